@@ -1,0 +1,79 @@
+#pragma once
+/// \file
+/// Writing layers through GDAL, with every refusal of the disk turned into an error.
+#include <ogr_core.h>
+
+#include <cstdint>
+#include <memory>
+#include <span>
+#include <string>
+#include <vector>
+
+#include "geo/position.h"
+
+class GDALDataset;
+class OGRFeature;
+class OGRLayer;
+
+namespace otoro::files {
+
+/// One new file. Written in one transaction where the format has them; nothing counts until `close` returns.
+class GdalWriter {
+public:
+    struct Field {
+        const char* name;
+        OGRFieldType type;
+    };
+    class Row;
+    class Layer;
+
+    /// \param path where to write \param shown_as the path that errors name \param driver `GPKG` or `GeoJSON`
+    GdalWriter(const std::string& path, std::string shown_as, const char* driver);
+    ~GdalWriter();
+    GdalWriter(const GdalWriter&) = delete;
+    GdalWriter& operator=(const GdalWriter&) = delete;
+
+    /// A new layer in longitude and latitude; `description` is kept with it.
+    Layer layer(const std::string& name, OGRwkbGeometryType type, const std::vector<Field>& fields, const std::string& description = {});
+    /// Commits and closes. \throws InputError
+    void close();
+
+private:
+    [[noreturn]] void refuse() const;
+    std::string shown_as_;
+    std::unique_ptr<GDALDataset> dataset_;
+    std::string complaint_;
+};
+
+class GdalWriter::Layer {
+public:
+    Row row();
+
+private:
+    friend class GdalWriter;
+    Layer(GdalWriter& writer, OGRLayer& layer) : writer_(&writer), layer_(&layer) {}
+    GdalWriter* writer_;
+    OGRLayer* layer_;
+};
+
+/// One record. Fields not set stay empty.
+class GdalWriter::Row {
+public:
+    void set(int field, const std::string& v);
+    void set(int field, int v);
+    void set(int field, std::int64_t v);
+    void set(int field, double v);
+    void point(geo::LonLat p);
+    void line(std::span<const geo::LonLat> shape);
+    /// \throws InputError
+    void write();
+
+private:
+    friend class Layer;
+    Row(GdalWriter& writer, OGRLayer& layer);
+    GdalWriter* writer_;
+    OGRLayer* layer_;
+    std::unique_ptr<OGRFeature, void (*)(OGRFeature*)> feature_;
+};
+
+}  // namespace otoro::files

@@ -1,0 +1,294 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <charconv>
+#include <filesystem>
+#include <osmium/handler.hpp>
+#include <osmium/io/any_input.hpp>
+#include <osmium/osm.hpp>
+#include <osmium/visitor.hpp>
+#include <regex>
+
+#include "files/read_roads.h"
+#include "geo/ellipsoid.h"
+#include "geo/amounts.h"
+#include "geo/error.h"
+#include "roads/network.h"
+
+namespace otoro::files {
+namespace {
+
+using roads::Attributes;
+using roads::OneWay;
+using roads::RoadClass;
+
+constexpr std::uint32_t kMaxspeedPerMille = 850;
+
+std::string_view tag(const osmium::Way& way, const char* key) {
+    const char* v = way.tags().get_value_by_key(key);
+    return v == nullptr ? std::string_view() : std::string_view(v);
+}
+
+/// The value of the most specific of these keys that the way has.
+std::string_view most_specific(const osmium::Way& way, std::initializer_list<const char*> keys) {
+    for (const char* key : keys)
+        if (const auto v = tag(way, key); !v.empty()) return v;
+    return {};
+}
+
+/// `50`, `50 km/h`, `30 mph`; nothing for `none`, `signals` and the like.
+std::optional<Speed> maxspeed(std::string_view text) {
+    const auto unit = std::find_if(text.begin(), text.end(), [](char c) { return (c < '0' || c > '9') && c != '.'; });
+    double v = 0;
+    if (!parse_number(text.substr(0, static_cast<std::size_t>(unit - text.begin())), v)) return std::nullopt;
+    std::string_view rest = text.substr(static_cast<std::size_t>(unit - text.begin()));
+    while (!rest.empty() && rest.front() == ' ') rest.remove_prefix(1);
+    const bool mph = rest == "mph";
+    if (!mph && !rest.empty() && rest != "km/h" && rest != "kmh" && rest != "kph") return std::nullopt;
+    const double kmh = mph ? v * 1.609344 : v;
+    if (kmh < kSlowestKmh || kmh > kFastestKmh) return std::nullopt;
+    return mph ? Speed::miles_per_hour(v) : Speed::km_per_hour(v);
+}
+
+/// `00:20`, `1:05:30`, `PT20M`, or minutes as a number.
+std::uint32_t duration_ms(std::string_view text) {
+    const std::string s(text);
+    std::smatch m;
+    static const std::regex kClock(R"((\d{1,3}):(\d{2})(?::(\d{2}))?)");
+    static const std::regex kIso(R"(P(?:(\d{1,2})D)?T?(?:(\d{1,3})H)?(?:(\d{1,4})M)?(?:(\d{1,5})S)?)");
+    const auto part = [&](std::size_t i) { return m[i].matched ? std::stoll(m[i].str()) : 0LL; };
+    long long seconds = 0;
+    double minutes = 0;
+    if (std::regex_match(s, m, kClock)) seconds = part(1) * 3600 + part(2) * 60 + part(3);
+    else if (std::regex_match(s, m, kIso)) seconds = part(1) * 86400 + part(2) * 3600 + part(3) * 60 + part(4);
+    else if (parse_number(s, minutes) && minutes > 0 && minutes < 10'000) seconds = std::llround(minutes * 60);
+    return static_cast<std::uint32_t>(std::clamp(seconds, 0LL, 1'000'000LL) * 1000);
+}
+
+OneWay drive_one_way(const osmium::Way& way, std::string_view highway) {
+    const auto v = tag(way, "oneway");
+    if (v == "yes" || v == "1" || v == "true") return OneWay::along;
+    if (v == "-1" || v == "reverse") return OneWay::against;
+    if (!v.empty()) return OneWay::both;
+    return highway == "motorway" || tag(way, "junction") == "roundabout" ? OneWay::along : OneWay::both;
+}
+
+OneWay cycle_one_way(const osmium::Way& way, OneWay drive) {
+    if (tag(way, "oneway:bicycle") == "no") return OneWay::both;
+    for (const char* key : {"cycleway", "cycleway:left", "cycleway:right", "cycleway:both"})
+        if (tag(way, key).starts_with("opposite")) return OneWay::both;
+    for (const char* key : {"cycleway:left:oneway", "cycleway:right:oneway"})
+        if (const auto v = tag(way, key); v == "-1" || v == "no") return OneWay::both;
+    return drive;
+}
+
+/// What the tags of a way come to; nothing if it is no road that anybody here travels.
+std::optional<Attributes> attributes_of(const osmium::Way& way) {
+    const auto highway = tag(way, "highway");
+    const bool ferry = tag(way, "route") == "ferry";
+    if (tag(way, "area") == "yes") return std::nullopt;
+    Attributes a;
+    if (!highway.empty()) {
+        const auto parsed = roads::parse_class(highway);
+        if (parsed && parsed->road_class < RoadClass::ferry) {
+            a.road_class = parsed->road_class;
+            a.flags = parsed->ramp ? static_cast<std::uint8_t>(roads::kRamp) : std::uint8_t{0};
+        } else if (!ferry) {
+            return std::nullopt;
+        }
+    }
+    if (ferry && (highway.empty() || a.road_class == RoadClass::other)) {
+        a.road_class = RoadClass::ferry;
+        a.fixed_ms = duration_ms(tag(way, "duration"));
+    } else if (highway.empty()) {
+        return std::nullopt;
+    }
+    if (most_specific(way, {"motor_vehicle", "vehicle", "access"}) == "no") a.barred |= roads::kBarredDrive;
+    if (most_specific(way, {"foot", "access"}) == "no") a.barred |= roads::kBarredWalk;
+    const auto bicycle = most_specific(way, {"bicycle", "vehicle", "access"});
+    if (bicycle == "no") a.barred |= roads::kBarredCycle;
+    if (tag(way, "bicycle") == "yes" || tag(way, "bicycle") == "designated") a.flags |= roads::kCycleAllowed;
+    const OneWay drive = drive_one_way(way, highway);
+    a.set_one_way(drive, cycle_one_way(way, drive));
+    if (a.road_class != RoadClass::ferry)
+        if (const auto limit = maxspeed(tag(way, "maxspeed"))) a.drive_speed = limit->scaled(kMaxspeedPerMille);
+    return a;
+}
+
+/// The ways that are roads, with the numbers of their nodes.
+struct Ways : osmium::handler::Handler {
+    RoadsRead& out;
+    std::vector<std::int64_t> refs;
+    std::vector<std::size_t> first{0};
+    std::vector<Attributes> attributes;
+    std::vector<std::int64_t> ids;
+
+    explicit Ways(RoadsRead& o) : out(o) {}
+    void way(const osmium::Way& w) {
+        ++out.records;
+        auto a = attributes_of(w);
+        if (!a) return;
+        const auto name = tag(w, "name");
+        a->name = out.lines.names.add(name.empty() ? tag(w, "ref") : name);
+        for (const auto& n : w.nodes())
+            if (refs.size() == first.back() || refs.back() != n.ref()) refs.push_back(n.ref());
+        first.push_back(refs.size());
+        attributes.push_back(*a);
+        ids.push_back(w.id());
+    }
+};
+
+/// Where the wanted nodes are.
+struct Nodes : osmium::handler::Handler {
+    const std::vector<std::int64_t>& wanted;  // sorted
+    std::vector<geo::LonLat> positions;
+    std::vector<bool> found;
+
+    explicit Nodes(const std::vector<std::int64_t>& w) : wanted(w), positions(w.size()), found(w.size()) {}
+    void node(const osmium::Node& n) {
+        const auto at = std::lower_bound(wanted.begin(), wanted.end(), n.id());
+        if (at == wanted.end() || *at != n.id() || !n.location().valid()) return;
+        const auto i = static_cast<std::size_t>(at - wanted.begin());
+        positions[i] = {n.location().lon(), n.location().lat()};
+        found[i] = true;
+    }
+};
+
+/// Cuts ways into links at shared nodes and at nodes that the file does not have.
+class Cutter {
+public:
+    Cutter(const Ways& ways, const Nodes& nodes, const std::string& path, RoadsRead& out) : ways_(ways), nodes_(nodes), path_(path), out_(out), uses_(nodes.wanted.size()) {
+        for (std::size_t w = 0; w + 1 < ways.first.size(); ++w) {
+            const std::size_t begin = ways.first[w];
+            const std::size_t end = ways.first[w + 1];
+            for (std::size_t i = begin; i < end; ++i) {
+                auto& uses = uses_[index(ways.refs[i])];
+                uses = static_cast<std::uint8_t>(std::min(uses + (i == begin || i + 1 == end ? 2 : 1), 2));
+            }
+        }
+    }
+
+    void cut(std::size_t w) {
+        std::size_t missing = 0;
+        part_.clear();
+        for (std::size_t i = ways_.first[w]; i < ways_.first[w + 1]; ++i) {
+            const std::size_t n = index(ways_.refs[i]);
+            if (!nodes_.found[n]) {
+                ++missing;
+                finish(w);
+                part_.clear();
+                continue;
+            }
+            part_.push_back(n);
+            if (part_.size() > 1 && uses_[n] >= 2) {
+                finish(w);
+                part_.assign(1, n);
+            }
+        }
+        finish(w);
+        const auto id = fmt::format("way {}", ways_.ids[w]);
+        if (missing > 0)
+            out_.flaws.push_back({path_, static_cast<std::int64_t>(w), id, fmt::format("{} of its points are not in the file; the way is cut there", missing), false});
+        if (ways_.first[w + 1] - ways_.first[w] < 2) out_.flaws.push_back({path_, static_cast<std::int64_t>(w), id, "it has fewer than two points", true});
+    }
+
+    /// Shares a ferry's duration among the parts of its way by length.
+    void share_durations() {
+        for (const auto& [begin, end] : ferries_) {
+            std::vector<Millimetres> lengths;
+            Millimetres total;
+            for (std::uint32_t l = begin; l < end; ++l) {
+                lengths.push_back(geo_length(l));
+                total = total + lengths.back();
+            }
+            if (total.count() == 0) continue;
+            Millimetres before;
+            for (std::uint32_t l = begin; l < end; ++l) {
+                auto& ms = out_.lines.attributes[l].fixed_ms;
+                const auto until = [&](Millimetres x) { return static_cast<std::uint32_t>(std::int64_t{ms} * x.count() / total.count()); };
+                const std::uint32_t mine = until(before + lengths[l - begin]) - until(before);
+                before = before + lengths[l - begin];
+                ms = std::max(mine, 1U);
+            }
+        }
+    }
+    void begin_way() { way_begin_ = out_.lines.count(); }
+    void end_way(const Attributes& a) {
+        if (a.fixed_ms != 0 && out_.lines.count() > way_begin_ + 1) ferries_.emplace_back(way_begin_, out_.lines.count());
+    }
+
+private:
+    [[nodiscard]] Millimetres geo_length(std::uint32_t line) const { return geo::line_length(out_.lines.shape(line)); }
+    [[nodiscard]] std::size_t index(std::int64_t ref) const {
+        return static_cast<std::size_t>(std::lower_bound(nodes_.wanted.begin(), nodes_.wanted.end(), ref) - nodes_.wanted.begin());
+    }
+    void finish(std::size_t w) {
+        if (part_.size() < 2) return;
+        shape_.clear();
+        for (const std::size_t n : part_) shape_.push_back(nodes_.positions[n]);
+        out_.lines.add(shape_, ways_.attributes[w]);
+        out_.lines.named_ends.push_back({static_cast<std::uint32_t>(part_.front()), static_cast<std::uint32_t>(part_.back())});
+    }
+
+    const Ways& ways_;
+    const Nodes& nodes_;
+    const std::string& path_;
+    RoadsRead& out_;
+    std::vector<std::uint8_t> uses_;
+    std::vector<std::size_t> part_;
+    std::vector<geo::LonLat> shape_;
+    std::vector<std::pair<std::uint32_t, std::uint32_t>> ferries_;
+    std::uint32_t way_begin_ = 0;
+};
+
+/// Runs one pass over the file, in blocks, so that it can be stopped.
+template <class Handler>
+void pass(const std::string& path, osmium::osm_entity_bits::type kinds, Handler& handler, const Task& task, double from, double to) {
+    osmium::io::Reader reader{osmium::io::File(path), kinds};
+    while (osmium::memory::Buffer buffer = reader.read()) {
+        const double size = static_cast<double>(std::max<std::size_t>(reader.file_size(), 1));
+        task.at("reading roads", from + (to - from) * std::min(1.0, static_cast<double>(reader.offset()) / size));
+        osmium::apply(buffer, handler);
+    }
+    reader.close();
+}
+
+}  // namespace
+
+RoadsRead read_osm_roads(const std::string& path, const Task& task) {
+    RoadsRead out;
+    out.fields = {"highway", "name", "maxspeed", "oneway"};
+    const auto refuse = [&](std::string wrong, std::string remedy) { throw InputError({path, std::nullopt, std::move(wrong), std::move(remedy)}); };
+    std::error_code error;
+    if (!std::filesystem::is_regular_file(path, error)) refuse("there is no such file", "Check the name and the folder");
+    if (std::filesystem::file_size(path, error) == 0) refuse("the file is empty", "Ask for it again");
+    Ways ways(out);
+    std::vector<std::int64_t> wanted;
+    try {
+        pass(path, osmium::osm_entity_bits::way, ways, task, 0.0, 0.5);
+        wanted = ways.refs;
+        std::sort(wanted.begin(), wanted.end());
+        wanted.erase(std::unique(wanted.begin(), wanted.end()), wanted.end());
+        Nodes nodes(wanted);
+        pass(path, osmium::osm_entity_bits::node, nodes, task, 0.5, 0.9);
+        Cutter cutter(ways, nodes, path, out);
+        for (std::size_t w = 0; w < ways.ids.size(); ++w) {
+            cutter.begin_way();
+            cutter.cut(w);
+            cutter.end_way(ways.attributes[w]);
+        }
+        cutter.share_durations();
+    } catch (const Stopped&) {
+        throw;
+    } catch (const InputError&) {
+        throw;
+    } catch (const std::exception& e) {
+        refuse(fmt::format("it cannot be read as OpenStreetMap data ({})", e.what()), "It may be damaged or broken off; ask for it again");
+    }
+    if (out.lines.count() == 0)
+        refuse(fmt::format("none of its {} ways is a road with points in the file", out.records), "Bring in a file with highways and their nodes");
+    return out;
+}
+
+}  // namespace otoro::files

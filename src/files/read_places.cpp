@@ -1,0 +1,153 @@
+#include "files/read_places.h"
+
+#include <fmt/format.h>
+#include <ogrsf_frmts.h>
+
+#include <algorithm>
+#include <filesystem>
+#include <unordered_map>
+
+#include "geo/amounts.h"
+#include "geo/error.h"
+
+namespace otoro::files {
+namespace {
+
+/// Calls `use(record, number, position, wrong)` for every record, having told progress.
+template <class Use>
+std::int64_t each_record(Source& source, const Task& task, const char* step, Use&& use) {
+    std::int64_t number = 0;
+    std::int64_t located = 0;
+    std::string first_wrong;
+    while (auto record = source.next()) {
+        if (number % 4096 == 0)
+            task.at(step, source.expected_records() > 0 ? static_cast<double>(number) / static_cast<double>(source.expected_records()) : 0.0);
+        std::string wrong;
+        const auto position = source.point(*record, wrong);
+        if (position) ++located;
+        else if (first_wrong.empty()) first_wrong = wrong;
+        use(*record, number, position, wrong);
+        ++number;
+    }
+    if (number == 0) source.fail(std::nullopt, "it has no records", "Export it again with its records");
+    if (located == 0) source.fail(0, fmt::format("none of its {} records can be located; the first: {}", number, first_wrong), "Check its coordinates");
+    return number;
+}
+
+/// Remembers ids and reports the second of each.
+class IdCheck {
+public:
+    IdCheck(const std::string& path, std::vector<Flaw>& flaws) : path_(path), flaws_(flaws) {}
+    void add(const std::string& id, std::int64_t number) {
+        const auto [at, added] = first_.try_emplace(id, number);
+        if (!added) flaws_.push_back({path_, number, id, fmt::format("its id '{}' is also that of record {}; both are kept", id, at->second), false});
+    }
+
+private:
+    const std::string& path_;
+    std::vector<Flaw>& flaws_;
+    std::unordered_map<std::string, std::int64_t> first_;
+};
+
+std::string resolve(const Source& source, const std::optional<std::string>& chosen, const std::string& guessed, const char* option) {
+    if (!chosen) return guessed;
+    if (!chosen->empty()) (void)source.required_field(*chosen, option);
+    return *chosen;
+}
+
+int index_of(const Source& source, const std::string& field) { return field.empty() ? -1 : source.field(field); }
+
+/// A weight or capacity that can be used; else nothing, and what is wrong with it.
+std::optional<Weight> amount(const std::string& text, std::string& wrong) {
+    double v = 0;
+    if (text.empty()) wrong = "is empty";
+    else if (!parse_number(text, v)) wrong = fmt::format("'{}' is not a number", text.substr(0, 40));
+    else if (v < 0) wrong = fmt::format("{} is negative", text.substr(0, 40));
+    else if (v > Weight::kMost) wrong = fmt::format("{} is too large", text.substr(0, 40));
+    else return Weight::of(v);
+    return std::nullopt;
+}
+
+void note_location(std::vector<Flaw>& flaws, const std::string& path, std::int64_t number, const std::string& id, const std::string& wrong) {
+    if (!wrong.empty()) flaws.push_back({path, number, id, wrong + "; it is kept and counted as bad_location", false});
+}
+
+}  // namespace
+
+std::string set_name_from(const std::string& path) {
+    std::string s = std::filesystem::path(path).stem().string();
+    std::replace_if(s.begin(), s.end(), [](char c) { return c == '_' || c == '-'; }, ' ');
+    return s.empty() ? "places" : s;
+}
+
+DemandFields guess_demand_fields(const std::vector<std::string>& fields) {
+    return {guess_field(fields, {"id"}), guess_field(fields, {"weight", "residents", "population", "pop", "people", "persons", "pupils", "students", "households",
+                                                              "dwellings", "properties", "premises", "demand", "count"})};
+}
+
+DemandRead read_demand(const DemandChoice& choice, const Task& task) {
+    Source source(choice.layer, Shape::point);
+    DemandRead out;
+    out.demand.name = set_name_from(choice.layer.path);
+    const auto guessed = guess_demand_fields(source.fields());
+    out.fields = {resolve(source, choice.id, guessed.id, "the id"), resolve(source, choice.weight, guessed.weight, "the weight")};
+    out.demand.weight_name = out.fields.weight;
+    const int id = index_of(source, out.fields.id);
+    const int weight = index_of(source, out.fields.weight);
+    IdCheck ids(source.path(), out.flaws);
+
+    each_record(source, task, "reading demand", [&](OGRFeature& record, std::int64_t number, const auto& position, const std::string& wrong) {
+        places::DemandPlace p{id >= 0 ? Source::text(record, id) : std::to_string(number), position, Weight::one()};
+        if (p.id.empty()) out.flaws.push_back({source.path(), number, "", "its id is empty; it is kept", false});
+        else ids.add(p.id, number);
+        if (weight >= 0) {
+            std::string bad;
+            const auto w = amount(Source::text(record, weight), bad);
+            if (!w) out.flaws.push_back({source.path(), number, p.id, fmt::format("its weight {}; it counts as 0", bad), false});
+            p.weight = w.value_or(Weight());
+        }
+        note_location(out.flaws, source.path(), number, p.id, wrong);
+        out.demand.places.push_back(std::move(p));
+    });
+    return out;
+}
+
+SiteFields guess_site_fields(const std::vector<std::string>& fields) {
+    return {guess_field(fields, {"id"}), guess_field(fields, {"name", "site", "title"}), guess_field(fields, {"state", "status"}),
+            guess_field(fields, {"capacity", "places"})};
+}
+
+SitesRead read_sites(const SiteChoice& choice, const Task& task) {
+    Source source(choice.layer, Shape::point);
+    SitesRead out;
+    out.sites.name = set_name_from(choice.layer.path);
+    const auto guessed = guess_site_fields(source.fields());
+    out.fields = {resolve(source, choice.id, guessed.id, "the id"), resolve(source, choice.name, guessed.name, "the name"),
+                  resolve(source, choice.state, guessed.state, "the state"), resolve(source, choice.capacity, guessed.capacity, "the capacity")};
+    const int id = index_of(source, out.fields.id);
+    const int name = index_of(source, out.fields.name);
+    const int state = index_of(source, out.fields.state);
+    const int capacity = index_of(source, out.fields.capacity);
+    IdCheck ids(source.path(), out.flaws);
+
+    each_record(source, task, "reading sites", [&](OGRFeature& record, std::int64_t number, const auto& position, const std::string& wrong) {
+        places::Site s;
+        s.id = id >= 0 ? Source::text(record, id) : std::to_string(number);
+        s.name = Source::text(record, name);
+        s.position = position;
+        ids.add(s.id, number);
+        const std::string state_text = Source::text(record, state);
+        if (const auto parsed = places::parse_site_state(state_text)) s.state = *parsed;
+        else out.flaws.push_back({source.path(), number, s.id, fmt::format("its state '{}' is not open, candidate or closed; it is taken as open", state_text.substr(0, 40)), false});
+        if (const std::string text = Source::text(record, capacity); !text.empty()) {
+            std::string bad;
+            s.capacity = amount(text, bad);
+            if (!s.capacity) out.flaws.push_back({source.path(), number, s.id, fmt::format("its capacity {}; it is taken as unlimited", bad), false});
+        }
+        note_location(out.flaws, source.path(), number, s.id, wrong);
+        out.sites.sites.push_back(std::move(s));
+    });
+    return out;
+}
+
+}  // namespace otoro::files

@@ -1,0 +1,65 @@
+#pragma once
+/// \file
+/// A file of points to demand or sites.
+#include <string>
+#include <vector>
+
+#include "files/source.h"
+#include "places/demand.h"
+
+namespace otoro::files {
+
+/// Which field says what. An empty name means that there is none: ids are then record numbers from 0, weights one.
+struct DemandFields {
+    std::string id;
+    std::string weight;
+    bool operator==(const DemandFields&) const = default;
+};
+DemandFields guess_demand_fields(const std::vector<std::string>& fields);
+
+struct DemandChoice {
+    LayerChoice layer;
+    std::optional<std::string> id;      ///< none: `id` if there is one
+    std::optional<std::string> weight;  ///< none: guessed by name
+};
+
+struct DemandRead {
+    places::DemandSet demand;  ///< one place a record, in file order; a bad record is kept as a place without a position
+    DemandFields fields;       ///< as used
+    std::vector<Flaw> flaws;
+};
+
+/// Every record becomes a demand place: one that cannot be located is kept as `bad_location`, one without a usable weight counts 0; each such record
+/// is a flaw. \throws InputError if there are no records or none can be located; Stopped
+DemandRead read_demand(const DemandChoice& choice, const Task& task);
+
+struct SiteFields {
+    std::string id;
+    std::string name;
+    std::string state;
+    std::string capacity;
+    bool operator==(const SiteFields&) const = default;
+};
+SiteFields guess_site_fields(const std::vector<std::string>& fields);
+
+struct SiteChoice {
+    LayerChoice layer;
+    std::optional<std::string> id;
+    std::optional<std::string> name;
+    std::optional<std::string> state;
+    std::optional<std::string> capacity;
+};
+
+struct SitesRead {
+    places::SiteSet sites;
+    SiteFields fields;
+    std::vector<Flaw> flaws;
+};
+
+/// Like read_demand. A site that cannot be located is kept and serves nobody.
+SitesRead read_sites(const SiteChoice& choice, const Task& task);
+
+/// `winter-round_2.csv` as a set's name: `winter round 2`.
+std::string set_name_from(const std::string& path);
+
+}  // namespace otoro::files

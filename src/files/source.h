@@ -1,0 +1,111 @@
+#pragma once
+/// \file
+/// Opening somebody else's file, warily.
+///
+/// Only these formats are opened, through GDAL: GeoPackage, GeoJSON, ESRI shapefile, FlatGeobuf, GML and CSV; OpenStreetMap XML and
+/// PBF are read by libosmium (read_osm.h). A path must be an ordinary file on this machine: nothing is fetched, no archive is unpacked, no link to another file is followed,
+/// and nothing is written beside the source.
+#include <cstdint>
+#include <memory>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "geo/flaw.h"
+#include "geo/position.h"
+#include "geo/task.h"
+
+class GDALDataset;
+class OGRLayer;
+class OGRFeature;
+class OGRGeometry;
+class OGRCoordinateTransformation;
+
+namespace otoro::files {
+
+enum class Shape : std::uint8_t { none, point, line, polygon, mixed };
+
+/// One layer of a file, as a planner would ask about it.
+struct LayerInfo {
+    std::string name;
+    Shape shape = Shape::none;
+    std::int64_t records = 0;
+    std::string crs;                  ///< name of the coordinate system, or empty if the file gives none
+    std::vector<std::string> fields;
+};
+
+struct FileInfo {
+    std::string format;  ///< `GeoPackage`, `CSV`, `OpenStreetMap`, ...
+    std::vector<LayerInfo> layers;
+};
+
+/// What is in a file. \throws InputError if it is not there, not one of the formats, or cannot be read
+FileInfo describe_file(const std::string& path);
+
+/// Whether libosmium reads it: `.osm`, `.osm.pbf`, `.pbf`, `.osm.gz`, `.osm.bz2`
+bool is_osm(const std::string& path);
+
+/// How a layer is to be read.
+struct LayerChoice {
+    std::string path;
+    std::string layer;  ///< empty: the first that fits
+    std::string crs;    ///< `EPSG:27700`; empty: the file's own
+    std::string x_field, y_field;  ///< CSV only; empty: found by name
+};
+
+/// An open layer, its reprojection to WGS84 longitude and latitude, and GDAL's complaints.
+class Source {
+public:
+    /// \param wanted point or line: decides which layer is the first that fits
+    /// \throws InputError
+    Source(const LayerChoice& choice, Shape wanted);
+    ~Source();
+    Source(Source&&) noexcept;
+
+    [[nodiscard]] OGRLayer& layer() { return *layer_; }
+    [[nodiscard]] const std::string& path() const { return choice_.path; }
+    [[nodiscard]] bool is_table() const { return x_index_ >= 0; }
+    [[nodiscard]] std::int64_t expected_records() const { return expected_; }
+    /// Field names in file order.
+    [[nodiscard]] std::vector<std::string> fields() const;
+    /// Index of a field by name, case aside; -1 if not there.
+    [[nodiscard]] int field(const std::string& name) const;
+    /// The same, but a field that is named and missing is an error that lists those there are.
+    [[nodiscard]] int required_field(const std::string& name, const char* option) const;
+    /// A CSV's coordinate fields by index; -1 in other formats.
+    [[nodiscard]] int x_index() const { return x_index_; }
+    [[nodiscard]] int y_index() const { return y_index_; }
+
+    /// The next record, or null at the end. \throws InputError when the file breaks off before its end
+    std::unique_ptr<OGRFeature, void (*)(OGRFeature*)> next();
+    /// Turns file coordinates into longitude and latitude in place. False if any is off the globe or not a number.
+    bool to_lon_lat(std::size_t count, double* x, double* y) const;
+    /// The point of a record (CSV columns or a point geometry), in longitude and latitude; or why there is none.
+    std::optional<geo::LonLat> point(OGRFeature& record, std::string& wrong) const;
+    /// A field as text, valid UTF-8; text in another encoding is read as Windows-1252.
+    [[nodiscard]] static std::string text(OGRFeature& record, int field);
+    /// \throws InputError with this file's name
+    [[noreturn]] void fail(std::optional<std::int64_t> record, std::string wrong, std::string remedy) const;
+
+private:
+    void find_table_columns();
+    void find_crs();
+
+    LayerChoice choice_;
+    std::unique_ptr<GDALDataset, void (*)(GDALDataset*)> dataset_;
+    OGRLayer* layer_ = nullptr;
+    std::unique_ptr<OGRCoordinateTransformation, void (*)(OGRCoordinateTransformation*)> transform_;
+    int x_index_ = -1;
+    int y_index_ = -1;
+    std::int64_t expected_ = -1;
+    std::int64_t read_ = 0;
+    bool assumed_degrees_ = false;
+};
+
+/// The first of `names` that is among `fields`, case aside, spelled as the file spells it; empty if none.
+std::string guess_field(const std::vector<std::string>& fields, std::initializer_list<const char*> names);
+
+/// Registers the allowed drivers and shuts off what could reach outside. Called by everything here; safe to call again.
+void prepare_gdal();
+
+}  // namespace otoro::files

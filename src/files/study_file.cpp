@@ -1,0 +1,270 @@
+#include "files/study_file.h"
+
+#include <fmt/format.h>
+#include <gdal_priv.h>
+#include <ogr_spatialref.h>
+#include <ogrsf_frmts.h>
+
+#include <filesystem>
+#include <map>
+#include <nlohmann/json.hpp>
+
+#include "files/atomic_file.h"
+#include "files/gdal_writer.h"
+#include "files/source.h"
+#include "files/study_json.h"
+
+namespace otoro::files {
+namespace {
+using nlohmann::json;
+
+constexpr int kFormat = 1;
+constexpr const char* kTable = "otoro_study";
+constexpr std::string_view kNotAStudy = "it is not a study of Otoro";
+
+std::string part_name(const char* kind, std::size_t index) { return fmt::format("{}_{}", kind, index + 1); }
+
+void write_roads(GdalWriter& out, const roads::Network& network, const Task& task) {
+    auto layer = out.layer("roads", wkbLineString,
+                           {{"class", OFTString}, {"ramp", OFTInteger}, {"name", OFTString}, {"one_way", OFTInteger}, {"speed_mm_per_hour", OFTInteger64},
+                            {"fixed_ms", OFTInteger64}, {"barred", OFTInteger}, {"flags", OFTInteger}, {"from_node", OFTInteger64}, {"to_node", OFTInteger64}});
+    for (std::uint32_t i = 0; i < network.link_count(); ++i) {
+        if (i % 8192 == 0) task.at("saving roads", static_cast<double>(i) / network.link_count());
+        const LinkId link(i);
+        const auto& a = network.attributes(link);
+        auto row = layer.row();
+        row.set(0, std::string(name(a.road_class)));
+        row.set(1, (a.flags & roads::kRamp) ? 1 : 0);
+        row.set(2, network.name(link));
+        row.set(3, static_cast<int>(a.one_way));
+        row.set(4, static_cast<std::int64_t>(a.drive_speed.mm_per_hour()));
+        row.set(5, static_cast<std::int64_t>(a.fixed_ms));
+        row.set(6, static_cast<int>(a.barred));
+        row.set(7, static_cast<int>(a.flags));
+        if (network.joints_named()) {
+            row.set(8, static_cast<std::int64_t>(network.ends(link).from.value()));
+            row.set(9, static_cast<std::int64_t>(network.ends(link).to.value()));
+        }
+        row.line(network.shape(link));
+        row.write();
+    }
+}
+
+void write_demand(GdalWriter& out, const std::string& layer_name, const places::DemandSet& set, const Task& task) {
+    task.at("saving demand", 0.0);
+    auto layer = out.layer(layer_name, wkbPoint, {{"id", OFTString}, {"weight_millionths", OFTInteger64}});
+    for (const auto& p : set.places) {
+        auto row = layer.row();
+        row.set(0, p.id);
+        row.set(1, p.weight.count());
+        if (p.position) row.point(*p.position);
+        row.write();
+    }
+}
+
+void write_sites(GdalWriter& out, const std::string& layer_name, const places::SiteSet& set) {
+    auto layer = out.layer(layer_name, wkbPoint, {{"id", OFTString}, {"name", OFTString}, {"state", OFTString}, {"capacity_millionths", OFTInteger64}});
+    for (const auto& s : set.sites) {
+        auto row = layer.row();
+        row.set(0, s.id);
+        row.set(1, s.name);
+        row.set(2, std::string(name(s.state)));
+        if (s.capacity) row.set(3, s.capacity->count());
+        if (s.position) row.point(*s.position);
+        row.write();
+    }
+}
+
+void write_settings(GdalWriter& out, const service::Study& study) {
+    json plans = json::array();
+    for (const auto& p : study.plans) plans.push_back(to_json(p));
+    json demand = json::array();
+    for (const auto& d : study.demand) demand.push_back({{"name", d.set->name}, {"weight_name", d.set->weight_name}, {"origin", to_json(d.origin)}});
+    json sites = json::array();
+    for (const auto& s : study.sites) sites.push_back({{"name", s.set->name}, {"origin", to_json(s.origin)}});
+    const std::vector<std::pair<const char*, json>> settings{{"format", kFormat},
+                                                             {"name", study.name},
+                                                             {"question", to_json(study.question)},
+                                                             {"plans", plans},
+                                                             {"roads", study.roads ? json{{"origin", to_json(study.roads->origin)}} : json()},
+                                                             {"demand", demand},
+                                                             {"sites", sites}};
+    auto layer = out.layer(kTable, wkbNone, {{"key", OFTString}, {"value", OFTString}});
+    for (const auto& [key, value] : settings) {
+        auto row = layer.row();
+        row.set(0, std::string(key));
+        row.set(1, value.dump());
+        row.write();
+    }
+}
+
+/// A study file opened for reading.
+class Reader {
+public:
+    Reader(const std::string& path, const Task& task) : path_(path), task_(task) {
+        for (const auto& l : describe_file(path).layers) has_table_ = has_table_ || l.name == kTable;
+        if (!has_table_) fail(std::string(kNotAStudy), "Bring it in on the Data page instead");
+        prepare_gdal();
+        const char* const drivers[] = {"GPKG", nullptr};
+        dataset_.reset(static_cast<GDALDataset*>(GDALDataset::Open(std::filesystem::absolute(path).c_str(), GDAL_OF_VECTOR | GDAL_OF_READONLY, drivers, nullptr, nullptr)));
+        if (!dataset_) fail("it cannot be read", "Use a copy of it");
+    }
+
+    service::Study read() {
+        const auto settings = read_settings();
+        service::Study study;
+        study.name = settings.at("name").get<std::string>();
+        study.question = question_from(settings.at("question"));
+        study.plans.clear();
+        for (const auto& p : settings.at("plans")) study.plans.push_back(plan_from(p));
+        if (study.plans.empty()) study.plans.emplace_back();
+        if (!settings.at("roads").is_null()) study.roads = service::RoadsIn{read_roads(), origin_from(settings.at("roads").at("origin"))};
+        for (const auto& d : settings.at("demand")) study.demand.push_back(read_demand(d, study.demand.size()));
+        for (const auto& s : settings.at("sites")) study.sites.push_back(read_sites(s, study.sites.size()));
+        return study;
+    }
+
+private:
+    [[noreturn]] void fail(std::string wrong, std::string remedy) const { throw InputError({path_, std::nullopt, std::move(wrong), std::move(remedy)}); }
+    [[noreturn]] void damaged(const std::string& what) const { fail(fmt::format("the study is damaged: {}", what), "Use an earlier copy of it"); }
+
+    json read_settings() {
+        OGRLayer& layer = this->layer(kTable);
+        json settings = json::object();
+        while (const auto row = next(layer)) settings[text(*row, "key")] = json::parse(text(*row, "value"));
+        if (settings.value("format", 0) != kFormat) fail("the study was made by another version of Otoro", "Open it with that version");
+        return settings;
+    }
+
+    OGRLayer& layer(const std::string& name) {
+        OGRLayer* l = dataset_->GetLayerByName(name.c_str());
+        if (l == nullptr) damaged("layer '" + name + "' is missing");
+        return *l;
+    }
+
+    using Row = std::unique_ptr<OGRFeature, void (*)(OGRFeature*)>;
+    static Row next(OGRLayer& layer) { return {layer.GetNextFeature(), [](OGRFeature* f) { OGRFeature::DestroyFeature(f); }}; }
+
+    int column(OGRFeature& row, const char* name) const {
+        const int i = row.GetFieldIndex(name);
+        if (i < 0) damaged(fmt::format("column '{}' is missing", name));
+        return i;
+    }
+    std::string text(OGRFeature& row, const char* name) const { return Source::text(row, column(row, name)); }
+    std::int64_t whole(OGRFeature& row, const char* name, std::int64_t most) const {
+        const std::int64_t v = row.GetFieldAsInteger64(column(row, name));
+        if (v < 0 || v > most) damaged(fmt::format("'{}' is out of range", name));
+        return v;
+    }
+    std::optional<geo::LonLat> point(OGRFeature& row) const {
+        const OGRGeometry* g = row.GetGeometryRef();
+        if (g == nullptr || wkbFlatten(g->getGeometryType()) != wkbPoint || g->IsEmpty()) return std::nullopt;
+        const geo::LonLat p{g->toPoint()->getX(), g->toPoint()->getY()};
+        if (!geo::on_the_globe(p)) damaged("a point is not on the globe");
+        return p;
+    }
+
+    std::shared_ptr<const roads::Network> read_roads() {
+        OGRLayer& layer = this->layer("roads");
+        const auto count = layer.GetFeatureCount();
+        roads::Lines lines;
+        std::vector<geo::LonLat> shape;
+        std::int64_t done = 0;
+        while (const auto row = next(layer)) {
+            if (done++ % 8192 == 0) task_.at("opening roads", count > 0 ? static_cast<double>(done) / static_cast<double>(count) : 0.0);
+            const OGRGeometry* g = row->GetGeometryRef();
+            if (g == nullptr || wkbFlatten(g->getGeometryType()) != wkbLineString || g->toLineString()->getNumPoints() < 2) damaged("a road has no line");
+            shape.clear();
+            for (const auto& p : *g->toLineString()) {
+                shape.push_back({p.getX(), p.getY()});
+                if (!geo::on_the_globe(shape.back())) damaged("a road is not on the globe");
+            }
+            lines.add(shape, attributes(*row, lines));
+            if (row->IsFieldSetAndNotNull(column(*row, "from_node")))
+                lines.named_ends.push_back({static_cast<std::uint32_t>(whole(*row, "from_node", 0xfffffff0)), static_cast<std::uint32_t>(whole(*row, "to_node", 0xfffffff0))});
+        }
+        if (!lines.named_ends.empty() && lines.named_ends.size() != lines.attributes.size()) damaged("some roads do not say what they join");
+        return std::make_shared<const roads::Network>(join(std::move(lines), task_));
+    }
+
+    roads::Attributes attributes(OGRFeature& row, roads::Lines& lines) const {
+        roads::Attributes a;
+        const auto parsed = roads::parse_class(text(row, "class"));
+        if (!parsed) damaged("a road's class is not known");
+        a.road_class = parsed->road_class;
+        a.flags = static_cast<std::uint8_t>(whole(row, "flags", 255));
+        a.barred = static_cast<std::uint8_t>(whole(row, "barred", 7));
+        a.one_way = static_cast<std::uint8_t>(whole(row, "one_way", 10));
+        a.drive_speed = Speed(static_cast<std::uint32_t>(whole(row, "speed_mm_per_hour", 400'000'000)));
+        a.fixed_ms = static_cast<std::uint32_t>(whole(row, "fixed_ms", 4'000'000'000));
+        a.name = lines.names.add(text(row, "name"));
+        return a;
+    }
+
+    service::DemandIn read_demand(const json& about, std::size_t index) {
+        auto set = std::make_shared<places::DemandSet>();
+        set->name = about.at("name").get<std::string>();
+        set->weight_name = about.at("weight_name").get<std::string>();
+        OGRLayer& layer = this->layer(part_name("demand", index));
+        while (const auto row = next(layer)) set->places.push_back({text(*row, "id"), point(*row), Weight(whole(*row, "weight_millionths", 1'000'000'000'000'000))});
+        return {set, origin_from(about.at("origin"))};
+    }
+
+    service::SitesIn read_sites(const json& about, std::size_t index) {
+        auto set = std::make_shared<places::SiteSet>();
+        set->name = about.at("name").get<std::string>();
+        OGRLayer& layer = this->layer(part_name("sites", index));
+        while (const auto row = next(layer)) {
+            places::Site s{text(*row, "id"), text(*row, "name"), point(*row), places::SiteState::open, std::nullopt};
+            const auto state = places::parse_site_state(text(*row, "state"));
+            if (!state) damaged("a site's state is not known");
+            s.state = *state;
+            if (row->IsFieldSetAndNotNull(column(*row, "capacity_millionths"))) s.capacity = Weight(whole(*row, "capacity_millionths", 1'000'000'000'000'000));
+            set->sites.push_back(std::move(s));
+        }
+        return {set, origin_from(about.at("origin"))};
+    }
+
+    std::string path_;
+    const Task& task_;
+    bool has_table_ = false;
+    std::unique_ptr<GDALDataset> dataset_;
+};
+
+}  // namespace
+
+void save_study(const service::Study& study, const std::string& path, const Task& task) {
+    write_atomically(path, [&](const std::string& temporary) {
+        GdalWriter out(temporary, path, "GPKG");
+        if (study.roads) write_roads(out, *study.roads->network, task);
+        for (std::size_t i = 0; i < study.demand.size(); ++i) write_demand(out, part_name("demand", i), *study.demand[i].set, task);
+        for (std::size_t i = 0; i < study.sites.size(); ++i) write_sites(out, part_name("sites", i), *study.sites[i].set);
+        write_settings(out, study);
+        task.at("saving", 0.95);
+        out.close();
+    });
+}
+
+service::Study open_study(const std::string& path, const Task& task) {
+    try {
+        return Reader(path, task).read();
+    } catch (const json::exception& e) {
+        throw InputError({path, std::nullopt, fmt::format("the study is damaged ({})", e.what()), "Use an earlier copy of it"});
+    } catch (const InputError& e) {
+        if (!e.parts().file.empty()) throw;
+        auto parts = e.parts();
+        parts.file = path;
+        throw InputError(parts);
+    }
+}
+
+bool is_study(const std::string& path) {
+    try {
+        for (const auto& l : describe_file(path).layers)
+            if (l.name == kTable) return true;
+    } catch (const std::exception&) {
+    }
+    return false;
+}
+
+}  // namespace otoro::files

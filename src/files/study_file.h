@@ -1,0 +1,24 @@
+#pragma once
+/// \file
+/// The study file: one valid GeoPackage.
+///
+/// Layers `roads`, `demand_1`, `demand_2`, ..., `sites_1`, ... hold what was brought in, in longitude and latitude, with plain column names that any
+/// program can read. The attribute table `otoro_study` has two columns, `key` and `value` (JSON): `format` (1), `name`, `question`, `plans`, `origins`.
+/// Coordinates are kept to the last bit, so a study opened again gives the same answers.
+#include <string>
+
+#include "geo/task.h"
+#include "service/study.h"
+
+namespace otoro::files {
+
+/// Atomic: the old file or the new one. \throws InputError if it cannot be written; Stopped
+void save_study(const service::Study& study, const std::string& path, const Task& task);
+
+/// \throws InputError if it is not a study, is damaged, or was made by a later version; Stopped
+service::Study open_study(const std::string& path, const Task& task);
+
+/// Whether a file looks like a study rather than somebody's data, without reading it all. Never throws.
+bool is_study(const std::string& path);
+
+}  // namespace otoro::files

@@ -1,0 +1,32 @@
+#pragma once
+/// \file
+/// Handing an answer out.
+///
+/// One row a demand place, in file order: `demand_id, rank, site_id, status, minutes, metres, off_road_m, straight_m, weight, within_standard, note`. What there is
+/// none of stays empty: a place that is not served has no rank, site, minutes or metres. `minutes` has five decimals and `metres` three, enough for the exact
+/// millisecond and millimetre. `note` says in words why a place is not served.
+#include <string>
+
+#include "service/assign.h"
+
+namespace otoro::files {
+
+enum class AnswerShape : std::uint8_t {
+    points,  ///< each place where it stands
+    lines,   ///< each served place joined to its site by a straight line; the unserved have no shape
+};
+
+/// By the ending of `path`: `.csv`, `.gpkg` or `.geojson`. Atomic. GeoPackage and GeoJSON carry the question's sentence as the layer's description.
+/// \throws InputError for another ending, or if the file cannot be written; Stopped
+void write_answer(const service::Ready& ready, const service::Outcome& outcome, const std::string& path, AnswerShape shape, const Task& task);
+
+/// One row a site: `site_id, name, state, in_use, places, load, capacity, worst_minutes`, as CSV. Atomic.
+void write_loads(const service::Outcome& outcome, const std::string& path);
+
+/// A value as a CSV cell, quoted where needed.
+std::string csv_cell(const std::string& text);
+
+/// The answer in plain words: sentence, verdict, counts by status, statistics. `otoro-batch` prints it.
+std::string summary(const service::Ready& ready, const service::Outcome& outcome);
+
+}  // namespace otoro::files

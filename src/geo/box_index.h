@@ -1,0 +1,31 @@
+#pragma once
+/// \file
+/// Which boxes touch this box? A packed R-tree (Leutenegger, Lopez, Edgington 1997) over boxes known once and for all.
+#include <cstdint>
+#include <functional>
+#include <memory>
+#include <vector>
+
+#include "geo/position.h"
+
+namespace otoro::geo {
+
+/// About 30 bytes a box; `n log n` to build; a search costs the boxes found and a few nodes more.
+class BoxIndex {
+public:
+    /// `box_of(i)` for i in [0, count). Empty boxes are left out.
+    BoxIndex(std::uint32_t count, const std::function<Box(std::uint32_t)>& box_of);
+    BoxIndex(BoxIndex&&) noexcept;
+    BoxIndex& operator=(BoxIndex&&) noexcept;
+    ~BoxIndex();
+
+    /// Clears `found` and fills it with the numbers of all boxes that touch `area` (perhaps a hair outside it: boxes
+    /// are kept in single precision, rounded outwards), in no particular order. Safe from many threads.
+    void touching(const Box& area, std::vector<std::uint32_t>& found) const;
+
+private:
+    struct Tree;
+    std::unique_ptr<Tree> tree_;
+};
+
+}  // namespace otoro::geo

@@ -1,0 +1,68 @@
+#pragma once
+/// \file
+/// A flat frame about one point, good for a few kilometres.
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+#include "geo/position.h"
+
+namespace otoro::geo {
+
+/// How many metres one degree is, east and north, at a latitude (from the WGS84 radii of curvature).
+struct MetresPerDegree {
+    double east = 0;
+    double north = 0;
+
+    static MetresPerDegree at_latitude(double lat) {
+        constexpr double kA = 6378137.0;
+        constexpr double kF = 1.0 / 298.257223563;
+        constexpr double kE2 = kF * (2.0 - kF);
+        constexpr double kRadians = std::numbers::pi / 180.0;
+        const double s = std::sin(lat * kRadians);
+        const double w2 = 1.0 - kE2 * s * s;
+        const double n = kA / std::sqrt(w2);
+        return {n * std::sqrt(std::max(0.0, 1.0 - s * s)) * kRadians, n * (1.0 - kE2) / w2 * kRadians};
+    }
+};
+
+/// Metres east and north of an origin.
+struct Flat {
+    double x = 0;
+    double y = 0;
+};
+
+/// East-north metres about `origin`. Distances from the origin are right to 1 cm within 250 m and to 1 m within
+/// 3 km at mid-latitudes; use `distance_metres` for what is reported.
+class LocalFrame {
+public:
+    explicit LocalFrame(LonLat origin) : origin_(origin), scale_(MetresPerDegree::at_latitude(origin.lat)) {}
+
+    [[nodiscard]] Flat flat(LonLat p) const { return {(p.lon - origin_.lon) * scale_.east, (p.lat - origin_.lat) * scale_.north}; }
+    /// The box of everything within `metres` of the origin, a little generous.
+    [[nodiscard]] Box box_around(double metres) const {
+        const double dx = scale_.east > 1.0 ? metres / scale_.east * 1.001 : 360.0;
+        const double dy = metres / scale_.north * 1.001;
+        return {origin_.lon - dx, origin_.lat - dy, origin_.lon + dx, origin_.lat + dy};
+    }
+
+private:
+    LonLat origin_;
+    MetresPerDegree scale_;
+};
+
+/// How far along `a` to `b` (0 to 1) the foot of the perpendicular from the frame's origin falls.
+inline double foot_of_origin(Flat a, Flat b) {
+    const double dx = b.x - a.x;
+    const double dy = b.y - a.y;
+    const double squared = dx * dx + dy * dy;
+    if (squared <= 0) return 0;
+    return std::clamp(-(a.x * dx + a.y * dy) / squared, 0.0, 1.0);
+}
+
+inline LonLat between(LonLat a, LonLat b, double t) {
+    if (t >= 1) return b;
+    return {a.lon + (b.lon - a.lon) * t, a.lat + (b.lat - a.lat) * t};
+}
+
+}  // namespace otoro::geo

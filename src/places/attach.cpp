@@ -1,0 +1,118 @@
+#include "places/attach.h"
+
+#include <tbb/blocked_range.h>
+#include <tbb/parallel_for.h>
+
+#include <algorithm>
+#include <atomic>
+
+#include "geo/ellipsoid.h"
+#include "geo/local_frame.h"
+
+namespace otoro::places {
+namespace {
+
+struct Foot {
+    Millimetres distance;
+    std::uint32_t link = 0;
+    std::size_t segment = 0;
+    geo::LonLat at;
+};
+
+/// The point of a link nearest to `place`: the nearest segment in the flat frame, then its true distance.
+Foot nearest_point(std::span<const geo::LonLat> shape, std::uint32_t link, geo::LonLat place, const geo::LocalFrame& frame) {
+    Foot best;
+    double best_squared = 1e300;
+    geo::Flat a = frame.flat(shape[0]);
+    for (std::size_t i = 1; i < shape.size(); ++i) {
+        const geo::Flat b = frame.flat(shape[i]);
+        const double t = geo::foot_of_origin(a, b);
+        const double x = a.x + t * (b.x - a.x);
+        const double y = a.y + t * (b.y - a.y);
+        if (const double squared = x * x + y * y; squared < best_squared) {
+            best_squared = squared;
+            best.segment = i - 1;
+            best.at = geo::between(shape[i - 1], shape[i], t);
+        }
+        a = b;
+    }
+    best.link = link;
+    best.distance = geo::distance(place, best.at);
+    return best;
+}
+
+Millimetres offset_of(const roads::Network& network, const Foot& foot) {
+    const LinkId link(foot.link);
+    const auto shape = network.shape(link);
+    double before = 0;
+    for (std::size_t i = 0; i < foot.segment; ++i) before += geo::distance_metres(shape[i], shape[i + 1]);
+    before += geo::distance_metres(shape[foot.segment], foot.at);
+    return std::min(Millimetres::from_metres(before), network.length(link));
+}
+
+}  // namespace
+
+std::optional<Attachment> attach(const roads::Network& network, const std::vector<bool>& usable, geo::LonLat place, Millimetres limit) {
+    thread_local std::vector<std::uint32_t> near;
+    const geo::LocalFrame frame(place);
+    double radius = std::min(40.0, limit.metres());
+    while (true) {
+        network.links_touching(frame.box_around(radius), near);
+        std::optional<Foot> best;
+        for (const std::uint32_t link : near) {
+            if (!usable[link]) continue;
+            const Foot foot = nearest_point(network.shape(LinkId(link)), link, place, frame);
+            if (!best || foot.distance < best->distance || (foot.distance == best->distance && foot.link < best->link)) best = foot;
+        }
+        if (best && best->distance.metres() <= radius)
+            return best->distance <= limit ? std::optional(Attachment{LinkId(best->link), offset_of(network, *best), best->distance, best->at}) : std::nullopt;
+        if (radius >= limit.metres()) return std::nullopt;
+        radius = std::min(radius * 3, limit.metres());
+    }
+}
+
+std::vector<std::optional<Attachment>> attach_all(const roads::Network& network, const std::vector<bool>& usable,
+                                                  const std::vector<std::optional<geo::LonLat>>& places, Millimetres limit, const Task& task) {
+    std::vector<std::optional<Attachment>> out(places.size());
+    std::atomic<bool> stop = false;
+    tbb::parallel_for(tbb::blocked_range<std::size_t>(0, places.size(), 256), [&](const auto& range) {
+        if (task.stop_requested()) stop = true;
+        if (stop) return;
+        for (std::size_t i = range.begin(); i != range.end(); ++i)
+            if (places[i]) out[i] = attach(network, usable, *places[i], limit);
+    });
+    task.check();
+    return out;
+}
+
+std::vector<Millimetres> vertex_offsets(const roads::Network& network, LinkId link) {
+    const auto shape = network.shape(link);
+    std::vector<double> metres(shape.size(), 0.0);
+    for (std::size_t i = 1; i < shape.size(); ++i) metres[i] = metres[i - 1] + geo::distance_metres(shape[i - 1], shape[i]);
+    std::vector<Millimetres> out(shape.size());
+    for (std::size_t i = 0; i < shape.size(); ++i) out[i] = std::min(Millimetres::from_metres(metres[i]), network.length(link));
+    out.back() = network.length(link);
+    return out;
+}
+
+std::vector<geo::LonLat> shape_between(const roads::Network& network, LinkId link, Millimetres from, Millimetres to) {
+    const auto shape = network.shape(link);
+    const auto offsets = vertex_offsets(network, link);
+    const auto point_at = [&](Millimetres offset) {
+        const auto after = std::upper_bound(offsets.begin() + 1, offsets.end() - 1, offset);
+        const auto i = static_cast<std::size_t>(after - offsets.begin());
+        const auto span = offsets[i] - offsets[i - 1];
+        const double t = span.count() > 0 ? static_cast<double>((offset - offsets[i - 1]).count()) / static_cast<double>(span.count()) : 0.0;
+        return geo::between(shape[i - 1], shape[i], std::clamp(t, 0.0, 1.0));
+    };
+    const auto low = std::min(from, to);
+    const auto high = std::max(from, to);
+    std::vector<geo::LonLat> out{point_at(low)};
+    for (std::size_t i = 0; i < shape.size(); ++i)
+        if (offsets[i] > low && offsets[i] < high) out.push_back(shape[i]);
+    out.push_back(point_at(high));
+    if (to < from) std::reverse(out.begin(), out.end());
+    return out;
+}
+
+}  // namespace otoro::places

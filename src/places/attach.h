@@ -1,0 +1,47 @@
+#pragma once
+/// \file
+/// Joining places to the road.
+///
+/// \par Problem
+/// A household stands beside a road, not on it. It is joined to the nearest point of the nearest road that the traveller may use, by true
+/// distance, if that is within the attach limit; the road is split there. The straight line between is the off-road leg.
+///
+/// \par What is exact
+/// Every road within the limit is looked at. Distances are compared to the millimetre; among equals the road first in the file is taken.
+/// A drawn segment is taken as straight in longitude and latitude, which for one of 1 km is within 2 cm of the geodesic.
+///
+/// \par Cost
+/// A search of the roads' R-tree a place, widening from 40 m. Runs on all threads.
+#include <optional>
+#include <vector>
+
+#include "geo/task.h"
+#include "roads/network.h"
+
+namespace otoro::places {
+
+/// Where a place meets the network.
+struct Attachment {
+    LinkId link;
+    Millimetres offset;    ///< along the link from its start, 0 to its length
+    Millimetres off_road;  ///< length of the off-road leg
+    geo::LonLat at;        ///< the point on the road
+};
+
+inline constexpr Millimetres kDefaultAttachLimit = Millimetres::metres(250);
+
+/// \param usable one a link
+/// \returns nothing if no usable road is within `limit`. \pre `place` is on the globe
+std::optional<Attachment> attach(const roads::Network& network, const std::vector<bool>& usable, geo::LonLat place, Millimetres limit);
+
+/// The same for many places; nothing for those without a position. \throws Stopped
+std::vector<std::optional<Attachment>> attach_all(const roads::Network& network, const std::vector<bool>& usable,
+                                                  const std::vector<std::optional<geo::LonLat>>& places, Millimetres limit, const Task& task);
+
+/// Distance along a link's shape from its start to each vertex, scaled so that the last equals the link's length.
+std::vector<Millimetres> vertex_offsets(const roads::Network& network, LinkId link);
+
+/// The part of a link's shape between two offsets, in the order travelled: from `from` to `to`, which may run backwards.
+std::vector<geo::LonLat> shape_between(const roads::Network& network, LinkId link, Millimetres from, Millimetres to);
+
+}  // namespace otoro::places

@@ -1,0 +1,18 @@
+#include "roads/lines.h"
+
+namespace otoro::roads {
+
+std::uint32_t Names::add(std::string_view name) {
+    if (name.empty()) return 0;
+    const auto [at, added] = known_.try_emplace(std::string(name), count());
+    if (added) all_.emplace_back(name);
+    return at->second;
+}
+
+void Lines::add(std::span<const geo::LonLat> shape, const Attributes& a) {
+    vertices.insert(vertices.end(), shape.begin(), shape.end());
+    first.push_back(static_cast<std::uint32_t>(vertices.size()));
+    attributes.push_back(a);
+}
+
+}  // namespace otoro::roads

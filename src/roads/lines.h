@@ -1,0 +1,79 @@
+#pragma once
+/// \file
+/// Road lines as they were read, before anything is joined: the drawn shape and what the file says of each.
+#include <cstdint>
+#include <optional>
+#include <span>
+#include <string>
+#include <string_view>
+#include <unordered_map>
+#include <vector>
+
+#include "geo/position.h"
+#include "geo/units.h"
+#include "roads/road_class.h"
+
+namespace otoro::roads {
+
+/// Who is kept off a road whatever its class. Bits of `Attributes::barred`.
+enum Barred : std::uint8_t { kBarredDrive = 1, kBarredWalk = 2, kBarredCycle = 4 };
+/// Bits of `Attributes::flags`.
+enum RoadFlag : std::uint8_t {
+    kRamp = 1,          ///< a slip road of its class
+    kCycleAllowed = 2,  ///< bicycles expressly allowed where the class alone would not
+};
+
+/// What is known of one stretch of road. 16 bytes; a county has a million.
+struct Attributes {
+    RoadClass road_class = RoadClass::other;
+    std::uint8_t barred = 0;
+    std::uint8_t flags = 0;
+    std::uint8_t one_way = 0;       ///< two OneWay values: vehicles in the low two bits, bicycles in the next two
+    Speed drive_speed;              ///< as driven; not stated if the file says nothing
+    std::uint32_t fixed_ms = 0;     ///< time end to end whatever the speed (a ferry's crossing); 0 if none
+    std::uint32_t name = 0;         ///< into the name list; 0 is the empty name
+
+    [[nodiscard]] OneWay drive_one_way() const { return static_cast<OneWay>(one_way & 3U); }
+    [[nodiscard]] OneWay cycle_one_way() const { return static_cast<OneWay>((one_way >> 2U) & 3U); }
+    void set_one_way(OneWay drive, OneWay cycle) {
+        one_way = static_cast<std::uint8_t>(static_cast<unsigned>(drive) | (static_cast<unsigned>(cycle) << 2U));
+    }
+};
+static_assert(sizeof(Attributes) == 16);
+
+/// Road names, each kept once.
+class Names {
+public:
+    Names() { all_.emplace_back(); }
+    std::uint32_t add(std::string_view name);
+    [[nodiscard]] const std::string& at(std::uint32_t i) const { return all_[i]; }
+    [[nodiscard]] std::uint32_t count() const { return static_cast<std::uint32_t>(all_.size()); }
+
+private:
+    std::vector<std::string> all_;
+    std::unordered_map<std::string, std::uint32_t> known_;
+};
+
+/// Two ends of a line that the source itself names (node numbers), so that nothing is joined by nearness.
+struct NamedEnds {
+    std::uint32_t from = 0;
+    std::uint32_t to = 0;
+};
+
+/// A column store of lines. Line `i` has vertices `[first[i], first[i+1])` and `attributes[i]`.
+struct Lines {
+    std::vector<geo::LonLat> vertices;
+    std::vector<std::uint32_t> first{0};
+    std::vector<Attributes> attributes;
+    std::vector<NamedEnds> named_ends;  ///< empty, or one a line: then lines join where these numbers are equal
+    Names names;
+
+    [[nodiscard]] std::uint32_t count() const { return static_cast<std::uint32_t>(attributes.size()); }
+    [[nodiscard]] std::span<const geo::LonLat> shape(std::uint32_t line) const {
+        return std::span(vertices).subspan(first[line], first[line + 1] - first[line]);
+    }
+    /// \pre at least two vertices, all `on_the_globe`
+    void add(std::span<const geo::LonLat> shape, const Attributes& a);
+};
+
+}  // namespace otoro::roads

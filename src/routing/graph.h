@@ -1,0 +1,69 @@
+#pragma once
+/// \file
+/// A network laid out for searching: for every node, the arcs that leave it, one after another in memory.
+///
+/// Costs are whole numbers in the unit of the measure that routes are chosen by (milliseconds or millimetres); each arc carries the
+/// amount of the other measure too, so that it can be added up along the same route. 16 bytes an arc; a two-way link is two arcs.
+#include <cstdint>
+#include <limits>
+#include <span>
+#include <vector>
+
+#include "roads/network.h"
+#include "travel/profile.h"
+
+namespace otoro::routing {
+
+/// What routes are chosen by.
+enum class Measure : std::uint8_t { time, distance };
+
+/// Which way a search runs. `outward` finds routes from the sources to every node, `inward` from every node to the sources.
+enum class Sweep : std::uint8_t { outward, inward };
+
+/// A cost larger than any route's. Routes of 2^32-1 ms (49 days) or mm (4 294 km) or more are treated as no route.
+inline constexpr std::uint32_t kFar = std::numeric_limits<std::uint32_t>::max();
+
+/// One link, one way.
+struct LinkWay {
+    std::uint32_t bits = 0xffffffff;  ///< twice the link number, plus one if against the drawn direction
+    static LinkWay along(LinkId l) { return {l.value() * 2}; }
+    static LinkWay against(LinkId l) { return {l.value() * 2 + 1}; }
+    static constexpr LinkWay none() { return {}; }
+    [[nodiscard]] bool is_none() const { return bits == 0xffffffff; }
+    [[nodiscard]] LinkId link() const { return LinkId(bits / 2); }
+    [[nodiscard]] bool is_against() const { return bits & 1U; }
+    bool operator==(const LinkWay&) const = default;
+};
+
+struct Arc {
+    std::uint32_t head = 0;   ///< the node at the far end
+    std::uint32_t cost = 0;   ///< in the search's measure
+    std::uint32_t other = 0;  ///< in the other measure
+    LinkWay way;              ///< which road, travelled which way (as travelled, also in an inward graph)
+};
+
+/// Compressed adjacency ("forward star").
+class Graph {
+public:
+    [[nodiscard]] std::uint32_t node_count() const { return static_cast<std::uint32_t>(first_.size()) - 1; }
+    [[nodiscard]] std::size_t arc_count() const { return arcs_.size(); }
+    [[nodiscard]] std::span<const Arc> arcs_of(std::uint32_t node) const { return {arcs_.data() + first_[node], arcs_.data() + first_[node + 1]}; }
+    [[nodiscard]] Sweep sweep() const { return sweep_; }
+    [[nodiscard]] Measure measure() const { return measure_; }
+    /// The arrays themselves, for measuring how long memory takes to read.
+    [[nodiscard]] std::span<const Arc> all_arcs() const { return arcs_; }
+    [[nodiscard]] std::span<const std::uint32_t> all_offsets() const { return first_; }
+
+private:
+    friend Graph make_graph(const roads::Network&, std::span<const travel::Crossing>, Measure, Sweep);
+    std::vector<std::uint32_t> first_{0};
+    std::vector<Arc> arcs_;
+    Measure measure_ = Measure::time;
+    Sweep sweep_ = Sweep::outward;
+};
+
+/// Arcs for every way that a crossing allows. Two passes over the links; arcs of a node stand in link order.
+/// \pre one crossing a link; fewer than 2^31 links
+Graph make_graph(const roads::Network& network, std::span<const travel::Crossing> crossings, Measure measure, Sweep sweep);
+
+}  // namespace otoro::routing

@@ -1,0 +1,52 @@
+#pragma once
+/// \file
+/// One search from many sources: for every node, the nearest source and the route to it.
+///
+/// \par Problem
+/// Given sources that start with a cost of their own, find for every node the least total cost, which source it comes from, and the amount of
+/// the other measure along that route.
+///
+/// \par Method
+/// Dijkstra's method (1959) started from all sources at once, with a four-ary heap and late deletion (Johnson 1975). What is
+/// minimised is the triple (cost, source number, other amount) in that order, which is still monotone along a route; so the answer is unique: ties in
+/// cost go to the source with the smaller number, and ties in both to the route that is shorter in the other measure.
+///
+/// \par Cost
+/// O((n + m) log n) for n nodes and m arcs; 16 bytes a node for labels. Exact.
+///
+/// \par Example
+/// \code
+///   const auto tree = nearest_of_many(graph, std::array{Seed{node, 0, 0, 0}}, kFar, Task());
+///   tree[other_node].cost;    // kFar if there is no route
+/// \endcode
+#include <span>
+#include <vector>
+
+#include "geo/task.h"
+#include "routing/graph.h"
+
+namespace otoro::routing {
+
+/// A source reaching the network at a node, having spent `cost` (and `other`) to get there.
+struct Seed {
+    std::uint32_t node = 0;
+    std::uint32_t cost = 0;
+    std::uint32_t other = 0;
+    std::uint32_t source = 0;
+    LinkWay way;  ///< the road it comes by, for drawing routes; may be none
+};
+
+/// What is known of one node.
+struct Label {
+    std::uint32_t cost = kFar;    ///< kFar: no route within the limit
+    std::uint32_t source = kFar;
+    std::uint32_t other = kFar;
+    LinkWay way;                  ///< the road by which the route comes (outward) or goes on (inward); the seed's at a source
+    [[nodiscard]] bool reached() const { return cost != kFar; }
+};
+
+/// \param limit nodes that cost more than this are left unreached
+/// \throws Stopped
+std::vector<Label> nearest_of_many(const Graph& graph, std::span<const Seed> seeds, std::uint32_t limit, const Task& task);
+
+}  // namespace otoro::routing

@@ -1,0 +1,76 @@
+#pragma once
+/// \file
+/// Who is served by whom.
+///
+/// \par Problem
+/// Every demand place goes to the site in use that is nearest by the question's measure, along the roads the profile may use, in the direction the
+/// question states. Ties go to the site that is first in file order.
+///
+/// \par Method
+/// Places and sites are attached to their nearest roads. One search from all sites in use labels every node with its nearest site; a place in the middle of a
+/// road then takes the better of the road's two ends and of the sites on that same road. Partial roads cost in proportion to their length, rounded so that
+/// the two parts add up to the whole.
+///
+/// \par Cost
+/// One search over the network, whatever the number of sites; then a constant amount a place. Exact; the same on any number of threads.
+///
+/// \par Example
+/// \code
+///   const auto ready = prepare(inputs, question, nullptr, task);
+///   const Outcome outcome = answer(*ready, Plan{}, task);
+///   judge(outcome, *question.standard).met;
+/// \endcode
+#include <memory>
+#include <string>
+#include <vector>
+
+#include "geo/task.h"
+#include "places/demand.h"
+#include "roads/network.h"
+#include "service/outcome.h"
+
+namespace otoro::service {
+
+/// What a question is asked of.
+struct Inputs {
+    std::shared_ptr<const roads::Network> network;
+    std::shared_ptr<const places::DemandSet> demand;
+    std::shared_ptr<const places::SiteSet> sites;
+};
+
+/// Roads as one traveller meets them.
+struct Ground {
+    travel::Profile profile;
+    std::vector<travel::Crossing> crossings;
+    std::vector<bool> usable;
+};
+
+/// Everything about a question that does not depend on the plan, worked out once and shared by all plans.
+struct Ready {
+    Inputs inputs;
+    Question question;
+    std::shared_ptr<const Ground> ground;
+    std::shared_ptr<const routing::Graph> graph;
+    std::shared_ptr<const std::vector<std::optional<places::Attachment>>> attached;  ///< one a demand place
+};
+
+/// Makes a question ready. Parts of `earlier` that still hold are taken over. \throws Stopped
+std::shared_ptr<const Ready> prepare(const Inputs& inputs, const Question& question, const Ready* earlier, const Task& task);
+
+/// Answers it under a plan. \throws Stopped
+Outcome answer(const Ready& ready, const Plan& plan, const Task& task);
+
+/// What would be true of a place at this spot.
+struct SpotReading {
+    PlaceOutcome outcome;
+    std::optional<places::Attachment> attachment;
+    /// The drawn way between spot and site, both off-road legs included, in the direction of travel; empty without a route.
+    std::vector<geo::LonLat> route;
+};
+
+/// Reads any spot, from the labels that the outcome already has. \pre `outcome` is an answer of `ready`
+SpotReading read_spot(const Ready& ready, const Outcome& outcome, geo::LonLat spot);
+/// The same for a demand place, as it was attached.
+SpotReading read_place(const Ready& ready, const Outcome& outcome, DemandIndex place);
+
+}  // namespace otoro::service

@@ -1,0 +1,114 @@
+#pragma once
+/// \file
+/// The answer to a question under a plan, and what can be read from it.
+///
+/// An outcome is a value. The verdict, the curve, the loads and the totals are all worked out from its list of places, so they cannot disagree.
+#include <array>
+#include <optional>
+#include <span>
+#include <string>
+#include <vector>
+
+#include "places/attach.h"
+#include "routing/nearest_search.h"
+#include "service/plan.h"
+#include "service/question.h"
+
+namespace otoro::service {
+
+/// What became of one demand place. Every place has exactly one.
+enum class Status : std::uint8_t { served, beyond_limit, no_road_near, cut_off, site_full, bad_location };
+inline constexpr std::size_t kStatuses = 6;
+inline constexpr std::array<Status, kStatuses> kAllStatuses{Status::served,  Status::beyond_limit, Status::no_road_near,
+                                                            Status::cut_off, Status::site_full,    Status::bad_location};
+/// The string in every file: `no_road_near`.
+std::string_view name(Status s);
+
+/// The answer for one demand place.
+struct PlaceOutcome {
+    Status status = Status::bad_location;
+    /// The nearest site that can be reached, also where it lies beyond the limit.
+    std::optional<SiteIndex> nearest;
+    Millis time;           ///< along the route; meaningful with `nearest`
+    Millimetres distance;  ///< along the route; meaningful with `nearest`
+    Millimetres straight;  ///< straight line to `nearest`
+
+    [[nodiscard]] bool served() const { return status == Status::served; }
+};
+
+/// The answer for one site.
+struct SiteOutcome {
+    PlannedSite planned;
+    std::optional<places::Attachment> attachment;
+    std::uint32_t places = 0;  ///< demand places served
+    Weight load;               ///< their weight
+    Millis worst_time;
+};
+
+/// How many places, and how much weight.
+struct Tally {
+    std::uint32_t places = 0;
+    Weight weight;
+};
+
+/// Weighted statistics over the served places, in one measure's own unit (ms or mm).
+/// Percentiles are by nearest rank: the least value at which at least that share of the weight is reached.
+struct Statistics {
+    double mean = 0;
+    std::int64_t median = 0;
+    std::int64_t p90 = 0;
+    std::int64_t worst = 0;
+};
+
+/// One step of the curve: this much weight is served at or below this value.
+struct CurvePoint {
+    std::int64_t value = 0;  ///< ms or mm
+    Weight weight;           ///< sum up to and including
+    std::uint32_t places = 0;
+};
+
+struct Outcome {
+    Question question;
+    Plan plan;
+    std::string digest;  ///< of roads, places, question and plan
+    std::vector<PlaceOutcome> places;
+    std::vector<SiteOutcome> sites;
+    std::vector<Weight> weights;  ///< how much each place counts under the question
+    Tally all;
+    std::array<Tally, kStatuses> by_status{};
+    std::vector<CurvePoint> time_curve;      ///< ascending, one a distinct value
+    std::vector<CurvePoint> distance_curve;
+    std::vector<routing::Label> labels;      ///< one a node; for reading spots and routes
+
+    [[nodiscard]] const Tally& tally(Status s) const { return by_status[static_cast<std::size_t>(s)]; }
+    [[nodiscard]] const std::vector<CurvePoint>& curve(routing::Measure m) const { return m == routing::Measure::time ? time_curve : distance_curve; }
+};
+
+/// The verdict on a standard.
+struct Verdict {
+    Standard standard;
+    Tally inside;
+    Share share;             ///< of weight, rounded down
+    Share share_of_places;   ///< of rows, rounded down
+    bool met = false;        ///< decided without rounding
+};
+
+/// Judges an outcome by a standard. O(log n): nothing is searched again.
+Verdict judge(const Outcome& outcome, const Standard& standard);
+
+/// Weight and places served within `limit`.
+Tally within(const Outcome& outcome, const Amount& limit);
+
+/// Whether this place counts as inside `limit`; the one test that map, table and verdict share.
+bool is_within(const PlaceOutcome& place, const Amount& limit);
+
+/// Nothing if no weight is served.
+std::optional<Statistics> statistics(const Outcome& outcome, routing::Measure measure);
+
+/// Why a place is not served, or how it is, in a sentence: "The nearest site, Quay, is 12.4 min away; the limit is 8 min."
+std::string reason(const Outcome& outcome, DemandIndex place);
+
+/// How a site is called on the screen and in reasons: its name, or its id.
+const std::string& label(const places::Site& site);
+
+}  // namespace otoro::service

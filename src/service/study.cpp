@@ -1,0 +1,61 @@
+#include "service/study.h"
+
+#include <algorithm>
+
+namespace otoro::service {
+namespace {
+
+template <class In>
+const In* find_set(const std::vector<In>& all, const std::string& name) {
+    const auto at = std::find_if(all.begin(), all.end(), [&](const In& in) { return in.set->name == name; });
+    return at == all.end() ? nullptr : &*at;
+}
+
+template <class In>
+void put(std::vector<In>& all, In in) {
+    const auto at = std::find_if(all.begin(), all.end(), [&](const In& o) { return o.set->name == in.set->name; });
+    if (at == all.end()) all.push_back(std::move(in));
+    else *at = std::move(in);
+}
+
+}  // namespace
+
+const DemandIn* Study::find_demand(const std::string& set) const { return find_set(demand, set); }
+const SitesIn* Study::find_sites(const std::string& set) const { return find_set(sites, set); }
+
+const Plan* Study::find_plan(const std::string& plan) const {
+    const auto at = std::find_if(plans.begin(), plans.end(), [&](const Plan& p) { return p.name == plan; });
+    return at == plans.end() ? nullptr : &*at;
+}
+
+std::optional<Inputs> Study::inputs() const {
+    const auto* d = find_demand(question.demand);
+    const auto* s = find_sites(question.sites);
+    if (!roads || !d || !s) return std::nullopt;
+    return Inputs{roads->network, d->set, s->set};
+}
+
+std::string free_name(const std::string& wanted, const std::vector<std::string>& taken) {
+    std::string name = wanted;
+    for (int i = 2; std::find(taken.begin(), taken.end(), name) != taken.end(); ++i) name = wanted + " " + std::to_string(i);
+    return name;
+}
+
+Study with_roads(Study study, RoadsIn roads) {
+    study.roads = std::move(roads);
+    return study;
+}
+
+Study with_demand(Study study, DemandIn demand) {
+    if (!study.find_demand(study.question.demand)) study.question.demand = demand.set->name;
+    put(study.demand, std::move(demand));
+    return study;
+}
+
+Study with_sites(Study study, SitesIn sites) {
+    if (!study.find_sites(study.question.sites)) study.question.sites = sites.set->name;
+    put(study.sites, std::move(sites));
+    return study;
+}
+
+}  // namespace otoro::service
