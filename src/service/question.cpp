@@ -14,10 +14,10 @@ std::string travel_clause(const Question& q) {
 }
 
 std::string sentence(const Question& q, const places::DemandSet& demand) {
-    std::string s = fmt::format("Each of {}, ", q.demand);
+    std::string s = fmt::format("The {}, ", q.demand);
     s += q.by_weight && !demand.weight_name.empty() ? fmt::format("counted by {}, ", demand.weight_name) : "each counted once, ";
-    s += fmt::format("is served by its nearest of {}", q.sites);
-    s += q.use == SiteUse::open ? " (open sites, by " : " (open and candidate sites, by ";
+    s += fmt::format("are each served by the nearest of the {} ", q.sites);
+    s += q.use == SiteUse::open ? "(open, by " : "(open and candidate, by ";
     s += q.measure == routing::Measure::time ? "time), " : "distance), ";
     s += travel_clause(q);
     if (q.limit) s += fmt::format(", at most {}", describe(*q.limit));

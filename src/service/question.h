@@ -44,7 +44,7 @@ struct Question {
 };
 
 /// The question as one sentence, the same wherever it is shown:
-/// "Each of households, counted by residents, is served by its nearest of ambulance posts (by time), driving to the place; 90 % must be within 8 min."
+/// "The households, counted by residents, are each served by the nearest of the ambulance posts (open, by time), driving to the place; 90 % must be within 8 min."
 std::string sentence(const Question& question, const places::DemandSet& demand);
 
 /// `towards` as a clause with the way of travelling: "driving to the place", "walking to the site".

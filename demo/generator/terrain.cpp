@@ -1,0 +1,87 @@
+#include "generator/terrain.h"
+
+#include <algorithm>
+
+#include "geo/local_frame.h"
+
+namespace demo {
+
+bool Terrain::water(Point p) const {
+    for (const auto& i : islands) {
+        const Point d = p - i.centre;
+        const double wobble = 1 + 0.12 * std::sin(3 * std::atan2(d.y, d.x) + 1) + 0.06 * std::sin(7 * std::atan2(d.y, d.x));
+        if (std::hypot(d.x / i.rx, d.y / i.ry) < wobble) return false;
+    }
+    if (p.x < coast(p.y)) return true;
+    return std::any_of(rivers.begin(), rivers.end(), [&](const River& r) { return std::abs(p.y - r.centre(p.x)) < r.half_width(p.x); });
+}
+
+double Terrain::spacing(Point p) const {
+    double s = country_spacing * (1 + 0.25 * std::sin(p.x / 1700) * std::cos(p.y / 1300));
+    for (const auto& t : towns) s = std::min(s, t.spacing + std::max(0.0, length(p - t.centre) - t.radius) * 0.45);
+    return s;
+}
+
+Kind Terrain::kind(Point p) const {
+    for (const auto& t : towns)
+        if (length(p - t.centre) < t.radius * 1.15) return t.kind;
+    return Kind::country;
+}
+
+Terrain saltmere() {
+    Terrain t;
+    t.name = "Saltmere";
+    t.low = {-10500, -6300};
+    t.high = {9000, 6300};
+    t.coast_x = -6200;
+    t.rivers = {{-300, 700, 2600, 0.4, 45, 600, -6200, 2200}};
+    const auto bank = [&](double x, double off) { return Point{x, t.rivers[0].centre(x) + off}; };
+    t.towns = {{bank(600, 850), 650, 54, Kind::old_town},
+               {bank(2500, 1900), 1500, 84, Kind::estate},
+               {bank(-1700, 2000), 1350, 86, Kind::estate},
+               {bank(900, -1500), 1400, 84, Kind::estate},
+               {bank(-900, -2600), 900, 88, Kind::estate},
+               {bank(6500, 800), 700, 92, Kind::village},
+               {{5300, -4000}, 330, 96, Kind::village},
+               {{-4900, 4300}, 480, 92, Kind::village},
+               {{-4500, -3600}, 560, 92, Kind::village},
+               {{1800, 5400}, 300, 96, Kind::village},
+               {{-8700, 2200}, 430, 90, Kind::village}};
+    t.crossings = {{0, 1250, false}, {0, 6400, false}, {0, -3000, true}};
+    t.islands = {{{-8700, 2200}, 1250, 900, {-5900, 2900}}};
+    return t;
+}
+
+Terrain county(std::size_t links) {
+    Terrain t;
+    t.name = "county";
+    const double side = std::sqrt(static_cast<double>(links) / 85.0) * 1000;  // about 85 links a square kilometre
+    t.low = {-side / 2, -side / 2};
+    t.high = {side / 2, side / 2};
+    t.country_spacing = 330;
+    t.coast_x = -side / 2 + side / 20;
+    Dice dice(7);
+    for (double y = -side / 2 + side / 8; y < side / 2; y += side / 4) {
+        const River r{y, side / 30, side / 12, dice.between(0, 6), 50, 700, t.coast_x, side / 12};
+        for (double x = t.coast_x + side / 12; x < side / 2; x += std::max(2500.0, side / 16)) t.crossings.push_back({t.rivers.size(), x + dice.between(-900, 900), false});
+        t.rivers.push_back(r);
+    }
+    const auto area = side * side / 1e6;
+    for (std::size_t i = 0; i < static_cast<std::size_t>(area / 12) + 1; ++i) {
+        const Point c{dice.between(t.coast_x + 600, t.high.x), dice.between(t.low.y, t.high.y)};
+        const double size = dice.unit();
+        const double radius = 300 + 2600 * size * size * size;
+        t.towns.push_back({c, radius, radius > 1200 ? 74.0 : 90.0, radius > 900 ? Kind::estate : Kind::village});
+        if (radius > 1300) t.towns.push_back({c, radius / 4, 56, Kind::old_town});
+    }
+    std::stable_sort(t.towns.begin(), t.towns.end(), [](const Town& a, const Town& b) { return a.spacing < b.spacing; });
+    return t;
+}
+
+otoro::geo::LonLat place(Point p) {
+    static const auto scale = otoro::geo::MetresPerDegree::at_latitude(46.2);
+    const auto rounded = [](double v) { return std::round(v * 1e7) / 1e7; };
+    return {rounded(-9.5 + p.x / scale.east), rounded(46.2 + p.y / scale.north)};
+}
+
+}  // namespace demo
