@@ -1,0 +1,271 @@
+#include "desktop/map/map_painter.h"
+
+#include <QFontMetricsF>
+#include <QPainterPath>
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+#include "desktop/theme.h"
+
+namespace otoro::desktop {
+namespace {
+
+struct RoadPen {
+    double metres;  ///< width on the ground
+    double least, most;  ///< width on the screen, px
+    QColor colour;
+};
+
+RoadPen pen_of(RoadWeight w) {
+    switch (w) {
+        case RoadWeight::major: return {16, 1.8, 7, {0xB4, 0xA9, 0x93}};
+        case RoadWeight::middle: return {12, 1.2, 5, {0xC2, 0xB9, 0xA6}};
+        case RoadWeight::minor: return {8, 0.7, 4, {0xD0, 0xC9, 0xB9}};
+        case RoadWeight::path: return {4, 0.5, 2, {0xDD, 0xD7, 0xC9}};
+        case RoadWeight::ferry: return {8, 1.0, 3, {0x8F, 0x8A, 0x7E}};
+    }
+    return {};
+}
+
+void paint_roads(QPainter& painter, const Viewport& view, const MapScene& scene) {
+    std::vector<std::uint32_t> found;
+    scene.links_in(view.world_rect().adjusted(-20, -20, 20, 20), found);
+    std::array<QPainterPath, 5> paths;
+    QPolygonF line;
+    const double ppm = view.pixels_per_metre;
+    for (const std::uint32_t link : found) {
+        const RoadWeight w = scene.weight(link);
+        if (ppm < 0.012 && (w == RoadWeight::minor || w == RoadWeight::path)) continue;
+        if (ppm < 0.02 && w == RoadWeight::path) continue;
+        const auto shape = scene.network()->shape(LinkId(link));
+        line.clear();
+        for (std::size_t i = 0; i < shape.size(); ++i) {
+            const QPointF p = view.to_screen(scene.world().flat(shape[i]));
+            const bool keep = i == 0 || i + 1 == shape.size() || (p - line.back()).manhattanLength() > 1.5;
+            if (keep) line.append(p);
+        }
+        paths[static_cast<std::size_t>(w)].addPolygon(line);
+    }
+    painter.setBrush(Qt::NoBrush);
+    for (const RoadWeight w : {RoadWeight::path, RoadWeight::minor, RoadWeight::middle, RoadWeight::major, RoadWeight::ferry}) {
+        const auto& path = paths[static_cast<std::size_t>(w)];
+        if (path.isEmpty()) continue;
+        const RoadPen r = pen_of(w);
+        QPen pen(r.colour, std::clamp(r.metres * ppm, r.least, r.most), w == RoadWeight::ferry ? Qt::DashLine : Qt::SolidLine, Qt::FlatCap, Qt::RoundJoin);
+        painter.setPen(pen);
+        painter.drawPath(path);
+    }
+}
+
+double dot_radius(double ppm) { return std::clamp(1.3 + 18 * ppm, 1.7, 6.0); }
+
+/// A dot drawn once and stamped many times; as a path where the device keeps vectors.
+class Stamp {
+public:
+    Stamp(const QPainter& painter, double radius, const QColor& colour) : radius_(radius), colour_(colour) {
+        const qreal ratio = painter.device()->devicePixelRatioF();
+        const int side = static_cast<int>(std::ceil(2 * radius + 3));
+        image_ = QImage(QSize(side, side) * ratio, QImage::Format_ARGB32_Premultiplied);
+        image_.setDevicePixelRatio(ratio);
+        image_.fill(Qt::transparent);
+        QPainter p(&image_);
+        p.setRenderHint(QPainter::Antialiasing);
+        p.translate(side / 2.0, side / 2.0);
+        draw(p);
+        half_ = side / 2.0;
+    }
+    void at(QPainter& painter, QPointF p, bool vector) const {
+        if (!vector) return painter.drawImage(QPointF(std::round(p.x() - half_), std::round(p.y() - half_)), image_);
+        painter.save();
+        painter.translate(p);
+        draw(painter);
+        painter.restore();
+    }
+
+private:
+    void draw(QPainter& p) const {
+        p.setPen(QPen(colour_.darker(135), 0.6));
+        p.setBrush(colour_);
+        p.drawEllipse(QPointF(0, 0), radius_, radius_);
+    }
+    double radius_;
+    QColor colour_;
+    QImage image_;
+    double half_ = 0;
+};
+
+bool keeps_vectors(const QPainter& painter) { return painter.device()->devType() != QInternal::Image && painter.device()->devType() != QInternal::Pixmap; }
+
+/// Dots by colour, the farther ones drawn last so that trouble is not hidden under comfort.
+void paint_served(QPainter& painter, const Viewport& view, const MapScene& scene, const PlanAnswer& answer, const MapStyle& style, const std::vector<std::uint32_t>& found) {
+    const auto& outcome = answer.outcome;
+    const bool by_time = style.look == Look::time;
+    const std::size_t groups = by_time ? theme::kRampSteps : outcome.sites.size();
+    std::vector<std::vector<std::uint32_t>> members(groups);
+    for (const std::uint32_t i : found) {
+        const auto& place = outcome.places[i];
+        if (!place.served()) continue;
+        const bool within = is_within(place, style.limit);
+        if (!style.shows(within ? Layer::within : Layer::beyond)) continue;
+        members[by_time ? static_cast<std::size_t>(theme::ramp_step(share_of_limit(place, style.limit))) : place.nearest->value()].push_back(i);
+    }
+    const double radius = dot_radius(view.pixels_per_metre);
+    const bool vector = keeps_vectors(painter);
+    for (std::size_t g = 0; g < groups; ++g) {
+        if (members[g].empty()) continue;
+        const Stamp stamp(painter, radius, by_time ? theme::ramp_colour(static_cast<int>(g)) : colour_of_site(outcome.sites, SiteIndex(g)));
+        for (const auto i : members[g]) stamp.at(painter, view.to_screen(scene.place(i)), vector);
+    }
+}
+
+void paint_unserved(QPainter& painter, const Viewport& view, const MapScene& scene, const PlanAnswer& answer, const std::vector<std::uint32_t>& found) {
+    const double radius = std::max(4.0, dot_radius(view.pixels_per_metre) + 1.5);
+    for (const std::uint32_t i : found)
+        if (const auto status = answer.outcome.places[i].status; status != service::Status::served) paint_unserved_mark(painter, view.to_screen(scene.place(i)), radius, status);
+}
+
+void paint_picked(QPainter& painter, const Viewport& view, const MapScene& scene, const std::vector<std::uint32_t>& picked) {
+    const double radius = dot_radius(view.pixels_per_metre) + 2.2;
+    painter.setPen(QPen(theme::kAccent, 1.8));
+    painter.setBrush(Qt::NoBrush);
+    for (const std::uint32_t i : picked)
+        if (i < scene.demand()->count() && scene.has_place(i)) painter.drawEllipse(view.to_screen(scene.place(i)), radius, radius);
+}
+
+}  // namespace
+
+double share_of_limit(const service::PlaceOutcome& place, const Amount& limit) {
+    const bool time = std::holds_alternative<Millis>(limit);
+    const auto whole = time ? std::get<Millis>(limit).count() : std::get<Millimetres>(limit).count();
+    const auto value = time ? place.time.count() : place.distance.count();
+    if (whole <= 0) return value > 0 ? 10.0 : 0.0;
+    return static_cast<double>(value) / static_cast<double>(whole);
+}
+
+QColor colour_of_site(const std::vector<service::SiteOutcome>& sites, SiteIndex site) {
+    std::size_t n = 0;
+    for (std::uint32_t i = 0; i < site.value(); ++i) n += sites[i].planned.in_use ? 1 : 0;
+    return theme::site_colour(n);
+}
+
+void paint_unserved_mark(QPainter& painter, QPointF at, double r, service::Status status) {
+    const QPen ink(theme::kInk, 1.5, Qt::SolidLine, Qt::RoundCap, Qt::MiterJoin);
+    const QPen halo(QColor(theme::kPaper), 3.6, Qt::SolidLine, Qt::RoundCap, Qt::MiterJoin);
+    for (const QPen& pen : {halo, ink}) {
+        painter.setPen(pen);
+        painter.setBrush(Qt::NoBrush);
+        switch (status) {
+            case service::Status::cut_off: painter.drawPolygon(QPolygonF({at + QPointF(0, -r), at + QPointF(r, 0), at + QPointF(0, r), at + QPointF(-r, 0)})); break;
+            case service::Status::beyond_limit: painter.drawPolygon(QPolygonF({at + QPointF(0, -r), at + QPointF(r, 0.8 * r), at + QPointF(-r, 0.8 * r)})); break;
+            case service::Status::site_full: painter.drawRect(QRectF(at.x() - 0.8 * r, at.y() - 0.8 * r, 1.6 * r, 1.6 * r)); break;
+            default:
+                painter.drawLine(at + QPointF(-0.8 * r, -0.8 * r), at + QPointF(0.8 * r, 0.8 * r));
+                painter.drawLine(at + QPointF(-0.8 * r, 0.8 * r), at + QPointF(0.8 * r, -0.8 * r));
+        }
+    }
+}
+
+void paint_ground(QPainter& painter, const Viewport& view, const MapScene& scene, const PlanAnswer* answer, const MapStyle& style) {
+    painter.setRenderHint(QPainter::Antialiasing);
+    painter.fillRect(QRectF({0, 0}, view.size), theme::kPaper);
+    if (scene.network() && style.shows(Layer::roads)) paint_roads(painter, view, scene);
+    if (!scene.demand()) return;
+    std::vector<std::uint32_t> found;
+    scene.places_in(view.world_rect().adjusted(-100, -100, 100, 100), found);
+    std::sort(found.begin(), found.end());
+    const bool fits = answer && answer->outcome.places.size() == scene.demand()->places.size();
+    if (!fits) {
+        const Stamp stamp(painter, dot_radius(view.pixels_per_metre), QColor(0x8F, 0x8A, 0x7E));
+        for (const auto i : found) stamp.at(painter, view.to_screen(scene.place(i)), keeps_vectors(painter));
+        return;
+    }
+    if (style.stale) painter.setOpacity(0.4);
+    paint_served(painter, view, scene, *answer, style, found);
+    if (style.shows(Layer::unserved)) paint_unserved(painter, view, scene, *answer, found);
+    painter.setOpacity(1);
+    paint_picked(painter, view, scene, style.picked);
+}
+
+void paint_site_mark(QPainter& painter, QPointF at, double r, places::SiteState state, bool in_use, const QColor& colour) {
+    painter.setRenderHint(QPainter::Antialiasing);
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(theme::kPaper);
+    painter.drawEllipse(at, r + 2.2, r + 2.2);
+    if (in_use) {
+        painter.setPen(QPen(theme::kInk, 1.6));
+        painter.setBrush(colour);
+        painter.drawEllipse(at, r, r);
+        painter.setPen(QPen(theme::kPaper, 2.0, Qt::SolidLine, Qt::RoundCap));
+        painter.drawLine(at + QPointF(-r * 0.42, 0), at + QPointF(r * 0.42, 0));
+        painter.drawLine(at + QPointF(0, -r * 0.42), at + QPointF(0, r * 0.42));
+        return;
+    }
+    painter.setBrush(Qt::NoBrush);
+    painter.setPen(QPen(theme::kInk, 1.6, state == places::SiteState::candidate ? Qt::DotLine : Qt::SolidLine));
+    painter.drawEllipse(at, r, r);
+    if (state == places::SiteState::closed) painter.drawLine(at + QPointF(-r, r), at + QPointF(r, -r));
+}
+
+void paint_sites(QPainter& painter, const Viewport& view, const FlatWorld& world, const std::vector<service::SiteOutcome>& sites, const MapStyle& style) {
+    if (!style.shows(Layer::sites)) return;
+    painter.setFont(theme::type(0.95, QFont::DemiBold));
+    const QFontMetricsF metrics(painter.font());
+    std::vector<QRectF> taken;
+    for (std::uint32_t i = 0; i < sites.size(); ++i) {
+        const auto& s = sites[i];
+        if (!s.planned.site.position) continue;
+        const QPointF at = view.to_screen(world.flat(*s.planned.site.position));
+        if (!QRectF({0, 0}, view.size).adjusted(-80, -30, 80, 30).contains(at)) continue;
+        const bool picked = style.picked_site == SiteIndex(i);
+        const QColor colour = style.look == Look::who_serves && s.planned.in_use ? colour_of_site(sites, SiteIndex(i)) : theme::kInk;
+        if (picked || s.planned.changed) {
+            painter.setPen(QPen(theme::kAccent, picked ? 3 : 2));
+            painter.setBrush(Qt::NoBrush);
+            painter.drawEllipse(at, 12.5, 12.5);
+        }
+        paint_site_mark(painter, at, 7.5, s.planned.site.state, s.planned.in_use, colour);
+        if (!style.shows(Layer::labels)) continue;
+        const QString text = QString::fromStdString(label(s.planned.site));
+        QRectF box(at + QPointF(12, -metrics.height() / 2), QSizeF(metrics.horizontalAdvance(text) + 8, metrics.height()));
+        if (box.right() > view.size.width()) box.moveRight(at.x() - 12);
+        if (std::any_of(taken.begin(), taken.end(), [&](const QRectF& t) { return t.intersects(box); })) continue;
+        taken.push_back(box);
+        painter.setPen(Qt::NoPen);
+        painter.setBrush(QColor(0xFB, 0xF9, 0xF4, 220));
+        painter.drawRoundedRect(box, 3, 3);
+        painter.setPen(s.planned.in_use ? theme::kInk : theme::kSoftInk);
+        painter.drawText(box, Qt::AlignCenter, text);
+    }
+}
+
+void paint_route(QPainter& painter, const Viewport& view, const FlatWorld& world, const std::vector<geo::LonLat>& route) {
+    if (route.size() < 2) return;
+    QPolygonF line;
+    for (const auto& p : route) line.append(view.to_screen(world.flat(p)));
+    painter.setRenderHint(QPainter::Antialiasing);
+    painter.setBrush(Qt::NoBrush);
+    painter.setPen(QPen(theme::kPaper, 6, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+    painter.drawPolyline(line);
+    painter.setPen(QPen(theme::kAccent, 3, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+    painter.drawPolyline(line);
+}
+
+void paint_scale_bar(QPainter& painter, const Viewport& view) {
+    const double most = 120 / view.pixels_per_metre;
+    const double power = std::pow(10.0, std::floor(std::log10(most)));
+    const double metres = most >= 5 * power ? 5 * power : most >= 2 * power ? 2 * power : power;
+    const double width = metres * view.pixels_per_metre;
+    const QString text = metres >= 1000 ? QString("%1 km").arg(metres / 1000) : QString("%1 m").arg(metres);
+    const QPointF at(14, view.size.height() - 14);
+    painter.setFont(theme::type(0.9));
+    const QFontMetricsF metrics(painter.font());
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(QColor(0xFB, 0xF9, 0xF4, 215));
+    painter.drawRect(QRectF(at.x() - 6, at.y() - metrics.height() - 7, std::max(width, metrics.horizontalAdvance(text)) + 12, metrics.height() + 13));
+    painter.setPen(QPen(theme::kInk, 1.5));
+    painter.drawPolyline(QPolygonF({at + QPointF(0, -5), at, at + QPointF(width, 0), at + QPointF(width, -5)}));
+    painter.drawText(at + QPointF(0, -6), text);
+}
+
+}  // namespace otoro::desktop

@@ -1,0 +1,55 @@
+#pragma once
+/// \file
+/// Draws the answer on paper: the same drawing for the screen, a PNG and an SVG.
+#include <QPainter>
+#include <memory>
+#include <optional>
+#include <set>
+
+#include "desktop/map/map_scene.h"
+#include "desktop/models/answerer.h"
+#include "service/outcome.h"
+
+namespace otoro::desktop {
+
+/// What the dots say.
+enum class Look : std::uint8_t { time, who_serves };
+
+/// What the legend can switch off.
+enum class Layer : std::uint8_t { roads, within, beyond, unserved, sites, labels };
+
+struct MapStyle {
+    Look look = Look::time;
+    std::set<Layer> hidden;
+    Amount limit = Millis::minutes(8);  ///< where the ramp turns
+    bool stale = false;                 ///< the answer is out of date: drawn faint
+    std::vector<std::uint32_t> picked;  ///< demand places that stand out, ascending
+    std::optional<SiteIndex> picked_site;
+    [[nodiscard]] bool shows(Layer l) const { return !hidden.contains(l); }
+};
+
+/// Roads and demand places: everything that does not follow the mouse. Slow enough to be done off the interface thread.
+void paint_ground(QPainter& painter, const Viewport& view, const MapScene& scene, const PlanAnswer* answer, const MapStyle& style);
+
+/// Sites with their names. Few and quick: drawn live.
+void paint_sites(QPainter& painter, const Viewport& view, const FlatWorld& world, const std::vector<service::SiteOutcome>& sites, const MapStyle& style);
+
+/// A route with its casing.
+void paint_route(QPainter& painter, const Viewport& view, const FlatWorld& world, const std::vector<geo::LonLat>& route);
+
+/// A scale bar of a round length in the bottom left corner.
+void paint_scale_bar(QPainter& painter, const Viewport& view);
+
+/// The value of a place in the measure of the limit, over the limit.
+double share_of_limit(const service::PlaceOutcome& place, const Amount& limit);
+
+/// The mark of a site: a filled disc if open, a ring if a candidate, a thin crossed ring if closed.
+void paint_site_mark(QPainter& painter, QPointF at, double radius, places::SiteState state, bool in_use, const QColor& colour);
+
+/// The mark of a demand place that is not served; a shape of its own for each status.
+void paint_unserved_mark(QPainter& painter, QPointF at, double radius, service::Status status);
+
+/// A site's colour in the look *who serves*: by its number among those in use.
+QColor colour_of_site(const std::vector<service::SiteOutcome>& sites, SiteIndex site);
+
+}  // namespace otoro::desktop

@@ -1,0 +1,46 @@
+#pragma once
+/// \file
+/// What there is to draw, in flat metres, made once when roads or places change and shared with the drawing thread.
+#include <QPointF>
+#include <QRectF>
+#include <memory>
+#include <vector>
+
+#include "desktop/map/viewport.h"
+#include "geo/box_index.h"
+#include "places/demand.h"
+#include "roads/network.h"
+
+namespace otoro::desktop {
+
+/// How much a road stands out.
+enum class RoadWeight : std::uint8_t { path, minor, middle, major, ferry };
+
+class MapScene {
+public:
+    /// Any of them may be missing.
+    static std::shared_ptr<const MapScene> make(std::shared_ptr<const roads::Network> network, std::shared_ptr<const places::DemandSet> demand);
+
+    [[nodiscard]] const FlatWorld& world() const { return world_; }
+    [[nodiscard]] QRectF extent() const { return extent_; }
+    [[nodiscard]] const roads::Network* network() const { return network_.get(); }
+    [[nodiscard]] const places::DemandSet* demand() const { return demand_.get(); }
+    [[nodiscard]] RoadWeight weight(std::uint32_t link) const { return weights_[link]; }
+    /// Where a demand place is drawn. \pre it has a position
+    [[nodiscard]] QPointF place(std::uint32_t demand) const { return places_[demand]; }
+    [[nodiscard]] bool has_place(std::uint32_t demand) const { return demand_->places[demand].position.has_value(); }
+    /// Numbers of links, and of demand places, that touch a rectangle of the world; cleared first.
+    void links_in(const QRectF& area, std::vector<std::uint32_t>& found) const;
+    void places_in(const QRectF& area, std::vector<std::uint32_t>& found) const;
+
+private:
+    FlatWorld world_;
+    QRectF extent_;
+    std::shared_ptr<const roads::Network> network_;
+    std::shared_ptr<const places::DemandSet> demand_;
+    std::vector<RoadWeight> weights_;
+    std::vector<QPointF> places_;
+    std::unique_ptr<geo::BoxIndex> place_index_;
+};
+
+}  // namespace otoro::desktop

@@ -1,0 +1,392 @@
+#include "desktop/map/map_view.h"
+
+#include <QContextMenuEvent>
+#include <QKeyEvent>
+#include <QLocale>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QSvgGenerator>
+#include <algorithm>
+#include <cmath>
+
+#include "desktop/theme.h"
+
+namespace otoro::desktop {
+namespace {
+constexpr double kMargin = 1.5;          // how much larger than the view the ground is drawn
+constexpr double kSiteReach = 11;        // px
+constexpr double kPlaceReach = 6;        // px
+constexpr double kMostPixelsPerMetre = 4;
+
+QString describe_reading(const service::SpotReading& r, const service::Outcome& outcome, const QString& what) {
+    using service::Status;
+    const auto& p = r.outcome;
+    const QLocale c = QLocale::c();
+    if (!p.nearest) return what + MapView::tr("  not served: %1").arg(p.status == Status::no_road_near ? MapView::tr("no road near") : MapView::tr("cut off from every site"));
+    const QString site = QString::fromStdString(label(outcome.sites[p.nearest->value()].planned.site));
+    return what + MapView::tr("  %1 min, %2 km by road (%3 km straight), %4 m off road, by %5")
+                      .arg(c.toString(p.time.minutes(), 'f', 1), c.toString(p.distance.kilometres(), 'f', 2), c.toString(p.straight.kilometres(), 'f', 2),
+                           c.toString(r.attachment->off_road.metres(), 'f', 0), site);
+}
+}  // namespace
+
+MapView::MapView(Session& session, QWidget* parent) : QWidget(parent), session_(session), renderer_(this) {
+    setMouseTracking(true);
+    setFocusPolicy(Qt::StrongFocus);
+    setAccessibleName(tr("Map of the answer"));
+    setAccessibleDescription(tr("Arrow keys move, plus and minus zoom, 0 shows everything"));
+    setAttribute(Qt::WA_OpaquePaintEvent);
+    hover_.setSingleShot(true);
+    hover_.setInterval(12);
+    connect(&hover_, &QTimer::timeout, this, [this] { read_at(last_at_); });
+    connect(&renderer_, &MapRenderer::drawn_picture, this, [this](const GroundPicture& picture, quint64 number) {
+        picture_ = picture;
+        shown_number_ = number;
+        update();
+    });
+    connect(&session_, &Session::study_replaced, this, [this] { fitted_ = false; });
+    connect(&session_, &Session::data_changed, this, &MapView::rebuild_scene);
+    connect(&session_, &Session::question_changed, this, &MapView::rebuild_scene);
+    connect(&session_, &Session::answer_changed, this, &MapView::follow_session);
+    connect(&session_, &Session::selection_changed, this, &MapView::follow_session);
+    rebuild_scene();
+}
+
+void MapView::rebuild_scene() {
+    const auto& study = session_.study();
+    const auto* demand = study.find_demand(session_.question().demand);
+    const auto network = study.roads ? study.roads->network : nullptr;
+    const auto set = demand ? demand->set : nullptr;
+    if (!scene_ || scene_->network() != network.get() || scene_->demand() != set.get()) {
+        const bool had_something = scene_ && (scene_->network() || scene_->demand());
+        const bool has_something = network || set;
+        const geo::LonLat centre = scene_ ? scene_->world().place(view_.centre) : geo::LonLat{};
+        scene_ = MapScene::make(network, set);
+        if (!fitted_ || !had_something) fit();
+        else view_.centre = scene_->world().flat(centre);
+        fitted_ = has_something;
+        clear_reading();
+    }
+    follow_session();
+}
+
+void MapView::follow_session() {
+    if (session_.question().standard) style_.limit = session_.question().standard->limit;
+    style_.stale = !session_.up_to_date();
+    style_.picked = session_.selection().places;
+    style_.picked_site = session_.selection().site;
+    wish();
+    update();
+}
+
+void MapView::wish() {
+    if (!scene_ || width() < 2 || height() < 2) return;
+    ++wished_;
+    renderer_.draw({view_.widened(kMargin), devicePixelRatioF(), scene_, session_.answer(), style_});
+}
+
+void MapView::set_look(Look look) {
+    style_.look = look;
+    emit style_changed();
+    wish();
+    update();
+}
+
+void MapView::set_layer_shown(Layer layer, bool shown) {
+    if (shown) style_.hidden.erase(layer);
+    else style_.hidden.insert(layer);
+    emit style_changed();
+    wish();
+    update();
+}
+
+void MapView::fit() {
+    if (!scene_) return;
+    const QRectF all = scene_->extent();
+    view_.size = size();
+    view_.centre = all.center();
+    const double across = std::min(view_.size.width() / std::max(all.width(), 1.0), view_.size.height() / std::max(all.height(), 1.0));
+    view_.pixels_per_metre = std::min(across * 0.95, 0.5);
+    wish();
+    update();
+}
+
+void MapView::zoom_by(double factor, QPointF about) {
+    const QPointF held = view_.to_world(about);
+    const QRectF all = scene_ ? scene_->extent() : QRectF(0, 0, 1000, 1000);
+    const double least = 0.3 * std::min(width() / std::max(all.width(), 1.0), height() / std::max(all.height(), 1.0));
+    view_.pixels_per_metre = std::clamp(view_.pixels_per_metre * factor, least, kMostPixelsPerMetre);
+    view_.centre += held - view_.to_world(about);
+    clear_reading();
+    wish();
+    update();
+}
+
+void MapView::go_to(geo::LonLat place) {
+    view_.centre = scene_->world().flat(place);
+    view_.pixels_per_metre = std::max(view_.pixels_per_metre, 0.25);
+    wish();
+    update();
+}
+
+QPointF MapView::screen_of(geo::LonLat place) const { return view_.to_screen(scene_->world().flat(place)); }
+
+std::vector<service::SiteOutcome> MapView::sites_now() const {
+    if (const auto a = session_.answer()) return a->outcome.sites;
+    std::vector<service::SiteOutcome> out;
+    if (const auto* sites = session_.study().find_sites(session_.question().sites))
+        for (auto& s : sites_under(*sites->set, session_.plan(), session_.question().use)) {
+            service::SiteOutcome o;
+            o.planned = std::move(s);
+            out.push_back(std::move(o));
+        }
+    return out;
+}
+
+std::optional<SiteIndex> MapView::site_at(QPointF at) const {
+    std::optional<SiteIndex> best;
+    double least = kSiteReach;
+    const auto sites = sites_now();
+    for (std::uint32_t i = 0; i < sites.size(); ++i) {
+        if (!sites[i].planned.site.position) continue;
+        const QPointF d = screen_of(*sites[i].planned.site.position) - at;
+        if (const double away = std::hypot(d.x(), d.y()); away < least) {
+            least = away;
+            best = SiteIndex(i);
+        }
+    }
+    return best;
+}
+
+std::optional<std::uint32_t> MapView::place_at(QPointF at) const {
+    if (!scene_ || !scene_->demand()) return std::nullopt;
+    const double reach = kPlaceReach / view_.pixels_per_metre;
+    const QPointF world = view_.to_world(at);
+    std::vector<std::uint32_t> found;
+    scene_->places_in(QRectF(world.x() - reach, world.y() - reach, 2 * reach, 2 * reach), found);
+    std::optional<std::uint32_t> best;
+    double least = reach;
+    for (const auto i : found) {
+        const QPointF d = scene_->place(i) - world;
+        if (const double away = std::hypot(d.x(), d.y()); away < least || (away == least && best && i < *best)) {
+            least = away;
+            best = i;
+        }
+    }
+    return best;
+}
+
+void MapView::clear_reading() {
+    readout_.clear();
+    route_.clear();
+}
+
+void MapView::read_at(QPointF at) {
+    clear_reading();
+    const auto answer = session_.answer();
+    if (answer && session_.up_to_date() && scene_) {
+        const auto site = site_at(at);
+        const auto place = site ? std::nullopt : place_at(at);
+        if (site) {
+            const auto& s = answer->outcome.sites[site->value()];
+            const QString state = QString::fromUtf8(name(s.planned.site.state).data());
+            readout_ = s.planned.in_use ? tr("%1  serves %2 places, weight %3").arg(QString::fromStdString(label(s.planned.site))).arg(s.places).arg(QString::fromStdString(describe(s.load)))
+                                        : tr("%1  %2; press for what it would change").arg(QString::fromStdString(label(s.planned.site)), state);
+        } else if (place) {
+            const auto r = read_place(*answer->ready, answer->outcome, DemandIndex(*place));
+            readout_ = describe_reading(r, answer->outcome, QString::fromStdString(answer->ready->inputs.demand->places[*place].id));
+            route_ = r.route;
+        } else {
+            const auto r = read_spot(*answer->ready, answer->outcome, scene_->world().place(view_.to_world(at)));
+            if (r.attachment) {
+                const auto& network = *answer->ready->inputs.network;
+                const QString road = QString::fromStdString(network.name(r.attachment->link));
+                readout_ = describe_reading(r, answer->outcome, road.isEmpty() ? tr("here") : road);
+                route_ = r.route;
+            }
+        }
+    }
+    update();
+}
+
+void MapView::paintEvent(QPaintEvent*) {
+    QPainter painter(this);
+    painter.fillRect(rect(), theme::kPaper);
+    if (!picture_.image.isNull()) {
+        const double scale = view_.pixels_per_metre / picture_.view.pixels_per_metre;
+        const QPointF corner = view_.to_screen(picture_.view.to_world({0, 0}));
+        if (std::abs(scale - 1) < 1e-9) {
+            painter.drawImage(QPointF(std::round(corner.x()), std::round(corner.y())), picture_.image);
+        } else {
+            painter.setRenderHint(QPainter::SmoothPixmapTransform);
+            painter.drawImage(QRectF(corner, picture_.view.size * scale), picture_.image);
+        }
+    }
+    if (!scene_ || (!scene_->network() && !scene_->demand())) return paint_empty(painter);
+    paint_route(painter, view_, scene_->world(), route_);
+    paint_sites(painter, view_, scene_->world(), sites_now(), style_);
+    paint_scale_bar(painter, view_);
+    paint_readout(painter);
+    if (hasFocus()) {
+        painter.setBrush(Qt::NoBrush);
+        painter.setPen(QPen(theme::kAccent, 1));
+        painter.drawRect(rect().adjusted(0, 0, -1, -1));
+    }
+}
+
+void MapView::paint_empty(QPainter& painter) const {
+    painter.setFont(theme::type(1.2));
+    painter.setPen(theme::kSoftInk);
+    painter.drawText(rect(), Qt::AlignCenter | Qt::TextWordWrap, tr("No roads or places yet.\nDrop a file of roads here, or bring one in on the Data page."));
+}
+
+void MapView::paint_readout(QPainter& painter) const {
+    if (readout_.isEmpty()) return;
+    painter.setFont(theme::type(1.0));
+    const QFontMetricsF metrics(painter.font());
+    const QString text = metrics.elidedText(readout_, Qt::ElideRight, width() - 44);
+    const QRectF box(12, 12, metrics.horizontalAdvance(text) + 20, metrics.height() + 12);
+    painter.setPen(QPen(theme::kRule, 1));
+    painter.setBrush(QColor(255, 255, 255, 240));
+    painter.drawRoundedRect(box, 3, 3);
+    painter.setPen(theme::kInk);
+    painter.drawText(box, Qt::AlignCenter, text);
+}
+
+void MapView::resizeEvent(QResizeEvent*) {
+    const bool first = view_.size.width() < 150;
+    view_.size = size();
+    if (first) fit();
+    else wish();
+}
+
+void MapView::wheelEvent(QWheelEvent* e) { zoom_by(std::pow(1.0016, e->angleDelta().y()), e->position()); }
+
+void MapView::mousePressEvent(QMouseEvent* e) {
+    pressed_at_ = last_at_ = e->position();
+    drag_moved_ = false;
+    dragged_.reset();
+    if (e->button() != Qt::LeftButton) return;
+    dragged_ = site_at(e->position());
+    panning_ = !dragged_;
+}
+
+void MapView::mouseMoveEvent(QMouseEvent* e) {
+    const QPointF moved = e->position() - last_at_;
+    last_at_ = e->position();
+    if (!(e->buttons() & Qt::LeftButton)) {
+        hover_.start();
+        return;
+    }
+    if ((e->position() - pressed_at_).manhattanLength() > 4) drag_moved_ = true;
+    if (!drag_moved_) return;
+    clear_reading();
+    if (panning_) {
+        setCursor(Qt::ClosedHandCursor);
+        view_.centre -= moved / view_.pixels_per_metre;
+        wish();
+        update();
+    } else if (dragged_ && session_.answer()) {
+        const auto& site = sites_now()[dragged_->value()].planned.site;
+        session_.try_out(service::SiteChange{service::Change::move, site.id, scene_->world().place(view_.to_world(e->position()))});
+    }
+}
+
+void MapView::mouseReleaseEvent(QMouseEvent* e) {
+    unsetCursor();
+    if (e->button() != Qt::LeftButton) return;
+    if (!drag_moved_) {
+        pick(e->position(), e->modifiers() & (Qt::ControlModifier | Qt::ShiftModifier));
+    } else if (dragged_ && session_.answer()) {
+        const auto site = sites_now()[dragged_->value()].planned.site;
+        session_.change_plan(tr("%1 moved").arg(QString::fromStdString(label(site))),
+                             {service::Change::move, site.id, scene_->world().place(view_.to_world(e->position()))});
+    }
+    panning_ = false;
+    dragged_.reset();
+}
+
+void MapView::mouseDoubleClickEvent(QMouseEvent* e) {
+    if (e->button() != Qt::LeftButton || !session_.answer() || site_at(e->position())) return;
+    std::vector<std::string> taken;
+    for (const auto& s : sites_now()) taken.push_back(s.planned.site.id);
+    const auto id = service::free_name(tr("New site").toStdString(), taken);
+    session_.change_plan(QString::fromStdString(id), {service::Change::add, id, scene_->world().place(view_.to_world(e->position()))});
+}
+
+void MapView::contextMenuEvent(QContextMenuEvent* e) {
+    if (const auto site = site_at(e->pos())) emit site_menu_wanted(*site, e->globalPos());
+}
+
+void MapView::pick(QPointF at, bool more) {
+    Selection s = more ? session_.selection() : Selection{};
+    if (const auto site = site_at(at)) {
+        s.site = site;
+        session_.select(s);
+        emit site_menu_wanted(*site, mapToGlobal(at.toPoint()));
+        return;
+    }
+    if (const auto place = place_at(at)) {
+        const auto known = std::find(s.places.begin(), s.places.end(), *place);
+        if (known == s.places.end()) s.places.push_back(*place);
+        else s.places.erase(known);
+    }
+    session_.select(s);
+}
+
+void MapView::keyPressEvent(QKeyEvent* e) {
+    const double step = 80 / view_.pixels_per_metre;
+    switch (e->key()) {
+        case Qt::Key_Left: view_.centre.rx() -= step; break;
+        case Qt::Key_Right: view_.centre.rx() += step; break;
+        case Qt::Key_Up: view_.centre.ry() -= step; break;
+        case Qt::Key_Down: view_.centre.ry() += step; break;
+        case Qt::Key_Plus:
+        case Qt::Key_Equal: return zoom_by(1.4, rect().center());
+        case Qt::Key_Minus: return zoom_by(1 / 1.4, rect().center());
+        case Qt::Key_0: return fit();
+        case Qt::Key_Escape: session_.select({}); return;
+        default: return QWidget::keyPressEvent(e);
+    }
+    wish();
+    update();
+}
+
+void MapView::leaveEvent(QEvent*) {
+    hover_.stop();
+    clear_reading();
+    update();
+}
+
+void MapView::paint_whole(QPainter& painter, const QSizeF& size) const {
+    Viewport view = view_;
+    view.size = size;
+    view.pixels_per_metre = view_.pixels_per_metre * size.width() / std::max(1.0, view_.size.width());
+    const auto answer = session_.answer();
+    paint_ground(painter, view, *scene_, answer.get(), style_);
+    paint_sites(painter, view, scene_->world(), sites_now(), style_);
+    paint_scale_bar(painter, view);
+}
+
+bool MapView::save_png(const QString& path, double scale) const {
+    QImage image((QSizeF(size()) * scale).toSize(), QImage::Format_RGB32);
+    image.setDevicePixelRatio(scale);
+    QPainter painter(&image);
+    paint_whole(painter, size());
+    painter.end();
+    return image.save(path, "PNG");
+}
+
+bool MapView::save_svg(const QString& path) const {
+    QSvgGenerator svg;
+    svg.setFileName(path);
+    svg.setSize(size());
+    svg.setViewBox(QRect({0, 0}, size()));
+    svg.setTitle(QString::fromStdString(session_.study().name));
+    QPainter painter;
+    if (!painter.begin(&svg)) return false;
+    paint_whole(painter, size());
+    return painter.end();
+}
+
+}  // namespace otoro::desktop

@@ -1,0 +1,87 @@
+#pragma once
+/// \file
+/// The map: shows the answer, reads out the spot under the mouse, and lets sites be picked, moved and added.
+#include <QTimer>
+#include <QWidget>
+
+#include "desktop/map/map_renderer.h"
+#include "desktop/models/session.h"
+
+namespace otoro::desktop {
+
+class MapView : public QWidget {
+    Q_OBJECT
+public:
+    explicit MapView(Session& session, QWidget* parent = nullptr);
+
+    [[nodiscard]] const MapStyle& style_now() const { return style_; }
+    void set_look(Look look);
+    void set_layer_shown(Layer layer, bool shown);
+    void fit();
+    void zoom_by(double factor, QPointF about);
+    /// Moves so that the place is in the middle, close enough to see its surroundings.
+    void go_to(geo::LonLat place);
+    [[nodiscard]] const Viewport& viewport() const { return view_; }
+    [[nodiscard]] QPointF screen_of(geo::LonLat place) const;
+
+    /// Everything as seen, drawn afresh; also onto vectors.
+    void paint_whole(QPainter& painter, const QSizeF& size) const;
+    bool save_png(const QString& path, double scale = 2.0) const;
+    bool save_svg(const QString& path) const;
+
+    /// What the readout says now; empty if nothing.
+    [[nodiscard]] const QString& readout() const { return readout_; }
+    /// Reads out what is under a point of the widget, as the mouse does.
+    void read_at(QPointF at);
+    /// Whether the picture shown is of the current view and answer.
+    [[nodiscard]] bool settled() const { return wished_ == shown_number_; }
+
+    [[nodiscard]] QSize minimumSizeHint() const override { return {320, 240}; }
+
+signals:
+    void style_changed();
+    void site_menu_wanted(otoro::SiteIndex site, const QPoint& global);
+
+protected:
+    void paintEvent(QPaintEvent*) override;
+    void resizeEvent(QResizeEvent*) override;
+    void wheelEvent(QWheelEvent*) override;
+    void mousePressEvent(QMouseEvent*) override;
+    void mouseMoveEvent(QMouseEvent*) override;
+    void mouseReleaseEvent(QMouseEvent*) override;
+    void mouseDoubleClickEvent(QMouseEvent*) override;
+    void keyPressEvent(QKeyEvent*) override;
+    void leaveEvent(QEvent*) override;
+    void contextMenuEvent(QContextMenuEvent*) override;
+
+private:
+    void rebuild_scene();
+    void follow_session();
+    void wish();
+    void pick(QPointF at, bool more);
+    void clear_reading();
+    [[nodiscard]] std::vector<service::SiteOutcome> sites_now() const;
+    [[nodiscard]] std::optional<SiteIndex> site_at(QPointF at) const;
+    [[nodiscard]] std::optional<std::uint32_t> place_at(QPointF at) const;
+    void paint_empty(QPainter& painter) const;
+    void paint_readout(QPainter& painter) const;
+
+    Session& session_;
+    std::shared_ptr<const MapScene> scene_;
+    Viewport view_;
+    bool fitted_ = false;
+    MapStyle style_;
+    MapRenderer renderer_;
+    GroundPicture picture_;
+    quint64 wished_ = 0, shown_number_ = 0;
+
+    QPointF pressed_at_, last_at_;
+    bool panning_ = false;
+    std::optional<SiteIndex> dragged_;
+    bool drag_moved_ = false;
+    QTimer hover_;
+    QString readout_;
+    std::vector<geo::LonLat> route_;
+};
+
+}  // namespace otoro::desktop

@@ -1,0 +1,259 @@
+#include "desktop/models/session.h"
+
+#include <QDateTime>
+#include <QUndoCommand>
+#include <algorithm>
+
+namespace otoro::desktop {
+namespace {
+
+bool same_data(const service::Study& a, const service::Study& b) {
+    const auto same_roads = a.roads.has_value() == b.roads.has_value() && (!a.roads || a.roads->network == b.roads->network);
+    const auto same_sets = [](const auto& x, const auto& y) {
+        return std::equal(x.begin(), x.end(), y.begin(), y.end(), [](const auto& p, const auto& q) { return p.set == q.set; });
+    };
+    return same_roads && same_sets(a.demand, b.demand) && same_sets(a.sites, b.sites);
+}
+
+/// Equal but for the standard, which needs no new search.
+bool same_search(service::Question a, const service::Question& b) {
+    a.standard = b.standard;
+    return a == b;
+}
+
+}  // namespace
+
+/// One undoable step: the study before and after.
+class Session::Edit : public QUndoCommand {
+public:
+    Edit(Session& session, const QString& what, service::Study before, service::Study after)
+        : QUndoCommand(what), session_(session), before_(std::move(before)), after_(std::move(after)) {}
+    [[nodiscard]] int id() const override { return same_data(before_, after_) && before_.plans == after_.plans ? 1 : -1; }
+    bool mergeWith(const QUndoCommand* later) override {
+        const auto* next = dynamic_cast<const Edit*>(later);
+        if (!next || next->text() != text() || made_.msecsTo(next->made_) > kOneGestureMs) return false;
+        after_ = next->after_;
+        made_ = next->made_;
+        return true;
+    }
+    void undo() override { session_.apply(before_); }
+    void redo() override { session_.apply(after_); }
+
+private:
+    Session& session_;
+    service::Study before_;
+    service::Study after_;
+    QDateTime made_ = QDateTime::currentDateTimeUtc();
+    static constexpr qint64 kOneGestureMs = 1200;
+};
+
+Session::Session(QObject* parent) : QObject(parent), undo_(this), answerer_(this) {
+    connect(&undo_, &QUndoStack::cleanChanged, this, &Session::saved_state_changed);
+    connect(&answerer_, &Answerer::answered, this, [this](quint64 request, const PlanAnswerPtr& answer) {
+        if (request == request_) take(answer);
+    });
+    connect(&answerer_, &Answerer::progressed, this, [this](quint64 request, const QString& step, double done) {
+        if (request == request_) emit working(step, done);
+    });
+    connect(&answerer_, &Answerer::finished, this, [this](quint64 request) {
+        if (request == request_) emit work_ended();
+    });
+    connect(&answerer_, &Answerer::failed, this, [this](quint64 request, const QString& why) {
+        if (request != request_) return;
+        emit work_ended();
+        emit failed(why);
+    });
+}
+
+void Session::edit(const QString& what, const std::function<void(service::Study&)>& change) {
+    service::Study after = study_;
+    change(after);
+    if (same_data(study_, after) && study_.question == after.question && study_.plans == after.plans && study_.name == after.name) return;
+    undo_.push(new Edit(*this, what, study_, std::move(after)));
+}
+
+void Session::put(service::Study study, const QString& path) {
+    undo_.clear();
+    recovered_ = false;
+    path_ = path;
+    plan_ = 0;
+    trial_.reset();
+    answers_.clear();
+    shown_.reset();
+    up_to_date_ = false;
+    selection_ = {};
+    study_ = std::move(study);
+    emit study_replaced();
+    emit data_changed();
+    emit question_changed();
+    emit plans_changed();
+    emit plan_chosen();
+    emit selection_changed();
+    emit answer_changed();
+    emit saved_state_changed();
+    ask();
+}
+
+void Session::apply(const service::Study& study) {
+    const bool data = !same_data(study_, study);
+    const bool question = !(study_.question == study.question);
+    const bool search = data || !same_search(study_.question, study.question);
+    const bool plans = study_.plans != study.plans;
+    const bool renamed = study_.name != study.name;
+    const std::string plan_name = study_.plans[plan_].name;
+    study_ = study;
+    trial_.reset();
+
+    const auto* same_plan = study_.find_plan(plan_name);
+    const auto index = same_plan ? static_cast<std::size_t>(same_plan - study_.plans.data()) : std::min(plan_, study_.plans.size() - 1);
+    const bool chosen = index != plan_ || !same_plan;
+    plan_ = index;
+    if (search) answers_.clear();
+    if (search || plans || chosen) up_to_date_ = false;
+    if (search && !selection_.places.empty()) select({});
+
+    if (renamed) emit study_replaced();
+    if (data) emit data_changed();
+    if (question || data) emit question_changed();
+    if (plans) emit plans_changed();
+    if (chosen) emit plan_chosen();
+    if (!search && question) emit answer_changed();  // the same answer, judged anew
+    if (search || plans || chosen) ask();
+}
+
+void Session::mark_saved(const QString& path) {
+    path_ = path;
+    recovered_ = false;
+    undo_.setClean();
+    emit saved_state_changed();
+}
+
+void Session::choose_plan(std::size_t index) {
+    if (index >= study_.plans.size() || (index == plan_ && !trial_)) return;
+    plan_ = index;
+    trial_.reset();
+    emit plan_chosen();
+    ask();
+}
+
+void Session::change_plan(const QString& new_name, const service::SiteChange& change) {
+    trial_.reset();
+    if (plan().is_today() && plan_ == 0) return new_plan(new_name, {change});
+    const auto index = plan_;
+    edit(new_name, [&](service::Study& s) {
+        auto& changes = s.plans[index].changes;
+        std::erase_if(changes, [&](const service::SiteChange& c) { return c.site == change.site && c.change != service::Change::add && c.change == change.change; });
+        changes.push_back(change);
+    });
+}
+
+void Session::new_plan(const QString& name, std::vector<service::SiteChange> changes) {
+    std::vector<std::string> taken;
+    for (const auto& p : study_.plans) taken.push_back(p.name);
+    const auto free = service::free_name(name.toStdString(), taken);
+    edit(tr("new plan %1").arg(QString::fromStdString(free)), [&](service::Study& s) { s.plans.push_back({free, std::move(changes)}); });
+    choose_plan(study_.plans.size() - 1);
+}
+
+void Session::rename_plan(std::size_t index, const QString& name) {
+    if (index == 0 || index >= study_.plans.size() || name.trimmed().isEmpty() || study_.find_plan(name.trimmed().toStdString())) return;
+    edit(tr("rename plan"), [&](service::Study& s) { s.plans[index].name = name.trimmed().toStdString(); });
+    choose_plan(index);
+}
+
+void Session::remove_plan(std::size_t index) {
+    if (index == 0 || index >= study_.plans.size()) return;
+    edit(tr("remove plan"), [&](service::Study& s) { s.plans.erase(s.plans.begin() + static_cast<std::ptrdiff_t>(index)); });
+}
+
+void Session::try_out(const std::optional<service::SiteChange>& change) {
+    if (!change && !trial_) return;
+    trial_.reset();
+    if (change) {
+        trial_ = plan();
+        trial_->changes.push_back(*change);
+    }
+    ask();
+}
+
+PlanAnswerPtr Session::answer_of(std::size_t plan) const {
+    if (plan >= study_.plans.size()) return nullptr;
+    const auto at = std::find_if(answers_.begin(), answers_.end(), [&](const auto& a) { return a.first.changes == study_.plans[plan].changes; });
+    return at == answers_.end() ? nullptr : at->second;
+}
+
+void Session::ask() {
+    const auto inputs = study_.inputs();
+    if (!inputs) {
+        answerer_.stop();
+        request_ = 0;
+        shown_.reset();
+        up_to_date_ = false;
+        emit work_ended();
+        emit answer_changed();
+        return;
+    }
+    const service::Plan current = trial_ ? *trial_ : plan();
+    std::vector<service::Plan> wanted;
+    if (!trial_)
+        if (const auto known = answer_of(plan_)) take(known);
+    const bool current_known = !trial_ && answer_of(plan_);
+    if (!current_known) {
+        wanted.push_back(current);
+        up_to_date_ = false;
+        emit answer_changed();
+    }
+    for (std::size_t i = 0; i < study_.plans.size() && !trial_; ++i)
+        if (!answer_of(i) && study_.plans[i].changes != current.changes) wanted.push_back(study_.plans[i]);
+    // Also with nothing left to work out, so that what is under way for something older is dropped.
+    request_ = answerer_.ask(*inputs, study_.question, std::move(wanted));
+}
+
+void Session::take(const PlanAnswerPtr& answer) {
+    const service::Plan& current = trial_ ? *trial_ : plan();
+    const auto& changes = answer->outcome.plan.changes;
+    const bool kept = std::any_of(study_.plans.begin(), study_.plans.end(), [&](const service::Plan& p) { return p.changes == changes; });
+    const bool known = std::any_of(answers_.begin(), answers_.end(), [&](const auto& a) { return a.first.changes == changes; });
+    if (kept && !known) answers_.emplace_back(answer->outcome.plan, answer);
+    if (changes == current.changes) {
+        shown_ = answer;
+        up_to_date_ = true;
+        emit answer_changed();
+    } else {
+        emit plans_changed();
+    }
+}
+
+std::optional<service::Verdict> Session::verdict() const {
+    if (!shown_ || !study_.question.standard) return std::nullopt;
+    return service::judge(shown_->outcome, *study_.question.standard);
+}
+
+std::optional<service::Verdict> Session::verdict_of(std::size_t plan) const {
+    const auto a = answer_of(plan);
+    if (!a || !study_.question.standard) return std::nullopt;
+    return service::judge(a->outcome, *study_.question.standard);
+}
+
+std::optional<service::Outcome> Session::outcome_to_hand_out() const {
+    if (!shown_ || !up_to_date_) return std::nullopt;
+    service::Outcome o = shown_->outcome;
+    o.question = study_.question;
+    o.plan.name = plan().name;
+    return o;
+}
+
+void Session::select(Selection selection) {
+    std::sort(selection.places.begin(), selection.places.end());
+    if (selection == selection_) return;
+    selection_ = std::move(selection);
+    emit selection_changed();
+}
+
+void Session::stop_working() {
+    answerer_.stop();
+    request_ = 0;
+    emit work_ended();
+}
+
+}  // namespace otoro::desktop

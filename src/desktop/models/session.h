@@ -1,0 +1,109 @@
+#pragma once
+/// \file
+/// The study on the desk: the one object that owns the current question and plan. Pages only show it and send changes.
+#include <QObject>
+#include <QString>
+#include <QUndoStack>
+#include <functional>
+#include <map>
+#include <optional>
+#include <vector>
+
+#include "desktop/models/answerer.h"
+#include "service/study.h"
+
+namespace otoro::desktop {
+
+/// What is picked out, everywhere at once.
+struct Selection {
+    std::vector<std::uint32_t> places;  ///< demand places, ascending
+    std::optional<SiteIndex> site;
+    bool operator==(const Selection&) const = default;
+};
+
+class Session : public QObject {
+    Q_OBJECT
+public:
+    explicit Session(QObject* parent = nullptr);
+
+    [[nodiscard]] const service::Study& study() const { return study_; }
+    [[nodiscard]] const service::Question& question() const { return study_.question; }
+    [[nodiscard]] QUndoStack& undo_stack() { return undo_; }
+
+    /// Changes the study, so that it can be undone. Nothing happens if `change` leaves it as it was. Changes of the question with the same words that follow
+    /// within a second or so (a number being turned, a cross being dragged) are undone as one.
+    void edit(const QString& what, const std::function<void(service::Study&)>& change);
+    /// Puts another study on the desk; undo starts afresh. An empty path: not saved yet.
+    void put(service::Study study, const QString& path);
+    [[nodiscard]] const QString& path() const { return path_; }
+    void mark_saved(const QString& path);
+    [[nodiscard]] bool has_unsaved_changes() const { return !undo_.isClean() || recovered_; }
+    /// The study came back after a crash: it counts as changed until it is saved.
+    void mark_recovered() { recovered_ = true; }
+
+    [[nodiscard]] std::size_t plan_index() const { return plan_; }
+    [[nodiscard]] const service::Plan& plan() const { return study_.plans[plan_]; }
+    void choose_plan(std::size_t index);
+    /// Makes a plan by `change` from the current one and goes to it. From Today a new plan with this name; otherwise the current plan is changed.
+    void change_plan(const QString& new_name, const service::SiteChange& change);
+    /// Always a new plan: Today and this change.
+    void new_plan(const QString& name, std::vector<service::SiteChange> changes);
+    void rename_plan(std::size_t index, const QString& name);
+    void remove_plan(std::size_t index);
+    /// Shows what a change would do, while the mouse moves; nothing is kept. No change: back to the current plan.
+    void try_out(const std::optional<service::SiteChange>& change);
+
+    /// The answer under the current plan (or the plan tried out), or null if there is none yet.
+    [[nodiscard]] PlanAnswerPtr answer() const { return shown_; }
+    /// The answer of any plan, if it has been worked out.
+    [[nodiscard]] PlanAnswerPtr answer_of(std::size_t plan) const;
+    /// Whether `answer()` was worked out from what the study says now.
+    [[nodiscard]] bool up_to_date() const { return up_to_date_; }
+    /// The verdict on the current answer by the current standard; nothing without both.
+    [[nodiscard]] std::optional<service::Verdict> verdict() const;
+    [[nodiscard]] std::optional<service::Verdict> verdict_of(std::size_t plan) const;
+    /// The current answer, saying the current standard, for handing out.
+    [[nodiscard]] std::optional<service::Outcome> outcome_to_hand_out() const;
+
+    [[nodiscard]] const Selection& selection() const { return selection_; }
+    void select(Selection selection);
+
+    /// Stops working; the answer stays out of date until something is asked again.
+    void stop_working();
+    /// Works out again what is out of date.
+    void ask_again() { ask(); }
+
+signals:
+    void study_replaced();       ///< another study is on the desk
+    void data_changed();         ///< roads, demand or sites
+    void question_changed();     ///< any part of it, also the standard
+    void plans_changed();        ///< the list, or what a plan says
+    void plan_chosen();
+    void answer_changed();       ///< `answer()` or `up_to_date()`
+    void selection_changed();
+    void saved_state_changed();
+    void working(const QString& step, double done);
+    void work_ended();
+    void failed(const QString& why);
+
+private:
+    class Edit;
+    void apply(const service::Study& study);
+    void ask();
+    void take(const PlanAnswerPtr& answer);
+
+    service::Study study_;
+    QString path_;
+    QUndoStack undo_;
+    bool recovered_ = false;
+    std::size_t plan_ = 0;
+    std::optional<service::Plan> trial_;
+    Answerer answerer_;
+    quint64 request_ = 0;
+    std::vector<std::pair<service::Plan, PlanAnswerPtr>> answers_;
+    PlanAnswerPtr shown_;
+    bool up_to_date_ = false;
+    Selection selection_;
+};
+
+}  // namespace otoro::desktop

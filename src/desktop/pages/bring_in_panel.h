@@ -1,0 +1,63 @@
+#pragma once
+#include <QFrame>
+
+#include "desktop/models/background.h"
+#include "desktop/models/session.h"
+#include "files/read_places.h"
+#include "files/read_roads.h"
+
+class QComboBox;
+class QLabel;
+class QLineEdit;
+class QFormLayout;
+class QPushButton;
+
+namespace otoro::desktop {
+
+/// What a file is brought in as.
+enum class Role : std::uint8_t { roads, demand, sites };
+
+/// One file about to be brought in: what is in it, what it is taken for, and which field says what; every guess can be changed before it counts.
+class BringInPanel : public QFrame {
+    Q_OBJECT
+public:
+    BringInPanel(Session& session, Background& background, QWidget* parent = nullptr);
+    /// Shows a file's layers and guesses; several files queue up.
+    void offer(const QString& path);
+    [[nodiscard]] bool open() const { return !path_.isEmpty(); }
+    /// Takes the guesses as they stand.
+    void accept();
+    void cancel();
+    [[nodiscard]] QComboBox& role() const { return *role_; }
+    [[nodiscard]] QComboBox& field(int i) const { return *fields_[static_cast<std::size_t>(i)]; }
+    [[nodiscard]] QLineEdit& crs() const { return *crs_; }
+    [[nodiscard]] QLineEdit& set_name() const { return *name_; }
+
+signals:
+    void brought_in(const QString& what);
+
+private:
+    void show_file(const QString& path, files::FileInfo info);
+    void layer_changed();
+    void role_changed();
+    void next();
+    [[nodiscard]] files::LayerChoice layer_choice() const;
+    [[nodiscard]] std::string chosen_field(int i) const;
+
+    Session& session_;
+    Background& background_;
+    QStringList queue_;
+    QString path_;
+    files::FileInfo info_;
+    QLabel* title_;
+    QLabel* about_;
+    QComboBox* layer_;
+    QComboBox* role_;
+    QLineEdit* name_;
+    QLineEdit* crs_;
+    std::array<QLabel*, 6> field_labels_{};
+    std::array<QComboBox*, 6> fields_{};
+    QPushButton* accept_;
+};
+
+}  // namespace otoro::desktop

@@ -1,0 +1,45 @@
+#pragma once
+#include <QWidget>
+
+#include "desktop/models/session.h"
+
+namespace otoro::desktop {
+class AnswerPanel;
+class Legend;
+class MapView;
+class PlanList;
+class QuestionLine;
+class RecordsPanel;
+class VerdictView;
+
+/// Question and verdict on top; plans, map and answer below; records pulled up from underneath.
+class StudyPage : public QWidget {
+    Q_OBJECT
+public:
+    explicit StudyPage(Session& session, QWidget* parent = nullptr);
+    [[nodiscard]] MapView& map() const { return *map_; }
+    [[nodiscard]] Legend& legend() const { return *legend_; }
+    [[nodiscard]] QuestionLine& question() const { return *question_; }
+    [[nodiscard]] VerdictView& verdict() const { return *verdict_; }
+    [[nodiscard]] PlanList& plans() const { return *plans_; }
+    [[nodiscard]] AnswerPanel& answer() const { return *answer_; }
+    [[nodiscard]] RecordsPanel& records() const { return *records_; }
+    /// What can be done with a site, as menu entries; used by the map.
+    void offer_site_menu(SiteIndex site, const QPoint& at);
+
+protected:
+    bool eventFilter(QObject* watched, QEvent* event) override;
+
+private:
+    void place_legend();
+    Session& session_;
+    QuestionLine* question_;
+    VerdictView* verdict_;
+    PlanList* plans_;
+    MapView* map_;
+    Legend* legend_;
+    AnswerPanel* answer_;
+    RecordsPanel* records_;
+};
+
+}  // namespace otoro::desktop

@@ -1,0 +1,178 @@
+#include "desktop/parts/answer_panel.h"
+
+#include <QHeaderView>
+#include <QLabel>
+#include <QLocale>
+#include <QPainter>
+#include <QTableWidget>
+#include <QVBoxLayout>
+
+#include "desktop/map/map_painter.h"
+#include "desktop/parts/curve_view.h"
+#include "desktop/theme.h"
+
+namespace otoro::desktop {
+namespace {
+
+QString plain(const std::string& s) { return QString::fromStdString(s); }
+
+QLabel* heading(const QString& text, QWidget* parent) {
+    auto* l = new QLabel(text, parent);
+    l->setProperty("role", "heading");
+    return l;
+}
+
+QTableWidget* quiet_table(const QStringList& columns, const QString& name, QWidget* parent) {
+    auto* t = new QTableWidget(0, static_cast<int>(columns.size()), parent);
+    t->setHorizontalHeaderLabels(columns);
+    t->setAccessibleName(name);
+    t->verticalHeader()->hide();
+    t->verticalHeader()->setDefaultSectionSize(24);
+    t->setEditTriggers(QAbstractItemView::NoEditTriggers);
+    t->setSelectionBehavior(QAbstractItemView::SelectRows);
+    t->setSelectionMode(QAbstractItemView::SingleSelection);
+    t->setShowGrid(false);
+    t->setTabKeyNavigation(false);
+    t->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
+    t->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
+    t->horizontalHeader()->setMinimumSectionSize(30);
+    return t;
+}
+
+void put(QTableWidget& t, int row, int column, const QString& text, bool number) {
+    auto* item = new QTableWidgetItem(text);
+    item->setTextAlignment(number ? Qt::AlignRight | Qt::AlignVCenter : Qt::AlignLeft | Qt::AlignVCenter);
+    t.setItem(row, column, item);
+}
+
+QIcon mark_icon(const std::function<void(QPainter&, QPointF)>& draw) {
+    QPixmap pix(40, 40);
+    pix.setDevicePixelRatio(2);
+    pix.fill(Qt::transparent);
+    QPainter p(&pix);
+    p.setRenderHint(QPainter::Antialiasing);
+    draw(p, {10, 10});
+    return pix;
+}
+
+void fit_height(QTableWidget& t, int most_rows) {
+    const int rows = std::min(t.rowCount(), most_rows);
+    t.setFixedHeight(t.horizontalHeader()->sizeHint().height() + rows * t.verticalHeader()->defaultSectionSize() + 4);
+}
+
+}  // namespace
+
+AnswerPanel::AnswerPanel(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
+    auto* box = new QVBoxLayout(this);
+    box->setContentsMargins(8, 10, 10, 8);
+    box->setSpacing(6);
+    curve_ = new CurveView(session, this);
+    statistics_ = new QLabel(this);
+    statistics_->setProperty("role", "soft");
+    statistics_->setWordWrap(true);
+    statuses_ = quiet_table({tr("what became of them"), tr("places"), tr("weight")}, tr("Places by status"), this);
+    loads_ = quiet_table({tr("site"), tr("load"), tr("%"), tr("worst")}, tr("Loads per site"), this);
+    box->addWidget(heading(tr("SHARE WITHIN"), this));
+    box->addWidget(curve_, 3);
+    box->addWidget(statistics_);
+    box->addWidget(heading(tr("SERVED AND NOT"), this));
+    box->addWidget(statuses_);
+    box->addWidget(heading(tr("SITES"), this));
+    box->addWidget(loads_, 2);
+    connect(statuses_, &QTableWidget::cellClicked, this, [this](int row) { pick_status(row); });
+    connect(statuses_, &QTableWidget::cellActivated, this, [this](int row) { pick_status(row); });
+    connect(loads_, &QTableWidget::cellClicked, this, [this](int row) { pick_site(row); });
+    connect(loads_, &QTableWidget::cellActivated, this, [this](int row) { pick_site(row); });
+    connect(&session_, &Session::answer_changed, this, &AnswerPanel::refresh);
+    refresh();
+}
+
+void AnswerPanel::refresh() {
+    const auto answer = session_.answer();
+    QString text = tr("Nothing worked out yet.");
+    if (answer) {
+        const auto time = statistics(answer->outcome, routing::Measure::time);
+        const auto distance = statistics(answer->outcome, routing::Measure::distance);
+        const auto n = [](double v, double unit) { return QLocale::c().toString(v / unit, 'f', 1); };
+        if (time && distance) {
+            text = tr("mean %1 min \u00b7 median %2 \u00b7 90th %3 \u00b7 worst %4\nmean %5 km \u00b7 median %6 \u00b7 90th %7 \u00b7 worst %8")
+                       .arg(n(time->mean, 6e4), n(static_cast<double>(time->median), 6e4), n(static_cast<double>(time->p90), 6e4), n(static_cast<double>(time->worst), 6e4),
+                            n(distance->mean, 1e6), n(static_cast<double>(distance->median), 1e6), n(static_cast<double>(distance->p90), 1e6), n(static_cast<double>(distance->worst), 1e6));
+        } else {
+            text = tr("Nobody is served.");
+        }
+    }
+    statistics_->setText(text);
+    refresh_statuses();
+    refresh_loads();
+}
+
+void AnswerPanel::refresh_statuses() {
+    statuses_->setRowCount(0);
+    const auto answer = session_.answer();
+    if (!answer) return fit_height(*statuses_, 1);
+    const std::array<QString, service::kStatuses> words{tr("served"), tr("beyond the limit"), tr("no road near"), tr("cut off"), tr("site full"), tr("bad location")};
+    for (const auto status : service::kAllStatuses) {
+        const auto& tally = answer->outcome.tally(status);
+        if (tally.places == 0 && status != service::Status::served) continue;
+        const int row = statuses_->rowCount();
+        statuses_->insertRow(row);
+        put(*statuses_, row, 0, words[static_cast<std::size_t>(status)], false);
+        statuses_->item(row, 0)->setData(Qt::UserRole, static_cast<int>(status));
+        statuses_->item(row, 0)->setIcon(mark_icon([status](QPainter& p, QPointF at) {
+            if (status != service::Status::served) return paint_unserved_mark(p, at, 5, status);
+            p.setPen(Qt::NoPen);
+            p.setBrush(theme::ramp(0.7));
+            p.drawEllipse(at, 4.5, 4.5);
+        }));
+        put(*statuses_, row, 1, plain(describe(Weight(std::int64_t{tally.places} * 1'000'000))), true);
+        put(*statuses_, row, 2, plain(describe(tally.weight)), true);
+    }
+    fit_height(*statuses_, 6);
+}
+
+void AnswerPanel::refresh_loads() {
+    loads_->setRowCount(0);
+    const auto answer = session_.answer();
+    if (!answer) return;
+    const auto& o = answer->outcome;
+    for (std::uint32_t i = 0; i < o.sites.size(); ++i) {
+        const auto& s = o.sites[i];
+        if (!s.planned.in_use) continue;
+        const int row = loads_->rowCount();
+        loads_->insertRow(row);
+        put(*loads_, row, 0, plain(label(s.planned.site)), false);
+        loads_->item(row, 0)->setData(Qt::UserRole, i);
+        loads_->item(row, 0)->setIcon(
+            mark_icon([&](QPainter& p, QPointF at) { paint_site_mark(p, at, 6, s.planned.site.state, true, colour_of_site(o.sites, SiteIndex(i))); }));
+        const QString capacity = s.planned.site.capacity ? tr(" of %1").arg(plain(describe(*s.planned.site.capacity))) : QString();
+        put(*loads_, row, 1, plain(describe(s.load)) + capacity, true);
+        put(*loads_, row, 2, o.all.weight.count() > 0 ? QLocale::c().toString(100 * s.load.value() / o.all.weight.value(), 'f', 0) : QString(), true);
+        put(*loads_, row, 3, s.places > 0 ? QLocale::c().toString(s.worst_time.minutes(), 'f', 1) : QString::fromUtf8("\u2013"), true);
+        const QString tip = s.attachment ? tr("%1 places").arg(s.places) : tr("Serves nobody: no road that this traveller may use is near it");
+        for (int c = 0; c < 4; ++c) loads_->item(row, c)->setToolTip(tip);
+    }
+}
+
+void AnswerPanel::pick_status(int row) {
+    const auto answer = session_.answer();
+    if (!answer) return;
+    const auto status = static_cast<service::Status>(statuses_->item(row, 0)->data(Qt::UserRole).toInt());
+    Selection s;
+    for (std::uint32_t i = 0; i < answer->outcome.places.size(); ++i)
+        if (answer->outcome.places[i].status == status) s.places.push_back(i);
+    session_.select(std::move(s));
+}
+
+void AnswerPanel::pick_site(int row) {
+    const auto answer = session_.answer();
+    if (!answer) return;
+    const SiteIndex site(loads_->item(row, 0)->data(Qt::UserRole).toUInt());
+    Selection s;
+    s.site = site;
+    for (std::uint32_t i = 0; i < answer->outcome.places.size(); ++i)
+        if (answer->outcome.places[i].served() && answer->outcome.places[i].nearest == site) s.places.push_back(i);
+    session_.select(std::move(s));
+}
+
+}  // namespace otoro::desktop

@@ -1,0 +1,35 @@
+#pragma once
+#include <QWidget>
+
+#include "desktop/models/session.h"
+
+class QLabel;
+class QTableWidget;
+class QTableView;
+
+namespace otoro::desktop {
+class CurveView;
+
+/// The answer beside the map: the curve, who is not served and why, loads per site.
+class AnswerPanel : public QWidget {
+    Q_OBJECT
+public:
+    explicit AnswerPanel(Session& session, QWidget* parent = nullptr);
+    [[nodiscard]] CurveView& curve() const { return *curve_; }
+    [[nodiscard]] QTableWidget& statuses() const { return *statuses_; }
+    [[nodiscard]] QTableWidget& loads() const { return *loads_; }
+
+private:
+    void refresh();
+    void refresh_statuses();
+    void refresh_loads();
+    void pick_status(int row);
+    void pick_site(int row);
+    Session& session_;
+    CurveView* curve_;
+    QLabel* statistics_;
+    QTableWidget* statuses_;
+    QTableWidget* loads_;
+};
+
+}  // namespace otoro::desktop

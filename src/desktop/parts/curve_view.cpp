@@ -1,0 +1,139 @@
+#include "desktop/parts/curve_view.h"
+
+#include <QKeyEvent>
+#include <cmath>
+
+#include "desktop/theme.h"
+
+namespace otoro::desktop {
+
+CurveView::CurveView(Session& session, QWidget* parent) : QCustomPlot(parent), session_(session) {
+    setAccessibleName(tr("Curve: share of weight by time or distance. Arrow keys move the standard"));
+    setFocusPolicy(Qt::StrongFocus);
+    setMinimumHeight(170);
+    setBackground(theme::kPaper);
+    setNoAntialiasingOnDrag(false);
+    const QFont small = theme::type(0.85);
+    for (QCPAxis* axis : {xAxis, yAxis}) {
+        axis->setTickLabelFont(small);
+        axis->setLabelFont(small);
+        axis->setBasePen(QPen(theme::kRule));
+        axis->setTickPen(QPen(theme::kRule));
+        axis->setSubTicks(false);
+        axis->setTickLabelColor(theme::kSoftInk);
+        axis->setLabelColor(theme::kSoftInk);
+        axis->grid()->setPen(QPen(QColor(0xEC, 0xE7, 0xDB)));
+        axis->grid()->setZeroLinePen(Qt::NoPen);
+    }
+    yAxis->setRange(0, 104);
+    yAxis->setLabel(tr("% of weight"));
+    today_ = addGraph();
+    today_->setPen(QPen(QColor(0x9A, 0x94, 0x88), 1.6, Qt::DashLine));
+    plan_ = addGraph();
+    plan_->setPen(QPen(theme::kInk, 2.2));
+    plan_->setBrush(QColor(0x2B, 0x86, 0x9E, 34));
+    limit_line_ = new QCPItemStraightLine(this);
+    share_line_ = new QCPItemStraightLine(this);
+    for (auto* line : {limit_line_, share_line_}) line->setPen(QPen(theme::kAccent, 1, Qt::DotLine));
+    cross_ = addGraph();
+    cross_->setLineStyle(QCPGraph::lsNone);
+    cross_->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssCrossCircle, QPen(theme::kAccent, 2), QBrush(theme::kPaper), 13));
+    connect(&session_, &Session::answer_changed, this, &CurveView::refresh);
+    connect(&session_, &Session::plans_changed, this, &CurveView::refresh);
+    connect(&session_, &Session::question_changed, this, &CurveView::refresh);
+    refresh();
+}
+
+bool CurveView::by_time() const { return !session_.question().standard || std::holds_alternative<Millis>(session_.question().standard->limit); }
+
+void CurveView::set_curve(QCPGraph& graph, const service::Outcome* outcome) const {
+    QVector<double> x{0}, y{0};
+    if (outcome && outcome->all.weight.count() > 0) {
+        const double unit = by_time() ? 60'000.0 : 1'000'000.0;
+        const double all = outcome->all.weight.value();
+        const auto& curve = outcome->curve(by_time() ? routing::Measure::time : routing::Measure::distance);
+        const std::size_t stride = std::max<std::size_t>(1, curve.size() / 1500);
+        for (std::size_t i = 0; i < curve.size(); i += stride) {
+            x << static_cast<double>(curve[i].value) / unit;
+            y << 100 * curve[i].weight.value() / all;
+        }
+        if (!curve.empty()) {
+            x << static_cast<double>(curve.back().value) / unit;
+            y << 100 * curve.back().weight.value() / all;
+        }
+    }
+    graph.setData(x, y, true);
+}
+
+void CurveView::refresh() {
+    const auto answer = session_.answer();
+    const auto today = session_.answer_of(0);
+    set_curve(*plan_, answer ? &answer->outcome : nullptr);
+    set_curve(*today_, today && today != answer ? &today->outcome : nullptr);
+    xAxis->setLabel(by_time() ? tr("minutes") : tr("km"));
+    double most = 12;
+    if (const auto& standard = session_.question().standard) {
+        const double limit = by_time() ? std::get<Millis>(standard->limit).minutes() : std::get<Millimetres>(standard->limit).kilometres();
+        const double share = standard->share.percent();
+        limit_line_->point1->setCoords(limit, 0);
+        limit_line_->point2->setCoords(limit, 1);
+        share_line_->point1->setCoords(0, share);
+        share_line_->point2->setCoords(1, share);
+        cross_->setData({limit}, {share});
+        most = limit * 2;
+    }
+    if (answer && !dragging_) {
+        const auto& curve = answer->outcome.curve(by_time() ? routing::Measure::time : routing::Measure::distance);
+        if (!curve.empty()) most = std::max(most, std::min(static_cast<double>(curve.back().value) / (by_time() ? 60'000.0 : 1'000'000.0), most * 2));
+    }
+    if (!dragging_) xAxis->setRange(0, most * 1.02);
+    plan_->setPen(QPen(session_.up_to_date() ? theme::kInk : QColor(0x9A, 0x94, 0x88), 2.2));
+    replot(QCustomPlot::rpQueuedReplot);
+}
+
+QPointF CurveView::cross() const {
+    const auto it = cross_->data()->constBegin();
+    if (it == cross_->data()->constEnd()) return {};
+    return {xAxis->coordToPixel(it->key), yAxis->coordToPixel(it->value)};
+}
+
+void CurveView::move_standard(double limit, double share) {
+    if (!session_.question().standard) return;
+    const double step = by_time() ? 10 : 20;  // tenths of a minute, twentieths of a kilometre
+    limit = std::max(1.0, std::round(limit * step)) / step;
+    share = std::clamp(std::round(share), 1.0, 100.0);
+    const Amount amount = by_time() ? Amount(Millis(std::llround(limit * 60'000))) : Amount(Millimetres(std::llround(limit * 1'000'000)));
+    session_.edit(tr("standard"), [&](service::Study& s) { s.question.standard = service::Standard{Share::percent(share), amount}; });
+}
+
+void CurveView::mousePressEvent(QMouseEvent* e) {
+    setFocus();
+    dragging_ = session_.question().standard && (e->position() - cross()).manhattanLength() < 16;
+}
+
+void CurveView::mouseMoveEvent(QMouseEvent* e) {
+    setCursor((e->position() - cross()).manhattanLength() < 16 ? Qt::SizeAllCursor : Qt::ArrowCursor);
+    if (dragging_) move_standard(xAxis->pixelToCoord(e->position().x()), yAxis->pixelToCoord(e->position().y()));
+}
+
+void CurveView::mouseReleaseEvent(QMouseEvent*) {
+    dragging_ = false;
+    refresh();
+}
+
+void CurveView::keyPressEvent(QKeyEvent* e) {
+    const auto& standard = session_.question().standard;
+    if (!standard) return QCustomPlot::keyPressEvent(e);
+    const double limit = by_time() ? std::get<Millis>(standard->limit).minutes() : std::get<Millimetres>(standard->limit).kilometres();
+    const double share = standard->share.percent();
+    const double step = by_time() ? 0.5 : 0.1;
+    switch (e->key()) {
+        case Qt::Key_Left: return move_standard(limit - step, share);
+        case Qt::Key_Right: return move_standard(limit + step, share);
+        case Qt::Key_Up: return move_standard(limit, share + 1);
+        case Qt::Key_Down: return move_standard(limit, share - 1);
+        default: QCustomPlot::keyPressEvent(e);
+    }
+}
+
+}  // namespace otoro::desktop

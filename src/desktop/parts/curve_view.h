@@ -1,0 +1,37 @@
+#pragma once
+#include <qcustomplot.h>
+
+#include "desktop/models/session.h"
+
+namespace otoro::desktop {
+
+/// Share of weight against minutes (or km). The standard is a cross that can be dragged; Today's curve stands behind a plan's.
+class CurveView : public QCustomPlot {
+    Q_OBJECT
+public:
+    explicit CurveView(Session& session, QWidget* parent = nullptr);
+    /// Where the cross is, in widget pixels.
+    [[nodiscard]] QPointF cross() const;
+
+protected:
+    void mousePressEvent(QMouseEvent* e) override;
+    void mouseMoveEvent(QMouseEvent* e) override;
+    void mouseReleaseEvent(QMouseEvent* e) override;
+    void keyPressEvent(QKeyEvent* e) override;
+
+private:
+    void refresh();
+    void set_curve(QCPGraph& graph, const service::Outcome* outcome) const;
+    void move_standard(double limit, double share);
+    [[nodiscard]] bool by_time() const;
+
+    Session& session_;
+    QCPGraph* today_;
+    QCPGraph* plan_;
+    QCPItemStraightLine* limit_line_;
+    QCPItemStraightLine* share_line_;
+    QCPGraph* cross_;
+    bool dragging_ = false;
+};
+
+}  // namespace otoro::desktop

@@ -1,0 +1,130 @@
+#include "desktop/parts/legend.h"
+
+#include <QButtonGroup>
+#include <QCheckBox>
+#include <QHBoxLayout>
+#include <QPainter>
+#include <QPushButton>
+#include <QVBoxLayout>
+
+#include "desktop/theme.h"
+
+namespace otoro::desktop {
+namespace {
+
+/// The ramp of minutes with the standard's turn marked; or the colours of the sites.
+class RampBar : public QWidget {
+public:
+    RampBar(Session& session, MapView& map, QWidget* parent) : QWidget(parent), session_(session), map_(map) {
+        setFixedHeight(34);
+        setMinimumWidth(190);
+    }
+
+protected:
+    void paintEvent(QPaintEvent*) override {
+        QPainter p(this);
+        p.setRenderHint(QPainter::Antialiasing);
+        p.setFont(theme::type(0.85));
+        const QRectF bar(2, 2, width() - 4, 11);
+        if (map_.style_now().look == Look::who_serves) {
+            const auto answer = session_.answer();
+            int n = 0;
+            for (std::uint32_t i = 0; answer && i < answer->outcome.sites.size() && n < 12; ++i)
+                if (answer->outcome.sites[i].planned.in_use) {
+                    p.setPen(Qt::NoPen);
+                    p.setBrush(colour_of_site(answer->outcome.sites, SiteIndex(i)));
+                    p.drawEllipse(QPointF(9 + 15 * n++, 8), 5, 5);
+                }
+            p.setPen(theme::kSoftInk);
+            p.drawText(QRectF(2, 16, width() - 4, 16), Qt::AlignLeft | Qt::AlignVCenter, Legend::tr("colour of the site that serves"));
+            return;
+        }
+        p.setPen(Qt::NoPen);
+        for (int i = 0; i < theme::kRampSteps; ++i) {
+            p.setBrush(theme::ramp_colour(i));
+            p.drawRect(QRectF(bar.left() + bar.width() * i / theme::kRampSteps, bar.top(), bar.width() / theme::kRampSteps + 0.5, bar.height()));
+        }
+        p.setPen(QPen(theme::kInk, 1.5));
+        p.drawLine(QPointF(bar.center().x(), bar.top() - 2), QPointF(bar.center().x(), bar.bottom() + 4));
+        p.setPen(theme::kInk);
+        const QRectF text(bar.left(), bar.bottom() + 3, bar.width(), 16);
+        p.drawText(text, Qt::AlignLeft | Qt::AlignVCenter, "0");
+        p.drawText(text, Qt::AlignCenter, QString::fromStdString(describe(map_.style_now().limit)));
+        p.drawText(text, Qt::AlignRight | Qt::AlignVCenter, Legend::tr("2\u00bd times and over"));
+    }
+
+private:
+    Session& session_;
+    MapView& map_;
+};
+
+}  // namespace
+
+Legend::Legend(Session& session, MapView& map, QWidget* parent) : QFrame(parent), session_(session), map_(map) {
+    setObjectName("legend");
+    setStyleSheet("QFrame#legend { background: rgba(255,255,255,242); border: 1px solid #D3CCBC; border-radius: 3px; } QCheckBox { font-size: 9pt; } QPushButton#flat { font-size: 9pt; padding: 2px 8px; } "
+                  "QPushButton#flat:checked { background: #EEE0EC; border-color: #6B2A62; font-weight: 600; }");
+    setAccessibleName(tr("Legend"));
+    auto* box = new QVBoxLayout(this);
+    box->setContentsMargins(8, 6, 8, 6);
+    box->setSpacing(2);
+    auto* looks = new QHBoxLayout;
+    auto* group = new QButtonGroup(this);
+    for (const auto& [look, text] : {std::pair{Look::time, tr("Time")}, std::pair{Look::who_serves, tr("Who serves")}}) {
+        auto* b = new QPushButton(text, this);
+        b->setObjectName("flat");
+        b->setCheckable(true);
+        b->setAccessibleName(tr("Map look: %1").arg(text));
+        group->addButton(b);
+        looks->addWidget(b);
+        looks_[look] = b;
+        connect(b, &QPushButton::clicked, this, [this, look = look] { map_.set_look(look); });
+    }
+    looks->addStretch(1);
+    box->addLayout(looks);
+    bar_ = new RampBar(session, map, this);
+    box->addWidget(bar_);
+    box->addWidget(add_row(Layer::within, tr("within the standard")));
+    box->addWidget(add_row(Layer::beyond, tr("beyond it")));
+    box->addWidget(add_row(Layer::unserved, tr("not served")));
+    box->addWidget(add_row(Layer::sites, tr("sites")));
+    box->addWidget(add_row(Layer::labels, tr("names of sites")));
+    box->addWidget(add_row(Layer::roads, tr("roads")));
+    connect(&map_, &MapView::style_changed, this, &Legend::refresh);
+    connect(&session_, &Session::answer_changed, this, &Legend::refresh);
+    refresh();
+}
+
+QCheckBox* Legend::add_row(Layer layer, const QString& text) {
+    auto* c = new QCheckBox(text, this);
+    c->setAccessibleName(tr("Show on the map: %1").arg(text));
+    c->setChecked(true);
+    connect(c, &QCheckBox::toggled, this, [this, layer](bool on) { map_.set_layer_shown(layer, on); });
+    rows_[layer] = c;
+    return c;
+}
+
+void Legend::refresh() {
+    for (const auto& [look, button] : looks_) button->setChecked(map_.style_now().look == look);
+    for (const auto& [layer, box] : rows_) {
+        const QSignalBlocker quiet(box);
+        box->setChecked(map_.style_now().shows(layer));
+    }
+    const auto answer = session_.answer();
+    const auto verdict = session_.verdict();
+    QString within = tr("within the standard"), beyond = tr("beyond it"), unserved = tr("not served");
+    if (answer && verdict) {
+        const auto n = [](std::uint32_t v) { return QString::fromStdString(describe(Weight(std::int64_t{v} * 1'000'000))); };
+        const auto served = answer->outcome.tally(service::Status::served).places;
+        within += tr(": %1").arg(n(verdict->inside.places));
+        beyond += tr(": %1").arg(n(served - verdict->inside.places));
+        unserved += tr(": %1").arg(n(answer->outcome.all.places - served));
+    }
+    rows_.at(Layer::within)->setText(within);
+    rows_.at(Layer::beyond)->setText(beyond);
+    rows_.at(Layer::unserved)->setText(unserved);
+    bar_->update();
+    adjustSize();
+}
+
+}  // namespace otoro::desktop

@@ -1,0 +1,29 @@
+#pragma once
+#include <QFrame>
+
+#include "desktop/map/map_view.h"
+
+class QCheckBox;
+class QPushButton;
+
+namespace otoro::desktop {
+
+/// The legend of the map, which is also the switch for what is shown.
+class Legend : public QFrame {
+    Q_OBJECT
+public:
+    Legend(Session& session, MapView& map, QWidget* parent = nullptr);
+    [[nodiscard]] QCheckBox* row(Layer layer) const { return rows_.at(layer); }
+    [[nodiscard]] QPushButton* look(Look look) const { return looks_.at(look); }
+
+private:
+    void refresh();
+    QCheckBox* add_row(Layer layer, const QString& text);
+    Session& session_;
+    MapView& map_;
+    std::map<Layer, QCheckBox*> rows_;
+    std::map<Look, QPushButton*> looks_;
+    QWidget* bar_;
+};
+
+}  // namespace otoro::desktop

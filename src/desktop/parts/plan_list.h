@@ -1,0 +1,27 @@
+#pragma once
+#include <QWidget>
+
+#include "desktop/models/session.h"
+
+class QListWidget;
+class QPushButton;
+
+namespace otoro::desktop {
+
+/// Plans, each a line with its share drawn as a bar against the standard.
+class PlanList : public QWidget {
+    Q_OBJECT
+public:
+    explicit PlanList(Session& session, QWidget* parent = nullptr);
+    [[nodiscard]] QListWidget& list() const { return *list_; }
+
+private:
+    void refresh();
+    void offer_new_plan();
+    void offer_plan_menu(const QPoint& at);
+    Session& session_;
+    QListWidget* list_;
+    QPushButton* new_plan_;
+};
+
+}  // namespace otoro::desktop

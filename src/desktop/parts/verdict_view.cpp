@@ -1,0 +1,70 @@
+#include "desktop/parts/verdict_view.h"
+
+#include <QGridLayout>
+#include <QLabel>
+#include <QLocale>
+#include <QPushButton>
+
+#include "desktop/theme.h"
+
+namespace otoro::desktop {
+
+VerdictView::VerdictView(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
+    share_ = new QLabel(this);
+    share_->setFont(theme::type(2.9, QFont::Light));
+    verdict_ = new QLabel(this);
+    verdict_->setFont(theme::type(1.35, QFont::DemiBold));
+    detail_ = new QLabel(this);
+    detail_->setProperty("role", "soft");
+    again_ = new QPushButton(tr("Work it out"), this);
+    again_->setAccessibleName(tr("Work the answer out again"));
+    again_->hide();
+    connect(again_, &QPushButton::clicked, &session_, &Session::ask_again);
+    auto* grid = new QGridLayout(this);
+    grid->setContentsMargins(16, 2, 4, 2);
+    grid->setHorizontalSpacing(14);
+    grid->setVerticalSpacing(0);
+    grid->addWidget(share_, 0, 0, 2, 1, Qt::AlignVCenter);
+    grid->addWidget(verdict_, 0, 1, Qt::AlignBottom);
+    grid->addWidget(detail_, 1, 1, Qt::AlignTop);
+    grid->addWidget(again_, 0, 2, 2, 1, Qt::AlignVCenter);
+    connect(&session_, &Session::answer_changed, this, &VerdictView::refresh);
+    connect(&session_, &Session::plans_changed, this, &VerdictView::refresh);
+    connect(&session_, &Session::question_changed, this, &VerdictView::refresh);
+    connect(&session_, &Session::work_ended, this, &VerdictView::refresh);
+    refresh();
+}
+
+QString VerdictView::share_text() const { return share_->text(); }
+QString VerdictView::verdict_text() const { return verdict_->text(); }
+
+void VerdictView::refresh() {
+    const auto v = session_.verdict();
+    const bool stale = !session_.up_to_date();
+    again_->setVisible(stale && session_.study().inputs() && !session_.answer());
+    const auto paint = [](QLabel* label, const QColor& c) { label->setStyleSheet(QString("color: %1").arg(c.name())); };
+    if (!v) {
+        share_->setText(QString::fromUtf8("\u2013"));
+        verdict_->setText(session_.study().inputs() ? tr("not worked out yet") : tr("no answer yet"));
+        detail_->setText(session_.study().inputs() ? QString() : tr("Bring in roads, demand and sites"));
+        paint(share_, theme::kSoftInk);
+        paint(verdict_, theme::kSoftInk);
+        setAccessibleName(tr("Verdict: %1").arg(verdict_->text()));
+        return;
+    }
+    const QColor colour = stale ? theme::kSoftInk : v->met ? theme::kMet : theme::kNotMet;
+    share_->setText(QString::fromStdString(describe(v->share)));
+    verdict_->setText(stale ? tr("out of date") : v->met ? QString::fromUtf8("\u2713 ") + tr("met") : QString::fromUtf8("\u2717 ") + tr("not met"));
+    paint(share_, colour);
+    paint(verdict_, colour);
+    QString detail = tr("%1 of %2 within %3").arg(QString::fromStdString(describe(v->inside.weight)), QString::fromStdString(describe(session_.answer()->outcome.all.weight)),
+                                                  QString::fromStdString(describe(v->standard.limit)));
+    if (const auto today = session_.verdict_of(0); today && !session_.answer()->outcome.plan.is_today()) {
+        const double change = (v->share.ppm() - today->share.ppm()) / 10'000.0;
+        detail += tr(", %1%2 points from Today").arg(change >= 0 ? "+" : QString::fromUtf8("\u2212"), QLocale::c().toString(std::abs(change), 'f', 1));
+    }
+    detail_->setText(detail);
+    setAccessibleName(tr("Verdict: %1, %2. %3").arg(share_->text(), verdict_->text(), detail));
+}
+
+}  // namespace otoro::desktop

@@ -1,0 +1,118 @@
+#include "desktop/theme.h"
+
+#include <QApplication>
+#include <QFontDatabase>
+#include <QPalette>
+#include <QStyleFactory>
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+namespace otoro::desktop::theme {
+namespace {
+
+constexpr const char* kFamily = "Open Sans";  // its figures all have one width
+constexpr double kPointSize = 10.0;
+
+constexpr const char* kSheetText = R"(
+QWidget { color: #23242A; }
+QMainWindow, QWidget#page, QStackedWidget { background: #FBF9F4; }
+QFrame#bar { background: #F0ECE2; border: none; border-bottom: 1px solid #D3CCBC; }
+QLabel[role="soft"] { color: #5C5A58; }
+QLabel[role="heading"] { color: #5C5A58; font-weight: 600; letter-spacing: 1px; }
+QPushButton { background: #FFFFFF; border: 1px solid #B9B1A0; border-radius: 3px; padding: 4px 12px; }
+QPushButton:hover { border-color: #6B2A62; color: #6B2A62; }
+QPushButton:focus { border: 2px solid #6B2A62; padding: 3px 11px; }
+QPushButton:disabled { color: #8E8A84; border-color: #DDD7CA; }
+QPushButton#tab { background: transparent; border: none; border-bottom: 3px solid transparent; border-radius: 0; padding: 9px 16px 6px 16px; }
+QPushButton#tab:checked { border-bottom-color: #6B2A62; font-weight: 600; }
+QPushButton#tab:focus { color: #6B2A62; }
+QPushButton#flat { background: transparent; border: 1px solid transparent; padding: 4px 8px; }
+QPushButton#flat:hover { border-color: #B9B1A0; }
+QPushButton#flat:focus { border-color: #6B2A62; }
+QPushButton#flat::menu-indicator { image: none; }
+QPushButton#blank { background: #FFFFFF; color: #6B2A62; border: none; border-bottom: 2px solid #6B2A62; border-radius: 0; padding: 1px 5px 1px 5px; font-weight: 600; }
+QPushButton#blank:hover, QPushButton#blank:focus { background: #EEE0EC; }
+QPushButton#blank:disabled { color: #8E8A84; border-bottom-color: #B9B1A0; }
+QLineEdit, QComboBox, QSpinBox, QDoubleSpinBox { background: #FFFFFF; border: 1px solid #B9B1A0; border-radius: 3px; padding: 3px 6px; selection-background-color: #6B2A62; }
+QLineEdit:focus, QComboBox:focus, QSpinBox:focus, QDoubleSpinBox:focus { border-color: #6B2A62; }
+QTableView, QListView, QTreeView { background: #FFFFFF; alternate-background-color: #FBF9F4; border: 1px solid #D3CCBC; gridline-color: #ECE7DB; selection-background-color: #EEE0EC; selection-color: #23242A; }
+QHeaderView::section { background: #F0ECE2; border: none; border-right: 1px solid #D3CCBC; border-bottom: 1px solid #D3CCBC; padding: 4px 6px; }
+QMenu { background: #FFFFFF; border: 1px solid #B9B1A0; }
+QMenu::item { padding: 5px 24px 5px 16px; }
+QMenu::item:selected { background: #EEE0EC; color: #23242A; }
+QMenu::item:disabled { color: #8E8A84; }
+QToolTip { background: #23242A; color: #FBF9F4; border: none; padding: 4px; }
+QSplitter::handle { background: #E4DED0; }
+QFrame#popup { background: #FFFFFF; border: 1px solid #6B2A62; }
+QFrame#notice { background: #EEE0EC; border: none; border-bottom: 1px solid #6B2A62; }
+QFrame#trouble { background: #F7E3D6; border: none; border-bottom: 1px solid #A84312; }
+QProgressBar { background: #E4DED0; border: none; border-radius: 2px; max-height: 6px; }
+QProgressBar::chunk { background: #6B2A62; border-radius: 2px; }
+QScrollArea { border: none; background: transparent; }
+QRadioButton, QCheckBox { spacing: 8px; padding: 2px; }
+)";
+
+QColor mix(const QColor& a, const QColor& b, double t) {
+    const auto part = [t](int x, int y) { return static_cast<int>(std::lround(x + (y - x) * t)); };
+    return {part(a.red(), b.red()), part(a.green(), b.green()), part(a.blue(), b.blue())};
+}
+
+}  // namespace
+
+void apply(QApplication& app) {
+    app.setStyle(QStyleFactory::create("Fusion"));
+    app.setFont(type());
+    QPalette p;
+    p.setColor(QPalette::Window, kPaper);
+    p.setColor(QPalette::Base, kSheet);
+    p.setColor(QPalette::AlternateBase, kPaper);
+    p.setColor(QPalette::Text, kInk);
+    p.setColor(QPalette::WindowText, kInk);
+    p.setColor(QPalette::ButtonText, kInk);
+    p.setColor(QPalette::Button, kSheet);
+    p.setColor(QPalette::Highlight, kAccent);
+    p.setColor(QPalette::HighlightedText, kPaper);
+    p.setColor(QPalette::PlaceholderText, kSoftInk);
+    p.setColor(QPalette::ToolTipBase, kInk);
+    p.setColor(QPalette::ToolTipText, kPaper);
+    app.setPalette(p);
+    app.setStyleSheet(kSheetText);
+}
+
+QFont type(double scale, int weight) {
+    QFont f{QString(kFamily)};
+    f.setPointSizeF(kPointSize * scale);
+    f.setWeight(static_cast<QFont::Weight>(weight));
+    return f;
+}
+
+QColor ramp(double share) {
+    static const QColor kNear{0xA9, 0xD6, 0xCF};
+    static const QColor kWithin{0x2B, 0x86, 0x9E};
+    static const QColor kJustBeyond{0xBE, 0x52, 0x18};
+    static const QColor kFarBeyond{0x4A, 0x16, 0x10};
+    if (share <= 1) return mix(kNear, kWithin, std::clamp(share, 0.0, 1.0));
+    return mix(kJustBeyond, kFarBeyond, std::clamp((share - 1) / 1.5, 0.0, 1.0));
+}
+
+int ramp_step(double share) {
+    constexpr int half = kRampSteps / 2;
+    if (share <= 1) return std::clamp(static_cast<int>(share * half), 0, half - 1);
+    return half + std::clamp(static_cast<int>((share - 1) / 1.5 * half), 0, half - 1);
+}
+
+QColor ramp_colour(int step) {
+    constexpr int half = kRampSteps / 2;
+    if (step < half) return ramp((step + 0.5) / half);
+    return ramp(1.0001 + (step - half + 0.5) / half * 1.5);
+}
+
+QColor site_colour(std::size_t n) {
+    static const std::array<QColor, 12> kColours{QColor(0x2B, 0x86, 0x9E), QColor(0xBE, 0x52, 0x18), QColor(0x5F, 0x7A, 0x2C), QColor(0x8A, 0x3F, 0x86),
+                                                 QColor(0xC7, 0x97, 0x1B), QColor(0x27, 0x3F, 0x7C), QColor(0x8F, 0x8A, 0x7E), QColor(0x6E, 0x2B, 0x2B),
+                                                 QColor(0x6F, 0xB3, 0xA2), QColor(0xC9, 0x82, 0x9C), QColor(0x3D, 0x4A, 0x3A), QColor(0x9D, 0xA7, 0xD6)};
+    return kColours[n % kColours.size()];
+}
+
+}  // namespace otoro::desktop::theme
