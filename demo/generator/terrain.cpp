@@ -16,15 +16,27 @@ bool Terrain::water(Point p) const {
     return std::any_of(rivers.begin(), rivers.end(), [&](const River& r) { return std::abs(p.y - r.centre(p.x)) < r.half_width(p.x); });
 }
 
+double Town::away(Point p) const {
+    const Point d = p - centre;
+    const double angle = std::atan2(d.y, d.x);
+    const double turn = centre.x * 0.001 + centre.y * 0.0017;
+    const double wobble = 1 + 0.26 * std::sin(2 * angle + turn) + 0.17 * std::sin(3 * angle - 2 * turn) + 0.09 * std::sin(7 * angle + 3 * turn);
+    return length(d) / wobble;
+}
+
 double Terrain::spacing(Point p) const {
     double s = country_spacing * (1 + 0.25 * std::sin(p.x / 1700) * std::cos(p.y / 1300));
-    for (const auto& t : towns) s = std::min(s, t.spacing + std::max(0.0, length(p - t.centre) - t.radius) * 0.45);
+    for (const auto& t : towns) {
+        if (std::abs(p.x - t.centre.x) > t.radius * 1.6 + 800 || std::abs(p.y - t.centre.y) > t.radius * 1.6 + 800) continue;
+        const double green = 1 + 0.22 * std::sin(p.x / 310 + t.radius) * std::sin(p.y / 270);
+        s = std::min(s, t.spacing * green + std::max(0.0, t.away(p) - t.radius) * 0.45);
+    }
     return s;
 }
 
 Kind Terrain::kind(Point p) const {
     for (const auto& t : towns)
-        if (length(p - t.centre) < t.radius * 1.15) return t.kind;
+        if (t.away(p) < t.radius * 1.12) return t.kind;
     return Kind::country;
 }
 

@@ -42,6 +42,8 @@ struct Town {
     double radius = 0;
     double spacing = 0;  ///< between street corners
     Kind kind = Kind::estate;
+    /// Distance from the centre, longer where the town has grown less.
+    [[nodiscard]] double away(Point p) const;
 };
 
 /// A river that runs from east to west, wider towards its mouth.

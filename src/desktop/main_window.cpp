@@ -171,7 +171,7 @@ void MainWindow::connect_parts() {
     connect(data_, &DataPage::files_wanted, this, &MainWindow::choose_files);
     connect(data_, &DataPage::findings_changed, this, [this](int n) {
         data_tab_->setText(n > 0 ? tr("Data (%1)").arg(n) : tr("Data"));
-        data_tab_->setAccessibleName(tr("Data, %n finding(s)", nullptr, n));
+        data_tab_->setAccessibleName(tr("Data, findings: %1").arg(n));
     });
     connect(data_, &DataPage::show_wanted, this, [this](const std::vector<std::uint32_t>& places, const std::optional<geo::LonLat>& where) {
         show_study();

@@ -34,8 +34,9 @@ QPushButton#flat::menu-indicator { image: none; }
 QPushButton#blank { background: #FFFFFF; color: #6B2A62; border: none; border-bottom: 2px solid #6B2A62; border-radius: 0; padding: 1px 5px 1px 5px; font-weight: 600; }
 QPushButton#blank:hover, QPushButton#blank:focus { background: #EEE0EC; }
 QPushButton#blank:disabled { color: #8E8A84; border-bottom-color: #B9B1A0; }
-QLineEdit, QComboBox, QSpinBox, QDoubleSpinBox { background: #FFFFFF; border: 1px solid #B9B1A0; border-radius: 3px; padding: 3px 6px; selection-background-color: #6B2A62; }
-QLineEdit:focus, QComboBox:focus, QSpinBox:focus, QDoubleSpinBox:focus { border-color: #6B2A62; }
+QLineEdit { background: #FFFFFF; border: 1px solid #B9B1A0; border-radius: 3px; padding: 3px 6px; selection-background-color: #6B2A62; }
+QLineEdit:focus { border-color: #6B2A62; }
+QAbstractSpinBox QLineEdit, QComboBox QLineEdit { border: none; padding: 0px; }
 QTableView, QListView, QTreeView { background: #FFFFFF; alternate-background-color: #FBF9F4; border: 1px solid #D3CCBC; gridline-color: #ECE7DB; selection-background-color: #EEE0EC; selection-color: #23242A; }
 QHeaderView::section { background: #F0ECE2; border: none; border-right: 1px solid #D3CCBC; border-bottom: 1px solid #D3CCBC; padding: 4px 6px; }
 QMenu { background: #FFFFFF; border: 1px solid #B9B1A0; }

@@ -19,10 +19,10 @@ struct RoadPen {
 
 RoadPen pen_of(RoadWeight w) {
     switch (w) {
-        case RoadWeight::major: return {16, 1.8, 7, {0xB4, 0xA9, 0x93}};
-        case RoadWeight::middle: return {12, 1.2, 5, {0xC2, 0xB9, 0xA6}};
-        case RoadWeight::minor: return {8, 0.7, 4, {0xD0, 0xC9, 0xB9}};
-        case RoadWeight::path: return {4, 0.5, 2, {0xDD, 0xD7, 0xC9}};
+        case RoadWeight::major: return {16, 2.2, 7, {0xA3, 0x97, 0x80}};
+        case RoadWeight::middle: return {12, 1.5, 5, {0xB2, 0xA7, 0x91}};
+        case RoadWeight::minor: return {8, 0.9, 4, {0xC3, 0xBB, 0xA9}};
+        case RoadWeight::path: return {4, 0.6, 2, {0xD3, 0xCC, 0xBC}};
         case RoadWeight::ferry: return {8, 1.0, 3, {0x8F, 0x8A, 0x7E}};
     }
     return {};
@@ -226,7 +226,7 @@ void paint_sites(QPainter& painter, const Viewport& view, const FlatWorld& world
         }
         paint_site_mark(painter, at, 7.5, s.planned.site.state, s.planned.in_use, colour);
         if (!style.shows(Layer::labels)) continue;
-        const QString text = QString::fromStdString(label(s.planned.site));
+        const QString text = QString::fromStdString(service::label(s.planned.site));
         QRectF box(at + QPointF(12, -metrics.height() / 2), QSizeF(metrics.horizontalAdvance(text) + 8, metrics.height()));
         if (box.right() > view.size.width()) box.moveRight(at.x() - 12);
         if (std::any_of(taken.begin(), taken.end(), [&](const QRectF& t) { return t.intersects(box); })) continue;

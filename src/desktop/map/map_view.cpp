@@ -23,7 +23,7 @@ QString describe_reading(const service::SpotReading& r, const service::Outcome& 
     const auto& p = r.outcome;
     const QLocale c = QLocale::c();
     if (!p.nearest) return what + MapView::tr("  not served: %1").arg(p.status == Status::no_road_near ? MapView::tr("no road near") : MapView::tr("cut off from every site"));
-    const QString site = QString::fromStdString(label(outcome.sites[p.nearest->value()].planned.site));
+    const QString site = QString::fromStdString(service::label(outcome.sites[p.nearest->value()].planned.site));
     return what + MapView::tr("  %1 min, %2 km by road (%3 km straight), %4 m off road, by %5")
                       .arg(c.toString(p.time.minutes(), 'f', 1), c.toString(p.distance.kilometres(), 'f', 2), c.toString(p.straight.kilometres(), 'f', 2),
                            c.toString(r.attachment->off_road.metres(), 'f', 0), site);
@@ -75,6 +75,7 @@ void MapView::follow_session() {
     style_.stale = !session_.up_to_date();
     style_.picked = session_.selection().places;
     style_.picked_site = session_.selection().site;
+    if (session_.answer() != read_from_) clear_reading();
     wish();
     update();
 }
@@ -109,6 +110,7 @@ void MapView::fit() {
     view_.pixels_per_metre = std::min(across * 0.95, 0.5);
     wish();
     update();
+    emit fitted();
 }
 
 void MapView::zoom_by(double factor, QPointF about) {
@@ -135,12 +137,19 @@ std::vector<service::SiteOutcome> MapView::sites_now() const {
     if (const auto a = session_.answer()) return a->outcome.sites;
     std::vector<service::SiteOutcome> out;
     if (const auto* sites = session_.study().find_sites(session_.question().sites))
-        for (auto& s : sites_under(*sites->set, session_.plan(), session_.question().use)) {
+        for (auto& s : service::sites_under(*sites->set, session_.plan(), session_.question().use)) {
             service::SiteOutcome o;
             o.planned = std::move(s);
             out.push_back(std::move(o));
         }
     return out;
+}
+
+std::size_t MapView::places_under(const QRectF& area) const {
+    if (!scene_) return 0;
+    std::vector<std::uint32_t> found;
+    scene_->places_in(QRectF(view_.to_world(area.topLeft()), view_.to_world(area.bottomRight())), found);
+    return found.size();
 }
 
 std::optional<SiteIndex> MapView::site_at(QPointF at) const {
@@ -177,6 +186,7 @@ std::optional<std::uint32_t> MapView::place_at(QPointF at) const {
 }
 
 void MapView::clear_reading() {
+    read_from_ = session_.answer();
     readout_.clear();
     route_.clear();
 }
@@ -190,14 +200,14 @@ void MapView::read_at(QPointF at) {
         if (site) {
             const auto& s = answer->outcome.sites[site->value()];
             const QString state = QString::fromUtf8(name(s.planned.site.state).data());
-            readout_ = s.planned.in_use ? tr("%1  serves %2 places, weight %3").arg(QString::fromStdString(label(s.planned.site))).arg(s.places).arg(QString::fromStdString(describe(s.load)))
-                                        : tr("%1  %2; press for what it would change").arg(QString::fromStdString(label(s.planned.site)), state);
+            readout_ = s.planned.in_use ? tr("%1  serves %2 places, weight %3").arg(QString::fromStdString(service::label(s.planned.site))).arg(s.places).arg(QString::fromStdString(describe(s.load)))
+                                        : tr("%1  %2; press for what it would change").arg(QString::fromStdString(service::label(s.planned.site)), state);
         } else if (place) {
-            const auto r = read_place(*answer->ready, answer->outcome, DemandIndex(*place));
+            const auto r = service::read_place(*answer->ready, answer->outcome, DemandIndex(*place));
             readout_ = describe_reading(r, answer->outcome, QString::fromStdString(answer->ready->inputs.demand->places[*place].id));
             route_ = r.route;
         } else {
-            const auto r = read_spot(*answer->ready, answer->outcome, scene_->world().place(view_.to_world(at)));
+            const auto r = service::read_spot(*answer->ready, answer->outcome, scene_->world().place(view_.to_world(at)));
             if (r.attachment) {
                 const auto& network = *answer->ready->inputs.network;
                 const QString road = QString::fromStdString(network.name(r.attachment->link));
@@ -299,7 +309,7 @@ void MapView::mouseReleaseEvent(QMouseEvent* e) {
         pick(e->position(), e->modifiers() & (Qt::ControlModifier | Qt::ShiftModifier));
     } else if (dragged_ && session_.answer()) {
         const auto site = sites_now()[dragged_->value()].planned.site;
-        session_.change_plan(tr("%1 moved").arg(QString::fromStdString(label(site))),
+        session_.change_plan(tr("%1 moved").arg(QString::fromStdString(service::label(site))),
                              {service::Change::move, site.id, scene_->world().place(view_.to_world(e->position()))});
     }
     panning_ = false;

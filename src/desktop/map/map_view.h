@@ -38,8 +38,12 @@ public:
 
     [[nodiscard]] QSize minimumSizeHint() const override { return {320, 240}; }
 
+    /// How many demand places are drawn inside a rectangle of the widget.
+    [[nodiscard]] std::size_t places_under(const QRectF& area) const;
+
 signals:
     void style_changed();
+    void fitted();  ///< everything is in sight again
     void site_menu_wanted(otoro::SiteIndex site, const QPoint& global);
 
 protected:
@@ -81,6 +85,7 @@ private:
     bool drag_moved_ = false;
     QTimer hover_;
     QString readout_;
+    PlanAnswerPtr read_from_;
     std::vector<geo::LonLat> route_;
 };
 

@@ -9,7 +9,7 @@
 namespace otoro::desktop {
 namespace {
 
-QString tr(const char* text, int n = -1) { return QCoreApplication::translate("Findings", text, nullptr, n); }
+QString tr(const char* text) { return QCoreApplication::translate("Findings", text); }
 QString plain(const std::string& s) { return QString::fromStdString(s); }
 
 void add_flaws(std::vector<Finding>& out, const service::Origin& origin, const QString& what) {
@@ -20,11 +20,11 @@ void add_flaws(std::vector<Finding>& out, const service::Origin& origin, const Q
         (f.set_aside ? aside : kept).records.push_back(tr("record %1%2: %3").arg(f.record).arg(id, plain(f.wrong)));
     }
     if (!aside.records.empty()) {
-        aside.sentence = tr("%n record(s) of %1 were set aside", static_cast<int>(aside.records.size())).arg(what);
+        aside.sentence = tr("Records of %1 set aside: %2").arg(what).arg(aside.records.size());
         out.push_back(std::move(aside));
     }
     if (!kept.records.empty()) {
-        kept.sentence = tr("%n record(s) of %1 were kept with a flaw", static_cast<int>(kept.records.size())).arg(what);
+        kept.sentence = tr("Records of %1 kept with a flaw: %2").arg(what).arg(kept.records.size());
         out.push_back(std::move(kept));
     }
 }
@@ -60,26 +60,26 @@ std::vector<Finding> find_trouble(const service::Study& study, const Task& task)
     std::vector<Finding> out;
     if (study.roads) {
         add_flaws(out, study.roads->origin, tr("the roads"));
-        const auto roads = check_roads(*study.roads->network, study.question.profile, task);
+        const auto roads = service::check_roads(*study.roads->network, study.question.profile, task);
         add_roads(out, study, roads);
         const QString limit = plain(describe(study.question.attach_limit));
         if (const auto* d = study.find_demand(study.question.demand)) {
-            const auto r = check_places(*study.roads->network, roads, positions(*d->set), study.question.attach_limit, task);
+            const auto r = service::check_places(*study.roads->network, roads, service::positions(*d->set), study.question.attach_limit, task);
             const QString name = plain(d->set->name);
             if (!r.not_near.empty())
-                out.push_back(of_places(*d->set, r.not_near, tr("%n of the %1 have no road within %2 that this traveller may use", static_cast<int>(r.not_near.size())).arg(name, limit),
+                out.push_back(of_places(*d->set, r.not_near, tr("No road within %1 that this traveller may use: %2 of the %3").arg(limit).arg(r.not_near.size()).arg(name),
                                         tr("no road near")));
             if (!r.astray.empty())
-                out.push_back(of_places(*d->set, r.astray, tr("%n of the %1 stand on roads that are cut off from the rest", static_cast<int>(r.astray.size())).arg(name),
+                out.push_back(of_places(*d->set, r.astray, tr("On roads that are cut off from the rest: %1 of the %2").arg(r.astray.size()).arg(name),
                                         tr("on a piece that is cut off")));
         }
         if (const auto* s = study.find_sites(study.question.sites)) {
-            const auto r = check_places(*study.roads->network, roads, positions(*s->set), study.question.attach_limit, task);
+            const auto r = service::check_places(*study.roads->network, roads, service::positions(*s->set), study.question.attach_limit, task);
             for (const auto& [which, reason] : {std::pair{r.not_near, tr("no road near")}, std::pair{r.astray, tr("on a piece that is cut off")}}) {
                 if (which.empty()) continue;
                 Finding f;
-                f.sentence = tr("%n of the %1 cannot serve: %2", static_cast<int>(which.size())).arg(plain(s->set->name), reason);
-                for (const auto i : which) f.records.push_back(plain(label(s->set->sites[i])));
+                f.sentence = tr("Cannot serve, %1: %2 of the %3").arg(reason).arg(which.size()).arg(plain(s->set->name));
+                for (const auto i : which) f.records.push_back(plain(service::label(s->set->sites[i])));
                 f.where = s->set->sites[which.front()].position;
                 out.push_back(std::move(f));
             }

@@ -34,7 +34,7 @@ QVariant DemandRecords::value(std::uint32_t row, int column) const {
         case kStatus: return QString::fromUtf8(name(p.status).data());
         case kMinutes: return p.served() ? QVariant(p.time.minutes()) : QVariant();
         case kKilometres: return p.served() ? QVariant(p.distance.kilometres()) : QVariant();
-        case kSite: return p.served() ? QVariant(plain(label(o.sites[p.nearest->value()].planned.site))) : QVariant();
+        case kSite: return p.served() ? QVariant(plain(service::label(o.sites[p.nearest->value()].planned.site))) : QVariant();
         case kOffRoad: return (*answer_->ready->attached)[row] ? QVariant((*answer_->ready->attached)[row]->off_road.metres()) : QVariant();
         case kStraight: return p.served() ? QVariant(p.straight.kilometres()) : QVariant();
         case kWhy: return p.served() ? QVariant() : QVariant(plain(reason(o, DemandIndex(row))));
@@ -78,7 +78,7 @@ QVariant SiteRecords::value(std::uint32_t row, int column) const {
     const auto& s = answer_->outcome.sites[row];
     const Weight all = answer_->outcome.all.weight;
     switch (column) {
-        case kName: return plain(label(s.planned.site));
+        case kName: return plain(service::label(s.planned.site));
         case kState: return QString::fromUtf8(name(s.planned.site.state).data());
         case kPlaces: return s.places;
         case kLoad: return s.load.value();

@@ -56,6 +56,7 @@ StudyPage::StudyPage(Session& session, QWidget* parent) : QWidget(parent), sessi
     box->addWidget(down, 1);
     map_->installEventFilter(this);
     legend_->installEventFilter(this);
+    connect(map_, &MapView::fitted, this, &StudyPage::place_legend);
     connect(map_, &MapView::site_menu_wanted, this, &StudyPage::offer_site_menu);
 }
 
@@ -64,13 +65,22 @@ bool StudyPage::eventFilter(QObject* watched, QEvent* event) {
     return QWidget::eventFilter(watched, event);
 }
 
-void StudyPage::place_legend() { legend_->move(map_->width() - legend_->width() - 10, map_->height() - legend_->height() - 10); }
+void StudyPage::place_legend() {
+    // In the corner where it hides the fewest places; the scale bar keeps the bottom left free.
+    constexpr int kGap = 10;
+    constexpr int kScaleBar = 40;
+    const int right = map_->width() - legend_->width() - kGap;
+    const int bottom = map_->height() - legend_->height() - kGap;
+    const std::array<QPoint, 3> corners{QPoint(right, bottom), QPoint(kGap, bottom - kScaleBar), QPoint(right, kGap)};
+    const auto hidden = [this](QPoint corner) { return map_->places_under(QRectF(corner, legend_->size())); };
+    legend_->move(*std::min_element(corners.begin(), corners.end(), [&](QPoint a, QPoint b) { return hidden(a) < hidden(b); }));
+}
 
 void StudyPage::offer_site_menu(SiteIndex index, const QPoint& at) {
     const auto answer = session_.answer();
     if (!answer || index.value() >= answer->outcome.sites.size()) return;
     const auto& planned = answer->outcome.sites[index.value()].planned;
-    const QString name = QString::fromStdString(label(planned.site));
+    const QString name = QString::fromStdString(service::label(planned.site));
     const auto change = [this, id = planned.site.id](service::Change c, const QString& plan_name) { session_.change_plan(plan_name, {c, id, std::nullopt}); };
     auto* menu = new QMenu(this);
     menu->setAttribute(Qt::WA_DeleteOnClose);

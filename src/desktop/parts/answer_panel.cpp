@@ -73,12 +73,12 @@ AnswerPanel::AnswerPanel(Session& session, QWidget* parent) : QWidget(parent), s
     statuses_ = quiet_table({tr("what became of them"), tr("places"), tr("weight")}, tr("Places by status"), this);
     loads_ = quiet_table({tr("site"), tr("load"), tr("%"), tr("worst")}, tr("Loads per site"), this);
     box->addWidget(heading(tr("SHARE WITHIN"), this));
-    box->addWidget(curve_, 3);
+    box->addWidget(curve_, 2);
     box->addWidget(statistics_);
     box->addWidget(heading(tr("SERVED AND NOT"), this));
     box->addWidget(statuses_);
     box->addWidget(heading(tr("SITES"), this));
-    box->addWidget(loads_, 2);
+    box->addWidget(loads_, 3);
     connect(statuses_, &QTableWidget::cellClicked, this, [this](int row) { pick_status(row); });
     connect(statuses_, &QTableWidget::cellActivated, this, [this](int row) { pick_status(row); });
     connect(loads_, &QTableWidget::cellClicked, this, [this](int row) { pick_site(row); });
@@ -141,7 +141,7 @@ void AnswerPanel::refresh_loads() {
         if (!s.planned.in_use) continue;
         const int row = loads_->rowCount();
         loads_->insertRow(row);
-        put(*loads_, row, 0, plain(label(s.planned.site)), false);
+        put(*loads_, row, 0, plain(service::label(s.planned.site)), false);
         loads_->item(row, 0)->setData(Qt::UserRole, i);
         loads_->item(row, 0)->setIcon(
             mark_icon([&](QPainter& p, QPointF at) { paint_site_mark(p, at, 6, s.planned.site.state, true, colour_of_site(o.sites, SiteIndex(i))); }));

@@ -12,12 +12,18 @@
 namespace otoro::desktop {
 namespace {
 
+/// Where the ramp is darkest: two and a half times the limit.
+QString far_end(const Amount& limit) {
+    if (const auto* t = std::get_if<Millis>(&limit)) return QString::fromStdString(describe(Millis(t->count() * 5 / 2)));
+    return QString::fromStdString(describe(Millimetres(std::get<Millimetres>(limit).count() * 5 / 2)));
+}
+
 /// The ramp of minutes with the standard's turn marked; or the colours of the sites.
 class RampBar : public QWidget {
 public:
     RampBar(Session& session, MapView& map, QWidget* parent) : QWidget(parent), session_(session), map_(map) {
-        setFixedHeight(34);
-        setMinimumWidth(190);
+        setFixedHeight(32);
+        setMinimumWidth(180);
     }
 
 protected:
@@ -50,7 +56,7 @@ protected:
         const QRectF text(bar.left(), bar.bottom() + 3, bar.width(), 16);
         p.drawText(text, Qt::AlignLeft | Qt::AlignVCenter, "0");
         p.drawText(text, Qt::AlignCenter, QString::fromStdString(describe(map_.style_now().limit)));
-        p.drawText(text, Qt::AlignRight | Qt::AlignVCenter, Legend::tr("2\u00bd times and over"));
+        p.drawText(text, Qt::AlignRight | Qt::AlignVCenter, Legend::tr("%1 +").arg(far_end(map_.style_now().limit)));
     }
 
 private:
@@ -62,12 +68,12 @@ private:
 
 Legend::Legend(Session& session, MapView& map, QWidget* parent) : QFrame(parent), session_(session), map_(map) {
     setObjectName("legend");
-    setStyleSheet("QFrame#legend { background: rgba(255,255,255,242); border: 1px solid #D3CCBC; border-radius: 3px; } QCheckBox { font-size: 9pt; } QPushButton#flat { font-size: 9pt; padding: 2px 8px; } "
+    setStyleSheet("QFrame#legend { background: rgba(255,255,255,232); border: 1px solid #D3CCBC; border-radius: 3px; } QCheckBox { font-size: 9pt; padding: 0px; spacing: 4px; } QPushButton#flat { font-size: 9pt; padding: 2px 8px; } "
                   "QPushButton#flat:checked { background: #EEE0EC; border-color: #6B2A62; font-weight: 600; }");
     setAccessibleName(tr("Legend"));
     auto* box = new QVBoxLayout(this);
     box->setContentsMargins(8, 6, 8, 6);
-    box->setSpacing(2);
+    box->setSpacing(0);
     auto* looks = new QHBoxLayout;
     auto* group = new QButtonGroup(this);
     for (const auto& [look, text] : {std::pair{Look::time, tr("Time")}, std::pair{Look::who_serves, tr("Who serves")}}) {
@@ -87,9 +93,13 @@ Legend::Legend(Session& session, MapView& map, QWidget* parent) : QFrame(parent)
     box->addWidget(add_row(Layer::within, tr("within the standard")));
     box->addWidget(add_row(Layer::beyond, tr("beyond it")));
     box->addWidget(add_row(Layer::unserved, tr("not served")));
-    box->addWidget(add_row(Layer::sites, tr("sites")));
-    box->addWidget(add_row(Layer::labels, tr("names of sites")));
-    box->addWidget(add_row(Layer::roads, tr("roads")));
+    auto* others = new QHBoxLayout;
+    others->setSpacing(8);
+    others->addWidget(add_row(Layer::sites, tr("sites")));
+    others->addWidget(add_row(Layer::labels, tr("names")));
+    others->addWidget(add_row(Layer::roads, tr("roads")));
+    others->addStretch(1);
+    box->addLayout(others);
     connect(&map_, &MapView::style_changed, this, &Legend::refresh);
     connect(&session_, &Session::answer_changed, this, &Legend::refresh);
     refresh();

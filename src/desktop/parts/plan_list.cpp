@@ -63,11 +63,16 @@ public:
     }
 };
 
-QString describe_changes(const service::Plan& plan) {
+/// What a plan changes, with the names of the sites.
+QString describe_changes(const service::Study& study, const service::Plan& plan) {
+    const auto* sites = study.find_sites(study.question.sites);
     if (plan.is_today()) return PlanList::tr("nothing changed");
     QStringList parts;
     for (const auto& c : plan.changes) {
-        const QString id = QString::fromStdString(c.site);
+        QString id = QString::fromStdString(c.site);
+        if (sites)
+            for (const auto& s : sites->set->sites)
+                if (s.id == c.site) id = QString::fromStdString(service::label(s));
         switch (c.change) {
             case service::Change::open: parts << PlanList::tr("opens %1").arg(id); break;
             case service::Change::close: parts << PlanList::tr("closes %1").arg(id); break;
@@ -127,8 +132,8 @@ void PlanList::refresh() {
         item->setData(kShare, v ? QVariant(v->share.ppm()) : QVariant());
         item->setData(kMet, v && v->met);
         item->setData(kWanted, session_.question().standard ? QVariant(session_.question().standard->share.ppm()) : QVariant());
-        item->setData(kDetail, describe_changes(plans[i]));
-        item->setToolTip(describe_changes(plans[i]));
+        item->setData(kDetail, describe_changes(session_.study(), plans[i]));
+        item->setToolTip(describe_changes(session_.study(), plans[i]));
         item->setData(Qt::AccessibleTextRole, tr("%1, %2").arg(item->text(), v ? QString::fromStdString(describe(v->share)) : tr("not worked out yet")));
     }
     list_->setCurrentRow(static_cast<int>(session_.plan_index()));
@@ -140,7 +145,7 @@ void PlanList::offer_new_plan() {
     if (!sites) return;
     QMenu menu(this);
     for (const auto& s : sites->set->sites) {
-        const QString name = QString::fromStdString(label(s));
+        const QString name = QString::fromStdString(service::label(s));
         const bool open = s.state == places::SiteState::open;
         menu.addAction(open ? tr("Close %1").arg(name) : tr("Open %1").arg(name), this, [this, name, open, id = s.id] {
             session_.new_plan(open ? tr("%1 closes").arg(name) : tr("%1 opens").arg(name), {{open ? service::Change::close : service::Change::open, id, std::nullopt}});

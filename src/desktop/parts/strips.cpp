@@ -38,7 +38,7 @@ void ProgressLine::at(const QString& step, double done) {
     }
     QString text = step;
     const double elapsed = static_cast<double>(since_.elapsed()) / 1000;
-    if (done > 0.05 && elapsed > 1) text += tr(", about %n s left", nullptr, static_cast<int>(std::ceil(elapsed * (1 - done) / done)));
+    if (done > 0.05 && elapsed > 1) text += tr(", about %1 s left").arg(static_cast<int>(std::ceil(elapsed * (1 - done) / done)));
     text_->setText(text);
     bar_->setValue(static_cast<int>(done * 1000));
     setAccessibleName(text);

@@ -28,6 +28,7 @@ VerdictView::VerdictView(Session& session, QWidget* parent) : QWidget(parent), s
     grid->addWidget(verdict_, 0, 1, Qt::AlignBottom);
     grid->addWidget(detail_, 1, 1, Qt::AlignTop);
     grid->addWidget(again_, 0, 2, 2, 1, Qt::AlignVCenter);
+    setMinimumWidth(340);
     connect(&session_, &Session::answer_changed, this, &VerdictView::refresh);
     connect(&session_, &Session::plans_changed, this, &VerdictView::refresh);
     connect(&session_, &Session::question_changed, this, &VerdictView::refresh);
@@ -61,10 +62,10 @@ void VerdictView::refresh() {
                                                   QString::fromStdString(describe(v->standard.limit)));
     if (const auto today = session_.verdict_of(0); today && !session_.answer()->outcome.plan.is_today()) {
         const double change = (v->share.ppm() - today->share.ppm()) / 10'000.0;
-        detail += tr(", %1%2 points from Today").arg(change >= 0 ? "+" : QString::fromUtf8("\u2212"), QLocale::c().toString(std::abs(change), 'f', 1));
+        detail += tr("\n%1%2 points from Today").arg(change >= 0 ? "+" : QString::fromUtf8("\u2212"), QLocale::c().toString(std::abs(change), 'f', 1));
     }
     detail_->setText(detail);
-    setAccessibleName(tr("Verdict: %1, %2. %3").arg(share_->text(), verdict_->text(), detail));
+    setAccessibleName(tr("Verdict: %1, %2. %3").arg(share_->text(), verdict_->text(), QString(detail).replace('\n', "; ")));
 }
 
 }  // namespace otoro::desktop

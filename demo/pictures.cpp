@@ -1,0 +1,116 @@
+/// Takes pictures of the real window on the demo study, without a display.
+#include <QApplication>
+#include <QDir>
+#include <QElapsedTimer>
+#include <QPushButton>
+#include <QTreeWidget>
+#include <cstdio>
+#include <functional>
+
+#include "desktop/main_window.h"
+#include "desktop/map/map_view.h"
+#include "desktop/pages/data_page.h"
+#include "desktop/pages/study_page.h"
+#include "desktop/parts/legend.h"
+#include "desktop/parts/question_line.h"
+#include "desktop/parts/strips.h"
+#include "desktop/theme.h"
+
+namespace {
+using namespace otoro::desktop;
+
+/// Lets the window work until `done`, or gives up after a minute.
+bool wait_for(const std::function<bool()>& done) {
+    QElapsedTimer timer;
+    timer.start();
+    while (!done() && timer.elapsed() < 60'000) QApplication::processEvents(QEventLoop::AllEvents, 20);
+    return done();
+}
+
+class Photographer {
+public:
+    Photographer(MainWindow& window, QDir folder) : window_(window), folder_(std::move(folder)) {}
+    void take(const QString& name) {
+        window_.notice().hide();
+        settle();
+        window_.grab().save(folder_.filePath(name + ".png"));
+    }
+    /// With the popups that are open drawn where they stand.
+    void take_with_popup(const QString& name) {
+        settle();
+        QPixmap picture = window_.grab();
+        QPainter painter(&picture);
+        if (auto* popup = QApplication::activePopupWidget()) painter.drawPixmap(popup->pos() - window_.pos(), popup->grab());
+        painter.end();
+        picture.save(folder_.filePath(name + ".png"));
+    }
+    void settle() {
+        auto& map = window_.study_page().map();
+        wait_for([&] { return !window_.background().busy() && (!window_.session().study().inputs() || window_.session().up_to_date()); });
+        QElapsedTimer timer;
+        timer.start();
+        wait_for([&] { return timer.elapsed() > 400 && map.settled(); });
+    }
+
+private:
+    MainWindow& window_;
+    QDir folder_;
+};
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    if (argc < 3) {
+        std::fprintf(stderr, "usage: otoro-pictures STUDY FOLDER [FILE_TO_BRING_IN]\n");
+        return 2;
+    }
+    qputenv("QT_QPA_PLATFORM", "offscreen");
+    QApplication app(argc, argv);
+    QApplication::setApplicationName("otoro-pictures");
+    theme::apply(app);
+    const QDir folder(QString::fromLocal8Bit(argv[2]));
+    folder.mkpath(".");
+    MainWindow window(folder.filePath(".recovery"));
+    window.show();
+    Photographer camera(window, folder);
+    camera.take("empty");
+    window.take_file(QString::fromLocal8Bit(argv[1]));
+    if (!wait_for([&] { return window.session().study().inputs().has_value(); })) {
+        std::fprintf(stderr, "otoro-pictures: the study did not open: %s\n", qPrintable(window.notice().text()));
+        return 1;
+    }
+    auto& map = window.study_page().map();
+    camera.take("study");
+    window.hand_out_map(folder.filePath("map.png"));
+    window.hand_out_map(folder.filePath("map.svg"));
+
+    window.session().choose_plan(1);
+    camera.take("plan");
+    map.set_look(Look::who_serves);
+    camera.take("who-serves");
+    map.set_look(Look::time);
+
+    const auto& island = window.session().study().sites[0].set->sites[7];
+    map.go_to(*island.position);
+    map.zoom_by(0.5, map.rect().center());
+    camera.settle();
+    map.read_at(map.screen_of(*island.position) + QPointF(60, -40));
+    camera.take("route");
+    map.fit();
+
+    window.session().choose_plan(0);
+    camera.settle();
+    window.study_page().question().blank("travel")->click();
+    camera.take_with_popup("question");
+    if (auto* popup = QApplication::activePopupWidget()) popup->close();
+
+    window.show_data();
+    camera.take("data");
+    if (argc > 3) {
+        window.take_file(QString::fromLocal8Bit(argv[3]));
+        wait_for([&] { return window.data_page().bring_in().open(); });
+        camera.take("bring-in");
+    }
+    std::printf("pictures in %s\n", qPrintable(folder.absolutePath()));
+    return 0;
+}
