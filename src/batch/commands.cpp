@@ -1,8 +1,6 @@
 #include "batch/commands.h"
 
 #include <fmt/format.h>
-#include <spdlog/sinks/stdout_sinks.h>
-#include <spdlog/spdlog.h>
 
 #include <CLI/CLI.hpp>
 #include <filesystem>
@@ -349,9 +347,7 @@ Amounts carry their unit: 90s 8min 1h 500m 2km 1.5mi. Exit code: 0 done, 1 bad i
 }  // namespace
 
 int run(int argc, const char* const* argv) {
-    spdlog::set_default_logger(spdlog::stderr_logger_mt("otoro"));
-    spdlog::set_pattern("otoro-batch: %v");
-
+    const auto say_error = [](const std::string& text) { fmt::print(stderr, "otoro-batch: {}\n", text); };
     CLI::App app{"Otoro: who is served by whom, and does that meet the standard", "otoro-batch"};
     app.footer(kExamples);
     app.require_subcommand(1);
@@ -375,13 +371,13 @@ int run(int argc, const char* const* argv) {
     } catch (const CLI::Success& e) {
         return app.exit(e);
     } catch (const CLI::ParseError& e) {
-        spdlog::error("{}\nRun with --help for usage and examples.", e.what());
+        say_error(fmt::format("{}\nRun with --help for usage and examples.", e.what()));
         return kMisuse;
     } catch (const Stopped&) {
-        spdlog::error("stopped; nothing was written");
+        say_error("stopped; nothing was written");
         return kBadInput;
     } catch (const std::exception& e) {
-        spdlog::error("{}", e.what());
+        say_error(e.what());
         return kBadInput;
     }
 }

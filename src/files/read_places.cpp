@@ -29,6 +29,7 @@ std::int64_t each_record(Source& source, const Task& task, const char* step, Use
         use(*record, number, position, wrong);
         ++number;
     }
+    source.check_units();
     if (number == 0) source.fail(std::nullopt, "it has no records", "Export it again with its records");
     if (located == 0) source.fail(0, fmt::format("none of its {} records can be located; the first: {}", number, first_wrong), "Check its coordinates");
     return number;

@@ -124,7 +124,7 @@ std::size_t most_vertices(const std::string& path) {
 
 class ShapeReader {
 public:
-    ShapeReader(const Source& source, RoadsRead& out) : source_(source), out_(out) {}
+    ShapeReader(Source& source, RoadsRead& out) : source_(source), out_(out) {}
 
     void add(const OGRGeometry* g, const roads::Attributes& a, std::int64_t record) {
         if (g == nullptr || g->IsEmpty()) return set_aside(record, "it has no line");
@@ -169,7 +169,7 @@ private:
 
     void set_aside(std::int64_t record, std::string wrong) { out_.flaws.push_back({source_.path(), record, "", std::move(wrong), true}); }
 
-    const Source& source_;
+    Source& source_;
     RoadsRead& out_;
     std::vector<double> xs_, ys_;
     std::vector<geo::LonLat> shape_;
@@ -206,6 +206,7 @@ RoadsRead read_roads(const RoadChoice& choice, const Task& task) {
         shapes.add(record->GetGeometryRef(), a, out.records);
         ++out.records;
     }
+    source.check_units();
     if (out.lines.count() == 0) {
         if (out.flaws.empty()) source.fail(std::nullopt, "it has no records", "Export it again with its records");
         source.fail(out.flaws.front().record, fmt::format("none of its {} lines can be used; the first: {}", out.records, out.flaws.front().wrong),

@@ -286,7 +286,7 @@ std::unique_ptr<OGRFeature, void (*)(OGRFeature*)> Source::next() {
     return record;
 }
 
-bool Source::to_lon_lat(std::size_t count, double* x, double* y) const {
+bool Source::to_lon_lat(std::size_t count, double* x, double* y) {
     for (std::size_t i = 0; i < count; ++i)
         if (!std::isfinite(x[i]) || !std::isfinite(y[i])) return false;
     if (transform_) {
@@ -295,15 +295,20 @@ bool Source::to_lon_lat(std::size_t count, double* x, double* y) const {
     }
     for (std::size_t i = 0; i < count; ++i) {
         if (geo::on_the_globe({x[i], y[i]})) continue;
-        if (assumed_degrees_ && std::abs(x[i]) < 1e8 && std::abs(y[i]) < 1e8)
-            fail(std::nullopt, fmt::format("its coordinates ({:.1f}, {:.1f}) are not degrees and it names no coordinate system", x[i], y[i]),
-                 "Give its EPSG code, such as EPSG:27700");
+        if (off_globe_++ == 0) first_off_globe_ = {x[i], y[i]};
         return false;
     }
+    ++on_globe_;
     return true;
 }
 
-std::optional<geo::LonLat> Source::point(OGRFeature& record, std::string& wrong) const {
+void Source::check_units() const {
+    if (!assumed_degrees_ || off_globe_ <= on_globe_) return;
+    fail(std::nullopt, fmt::format("its coordinates, such as {:.1f}, {:.1f}, are not degrees and it names no coordinate system", first_off_globe_.lon, first_off_globe_.lat),
+         "Give its EPSG code, such as EPSG:27700");
+}
+
+std::optional<geo::LonLat> Source::point(OGRFeature& record, std::string& wrong) {
     double x = 0;
     double y = 0;
     if (is_table()) {

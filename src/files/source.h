@@ -79,9 +79,12 @@ public:
     /// The next record, or null at the end. \throws InputError when the file breaks off before its end
     std::unique_ptr<OGRFeature, void (*)(OGRFeature*)> next();
     /// Turns file coordinates into longitude and latitude in place. False if any is off the globe or not a number.
-    bool to_lon_lat(std::size_t count, double* x, double* y) const;
+    bool to_lon_lat(std::size_t count, double* x, double* y);
+    /// After the last record: a file without a coordinate system most of whose coordinates cannot be degrees was read in the wrong one.
+    /// \throws InputError
+    void check_units() const;
     /// The point of a record (CSV columns or a point geometry), in longitude and latitude; or why there is none.
-    std::optional<geo::LonLat> point(OGRFeature& record, std::string& wrong) const;
+    std::optional<geo::LonLat> point(OGRFeature& record, std::string& wrong);
     /// A field as text, valid UTF-8; text in another encoding is read as Windows-1252.
     [[nodiscard]] static std::string text(OGRFeature& record, int field);
     /// \throws InputError with this file's name
@@ -100,6 +103,8 @@ private:
     std::int64_t expected_ = -1;
     std::int64_t read_ = 0;
     bool assumed_degrees_ = false;
+    std::int64_t on_globe_ = 0, off_globe_ = 0;
+    geo::LonLat first_off_globe_;
 };
 
 /// The first of `names` that is among `fields`, case aside, spelled as the file spells it; empty if none.

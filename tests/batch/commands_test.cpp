@@ -1,0 +1,193 @@
+#include "batch/commands.h"
+
+#include <fcntl.h>
+#include <unistd.h>
+
+#include <cstdio>
+#include <nlohmann/json.hpp>
+
+#include "files/study_file.h"
+#include "support/files.h"
+#include "support/town.h"
+
+using namespace otoro;
+using test::Folder;
+
+namespace {
+
+struct Ran {
+    int code = 0;
+    std::string out;
+    std::string err;
+};
+
+/// Sends a file descriptor into a file while it lives.
+class Redirected {
+public:
+    Redirected(int fd, const std::string& path) : fd_(fd), kept_(::dup(fd)) {
+        const int file = ::open(path.c_str(), O_WRONLY | O_CREAT | O_TRUNC, 0600);
+        ::dup2(file, fd);
+        ::close(file);
+    }
+    ~Redirected() {
+        std::fflush(nullptr);
+        ::dup2(kept_, fd_);
+        ::close(kept_);
+    }
+    Redirected(const Redirected&) = delete;
+    Redirected& operator=(const Redirected&) = delete;
+
+private:
+    int fd_, kept_;
+};
+
+Ran run(const std::vector<std::string>& arguments) {
+    const Folder folder;
+    std::vector<const char*> argv{"otoro-batch"};
+    for (const auto& a : arguments) argv.push_back(a.c_str());
+    Ran r;
+    {
+        std::fflush(nullptr);
+        const Redirected out(STDOUT_FILENO, folder.file("out"));
+        const Redirected err(STDERR_FILENO, folder.file("err"));
+        r.code = batch::run(static_cast<int>(argv.size()), argv.data());
+    }
+    r.out = test::contents(folder.file("out"));
+    r.err = test::contents(folder.file("err"));
+    return r;
+}
+
+const std::string kRoads = OTORO_SALTMERE "/roads.gpkg";
+const std::string kHomes = OTORO_SALTMERE "/households.csv";
+const std::string kPosts = OTORO_SALTMERE "/ambulance-posts.geojson";
+
+std::vector<std::string> assign(const std::string& out) {
+    return {"assign", "--roads", kRoads, "--demand", kHomes, "--sites", kPosts, "--travel", "respond", "--measure", "time", "--towards", "demand", "--standard", "90% within 8min", "--out", out};
+}
+
+}  // namespace
+
+TEST_CASE("assign answers Saltmere: a row for each household, the sentence and the verdict") {
+    const Folder folder;
+    const auto r = run(assign(folder.file("a.csv")));
+    CHECK(r.code == 0);
+    CHECK_THAT(r.out, Catch::Contains("responding with priority to the place") && Catch::Contains("not met") && Catch::Contains("no_road_near         1 places") &&
+                          Catch::Contains("cut_off"));
+    CHECK_THAT(r.err, Catch::Contains("weight is empty"));
+    const auto text = test::contents(folder.file("a.csv"));
+    CHECK(std::count(text.begin(), text.end(), '\n') == 9001);
+}
+
+TEST_CASE("Asked twice, the same file to the last byte") {
+    const Folder folder;
+    run(assign(folder.file("a.csv")));
+    run(assign(folder.file("b.csv")));
+    CHECK(test::contents(folder.file("a.csv")) == test::contents(folder.file("b.csv")));
+}
+
+TEST_CASE("Quiet says nothing but the answer") {
+    const Folder folder;
+    auto args = assign(folder.file("a.csv"));
+    args.push_back("--quiet");
+    const auto r = run(args);
+    CHECK(r.err.empty());
+    CHECK_FALSE(r.out.empty());
+}
+
+TEST_CASE("Candidates serve when asked, a limit leaves places beyond it, one speed for all roads") {
+    const Folder folder;
+    auto args = assign(folder.file("a.csv"));
+    for (const char* more : {"--use", "open+candidate", "--limit", "5min", "--speed", "50km/h", "--loads"}) args.push_back(more);
+    args.push_back(folder.file("loads.csv"));
+    const auto r = run(args);
+    CHECK(r.code == 0);
+    CHECK_THAT(r.out, Catch::Contains("open and candidate") && Catch::Contains("at 50 km/h on all roads") && Catch::Contains("at most 5 min"));
+    CHECK_THAT(test::contents(folder.file("loads.csv")), Catch::Contains("C1,Quay,candidate,yes,"));
+    CHECK_THAT(test::contents(folder.file("a.csv")), Catch::Contains("beyond_limit"));
+}
+
+TEST_CASE("check counts the roads and writes a report") {
+    const Folder folder;
+    const auto r = run({"check", "--roads", kRoads, "--travel", "drive", "--demand", kHomes, "--sites", kPosts, "--json", folder.file("c.json")});
+    CHECK(r.code == 0);
+    const auto j = nlohmann::json::parse(test::contents(folder.file("c.json")));
+    CHECK(j.at("links").get<int>() > 5000);
+    CHECK(j.at("nodes").get<int>() > 3500);
+    CHECK(j.at("kilometres").get<double>() > 500);
+    REQUIRE(j.at("pieces").size() >= 2);
+    CHECK(j.at("pieces")[0].at("links").get<int>() > j.at("pieces")[1].at("links").get<int>());
+    CHECK(j.at("pieces")[0].at("kilometres").get<double>() > 0);
+    CHECK(j.at("demand").at("no_road_near") == 1);
+    CHECK(j.at("sites").at("attached") == 9);
+    CHECK(j.at("flaws").size() == 2);
+}
+
+TEST_CASE("answer works out the plans of a study") {
+    const Folder folder;
+    service::Study s;
+    s = with_roads(s, {test::Town().draw({{0, 0}, {1000, 0}}).network(), {}});
+    s = with_demand(s, {test::households({{{100, 0}, 1}, {{900, 0}, 3}}), {}});
+    auto sites = *test::posts({{0, 0}, {1000, 0}});
+    sites.sites[1].state = places::SiteState::candidate;
+    s = with_sites(s, {std::make_shared<places::SiteSet>(sites), {}});
+    s.question.standard = service::Standard{Share::percent(50), Millimetres::metres(500)};
+    s.plans.push_back({"Far end opens", {{service::Change::open, "s1", {}}}});
+    files::save_study(s, folder.file("s.gpkg"), Task());
+
+    const auto all = run({"answer", folder.file("s.gpkg"), "--out", folder.file("tables")});
+    CHECK(all.code == 0);
+    CHECK_THAT(all.out, Catch::Contains("Plan: Today\nVerdict: 25 % within 500 m, 50 % wanted: not met") && Catch::Contains("Plan: Far end opens\nVerdict: 100 %"));
+    for (const char* name : {"tables/Today.csv", "tables/Far_end_opens.gpkg", "tables/Far_end_opens_sites.csv", "tables/summary.txt"}) CHECK(std::filesystem::exists(folder.file(name)));
+    const auto one = run({"answer", folder.file("s.gpkg"), "--plan", "Today", "--out", folder.file("one")});
+    CHECK(one.code == 0);
+    CHECK_FALSE(std::filesystem::exists(folder.file("one/Far_end_opens.csv")));
+    CHECK(run({"answer", folder.file("s.gpkg"), "--plan", "Nobody's", "--out", folder.file("x")}).code == 1);
+}
+
+TEST_CASE("Misuse ends with 2 and says how to do it") {
+    const Folder folder;
+    CHECK(run({}).code == 2);
+    CHECK(run({"fly"}).code == 2);
+    CHECK(run({"assign", "--roads", kRoads}).code == 2);
+    auto bad = assign(folder.file("a.csv"));
+    bad[8] = "teleport";
+    CHECK(run(bad).code == 2);
+    for (const auto& [option, value] : {std::pair{"--limit", "8"}, {"--speed", "40"}, {"--standard", "90"}, {"--attach-limit", "8min"}, {"--limit", "a lot"}}) {
+        auto args = assign(folder.file("a.csv"));
+        if (std::string(option) == "--standard") args.resize(13), args.insert(args.end(), {"--out", folder.file("a.csv")});
+        args.insert(args.end(), {option, value});
+        const auto r = run(args);
+        INFO(option << " " << value);
+        CHECK(r.code == 2);
+        CHECK_THAT(r.err, Catch::Contains(value));
+        CHECK_FALSE(std::filesystem::exists(folder.file("a.csv")));
+    }
+}
+
+TEST_CASE("Bad input ends with 1, names the file and writes nothing") {
+    const Folder folder;
+    const std::string out = folder.file("a.csv");
+    auto args = assign(out);
+    args[2] = folder.file("missing.gpkg");
+    auto r = run(args);
+    CHECK(r.code == 1);
+    CHECK_THAT(r.err, Catch::Contains("missing.gpkg") && Catch::Contains("no such file"));
+    args = assign(out);
+    args[4] = folder.write("homes.csv", "id,name\n1,2\n");
+    r = run(args);
+    CHECK(r.code == 1);
+    CHECK_THAT(r.err, Catch::Contains("homes.csv"));
+    args = assign(out);
+    args.insert(args.end(), {"--demand-id", "number"});
+    CHECK(run(args).code == 1);
+    CHECK_FALSE(std::filesystem::exists(out));
+    args = assign(folder.file("a.odd"));
+    CHECK(run(args).code == 1);
+}
+
+TEST_CASE("Help has examples") {
+    const auto r = run({"--help"});
+    CHECK(r.code == 0);
+    CHECK_THAT(r.out, Catch::Contains("otoro-batch assign --roads") && Catch::Contains("90s 8min 1h"));
+    CHECK(run({"assign", "--help"}).code == 0);
+}

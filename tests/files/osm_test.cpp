@@ -1,0 +1,149 @@
+#include <fmt/format.h>
+
+#include "files/read_roads.h"
+#include "geo/error.h"
+#include "roads/network.h"
+#include "support/files.h"
+#include "travel/profile.h"
+
+using namespace otoro;
+using roads::OneWay;
+using roads::RoadClass;
+using test::Folder;
+using travel::Mode;
+
+namespace {
+
+/// OpenStreetMap XML with nodes 1 to 9 along a line, 0.001 degrees apart, and the given ways.
+std::string osm(const std::string& ways, const std::string& more_nodes = "") {
+    std::string s = "<?xml version='1.0' encoding='UTF-8'?>\n<osm version='0.6'>\n";
+    for (int i = 1; i <= 9; ++i) s += fmt::format("<node id='{}' version='1' lat='46.2' lon='{:.4f}'/>\n", i, -9.5 + 0.001 * i);
+    return s + more_nodes + ways + "</osm>\n";
+}
+std::string way(int id, const std::vector<int>& nodes, const std::vector<std::pair<std::string, std::string>>& tags) {
+    std::string s = fmt::format("<way id='{}' version='1'>", id);
+    for (const int n : nodes) s += fmt::format("<nd ref='{}'/>", n);
+    for (const auto& [k, v] : tags) s += fmt::format("<tag k='{}' v='{}'/>", k, v);
+    return s + "</way>\n";
+}
+files::RoadsRead read(const std::string& text) {
+    const Folder folder;
+    return files::read_roads({{folder.write("a.osm", text), "", "", "", ""}, {}}, Task());
+}
+roads::Attributes one(const std::vector<std::pair<std::string, std::string>>& tags) { return read(osm(way(1, {1, 2}, tags))).lines.attributes.at(0); }
+bool usable(const roads::Attributes& a, Mode m) { return travel::crossing(a, Millimetres::metres(100), {m, {}}).usable(); }
+
+}  // namespace
+
+TEST_CASE("Ways are cut where they share a node, and only there") {
+    auto r = read(osm(way(1, {1, 2, 3, 4}, {{"highway", "residential"}, {"name", "Long Row"}}) + way(2, {3, 5}, {{"highway", "service"}})));
+    REQUIRE(r.lines.count() == 3);
+    CHECK(r.lines.names.at(r.lines.attributes[1].name) == "Long Row");
+    const auto net = join(std::move(r.lines), Task());
+    CHECK(net.node_count() == 4);
+    CHECK(net.ends(LinkId(0u)).to == net.ends(LinkId(2u)).from);
+}
+
+TEST_CASE("Nodes at one point with different numbers do not join") {
+    const std::string twin = "<node id='20' version='1' lat='46.2' lon='-9.498'/><node id='21' version='1' lat='46.3' lon='-9.498'/>\n";
+    auto r = read(osm(way(1, {1, 2}, {{"highway", "residential"}}) + way(2, {20, 21}, {{"highway", "residential"}}), twin));
+    CHECK(join(std::move(r.lines), Task()).node_count() == 4);
+}
+
+TEST_CASE("A way that meets itself is cut there") {
+    auto r = read(osm(way(1, {1, 2, 3, 4, 2}, {{"highway", "residential"}})));
+    CHECK(r.lines.count() == 2);
+}
+
+TEST_CASE("What is no road is passed over") {
+    const auto ways = way(1, {1, 2}, {{"highway", "residential"}}) + way(2, {2, 3}, {{"building", "yes"}}) + way(3, {3, 4}, {{"highway", "construction"}}) +
+                      way(4, {4, 5}, {{"highway", "pedestrian"}, {"area", "yes"}}) + way(5, {5, 6}, {{"railway", "rail"}});
+    CHECK(read(osm(ways)).lines.count() == 1);
+}
+
+TEST_CASE("Speeds: by class, links 0.7 of their kind, 0.85 of maxspeed") {
+    const auto speed = [](const roads::Attributes& a) { return travel::speed_on(a, {Mode::drive, {}}).km_per_hour(); };
+    CHECK(speed(one({{"highway", "tertiary"}})) == 48);
+    CHECK(speed(one({{"highway", "primary_link"}})) == Approx(45.5));
+    CHECK(speed(one({{"highway", "primary"}, {"maxspeed", "50"}})) == Approx(42.5));
+    CHECK(speed(one({{"highway", "primary"}, {"maxspeed", "30 mph"}})) == Approx(30 * 1.609344 * 0.85));
+    CHECK(speed(one({{"highway", "primary_link"}, {"maxspeed", "60"}})) == Approx(51));
+    CHECK(speed(one({{"highway", "primary"}, {"maxspeed", "none"}})) == 65);
+    CHECK(speed(one({{"highway", "primary"}, {"maxspeed", "RO:urban"}})) == 65);
+}
+
+TEST_CASE("Who may travel: the most specific tag decides") {
+    CHECK_FALSE(usable(one({{"highway", "service"}, {"access", "no"}}), Mode::drive));
+    CHECK(usable(one({{"highway", "service"}, {"access", "no"}, {"motor_vehicle", "yes"}}), Mode::drive));
+    CHECK_FALSE(usable(one({{"highway", "service"}, {"vehicle", "no"}}), Mode::drive));
+    CHECK(usable(one({{"highway", "service"}, {"vehicle", "no"}}), Mode::walk));
+    CHECK_FALSE(usable(one({{"highway", "service"}, {"vehicle", "no"}}), Mode::cycle));
+    CHECK(usable(one({{"highway", "service"}, {"vehicle", "no"}, {"bicycle", "yes"}}), Mode::cycle));
+    CHECK(usable(one({{"highway", "service"}, {"access", "private"}}), Mode::drive));
+    CHECK_FALSE(usable(one({{"highway", "residential"}, {"foot", "no"}}), Mode::walk));
+    CHECK_FALSE(usable(one({{"highway", "residential"}, {"access", "no"}}), Mode::walk));
+    CHECK(usable(one({{"highway", "residential"}, {"access", "no"}, {"foot", "yes"}}), Mode::walk));
+    CHECK_FALSE(usable(one({{"highway", "footway"}}), Mode::cycle));
+    CHECK(usable(one({{"highway", "footway"}, {"bicycle", "designated"}}), Mode::cycle));
+    CHECK_FALSE(usable(one({{"highway", "trunk"}}), Mode::walk));
+    CHECK_FALSE(usable(one({{"highway", "motorway_link"}}), Mode::cycle));
+    CHECK_FALSE(usable(one({{"highway", "track"}}), Mode::drive));
+    CHECK(usable(one({{"highway", "track"}}), Mode::cycle));
+    CHECK(usable(one({{"highway", "bridleway"}}), Mode::walk));
+}
+
+TEST_CASE("One-way: tags, motorways, roundabouts, and bicycles against the flow") {
+    CHECK(one({{"highway", "primary"}, {"oneway", "yes"}}).drive_one_way() == OneWay::along);
+    CHECK(one({{"highway", "primary"}, {"oneway", "-1"}}).drive_one_way() == OneWay::against);
+    CHECK(one({{"highway", "primary"}, {"oneway", "reverse"}}).drive_one_way() == OneWay::against);
+    CHECK(one({{"highway", "primary"}, {"oneway", "no"}}).drive_one_way() == OneWay::both);
+    CHECK(one({{"highway", "motorway"}}).drive_one_way() == OneWay::along);
+    CHECK(one({{"highway", "motorway"}, {"oneway", "no"}}).drive_one_way() == OneWay::both);
+    CHECK(one({{"highway", "motorway_link"}}).drive_one_way() == OneWay::both);
+    CHECK(one({{"highway", "residential"}, {"junction", "roundabout"}}).drive_one_way() == OneWay::along);
+    const auto street = [](const std::string& k, const std::string& v) { return one({{"highway", "residential"}, {"oneway", "yes"}, {k, v}}); };
+    CHECK(street("surface", "asphalt").cycle_one_way() == OneWay::along);
+    CHECK(street("oneway:bicycle", "no").cycle_one_way() == OneWay::both);
+    CHECK(street("cycleway", "opposite_lane").cycle_one_way() == OneWay::both);
+    CHECK(street("cycleway:left", "opposite_track").cycle_one_way() == OneWay::both);
+    CHECK(street("oneway:bicycle", "no").drive_one_way() == OneWay::along);
+}
+
+TEST_CASE("Ferries take their duration, shared by length where the way is cut") {
+    for (const auto& [text, minutes] : {std::pair{"00:20", 20.0}, {"PT20M", 20.0}, {"20", 20.0}, {"1:05:30", 65.5}, {"PT1H5M", 65.0}}) {
+        INFO(text);
+        CHECK(one({{"route", "ferry"}, {"duration", text}}).fixed_ms == static_cast<std::uint32_t>(minutes * 60'000));
+    }
+    CHECK(one({{"route", "ferry"}}).fixed_ms == 0);
+    const auto r = read(osm(way(1, {1, 2, 4}, {{"route", "ferry"}, {"duration", "00:30"}}) + way(2, {2, 7}, {{"highway", "service"}})));
+    REQUIRE(r.lines.count() == 3);
+    CHECK(r.lines.attributes[0].fixed_ms == Approx(600'000).margin(2));
+    CHECK(r.lines.attributes[0].fixed_ms + r.lines.attributes[1].fixed_ms == 1'800'000);
+    CHECK_FALSE(usable(one({{"route", "ferry"}, {"motor_vehicle", "no"}}), Mode::drive));
+    CHECK(usable(one({{"route", "ferry"}, {"motor_vehicle", "no"}}), Mode::walk));
+}
+
+TEST_CASE("A way whose nodes are not all in the file is cut there, and that is said") {
+    const auto r = read(osm(way(1, {1, 2, 99, 3, 4}, {{"highway", "residential"}})));
+    CHECK(r.lines.count() == 2);
+    REQUIRE(r.flaws.size() == 1);
+    CHECK(r.flaws[0].id == "way 1");
+    CHECK_THAT(r.flaws[0].wrong, Catch::Contains("not in the file"));
+}
+
+TEST_CASE("OpenStreetMap files that cannot be read say so") {
+    const Folder folder;
+    const auto complaint = [&](const std::string& name, const std::string& text) {
+        try {
+            files::read_roads({{folder.write(name, text), "", "", "", ""}, {}}, Task());
+        } catch (const InputError& e) {
+            return std::string(e.what());
+        }
+        return std::string("(no error)");
+    };
+    CHECK_THAT(complaint("cut.osm", osm(way(1, {1, 2}, {{"highway", "residential"}})).substr(0, 200)), Catch::Contains("cannot be read"));
+    CHECK_THAT(complaint("noise.pbf", std::string(400, 'x')), Catch::Contains("cannot be read"));
+    CHECK_THAT(complaint("noise.osm", "not xml"), Catch::Contains("cannot be read"));
+    CHECK_THAT(complaint("none.osm", osm("")), Catch::Contains("none of its 0 ways"));
+    CHECK_THAT(complaint("empty.osm", ""), Catch::Contains("empty"));
+}

@@ -1,0 +1,183 @@
+#include "files/study_file.h"
+
+#include <sys/resource.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <csignal>
+
+#include "files/read_places.h"
+#include "files/read_roads.h"
+#include "files/source.h"
+#include "geo/error.h"
+#include "support/asking.h"
+#include "support/files.h"
+
+using namespace otoro;
+using test::Folder;
+
+namespace {
+
+service::Study saltmere() {
+    service::Study s;
+    s.name = "Saltmere";
+    auto roads = files::read_roads({{OTORO_SALTMERE "/roads.gpkg", "", "", "", ""}, {}}, Task());
+    s = with_roads(s, {std::make_shared<const roads::Network>(join(std::move(roads.lines), Task())), {"roads.gpkg", "roads", "", roads.flaws}});
+    auto homes = files::read_demand({{OTORO_SALTMERE "/households.csv", "", "", "", ""}, {}, {}}, Task());
+    s = with_demand(s, {std::make_shared<const places::DemandSet>(homes.demand), {"households.csv", "", "", homes.flaws}});
+    auto posts = files::read_sites({{OTORO_SALTMERE "/ambulance-posts.geojson", "", "", "", ""}, {}, {}, {}, {}}, Task());
+    s = with_sites(s, {std::make_shared<const places::SiteSet>(posts.sites), {"posts", "", "", {}}});
+    s.question.profile.mode = travel::Mode::respond;
+    s.question.limit = Millimetres::metres(9000);
+    s.plans.push_back({"Quay \"opens\"", {{service::Change::open, "C1", {}}, {service::Change::move, "A1", geo::LonLat{-9.4912345678, 46.2012345678}}}});
+    return s;
+}
+
+service::Outcome answered(const service::Study& s, std::size_t plan) { return answer(*prepare(*s.inputs(), s.question, nullptr, Task()), s.plans[plan], Task()); }
+
+service::Study small() {
+    service::Study s;
+    s = with_roads(s, {test::Town().draw({{0, 0}, {1000, 0}}, test::one_way()).network(), {}});
+    s = with_demand(s, {test::households({{{100, 0}, 1}}), {}});
+    return with_sites(s, {test::posts({{0, 0}}), {}});
+}
+
+}  // namespace
+
+TEST_CASE("A study opened again is the study that was saved, with the same answers to the last digit") {
+    const Folder folder;
+    const auto before = saltmere();
+    files::save_study(before, folder.file("s.otoro.gpkg"), Task());
+    CHECK(files::is_study(folder.file("s.otoro.gpkg")));
+    const auto after = files::open_study(folder.file("s.otoro.gpkg"), Task());
+    CHECK(after.name == before.name);
+    CHECK(after.question == before.question);
+    CHECK(after.plans == before.plans);
+    CHECK(after.roads->network->digest() == before.roads->network->digest());
+    CHECK(after.roads->network->name(LinkId(100u)) == before.roads->network->name(LinkId(100u)));
+    CHECK(after.demand[0].origin.flaws == before.demand[0].origin.flaws);
+    for (const std::size_t plan : {0, 1}) {
+        const auto a = answered(before, plan);
+        const auto b = answered(after, plan);
+        CHECK(a.digest == b.digest);
+        for (std::size_t i = 0; i < a.places.size(); ++i) {
+            REQUIRE(a.places[i].status == b.places[i].status);
+            REQUIRE(a.places[i].time == b.places[i].time);
+        }
+    }
+}
+
+TEST_CASE("An empty study, and one with odd names, survive saving") {
+    const Folder folder;
+    service::Study s;
+    s.name = "A \xC3\xA9tude, with; \"quotes\"";
+    files::save_study(s, folder.file("e.gpkg"), Task());
+    const auto back = files::open_study(folder.file("e.gpkg"), Task());
+    CHECK(back.name == s.name);
+    CHECK(back.empty());
+    CHECK(back.plans.size() == 1);
+}
+
+TEST_CASE("Joints that the source named stay named") {
+    const Folder folder;
+    roads::Lines lines;
+    const geo::LonLat a{1, 46}, b{1.01, 46}, c{1.02, 46};
+    lines.add(std::array{a, b}, {});
+    lines.add(std::array{b, c}, {});
+    lines.named_ends = {{7, 8}, {9, 10}};
+    service::Study s;
+    s = with_roads(s, {std::make_shared<const roads::Network>(join(lines, Task())), {}});
+    files::save_study(s, folder.file("n.gpkg"), Task());
+    const auto back = files::open_study(folder.file("n.gpkg"), Task());
+    CHECK(back.roads->network->node_count() == 4);
+    CHECK(back.roads->network->digest() == s.roads->network->digest());
+}
+
+TEST_CASE("The study file is a GeoPackage that others can read") {
+    const Folder folder;
+    files::save_study(small(), folder.file("s.gpkg"), Task());
+    const auto info = files::describe_file(folder.file("s.gpkg"));
+    CHECK(info.format == "GeoPackage");
+    std::vector<std::string> names;
+    for (const auto& l : info.layers) names.push_back(l.name);
+    for (const char* wanted : {"roads", "demand_1", "sites_1", "otoro_study"}) CHECK(std::find(names.begin(), names.end(), wanted) != names.end());
+}
+
+TEST_CASE("Saving that fails leaves the old study as it was") {
+    const Folder folder;
+    const auto path = folder.file("s.gpkg");
+    files::save_study(small(), path, Task());
+    const auto before = test::contents(path);
+
+    std::stop_source stop;
+    stop.request_stop();
+    CHECK_THROWS_AS(files::save_study(saltmere(), path, Task(stop.get_token())), Stopped);
+    CHECK(test::contents(path) == before);
+    CHECK(folder.count() == 1);
+    CHECK_THROWS_AS(files::save_study(small(), folder.file("no/folder/s.gpkg"), Task()), InputError);
+}
+
+TEST_CASE("A disk that fills up at any point leaves the old study as it was") {
+    const Folder folder;
+    const auto path = folder.file("s.gpkg");
+    files::save_study(small(), path, Task());
+    const auto before = test::contents(path);
+    const auto study = saltmere();
+    for (const rlim_t room : {0, 4'096, 50'000, 200'000, 1'000'000}) {
+        const pid_t child = ::fork();
+        if (child == 0) {
+            std::signal(SIGXFSZ, SIG_IGN);
+            const rlimit limit{room, room};
+            ::setrlimit(RLIMIT_FSIZE, &limit);
+            try {
+                files::save_study(study, path, Task());
+            } catch (const InputError&) {
+                ::_exit(7);
+            } catch (...) {
+                ::_exit(8);
+            }
+            ::_exit(0);
+        }
+        int status = 0;
+        ::waitpid(child, &status, 0);
+        INFO("room for " << room << " bytes");
+        REQUIRE(WIFEXITED(status));
+        CHECK(WEXITSTATUS(status) == 7);
+        CHECK(test::contents(path) == before);
+    }
+}
+
+TEST_CASE("A program killed while saving leaves the old study or the new one, never half") {
+    const Folder folder;
+    const auto path = folder.file("s.gpkg");
+    files::save_study(small(), path, Task());
+    const auto study = saltmere();
+    for (int i = 0; i < 8; ++i) {
+        const pid_t child = ::fork();
+        if (child == 0) {
+            try {
+                while (true) files::save_study(study, path, Task());
+            } catch (...) {
+            }
+            ::_exit(1);
+        }
+        ::usleep(static_cast<useconds_t>(20'000 + 37'000 * i));
+        ::kill(child, SIGKILL);
+        ::waitpid(child, nullptr, 0);
+        const auto back = files::open_study(path, Task());
+        CHECK((back.name == "Saltmere" || back.name == "Untitled study"));
+        CHECK(back.roads);
+    }
+}
+
+TEST_CASE("A study with nonsense inside is refused, not believed") {
+    const Folder folder;
+    auto s = small();
+    s.question.attach_limit = Millimetres(-5);
+    files::save_study(s, folder.file("bad.gpkg"), Task());
+    CHECK_THROWS_WITH(files::open_study(folder.file("bad.gpkg"), Task()), Catch::Contains("bad.gpkg") && Catch::Contains("attach limit"));
+    s = small();
+    s.plans.push_back({"p", {{service::Change::move, "s0", geo::LonLat{500, 46}}}});
+    files::save_study(s, folder.file("bad2.gpkg"), Task());
+    CHECK_THROWS_WITH(files::open_study(folder.file("bad2.gpkg"), Task()), Catch::Contains("not on the globe"));
+}
