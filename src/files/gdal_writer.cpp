@@ -1,30 +1,31 @@
 #include "files/gdal_writer.h"
 
-#include <cpl_error.h>
 #include <fmt/format.h>
 #include <gdal_priv.h>
 #include <ogr_spatialref.h>
 #include <ogrsf_frmts.h>
 
+#include "files/complaints.h"
 #include "files/source.h"
 #include "geo/error.h"
 
 namespace otoro::files {
 namespace {
 
-/// GDAL's complaints during one scope go into a string instead of onto the terminal.
+/// GDAL's complaints during one scope are kept with the writer, the first of them for good.
 class Listening {
 public:
-    explicit Listening(std::string& first) { CPLPushErrorHandlerEx(&Listening::take, &first); }
-    ~Listening() { CPLPopErrorHandler(); }
+    explicit Listening(std::string& first) : first_(first) {}
+    ~Listening() {
+        if (first_.empty()) first_ = complaints_.first();
+    }
     Listening(const Listening&) = delete;
     Listening& operator=(const Listening&) = delete;
+    [[nodiscard]] const std::string& heard() const { return first_.empty() ? complaints_.first() : first_; }
 
 private:
-    static void CPL_STDCALL take(CPLErr kind, CPLErrorNum, const char* text) {
-        auto& first = *static_cast<std::string*>(CPLGetErrorHandlerUserData());
-        if (kind >= CE_Failure && first.empty()) first = text;
-    }
+    std::string& first_;
+    Complaints complaints_;
 };
 
 }  // namespace
@@ -34,7 +35,7 @@ GdalWriter::GdalWriter(const std::string& path, std::string shown_as, const char
     const Listening listening(complaint_);
     auto* d = GetGDALDriverManager()->GetDriverByName(driver);
     if (d != nullptr) dataset_.reset(d->Create(path.c_str(), 0, 0, 0, GDT_Unknown, nullptr));
-    if (!dataset_) refuse();
+    if (!dataset_) refuse(listening.heard());
     if (dataset_->TestCapability(ODsCTransactions)) dataset_->StartTransaction();
 }
 
@@ -45,8 +46,8 @@ GdalWriter::~GdalWriter() {
     dataset_.reset();
 }
 
-void GdalWriter::refuse() const {
-    throw InputError({shown_as_, std::nullopt, fmt::format("it cannot be written ({})", complaint_.empty() ? "the disk refused" : complaint_),
+void GdalWriter::refuse(const std::string& why) const {
+    throw InputError({shown_as_, std::nullopt, fmt::format("it cannot be written ({})", why.empty() ? "the disk refused" : why),
                       "Choose another folder, or make room on the disk; what was there is unchanged"});
 }
 
@@ -61,20 +62,19 @@ GdalWriter::Layer GdalWriter::layer(const std::string& name, OGRwkbGeometryType 
     if (std::string_view(dataset_->GetDriverName()) == "GeoJSON") options.push_back("COORDINATE_PRECISION=7");
     options.push_back(nullptr);
     OGRLayer* layer = dataset_->CreateLayer(name.c_str(), type == wkbNone ? nullptr : &wgs84, type, const_cast<char**>(options.data()));
-    if (layer == nullptr) refuse();
+    if (layer == nullptr) refuse(listening.heard());
     for (const auto& f : fields) {
         OGRFieldDefn definition(f.name, f.type);
-        if (layer->CreateField(&definition) != OGRERR_NONE) refuse();
+        if (layer->CreateField(&definition) != OGRERR_NONE) refuse(listening.heard());
     }
     return {*this, *layer};
 }
 
 void GdalWriter::close() {
     const Listening listening(complaint_);
-    if (dataset_->TestCapability(ODsCTransactions) && dataset_->CommitTransaction() != OGRERR_NONE) refuse();
-    CPLErrorReset();
+    if (dataset_->TestCapability(ODsCTransactions) && dataset_->CommitTransaction() != OGRERR_NONE) refuse(listening.heard());
     dataset_.reset();
-    if (!complaint_.empty()) refuse();
+    if (!listening.heard().empty()) refuse(listening.heard());
 }
 
 GdalWriter::Row GdalWriter::Layer::row() { return {*writer_, *layer_}; }
@@ -98,7 +98,7 @@ void GdalWriter::Row::line(std::span<const geo::LonLat> shape) {
 
 void GdalWriter::Row::write() {
     const Listening listening(writer_->complaint_);
-    if (layer_->CreateFeature(feature_.get()) != OGRERR_NONE) writer_->refuse();
+    if (layer_->CreateFeature(feature_.get()) != OGRERR_NONE) writer_->refuse(listening.heard());
 }
 
 }  // namespace otoro::files

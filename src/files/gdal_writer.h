@@ -39,7 +39,7 @@ public:
     void close();
 
 private:
-    [[noreturn]] void refuse() const;
+    [[noreturn]] void refuse(const std::string& why) const;
     std::string shown_as_;
     std::unique_ptr<GDALDataset> dataset_;
     std::string complaint_;

@@ -1,14 +1,18 @@
 #include "files/read_roads.h"
 
 #include <fmt/format.h>
+#include <malloc.h>
 #include <ogrsf_frmts.h>
 
 #include <algorithm>
+#include <array>
 #include <cctype>
 #include <cmath>
+#include <cstring>
 #include <filesystem>
 #include <unordered_map>
 
+#include "files/arrow_records.h"
 #include "geo/amounts.h"
 #include "geo/ellipsoid.h"
 #include "geo/error.h"
@@ -17,78 +21,111 @@
 namespace otoro::files {
 namespace {
 
-/// How one field's values become attributes, each distinct word parsed once.
+/// What the fields of a record are wanted for, in this order.
+enum Column : std::size_t { kClass, kName, kSpeed, kOneWay };
+std::vector<std::string> columns(const RoadFields& f) { return {f.road_class, f.name, f.speed, f.one_way}; }
+
+/// One record after another through GDAL's features: every format can.
+class FeatureRecords {
+public:
+    FeatureRecords(Source& source, const RoadFields& fields) : source_(source), record_(nullptr, nullptr) {
+        for (const auto& name : columns(fields)) fields_.push_back(name.empty() ? -1 : source.field(name));
+    }
+    bool next() {
+        record_ = source_.next();
+        return record_ != nullptr;
+    }
+    std::string_view text(std::size_t column) {
+        const int field = fields_[column];
+        if (field < 0 || !record_->IsFieldSetAndNotNull(field)) return {};
+        return record_->GetFieldAsString(field);
+    }
+    const OGRGeometry* geometry() { return record_->GetGeometryRef(); }
+
+private:
+    Source& source_;
+    std::vector<int> fields_;
+    std::unique_ptr<OGRFeature, void (*)(OGRFeature*)> record_;
+};
+
+/// How the fields of a record become attributes, each distinct word parsed once.
 class AttributeReader {
 public:
-    AttributeReader(Source& source, const RoadFields& fields, RoadsRead& out)
-        : source_(source),
-          out_(out),
-          class_(field(fields.road_class, "the class")),
-          name_(field(fields.name, "the name")),
-          speed_(field(fields.speed, "the speed")),
-          one_way_(field(fields.one_way, "one-way")),
-          speed_in_mph_(fields.speed.find("mph") != std::string::npos || fields.speed.find("MPH") != std::string::npos) {}
+    AttributeReader(const Source& source, const RoadFields& fields, RoadsRead& out)
+        : source_(source), out_(out), speed_in_mph_(fields.speed.find("mph") != std::string::npos || fields.speed.find("MPH") != std::string::npos) {
+        constexpr std::array<const char*, 4> kWhat{"the class", "the name", "the speed", "one-way"};
+        const auto names = columns(fields);
+        for (std::size_t i = 0; i < names.size(); ++i)
+            if (!names[i].empty()) (void)source.required_field(names[i], kWhat[i]);
+    }
 
-    roads::Attributes read(OGRFeature& record, std::int64_t number) {
+    template <class Records>
+    roads::Attributes read(Records& record, std::int64_t number) {
         roads::Attributes a;
-        if (class_ >= 0) {
-            const auto c = road_class(Source::text(record, class_));
-            a.road_class = c.road_class;
-            a.flags = c.ramp ? static_cast<std::uint8_t>(roads::kRamp) : std::uint8_t{0};
-        }
-        if (one_way_ >= 0) {
-            const auto way = one_way(Source::text(record, one_way_));
-            a.set_one_way(way, way);
-        }
-        if (speed_ >= 0 && record.IsFieldSetAndNotNull(speed_)) a.drive_speed = speed(record, number);
-        if (name_ >= 0) a.name = out_.lines.names.add(Source::text(record, name_));
+        const Word& kind = word(classes_, record.text(kClass), [](Word& w, const std::string& text) {
+            const auto parsed = roads::parse_class(text);
+            w.unknown = !parsed && !text.empty();
+            if (parsed) w.road_class = *parsed;
+        });
+        a.road_class = kind.road_class.road_class;
+        a.flags = kind.road_class.ramp ? static_cast<std::uint8_t>(roads::kRamp) : std::uint8_t{0};
+        const Word& way = word(one_ways_, record.text(kOneWay), [](Word& w, const std::string& text) {
+            const auto parsed = roads::parse_one_way(text);
+            w.unknown = !parsed;
+            if (parsed) w.one_way = *parsed;
+        });
+        a.set_one_way(way.one_way, way.one_way);
+        if (const auto text = record.text(kSpeed); !text.empty()) a.drive_speed = speed(text, number);
         return a;
+    }
+    template <class Records>
+    std::uint32_t name(Records& record) {
+        const auto text = record.text(kName);
+        const bool plain = std::all_of(text.begin(), text.end(), [](char c) { return static_cast<unsigned char>(c) < 0x80; });
+        return plain ? out_.lines.names.add(text) : out_.lines.names.add(as_utf8(text));
     }
 
 private:
-    int field(const std::string& name, const char* what) const { return name.empty() ? -1 : source_.required_field(name, what); }
+    struct Word {
+        roads::ParsedClass road_class;
+        roads::OneWay one_way = roads::OneWay::both;
+        bool unknown = false;
+    };
+    struct Hash {
+        using is_transparent = void;
+        std::size_t operator()(std::string_view s) const { return std::hash<std::string_view>()(s); }
+    };
+    using Words = std::unordered_map<std::string, Word, Hash, std::equal_to<>>;
 
-    roads::ParsedClass road_class(const std::string& word) {
-        const auto [at, added] = classes_.try_emplace(word);
-        if (added) {
-            const auto parsed = roads::parse_class(word);
-            if (parsed) at->second = *parsed;
-            else if (!word.empty()) out_.unknown_words.try_emplace(word, 0);
+    template <class Parse>
+    const Word& word(Words& known, std::string_view text, Parse&& parse) {
+        auto at = known.find(text);
+        if (at == known.end()) {
+            at = known.emplace(std::string(text), Word{}).first;
+            parse(at->second, as_utf8(text));
         }
-        if (const auto unknown = out_.unknown_words.find(word); unknown != out_.unknown_words.end()) ++unknown->second;
+        if (at->second.unknown) ++out_.unknown_words[as_utf8(text)];
         return at->second;
     }
 
-    roads::OneWay one_way(const std::string& word) {
-        const auto [at, added] = one_ways_.try_emplace(word, roads::OneWay::both);
-        if (added) {
-            const auto parsed = roads::parse_one_way(word);
-            if (parsed) at->second = *parsed;
-            else out_.unknown_words.try_emplace(word, 0);
-        }
-        if (const auto unknown = out_.unknown_words.find(word); unknown != out_.unknown_words.end()) ++unknown->second;
-        return at->second;
-    }
-
-    Speed speed(OGRFeature& record, std::int64_t number) {
-        std::string text = Source::text(record, speed_);
+    Speed speed(std::string_view text, std::int64_t number) {
         bool mph = speed_in_mph_;
-        if (const auto unit = text.find("mph"); unit != std::string::npos) {
+        std::string_view digits = text;
+        if (const auto unit = text.find("mph"); unit != std::string_view::npos) {
             mph = true;
-            text.resize(unit);
-        } else if (const auto kmh = text.find("km/h"); kmh != std::string::npos) {
-            text.resize(kmh);
+            digits = text.substr(0, unit);
+        } else if (const auto kmh = text.find("km/h"); kmh != std::string_view::npos) {
+            digits = text.substr(0, kmh);
         }
         double v = 0;
-        if (text.empty()) return {};
-        if (!parse_number(text, v)) {
-            flaw(number, fmt::format("its speed '{}' is not a number; the speed of its class is used", text.substr(0, 40)));
+        if (!parse_number(digits, v)) {
+            flaw(number, fmt::format("its speed '{}' is not a number; the speed of its class is used", as_utf8(text.substr(0, 40))));
             return {};
         }
         if (v == 0) return {};
         const double kmh = mph ? v * 1.609344 : v;
         if (kmh < kSlowestKmh || kmh > kFastestKmh) {
-            flaw(number, fmt::format("its speed {} is not believable; the speed of its class is used", text.substr(0, 40)));
+            flaw(number, fmt::format("its speed {} is not believable; the speed of its class is used", as_utf8(text.substr(0, 40))));
             return {};
         }
         return mph ? Speed::miles_per_hour(v) : Speed::km_per_hour(v);
@@ -96,12 +133,10 @@ private:
 
     void flaw(std::int64_t number, std::string wrong) { out_.flaws.push_back({source_.path(), number, "", std::move(wrong), false}); }
 
-    Source& source_;
+    const Source& source_;
     RoadsRead& out_;
-    int class_, name_, speed_, one_way_;
     bool speed_in_mph_;
-    std::unordered_map<std::string, roads::ParsedClass> classes_;
-    std::unordered_map<std::string, roads::OneWay> one_ways_;
+    Words classes_, one_ways_;
 };
 
 /// Lets GDAL skip the fields that nobody asked for.
@@ -126,6 +161,30 @@ class ShapeReader {
 public:
     ShapeReader(Source& source, RoadsRead& out) : source_(source), out_(out) {}
 
+    /// Well-known binary: a plain line in this machine's byte order is read at once, anything else through GDAL.
+    void add(std::span<const unsigned char> wkb, const roads::Attributes& a, std::int64_t record) {
+        constexpr std::size_t kHead = 9;
+        std::uint32_t type = 0;
+        std::uint32_t count = 0;
+        if (wkb.size() >= kHead && wkb[0] == 1) {
+            std::memcpy(&type, wkb.data() + 1, sizeof type);
+            std::memcpy(&count, wkb.data() + 5, sizeof count);
+        }
+        if (type == wkbLineString && wkb.size() == kHead + std::size_t{count} * 16) {
+            xs_.resize(count);
+            ys_.resize(count);
+            for (std::size_t i = 0; i < count; ++i) {
+                std::memcpy(&xs_[i], wkb.data() + kHead + 16 * i, sizeof(double));
+                std::memcpy(&ys_[i], wkb.data() + kHead + 16 * i + 8, sizeof(double));
+            }
+            return add_points(a, record);
+        }
+        OGRGeometry* made = nullptr;
+        if (!wkb.empty()) OGRGeometryFactory::createFromWkb(wkb.data(), nullptr, &made, wkb.size());
+        const std::unique_ptr<OGRGeometry> owned(made);
+        add(made, a, record);
+    }
+
     void add(const OGRGeometry* g, const roads::Attributes& a, std::int64_t record) {
         if (g == nullptr || g->IsEmpty()) return set_aside(record, "it has no line");
         const auto type = wkbFlatten(g->getGeometryType());
@@ -144,10 +203,16 @@ public:
 private:
     void add_line(const OGRLineString& line, const roads::Attributes& a, std::int64_t record) {
         const auto count = static_cast<std::size_t>(line.getNumPoints());
-        if (count < 2) return set_aside(record, "its line has fewer than two points");
         xs_.resize(count);
         ys_.resize(count);
         line.getPoints(xs_.data(), sizeof(double), ys_.data(), sizeof(double));
+        add_points(a, record);
+    }
+
+    /// The points in `xs_` and `ys_`.
+    void add_points(const roads::Attributes& a, std::int64_t record) {
+        const std::size_t count = xs_.size();
+        if (count < 2) return set_aside(record, "its line has fewer than two points");
         if (!source_.to_lon_lat(count, xs_.data(), ys_.data())) return set_aside(record, "its line has a point that is not on the globe or not a number");
         shape_.clear();
         for (std::size_t i = 0; i < count; ++i)
@@ -184,8 +249,7 @@ RoadFields guess_road_fields(const std::vector<std::string>& fields) {
             guess_field(fields, {"oneway", "one_way", "one-way", "direction"})};
 }
 
-RoadsRead read_roads(const RoadChoice& choice, const Task& task) {
-    if (is_osm(choice.layer.path)) return read_osm_roads(choice.layer.path, task);
+static RoadsRead read_lines(const RoadChoice& choice, const Task& task) {
     Source source(choice.layer, Shape::line);
     RoadsRead out;
     out.fields = choice.fields ? *choice.fields : guess_road_fields(source.fields());
@@ -199,12 +263,21 @@ RoadsRead read_roads(const RoadChoice& choice, const Task& task) {
     }
     out.lines.vertices.reserve(most_vertices(choice.layer.path));
 
-    while (auto record = source.next()) {
-        if (out.records % 4096 == 0)
-            task.at("reading roads", source.expected_records() > 0 ? static_cast<double>(out.records) / static_cast<double>(source.expected_records()) : 0.0);
-        const auto a = attributes.read(*record, out.records);
-        shapes.add(record->GetGeometryRef(), a, out.records);
-        ++out.records;
+    const auto read_all = [&](auto& records, auto&& shape_of) {
+        while (records.next()) {
+            if (out.records % 4096 == 0)
+                task.at("reading roads", source.expected_records() > 0 ? static_cast<double>(out.records) / static_cast<double>(source.expected_records()) : 0.0);
+            auto a = attributes.read(records, out.records);
+            a.name = attributes.name(records);
+            shapes.add(shape_of(records), a, out.records);
+            ++out.records;
+        }
+    };
+    if (const auto in_columns = ArrowRecords::open(source, columns(out.fields))) {
+        read_all(*in_columns, [](const ArrowRecords& r) { return r.wkb(); });
+    } else {
+        FeatureRecords one_by_one(source, out.fields);
+        read_all(one_by_one, [](FeatureRecords& r) { return r.geometry(); });
     }
     source.check_units();
     if (out.lines.count() == 0) {
@@ -212,6 +285,13 @@ RoadsRead read_roads(const RoadChoice& choice, const Task& task) {
         source.fail(out.flaws.front().record, fmt::format("none of its {} lines can be used; the first: {}", out.records, out.flaws.front().wrong),
                     "Check that it is a file of road lines and that its coordinate system is right");
     }
+    return out;
+}
+
+RoadsRead read_roads(const RoadChoice& choice, const Task& task) {
+    auto out = is_osm(choice.layer.path) ? read_osm_roads(choice.layer.path, task) : read_lines(choice, task);
+    // What the format's driver used is free now, but the allocator would keep tens of megabytes of it from being used for large arrays.
+    ::malloc_trim(0);
     return out;
 }
 

@@ -1,7 +1,6 @@
 #include "files/source.h"
 
 #include <cpl_conv.h>
-#include <cpl_error.h>
 #include <cpl_string.h>
 #include <fmt/format.h>
 #include <fmt/ranges.h>
@@ -16,6 +15,7 @@
 #include <filesystem>
 #include <mutex>
 
+#include "files/complaints.h"
 #include "geo/amounts.h"
 #include "geo/error.h"
 
@@ -29,26 +29,6 @@ std::string lower(std::string s) {
     std::transform(s.begin(), s.end(), s.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
     return s;
 }
-
-/// Collects GDAL's complaints instead of printing them.
-class Complaints {
-public:
-    Complaints() {
-        CPLPushErrorHandlerEx(&Complaints::take, this);
-        CPLErrorReset();
-    }
-    ~Complaints() { CPLPopErrorHandler(); }
-    Complaints(const Complaints&) = delete;
-    Complaints& operator=(const Complaints&) = delete;
-    [[nodiscard]] const std::string& first() const { return first_; }
-
-private:
-    static void CPL_STDCALL take(CPLErr kind, CPLErrorNum, const char* text) {
-        auto* self = static_cast<Complaints*>(CPLGetErrorHandlerUserData());
-        if (kind >= CE_Failure && self->first_.empty()) self->first_ = text;
-    }
-    std::string first_;
-};
 
 Shape shape_of(OGRwkbGeometryType type) {
     switch (wkbFlatten(type)) {
@@ -119,8 +99,6 @@ std::vector<std::string> field_names(OGRLayer& layer) {
     for (int i = 0; i < def->GetFieldCount(); ++i) out.emplace_back(def->GetFieldDefn(i)->GetNameRef());
     return out;
 }
-
-bool valid_utf8(const char* s) { return CPLIsUTF8(s, -1) != 0; }
 
 }  // namespace
 
@@ -346,14 +324,18 @@ std::optional<geo::LonLat> Source::point(OGRFeature& record, std::string& wrong)
     return geo::LonLat{x, y};
 }
 
-std::string Source::text(OGRFeature& record, int field) {
-    if (field < 0 || !record.IsFieldSetAndNotNull(field)) return {};
-    const char* s = record.GetFieldAsString(field);
-    if (valid_utf8(s)) return s;
-    char* recoded = CPLRecode(s, "CP1252", CPL_ENC_UTF8);
-    std::string out = recoded;
+std::string as_utf8(std::string_view text) {
+    std::string out(text);
+    if (CPLIsUTF8(out.c_str(), static_cast<int>(out.size()))) return out;
+    char* recoded = CPLRecode(out.c_str(), "CP1252", CPL_ENC_UTF8);
+    out = recoded;
     CPLFree(recoded);
     return out;
+}
+
+std::string Source::text(OGRFeature& record, int field) {
+    if (field < 0 || !record.IsFieldSetAndNotNull(field)) return {};
+    return as_utf8(record.GetFieldAsString(field));
 }
 
 }  // namespace otoro::files

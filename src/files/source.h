@@ -9,6 +9,7 @@
 #include <memory>
 #include <optional>
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "geo/flaw.h"
@@ -106,6 +107,9 @@ private:
     std::int64_t on_globe_ = 0, off_globe_ = 0;
     geo::LonLat first_off_globe_;
 };
+
+/// Text as it is if it is valid UTF-8; else read as Windows-1252.
+std::string as_utf8(std::string_view text);
 
 /// The first of `names` that is among `fields`, case aside, spelled as the file spells it; empty if none.
 std::string guess_field(const std::vector<std::string>& fields, std::initializer_list<const char*> names);

@@ -14,8 +14,14 @@ using Point = bg::model::point<float, 2, bg::cs::cartesian>;
 using FloatBox = bg::model::box<Point>;
 using Entry = std::pair<FloatBox, std::uint32_t>;
 
-float down(double v) { return std::nextafter(static_cast<float>(v), -std::numeric_limits<float>::infinity()); }
-float up(double v) { return std::nextafter(static_cast<float>(v), std::numeric_limits<float>::infinity()); }
+float down(double v) {
+    const auto f = static_cast<float>(v);
+    return static_cast<double>(f) <= v ? f : std::nextafter(f, -std::numeric_limits<float>::infinity());
+}
+float up(double v) {
+    const auto f = static_cast<float>(v);
+    return static_cast<double>(f) >= v ? f : std::nextafter(f, std::numeric_limits<float>::infinity());
+}
 FloatBox outward(const Box& b) { return {Point(down(b.west), down(b.south)), Point(up(b.east), up(b.north))}; }
 }  // namespace
 
@@ -26,10 +32,8 @@ struct BoxIndex::Tree {
 BoxIndex::BoxIndex(std::uint32_t count, const std::function<Box(std::uint32_t)>& box_of) : tree_(std::make_unique<Tree>()) {
     std::vector<Entry> entries;
     entries.reserve(count);
-    for (std::uint32_t i = 0; i < count; ++i) {
-        const Box b = box_of(i);
-        if (!b.empty()) entries.emplace_back(outward(b), i);
-    }
+    for (std::uint32_t i = 0; i < count; ++i)
+        if (const Box b = box_of(i); !b.empty()) entries.emplace_back(outward(b), i);
     tree_->rtree = bg::index::rtree<Entry, bg::index::linear<32>>(entries);
 }
 

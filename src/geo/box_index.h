@@ -20,7 +20,7 @@ public:
     ~BoxIndex();
 
     /// Clears `found` and fills it with the numbers of all boxes that touch `area` (perhaps a hair outside it: boxes
-    /// are kept in single precision, rounded outwards), in no particular order. Safe from many threads.
+    /// are kept in single precision, never smaller than they are), in no particular order. Safe from many threads.
     void touching(const Box& area, std::vector<std::uint32_t>& found) const;
 
 private:

@@ -16,7 +16,9 @@ double distance_metres(LonLat a, LonLat b) {
     const double mid = 0.5 * (a.lat + b.lat);
     if (std::abs(dlon) <= kShort && std::abs(dlat) <= kShort && std::abs(mid) < kPolar) {
         const auto scale = MetresPerDegree::at_latitude(mid);
-        return std::hypot(dlon * scale.east, dlat * scale.north);
+        const double x = dlon * scale.east;
+        const double y = dlat * scale.north;
+        return std::sqrt(x * x + y * y);
     }
     double metres = 0;
     GeographicLib::Geodesic::WGS84().Inverse(a.lat, a.lon, b.lat, b.lon, metres);

@@ -4,9 +4,11 @@ namespace otoro::roads {
 
 std::uint32_t Names::add(std::string_view name) {
     if (name.empty()) return 0;
-    const auto [at, added] = known_.try_emplace(std::string(name), count());
-    if (added) all_.emplace_back(name);
-    return at->second;
+    if (const auto at = known_.find(name); at != known_.end()) return at->second;
+    const auto number = count();
+    known_.emplace(name, number);
+    all_.emplace_back(name);
+    return number;
 }
 
 void Lines::add(std::span<const geo::LonLat> shape, const Attributes& a) {

@@ -2,6 +2,7 @@
 /// \file
 /// Road lines as they were read, before anything is joined: the drawn shape and what the file says of each.
 #include <cstdint>
+#include <functional>
 #include <optional>
 #include <span>
 #include <string>
@@ -51,7 +52,11 @@ public:
 
 private:
     std::vector<std::string> all_;
-    std::unordered_map<std::string, std::uint32_t> known_;
+    struct Hash {
+        using is_transparent = void;
+        std::size_t operator()(std::string_view s) const { return std::hash<std::string_view>()(s); }
+    };
+    std::unordered_map<std::string, std::uint32_t, Hash, std::equal_to<>> known_;
 };
 
 /// Two ends of a line that the source itself names (node numbers), so that nothing is joined by nearness.

@@ -1,66 +1,80 @@
 #include "routing/nearest_search.h"
 
+#include <algorithm>
+#include <bit>
 #include <cstddef>
+#include <utility>
 
 namespace otoro::routing {
 namespace {
 
-/// A node waiting to be settled. Ordered by (cost, source, other).
-struct Waiting {
-    std::uint64_t cost_source = 0;
-    std::uint64_t other_node = 0;
+constexpr std::uint32_t kWidthDivisor = 1;
 
-    Waiting() = default;
-    Waiting(std::uint32_t cost, std::uint32_t source, std::uint32_t other, std::uint32_t node)
-        : cost_source((std::uint64_t{cost} << 32U) | source), other_node((std::uint64_t{other} << 32U) | node) {}
-    [[nodiscard]] std::uint32_t cost() const { return static_cast<std::uint32_t>(cost_source >> 32U); }
-    [[nodiscard]] std::uint32_t source() const { return static_cast<std::uint32_t>(cost_source); }
-    [[nodiscard]] std::uint32_t other() const { return static_cast<std::uint32_t>(other_node >> 32U); }
-    [[nodiscard]] std::uint32_t node() const { return static_cast<std::uint32_t>(other_node); }
-    bool operator<(const Waiting& o) const { return cost_source != o.cost_source ? cost_source < o.cost_source : other_node < o.other_node; }
-};
-
-class FourAryHeap {
+/// Nodes waiting to be looked at, in buckets of equal width of cost (Dial 1969; Denardo, Fox 1979). A window of buckets moves up with the search; what costs more than the
+/// window reaches waits beside it. Inside a bucket nodes come in the order they were put there, and come again if their label gets better meanwhile.
+class Buckets {
 public:
-    [[nodiscard]] bool empty() const { return items_.empty(); }
+    explicit Buckets(std::uint32_t width_bits) : bits_(width_bits), buckets_(kBuckets) {}
 
-    void push(Waiting w) {
-        std::size_t hole = items_.size();
-        items_.push_back(w);
-        while (hole > 0) {
-            const std::size_t parent = (hole - 1) / 4;
-            if (!(w < items_[parent])) break;
-            items_[hole] = items_[parent];
-            hole = parent;
-        }
-        items_[hole] = w;
+    [[nodiscard]] std::uint32_t bucket_of(std::uint32_t cost) const { return cost >> bits_; }
+
+    void put(std::uint32_t node, std::uint32_t cost) {
+        const std::uint32_t b = bucket_of(cost);
+        if (b - base_ < kBuckets) buckets_[b - base_].push_back(node);
+        else beyond_.push_back({node, cost});
     }
 
-    Waiting pop() {
-        const Waiting least = items_.front();
-        const Waiting last = items_.back();
-        items_.pop_back();
-        const std::size_t count = items_.size();
-        if (count == 0) return least;
-        std::size_t hole = 0;
+    /// Calls `look(node, bucket)` for all that waits, cheapest bucket first; `look` may put more, at no lower cost than the bucket's. What will be looked at
+    /// a little later is told to `soon`, then to `sooner`, so that memory can be asked for it ahead of time.
+    template <class Look, class Soon, class Sooner>
+    void run(Look&& look, Soon&& soon, Sooner&& sooner) {
+        constexpr std::size_t kSoon = 12;
+        constexpr std::size_t kSooner = 5;
         while (true) {
-            const std::size_t child = hole * 4 + 1;
-            if (child >= count) break;
-            const std::size_t end = child + 4 < count ? child + 4 : count;
-            std::size_t smallest = child;
-            for (std::size_t c = child + 1; c < end; ++c)
-                if (items_[c] < items_[smallest]) smallest = c;
-            if (!(items_[smallest] < last)) break;
-            items_[hole] = items_[smallest];
-            hole = smallest;
+            for (std::uint32_t i = 0; i < kBuckets; ++i) {
+                auto& bucket = buckets_[i];
+                for (std::size_t k = 0; k < bucket.size(); ++k) {
+                    if (k + kSoon < bucket.size()) soon(bucket[k + kSoon]);
+                    if (k + kSooner < bucket.size()) sooner(bucket[k + kSooner]);
+                    look(bucket[k], base_ + i);
+                }
+                bucket.clear();
+            }
+            if (beyond_.empty()) return;
+            move_window();
         }
-        items_[hole] = last;
-        return least;
     }
 
 private:
-    std::vector<Waiting> items_;
+    static constexpr std::uint32_t kBuckets = 1U << 13U;
+    struct Later {
+        std::uint32_t node, cost;
+    };
+
+    void move_window() {
+        std::uint32_t least = kFar;
+        for (const Later& l : beyond_) least = std::min(least, l.cost);
+        base_ = bucket_of(least);
+        const std::vector<Later> all = std::exchange(beyond_, {});
+        for (const Later& l : all) put(l.node, l.cost);
+    }
+
+    std::uint32_t bits_;
+    std::uint32_t base_ = 0;
+    std::vector<std::vector<std::uint32_t>> buckets_;
+    std::vector<Later> beyond_;
 };
+
+/// Width of a bucket, as a power of two: about the middling cost of an arc, from a sample. Any width gives the same answer.
+std::uint32_t width_bits(const Graph& graph) {
+    constexpr std::size_t kSample = 1000;
+    const auto arcs = graph.all_arcs();
+    if (arcs.empty()) return 0;
+    std::vector<std::uint32_t> costs;
+    for (std::size_t i = 0; i < kSample; ++i) costs.push_back(arcs[i * arcs.size() / kSample].cost);
+    std::nth_element(costs.begin(), costs.begin() + kSample / 2, costs.end());
+    return static_cast<std::uint32_t>(std::bit_width(costs[kSample / 2] / kWidthDivisor));
+}
 
 bool better(std::uint32_t cost, std::uint32_t source, std::uint32_t other, const Label& than) {
     if (cost != than.cost) return cost < than.cost;
@@ -76,30 +90,41 @@ std::uint32_t sum(std::uint32_t a, std::uint32_t b) { return a > kFar - b ? kFar
 std::vector<Label> nearest_of_many(const Graph& graph, std::span<const Seed> seeds, std::uint32_t limit, const Task& task) {
     constexpr std::uint32_t kAskEvery = 1U << 14U;
     std::vector<Label> labels(graph.node_count());
-    FourAryHeap heap;
-    for (const Seed& s : seeds) {
-        if (s.cost > limit || !better(s.cost, s.source, s.other, labels[s.node])) continue;
-        labels[s.node] = {s.cost, s.source, s.other, s.way};
-        heap.push({s.cost, s.source, s.other, s.node});
-    }
+    std::vector<std::uint8_t> waiting(graph.node_count(), 0);
+    Buckets buckets(width_bits(graph));
 
-    std::uint32_t settled = 0;
-    while (!heap.empty()) {
-        const Waiting w = heap.pop();
-        const Label& here = labels[w.node()];
-        if (w.cost() != here.cost || w.source() != here.source || w.other() != here.other) continue;
-        if (++settled % kAskEvery == 0) task.at("finding the nearest site", static_cast<double>(settled) / graph.node_count());
-        for (const Arc& arc : graph.arcs_of(w.node())) {
-            const std::uint32_t cost = sum(w.cost(), arc.cost);
-            if (cost > limit || cost == kFar) continue;
-            Label& there = labels[arc.head];
-            if (cost > there.cost) continue;
-            const std::uint32_t other = sum(w.other(), arc.other);
-            if (!better(cost, w.source(), other, there)) continue;
-            there = {cost, w.source(), other, arc.way};
-            heap.push({cost, w.source(), other, arc.head});
+    const auto improve = [&](std::uint32_t node, const Label& label) {
+        Label& known = labels[node];
+        const bool in_place = waiting[node] && buckets.bucket_of(known.cost) == buckets.bucket_of(label.cost);
+        known = label;
+        if (in_place) return;
+        waiting[node] = 1;
+        buckets.put(node, label.cost);
+    };
+    for (const Seed& s : seeds)
+        if (s.cost <= limit && s.cost != kFar && better(s.cost, s.source, s.other, labels[s.node])) improve(s.node, {s.cost, s.source, s.other, s.way});
+
+    std::uint32_t looked_at = 0;
+    const auto look = [&](std::uint32_t node, std::uint32_t bucket) {
+        const Label here = labels[node];
+        if (!waiting[node] || buckets.bucket_of(here.cost) != bucket) return;
+        waiting[node] = 0;
+        if (++looked_at % kAskEvery == 0) task.at("finding the nearest site", std::min(1.0, static_cast<double>(looked_at) / graph.node_count()));
+        for (const Arc& arc : graph.arcs_of(node)) {
+            const std::uint32_t cost = sum(here.cost, arc.cost);
+            if (cost > limit || cost == kFar || cost > labels[arc.head].cost) continue;
+            const std::uint32_t other = sum(here.other, arc.other);
+            if (better(cost, here.source, other, labels[arc.head])) improve(arc.head, {cost, here.source, other, arc.way});
         }
-    }
+    };
+    const auto fetch_arcs = [&](std::uint32_t node) {
+        __builtin_prefetch(&labels[node]);
+        __builtin_prefetch(graph.arcs_of(node).data());
+    };
+    const auto fetch_heads = [&](std::uint32_t node) {
+        for (const Arc& arc : graph.arcs_of(node)) __builtin_prefetch(&labels[arc.head]);
+    };
+    buckets.run(look, fetch_arcs, fetch_heads);
     return labels;
 }
 

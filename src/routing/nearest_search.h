@@ -7,12 +7,13 @@
 /// the other measure along that route.
 ///
 /// \par Method
-/// Dijkstra's method (1959) started from all sources at once, with a four-ary heap and late deletion (Johnson 1975). What is
-/// minimised is the triple (cost, source number, other amount) in that order, which is still monotone along a route; so the answer is unique: ties in
-/// cost go to the source with the smaller number, and ties in both to the route that is shorter in the other measure.
+/// Label correcting from all sources at once, with the waiting nodes in buckets of cost (Dial 1969; Denardo and Fox 1979) about as wide as a middling arc, so that a node
+/// is seldom looked at twice. What is minimised is the triple (cost, source number, other amount) in that order. An arc adds to it without changing the order, so the
+/// least triples are unique and do not depend on the order of looking: ties in cost go to the source with the smaller number, and ties in both to the route that is
+/// shorter in the other measure.
 ///
 /// \par Cost
-/// O((n + m) log n) for n nodes and m arcs; 16 bytes a node for labels. Exact.
+/// Close to linear in nodes and arcs on roads; 16 bytes a node for labels. Exact. Where all arcs fall into one bucket it is Bellman and Ford's method: n m at worst.
 ///
 /// \par Example
 /// \code

@@ -1,0 +1,195 @@
+/// Speed and memory on county-size data, as ratios within one run.
+#include <fmt/format.h>
+#include <gdal_priv.h>
+#include <ogrsf_frmts.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <algorithm>
+#include <boost/graph/compressed_sparse_row_graph.hpp>
+#include <boost/graph/dijkstra_shortest_paths_no_color_map.hpp>
+#include <chrono>
+#include <fstream>
+#include <functional>
+#include <numeric>
+
+#include "files/read_places.h"
+#include "files/read_roads.h"
+#include "routing/nearest_search.h"
+#include "service/assign.h"
+
+namespace {
+using namespace otoro;
+using Clock = std::chrono::steady_clock;
+
+double seconds(const std::function<void()>& work) {
+    const auto begin = Clock::now();
+    work();
+    return std::chrono::duration<double>(Clock::now() - begin).count();
+}
+
+/// The least of some runs: the one least disturbed.
+double best_of(int runs, const std::function<void()>& work) {
+    double best = 1e300;
+    for (int i = 0; i < runs; ++i) best = std::min(best, seconds(work));
+    return best;
+}
+
+volatile std::uint64_t kept = 0;  // keeps the compiler from leaving work out
+
+/// Reads every record with its geometry and does nothing with it.
+void merely_read(const std::string& path) {
+    files::prepare_gdal();
+    const std::unique_ptr<GDALDataset> in(GDALDataset::Open(path.c_str(), GDAL_OF_VECTOR | GDAL_OF_READONLY));
+    std::uint64_t points = 0;
+    auto* layer = in->GetLayer(0);
+    while (const OGRFeatureUniquePtr f{layer->GetNextFeature()}) points += static_cast<std::uint64_t>(f->GetGeometryRef()->toLineString()->getNumPoints());
+    kept = points;
+}
+
+roads::Network read_and_build(const std::string& path) { return join(files::read_roads({{path, "", "", "", ""}, {}}, Task()).lines, Task()); }
+
+/// A line of /proc/self/status in bytes.
+std::uint64_t memory(const std::string& key) {
+    std::ifstream in("/proc/self/status");
+    for (std::string line; std::getline(in, line);)
+        if (line.starts_with(key + ":")) return std::stoull(line.substr(key.size() + 1)) * 1024;
+    return 0;
+}
+
+/// Peak memory of reading and building, beyond what the program has with GDAL loaded, in bytes a link; measured in a process of its own.
+double peak_bytes_per_link(const std::string& path) {
+    int ends[2];
+    if (::pipe(ends) != 0) return 0;
+    const pid_t child = ::fork();
+    if (child == 0) {
+        files::prepare_gdal();
+        const auto before = memory("VmRSS");
+        const auto net = read_and_build(path);
+        const double per_link = static_cast<double>(memory("VmHWM") - before) / net.link_count();
+        const auto written = ::write(ends[1], &per_link, sizeof per_link);
+        ::_exit(written == sizeof per_link ? 0 : 1);
+    }
+    double per_link = 0;
+    if (::read(ends[0], &per_link, sizeof per_link) != sizeof per_link) per_link = 0;
+    ::waitpid(child, nullptr, 0);
+    ::close(ends[0]);
+    ::close(ends[1]);
+    return per_link;
+}
+
+using BoostGraph = boost::compressed_sparse_row_graph<boost::directedS, boost::no_property, boost::no_property, std::uint32_t, std::uint32_t>;
+
+/// One tree by Boost from one node, on the same arcs with the same numbering.
+double boost_tree(const routing::Graph& g, std::uint32_t source, std::vector<std::uint32_t>& distance) {
+    std::vector<std::pair<std::uint32_t, std::uint32_t>> edges;
+    std::vector<std::uint32_t> weights;
+    for (std::uint32_t n = 0; n < g.node_count(); ++n)
+        for (const auto& a : g.arcs_of(n)) {
+            edges.emplace_back(n, a.head);
+            weights.push_back(a.cost);
+        }
+    const BoostGraph graph(boost::edges_are_sorted, edges.begin(), edges.end(), g.node_count());
+    edges = {};
+    distance.assign(g.node_count(), 0);
+    std::vector<std::uint32_t> before(g.node_count());
+    const auto edge_index = get(boost::edge_index, graph);
+    return best_of(3, [&] {
+        dijkstra_shortest_paths_no_color_map(graph, source,
+                                             boost::distance_map(boost::make_iterator_property_map(distance.begin(), get(boost::vertex_index, graph)))
+                                                 .predecessor_map(boost::make_iterator_property_map(before.begin(), get(boost::vertex_index, graph)))
+                                                 .weight_map(boost::make_iterator_property_map(weights.begin(), edge_index)));
+        kept = distance.back();
+    });
+}
+
+double stream(const routing::Graph& g) {
+    return best_of(5, [&] {
+        std::uint64_t sum = 0;
+        for (const auto& a : g.all_arcs()) sum += a.head + a.cost + a.other + a.way.bits;
+        for (const auto o : g.all_offsets()) sum += o;
+        kept = sum;
+    });
+}
+
+void row(const std::string& work, const std::string& figure, const std::string& against, double ratio, double target) {
+    fmt::print("{:<44} {:>12}   {:<40} {:>8.3f}", work, figure, against, ratio);
+    if (target > 0) fmt::print("   at most {:<6g} {}", target, ratio <= target ? "met" : "NOT MET");
+    fmt::print("\n");
+}
+
+std::string ms(double s) { return fmt::format("{:.1f} ms", s * 1000); }
+
+/// The sites' seeds: a hundred nodes spread over the numbering.
+std::vector<routing::Seed> hundred_sites(const routing::Graph& g) {
+    std::vector<routing::Seed> seeds;
+    for (std::uint32_t i = 0; i < 100; ++i) seeds.push_back({static_cast<std::uint32_t>((std::uint64_t{g.node_count()} * i + g.node_count() / 2) / 100), 0, 0, i, {}});
+    return seeds;
+}
+
+void run(const std::string& folder) {
+    const std::string path = folder + "/roads.gpkg";
+    const double bytes = peak_bytes_per_link(path);
+    merely_read(path);  // so that the file is in the page cache for both
+    const double merely = best_of(3, [&] { merely_read(path); });
+    double ours = 1e300;
+    std::shared_ptr<const roads::Network> net;
+    for (int i = 0; i < 3; ++i) {
+        net.reset();
+        ours = std::min(ours, seconds([&] { net = std::make_shared<const roads::Network>(read_and_build(path)); }));
+    }
+    fmt::print("{} links, {} nodes, {:.0f} km, {:.1f} vertices a link\n\n", net->link_count(), net->node_count(), net->total_length().kilometres(),
+               static_cast<double>(net->lines().vertices.size()) / net->link_count());
+    fmt::print("{:<44} {:>12}   {:<40} {:>8}\n", "work", "figure", "against", "ratio");
+    row("reading and building the network", ms(ours), fmt::format("GDAL merely reading: {}", ms(merely)), ours / merely, 1.5);
+    row("peak memory of that, bytes a link", fmt::format("{:.0f} B", bytes), "200 B", bytes / 200, 1.0);
+
+    const auto crossings = travel::crossings(*net, {}, Task());
+    const auto graph = make_graph(*net, crossings, routing::Measure::time, routing::Sweep::outward);
+    const auto seeds = hundred_sites(graph);
+    std::vector<std::uint32_t> boost_distance;
+    const double boost_time = boost_tree(graph, seeds[0].node, boost_distance);
+    std::vector<routing::Label> labels;
+    const double nearest = best_of(3, [&] { labels = nearest_of_many(graph, seeds, routing::kFar - 1, Task()); });
+    const double one = best_of(3, [&] { labels = nearest_of_many(graph, std::span(seeds).first(1), routing::kFar - 1, Task()); });
+    std::uint64_t differ = 0;
+    for (std::uint32_t n = 0; n < graph.node_count(); ++n)
+        differ += labels[n].reached() ? labels[n].cost != boost_distance[n] : boost_distance[n] != std::numeric_limits<std::uint32_t>::max();
+    const double streaming = stream(graph);
+    row("nearest of 100 sites for every node", ms(nearest), fmt::format("one Boost Dijkstra tree: {}", ms(boost_time)), nearest / boost_time, 0.8);
+    row("", "", fmt::format("streaming the arrays once: {}", ms(streaming)), nearest / streaming, 0);
+    row("one tree to every node", ms(one), "one Boost Dijkstra tree", one / boost_time, 0);
+    fmt::print("{:<44} {:>12}   of {} nodes disagree with Boost's tree\n", "", differ, graph.node_count());
+
+    service::Question q;
+    auto demand = std::make_shared<const places::DemandSet>(files::read_demand({{folder + "/households.csv", "", "", "", ""}, {}, {}}, Task()).demand);
+    auto sites = std::make_shared<places::SiteSet>();
+    for (const auto& s : seeds) sites->sites.push_back({std::to_string(s.source), "", net->position(NodeId(s.node)), places::SiteState::open, std::nullopt});
+    std::shared_ptr<const service::Ready> ready;
+    const double preparing = seconds([&] { ready = prepare({net, demand, sites}, q, nullptr, Task()); });
+    service::Outcome outcome;
+    const double answering = best_of(3, [&] { outcome = service::answer(*ready, {}, Task()); });
+    row(fmt::format("making ready, {} demand places", demand->count()), ms(preparing), "one Boost Dijkstra tree", preparing / boost_time, 0);
+    row("answering a plan", ms(answering), "one Boost Dijkstra tree", answering / boost_time, 0);
+    const service::Standard standard{};
+    const double judging = best_of(5, [&] {
+        for (int i = 0; i < 1000; ++i) kept = kept + judge(outcome, standard).inside.places;
+    }) / 1000;
+    row("a new verdict for a changed standard", fmt::format("{:.4f} ms", judging * 1000), "one frame: 16 ms", judging / 0.016, 1.0);
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    if (argc != 2) {
+        fmt::print(stderr, "usage: otoro-bench FOLDER_OF_COUNTY\n");
+        return 2;
+    }
+    try {
+        run(argv[1]);
+    } catch (const std::exception& e) {
+        fmt::print(stderr, "otoro-bench: {}\n", e.what());
+        return 1;
+    }
+    return 0;
+}
