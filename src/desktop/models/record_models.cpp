@@ -111,6 +111,13 @@ void RecordFilter::set_words(const QString& text) {
     invalidateFilter();
 }
 
+bool RecordFilter::lessThan(const QModelIndex& a, const QModelIndex& b) const {
+    const bool has_a = a.data(kSortRole).isValid();
+    const bool has_b = b.data(kSortRole).isValid();
+    if (has_a != has_b) return has_a == (sortOrder() == Qt::AscendingOrder);
+    return QSortFilterProxyModel::lessThan(a, b);
+}
+
 bool RecordFilter::filterAcceptsRow(int row, const QModelIndex& parent) const {
     for (const QString& word : words_) {
         bool found = false;

@@ -43,7 +43,7 @@ private:
     PlanAnswerPtr answer_;
 };
 
-/// Sorts by value and keeps the rows that contain every word of the filter.
+/// Sorts by value, those without one last whichever way, and keeps the rows that contain every word of the filter.
 class RecordFilter : public QSortFilterProxyModel {
     Q_OBJECT
 public:
@@ -51,6 +51,7 @@ public:
     void set_words(const QString& text);
 
 protected:
+    [[nodiscard]] bool lessThan(const QModelIndex& a, const QModelIndex& b) const override;
     [[nodiscard]] bool filterAcceptsRow(int row, const QModelIndex& parent) const override;
 
 private:

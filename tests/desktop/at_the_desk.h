@@ -1,0 +1,87 @@
+#pragma once
+/// \file
+/// Sitting at the real window, offscreen.
+#include <QAbstractButton>
+#include <QApplication>
+#include <QDoubleSpinBox>
+#include <QElapsedTimer>
+#include <QPushButton>
+#include <QRadioButton>
+#include <QtTest>
+#include <functional>
+
+#include "desktop/main_window.h"
+#include "desktop/map/map_view.h"
+#include "desktop/pages/bring_in_panel.h"
+#include "desktop/pages/data_page.h"
+#include "desktop/pages/study_page.h"
+#include "desktop/parts/question_line.h"
+#include "desktop/parts/strips.h"
+#include "desktop/parts/verdict_view.h"
+#include "support/files.h"
+
+namespace otoro::test {
+
+inline bool wait_for(const std::function<bool()>& done) {
+    QElapsedTimer timer;
+    timer.start();
+    while (!done() && timer.elapsed() < 30'000) QApplication::processEvents(QEventLoop::AllEvents, 10);
+    return done();
+}
+
+inline QString saltmere(const char* file) { return QString(OTORO_SALTMERE "/") + file; }
+
+class Desk {
+public:
+    Desk() : window(QString::fromStdString(folder.file("recovery"))) { window.show(); }
+
+    desktop::Session& session() { return window.session(); }
+    desktop::StudyPage& page() { return window.study_page(); }
+    desktop::MapView& map() { return window.study_page().map(); }
+    QString share() { return window.study_page().verdict().share_text(); }
+    QString verdict() { return window.study_page().verdict().verdict_text(); }
+
+    bool settle() {
+        return wait_for([&] { return !window.background().busy() && (!session().study().inputs() || session().up_to_date()); });
+    }
+    /// Waits until every plan has its answer.
+    bool settle_plans() {
+        return wait_for([&] {
+            for (std::size_t i = 0; i < session().study().plans.size(); ++i)
+                if (!session().answer_of(i)) return false;
+            return session().up_to_date();
+        });
+    }
+    /// Offers a file and takes the guesses as they stand.
+    void bring_in(const QString& path) {
+        window.take_file(path);
+        REQUIRE(wait_for([&] { return window.data_page().bring_in().open(); }));
+        window.data_page().bring_in().accept();
+        REQUIRE(settle());
+    }
+    void bring_in_saltmere() {
+        bring_in(saltmere("roads.gpkg"));
+        bring_in(saltmere("households.csv"));
+        bring_in(saltmere("ambulance-posts.geojson"));
+        REQUIRE(settle());
+    }
+    /// Presses a blank of the question and returns the editor that opens.
+    QWidget* press_blank(const QString& key) {
+        QTest::mouseClick(page().question().blank(key), Qt::LeftButton);
+        REQUIRE(QApplication::activePopupWidget());
+        return QApplication::activePopupWidget();
+    }
+    static void close_editor() {
+        while (auto* popup = QApplication::activePopupWidget()) {
+            popup->close();
+            QApplication::processEvents();
+            QApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+        }
+    }
+    static void choose(QWidget* editor, int i) { QTest::mouseClick(editor->findChildren<QRadioButton*>().at(i), Qt::LeftButton, {}, QPoint(8, 8)); }
+
+    Folder folder;
+    desktop::MainWindow window;
+};
+
+}  // namespace otoro::test

@@ -1,0 +1,194 @@
+#include <catch2/catch.hpp>
+
+#include <QComboBox>
+#include <QDir>
+#include <QDragEnterEvent>
+#include <QDropEvent>
+#include <QImageReader>
+#include <QLineEdit>
+#include <QMimeData>
+#include <QTreeWidget>
+
+#include "desktop/at_the_desk.h"
+#include "files/study_file.h"
+
+using namespace otoro;
+using namespace otoro::desktop;
+using test::Desk;
+using test::wait_for;
+
+TEST_CASE("A study is saved, opened again, and says the same") {
+    Desk desk;
+    desk.bring_in_saltmere();
+    desk.session().new_plan("Quay opens", {{service::Change::open, "C1", {}}});
+    REQUIRE(desk.settle_plans());
+    const QString share = desk.share();
+    CHECK(desk.session().has_unsaved_changes());
+    const QString path = QString::fromStdString(desk.folder.file("mine.otoro.gpkg"));
+    desk.window.files().save(path);
+    REQUIRE(desk.settle());
+    CHECK_FALSE(desk.session().has_unsaved_changes());
+    CHECK(desk.session().path() == path);
+    CHECK(desk.window.files().recent().first() == path);
+
+    Desk other;
+    other.window.take_file(path);
+    REQUIRE(wait_for([&] { return other.session().study().inputs().has_value(); }));
+    REQUIRE(other.settle());
+    CHECK(other.session().study().plans.size() == 2);
+    other.session().choose_plan(1);
+    REQUIRE(other.settle_plans());
+    CHECK(other.share() == share);
+    CHECK_FALSE(other.session().has_unsaved_changes());
+}
+
+TEST_CASE("The answer and the map are handed out") {
+    Desk desk;
+    desk.bring_in_saltmere();
+    desk.window.show_study();
+    for (const char* name : {"a.csv", "a.gpkg", "a.geojson"}) {
+        desk.window.hand_out_answer(QString::fromStdString(desk.folder.file(name)));
+        REQUIRE(desk.settle());
+        CHECK(std::filesystem::file_size(desk.folder.file(name)) > 100'000);
+    }
+    const auto csv = test::contents(desk.folder.file("a.csv"));
+    CHECK(std::count(csv.begin(), csv.end(), '\n') == 9001);
+    desk.window.hand_out_map(QString::fromStdString(desk.folder.file("m.png")));
+    desk.window.hand_out_map(QString::fromStdString(desk.folder.file("m.svg")));
+    CHECK(QImageReader(QString::fromStdString(desk.folder.file("m.png"))).size() == desk.map().size() * 2);
+    CHECK(test::contents(desk.folder.file("m.svg")).find("<svg") != std::string::npos);
+    desk.window.hand_out_map(QString::fromStdString(desk.folder.file("no/such/m.png")));
+    CHECK(desk.window.notice().text().contains("no such folder"));
+}
+
+TEST_CASE("A handed-out table judges by the standard as it stands now") {
+    Desk desk;
+    desk.bring_in_saltmere();
+    desk.session().edit("standard", [](service::Study& s) { s.question.standard->limit = Millis(1); });
+    desk.window.hand_out_answer(QString::fromStdString(desk.folder.file("a.csv")));
+    REQUIRE(desk.settle());
+    CHECK(test::contents(desk.folder.file("a.csv")).find(",yes,") == std::string::npos);
+}
+
+TEST_CASE("A bad file gets a remark that names it, and the study stays as it was") {
+    Desk desk;
+    desk.bring_in_saltmere();
+    const auto before = desk.session().undo_stack().index();
+    const auto bad = desk.folder.write("noise.gpkg", "this is no map");
+    desk.window.take_file(QString::fromStdString(bad));
+    REQUIRE(wait_for([&] { return !desk.window.notice().text().isEmpty() && desk.window.notice().text().contains("noise.gpkg"); }));
+    CHECK(desk.session().undo_stack().index() == before);
+    CHECK_FALSE(desk.window.data_page().bring_in().open());
+
+    // Points taken for roads.
+    desk.window.take_file(test::saltmere("households.csv"));
+    REQUIRE(wait_for([&] { return desk.window.data_page().bring_in().open(); }));
+    desk.window.data_page().bring_in().role().setCurrentIndex(static_cast<int>(Role::roads));
+    desk.window.data_page().bring_in().accept();
+    REQUIRE(wait_for([&] { return desk.window.notice().text().contains("households.csv"); }));
+    CHECK(desk.session().undo_stack().index() == before);
+    CHECK(desk.session().study().roads->origin.file == "roads.gpkg");
+}
+
+TEST_CASE("What a file is taken for is guessed and can be changed") {
+    Desk desk;
+    auto& panel = desk.window.data_page().bring_in();
+    desk.window.take_file(test::saltmere("households.csv"));
+    REQUIRE(wait_for([&] { return panel.open(); }));
+    CHECK(panel.role().currentIndex() == static_cast<int>(Role::demand));
+    CHECK(panel.field(0).currentText() == "id");
+    CHECK(panel.field(1).currentText() == "residents");
+    CHECK(panel.field(4).currentText() == "lon");
+    panel.field(1).setCurrentIndex(0);
+    panel.set_name().setText("homes");
+    panel.accept();
+    REQUIRE(wait_for([&] { return !desk.session().study().demand.empty(); }));
+    CHECK(desk.session().study().demand[0].set->name == "homes");
+    CHECK(desk.session().study().demand[0].set->weight_name.empty());
+    CHECK(desk.session().study().demand[0].set->places[0].weight == Weight::one());
+
+    desk.window.take_file(test::saltmere("primary-schools.geojson"));
+    REQUIRE(wait_for([&] { return panel.open(); }));
+    CHECK(panel.role().currentIndex() == static_cast<int>(Role::sites));
+    CHECK(panel.field(3).currentText() == "places");
+    panel.cancel();
+    CHECK_FALSE(panel.open());
+    CHECK(desk.session().study().sites.empty());
+}
+
+TEST_CASE("Files dropped on the window are brought in one after another") {
+    Desk desk;
+    QMimeData data;
+    data.setUrls({QUrl::fromLocalFile(test::saltmere("roads.gpkg")), QUrl::fromLocalFile(test::saltmere("pupils.csv"))});
+    QDragEnterEvent enter({100, 100}, Qt::CopyAction, &data, Qt::LeftButton, {});
+    QApplication::sendEvent(&desk.window, &enter);
+    CHECK(enter.isAccepted());
+    QDropEvent drop({100, 100}, Qt::CopyAction, &data, Qt::LeftButton, {});
+    QApplication::sendEvent(&desk.window, &drop);
+    auto& panel = desk.window.data_page().bring_in();
+    REQUIRE(wait_for([&] { return panel.open(); }));
+    panel.accept();
+    REQUIRE(wait_for([&] { return desk.session().study().roads.has_value() && panel.open(); }));
+    panel.accept();
+    REQUIRE(wait_for([&] { return !desk.session().study().demand.empty(); }));
+}
+
+TEST_CASE("The Data page lists what is wrong, how many it touches, and shows where") {
+    Desk desk;
+    desk.bring_in_saltmere();
+    auto& page = desk.window.data_page();
+    REQUIRE(wait_for([&] { return page.findings().size() == 4; }));
+    CHECK(page.findings()[0].sentence.contains("cut off"));
+    CHECK(page.findings()[0].weight > page.findings()[1].weight);
+    QStringList all;
+    for (const auto& f : page.findings()) {
+        all << f.sentence;
+        for (const auto& r : f.records) all << r;
+    }
+    const QString text = all.join("\n");
+    CHECK(text.contains("its weight is empty"));
+    CHECK(text.contains("is also that of record"));
+    CHECK(text.contains("No road within 250 m"));
+    CHECK(text.contains("pieces"));
+    page.list().setCurrentItem(page.list().topLevelItem(0));
+    emit page.list().itemActivated(page.list().topLevelItem(0), 0);
+    CHECK(desk.session().selection().places == page.findings()[0].which);
+    CHECK(desk.map().viewport().pixels_per_metre >= 0.25);
+}
+
+TEST_CASE("After a crash the study can be brought back") {
+    test::Folder folder;
+    const QString recovery = QString::fromStdString(folder.file("recovery"));
+    {
+        MainWindow window(recovery);
+        window.session().edit("bring in", [](service::Study& s) {
+            auto homes = files::read_demand({{OTORO_SALTMERE "/pupils.csv", "", "", "", ""}, {}, {}}, Task());
+            s = with_demand(s, {std::make_shared<const places::DemandSet>(homes.demand), {}});
+        });
+        bool kept = false;
+        QObject::connect(&window.files(), &StudyFiles::copy_kept, [&] { kept = true; });
+        window.files().keep_copy();
+        REQUIRE(wait_for([&] { return kept; }));
+        // As a program that is no longer running would have left it.
+        QFile::copy(window.files().copy_path(), recovery + "/999999999.otoro.gpkg");
+    }
+    MainWindow next(recovery);
+    next.show();
+    CHECK(next.notice().text().contains("stopped before a study was saved"));
+    REQUIRE(next.files().left_behind().size() == 1);
+    next.files().recover(next.files().left_behind().first());
+    REQUIRE(wait_for([&] { return !next.session().study().demand.empty(); }));
+    CHECK(next.session().study().demand[0].set->count() == 1400);
+    CHECK(next.session().has_unsaved_changes());
+    CHECK(next.files().left_behind().isEmpty());
+}
+
+TEST_CASE("Leaving in order keeps no copy behind") {
+    test::Folder folder;
+    const QString recovery = QString::fromStdString(folder.file("recovery"));
+    {
+        MainWindow window(recovery);
+        window.files().keep_copy();
+    }
+    CHECK(QDir(recovery).entryList(QDir::Files).isEmpty());
+}

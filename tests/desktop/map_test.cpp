@@ -1,0 +1,225 @@
+#include <catch2/catch.hpp>
+
+#include <QCheckBox>
+#include <QClipboard>
+#include <QLineEdit>
+#include <QMenu>
+#include <QTableView>
+#include <QTableWidget>
+#include <QWheelEvent>
+
+#include "desktop/at_the_desk.h"
+#include "desktop/parts/answer_panel.h"
+#include "desktop/parts/legend.h"
+#include "desktop/parts/records_panel.h"
+#include "desktop/theme.h"
+
+using namespace otoro;
+using namespace otoro::desktop;
+using test::Desk;
+using test::wait_for;
+
+namespace {
+
+struct Mapped : Desk {
+    Mapped() {
+        bring_in_saltmere();
+        window.show_study();
+        REQUIRE(wait_for([&] { return map().settled() && map().width() > 300; }));
+        map().fit();
+    }
+    QPointF on_screen(std::size_t place) { return map().screen_of(*session().study().demand[0].set->places[place].position); }
+    QPointF site_on_screen(std::size_t site) { return map().screen_of(*session().study().sites[0].set->sites[site].position); }
+    void drag(QPoint from, QPoint to) {
+        QTest::mousePress(&map(), Qt::LeftButton, {}, from);
+        for (int i = 1; i <= 4; ++i) {
+            const QPointF at = from + (to - from) * i / 4.0;
+            QMouseEvent move(QEvent::MouseMove, at, map().mapToGlobal(at), Qt::NoButton, Qt::LeftButton, {});
+            QApplication::sendEvent(&map(), &move);
+        }
+        QTest::mouseRelease(&map(), Qt::LeftButton, {}, to);
+    }
+};
+
+/// How many pixels of a picture `are` of a colour.
+int pixels(const QImage& image, const std::function<bool(const QColor&)>& are) {
+    int n = 0;
+    for (int y = 0; y < image.height(); ++y)
+        for (int x = 0; x < image.width(); ++x) n += are(image.pixelColor(x, y)) ? 1 : 0;
+    return n;
+}
+bool beyond_colour(const QColor& c) { return c.red() > c.blue() + 45 && c.green() < 110; }
+bool within_colour(const QColor& c) { return c.blue() > c.red() + 30; }
+
+}  // namespace
+
+TEST_CASE("Hovering a household reads out its minutes, its site and its route") {
+    Mapped desk;
+    const auto& o = desk.session().answer()->outcome;
+    desk.map().go_to(*desk.session().study().demand[0].set->places[42].position);
+    desk.map().read_at(desk.on_screen(42));
+    const QString minutes = QString::number(o.places[42].time.minutes(), 'f', 1);
+    CHECK(desk.map().readout().contains(minutes + " min"));
+    CHECK(desk.map().readout().contains(QString::fromStdString(service::label(o.sites[o.places[42].nearest->value()].planned.site))));
+    desk.map().read_at({desk.map().width() * 0.5, desk.map().height() + 5000.0});
+    CHECK(desk.map().readout().isEmpty());
+}
+
+TEST_CASE("Hovering a site says what it carries") {
+    Mapped desk;
+    desk.map().read_at(desk.site_on_screen(0));
+    CHECK(desk.map().readout().startsWith("Market Cross  serves"));
+    desk.map().read_at(desk.site_on_screen(5));
+    CHECK(desk.map().readout().startsWith("Quay  candidate"));
+}
+
+TEST_CASE("The wheel zooms about the pointer, dragging pans, keys do both") {
+    Mapped desk;
+    auto& map = desk.map();
+    const QPointF at(200, 150);
+    const QPointF world = map.viewport().to_world(at);
+    QWheelEvent wheel(at, map.mapToGlobal(at), {}, {0, 240}, Qt::NoButton, {}, Qt::NoScrollPhase, false);
+    QApplication::sendEvent(&map, &wheel);
+    CHECK(std::abs(map.viewport().to_screen(world).x() - at.x()) < 0.5);
+    CHECK(std::abs(map.viewport().to_screen(world).y() - at.y()) < 0.5);
+    const double zoomed = map.viewport().pixels_per_metre;
+    const QPointF centre = map.viewport().centre;
+    desk.drag({300, 60}, {340, 90});
+    CHECK(map.viewport().centre.x() == Approx(centre.x() - 40 / zoomed));
+    QTest::keyClick(&map, Qt::Key_Right);
+    CHECK(map.viewport().centre.x() > centre.x() - 40 / zoomed);
+    QTest::keyClick(&map, Qt::Key_Plus);
+    CHECK(map.viewport().pixels_per_metre > zoomed);
+    QTest::keyClick(&map, Qt::Key_0);
+    CHECK(map.viewport().pixels_per_metre < zoomed);
+}
+
+TEST_CASE("Pressing a household picks its record, and picking a record lights the household") {
+    Mapped desk;
+    desk.map().go_to(*desk.session().study().demand[0].set->places[7].position);
+    desk.map().zoom_by(8, desk.on_screen(7));
+    QTest::mouseClick(&desk.map(), Qt::LeftButton, {}, desk.on_screen(7).toPoint());
+    REQUIRE(desk.session().selection().places == std::vector<std::uint32_t>{7});
+    auto& table = desk.page().records().demand_table();
+    REQUIRE(table.selectionModel()->selectedRows().size() == 1);
+    CHECK(table.model()->index(table.selectionModel()->selectedRows()[0].row(), 0).data() == "H00008");
+    table.selectRow(3);
+    CHECK(desk.session().selection().places.size() == 1);
+    CHECK(desk.map().style_now().picked == desk.session().selection().places);
+    QTest::keyClick(&desk.map(), Qt::Key_Escape);
+    CHECK(desk.session().selection().places.empty());
+}
+
+TEST_CASE("Pressing a status or a site in the answer picks its places") {
+    Mapped desk;
+    auto& statuses = desk.page().answer().statuses();
+    emit statuses.cellClicked(1, 0);
+    CHECK(desk.session().selection().places.size() == 1);
+    auto& loads = desk.page().answer().loads();
+    emit loads.cellClicked(0, 0);
+    CHECK(desk.session().selection().site == SiteIndex(0u));
+    CHECK(desk.session().selection().places.size() == desk.session().answer()->outcome.sites[0].places);
+}
+
+TEST_CASE("Dragging a site shows what moving it does, and keeps it as a plan") {
+    Mapped desk;
+    const auto today = desk.session().answer();
+    const QPoint from = desk.site_on_screen(1).toPoint();
+    desk.drag(from, from + QPoint(-60, -30));
+    REQUIRE(desk.settle_plans());
+    REQUIRE(desk.session().study().plans.size() == 2);
+    CHECK(desk.session().plan().name == "Linnet Hill moved");
+    CHECK(desk.session().plan().changes[0].change == service::Change::move);
+    CHECK(desk.session().answer()->outcome.sites[1].load != today->outcome.sites[1].load);
+    desk.session().undo_stack().undo();
+    CHECK(desk.session().study().plans.size() == 1);
+}
+
+TEST_CASE("Double-clicking the map adds a site in a new plan") {
+    Mapped desk;
+    QTest::mouseDClick(&desk.map(), Qt::LeftButton, {}, QPoint(desk.map().width() / 2 + 45, desk.map().height() / 2 + 90));
+    REQUIRE(desk.settle_plans());
+    CHECK(desk.session().plan().name == "New site");
+    CHECK(desk.session().answer()->outcome.sites.size() == 10);
+}
+
+TEST_CASE("The legend switches looks and layers") {
+    Mapped desk;
+    auto& legend = desk.page().legend();
+    QTest::mouseClick(legend.look(Look::who_serves), Qt::LeftButton);
+    CHECK(desk.map().style_now().look == Look::who_serves);
+    QTest::mouseClick(legend.look(Look::time), Qt::LeftButton);
+    const auto drawn = [&] {
+        QImage image(desk.map().size(), QImage::Format_RGB32);
+        QPainter p(&image);
+        desk.map().paint_whole(p, desk.map().size());
+        p.end();
+        return pixels(image, beyond_colour);
+    };
+    const int before = drawn();
+    CHECK(before > 300);
+    legend.row(Layer::beyond)->click();
+    CHECK_FALSE(desk.map().style_now().shows(Layer::beyond));
+    CHECK(drawn() < before / 10);
+}
+
+TEST_CASE("A stricter standard turns more of the map beyond it") {
+    Mapped desk;
+    const auto drawn = [&] {
+        REQUIRE(wait_for([&] { return desk.map().settled(); }));
+        return pixels(desk.map().grab().toImage(), within_colour);
+    };
+    const int before = drawn();
+    desk.session().edit("standard", [](service::Study& s) { s.question.standard->limit = Millis::minutes(3); });
+    CHECK(drawn() < before / 2);
+}
+
+TEST_CASE("Records sort, filter and copy") {
+    Mapped desk;
+    auto& records = desk.page().records();
+    records.filter().setText("cut_off");
+    auto* model = records.demand_table().model();
+    CHECK(model->rowCount() == static_cast<int>(desk.session().answer()->outcome.tally(service::Status::cut_off).places));
+    records.filter().setText("Northend");
+    CHECK(model->rowCount() > 100);
+    records.filter().clear();
+    records.demand_table().sortByColumn(DemandRecords::kMinutes, Qt::DescendingOrder);
+    const double worst = static_cast<double>(statistics(desk.session().answer()->outcome, routing::Measure::time)->worst) / 60'000;
+    CHECK(model->index(0, DemandRecords::kMinutes).data(kSortRole).toDouble() == Approx(worst));
+    const int last = model->rowCount() - 1;
+    CHECK(model->index(last, DemandRecords::kMinutes).data().toString().isEmpty());  // those without minutes come last, whichever way
+    records.demand_table().sortByColumn(DemandRecords::kMinutes, Qt::AscendingOrder);
+    CHECK(model->index(last, DemandRecords::kMinutes).data().toString().isEmpty());
+    records.demand_table().selectRow(0);
+    records.copy();
+    const QStringList lines = QApplication::clipboard()->text().split('\n', Qt::SkipEmptyParts);
+    REQUIRE(lines.size() == 2);
+    CHECK(lines[0].startsWith("id\tresidents\tstatus\tminutes"));
+    CHECK(lines[1].count('\t') == lines[0].count('\t'));
+}
+
+TEST_CASE("A site, a household or a road is found by name") {
+    Mapped desk;
+    CHECK(desk.window.find_place("quay"));
+    CHECK(desk.session().selection().site == SiteIndex(5u));
+    CHECK(desk.window.find_place("h00042"));
+    CHECK(desk.session().selection().places == std::vector<std::uint32_t>{41});
+    CHECK(desk.window.find_place("causeway"));
+    CHECK_FALSE(desk.window.find_place("Atlantis"));
+    desk.window.find_box().setText("Atlantis");
+    QTest::keyClick(&desk.window.find_box(), Qt::Key_Return);
+    CHECK(desk.window.notice().text().contains("Atlantis"));
+}
+
+TEST_CASE("The ramp darkens all the way and turns at the standard") {
+    double last = 1e9;
+    for (int step = 0; step < theme::kRampSteps; ++step) {
+        const double grey = qGray(theme::ramp_colour(step).rgb());
+        CHECK(grey < last);
+        last = grey;
+    }
+    CHECK(theme::ramp(0.99).blue() > theme::ramp(0.99).red());
+    CHECK(theme::ramp(1.01).red() > theme::ramp(1.01).blue());
+    CHECK(theme::ramp_step(1.0) == theme::kRampSteps / 2 - 1);
+    CHECK(theme::ramp_step(1.0001) == theme::kRampSteps / 2);
+}
