@@ -128,7 +128,9 @@ TEST_CASE("Files dropped on the window are brought in one after another") {
     auto& panel = desk.window.data_page().bring_in();
     REQUIRE(wait_for([&] { return panel.open(); }));
     panel.accept();
-    REQUIRE(wait_for([&] { return desk.session().study().roads.has_value() && panel.open(); }));
+    const bool both = wait_for([&] { return desk.session().study().roads.has_value() && panel.open(); });
+    INFO(desk.window.notice().text().toStdString() << " roads " << desk.session().study().roads.has_value() << " open " << panel.open());
+    REQUIRE(both);
     panel.accept();
     REQUIRE(wait_for([&] { return !desk.session().study().demand.empty(); }));
 }

@@ -90,13 +90,14 @@ BringInPanel::BringInPanel(Session& session, Background& background, QWidget* pa
 
 void BringInPanel::offer(const QString& path) {
     queue_.append(path);
-    if (path_.isEmpty()) next();
+    if (!taken_) next();
 }
 
 void BringInPanel::next() {
     path_.clear();
     hide();
-    if (queue_.isEmpty()) return;
+    taken_ = !queue_.isEmpty();
+    if (!taken_) return;
     const QString path = queue_.takeFirst();
     background_.run([this, path](const Task&) -> Background::Then {
         try {
@@ -242,6 +243,8 @@ void BringInPanel::accept() {
     next();
 }
 
-void BringInPanel::cancel() { next(); }
+void BringInPanel::cancel() {
+    if (open()) next();
+}
 
 }  // namespace otoro::desktop

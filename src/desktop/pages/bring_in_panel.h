@@ -48,6 +48,7 @@ private:
     Background& background_;
     QStringList queue_;
     QString path_;
+    bool taken_ = false;  // a file is shown, or about to be
     files::FileInfo info_;
     QLabel* title_;
     QLabel* about_;
