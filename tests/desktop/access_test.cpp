@@ -80,7 +80,7 @@ TEST_CASE("The type family is there and its figures are all as wide as one anoth
 TEST_CASE("An empty window says what to do next") {
     Desk desk;
     const auto labels = desk.window.data_page().findChildren<QLabel*>();
-    CHECK(std::any_of(labels.begin(), labels.end(), [](const QLabel* l) { return l->text().contains("Still needed: roads"); }));
+    CHECK(std::any_of(labels.begin(), labels.end(), [](const QLabel* l) { return l->text().contains("A study starts from three files"); }));
     CHECK(desk.page().question().text().contains("(no demand yet)"));
     CHECK_FALSE(desk.page().question().blank("demand")->isEnabled());
 }

@@ -110,7 +110,6 @@ void MapView::fit() {
     view_.pixels_per_metre = std::min(across * 0.95, 0.5);
     wish();
     update();
-    emit fitted();
 }
 
 void MapView::zoom_by(double factor, QPointF about) {
@@ -143,13 +142,6 @@ std::vector<service::SiteOutcome> MapView::sites_now() const {
             out.push_back(std::move(o));
         }
     return out;
-}
-
-std::size_t MapView::places_under(const QRectF& area) const {
-    if (!scene_) return 0;
-    std::vector<std::uint32_t> found;
-    scene_->places_in(QRectF(view_.to_world(area.topLeft()), view_.to_world(area.bottomRight())), found);
-    return found.size();
 }
 
 std::optional<SiteIndex> MapView::site_at(QPointF at) const {

@@ -38,12 +38,8 @@ public:
 
     [[nodiscard]] QSize minimumSizeHint() const override { return {320, 240}; }
 
-    /// How many demand places are drawn inside a rectangle of the widget.
-    [[nodiscard]] std::size_t places_under(const QRectF& area) const;
-
 signals:
     void style_changed();
-    void fitted();  ///< everything is in sight again
     void site_menu_wanted(otoro::SiteIndex site, const QPoint& global);
 
 protected:

@@ -75,6 +75,7 @@ BringInPanel::BringInPanel(Session& session, Background& background, QWidget* pa
     auto* cancel_button = new QPushButton(tr("Leave it"), this);
     cancel_button->setAccessibleName(tr("Do not bring this file in"));
     auto* buttons = new QHBoxLayout;
+    buttons->setSpacing(8);
     buttons->addStretch(1);
     buttons->addWidget(cancel_button);
     buttons->addWidget(accept_);

@@ -38,9 +38,11 @@ DataPage::DataPage(Session& session, Background& background, QWidget* parent) : 
     box->addWidget(bring_in_);
     auto* found = new QLabel(tr("Findings"), this);
     found->setFont(theme::type(1.3, QFont::DemiBold));
+    for (auto* l : {title, found}) l->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Maximum);
     box->addSpacing(6);
     box->addWidget(found);
     empty_ = new QLabel(this);
+    empty_->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Maximum);
     empty_->setProperty("role", "soft");
     box->addWidget(empty_);
     list_ = new QTreeWidget(this);
@@ -51,7 +53,8 @@ DataPage::DataPage(Session& session, Background& background, QWidget* parent) : 
     list_->header()->setSectionResizeMode(0, QHeaderView::Stretch);
     for (int c = 1; c < 4; ++c) list_->header()->setSectionResizeMode(c, QHeaderView::ResizeToContents);
     list_->setUniformRowHeights(false);
-    box->addWidget(list_, 1);
+    box->addWidget(list_, 100);
+    box->addStretch(1);  // takes the room while the list is hidden
     connect(add, &QPushButton::clicked, this, &DataPage::files_wanted);
     connect(list_, &QTreeWidget::itemActivated, this, &DataPage::show_current);
     connect(&session_, &Session::data_changed, this, &DataPage::refresh_sources);
@@ -70,6 +73,7 @@ void DataPage::refresh_sources() {
         auto* l = new QLabel(tr("<b>%1</b>&nbsp; %2 <span style='color:#5C5A58'>from %3; %4</span>").arg(kind.toHtmlEscaped(), text.toHtmlEscaped(), plain(origin.file).toHtmlEscaped(), plain(origin.description).toHtmlEscaped()), this);
         l->setTextFormat(Qt::RichText);
         l->setWordWrap(true);
+        l->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Maximum);
         sources_->addWidget(l);
     };
     const auto& study = session_.study();
@@ -78,18 +82,26 @@ void DataPage::refresh_sources() {
         line(tr("Roads"), tr("%1 links, %2").arg(n(study.roads->network->link_count()), plain(describe(study.roads->network->total_length()))), study.roads->origin);
     for (const auto& d : study.demand) line(tr("Demand"), tr("%1, %2 places").arg(plain(d.set->name), n(d.set->count())), d.origin);
     for (const auto& s : study.sites) line(tr("Sites"), tr("%1, %2 sites").arg(plain(s.set->name), n(s.set->count())), s.origin);
-    QStringList missing;
-    if (!study.roads) missing << tr("roads (lines)");
-    if (study.demand.empty()) missing << tr("demand (points with what each counts)");
-    if (study.sites.empty()) missing << tr("sites (points, open or candidate)");
-    if (!missing.isEmpty()) {
-        auto* l = new QLabel(tr("Still needed: %1. Press \u2018Bring in a file\u2019 or drop files anywhere on the window. GeoPackage, GeoJSON, shapefile, FlatGeobuf, GML, CSV and, for roads, OpenStreetMap are read.")
-                                 .arg(missing.join(", ")),
-                             this);
+    const auto step = [&](bool there, const QString& what, const QString& about) {
+        if (there) return;
+        auto* l = new QLabel(tr("<b>%1</b>&nbsp; %2").arg(what, about), this);
+        l->setTextFormat(Qt::RichText);
         l->setWordWrap(true);
-        l->setProperty("role", "soft");
+        l->setFont(theme::type(1.1));
+        l->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Maximum);
         sources_->addWidget(l);
-    }
+    };
+    const bool roads = study.roads.has_value();
+    const bool demand = !study.demand.empty();
+    const bool sites = !study.sites.empty();
+    if (roads && demand && sites) return;
+    auto* needed = new QLabel(study.empty() ? tr("A study starts from three files. Press \u2018Bring in a file\u2019, or drop them anywhere on the window.") : tr("Still needed:"), this);
+    needed->setProperty("role", "soft");
+    needed->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Maximum);
+    sources_->addWidget(needed);
+    step(roads, tr("Roads"), tr("lines to travel on, with class, speed and one-way if there are any: GeoPackage, shapefile, GeoJSON, FlatGeobuf, GML or OpenStreetMap"));
+    step(demand, tr("Demand"), tr("the households, pupils or premises to be served, as points or as a table with longitude and latitude"));
+    step(sites, tr("Sites"), tr("the stations, schools or depots that serve, open or candidate, as points or as a table"));
 }
 
 void DataPage::look_again() {

@@ -1,6 +1,5 @@
 #include "desktop/pages/study_page.h"
 
-#include <QEvent>
 #include <QFrame>
 #include <QHBoxLayout>
 #include <QMenu>
@@ -23,7 +22,7 @@ StudyPage::StudyPage(Session& session, QWidget* parent) : QWidget(parent), sessi
     verdict_ = new VerdictView(session, this);
     plans_ = new PlanList(session, this);
     map_ = new MapView(session, this);
-    legend_ = new Legend(session, *map_, map_);
+    legend_ = new Legend(session, *map_, this);
     answer_ = new AnswerPanel(session, this);
     records_ = new RecordsPanel(session, this);
 
@@ -36,7 +35,13 @@ StudyPage::StudyPage(Session& session, QWidget* parent) : QWidget(parent), sessi
 
     auto* across = new QSplitter(Qt::Horizontal, this);
     across->addWidget(plans_);
-    across->addWidget(map_);
+    auto* map_and_legend = new QWidget(this);
+    auto* map_box = new QVBoxLayout(map_and_legend);
+    map_box->setContentsMargins(0, 0, 0, 0);
+    map_box->setSpacing(0);
+    map_box->addWidget(map_, 1);
+    map_box->addWidget(legend_);
+    across->addWidget(map_and_legend);
     across->addWidget(answer_);
     across->setStretchFactor(1, 1);
     across->setSizes({210, 740, 330});
@@ -54,26 +59,7 @@ StudyPage::StudyPage(Session& session, QWidget* parent) : QWidget(parent), sessi
     box->setSpacing(0);
     box->addWidget(top);
     box->addWidget(down, 1);
-    map_->installEventFilter(this);
-    legend_->installEventFilter(this);
-    connect(map_, &MapView::fitted, this, &StudyPage::place_legend);
     connect(map_, &MapView::site_menu_wanted, this, &StudyPage::offer_site_menu);
-}
-
-bool StudyPage::eventFilter(QObject* watched, QEvent* event) {
-    if (event->type() == QEvent::Resize) place_legend();
-    return QWidget::eventFilter(watched, event);
-}
-
-void StudyPage::place_legend() {
-    // In the corner where it hides the fewest places; the scale bar keeps the bottom left free.
-    constexpr int kGap = 10;
-    constexpr int kScaleBar = 40;
-    const int right = map_->width() - legend_->width() - kGap;
-    const int bottom = map_->height() - legend_->height() - kGap;
-    const std::array<QPoint, 3> corners{QPoint(right, bottom), QPoint(kGap, bottom - kScaleBar), QPoint(right, kGap)};
-    const auto hidden = [this](QPoint corner) { return map_->places_under(QRectF(corner, legend_->size())); };
-    legend_->move(*std::min_element(corners.begin(), corners.end(), [&](QPoint a, QPoint b) { return hidden(a) < hidden(b); }));
 }
 
 void StudyPage::offer_site_menu(SiteIndex index, const QPoint& at) {

@@ -27,11 +27,7 @@ public:
     /// What can be done with a site, as menu entries; used by the map.
     void offer_site_menu(SiteIndex site, const QPoint& at);
 
-protected:
-    bool eventFilter(QObject* watched, QEvent* event) override;
-
 private:
-    void place_legend();
     Session& session_;
     QuestionLine* question_;
     VerdictView* verdict_;

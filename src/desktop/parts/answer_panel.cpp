@@ -27,7 +27,7 @@ QTableWidget* quiet_table(const QStringList& columns, const QString& name, QWidg
     t->setHorizontalHeaderLabels(columns);
     t->setAccessibleName(name);
     t->verticalHeader()->hide();
-    t->verticalHeader()->setDefaultSectionSize(24);
+    t->verticalHeader()->setDefaultSectionSize(21);
     t->setEditTriggers(QAbstractItemView::NoEditTriggers);
     t->setSelectionBehavior(QAbstractItemView::SelectRows);
     t->setSelectionMode(QAbstractItemView::SingleSelection);
@@ -65,7 +65,7 @@ void fit_height(QTableWidget& t, int most_rows) {
 AnswerPanel::AnswerPanel(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
     auto* box = new QVBoxLayout(this);
     box->setContentsMargins(8, 10, 10, 8);
-    box->setSpacing(6);
+    box->setSpacing(4);
     curve_ = new CurveView(session, this);
     statistics_ = new QLabel(this);
     statistics_->setProperty("role", "soft");

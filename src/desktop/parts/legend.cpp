@@ -2,10 +2,10 @@
 
 #include <QButtonGroup>
 #include <QCheckBox>
+#include <QGridLayout>
 #include <QHBoxLayout>
 #include <QPainter>
 #include <QPushButton>
-#include <QVBoxLayout>
 
 #include "desktop/theme.h"
 
@@ -22,7 +22,7 @@ QString far_end(const Amount& limit) {
 class RampBar : public QWidget {
 public:
     RampBar(Session& session, MapView& map, QWidget* parent) : QWidget(parent), session_(session), map_(map) {
-        setFixedHeight(32);
+        setFixedHeight(31);
         setMinimumWidth(180);
     }
 
@@ -41,8 +41,8 @@ protected:
                     p.setBrush(colour_of_site(answer->outcome.sites, SiteIndex(i)));
                     p.drawEllipse(QPointF(9 + 15 * n++, 8), 5, 5);
                 }
-            p.setPen(theme::kSoftInk);
-            p.drawText(QRectF(2, 16, width() - 4, 16), Qt::AlignLeft | Qt::AlignVCenter, Legend::tr("colour of the site that serves"));
+            p.setPen(theme::kInk);
+            p.drawText(QRectF(2, 15, width() - 4, 16), Qt::AlignLeft | Qt::AlignVCenter, Legend::tr("the colour of the site that serves, as on its mark and in the list of sites"));
             return;
         }
         p.setPen(Qt::NoPen);
@@ -68,13 +68,11 @@ private:
 
 Legend::Legend(Session& session, MapView& map, QWidget* parent) : QFrame(parent), session_(session), map_(map) {
     setObjectName("legend");
-    setStyleSheet("QFrame#legend { background: rgba(255,255,255,232); border: 1px solid #D3CCBC; border-radius: 3px; } QCheckBox { font-size: 9pt; padding: 0px; spacing: 4px; } QPushButton#flat { font-size: 9pt; padding: 2px 8px; } "
+    setStyleSheet("QFrame#legend { border: none; border-top: 1px solid #D3CCBC; } QCheckBox { font-size: 9pt; padding: 0px; spacing: 4px; } QPushButton#flat { font-size: 9pt; padding: 2px 8px; } "
                   "QPushButton#flat:checked { background: #EEE0EC; border-color: #6B2A62; font-weight: 600; }");
     setAccessibleName(tr("Legend"));
-    auto* box = new QVBoxLayout(this);
-    box->setContentsMargins(8, 6, 8, 6);
-    box->setSpacing(0);
     auto* looks = new QHBoxLayout;
+    looks->setSpacing(4);
     auto* group = new QButtonGroup(this);
     for (const auto& [look, text] : {std::pair{Look::time, tr("Time")}, std::pair{Look::who_serves, tr("Who serves")}}) {
         auto* b = new QPushButton(text, this);
@@ -86,20 +84,27 @@ Legend::Legend(Session& session, MapView& map, QWidget* parent) : QFrame(parent)
         looks_[look] = b;
         connect(b, &QPushButton::clicked, this, [this, look = look] { map_.set_look(look); });
     }
-    looks->addStretch(1);
-    box->addLayout(looks);
-    bar_ = new RampBar(session, map, this);
-    box->addWidget(bar_);
-    box->addWidget(add_row(Layer::within, tr("within the standard")));
-    box->addWidget(add_row(Layer::beyond, tr("beyond it")));
-    box->addWidget(add_row(Layer::unserved, tr("not served")));
     auto* others = new QHBoxLayout;
-    others->setSpacing(8);
+    others->setSpacing(12);
     others->addWidget(add_row(Layer::sites, tr("sites")));
     others->addWidget(add_row(Layer::labels, tr("names")));
     others->addWidget(add_row(Layer::roads, tr("roads")));
-    others->addStretch(1);
-    box->addLayout(others);
+    auto* places = new QHBoxLayout;
+    places->setSpacing(14);
+    places->addWidget(add_row(Layer::within, tr("within the standard")));
+    places->addWidget(add_row(Layer::beyond, tr("beyond it")));
+    places->addWidget(add_row(Layer::unserved, tr("not served")));
+    places->addStretch(1);
+    bar_ = new RampBar(session, map, this);
+    auto* grid = new QGridLayout(this);
+    grid->setContentsMargins(10, 4, 10, 4);
+    grid->setHorizontalSpacing(18);
+    grid->setVerticalSpacing(2);
+    grid->addLayout(looks, 0, 0);
+    grid->addLayout(others, 1, 0);
+    grid->addWidget(bar_, 0, 1);
+    grid->addLayout(places, 1, 1);
+    grid->setColumnStretch(1, 1);
     connect(&map_, &MapView::style_changed, this, &Legend::refresh);
     connect(&session_, &Session::answer_changed, this, &Legend::refresh);
     refresh();
@@ -134,7 +139,6 @@ void Legend::refresh() {
     rows_.at(Layer::beyond)->setText(beyond);
     rows_.at(Layer::unserved)->setText(unserved);
     bar_->update();
-    adjustSize();
 }
 
 }  // namespace otoro::desktop
