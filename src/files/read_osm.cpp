@@ -2,13 +2,12 @@
 
 #include <algorithm>
 #include <array>
-#include <charconv>
+#include <cmath>
 #include <filesystem>
 #include <osmium/handler.hpp>
 #include <osmium/io/any_input.hpp>
 #include <osmium/osm.hpp>
 #include <osmium/visitor.hpp>
-#include <regex>
 
 #include "files/read_roads.h"
 #include "geo/ellipsoid.h"
@@ -51,19 +50,46 @@ std::optional<Speed> maxspeed(std::string_view text) {
     return mph ? Speed::miles_per_hour(v) : Speed::km_per_hour(v);
 }
 
-/// `00:20`, `1:05:30`, `PT20M`, or minutes as a number.
+/// `0:20` or `1:05:30` in seconds; nothing for anything else.
+std::optional<double> clock_seconds(std::string_view text) {
+    double seconds = 0;
+    int parts = 0;
+    for (bool more = true; more; ++parts) {
+        const auto colon = text.find(':');
+        double v = 0;
+        if (parts == 3 || !parse_number(text.substr(0, colon), v) || v < 0) return std::nullopt;
+        seconds = seconds * 60 + v;
+        more = colon != std::string_view::npos;
+        if (more) text.remove_prefix(colon + 1);
+    }
+    if (parts < 2) return std::nullopt;
+    return parts == 2 ? seconds * 60 : seconds;
+}
+
+/// ISO 8601: `PT20M`, `PT1H5M`, `P1D`.
+std::optional<double> iso_seconds(std::string_view text) {
+    if (text.empty() || text.front() != 'P') return std::nullopt;
+    double seconds = 0;
+    std::size_t begin = 1;
+    for (std::size_t i = 1; i < text.size(); ++i) {
+        if (text[i] == 'T') begin = i + 1;
+        if ((text[i] >= '0' && text[i] <= '9') || text[i] == '.' || text[i] == 'T') continue;
+        const double unit = text[i] == 'D' ? 86'400 : text[i] == 'H' ? 3600 : text[i] == 'M' ? 60 : text[i] == 'S' ? 1 : 0;
+        double v = 0;
+        if (unit == 0 || !parse_number(text.substr(begin, i - begin), v)) return std::nullopt;
+        seconds += v * unit;
+        begin = i + 1;
+    }
+    return begin == text.size() ? std::optional(seconds) : std::nullopt;
+}
+
+/// `00:20`, `1:05:30`, `PT20M`, or minutes as a number; 0 for anything else.
 std::uint32_t duration_ms(std::string_view text) {
-    const std::string s(text);
-    std::smatch m;
-    static const std::regex kClock(R"((\d{1,3}):(\d{2})(?::(\d{2}))?)");
-    static const std::regex kIso(R"(P(?:(\d{1,2})D)?T?(?:(\d{1,3})H)?(?:(\d{1,4})M)?(?:(\d{1,5})S)?)");
-    const auto part = [&](std::size_t i) { return m[i].matched ? std::stoll(m[i].str()) : 0LL; };
-    long long seconds = 0;
     double minutes = 0;
-    if (std::regex_match(s, m, kClock)) seconds = part(1) * 3600 + part(2) * 60 + part(3);
-    else if (std::regex_match(s, m, kIso)) seconds = part(1) * 86400 + part(2) * 3600 + part(3) * 60 + part(4);
-    else if (parse_number(s, minutes) && minutes > 0 && minutes < 10'000) seconds = std::llround(minutes * 60);
-    return static_cast<std::uint32_t>(std::clamp(seconds, 0LL, 1'000'000LL) * 1000);
+    std::optional<double> seconds = clock_seconds(text);
+    if (!seconds) seconds = iso_seconds(text);
+    if (!seconds && parse_number(text, minutes)) seconds = minutes * 60;
+    return static_cast<std::uint32_t>(std::llround(std::clamp(seconds.value_or(0), 0.0, 1'000'000.0) * 1000));
 }
 
 OneWay drive_one_way(const osmium::Way& way, std::string_view highway) {

@@ -1,6 +1,7 @@
 #include "routing/nearest_search.h"
 
 #include <algorithm>
+#include <array>
 #include <bit>
 #include <cstddef>
 #include <utility>
@@ -25,17 +26,16 @@ public:
     }
 
     /// Calls `look(node, bucket)` for all that waits, cheapest bucket first; `look` may put more, at no lower cost than the bucket's. What will be looked at
-    /// a little later is told to `soon`, then to `sooner`, so that memory can be asked for it ahead of time.
-    template <class Look, class Soon, class Sooner>
-    void run(Look&& look, Soon&& soon, Sooner&& sooner) {
-        constexpr std::size_t kSoon = 12;
-        constexpr std::size_t kSooner = 5;
+    /// a little later is told to `ahead` with how soon (0, 1, then 2), so that memory can be asked for it in time.
+    template <class Look, class Ahead>
+    void run(Look&& look, Ahead&& ahead) {
+        constexpr std::array<std::size_t, 3> kSteps{24, 14, 6};
         while (true) {
             for (std::uint32_t i = 0; i < kBuckets; ++i) {
                 auto& bucket = buckets_[i];
                 for (std::size_t k = 0; k < bucket.size(); ++k) {
-                    if (k + kSoon < bucket.size()) soon(bucket[k + kSoon]);
-                    if (k + kSooner < bucket.size()) sooner(bucket[k + kSooner]);
+                    for (std::size_t soon = 0; soon < kSteps.size(); ++soon)
+                        if (k + kSteps[soon] < bucket.size()) ahead(bucket[k + kSteps[soon]], soon);
                     look(bucket[k], base_ + i);
                 }
                 bucket.clear();
@@ -117,14 +117,21 @@ std::vector<Label> nearest_of_many(const Graph& graph, std::span<const Seed> see
             if (better(cost, here.source, other, labels[arc.head])) improve(arc.head, {cost, here.source, other, arc.way});
         }
     };
-    const auto fetch_arcs = [&](std::uint32_t node) {
-        __builtin_prefetch(&labels[node]);
-        __builtin_prefetch(graph.arcs_of(node).data());
+    // Where its arcs are, then the arcs, then the labels at their heads: each needs the one before.
+    const auto ahead = [&](std::uint32_t node, std::size_t soon) {
+        if (soon == 0) {
+            __builtin_prefetch(&graph.all_offsets()[node]);
+            __builtin_prefetch(&labels[node]);
+            __builtin_prefetch(&waiting[node]);
+        } else if (soon == 1) {
+            const auto arcs = graph.arcs_of(node);
+            __builtin_prefetch(arcs.data());
+            __builtin_prefetch(arcs.data() + arcs.size());
+        } else {
+            for (const Arc& arc : graph.arcs_of(node)) __builtin_prefetch(&labels[arc.head]);
+        }
     };
-    const auto fetch_heads = [&](std::uint32_t node) {
-        for (const Arc& arc : graph.arcs_of(node)) __builtin_prefetch(&labels[arc.head]);
-    };
-    buckets.run(look, fetch_arcs, fetch_heads);
+    buckets.run(look, ahead);
     return labels;
 }
 
