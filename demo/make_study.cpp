@@ -3,8 +3,7 @@
 
 #include <filesystem>
 
-#include "files/read_places.h"
-#include "files/read_roads.h"
+#include "files/bring_in.h"
 #include "files/study_file.h"
 
 namespace {
@@ -14,18 +13,10 @@ service::Study make(const std::filesystem::path& folder) {
     const Task task;
     service::Study s;
     s.name = "Saltmere, winter";
-    auto roads = files::read_roads({{(folder / "roads.gpkg").string(), "", "", "", ""}, {}}, task);
-    s = with_roads(std::move(s), {std::make_shared<const roads::Network>(join(std::move(roads.lines), task)), {"roads.gpkg", "roads", "class, name, speed and one-way from the file", roads.flaws}});
-
-    const auto demand = [&](const char* file) {
-        auto read = files::read_demand({{(folder / file).string(), "", "", "", ""}, {}, {}}, task);
-        const std::string about = "id from '" + read.fields.id + "', weight from '" + read.fields.weight + "'";
-        s = with_demand(std::move(s), {std::make_shared<const places::DemandSet>(std::move(read.demand)), {file, "", about, read.flaws}});
-    };
-    const auto sites = [&](const char* file) {
-        auto read = files::read_sites({{(folder / file).string(), "", "", "", ""}, {}, {}, {}, {}}, task);
-        s = with_sites(std::move(s), {std::make_shared<const places::SiteSet>(std::move(read.sites)), {file, "", "id, name and state from the file", read.flaws}});
-    };
+    const auto layer = [&](const char* file) { return files::LayerChoice{(folder / file).string(), "", ""}; };
+    s = with_roads(std::move(s), files::bring_in_roads({layer("roads.gpkg"), {}}, {}, task));
+    const auto demand = [&](const char* file) { s = with_demand(std::move(s), files::bring_in_demand({layer(file), {}, {}}, "", task)); };
+    const auto sites = [&](const char* file) { s = with_sites(std::move(s), files::bring_in_sites({layer(file), {}, {}, {}, {}}, "", task)); };
     demand("households.csv");
     demand("pupils.csv");
     demand("winter-round.csv");
@@ -36,10 +27,10 @@ service::Study make(const std::filesystem::path& folder) {
     s.question.profile.mode = travel::Mode::respond;
     s.question.standard = service::Standard{Share::percent(90), Millis::minutes(8)};
     const auto opens = [](const char* id) { return service::SiteChange{service::Change::open, id, std::nullopt}; };
-    s.plans.push_back({"Quay opens", {opens("C1")}});
-    s.plans.push_back({"Mill opens", {opens("C2")}});
-    s.plans.push_back({"Island opens", {opens("C3")}});
-    s.plans.push_back({"Quay and Mill", {opens("C1"), opens("C2")}});
+    s.plans.push_back({"Quay opens", {opens("C1")}, {}});
+    s.plans.push_back({"Mill opens", {opens("C2")}, {}});
+    s.plans.push_back({"Island opens", {opens("C3")}, {}});
+    s.plans.push_back({"Quay and Mill", {opens("C1"), opens("C2")}, {}});
     return s;
 }
 

@@ -9,13 +9,15 @@
 
 #include "batch/console.h"
 #include "files/atomic_file.h"
-#include "files/read_places.h"
-#include "files/read_roads.h"
+#include "files/bring_in.h"
+#include "files/closure_file.h"
+#include "files/profile_file.h"
 #include "files/study_file.h"
 #include "files/write_answer.h"
 #include "geo/amounts.h"
-#include "service/check.h"
-#include "service/study.h"
+#include "service/findings.h"
+#include "service/join_report.h"
+#include "service/network_summary.h"
 
 namespace otoro::batch {
 namespace {
@@ -41,45 +43,79 @@ service::Standard parse_standard(const std::string& text) {
 
 /// The options that say how one file is to be read.
 struct FileOptions {
-    std::string path, layer, crs, x, y;
+    std::string path, layer, crs, x, y, filter;
 
     void add_to(CLI::App& app, const std::string& what, const std::string& about, bool required, bool points) {
         auto* o = app.add_option("--" + what, path, about)->type_name("FILE");
         if (required) o->required();
         app.add_option("--" + what + "-layer", layer, "layer of that file (the first that fits)")->type_name("NAME");
         app.add_option("--" + what + "-crs", crs, "its coordinate system, by EPSG code (the file's own)")->type_name("EPSG");
+        app.add_option("--" + what + "-filter", filter, "only records of which this is true, such as \"class IN ('residential') AND speed >= 30\"")->type_name("CQL2");
         if (!points) return;
         app.add_option("--" + what + "-x", x, "CSV column of longitude or x (found by name)")->type_name("FIELD");
         app.add_option("--" + what + "-y", y, "CSV column of latitude or y (found by name)")->type_name("FIELD");
     }
-    [[nodiscard]] files::LayerChoice choice() const { return {path, layer, crs, x, y}; }
+    [[nodiscard]] files::LayerChoice choice() const { return {path, layer, crs, x, y, filter}; }
 };
 
-struct RoadFieldOptions {
-    std::string road_class, name, speed, one_way;
-    bool any = false;
+/// The roads: one layer or several, their fields, and how they join.
+struct RoadOptions {
+    std::vector<std::string> paths, layers, words;
+    std::string crs, filter, join = "ends", close_gaps;
+    files::RoadFields named;
 
     void add_to(CLI::App& app) {
-        app.add_option("--road-class", road_class, "field of the road's class (found by name)")->type_name("FIELD");
-        app.add_option("--road-name", name, "field of the road's name")->type_name("FIELD");
-        app.add_option("--road-speed", speed, "field of the speed travelled, km/h unless its name or value says mph")->type_name("FIELD");
-        app.add_option("--road-one-way", one_way, "field that says which way is allowed")->type_name("FIELD");
+        app.add_option("--roads", paths, "lines to travel on; named again, further layers are merged with the first")->required()->type_name("FILE");
+        app.add_option("--roads-layer", layers, "layer of that file (the first that fits); one for each --roads, in the same order")->type_name("NAME");
+        app.add_option("--roads-crs", crs, "its coordinate system, by EPSG code (the file's own)")->type_name("EPSG");
+        app.add_option("--roads-filter", filter, "only records of which this is true")->type_name("CQL2");
+        app.add_option("--road-class", named.road_class, "field of the road's class (found by name)")->type_name("FIELD");
+        app.add_option("--road-name", named.name, "field of the road's name")->type_name("FIELD");
+        app.add_option("--road-speed", named.speed, "field of the speed travelled, km/h unless its name or value says mph; or a formula after '='")->type_name("FIELD");
+        app.add_option("--road-one-way", named.one_way, "field that says which way is allowed")->type_name("FIELD");
+        app.add_option("--road-minutes", named.minutes, "field of the minutes from end to end; or a formula such as '= length_m / 1000 / kmh * 60'")->type_name("FIELD");
+        app.add_option("--road-minutes-back", named.minutes_back, "field of the minutes against the drawn direction, or a formula")->type_name("FIELD");
+        app.add_option("--road-length", named.length, "field of the length, to be compared with the drawn line")->type_name("FIELD");
+        app.add_option("--road-level", named.level, "field of the level, or of bridges or tunnels")->type_name("FIELD");
+        app.add_option("--road-word", words, "what a class or one-way word of the file means, such as \"B Road=secondary\"")->type_name("WORD=MEANING");
+        app.add_option("--join", join, "where lines meet: at their ends, at any shared vertex, or also where they cross on one level")->check(CLI::IsMember({"ends", "vertices", "crossings"}))->capture_default_str();
+        app.add_option("--close-gaps", close_gaps, "close every gap narrower than this, such as 5m")->type_name("LENGTH");
     }
+
+    [[nodiscard]] files::RoadChoice choice() const {
+        std::vector<files::LayerChoice> all;
+        for (std::size_t i = 0; i < paths.size(); ++i) all.push_back({paths[i], i < layers.size() ? layers[i] : std::string(), crs, "", "", filter});
+        files::RoadChoice c{all.front(), fields(all.front()), {all.begin() + 1, all.end()}};
+        return c;
+    }
+    [[nodiscard]] roads::Preparation preparation() const { return {*roads::parse_join_rule(join), {}}; }
+
+private:
     /// Guesses, with what was named put in their place.
-    [[nodiscard]] std::optional<files::RoadFields> choice(const FileOptions& roads) const {
-        if (files::is_osm(roads.path) || (road_class.empty() && name.empty() && speed.empty() && one_way.empty())) return std::nullopt;
-        auto fields = files::guess_road_fields(files::Source(roads.choice(), files::Shape::line).fields());
-        if (!road_class.empty()) fields.road_class = road_class;
-        if (!name.empty()) fields.name = name;
-        if (!speed.empty()) fields.speed = speed;
-        if (!one_way.empty()) fields.one_way = one_way;
+    [[nodiscard]] std::optional<files::RoadFields> fields(const files::LayerChoice& first) const {
+        if (files::is_osm(first.path) || (named == files::RoadFields{} && words.empty())) return std::nullopt;
+        auto fields = files::guess_road_fields(files::Source(first, files::Shape::line).fields());
+        const auto put = [](std::string& field, const std::string& given) {
+            if (!given.empty()) field = given;
+        };
+        put(fields.road_class, named.road_class);
+        put(fields.name, named.name);
+        put(fields.speed, named.speed);
+        put(fields.one_way, named.one_way);
+        put(fields.minutes, named.minutes);
+        put(fields.minutes_back, named.minutes_back);
+        put(fields.length, named.length);
+        put(fields.level, named.level);
+        for (const auto& w : words) {
+            const auto at = w.rfind('=');
+            if (at == std::string::npos) throw CLI::ValidationError("--road-word", fmt::format("'{}' is not like \"B Road=secondary\"", w));
+            fields.words[w.substr(0, at)] = w.substr(at + 1);
+        }
         return fields;
     }
 };
 
 std::optional<std::string> if_given(const std::string& s) { return s.empty() ? std::nullopt : std::optional(s); }
-
-travel::Mode mode_of(const std::string& option) { return *travel::parse_mode(option); }
 
 constexpr std::size_t kMostFlawsShown = 20;
 
@@ -91,31 +127,48 @@ void tell_flaws(Console& console, const std::vector<Flaw>& flaws) {
     if (flaws.size() > kMostFlawsShown) console.note(fmt::format("... and {} more like these; 'otoro-batch check --json' lists them all", flaws.size() - kMostFlawsShown));
 }
 
-void tell_unknown_words(Console& console, const files::RoadsRead& roads) {
-    for (const auto& [word, count] : roads.unknown_words)
-        console.note(fmt::format("roads: '{}' ({} records) is not a known class or one-way word; such roads are open both ways at {}", word, count,
-                                 describe(travel::speed_on({}, {}))));
+/// Roads as the options say, gaps closed.
+service::RoadsIn read_roads(const RoadOptions& options, const std::optional<travel::Profile>& profile, const Task& task) {
+    auto in = files::bring_in_roads(options.choice(), options.preparation(), task);
+    if (options.close_gaps.empty()) return in;
+    const Millimetres within = parsed("--close-gaps", options.close_gaps, parse_length);
+    if (within > roads::kWidestGap) throw CLI::ValidationError("--close-gaps", fmt::format("gaps of more than {} are not closed unseen", describe(roads::kWidestGap)));
+    const auto report = service::check_roads(*in.network, profile, task);
+    auto preparation = in.preparation;
+    for (const auto& g : roads::find_gaps(*in.network, report.as_pieces(), within, task)) preparation.closed.push_back(g.closing);
+    return roads_in(in.lines, std::move(preparation), in.origin, task);
 }
+
+/// A travel profile: a standard one, or one read from a file.
+travel::Profile profile_of(const std::string& word) {
+    if (const auto mode = travel::parse_mode(word)) return {*mode, std::nullopt};
+    if (!std::filesystem::exists(word)) throw CLI::ValidationError("--travel", fmt::format("'{}' is not drive, respond, walk or cycle, nor a file with a travel profile", word));
+    return files::read_profile(word);
+}
+constexpr const char* kTravel = "drive, respond, walk or cycle, or a file with a travel profile";
 
 // ---------------------------------------------------------------------------------------------------------------- check
 
 struct Check {
-    FileOptions roads, demand, sites;
-    RoadFieldOptions fields;
-    std::string travel, attach_limit = "250m", json_out, demand_id, site_id, weight;
-    bool quiet = false;
+    RoadOptions roads;
+    FileOptions demand, sites;
+    std::string travel, attach_limit = "250m", json_out, demand_id, site_id, weight, tolerance = "10m", summary_out;
+    bool quiet = false, strict = false, compare_joins = false;
 
     void add_to(CLI::App& app) {
-        roads.add_to(app, "roads", "lines to travel on", true, false);
-        fields.add_to(app);
-        app.add_option("--travel", travel, "count only the roads this traveller may use")->check(CLI::IsMember({"drive", "respond", "walk", "cycle"}));
+        roads.add_to(app);
+        app.add_option("--travel", travel, std::string("count only the roads this traveller may use: ") + kTravel)->type_name("PROFILE");
         demand.add_to(app, "demand", "points to be served", false, true);
         sites.add_to(app, "sites", "points that serve", false, true);
         app.add_option("--demand-id", demand_id, "field of the demand's id ('id')")->type_name("FIELD");
         app.add_option("--site-id", site_id, "field of the sites' id ('id')")->type_name("FIELD");
         app.add_option("--weight", weight, "field that says how much each place counts (found by name)")->type_name("FIELD");
         app.add_option("--attach-limit", attach_limit, "farthest road that a place is joined to")->capture_default_str();
+        app.add_option("--gap-tolerance", tolerance, "road ends nearer than this that do not join are listed")->capture_default_str();
+        app.add_flag("--compare-joins", compare_joins, "also show what each rule of joining would give");
+        app.add_option("--summary", summary_out, "also write every rule, speed, tolerance and count in plain words")->type_name("FILE");
         app.add_option("--json", json_out, "also write the report as JSON")->type_name("FILE");
+        app.add_flag("--strict", strict, "exit with 3 if there is any finding");
         app.add_flag("--quiet", quiet, "no progress, no remarks");
     }
 
@@ -145,6 +198,21 @@ json to_json(const service::AttachReport& r, std::size_t places) {
             {"no_road_near", r.no_road_near}, {"bad_location", r.bad_location}, {"longest_off_road_m", r.longest_off_road.metres()}};
 }
 
+json to_json(const std::vector<service::Finding>& findings) {
+    json out = json::array();
+    for (const auto& f : findings) {
+        json items = json::array();
+        for (const auto& i : f.items) {
+            json item{{"text", i.text}, {"weight", i.weight.value()}};
+            if (i.place) item["place"] = *i.place;
+            if (i.where) item["where"] = {i.where->lon, i.where->lat};
+            items.push_back(std::move(item));
+        }
+        out.push_back({{"kind", name(f.kind)}, {"about", f.about}, {"sentence", f.sentence}, {"count", f.count}, {"places", f.places}, {"weight", f.weight.value()}, {"items", std::move(items)}});
+    }
+    return out;
+}
+
 void print(const service::RoadReport& r) {
     fmt::print("Roads: {} links, {} nodes, {:.3f} km, {} one-way ({:.1f} %)\n", r.links, r.nodes, r.length.kilometres(), r.one_way_links,
                r.links > 0 ? 100.0 * r.one_way_links / r.links : 0.0);
@@ -159,65 +227,90 @@ void print(const char* what, const service::AttachReport& r, std::size_t places)
                r.off_main_piece, r.longest_off_road.metres(), r.no_road_near, r.bad_location);
 }
 
+void print(const std::vector<service::Finding>& findings) {
+    constexpr std::size_t kShown = 5;
+    fmt::print("Findings: {}\n", findings.size());
+    for (const auto& f : findings) {
+        fmt::print("  - {}{}\n", f.sentence, f.places > 0 ? fmt::format(" [{} places, weight {}]", f.places, describe(f.weight)) : "");
+        for (std::size_t i = 0; i < std::min(f.items.size(), kShown); ++i) fmt::print("      {}\n", f.items[i].text);
+        if (f.items.size() > kShown) fmt::print("      ... and {} more\n", f.count - kShown);
+    }
+}
+
 int Check::run() const {
     Console console(quiet);
     const Task task = console.task();
-    const Millimetres limit = parsed("--attach-limit", attach_limit, parse_length);
-    auto read = files::read_roads({roads.choice(), fields.choice(roads)}, task);
-    tell_unknown_words(console, read);
-    std::vector<Flaw> flaws = std::move(read.flaws);
-    const auto network = join(std::move(read.lines), task);
-    const auto profile = travel.empty() ? std::nullopt : std::optional(travel::Profile{mode_of(travel), std::nullopt});
+    service::Study study;
+    study.question.attach_limit = parsed("--attach-limit", attach_limit, parse_length);
+    study.gap_tolerance = parsed("--gap-tolerance", tolerance, parse_length);
+    const auto profile = travel.empty() ? std::nullopt : std::optional(profile_of(travel));
+    if (profile) study.question.profile = *profile;
+    study = with_roads(std::move(study), read_roads(roads, profile, task));
+    const auto& network = *study.roads->network;
     const auto report = service::check_roads(network, profile, task);
     print(report);
     json out = to_json(report);
-    out["records"] = read.records;
-    out["unknown_words"] = read.unknown_words;
+    std::vector<Flaw> flaws = study.roads->origin.flaws;
 
     const auto add_places = [&](const char* what, const std::vector<std::optional<geo::LonLat>>& places, const std::vector<Flaw>& more) {
-        const auto r = service::check_places(network, report, places, limit, task);
+        const auto r = service::check_places(network, report, places, study.question.attach_limit, task);
         print(what, r, places.size());
         out[what] = to_json(r, places.size());
         flaws.insert(flaws.end(), more.begin(), more.end());
     };
     if (!demand.path.empty()) {
-        const auto d = files::read_demand({demand.choice(), if_given(demand_id), if_given(weight)}, task);
-        add_places("demand", service::positions(d.demand), d.flaws);
+        study = with_demand(std::move(study), files::bring_in_demand({demand.choice(), if_given(demand_id), if_given(weight)}, "", task));
+        add_places("demand", places::positions(*study.demand[0].set), study.demand[0].origin.flaws);
     }
     if (!sites.path.empty()) {
-        const auto s = files::read_sites({sites.choice(), if_given(site_id), {}, {}, {}}, task);
-        add_places("sites", service::positions(s.sites), s.flaws);
+        study = with_sites(std::move(study), files::bring_in_sites({sites.choice(), if_given(site_id), {}, {}, {}}, "", task));
+        add_places("sites", places::positions(*study.sites[0].set), study.sites[0].origin.flaws);
     }
     const auto aside = std::count_if(flaws.begin(), flaws.end(), [](const Flaw& f) { return f.set_aside; });
     fmt::print("Records set aside: {}; kept with a flaw: {}\n", aside, static_cast<std::ptrdiff_t>(flaws.size()) - aside);
     tell_flaws(console, flaws);
     out["set_aside"] = aside;
     out["flaws"] = to_json(flaws);
+    if (compare_joins) {
+        json rules = json::array();
+        for (const auto& r : service::compare_join_rules(study, task)) {
+            fmt::print("{}\n", describe(r));
+            rules.push_back({{"rule", name(r.rule)}, {"links", r.links}, {"pieces", r.pieces}, {"dead_ends", r.dead_ends}, {"places_cut_off", r.cut_off.places}, {"weight_cut_off", r.cut_off.weight.value()}});
+        }
+        out["join_rules"] = rules;
+    }
+    const auto checked = service::check_study(study, task);
+    auto findings = service::findings_of(study, *checked);
+    files::suggest_crs(findings, study);
+    print(findings);
+    out["findings"] = to_json(findings);
+    if (!summary_out.empty()) files::write_text(summary_out, service::network_summary(study, *checked));
     if (!json_out.empty()) files::write_text(json_out, out.dump(2, ' ', false, json::error_handler_t::replace) + "\n");
-    return kDone;
+    return strict && service::count_open(findings) > 0 ? kFindings : kDone;
 }
 
 // --------------------------------------------------------------------------------------------------------------- assign
 
 struct Assign {
-    FileOptions roads, demand, sites;
-    RoadFieldOptions fields;
-    std::string travel = "drive", speed, measure = "time", towards = "demand", limit, standard, attach_limit = "250m";
+    RoadOptions roads;
+    FileOptions demand, sites;
+    std::string travel = "drive", speed, off_road_speed, closures, measure = "time", towards = "demand", limit, standard, attach_limit = "250m";
     std::string demand_id, site_id, weight, use = "open", out, as = "points", loads;
     bool quiet = false;
 
     void add_to(CLI::App& app) {
-        roads.add_to(app, "roads", "lines to travel on", true, false);
-        fields.add_to(app);
+        roads.add_to(app);
         demand.add_to(app, "demand", "points to be served", true, true);
         sites.add_to(app, "sites", "points that serve", true, true);
-        app.add_option("--travel", travel, "how they travel")->required()->check(CLI::IsMember({"drive", "respond", "walk", "cycle"}));
+        app.add_option("--travel", travel, std::string("how they travel: ") + kTravel)->required()->type_name("PROFILE");
         app.add_option("--speed", speed, "one speed for all roads, such as 40km/h");
         app.add_option("--measure", measure, "what nearest means")->required()->check(CLI::IsMember({"time", "distance"}));
         app.add_option("--towards", towards, "which way they travel")->required()->check(CLI::IsMember({"demand", "site"}));
         app.add_option("--limit", limit, "farther places are not served: 8min, 2km");
         app.add_option("--standard", standard, "share and limit to be met, such as \"90% within 8min\"");
         app.add_option("--attach-limit", attach_limit, "farthest road that a place is joined to")->capture_default_str();
+        app.add_option("--off-road-speed", off_road_speed, "count off-road legs too, at this speed, such as 4.8km/h (they are reported and not counted)");
+        app.add_option("--closures", closures, "roads shut, slowed or delayed: points, lines and areas with fields effect, factor, delay_min")->type_name("FILE");
         app.add_option("--demand-id", demand_id, "field of the demand's id ('id')")->type_name("FIELD");
         app.add_option("--site-id", site_id, "field of the sites' id ('id')")->type_name("FIELD");
         app.add_option("--weight", weight, "field that says how much each place counts (found by name)")->type_name("FIELD");
@@ -231,7 +324,8 @@ struct Assign {
     [[nodiscard]] service::Question question() const {
         service::Question q;
         q.use = use == "open" ? service::SiteUse::open : service::SiteUse::open_and_candidate;
-        q.profile.mode = mode_of(travel);
+        q.profile = profile_of(travel);
+        if (!off_road_speed.empty()) q.off_road_speed = parsed("--off-road-speed", off_road_speed, parse_speed);
         if (!speed.empty()) q.profile.one_speed = parsed("--speed", speed, parse_speed);
         q.towards = towards == "demand" ? service::Towards::demand : service::Towards::site;
         q.measure = measure == "time" ? routing::Measure::time : routing::Measure::distance;
@@ -256,21 +350,20 @@ int Assign::run() const {
     service::Question q = question();
     Console console(quiet);
     const Task task = console.task();
-    auto roads_read = files::read_roads({roads.choice(), fields.choice(roads)}, task);
-    tell_unknown_words(console, roads_read);
-    tell_flaws(console, roads_read.flaws);
-    auto network = std::make_shared<const roads::Network>(join(std::move(roads_read.lines), task));
-    auto demand_read = files::read_demand({demand.choice(), if_given(demand_id), if_given(weight)}, task);
-    tell_flaws(console, demand_read.flaws);
-    auto sites_read = files::read_sites({sites.choice(), if_given(site_id), {}, {}, {}}, task);
-    tell_flaws(console, sites_read.flaws);
+    const auto roads_in = read_roads(roads, q.profile, task);
+    tell_flaws(console, roads_in.origin.flaws);
+    const auto demand_in = files::bring_in_demand({demand.choice(), if_given(demand_id), if_given(weight)}, "", task);
+    tell_flaws(console, demand_in.origin.flaws);
+    const auto sites_in = files::bring_in_sites({sites.choice(), if_given(site_id), {}, {}, {}}, "", task);
+    tell_flaws(console, sites_in.origin.flaws);
+    service::Plan plan;
+    if (!closures.empty()) plan.closures = files::read_closures(closures);
 
-    q.demand = demand_read.demand.name;
-    q.sites = sites_read.sites.name;
-    const service::Inputs inputs{std::move(network), std::make_shared<const places::DemandSet>(std::move(demand_read.demand)),
-                                 std::make_shared<const places::SiteSet>(std::move(sites_read.sites))};
+    q.demand = demand_in.set->name;
+    q.sites = sites_in.set->name;
+    const service::Inputs inputs{roads_in.network, demand_in.set, sites_in.set};
     const auto ready = prepare(inputs, q, nullptr, task);
-    const auto outcome = service::answer(*ready, {}, task);
+    const auto outcome = service::answer(*ready, plan, task);
     tell_idle_sites(console, outcome);
     files::write_answer(*ready, outcome, out, as == "points" ? files::AnswerShape::points : files::AnswerShape::lines, task);
     if (!loads.empty()) files::write_loads(outcome, loads);
@@ -342,7 +435,7 @@ constexpr const char* kExamples = R"(Examples:
       --measure distance --towards site --limit 2km --out answer.gpkg --as lines
   otoro-batch answer saltmere.otoro.gpkg --plan "Quay opens" --out tables/
 
-Amounts carry their unit: 90s 8min 1h 500m 2km 1.5mi. Exit code: 0 done, 1 bad input, 2 misuse.)";
+Amounts carry their unit: 90s 8min 1h 500m 2km 1.5mi. Exit code: 0 done, 1 bad input, 2 misuse, 3 findings (check --strict).)";
 
 }  // namespace
 

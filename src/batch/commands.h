@@ -8,6 +8,8 @@ namespace otoro::batch {
 inline constexpr int kDone = 0;
 inline constexpr int kBadInput = 1;
 inline constexpr int kMisuse = 2;
+/// `check --strict` found something.
+inline constexpr int kFindings = 3;
 
 /// Runs one command. Results go to stdout and to the files named, errors and progress to stderr.
 int run(int argc, const char* const* argv);

@@ -89,10 +89,13 @@ void GdalWriter::Row::set(int field, double v) { feature_->SetField(field, v); }
 
 void GdalWriter::Row::point(geo::LonLat p) { feature_->SetGeometryDirectly(new OGRPoint(p.lon, p.lat)); }
 
-void GdalWriter::Row::line(std::span<const geo::LonLat> shape) {
+void GdalWriter::Row::line(std::span<const geo::LonLat> shape, std::span<const float> heights) {
     auto line = std::make_unique<OGRLineString>();
     line->setNumPoints(static_cast<int>(shape.size()), FALSE);
-    for (std::size_t i = 0; i < shape.size(); ++i) line->setPoint(static_cast<int>(i), shape[i].lon, shape[i].lat);
+    for (std::size_t i = 0; i < shape.size(); ++i) {
+        if (heights.empty()) line->setPoint(static_cast<int>(i), shape[i].lon, shape[i].lat);
+        else line->setPoint(static_cast<int>(i), shape[i].lon, shape[i].lat, static_cast<double>(heights[i]));
+    }
     feature_->SetGeometryDirectly(line.release());
 }
 

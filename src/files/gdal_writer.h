@@ -64,7 +64,8 @@ public:
     void set(int field, std::int64_t v);
     void set(int field, double v);
     void point(geo::LonLat p);
-    void line(std::span<const geo::LonLat> shape);
+    /// \param heights one a vertex, or none
+    void line(std::span<const geo::LonLat> shape, std::span<const float> heights = {});
     /// \throws InputError
     void write();
 

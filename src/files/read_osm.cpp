@@ -215,8 +215,8 @@ public:
         finish(w);
         const auto id = fmt::format("way {}", ways_.ids[w]);
         if (missing > 0)
-            out_.flaws.push_back({path_, static_cast<std::int64_t>(w), id, fmt::format("{} of its points are not in the file; the way is cut there", missing), false});
-        if (ways_.first[w + 1] - ways_.first[w] < 2) out_.flaws.push_back({path_, static_cast<std::int64_t>(w), id, "it has fewer than two points", true});
+            out_.flaws.push_back({path_, static_cast<std::int64_t>(w), id, fmt::format("{} of its points are not in the file; the way is cut there", missing), false, FlawKind::shape, std::nullopt});
+        if (ways_.first[w + 1] - ways_.first[w] < 2) out_.flaws.push_back({path_, static_cast<std::int64_t>(w), id, "it has fewer than two points", true, FlawKind::shape, std::nullopt});
     }
 
     /// Shares a ferry's duration among the parts of its way by length.
@@ -284,7 +284,10 @@ void pass(const std::string& path, osmium::osm_entity_bits::type kinds, Handler&
 
 RoadsRead read_osm_roads(const std::string& path, const Task& task) {
     RoadsRead out;
-    out.fields = {"highway", "name", "maxspeed", "oneway"};
+    out.fields.road_class = "highway";
+    out.fields.name = "name";
+    out.fields.speed = "maxspeed";
+    out.fields.one_way = "oneway";
     const auto refuse = [&](std::string wrong, std::string remedy) { throw InputError({path, std::nullopt, std::move(wrong), std::move(remedy)}); };
     std::error_code error;
     if (!std::filesystem::is_regular_file(path, error)) refuse("there is no such file", "Check the name and the folder");

@@ -21,12 +21,12 @@ std::int64_t each_record(Source& source, const Task& task, const char* step, Use
     std::string first_wrong;
     while (auto record = source.next()) {
         if (number % 4096 == 0)
-            task.at(step, source.expected_records() > 0 ? static_cast<double>(number) / static_cast<double>(source.expected_records()) : 0.0);
+            task.at(step, source.expected_records() > 0 ? static_cast<double>(source.record()) / static_cast<double>(source.expected_records()) : 0.0);
         std::string wrong;
         const auto position = source.point(*record, wrong);
         if (position) ++located;
         else if (first_wrong.empty()) first_wrong = wrong;
-        use(*record, number, position, wrong);
+        use(*record, source.record(), position, wrong);
         ++number;
     }
     source.check_units();
@@ -39,9 +39,9 @@ std::int64_t each_record(Source& source, const Task& task, const char* step, Use
 class IdCheck {
 public:
     IdCheck(const std::string& path, std::vector<Flaw>& flaws) : path_(path), flaws_(flaws) {}
-    void add(const std::string& id, std::int64_t number) {
+    void add(const std::string& id, std::int64_t number, std::uint32_t place) {
         const auto [at, added] = first_.try_emplace(id, number);
-        if (!added) flaws_.push_back({path_, number, id, fmt::format("its id '{}' is also that of record {}; both are kept", id, at->second), false});
+        if (!added) flaws_.push_back({path_, number, id, fmt::format("its id '{}' is also that of record {}; both are kept", id, at->second), false, FlawKind::id_duplicate, place});
     }
 
 private:
@@ -69,8 +69,8 @@ std::optional<Weight> amount(const std::string& text, std::string& wrong) {
     return std::nullopt;
 }
 
-void note_location(std::vector<Flaw>& flaws, const std::string& path, std::int64_t number, const std::string& id, const std::string& wrong) {
-    if (!wrong.empty()) flaws.push_back({path, number, id, wrong + "; it is kept and counted as bad_location", false});
+void note_location(std::vector<Flaw>& flaws, const std::string& path, std::int64_t number, const std::string& id, const std::string& wrong, std::uint32_t place) {
+    if (!wrong.empty()) flaws.push_back({path, number, id, wrong + "; it is kept and counted as bad_location", false, FlawKind::location, place});
 }
 
 }  // namespace
@@ -83,7 +83,8 @@ std::string set_name_from(const std::string& path) {
 
 DemandFields guess_demand_fields(const std::vector<std::string>& fields) {
     return {guess_field(fields, {"id"}), guess_field(fields, {"weight", "residents", "population", "pop", "people", "persons", "pupils", "students", "households",
-                                                              "dwellings", "properties", "premises", "demand", "count"})};
+                                                              "dwellings", "properties", "premises", "demand", "count"}),
+            {}};
 }
 
 DemandRead read_demand(const DemandChoice& choice, const Task& task) {
@@ -91,25 +92,31 @@ DemandRead read_demand(const DemandChoice& choice, const Task& task) {
     DemandRead out;
     out.demand.name = set_name_from(choice.layer.path);
     const auto guessed = guess_demand_fields(source.fields());
-    out.fields = {resolve(source, choice.id, guessed.id, "the id"), resolve(source, choice.weight, guessed.weight, "the weight")};
+    out.fields = {resolve(source, choice.id, guessed.id, "the id"), resolve(source, choice.weight, guessed.weight, "the weight"), {}};
+    out.fields.road = resolve(source, choice.road, "", "the road's name");
     out.demand.weight_name = out.fields.weight;
+    const int road = index_of(source, out.fields.road);
     const int id = index_of(source, out.fields.id);
     const int weight = index_of(source, out.fields.weight);
     IdCheck ids(source.path(), out.flaws);
 
     each_record(source, task, "reading demand", [&](OGRFeature& record, std::int64_t number, const auto& position, const std::string& wrong) {
+        const auto place = out.demand.count();
         places::DemandPlace p{id >= 0 ? Source::text(record, id) : std::to_string(number), position, Weight::one()};
-        if (p.id.empty()) out.flaws.push_back({source.path(), number, "", "its id is empty; it is kept", false});
-        else ids.add(p.id, number);
+        if (p.id.empty()) out.flaws.push_back({source.path(), number, "", "its id is empty; it is kept", false, FlawKind::id_missing, place});
+        else ids.add(p.id, number, place);
         if (weight >= 0) {
             std::string bad;
             const auto w = amount(Source::text(record, weight), bad);
-            if (!w) out.flaws.push_back({source.path(), number, p.id, fmt::format("its weight {}; it counts as 0", bad), false});
+            if (!w) out.flaws.push_back({source.path(), number, p.id, fmt::format("its weight {}; it counts as 0", bad), false, FlawKind::weight, place});
             p.weight = w.value_or(Weight());
         }
-        note_location(out.flaws, source.path(), number, p.id, wrong);
+        note_location(out.flaws, source.path(), number, p.id, wrong, place);
+        if (road >= 0) out.demand.attaching.road_names.push_back(Source::text(record, road));
         out.demand.places.push_back(std::move(p));
     });
+    out.left_out = source.left_out();
+    out.raw_sample = source.raw_sample();
     return out;
 }
 
@@ -136,18 +143,22 @@ SitesRead read_sites(const SiteChoice& choice, const Task& task) {
         s.id = id >= 0 ? Source::text(record, id) : std::to_string(number);
         s.name = Source::text(record, name);
         s.position = position;
-        ids.add(s.id, number);
+        const auto place = out.sites.count();
+        if (s.id.empty()) out.flaws.push_back({source.path(), number, "", "its id is empty; it is kept", false, FlawKind::id_missing, place});
+        else ids.add(s.id, number, place);
         const std::string state_text = Source::text(record, state);
         if (const auto parsed = places::parse_site_state(state_text)) s.state = *parsed;
-        else out.flaws.push_back({source.path(), number, s.id, fmt::format("its state '{}' is not open, candidate or closed; it is taken as open", state_text.substr(0, 40)), false});
+        else out.flaws.push_back({source.path(), number, s.id, fmt::format("its state '{}' is not open, candidate or closed; it is taken as open", state_text.substr(0, 40)), false, FlawKind::state, place});
         if (const std::string text = Source::text(record, capacity); !text.empty()) {
             std::string bad;
             s.capacity = amount(text, bad);
-            if (!s.capacity) out.flaws.push_back({source.path(), number, s.id, fmt::format("its capacity {}; it is taken as unlimited", bad), false});
+            if (!s.capacity) out.flaws.push_back({source.path(), number, s.id, fmt::format("its capacity {}; it is taken as unlimited", bad), false, FlawKind::capacity, place});
         }
-        note_location(out.flaws, source.path(), number, s.id, wrong);
+        note_location(out.flaws, source.path(), number, s.id, wrong, place);
         out.sites.sites.push_back(std::move(s));
     });
+    out.left_out = source.left_out();
+    out.raw_sample = source.raw_sample();
     return out;
 }
 

@@ -13,6 +13,7 @@ namespace otoro::files {
 struct DemandFields {
     std::string id;
     std::string weight;
+    std::string road = {};  ///< the road that each place says it is on
     bool operator==(const DemandFields&) const = default;
 };
 DemandFields guess_demand_fields(const std::vector<std::string>& fields);
@@ -21,12 +22,15 @@ struct DemandChoice {
     LayerChoice layer;
     std::optional<std::string> id;      ///< none: `id` if there is one
     std::optional<std::string> weight;  ///< none: guessed by name
+    std::optional<std::string> road = {};  ///< none: places do not say
 };
 
 struct DemandRead {
     places::DemandSet demand;  ///< one place a record, in file order; a bad record is kept as a place without a position
     DemandFields fields;       ///< as used
     std::vector<Flaw> flaws;
+    std::int64_t left_out = 0;             ///< records that the filter did not want
+    std::vector<geo::LonLat> raw_sample;   ///< some coordinates as they stand in the file
 };
 
 /// Every record becomes a demand place: one that cannot be located is kept as `bad_location`, one without a usable weight counts 0; each such record
@@ -54,6 +58,8 @@ struct SitesRead {
     places::SiteSet sites;
     SiteFields fields;
     std::vector<Flaw> flaws;
+    std::int64_t left_out = 0;
+    std::vector<geo::LonLat> raw_sample;
 };
 
 /// Like read_demand. A site that cannot be located is kept and serves nobody.

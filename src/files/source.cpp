@@ -7,6 +7,7 @@
 #include <gdal_priv.h>
 #include <ogr_spatialref.h>
 #include <ogrsf_frmts.h>
+#include <zip.h>
 
 #include <algorithm>
 #include <array>
@@ -22,8 +23,15 @@
 namespace otoro::files {
 namespace {
 
-constexpr std::array<const char*, 7> kDrivers{"GPKG", "GeoJSON", "ESRI Shapefile", "FlatGeobuf", "GML", "CSV", nullptr};
-constexpr const char* kFormats = "GeoPackage, GeoJSON, shapefile, FlatGeobuf, GML, CSV, or OpenStreetMap XML or PBF";
+constexpr std::array<const char*, 13> kDrivers{"GPKG", "GeoJSON", "ESRI Shapefile", "FlatGeobuf", "GML", "LIBKML", "KML", "GPX", "DXF", "CSV", "ODS", "XLSX", nullptr};
+constexpr const char* kFormats = "GeoPackage, GeoJSON, shapefile, FlatGeobuf, GML, KML, GPX, DXF, CSV, ODS, XLSX, or OpenStreetMap XML or PBF";
+constexpr std::uint64_t kLargestUnpacked = 1ULL << 30U;  // of a spreadsheet
+constexpr std::size_t kRawSample = 64;
+
+bool is_table_format(GDALDataset& dataset) {
+    const std::string_view driver = dataset.GetDriverName();
+    return driver == "CSV" || driver == "ODS" || driver == "XLSX";
+}
 
 std::string lower(std::string s) {
     std::transform(s.begin(), s.end(), s.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
@@ -63,34 +71,103 @@ const char* noun(Shape s) {
     throw InputError({path, std::nullopt, std::move(wrong), std::move(remedy)});
 }
 
-std::unique_ptr<GDALDataset, void (*)(GDALDataset*)> open(const std::string& path) {
+using DatasetPtr = std::unique_ptr<GDALDataset, void (*)(GDALDataset*)>;
+
+/// Refuses a spreadsheet that would unpack to more than is safe, without unpacking it.
+void check_unpacked_size(const std::string& path) {
+    int error = 0;
+    zip_t* archive = zip_open(path.c_str(), ZIP_RDONLY, &error);
+    if (archive == nullptr) refuse(path, "it is not a spreadsheet, or it is damaged", "Save it again, or export it as CSV");
+    std::uint64_t total = 0;
+    const zip_int64_t count = zip_get_num_entries(archive, 0);
+    for (zip_int64_t i = 0; i < count; ++i) {
+        zip_stat_t stat;
+        if (zip_stat_index(archive, static_cast<zip_uint64_t>(i), 0, &stat) == 0 && (stat.valid & ZIP_STAT_SIZE) != 0) total += stat.size;
+    }
+    zip_discard(archive);
+    if (total > kLargestUnpacked) refuse(path, fmt::format("it would unpack to {} MB", total >> 20U), "Export what is needed of it as CSV");
+}
+
+/// Opens with some drivers, or says why not.
+DatasetPtr open_with(const std::string& shown, const std::string& name, const char* const* drivers, const char* const* options) {
+    const Complaints complaints;
+    auto* dataset = static_cast<GDALDataset*>(GDALDataset::Open(name.c_str(), GDAL_OF_VECTOR | GDAL_OF_READONLY, drivers, options, nullptr));
+    if (dataset == nullptr) {
+        if (!complaints.first().empty()) refuse(shown, fmt::format("it cannot be read ({})", complaints.first()), "It may be damaged or broken off; ask for it again, or export it again");
+        refuse(shown, "it is in no format that is read here", fmt::format("Bring in {}", kFormats));
+    }
+    return {dataset, [](GDALDataset* d) { GDALClose(d); }};
+}
+
+DatasetPtr open_database(const std::string& location) {
+    // GDAL takes the connection address itself; the prefix names the driver.
+    const std::array<const char*, 2> drivers{"PostgreSQL", nullptr};
+    const std::array<const char*, 2> options{"LIST_ALL_TABLES=NO", nullptr};
+    const Complaints complaints;
+    auto* dataset = static_cast<GDALDataset*>(GDALDataset::Open(location.c_str(), GDAL_OF_VECTOR | GDAL_OF_READONLY, drivers.data(), options.data(), nullptr));
+    if (dataset == nullptr)
+        refuse(location, fmt::format("the database does not answer ({})", complaints.first().empty() ? "no reason given" : complaints.first()), "Check the address, the name and the password");
+    return {dataset, [](GDALDataset* d) { GDALClose(d); }};
+}
+
+DatasetPtr open_service(const std::string& location) {
+    const std::string l = lower(location);
+    const bool wfs = l.find("service=wfs") != std::string::npos;
+    const std::array<const char*, 2> drivers{wfs ? "WFS" : "OAPIF", nullptr};
+    const Complaints complaints;
+    auto* dataset = static_cast<GDALDataset*>(GDALDataset::Open(((wfs ? "WFS:" : "OAPIF:") + location).c_str(), GDAL_OF_VECTOR | GDAL_OF_READONLY, drivers.data(), nullptr, nullptr));
+    if (dataset == nullptr)
+        refuse(location, fmt::format("the service does not answer as {} ({})", wfs ? "a WFS" : "OGC API Features", complaints.first().empty() ? "no reason given" : complaints.first()),
+               "Check the address; for a WFS it must say service=WFS");
+    return {dataset, [](GDALDataset* d) { GDALClose(d); }};
+}
+
+DatasetPtr open(const std::string& path) {
     prepare_gdal();
+    if (reach_of(path) == Reach::database) return open_database(path);
+    if (reach_of(path) == Reach::service) return open_service(path);
     namespace fs = std::filesystem;
     std::error_code error;
     const auto status = fs::status(path, error);
     if (!fs::exists(status)) refuse(path, "there is no such file", "Check the name and the folder");
     if (!fs::is_regular_file(status)) refuse(path, "it is not an ordinary file", "Name one of the files inside it");
     if (fs::file_size(path, error) == 0) refuse(path, "the file is empty", "Ask for it again, or export it again");
-    if (const auto extension = lower(fs::path(path).extension().string()); extension == ".zip" || extension == ".kmz" || extension == ".gz")
-        refuse(path, "it is an archive", "Unpack it and bring in the file inside");
+    const auto extension = lower(fs::path(path).extension().string());
+    if (extension == ".zip" || extension == ".kmz" || extension == ".gz") refuse(path, "it is an archive", "Unpack it and bring in the file inside");
+    if (extension == ".ods" || extension == ".xlsx") check_unpacked_size(path);
 
     // An absolute path cannot be mistaken for one of GDAL's virtual file systems or for data given in the name itself.
     const std::string absolute = fs::absolute(path).string();
-    const char* const options[] = {"KEEP_GEOM_COLUMNS=YES", "AUTODETECT_TYPE=NO", "EMPTY_STRING_AS_NULL=NO", nullptr};
-    const char* const gml_options[] = {"WRITE_GFS=NO", "DOWNLOAD_SCHEMA=NO", "SKIP_RESOLVE_ELEMS=ALL", nullptr};
-    const auto extension = lower(fs::path(path).extension().string());
+    constexpr std::array<const char*, 4> kTable{"KEEP_GEOM_COLUMNS=YES", "AUTODETECT_TYPE=NO", "EMPTY_STRING_AS_NULL=NO", nullptr};
+    constexpr std::array<const char*, 4> kGml{"WRITE_GFS=NO", "DOWNLOAD_SCHEMA=NO", "SKIP_RESOLVE_ELEMS=ALL", nullptr};
     const bool csv = extension == ".csv" || extension == ".tsv" || extension == ".txt";
     const bool gml = extension == ".gml" || extension == ".xml";
-    std::string opened_as = absolute;
-    if (csv && extension != ".csv") opened_as = "CSV:" + absolute;
-    Complaints complaints;
-    auto* dataset = static_cast<GDALDataset*>(GDALDataset::Open(opened_as.c_str(), GDAL_OF_VECTOR | GDAL_OF_READONLY, kDrivers.data(),
-                                                                csv ? options : gml ? gml_options : nullptr, nullptr));
-    if (dataset == nullptr) {
-        if (!complaints.first().empty()) refuse(path, fmt::format("it cannot be read ({})", complaints.first()), "It may be damaged or broken off; ask for it again, or export it again");
-        refuse(path, "it is in no format that is read here", fmt::format("Bring in {}", kFormats));
+    return open_with(path, csv && extension != ".csv" ? "CSV:" + absolute : absolute, kDrivers.data(), csv ? kTable.data() : gml ? kGml.data() : nullptr);
+}
+
+/// A point that stands for a shape, in the shape's own coordinates: itself, one inside a polygon, of several the one nearest to their middle.
+std::optional<geo::LonLat> point_of(const OGRGeometry& g) {
+    const auto type = wkbFlatten(g.getGeometryType());
+    if (type == wkbPoint) return geo::LonLat{g.toPoint()->getX(), g.toPoint()->getY()};
+    if (type == wkbMultiPoint) {
+        const auto& points = *g.toMultiPoint();
+        OGRPoint middle;
+        if (points.getNumGeometries() == 0 || const_cast<OGRMultiPoint&>(points).Centroid(&middle) != OGRERR_NONE) return std::nullopt;
+        const OGRPoint* best = points.getGeometryRef(0);
+        for (const auto* p : points)
+            if (p->Distance(&middle) < best->Distance(&middle)) best = p;
+        return geo::LonLat{best->getX(), best->getY()};
     }
-    return {dataset, [](GDALDataset* d) { GDALClose(d); }};
+    const std::unique_ptr<OGRGeometry> straight(g.hasCurveGeometry() ? g.getLinearGeometry() : g.clone());
+    const auto straight_type = wkbFlatten(straight->getGeometryType());
+    if (straight_type != wkbPolygon && straight_type != wkbMultiPolygon) return std::nullopt;
+    const Complaints quiet;
+    OGRPoint inside;
+    const OGRErr error = straight_type == wkbPolygon ? straight->toPolygon()->PointOnSurface(&inside) : straight->toMultiPolygon()->PointOnSurface(&inside);
+    if (error != OGRERR_NONE || inside.IsEmpty()) {
+        if (straight->Centroid(&inside) != OGRERR_NONE || inside.IsEmpty()) return std::nullopt;
+    }
+    return geo::LonLat{inside.getX(), inside.getY()};
 }
 
 std::vector<std::string> field_names(OGRLayer& layer) {
@@ -110,12 +187,24 @@ void prepare_gdal() {
         CPLSetConfigOption("GML_DOWNLOAD_SCHEMA", "NO");
         CPLSetConfigOption("GML_SKIP_RESOLVE_ELEMS", "ALL");
         CPLSetConfigOption("GML_GFS_TEMPLATE", "");
+        CPLSetConfigOption("LIBKML_RESOLVE_STYLE", "NO");
+        CPLSetConfigOption("GDAL_HTTP_TIMEOUT", "30");
+        CPLSetConfigOption("GDAL_HTTP_CONNECTTIMEOUT", "10");
+        CPLSetConfigOption("GDAL_HTTP_MAX_RETRY", "0");
+        CPLSetConfigOption("OGR_ODS_HEADERS", "AUTO");
         CPLSetConfigOption("OGR_SQLITE_LIST_VIRTUAL_OGR", "NO");
         CPLSetConfigOption("PROJ_NETWORK", "OFF");
         CPLSetConfigOption("OGR_GEOJSON_MAX_OBJ_SIZE", "2000");
         CPLSetConfigOption("OGR_ENABLE_PARTIAL_REPROJECTION", "NO");
         GDALAllRegister();
     });
+}
+
+Reach reach_of(const std::string& location) {
+    const std::string l = lower(location.substr(0, 16));
+    if (l.starts_with("postgresql://") || l.starts_with("postgres://")) return Reach::database;
+    if (l.starts_with("http://") || l.starts_with("https://")) return Reach::service;
+    return Reach::file;
 }
 
 bool is_osm(const std::string& path) {
@@ -141,7 +230,7 @@ FileInfo describe_file(const std::string& path) {
     for (auto* layer : dataset->GetLayers()) {
         LayerInfo l;
         l.name = layer->GetName();
-        l.shape = shape_of(layer->GetGeomType());
+        l.shape = is_table_format(*dataset) ? Shape::none : shape_of(layer->GetGeomType());
         l.records = layer->GetFeatureCount();
         if (const auto* srs = layer->GetSpatialRef()) l.crs = srs->GetName() ? srs->GetName() : "";
         l.fields = field_names(*layer);
@@ -156,11 +245,13 @@ Source::Source(const LayerChoice& choice, Shape wanted)
     std::vector<std::string> seen;
     for (auto* layer : dataset_->GetLayers()) {
         const Shape shape = shape_of(layer->GetGeomType());
-        const bool table = std::string_view(dataset_->GetDriverName()) == "CSV";
-        const bool fits = shape == wanted || shape == Shape::mixed || (table && wanted == Shape::point);
+        const bool table = is_table_format(*dataset_);
+        const bool fits = !table && wanted == Shape::point && shape == Shape::polygon ? true : shape == wanted || shape == Shape::mixed || (table && wanted == Shape::point);
         seen.push_back(fmt::format("'{}' ({})", layer->GetName(), table ? "a table" : noun(shape)));
         if (layer_ != nullptr) continue;
-        if (choice.layer.empty() ? fits : choice.layer == layer->GetName()) {
+        // Formats with fixed layers, such as GPX, have empty ones too.
+        const bool has_records = choice.layer.empty() && dataset_->GetLayerCount() > 1 ? layer->GetFeatureCount() != 0 : true;
+        if (choice.layer.empty() ? fits && has_records : choice.layer == layer->GetName()) {
             layer_ = layer;
             if (!fits)
                 fail(std::nullopt, fmt::format("layer '{}' has {} where {} are needed", layer->GetName(), table ? "a table" : noun(shape), noun(wanted)),
@@ -172,7 +263,7 @@ Source::Source(const LayerChoice& choice, Shape wanted)
     if (layer_ == nullptr)
         fail(std::nullopt, fmt::format("it has no {}; it has {}", noun(wanted), seen.empty() ? "no layers" : fmt::format("{}", fmt::join(seen, ", "))),
              fmt::format("Bring in a file of {}", noun(wanted)));
-    if (std::string_view(dataset_->GetDriverName()) == "CSV") {
+    if (is_table_format(*dataset_)) {
         find_table_columns();
     } else {
         Complaints quiet;
@@ -181,6 +272,22 @@ Source::Source(const LayerChoice& choice, Shape wanted)
         if (expected_ == 0) fail(std::nullopt, fmt::format("layer '{}' is empty", layer_->GetName()), "Export it again with its records");
     }
     find_crs();
+    find_filter();
+}
+
+void Source::find_filter() {
+    if (choice_.filter.empty()) return;
+    filter_ = Expression::parse(choice_.filter);
+    for (const auto& name : filter_->fields()) filter_fields_.push_back(required_field(name, "the filter"));
+}
+
+bool Source::wanted(OGRFeature& record) const {
+    return !filter_ || filter_->holds([&](std::size_t i) -> std::optional<std::string> {
+        if (!record.IsFieldSetAndNotNull(filter_fields_[i])) return std::nullopt;
+        std::string text = Source::text(record, filter_fields_[i]);
+        // A table cannot tell an empty cell from a missing value.
+        return text.empty() && is_table() ? std::nullopt : std::optional(std::move(text));
+    });
 }
 
 Source::~Source() = default;
@@ -224,7 +331,8 @@ void Source::find_crs() {
     from.SetAxisMappingStrategy(OAMS_TRADITIONAL_GIS_ORDER);
     const OGRSpatialReference* own = layer_->GetSpatialRef();
     if (!choice_.crs.empty()) {
-        Complaints quiet;
+        crs_name_ = choice_.crs;
+        const Complaints quiet;
         const std::string code = choice_.crs;
         const bool plain_digits = !code.empty() && std::all_of(code.begin(), code.end(), [](unsigned char c) { return std::isdigit(c); });
         const bool epsg = plain_digits || lower(code).starts_with("epsg:");
@@ -234,6 +342,7 @@ void Source::find_crs() {
             throw InputError({"", std::nullopt, fmt::format("'{}' is not a known coordinate system", code), "Give its EPSG code, such as EPSG:4326"});
     } else if (own != nullptr) {
         from = *own;
+        crs_name_ = own->GetName() != nullptr ? own->GetName() : "";
         from.SetAxisMappingStrategy(OAMS_TRADITIONAL_GIS_ORDER);
     } else {
         assumed_degrees_ = true;
@@ -250,23 +359,41 @@ void Source::find_crs() {
 }
 
 std::unique_ptr<OGRFeature, void (*)(OGRFeature*)> Source::next() {
-    Complaints complaints;
-    std::unique_ptr<OGRFeature, void (*)(OGRFeature*)> record(layer_->GetNextFeature(), [](OGRFeature* f) { OGRFeature::DestroyFeature(f); });
     constexpr const char* kBroken = "It may be damaged or broken off; ask for it again, or export it again";
-    if (!record) {
-        if (!complaints.first().empty()) fail(read_, fmt::format("it cannot be read further ({})", complaints.first()), kBroken);
-        if (expected_ >= 0 && read_ < expected_) fail(read_, fmt::format("it says it has {} records but ends here", expected_), kBroken);
-        return record;
+    while (true) {
+        const Complaints complaints;
+        std::unique_ptr<OGRFeature, void (*)(OGRFeature*)> record(layer_->GetNextFeature(), [](OGRFeature* f) { OGRFeature::DestroyFeature(f); });
+        if (!record) {
+            if (!complaints.first().empty()) fail(read_, fmt::format("it cannot be read further ({})", complaints.first()), kBroken);
+            if (expected_ >= 0 && read_ < expected_) fail(read_, fmt::format("it says it has {} records but ends here", expected_), kBroken);
+            if (read_ > 0 && left_out_ == read_) fail(std::nullopt, fmt::format("the filter leaves none of its {} records", read_), "Change the filter");
+            return record;
+        }
+        if (!complaints.first().empty() && record->GetGeometryRef() == nullptr && !is_table()) fail(read_, fmt::format("it cannot be read ({})", complaints.first()), kBroken);
+        ++read_;
+        if (wanted(*record)) return record;
+        ++left_out_;
     }
-    if (!complaints.first().empty() && record->GetGeometryRef() == nullptr && !is_table())
-        fail(read_, fmt::format("it cannot be read ({})", complaints.first()), kBroken);
-    ++read_;
-    return record;
+}
+
+Counted count_records(const LayerChoice& choice, Shape shape, const Task& task) {
+    Source source(choice, shape);
+    Counted out;
+    try {
+        while (source.next()) {
+            if (++out.wanted % 4096 == 0) task.check();
+        }
+    } catch (const InputError&) {
+        if (out.wanted > 0 || source.left_out() == 0) throw;
+    }
+    out.all = out.wanted + source.left_out();
+    return out;
 }
 
 bool Source::to_lon_lat(std::size_t count, double* x, double* y) {
     for (std::size_t i = 0; i < count; ++i)
         if (!std::isfinite(x[i]) || !std::isfinite(y[i])) return false;
+    if (count > 0 && raw_sample_.size() < kRawSample) raw_sample_.push_back({x[0], y[0]});
     if (transform_) {
         Complaints quiet;
         if (!transform_->Transform(static_cast<int>(count), x, y)) return false;
@@ -306,14 +433,13 @@ std::optional<geo::LonLat> Source::point(OGRFeature& record, std::string& wrong)
             wrong = "it has no point";
             return std::nullopt;
         }
-        const auto type = wkbFlatten(g->getGeometryType());
-        if (type == wkbMultiPoint && g->toMultiPoint()->getNumGeometries() == 1) g = g->toMultiPoint()->getGeometryRef(0);
-        if (wkbFlatten(g->getGeometryType()) != wkbPoint) {
-            wrong = fmt::format("its shape is a {}, not a point", g->getGeometryName());
+        const auto p = point_of(*g);
+        if (!p) {
+            wrong = fmt::format("its shape is a {}, not a point or a polygon", g->getGeometryName());
             return std::nullopt;
         }
-        x = g->toPoint()->getX();
-        y = g->toPoint()->getY();
+        x = p->lon;
+        y = p->lat;
     }
     const double given_x = x;
     const double given_y = y;

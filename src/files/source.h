@@ -2,9 +2,12 @@
 /// \file
 /// Opening somebody else's file, warily.
 ///
-/// Only these formats are opened, through GDAL: GeoPackage, GeoJSON, ESRI shapefile, FlatGeobuf, GML and CSV; OpenStreetMap XML and
-/// PBF are read by libosmium (read_osm.h). A path must be an ordinary file on this machine: nothing is fetched, no archive is unpacked, no link to another file is followed,
-/// and nothing is written beside the source.
+/// Only these formats are opened, through GDAL: GeoPackage, GeoJSON, ESRI shapefile, FlatGeobuf, GML, KML, GPX, DXF, CSV, ODS and XLSX; OpenStreetMap XML and
+/// PBF are read by libosmium (read_osm.h). A path must be an ordinary file on this machine: nothing is fetched, no archive is unpacked (but for the two spreadsheet formats,
+/// whose size is checked first), no link to another file is followed, and nothing is written beside the source.
+///
+/// Only where the user names one, layers of a PostGIS database (`postgresql://user@host/database`) and of a web feature service (`https://...`, OGC API Features, or WFS where the
+/// address says `service=WFS`) are read too.
 #include <cstdint>
 #include <memory>
 #include <optional>
@@ -12,6 +15,7 @@
 #include <string_view>
 #include <vector>
 
+#include "files/expression.h"
 #include "geo/flaw.h"
 #include "geo/position.h"
 #include "geo/task.h"
@@ -51,8 +55,13 @@ struct LayerChoice {
     std::string path;
     std::string layer;  ///< empty: the first that fits
     std::string crs;    ///< `EPSG:27700`; empty: the file's own
-    std::string x_field, y_field;  ///< CSV only; empty: found by name
+    std::string x_field = {}, y_field = {};  ///< tables only; empty: found by name
+    std::string filter = {};                 ///< which records are wanted (expression.h); empty: all
 };
+
+/// Where a location leads.
+enum class Reach : std::uint8_t { file, database, service };
+Reach reach_of(const std::string& location);
 
 /// An open layer, its reprojection to WGS84 longitude and latitude, and GDAL's complaints.
 class Source {
@@ -73,18 +82,28 @@ public:
     [[nodiscard]] int field(const std::string& name) const;
     /// The same, but a field that is named and missing is an error that lists those there are.
     [[nodiscard]] int required_field(const std::string& name, const char* option) const;
-    /// A CSV's coordinate fields by index; -1 in other formats.
+    /// A table's coordinate fields by index; -1 in other formats.
     [[nodiscard]] int x_index() const { return x_index_; }
     [[nodiscard]] int y_index() const { return y_index_; }
 
-    /// The next record, or null at the end. \throws InputError when the file breaks off before its end
+    /// How many records the filter has left out so far.
+    [[nodiscard]] std::int64_t left_out() const { return left_out_; }
+    /// The number in the file, from 0, of the record that `next` gave last.
+    [[nodiscard]] std::int64_t record() const { return read_ - 1; }
+    /// The EPSG code the coordinates were read with, or the name of the file's own system; empty if it has none.
+    [[nodiscard]] const std::string& crs() const { return crs_name_; }
+    /// Up to 64 coordinates as they stand in the file.
+    [[nodiscard]] const std::vector<geo::LonLat>& raw_sample() const { return raw_sample_; }
+
+    /// The next record that the filter wants, or null at the end. \throws InputError when the file breaks off before its end
     std::unique_ptr<OGRFeature, void (*)(OGRFeature*)> next();
     /// Turns file coordinates into longitude and latitude in place. False if any is off the globe or not a number.
     bool to_lon_lat(std::size_t count, double* x, double* y);
     /// After the last record: a file without a coordinate system most of whose coordinates cannot be degrees was read in the wrong one.
     /// \throws InputError
     void check_units() const;
-    /// The point of a record (CSV columns or a point geometry), in longitude and latitude; or why there is none.
+    /// The point of a record (a table's columns, a point, a point inside a polygon, of several points the one nearest to their middle), in longitude and latitude; or
+    /// why there is none.
     std::optional<geo::LonLat> point(OGRFeature& record, std::string& wrong);
     /// A field as text, valid UTF-8; text in another encoding is read as Windows-1252.
     [[nodiscard]] static std::string text(OGRFeature& record, int field);
@@ -94,6 +113,8 @@ public:
 private:
     void find_table_columns();
     void find_crs();
+    void find_filter();
+    [[nodiscard]] bool wanted(OGRFeature& record) const;
 
     LayerChoice choice_;
     std::unique_ptr<GDALDataset, void (*)(GDALDataset*)> dataset_;
@@ -103,10 +124,21 @@ private:
     int y_index_ = -1;
     std::int64_t expected_ = -1;
     std::int64_t read_ = 0;
+    std::int64_t left_out_ = 0;
+    std::optional<Expression> filter_;
+    std::vector<int> filter_fields_;
+    std::string crs_name_;
+    std::vector<geo::LonLat> raw_sample_;
     bool assumed_degrees_ = false;
     std::int64_t on_globe_ = 0, off_globe_ = 0;
     geo::LonLat first_off_globe_;
 };
+
+/// How many records of a layer a filter leaves, and how many there are. \throws InputError; Stopped
+struct Counted {
+    std::int64_t wanted = 0, all = 0;
+};
+Counted count_records(const LayerChoice& choice, Shape shape, const Task& task);
 
 /// Text as it is if it is valid UTF-8; else read as Windows-1252.
 std::string as_utf8(std::string_view text);

@@ -5,6 +5,7 @@
 #include <ogr_spatialref.h>
 #include <ogrsf_frmts.h>
 
+#include <algorithm>
 #include <filesystem>
 #include <map>
 #include <nlohmann/json.hpp>
@@ -24,30 +25,44 @@ constexpr std::string_view kNotAStudy = "it is not a study of Otoro";
 
 std::string part_name(const char* kind, std::size_t index) { return fmt::format("{}_{}", kind, index + 1); }
 
-void write_roads(GdalWriter& out, const roads::Network& network, const Task& task) {
-    auto layer = out.layer("roads", wkbLineString,
-                           {{"class", OFTString}, {"ramp", OFTInteger}, {"name", OFTString}, {"one_way", OFTInteger}, {"speed_mm_per_hour", OFTInteger64},
-                            {"fixed_ms", OFTInteger64}, {"barred", OFTInteger}, {"flags", OFTInteger}, {"from_node", OFTInteger64}, {"to_node", OFTInteger64}});
-    for (std::uint32_t i = 0; i < network.link_count(); ++i) {
-        if (i % 8192 == 0) task.at("saving roads", static_cast<double>(i) / network.link_count());
-        const LinkId link(i);
-        const auto& a = network.attributes(link);
+/// The lines as they were read; what was decided about them is among the settings.
+void write_roads(GdalWriter& out, const roads::Lines& lines, const Task& task) {
+    std::vector<GdalWriter::Field> fields{{"class", OFTString}, {"ramp", OFTInteger}, {"name", OFTString}, {"one_way", OFTInteger}, {"speed_mm_per_hour", OFTInteger64},
+                                          {"fixed_ms", OFTInteger64}, {"barred", OFTInteger}, {"flags", OFTInteger}, {"from_node", OFTInteger64}, {"to_node", OFTInteger64},
+                                          {"against_ms", OFTInteger64}};
+    auto layer = out.layer("roads", lines.heights.empty() ? wkbLineString : wkbLineString25D, fields);
+    for (std::uint32_t i = 0; i < lines.count(); ++i) {
+        if (i % 8192 == 0) task.at("saving roads", static_cast<double>(i) / lines.count());
+        const auto& a = lines.attributes[i];
         auto row = layer.row();
         row.set(0, std::string(name(a.road_class)));
         row.set(1, (a.flags & roads::kRamp) ? 1 : 0);
-        row.set(2, network.name(link));
+        row.set(2, lines.names.at(a.name));
         row.set(3, static_cast<int>(a.one_way));
         row.set(4, static_cast<std::int64_t>(a.drive_speed.mm_per_hour()));
         row.set(5, static_cast<std::int64_t>(a.fixed_ms));
         row.set(6, static_cast<int>(a.barred));
         row.set(7, static_cast<int>(a.flags));
-        if (network.joints_named()) {
-            row.set(8, static_cast<std::int64_t>(network.ends(link).from.value()));
-            row.set(9, static_cast<std::int64_t>(network.ends(link).to.value()));
+        if (!lines.named_ends.empty()) {
+            row.set(8, static_cast<std::int64_t>(lines.named_ends[i].from));
+            row.set(9, static_cast<std::int64_t>(lines.named_ends[i].to));
         }
-        row.line(network.shape(link));
+        if (!lines.against_ms.empty()) row.set(10, static_cast<std::int64_t>(lines.against_ms[i]));
+        row.line(lines.shape(i), lines.heights_of(i));
         row.write();
     }
+}
+
+json bans_of(const roads::Lines& lines) {
+    json out = json::array();
+    for (const auto& b : lines.bans) out.push_back({b.from.bits, b.to.bits});
+    return out;
+}
+
+json signals_of(const roads::Lines& lines) {
+    json out = json::array();
+    for (const auto& p : lines.signals) out.push_back({p.lon, p.lat});
+    return out;
 }
 
 void write_demand(GdalWriter& out, const std::string& layer_name, const places::DemandSet& set, const Task& task) {
@@ -79,14 +94,23 @@ void write_settings(GdalWriter& out, const service::Study& study) {
     json plans = json::array();
     for (const auto& p : study.plans) plans.push_back(to_json(p));
     json demand = json::array();
-    for (const auto& d : study.demand) demand.push_back({{"name", d.set->name}, {"weight_name", d.set->weight_name}, {"origin", to_json(d.origin)}});
+    for (const auto& d : study.demand)
+        demand.push_back({{"name", d.set->name}, {"weight_name", d.set->weight_name}, {"attaching", to_json(d.set->attaching)}, {"origin", to_json(d.origin)}});
     json sites = json::array();
-    for (const auto& s : study.sites) sites.push_back({{"name", s.set->name}, {"origin", to_json(s.origin)}});
+    for (const auto& s : study.sites) sites.push_back({{"name", s.set->name}, {"attaching", to_json(s.set->attaching)}, {"origin", to_json(s.origin)}});
+    json profiles = json::array();
+    for (const auto& p : study.profiles) profiles.push_back(to_json(p));
+    json roads;
+    if (study.roads)
+        roads = {{"origin", to_json(study.roads->origin)}, {"preparation", to_json(study.roads->preparation)}, {"bans", bans_of(*study.roads->lines)}, {"signals", signals_of(*study.roads->lines)}};
     const std::vector<std::pair<const char*, json>> settings{{"format", kFormat},
                                                              {"name", study.name},
                                                              {"question", to_json(study.question)},
                                                              {"plans", plans},
-                                                             {"roads", study.roads ? json{{"origin", to_json(study.roads->origin)}} : json()},
+                                                             {"roads", roads},
+                                                             {"profiles", profiles},
+                                                             {"accepted", study.accepted},
+                                                             {"gap_tolerance_mm", study.gap_tolerance.count()},
                                                              {"demand", demand},
                                                              {"sites", sites}};
     auto layer = out.layer(kTable, wkbNone, {{"key", OFTString}, {"value", OFTString}});
@@ -118,7 +142,16 @@ public:
         study.plans.clear();
         for (const auto& p : settings.at("plans")) study.plans.push_back(plan_from(p));
         if (study.plans.empty()) study.plans.emplace_back();
-        if (!settings.at("roads").is_null()) study.roads = service::RoadsIn{read_roads(), origin_from(settings.at("roads").at("origin"))};
+        if (const json& about = settings.at("roads"); !about.is_null()) {
+            auto lines = read_roads(about);
+            auto preparation = preparation_from(about.at("preparation"));
+            for (const auto& g : preparation.closed)
+                if (std::max(g.from_line, g.to_line) >= lines->count()) damaged("a closed gap names a road that is not there");
+            study.roads = service::roads_in(std::move(lines), std::move(preparation), origin_from(about.at("origin")), task_);
+        }
+        for (const auto& p : settings.at("profiles")) study.profiles.push_back(profile_from(p));
+        study.accepted = settings.at("accepted").get<std::map<std::string, std::string>>();
+        study.gap_tolerance = Millimetres(std::clamp<std::int64_t>(settings.at("gap_tolerance_mm").get<std::int64_t>(), 0, 100'000));
         for (const auto& d : settings.at("demand")) study.demand.push_back(read_demand(d, study.demand.size()));
         for (const auto& s : settings.at("sites")) study.sites.push_back(read_sites(s, study.sites.size()));
         return study;
@@ -164,27 +197,42 @@ private:
         return p;
     }
 
-    std::shared_ptr<const roads::Network> read_roads() {
+    std::shared_ptr<const roads::Lines> read_roads(const json& about) {
         OGRLayer& layer = this->layer("roads");
         const auto count = layer.GetFeatureCount();
         roads::Lines lines;
         std::vector<geo::LonLat> shape;
+        std::vector<float> heights;
         std::int64_t done = 0;
         while (const auto row = next(layer)) {
             if (done++ % 8192 == 0) task_.at("opening roads", count > 0 ? static_cast<double>(done) / static_cast<double>(count) : 0.0);
             const OGRGeometry* g = row->GetGeometryRef();
             if (g == nullptr || wkbFlatten(g->getGeometryType()) != wkbLineString || g->toLineString()->getNumPoints() < 2) damaged("a road has no line");
             shape.clear();
+            heights.clear();
             for (const auto& p : *g->toLineString()) {
                 shape.push_back({p.getX(), p.getY()});
+                if (g->Is3D()) heights.push_back(static_cast<float>(p.getZ()));
                 if (!geo::on_the_globe(shape.back())) damaged("a road is not on the globe");
             }
-            lines.add(shape, attributes(*row, lines));
+            const auto a = attributes(*row, lines);
+            if (heights.empty()) lines.add(shape, a);
+            else lines.add(shape, a, heights);
+            if (const int c = column(*row, "against_ms"); row->IsFieldSetAndNotNull(c)) lines.against_ms.push_back(static_cast<std::uint32_t>(whole(*row, "against_ms", 4'000'000'000)));
             if (row->IsFieldSetAndNotNull(column(*row, "from_node")))
                 lines.named_ends.push_back({static_cast<std::uint32_t>(whole(*row, "from_node", 0xfffffff0)), static_cast<std::uint32_t>(whole(*row, "to_node", 0xfffffff0))});
         }
         if (!lines.named_ends.empty() && lines.named_ends.size() != lines.attributes.size()) damaged("some roads do not say what they join");
-        return std::make_shared<const roads::Network>(join(std::move(lines), task_));
+        if (!lines.against_ms.empty() && lines.against_ms.size() != lines.attributes.size()) damaged("some roads have no time back");
+        if (lines.count() == 0) damaged("it has no roads");
+        for (const auto& b : about.at("bans")) {
+            const roads::TurnBan ban{{b.at(0).get<std::uint32_t>()}, {b.at(1).get<std::uint32_t>()}};
+            if (std::max(ban.from.line(), ban.to.line()) >= lines.count()) damaged("a forbidden turn names a road that is not there");
+            lines.bans.push_back(ban);
+        }
+        std::sort(lines.bans.begin(), lines.bans.end());
+        for (const auto& p : about.at("signals")) lines.signals.push_back({p.at(0).get<double>(), p.at(1).get<double>()});
+        return std::make_shared<const roads::Lines>(std::move(lines));
     }
 
     roads::Attributes attributes(OGRFeature& row, roads::Lines& lines) const {
@@ -207,6 +255,7 @@ private:
         set->weight_name = about.at("weight_name").get<std::string>();
         OGRLayer& layer = this->layer(part_name("demand", index));
         while (const auto row = next(layer)) set->places.push_back({text(*row, "id"), point(*row), Weight(whole(*row, "weight_millionths", 1'000'000'000'000'000))});
+        set->attaching = attaching_from(about.at("attaching"));
         return {set, origin_from(about.at("origin"))};
     }
 
@@ -222,6 +271,7 @@ private:
             if (row->IsFieldSetAndNotNull(column(*row, "capacity_millionths"))) s.capacity = Weight(whole(*row, "capacity_millionths", 1'000'000'000'000'000));
             set->sites.push_back(std::move(s));
         }
+        set->attaching = attaching_from(about.at("attaching"));
         return {set, origin_from(about.at("origin"))};
     }
 
@@ -236,7 +286,7 @@ private:
 void save_study(const service::Study& study, const std::string& path, const Task& task) {
     write_atomically(path, [&](const std::string& temporary) {
         GdalWriter out(temporary, path, "GPKG");
-        if (study.roads) write_roads(out, *study.roads->network, task);
+        if (study.roads) write_roads(out, *study.roads->lines, task);
         for (std::size_t i = 0; i < study.demand.size(); ++i) write_demand(out, part_name("demand", i), *study.demand[i].set, task);
         for (std::size_t i = 0; i < study.sites.size(); ++i) write_sites(out, part_name("sites", i), *study.sites[i].set);
         write_settings(out, study);

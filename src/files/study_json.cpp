@@ -34,6 +34,26 @@ Amount amount_from(const json& j) {
     return Millimetres(count);
 }
 
+Speed speed_from(const json& j) {
+    const Speed speed(j.get<std::uint32_t>());
+    if (speed < Speed::km_per_hour(kSlowestKmh) || speed > Speed::km_per_hour(kFastestKmh)) refuse("a speed in it is out of range");
+    return speed;
+}
+
+Millis time_from(const json& j) {
+    const Millis t(j.get<std::int64_t>());
+    if (t < Millis(0) || t > Millis::minutes(60'000)) refuse("a time in it is out of range");
+    return t;
+}
+
+geo::LonLat position_from(const json& j) {
+    const geo::LonLat p{j.at(0).get<double>(), j.at(1).get<double>()};
+    if (!geo::on_the_globe(p)) refuse("a place in it is not on the globe");
+    return p;
+}
+
+json position(geo::LonLat p) { return {p.lon, p.lat}; }
+
 /// Runs `read`, turning the JSON library's complaints into ours.
 template <class Read>
 auto guarded(const char* what, Read&& read) {
@@ -44,6 +64,9 @@ auto guarded(const char* what, Read&& read) {
     }
 }
 
+constexpr std::array<const char*, 3> kClosureShapes{"point", "line", "area"};
+constexpr std::array<const char*, 3> kClosureEffects{"shut", "slowed", "delay"};
+constexpr std::array<const char*, 3> kTurningBack{"anywhere", "dead_ends", "never"};
 constexpr std::array<const char*, 2> kUses{"open", "open+candidate"};
 constexpr std::array<const char*, 4> kModes{"drive", "respond", "walk", "cycle"};
 constexpr std::array<const char*, 2> kTowards{"demand", "site"};
@@ -56,11 +79,11 @@ json to_json(const service::Question& q) {
            {"sites", q.sites},
            {"by_weight", q.by_weight},
            {"use", kUses[static_cast<std::size_t>(q.use)]},
-           {"travel", kModes[static_cast<std::size_t>(q.profile.mode)]},
+           {"profile", to_json(q.profile)},
            {"towards", kTowards[static_cast<std::size_t>(q.towards)]},
            {"measure", kMeasures[static_cast<std::size_t>(q.measure)]},
            {"attach_limit_mm", q.attach_limit.count()}};
-    if (q.profile.one_speed) j["speed_mm_per_hour"] = q.profile.one_speed->mm_per_hour();
+    if (q.off_road_speed) j["off_road_mm_per_hour"] = q.off_road_speed->mm_per_hour();
     if (q.limit) j["limit"] = to_json(*q.limit);
     if (q.standard) j["standard"] = {{"share_ppm", q.standard->share.ppm()}, {"limit", to_json(q.standard->limit)}};
     return j;
@@ -73,16 +96,12 @@ service::Question question_from(const json& j) {
         q.sites = j.at("sites").get<std::string>();
         q.by_weight = j.at("by_weight").get<bool>();
         q.use = static_cast<service::SiteUse>(choice(kUses, j.at("use").get<std::string>(), "site use"));
-        q.profile.mode = static_cast<travel::Mode>(choice(kModes, j.at("travel").get<std::string>(), "way of travelling"));
+        q.profile = profile_from(j.at("profile"));
         q.towards = static_cast<service::Towards>(choice(kTowards, j.at("towards").get<std::string>(), "direction"));
         q.measure = static_cast<routing::Measure>(choice(kMeasures, j.at("measure").get<std::string>(), "measure"));
         q.attach_limit = Millimetres(j.at("attach_limit_mm").get<std::int64_t>());
         if (q.attach_limit.count() < 0 || q.attach_limit > Millimetres::metres(100'000)) refuse("its attach limit is out of range");
-        if (j.contains("speed_mm_per_hour")) {
-            const Speed speed(j.at("speed_mm_per_hour").get<std::uint32_t>());
-            if (speed < Speed::km_per_hour(kSlowestKmh) || speed > Speed::km_per_hour(kFastestKmh)) refuse("its speed is out of range");
-            q.profile.one_speed = speed;
-        }
+        if (j.contains("off_road_mm_per_hour")) q.off_road_speed = speed_from(j.at("off_road_mm_per_hour"));
         if (j.contains("limit")) q.limit = amount_from(j.at("limit"));
         q.standard.reset();
         if (j.contains("standard")) {
@@ -101,8 +120,31 @@ json to_json(const service::Plan& plan) {
         if (c.position) j["position"] = {c.position->lon, c.position->lat};
         changes.push_back(std::move(j));
     }
-    return {{"name", plan.name}, {"changes", changes}};
+    json closures = json::array();
+    for (const auto& c : plan.closures) {
+        json vertices = json::array();
+        for (const auto& p : c.vertices) vertices.push_back(position(p));
+        closures.push_back({{"name", c.name}, {"shape", name(c.shape)}, {"vertices", vertices}, {"effect", name(c.effect)}, {"factor_per_mille", c.factor_per_mille}, {"delay_ms", c.delay.count()}});
+    }
+    return {{"name", plan.name}, {"changes", changes}, {"closures", closures}};
 }
+
+namespace {
+
+roads::Closure closure_from(const json& j) {
+    roads::Closure c;
+    c.name = j.at("name").get<std::string>();
+    c.shape = static_cast<roads::ClosureShape>(choice(kClosureShapes, j.at("shape").get<std::string>(), "closure's shape"));
+    for (const auto& p : j.at("vertices")) c.vertices.push_back(position_from(p));
+    if (c.vertices.size() < static_cast<std::size_t>(c.shape) + 1) refuse("a closure in it has too few points");
+    c.effect = static_cast<roads::ClosureEffect>(choice(kClosureEffects, j.at("effect").get<std::string>(), "closure's effect"));
+    c.factor_per_mille = j.at("factor_per_mille").get<std::uint32_t>();
+    if (c.factor_per_mille < 1000 || c.factor_per_mille > 1'000'000) refuse("a closure's factor is out of range");
+    c.delay = time_from(j.at("delay_ms"));
+    return c;
+}
+
+}  // namespace
 
 service::Plan plan_from(const json& j) {
     return guarded("plan", [&] {
@@ -121,23 +163,121 @@ service::Plan plan_from(const json& j) {
             }
             plan.changes.push_back(std::move(change));
         }
+        for (const auto& c : j.at("closures")) plan.closures.push_back(closure_from(c));
         return plan;
     });
 }
 
 json to_json(const service::Origin& o) {
     json flaws = json::array();
-    for (const auto& f : o.flaws) flaws.push_back({{"file", f.file}, {"record", f.record}, {"id", f.id}, {"wrong", f.wrong}, {"set_aside", f.set_aside}});
-    return {{"file", o.file}, {"layer", o.layer}, {"description", o.description}, {"flaws", flaws}};
+    for (const auto& f : o.flaws) {
+        json j{{"file", f.file}, {"record", f.record}, {"id", f.id}, {"wrong", f.wrong}, {"set_aside", f.set_aside}, {"kind", static_cast<int>(f.kind)}};
+        if (f.place) j["place"] = *f.place;
+        flaws.push_back(std::move(j));
+    }
+    json sample = json::array();
+    for (const auto& p : o.raw_sample) sample.push_back(position(p));
+    return {{"file", o.file}, {"layer", o.layer}, {"description", o.description}, {"flaws", flaws}, {"path", o.path}, {"crs", o.crs}, {"filter", o.filter}, {"raw_sample", sample}};
 }
 
 service::Origin origin_from(const json& j) {
     return guarded("list of sources", [&] {
-        service::Origin o{j.at("file").get<std::string>(), j.at("layer").get<std::string>(), j.at("description").get<std::string>(), {}};
-        for (const auto& f : j.at("flaws"))
+        service::Origin o{j.at("file").get<std::string>(), j.at("layer").get<std::string>(), j.at("description").get<std::string>(), {}, j.at("path").get<std::string>(),
+                          j.at("crs").get<std::string>(), j.at("filter").get<std::string>(), {}};
+        for (const auto& f : j.at("flaws")) {
+            const int kind = f.at("kind").get<int>();
+            if (kind < 0 || kind > static_cast<int>(FlawKind::restriction)) refuse("a flaw in it is of no known kind");
             o.flaws.push_back({f.at("file").get<std::string>(), f.at("record").get<std::int64_t>(), f.at("id").get<std::string>(), f.at("wrong").get<std::string>(),
-                               f.at("set_aside").get<bool>()});
+                               f.at("set_aside").get<bool>(), static_cast<FlawKind>(kind), f.contains("place") ? std::optional(f.at("place").get<std::uint32_t>()) : std::nullopt});
+        }
+        for (const auto& p : j.at("raw_sample")) o.raw_sample.push_back({p.at(0).get<double>(), p.at(1).get<double>()});
         return o;
+    });
+}
+
+json to_json(const roads::Preparation& p) {
+    json closed = json::array();
+    for (const auto& g : p.closed) closed.push_back({{"from", position(g.from)}, {"to", position(g.to)}, {"from_line", g.from_line}, {"to_line", g.to_line}});
+    return {{"rule", name(p.rule)}, {"closed_gaps", closed}};
+}
+
+roads::Preparation preparation_from(const json& j) {
+    return guarded("preparation", [&] {
+        roads::Preparation p;
+        const auto rule = roads::parse_join_rule(j.at("rule").get<std::string>());
+        if (!rule) refuse("its rule of joining is not known");
+        p.rule = *rule;
+        for (const auto& g : j.at("closed_gaps"))
+            p.closed.push_back({position_from(g.at("from")), position_from(g.at("to")), g.at("from_line").get<std::uint32_t>(), g.at("to_line").get<std::uint32_t>()});
+        return p;
+    });
+}
+
+json to_json(const places::Attaching& a) {
+    json by_hand = json::array();
+    for (const auto& [place, at] : a.by_hand) by_hand.push_back({place, at.lon, at.lat});
+    json j{{"classes", a.rule.classes}, {"least_piece_mm", a.rule.least_piece.count()}, {"by_hand", by_hand}, {"road_names", a.road_names}};
+    if (a.rule.limit) j["limit_mm"] = a.rule.limit->count();
+    return j;
+}
+
+places::Attaching attaching_from(const json& j) {
+    return guarded("way of attaching", [&] {
+        places::Attaching a;
+        const auto length = [&](const json& v) {
+            const Millimetres l(v.get<std::int64_t>());
+            if (l.count() < 0 || l > Millimetres::metres(100'000'000)) refuse("a length in it is out of range");
+            return l;
+        };
+        a.rule.classes = j.at("classes").get<std::uint32_t>();
+        a.rule.least_piece = length(j.at("least_piece_mm"));
+        if (j.contains("limit_mm")) a.rule.limit = std::min(length(j.at("limit_mm")), Millimetres::metres(100'000));
+        for (const auto& h : j.at("by_hand")) a.by_hand[h.at(0).get<std::uint32_t>()] = position_from({h.at(1), h.at(2)});
+        a.road_names = j.at("road_names").get<std::vector<std::string>>();
+        return a;
+    });
+}
+
+json to_json(const travel::Profile& p) {
+    json j{{"mode", kModes[static_cast<std::size_t>(p.mode)]}, {"name", p.name}, {"heeds_stated_speed", p.heeds_stated_speed}, {"slope", p.slope}};
+    if (p.one_speed) j["one_speed_mm_per_hour"] = p.one_speed->mm_per_hour();
+    if (p.one_way) j["one_way"] = *p.one_way;
+    if (p.table) {
+        json classes = json::object();
+        for (std::size_t i = 0; i < p.table->size(); ++i)
+            classes[std::string(name(static_cast<roads::RoadClass>(i)))] = {{"allowed", (*p.table)[i].allowed}, {"speed_mm_per_hour", (*p.table)[i].speed.mm_per_hour()}};
+        j["classes"] = classes;
+    }
+    if (p.turning)
+        j["turning"] = {{"left_ms", p.turning->left.count()},   {"straight_ms", p.turning->straight.count()}, {"right_ms", p.turning->right.count()},
+                        {"back_ms", p.turning->back.count()},   {"signal_ms", p.turning->signal.count()},     {"where_back", name(p.turning->where_back)},
+                        {"obeys_bans", p.turning->obeys_bans}};
+    return j;
+}
+
+travel::Profile profile_from(const json& j) {
+    return guarded("travel profile", [&] {
+        travel::Profile p;
+        p.mode = static_cast<travel::Mode>(choice(kModes, j.at("mode").get<std::string>(), "way of travelling"));
+        p.name = j.at("name").get<std::string>();
+        p.heeds_stated_speed = j.at("heeds_stated_speed").get<bool>();
+        p.slope = j.at("slope").get<bool>();
+        if (j.contains("one_speed_mm_per_hour")) p.one_speed = speed_from(j.at("one_speed_mm_per_hour"));
+        if (j.contains("one_way")) p.one_way = j.at("one_way").get<bool>();
+        if (j.contains("classes")) {
+            p.table = travel::standard_table(p.mode);
+            for (const auto& [word, rule] : j.at("classes").items()) {
+                const auto parsed = roads::parse_class(word);
+                if (!parsed || parsed->ramp) refuse("its road class '" + word.substr(0, 40) + "' is not known");
+                (*p.table)[static_cast<std::size_t>(parsed->road_class)] = {rule.at("allowed").get<bool>(), speed_from(rule.at("speed_mm_per_hour"))};
+            }
+        }
+        if (j.contains("turning")) {
+            const json& t = j.at("turning");
+            p.turning = travel::Turning{time_from(t.at("left_ms")), time_from(t.at("straight_ms")), time_from(t.at("right_ms")), time_from(t.at("back_ms")), time_from(t.at("signal_ms")),
+                                        static_cast<travel::TurningBack>(choice(kTurningBack, t.at("where_back").get<std::string>(), "rule of turning back")), t.at("obeys_bans").get<bool>()};
+        }
+        return p;
     });
 }
 

@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <atomic>
+#include <cctype>
 
 #include "geo/ellipsoid.h"
 #include "geo/local_frame.h"
@@ -50,9 +51,9 @@ Millimetres offset_of(const roads::Network& network, const Foot& foot) {
     return std::min(Millimetres::from_metres(before), network.length(link));
 }
 
-}  // namespace
-
-std::optional<Attachment> attach(const roads::Network& network, const std::vector<bool>& usable, geo::LonLat place, Millimetres limit) {
+/// The nearest point of the links for which `may`, within the limit.
+template <class May>
+std::optional<Attachment> nearest(const roads::Network& network, geo::LonLat place, Millimetres limit, May&& may) {
     thread_local std::vector<std::uint32_t> near;
     const geo::LocalFrame frame(place);
     double radius = std::min(40.0, limit.metres());
@@ -60,7 +61,7 @@ std::optional<Attachment> attach(const roads::Network& network, const std::vecto
         network.links_touching(frame.box_around(radius), near);
         std::optional<Foot> best;
         for (const std::uint32_t link : near) {
-            if (!usable[link]) continue;
+            if (!may(link)) continue;
             const Foot foot = nearest_point(network.shape(LinkId(link)), link, place, frame);
             if (!best || foot.distance < best->distance || (foot.distance == best->distance && foot.link < best->link)) best = foot;
         }
@@ -69,6 +70,31 @@ std::optional<Attachment> attach(const roads::Network& network, const std::vecto
         if (radius >= limit.metres()) return std::nullopt;
         radius = std::min(radius * 3, limit.metres());
     }
+}
+
+bool same_name(const std::string& a, const std::string& b) {
+    return std::equal(a.begin(), a.end(), b.begin(), b.end(), [](unsigned char x, unsigned char y) { return std::tolower(x) == std::tolower(y); });
+}
+
+}  // namespace
+
+std::optional<Attachment> attach(const roads::Network& network, const std::vector<bool>& usable, geo::LonLat place, Millimetres limit) {
+    return nearest(network, place, limit, [&](std::uint32_t link) { return usable[link]; });
+}
+
+std::optional<Attachment> attach_to_named(const roads::Network& network, const std::vector<bool>& usable, geo::LonLat place, const std::string& road, Millimetres limit) {
+    return nearest(network, place, limit, [&](std::uint32_t link) { return usable[link] && same_name(network.name(LinkId(link)), road); });
+}
+
+std::vector<bool> attachable(const roads::Network& network, const std::vector<bool>& usable, const AttachRule& rule) {
+    std::vector<bool> out = usable;
+    for (std::uint32_t i = 0; i < network.link_count(); ++i)
+        if (out[i] && !rule.allows(network.attributes(LinkId(i)).road_class)) out[i] = false;
+    if (rule.least_piece.count() == 0) return out;
+    const auto found = find_pieces(network, usable);
+    for (std::uint32_t i = 0; i < network.link_count(); ++i)
+        if (out[i] && found.pieces[found.of_link[i]].length < rule.least_piece) out[i] = false;
+    return out;
 }
 
 std::vector<std::optional<Attachment>> attach_all(const roads::Network& network, const std::vector<bool>& usable,

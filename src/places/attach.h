@@ -12,7 +12,9 @@
 ///
 /// \par Cost
 /// A search of the roads' R-tree a place, widening from 40 m. Runs on all threads.
+#include <cstdint>
 #include <optional>
+#include <string>
 #include <vector>
 
 #include "geo/task.h"
@@ -28,11 +30,28 @@ struct Attachment {
     geo::LonLat at;        ///< the point on the road
 };
 
+/// Which roads the places of one layer may be attached to.
+struct AttachRule {
+    std::optional<Millimetres> limit;       ///< instead of the question's
+    std::uint32_t classes = kEveryClass;    ///< bits by `RoadClass`: these may be attached to (a motorway is often left out)
+    Millimetres least_piece;                ///< only roads of pieces that are at least this long, so that a stray driveway strands nobody; zero: any
+
+    static constexpr std::uint32_t kEveryClass = (1U << roads::kRoadClasses) - 1;
+    [[nodiscard]] bool allows(roads::RoadClass c) const { return classes >> static_cast<unsigned>(c) & 1U; }
+    bool operator==(const AttachRule&) const = default;
+};
+
+/// Of the usable links, those that the rule lets places be attached to. Finds pieces only if the rule asks for them.
+std::vector<bool> attachable(const roads::Network& network, const std::vector<bool>& usable, const AttachRule& rule);
+
 inline constexpr Millimetres kDefaultAttachLimit = Millimetres::metres(250);
 
 /// \param usable one a link
 /// \returns nothing if no usable road is within `limit`. \pre `place` is on the globe
 std::optional<Attachment> attach(const roads::Network& network, const std::vector<bool>& usable, geo::LonLat place, Millimetres limit);
+
+/// Looked for first: the nearest link of this name within the limit. Nothing if there is none.
+std::optional<Attachment> attach_to_named(const roads::Network& network, const std::vector<bool>& usable, geo::LonLat place, const std::string& road, Millimetres limit);
 
 /// The same for many places; nothing for those without a position. \throws Stopped
 std::vector<std::optional<Attachment>> attach_all(const roads::Network& network, const std::vector<bool>& usable,

@@ -1,20 +1,34 @@
 #include "places/demand.h"
 
+#include <tbb/blocked_range.h>
+#include <tbb/parallel_for.h>
+
 #include <algorithm>
 #include <array>
+#include <atomic>
 #include <cctype>
 #include <string_view>
 
 #include "geo/digest.h"
+#include "geo/ellipsoid.h"
 
 namespace otoro::places {
 namespace {
+
+/// How far from the point set by hand a road is looked for.
+constexpr Millimetres kHandReach = Millimetres::metres(5000);
 
 constexpr std::array<std::string_view, 3> kStates{"open", "candidate", "closed"};
 
 void add(Digest& d, const std::optional<geo::LonLat>& p) {
     d.value(static_cast<std::uint8_t>(p.has_value()));
     if (p) d.value(p->lon).value(p->lat);
+}
+
+void add(Digest& d, const Attaching& a) {
+    d.value(a.rule.limit ? a.rule.limit->count() : std::int64_t{-1}).value(a.rule.classes).value(a.rule.least_piece.count());
+    for (const auto& [place, at] : a.by_hand) d.value(place).value(at.lon).value(at.lat);
+    for (const auto& road : a.road_names) d.text(road);
 }
 
 }  // namespace
@@ -38,6 +52,7 @@ std::string DemandSet::digest() const {
         d.text(p.id).value(p.weight.count());
         add(d, p.position);
     }
+    add(d, attaching);
     return d.hex();
 }
 
@@ -47,7 +62,49 @@ std::string SiteSet::digest() const {
         d.text(s.id).value(static_cast<std::uint8_t>(s.state)).value(s.capacity ? s.capacity->count() : std::int64_t{-1});
         add(d, s.position);
     }
+    add(d, attaching);
     return d.hex();
+}
+
+std::optional<Attachment> attach_one(const roads::Network& network, const std::vector<bool>& may, geo::LonLat position, std::uint32_t index, const Attaching& attaching,
+                                     Millimetres limit) {
+    const Millimetres most = attaching.rule.limit.value_or(limit);
+    if (const auto hand = attaching.by_hand.find(index); hand != attaching.by_hand.end()) {
+        auto a = attach(network, may, hand->second, kHandReach);
+        if (a) a->off_road = geo::distance(position, a->at);
+        return a;
+    }
+    if (index < attaching.road_names.size() && !attaching.road_names[index].empty())
+        if (auto named = attach_to_named(network, may, position, attaching.road_names[index], most)) return named;
+    return attach(network, may, position, most);
+}
+
+std::vector<std::optional<Attachment>> attach_set(const roads::Network& network, const std::vector<bool>& usable, const std::vector<std::optional<geo::LonLat>>& positions,
+                                                  const Attaching& attaching, Millimetres limit, const Task& task) {
+    const auto may = attachable(network, usable, attaching.rule);
+    std::vector<std::optional<Attachment>> out(positions.size());
+    std::atomic<bool> stop = false;
+    tbb::parallel_for(tbb::blocked_range<std::size_t>(0, positions.size(), 256), [&](const auto& range) {
+        if (task.stop_requested()) stop = true;
+        if (stop) return;
+        for (std::size_t i = range.begin(); i != range.end(); ++i)
+            if (positions[i]) out[i] = attach_one(network, may, *positions[i], static_cast<std::uint32_t>(i), attaching, limit);
+    });
+    task.check();
+    return out;
+}
+
+std::vector<std::optional<geo::LonLat>> positions(const DemandSet& demand) {
+    std::vector<std::optional<geo::LonLat>> out;
+    out.reserve(demand.places.size());
+    for (const auto& p : demand.places) out.push_back(p.position);
+    return out;
+}
+
+std::vector<std::optional<geo::LonLat>> positions(const SiteSet& sites) {
+    std::vector<std::optional<geo::LonLat>> out;
+    for (const auto& s : sites.sites) out.push_back(s.position);
+    return out;
 }
 
 }  // namespace otoro::places

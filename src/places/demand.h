@@ -1,6 +1,7 @@
 #pragma once
 /// \file
 /// The people or properties to be served, and the sites that serve them.
+#include <map>
 #include <optional>
 #include <string>
 #include <vector>
@@ -8,6 +9,7 @@
 #include "geo/ids.h"
 #include "geo/position.h"
 #include "geo/units.h"
+#include "places/attach.h"
 
 namespace otoro::places {
 
@@ -18,11 +20,22 @@ struct DemandPlace {
     Weight weight;
 };
 
+/// How the places of one set are attached.
+struct Attaching {
+    AttachRule rule;
+    /// Moved by hand: attached at the point of a usable road nearest to this, however far from the place.
+    std::map<std::uint32_t, geo::LonLat> by_hand;
+    /// The road that each place says it is on; empty, or one a place (an empty name: not said). Taken if it is within the limit, else the nearest road is.
+    std::vector<std::string> road_names;
+    bool operator==(const Attaching&) const = default;
+};
+
 /// A set of demand places in file order.
 struct DemandSet {
     std::string name;         ///< as the sentence says it: `households`
     std::string weight_name;  ///< what the weight counts: `residents`; empty if each place counts one
     std::vector<DemandPlace> places;
+    Attaching attaching;
 
     [[nodiscard]] const DemandPlace& at(DemandIndex i) const { return places[i.value()]; }
     [[nodiscard]] std::uint32_t count() const { return static_cast<std::uint32_t>(places.size()); }
@@ -47,10 +60,20 @@ struct Site {
 struct SiteSet {
     std::string name;
     std::vector<Site> sites;
+    Attaching attaching;
 
     [[nodiscard]] const Site& at(SiteIndex i) const { return sites[i.value()]; }
     [[nodiscard]] std::uint32_t count() const { return static_cast<std::uint32_t>(sites.size()); }
     [[nodiscard]] std::string digest() const;
 };
+
+/// Attaches the places of a set as it says. \param limit the question's, where the set has none of its own \throws Stopped
+std::vector<std::optional<Attachment>> attach_set(const roads::Network& network, const std::vector<bool>& usable, const std::vector<std::optional<geo::LonLat>>& positions,
+                                                  const Attaching& attaching, Millimetres limit, const Task& task);
+/// One place of it. \param may the links that `attachable` gave
+std::optional<Attachment> attach_one(const roads::Network& network, const std::vector<bool>& may, geo::LonLat position, std::uint32_t index, const Attaching& attaching, Millimetres limit);
+
+std::vector<std::optional<geo::LonLat>> positions(const DemandSet& demand);
+std::vector<std::optional<geo::LonLat>> positions(const SiteSet& sites);
 
 }  // namespace otoro::places

@@ -29,7 +29,7 @@ struct Attributes {
     RoadClass road_class = RoadClass::other;
     std::uint8_t barred = 0;
     std::uint8_t flags = 0;
-    std::uint8_t one_way = 0;       ///< two OneWay values: vehicles in the low two bits, bicycles in the next two
+    std::uint8_t one_way = 0;       ///< two OneWay values: vehicles in the low two bits, bicycles in the next two; the level, -8 to 7, in the upper four
     Speed drive_speed;              ///< as driven; not stated if the file says nothing
     std::uint32_t fixed_ms = 0;     ///< time end to end whatever the speed (a ferry's crossing); 0 if none
     std::uint32_t name = 0;         ///< into the name list; 0 is the empty name
@@ -37,8 +37,11 @@ struct Attributes {
     [[nodiscard]] OneWay drive_one_way() const { return static_cast<OneWay>(one_way & 3U); }
     [[nodiscard]] OneWay cycle_one_way() const { return static_cast<OneWay>((one_way >> 2U) & 3U); }
     void set_one_way(OneWay drive, OneWay cycle) {
-        one_way = static_cast<std::uint8_t>(static_cast<unsigned>(drive) | (static_cast<unsigned>(cycle) << 2U));
+        one_way = static_cast<std::uint8_t>((one_way & 0xf0U) | static_cast<unsigned>(drive) | (static_cast<unsigned>(cycle) << 2U));
     }
+    /// How high the road lies over others that it crosses: 0 on the ground, 1 on a bridge, -1 in a tunnel.
+    [[nodiscard]] int level() const { return static_cast<std::int8_t>(one_way) >> 4; }
+    void set_level(int level) { one_way = static_cast<std::uint8_t>((one_way & 0x0fU) | (static_cast<unsigned>(level < -8 ? -8 : level > 7 ? 7 : level) << 4U)); }
 };
 static_assert(sizeof(Attributes) == 16);
 
@@ -65,20 +68,52 @@ struct NamedEnds {
     std::uint32_t to = 0;
 };
 
-/// A column store of lines. Line `i` has vertices `[first[i], first[i+1])` and `attributes[i]`.
+/// One line travelled one way: twice its number, plus one if against the drawn direction.
+struct LineWay {
+    std::uint32_t bits = 0;
+    static LineWay along(std::uint32_t line) { return {line * 2}; }
+    static LineWay against(std::uint32_t line) { return {line * 2 + 1}; }
+    [[nodiscard]] std::uint32_t line() const { return bits / 2; }
+    [[nodiscard]] bool is_against() const { return bits & 1U; }
+    auto operator<=>(const LineWay&) const = default;
+};
+
+/// A move from one line onto another that is forbidden where they meet.
+struct TurnBan {
+    LineWay from;
+    LineWay to;
+    auto operator<=>(const TurnBan&) const = default;
+};
+
+/// A column store of lines. Line `i` has vertices `[first[i], first[i+1])` and `attributes[i]`. Columns that most files have nothing for are empty then.
 struct Lines {
     std::vector<geo::LonLat> vertices;
     std::vector<std::uint32_t> first{0};
     std::vector<Attributes> attributes;
-    std::vector<NamedEnds> named_ends;  ///< empty, or one a line: then lines join where these numbers are equal
+    std::vector<NamedEnds> named_ends;      ///< empty, or one a line: then lines join where these numbers are equal
+    std::vector<std::uint32_t> against_ms;  ///< empty, or one a line: its time against the drawn direction; 0 where `fixed_ms` holds both ways
+    std::vector<float> heights;             ///< empty, or one a vertex, in metres; NaN where not known
+    std::vector<geo::LonLat> signals;       ///< crossings with traffic signals
+    std::vector<TurnBan> bans;              ///< ascending
+    std::vector<std::uint32_t> cut_from;    ///< empty, or one a line: which line as read it is a part of; `kAdded` for one that was added
     Names names;
+
+    static constexpr std::uint32_t kAdded = 0xffffffff;
 
     [[nodiscard]] std::uint32_t count() const { return static_cast<std::uint32_t>(attributes.size()); }
     [[nodiscard]] std::span<const geo::LonLat> shape(std::uint32_t line) const {
         return std::span(vertices).subspan(first[line], first[line + 1] - first[line]);
     }
+    /// The heights of a line's vertices; empty if the file has none.
+    [[nodiscard]] std::span<const float> heights_of(std::uint32_t line) const {
+        return heights.empty() ? std::span<const float>() : std::span(heights).subspan(first[line], first[line + 1] - first[line]);
+    }
+    /// Which line as read a line is a part of.
+    [[nodiscard]] std::uint32_t as_read(std::uint32_t line) const { return cut_from.empty() ? line : cut_from[line]; }
     /// \pre at least two vertices, all `on_the_globe`
     void add(std::span<const geo::LonLat> shape, const Attributes& a);
+    /// The same with a height a vertex.
+    void add(std::span<const geo::LonLat> shape, const Attributes& a, std::span<const float> vertex_heights);
 };
 
 }  // namespace otoro::roads

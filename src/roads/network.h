@@ -42,32 +42,33 @@ struct Ends {
 /// Immutable once joined; shared between threads.
 class Network {
 public:
-    [[nodiscard]] std::uint32_t link_count() const { return lines_.count(); }
+    [[nodiscard]] std::uint32_t link_count() const { return lines_->count(); }
     [[nodiscard]] std::uint32_t node_count() const { return static_cast<std::uint32_t>(node_positions_.size()); }
 
     [[nodiscard]] Ends ends(LinkId l) const { return ends_[l.value()]; }
     /// True length of the drawn line on the ellipsoid.
     [[nodiscard]] Millimetres length(LinkId l) const { return Millimetres(lengths_[l.value()]); }
-    [[nodiscard]] const Attributes& attributes(LinkId l) const { return lines_.attributes[l.value()]; }
-    [[nodiscard]] const std::string& name(LinkId l) const { return lines_.names.at(attributes(l).name); }
+    [[nodiscard]] const Attributes& attributes(LinkId l) const { return lines_->attributes[l.value()]; }
+    [[nodiscard]] const std::string& name(LinkId l) const { return lines_->names.at(attributes(l).name); }
     /// Vertices from `ends(l).from` to `ends(l).to`, at least two.
-    [[nodiscard]] std::span<const geo::LonLat> shape(LinkId l) const { return lines_.shape(l.value()); }
+    [[nodiscard]] std::span<const geo::LonLat> shape(LinkId l) const { return lines_->shape(l.value()); }
     [[nodiscard]] geo::LonLat position(NodeId n) const { return node_positions_[n.value()]; }
     [[nodiscard]] Millimetres total_length() const;
     [[nodiscard]] const geo::Box& extent() const { return extent_; }
     /// Whether the source named its own joints.
-    [[nodiscard]] bool joints_named() const { return !lines_.named_ends.empty(); }
+    [[nodiscard]] bool joints_named() const { return !lines_->named_ends.empty(); }
 
     /// Links whose surrounding box touches `area`; see BoxIndex::touching.
     void links_touching(const geo::Box& area, std::vector<std::uint32_t>& found) const { index_->touching(area, found); }
     /// Names everything above.
     [[nodiscard]] const std::string& digest() const { return digest_; }
     /// What it was joined from.
-    [[nodiscard]] const Lines& lines() const { return lines_; }
+    [[nodiscard]] const Lines& lines() const { return *lines_; }
+    [[nodiscard]] const std::shared_ptr<const Lines>& shared_lines() const { return lines_; }
 
 private:
-    friend Network join(Lines lines, const Task& task);
-    Lines lines_;
+    friend Network join(std::shared_ptr<const Lines> lines, const Task& task);
+    std::shared_ptr<const Lines> lines_;
     std::vector<Ends> ends_;
     std::vector<std::uint32_t> lengths_;
     std::vector<geo::LonLat> node_positions_;
@@ -81,6 +82,8 @@ inline constexpr Millimetres kLongestLine = Millimetres::metres(1'000'000);
 
 /// Joins lines into a network. \throws Stopped; InputError if there is no line at all
 Network join(Lines lines, const Task& task);
+/// The same for lines that others keep too.
+Network join(std::shared_ptr<const Lines> lines, const Task& task);
 
 /// A set of roads connected to one another, one-way rules aside.
 struct Piece {

@@ -55,12 +55,28 @@ public:
     [[nodiscard]] std::span<const std::uint32_t> all_offsets() const { return first_; }
 
 private:
-    friend Graph make_graph(const roads::Network&, std::span<const travel::Crossing>, Measure, Sweep);
+    template <class EachArc>
+    friend Graph make_graph_of_arcs(std::uint32_t nodes, Measure measure, Sweep sweep, EachArc&& each_arc);
     std::vector<std::uint32_t> first_{0};
     std::vector<Arc> arcs_;
     Measure measure_ = Measure::time;
     Sweep sweep_ = Sweep::outward;
 };
+
+/// \param each_arc calls what it is given with (tail, arc) for every arc; called twice, in the same order both times
+template <class EachArc>
+Graph make_graph_of_arcs(std::uint32_t nodes, Measure measure, Sweep sweep, EachArc&& each_arc) {
+    Graph g;
+    g.measure_ = measure;
+    g.sweep_ = sweep;
+    g.first_.assign(std::size_t{nodes} + 1, 0);
+    each_arc([&](std::uint32_t tail, const Arc&) { ++g.first_[tail + 1]; });
+    for (std::size_t n = 1; n < g.first_.size(); ++n) g.first_[n] += g.first_[n - 1];
+    g.arcs_.resize(g.first_.back());
+    std::vector<std::uint32_t> next(g.first_.begin(), g.first_.end() - 1);
+    each_arc([&](std::uint32_t tail, const Arc& arc) { g.arcs_[next[tail]++] = arc; });
+    return g;
+}
 
 /// Arcs for every way that a crossing allows. Two passes over the links; arcs of a node stand in link order.
 /// \pre one crossing a link; fewer than 2^31 links

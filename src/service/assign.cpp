@@ -31,15 +31,33 @@ struct Offer {
     bool operator<(const Offer& o) const { return std::tie(cost, source, other) < std::tie(o.cost, o.source, o.other); }
 };
 
+SplitLink split_link(const roads::Network& network, const Ground& ground, LinkId link) {
+    return {network, ground.crossings[link.value()], link, roads::hindrances_of(ground.hindrances, link)};
+}
+
 /// Sites in use by the link they are attached to.
 using SitesByLink = std::unordered_map<std::uint32_t, std::vector<std::uint32_t>>;
 
 struct Searched {
     const Ready& ready;
-    const std::vector<Label>& labels;
+    const Ground& ground;
+    const Labels& labels;
     const std::vector<SiteOutcome>& sites;
     const SitesByLink& on_link;
+
+    [[nodiscard]] bool outward() const { return ready.question.towards == Towards::demand; }
+    [[nodiscard]] SplitLink split(LinkId link) const { return split_link(*ready.inputs.network, ground, link); }
+    [[nodiscard]] const Label& label(LinkWay way) const { return labels.at(*ready.inputs.network, way, outward()); }
 };
+
+/// What the off-road leg of an attachment adds.
+Part leg_of(const Question& q, const Attachment& a) {
+    if (!q.off_road_speed) return {};
+    return {static_cast<std::uint32_t>(std::min<std::int64_t>(travel_time(a.off_road, *q.off_road_speed).count(), kFar - 1)), static_cast<std::uint32_t>(a.off_road.count())};
+}
+
+std::uint32_t sum(std::uint32_t a, std::uint32_t b) { return a >= kFar - b ? kFar : a + b; }
+Part operator+(const Part& a, const Part& b) { return {sum(a.ms, b.ms), sum(a.mm, b.mm)}; }
 
 Offer offer_over(const Label& label, const std::optional<Part>& part, Measure measure, LinkWay way) {
     if (!label.reached() || !part) return {};
@@ -50,14 +68,11 @@ Offer offer_over(const Label& label, const std::optional<Part>& part, Measure me
     return {static_cast<std::uint32_t>(cost), label.source, static_cast<std::uint32_t>(other), way, false};
 }
 
-/// The best way to serve something attached at `a`.
+/// The best way to serve something attached at `a`, its own off-road leg apart.
 Offer best_offer(const Searched& s, const Attachment& a) {
     const auto& network = *s.ready.inputs.network;
-    const SplitLink link(network, s.ready.ground->crossings[a.link.value()], a.link);
-    const auto ends = network.ends(a.link);
-    const Label& at_from = s.labels[ends.from.value()];
-    const Label& at_to = s.labels[ends.to.value()];
-    const bool outward = s.ready.question.towards == Towards::demand;
+    const SplitLink link = s.split(a.link);
+    const bool outward = s.outward();
     const Measure measure = s.ready.question.measure;
 
     Offer best;
@@ -67,18 +82,19 @@ Offer best_offer(const Searched& s, const Attachment& a) {
             const Millimetres begin = outward ? at_site : a.offset;
             const Millimetres end = outward ? a.offset : at_site;
             if (const auto part = link.between(begin, end)) {
-                const auto step = part->in(measure);
+                const auto step = (*part + leg_of(s.ready.question, *s.sites[site].attachment)).in(measure);
                 best = std::min(best, Offer{step.cost, site, step.other, begin <= end ? LinkWay::along(a.link) : LinkWay::against(a.link), true});
             }
         }
     }
     const Millimetres start{0};
     const Millimetres finish = network.length(a.link);
-    const Offer by_from = outward ? offer_over(at_from, link.between(start, a.offset), measure, LinkWay::along(a.link))
-                                  : offer_over(at_from, link.between(a.offset, start), measure, LinkWay::against(a.link));
-    const Offer by_to = outward ? offer_over(at_to, link.between(finish, a.offset), measure, LinkWay::against(a.link))
-                                : offer_over(at_to, link.between(a.offset, finish), measure, LinkWay::along(a.link));
-    return std::min(std::min(best, by_from), by_to);
+    for (const LinkWay way : {LinkWay::along(a.link), LinkWay::against(a.link)}) {
+        const Millimetres way_start = way.is_against() ? finish : start;
+        const Millimetres way_end = way.is_against() ? start : finish;
+        best = std::min(best, offer_over(s.label(way), outward ? link.between(way_start, a.offset) : link.between(a.offset, way_end), measure, way));
+    }
+    return best;
 }
 
 bool beyond(const PlaceOutcome& p, const std::optional<Amount>& limit) {
@@ -92,8 +108,11 @@ PlaceOutcome outcome_at(const Searched& s, const std::optional<geo::LonLat>& pos
     p.status = Status::no_road_near;
     if (!a) return p;
     p.status = Status::cut_off;
-    const Offer offer = best_offer(s, *a);
+    Offer offer = best_offer(s, *a);
     if (offer.cost == kFar) return p;
+    const auto leg = leg_of(s.ready.question, *a).in(s.ready.question.measure);
+    offer.cost = sum(offer.cost, leg.cost);
+    offer.other = sum(offer.other, leg.other);
     const bool by_time = s.ready.question.measure == Measure::time;
     p.nearest = SiteIndex(offer.source);
     p.time = Millis(by_time ? offer.cost : offer.other);
@@ -104,33 +123,57 @@ PlaceOutcome outcome_at(const Searched& s, const std::optional<geo::LonLat>& pos
 }
 
 std::vector<SiteOutcome> attach_sites(const Ready& ready, const Plan& plan) {
+    const auto& set = *ready.inputs.sites;
     std::vector<SiteOutcome> out;
-    for (auto& planned : sites_under(*ready.inputs.sites, plan, ready.question.use)) {
+    for (auto& planned : sites_under(set, plan, ready.question.use)) {
         SiteOutcome site;
-        if (planned.site.position) site.attachment = places::attach(*ready.inputs.network, ready.ground->usable, *planned.site.position, ready.question.attach_limit);
+        const auto index = static_cast<std::uint32_t>(out.size());
+        if (planned.site.position) {
+            const bool as_read = index < set.count() && set.sites[index].position == planned.site.position;
+            site.attachment = places::attach_one(*ready.inputs.network, *ready.for_sites, *planned.site.position, index, as_read ? set.attaching : places::Attaching{set.attaching.rule, {}, {}},
+                                                 ready.question.attach_limit);
+        }
         site.planned = std::move(planned);
         out.push_back(std::move(site));
     }
     return out;
 }
 
-std::vector<routing::Seed> seeds_of(const Ready& ready, const std::vector<SiteOutcome>& sites) {
+/// Calls `use(way, step)` for every way that a site's road leaves it by (outward) or comes to it by (inward), with what the stretch between costs, the leg included.
+template <class Use>
+void each_way_of_site(const Ready& ready, const Ground& ground, const Attachment& a, Use&& use) {
     const auto& network = *ready.inputs.network;
     const bool outward = ready.question.towards == Towards::demand;
+    const SplitLink link = split_link(network, ground, a.link);
+    for (const LinkWay way : {LinkWay::against(a.link), LinkWay::along(a.link)}) {
+        const Millimetres end = outward != way.is_against() ? network.length(a.link) : Millimetres(0);
+        if (const auto part = outward ? link.between(a.offset, end) : link.between(end, a.offset)) use(way, *part + leg_of(ready.question, a));
+    }
+}
+
+std::vector<routing::Seed> seeds_of(const Ready& ready, const Ground& ground, const std::vector<SiteOutcome>& sites) {
+    const auto& network = *ready.inputs.network;
+    const bool outward = ready.question.towards == Towards::demand;
+    const bool of_ways = !ground.turns.free();
     std::vector<routing::Seed> seeds;
     for (std::uint32_t i = 0; i < sites.size(); ++i) {
         if (!sites[i].planned.in_use || !sites[i].attachment) continue;
-        const Attachment& a = *sites[i].attachment;
-        const SplitLink link(network, ready.ground->crossings[a.link.value()], a.link);
-        const auto ends = network.ends(a.link);
-        const auto add = [&](NodeId node, Millimetres node_offset, LinkWay way) {
-            const auto part = outward ? link.between(a.offset, node_offset) : link.between(node_offset, a.offset);
-            if (!part) return;
-            const auto step = part->in(ready.question.measure);
-            seeds.push_back({node.value(), step.cost, step.other, i, way});
-        };
-        add(ends.from, Millimetres(0), outward ? LinkWay::against(a.link) : LinkWay::along(a.link));
-        add(ends.to, network.length(a.link), outward ? LinkWay::along(a.link) : LinkWay::against(a.link));
+        each_way_of_site(ready, ground, *sites[i].attachment, [&](LinkWay way, const Part& part) {
+            const NodeId node = outward ? routing::end_of(network, way) : routing::start_of(network, way);
+            if (!of_ways) {
+                const auto step = part.in(ready.question.measure);
+                seeds.push_back({node.value(), step.cost, step.other, i, way});
+                return;
+            }
+            // Onto every way that leaves the junction outward, from every way that comes to it inward.
+            for (const LinkWay leaving : ground.ways.from(node)) {
+                const LinkWay next = outward ? leaving : routing::reversed(leaving);
+                const std::uint32_t turn = outward ? ground.turns.cost(way, next) : ground.turns.cost(next, way);
+                if (turn == travel::kShut) continue;
+                const auto step = (part + Part{turn, 0}).in(ready.question.measure);
+                seeds.push_back({next.bits, step.cost, step.other, i, way});
+            }
+        });
     }
     return seeds;
 }
@@ -184,14 +227,17 @@ std::string digest_of(const Ready& ready, const Plan& plan) {
     const Question& q = ready.question;
     Digest d;
     d.text(ready.inputs.network->digest()).text(ready.inputs.demand->digest()).text(ready.inputs.sites->digest());
-    d.value(static_cast<std::uint8_t>(q.by_weight)).value(static_cast<std::uint8_t>(q.use)).value(static_cast<std::uint8_t>(q.profile.mode));
-    d.value(q.profile.one_speed ? q.profile.one_speed->mm_per_hour() : 0U).value(static_cast<std::uint8_t>(q.towards));
-    d.value(static_cast<std::uint8_t>(q.measure)).value(q.attach_limit.count());
+    d.value(static_cast<std::uint8_t>(q.by_weight)).value(static_cast<std::uint8_t>(q.use));
+    travel::add(d, q.profile);
+    d.value(static_cast<std::uint8_t>(q.towards)).value(static_cast<std::uint8_t>(q.measure)).value(q.attach_limit.count());
+    d.value(q.off_road_speed ? q.off_road_speed->mm_per_hour() : 0U);
     add(d, q.limit);
     for (const auto& c : plan.changes) {
         d.value(static_cast<std::uint8_t>(c.change)).text(c.site);
         if (c.position) d.value(c.position->lon).value(c.position->lat);
     }
+    for (const auto& c : plan.closures)
+        d.value(static_cast<std::uint8_t>(c.shape)).array(c.vertices).value(static_cast<std::uint8_t>(c.effect)).value(c.factor_per_mille).value(c.delay.count());
     return d.hex();
 }
 
@@ -202,58 +248,92 @@ void append(std::vector<geo::LonLat>& route, std::vector<geo::LonLat> part) {
 }
 
 /// From the place's end of the route to the site, link by link; turned round at the end where travel is the other way.
-std::vector<geo::LonLat> draw_route(const Searched& s, geo::LonLat spot, const Attachment& a, const Offer& offer) {
-    const auto& network = *s.ready.inputs.network;
-    const bool outward = s.ready.question.towards == Towards::demand;
-    const SiteOutcome& site = s.sites[offer.source];
-    const Attachment& b = *site.attachment;
-    std::vector<geo::LonLat> route{spot, a.at};
+class RouteDrawer {
+public:
+    RouteDrawer(const Searched& s, const Offer& offer) : s_(s), network_(*s.ready.inputs.network), site_(s.sites[offer.source]), outward_(s.outward()) {}
 
-    if (offer.same_link) {
-        append(route, places::shape_between(network, a.link, a.offset, b.offset));
-    } else {
-        // Going back from the place: against the way of travel outward, with it inward.
-        const auto far_end_is_from = [&](LinkWay way) { return outward != way.is_against(); };
-        const auto end_of = [&](LinkWay way) { return far_end_is_from(way) ? network.ends(way.link()).from : network.ends(way.link()).to; };
-        const auto offset_of = [&](LinkWay way) { return far_end_is_from(way) ? Millimetres(0) : network.length(way.link()); };
-        append(route, places::shape_between(network, a.link, a.offset, offset_of(offer.last)));
-        NodeId node = end_of(offer.last);
-        const Label* label = &s.labels[node.value()];
+    std::vector<geo::LonLat> draw(geo::LonLat spot, const Attachment& a, const Offer& offer) {
+        const Attachment& b = *site_.attachment;
+        route_ = {spot, a.at};
+        if (offer.same_link) {
+            append(route_, places::shape_between(network_, a.link, a.offset, b.offset));
+        } else {
+            append(route_, places::shape_between(network_, a.link, a.offset, far_offset(offer.last)));
+            follow(offer.last);
+        }
+        route_.push_back(b.at);
+        route_.push_back(*site_.planned.site.position);
+        route_.erase(std::unique(route_.begin(), route_.end()), route_.end());
+        if (outward_) std::reverse(route_.begin(), route_.end());
+        return std::move(route_);
+    }
+
+private:
+    // Going back from the place: against the way of travel outward, with it inward.
+    [[nodiscard]] Millimetres far_offset(LinkWay way) const { return outward_ != way.is_against() ? Millimetres(0) : network_.length(way.link()); }
+    [[nodiscard]] Millimetres near_offset(LinkWay way) const { return outward_ != way.is_against() ? network_.length(way.link()) : Millimetres(0); }
+
+    /// The roads beyond the one travelled `current`, up to the site.
+    void follow(LinkWay current) {
+        const Attachment& b = *site_.attachment;
         while (true) {
-            const LinkWay way = label->way;
-            const LinkId link = way.link();
-            const Millimetres here = far_end_is_from(way) ? network.length(link) : Millimetres(0);
-            const NodeId next = end_of(way);
-            const auto whole = s.ready.ground->crossings[link.value()];
-            const std::uint32_t ms = way.is_against() ? whole.against : whole.along;
-            const std::uint32_t step = s.ready.question.measure == Measure::time ? ms : static_cast<std::uint32_t>(network.length(link).count());
-            const Label& before = s.labels[next.value()];
-            const bool at_seed = link == b.link && SplitLink(network, whole, link).seed_cost(b.offset, way, outward, s.ready.question.measure) == label->cost;
-            if (at_seed) {
-                append(route, places::shape_between(network, link, here, b.offset));
-                break;
+            const Label& label = s_.label(current);
+            const LinkWay way = label.way;
+            const std::uint32_t turn = outward_ ? s_.ground.turns.cost(way, current) : s_.ground.turns.cost(current, way);
+            if (way.link() == b.link && starts_here(way, turn, label.cost)) {
+                append(route_, places::shape_between(network_, way.link(), near_offset(way), b.offset));
+                return;
             }
-            if (before.source != label->source || before.cost + step != label->cost) break;
-            append(route, places::shape_between(network, link, here, offset_of(way)));
-            node = next;
-            label = &before;
+            const Label& before = s_.label(way);
+            const auto whole = s_.split(way.link()).whole();
+            const Part step{sum(way.is_against() ? whole.against : whole.along, turn), static_cast<std::uint32_t>(network_.length(way.link()).count())};
+            if (before.source != label.source || sum(before.cost, step.in(s_.ready.question.measure).cost) != label.cost) return;
+            append(route_, places::shape_between(network_, way.link(), near_offset(way), far_offset(way)));
+            current = way;
         }
     }
-    route.push_back(b.at);
-    route.push_back(*site.planned.site.position);
-    route.erase(std::unique(route.begin(), route.end()), route.end());
-    if (outward) std::reverse(route.begin(), route.end());
-    return route;
-}
+
+    /// Whether the route comes straight from the site by this way.
+    [[nodiscard]] bool starts_here(LinkWay way, std::uint32_t turn, std::uint32_t cost) const {
+        bool found = false;
+        each_way_of_site(s_.ready, s_.ground, *site_.attachment, [&](LinkWay w, const Part& part) {
+            found = found || (w == way && (part + Part{turn, 0}).in(s_.ready.question.measure).cost == cost);
+        });
+        return found;
+    }
+
+    const Searched& s_;
+    const roads::Network& network_;
+    const SiteOutcome& site_;
+    bool outward_;
+    std::vector<geo::LonLat> route_;
+};
 
 SpotReading read(const Ready& ready, const Outcome& outcome, const std::optional<geo::LonLat>& spot, std::optional<Attachment> attachment) {
     const SitesByLink on_link = by_link(outcome.sites);
-    const Searched searched{ready, outcome.labels, outcome.sites, on_link};
+    const Searched searched{ready, *outcome.ground, outcome.labels, outcome.sites, on_link};
     SpotReading r;
     r.attachment = attachment;
     r.outcome = outcome_at(searched, spot, attachment);
-    if (r.outcome.nearest) r.route = draw_route(searched, *spot, *attachment, best_offer(searched, *attachment));
+    if (!r.outcome.nearest) return r;
+    const Offer offer = best_offer(searched, *attachment);
+    r.route = RouteDrawer(searched, offer).draw(*spot, *attachment, offer);
     return r;
+}
+
+std::shared_ptr<const routing::Graph> graph_of(const Ready& ready, const Ground& ground) {
+    const auto& network = *ready.inputs.network;
+    const auto& q = ready.question;
+    const auto sweep = q.towards == Towards::demand ? routing::Sweep::outward : routing::Sweep::inward;
+    auto crossings = std::span(ground.crossings);
+    std::vector<travel::Crossing> hindered;
+    if (!ground.hindrances.empty()) {
+        hindered.assign(crossings.begin(), crossings.end());
+        for (const auto& h : ground.hindrances) hindered[h.link.value()] = split_link(network, ground, h.link).whole();
+        crossings = hindered;
+    }
+    if (ground.turns.free()) return std::make_shared<const routing::Graph>(make_graph(network, crossings, q.measure, sweep));
+    return std::make_shared<const routing::Graph>(make_turn_graph(network, crossings, ground.turns, ground.ways, q.measure, sweep));
 }
 
 }  // namespace
@@ -263,6 +343,7 @@ std::shared_ptr<const Ready> prepare(const Inputs& inputs, const Question& quest
     ready->inputs = inputs;
     ready->question = question;
 
+    const auto& network = *inputs.network;
     const bool same_ground = earlier && earlier->inputs.network == inputs.network && earlier->question.profile == question.profile;
     if (same_ground) {
         ready->ground = earlier->ground;
@@ -270,9 +351,11 @@ std::shared_ptr<const Ready> prepare(const Inputs& inputs, const Question& quest
         task.at("timing roads", 0.0);
         auto ground = std::make_shared<Ground>();
         ground->profile = question.profile;
-        ground->crossings = travel::crossings(*inputs.network, question.profile, task);
+        ground->crossings = travel::crossings(network, question.profile, task);
         ground->usable.resize(ground->crossings.size());
         for (std::size_t i = 0; i < ground->crossings.size(); ++i) ground->usable[i] = ground->crossings[i].usable();
+        ground->turns = routing::TurnCosts(network, ground->crossings, travel::turning_of(question.profile));
+        if (!ground->turns.free()) ground->ways = routing::WaysByNode(network);
         ready->ground = ground;
     }
 
@@ -280,22 +363,34 @@ std::shared_ptr<const Ready> prepare(const Inputs& inputs, const Question& quest
         ready->graph = earlier->graph;
     } else {
         task.at("laying out the network", 0.2);
-        const auto sweep = question.towards == Towards::demand ? routing::Sweep::outward : routing::Sweep::inward;
-        ready->graph = std::make_shared<const routing::Graph>(make_graph(*inputs.network, ready->ground->crossings, question.measure, sweep));
+        ready->graph = graph_of(*ready, *ready->ground);
     }
 
-    if (same_ground && earlier->inputs.demand == inputs.demand && earlier->question.attach_limit == question.attach_limit) {
+    const bool same_limit = same_ground && earlier->question.attach_limit == question.attach_limit;
+    if (same_limit && earlier->inputs.demand == inputs.demand) {
         ready->attached = earlier->attached;
     } else {
         task.at("attaching places to roads", 0.5);
-        std::vector<std::optional<geo::LonLat>> positions;
-        positions.reserve(inputs.demand->places.size());
-        for (const auto& p : inputs.demand->places) positions.push_back(p.position);
         ready->attached = std::make_shared<const std::vector<std::optional<Attachment>>>(
-            places::attach_all(*inputs.network, ready->ground->usable, positions, question.attach_limit, task));
+            places::attach_set(network, ready->ground->usable, places::positions(*inputs.demand), inputs.demand->attaching, question.attach_limit, task));
     }
+    ready->for_sites = same_ground && earlier->inputs.sites == inputs.sites
+                           ? earlier->for_sites
+                           : std::make_shared<const std::vector<bool>>(places::attachable(network, ready->ground->usable, inputs.sites->attaching.rule));
     return ready;
 }
+
+namespace {
+
+/// The roads under the plan's closures; those of today where it has none.
+std::shared_ptr<const Ground> ground_under(const Ready& ready, const Plan& plan) {
+    if (plan.closures.empty()) return ready.ground;
+    auto ground = std::make_shared<Ground>(*ready.ground);
+    ground->hindrances = roads::hindrances(*ready.inputs.network, plan.closures);
+    return ground;
+}
+
+}  // namespace
 
 Outcome answer(const Ready& ready, const Plan& plan, const Task& task) {
     Outcome o;
@@ -303,11 +398,13 @@ Outcome answer(const Ready& ready, const Plan& plan, const Task& task) {
     o.plan = plan;
     o.digest = digest_of(ready, plan);
     o.sites = attach_sites(ready, plan);
-    o.labels = nearest_of_many(*ready.graph, seeds_of(ready, o.sites), kFar - 1, task);
+    o.ground = ground_under(ready, plan);
+    const auto graph = o.ground == ready.ground ? ready.graph : graph_of(ready, *o.ground);
+    o.labels = Labels(nearest_of_many(*graph, seeds_of(ready, *o.ground, o.sites), kFar - 1, task), !o.ground->turns.free());
 
     const auto& demand = *ready.inputs.demand;
     const SitesByLink on_link = by_link(o.sites);
-    const Searched searched{ready, o.labels, o.sites, on_link};
+    const Searched searched{ready, *o.ground, o.labels, o.sites, on_link};
     o.places.resize(demand.count());
     tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, demand.count(), 1024), [&](const auto& range) {
         for (std::uint32_t i = range.begin(); i != range.end(); ++i) o.places[i] = outcome_at(searched, demand.places[i].position, (*ready.attached)[i]);

@@ -27,6 +27,7 @@
 #include "geo/task.h"
 #include "places/demand.h"
 #include "roads/network.h"
+#include "routing/turn_costs.h"
 #include "service/outcome.h"
 
 namespace otoro::service {
@@ -38,13 +39,6 @@ struct Inputs {
     std::shared_ptr<const places::SiteSet> sites;
 };
 
-/// Roads as one traveller meets them.
-struct Ground {
-    travel::Profile profile;
-    std::vector<travel::Crossing> crossings;
-    std::vector<bool> usable;
-};
-
 /// Everything about a question that does not depend on the plan, worked out once and shared by all plans.
 struct Ready {
     Inputs inputs;
@@ -52,6 +46,7 @@ struct Ready {
     std::shared_ptr<const Ground> ground;
     std::shared_ptr<const routing::Graph> graph;
     std::shared_ptr<const std::vector<std::optional<places::Attachment>>> attached;  ///< one a demand place
+    std::shared_ptr<const std::vector<bool>> for_sites;                              ///< links that sites may be attached to
 };
 
 /// Makes a question ready. Parts of `earlier` that still hold are taken over. \throws Stopped

@@ -12,7 +12,7 @@ RoadReport check_roads(const roads::Network& network, const std::optional<travel
         const LinkId link(i);
         bool one_way = network.attributes(link).drive_one_way() != roads::OneWay::both;
         if (profile) {
-            const auto c = travel::crossing(network.attributes(link), network.length(link), *profile);
+            const auto c = travel::crossing(network, link, *profile);
             usable[i] = c.usable();
             one_way = usable[i] && (c.along == travel::kShut || c.against == travel::kShut);
         }
@@ -59,18 +59,6 @@ AttachReport check_places(const roads::Network& network, const RoadReport& roads
         }
     }
     return r;
-}
-
-std::vector<std::optional<geo::LonLat>> positions(const places::DemandSet& demand) {
-    std::vector<std::optional<geo::LonLat>> out;
-    for (const auto& p : demand.places) out.push_back(p.position);
-    return out;
-}
-
-std::vector<std::optional<geo::LonLat>> positions(const places::SiteSet& sites) {
-    std::vector<std::optional<geo::LonLat>> out;
-    for (const auto& s : sites.sites) out.push_back(s.position);
-    return out;
 }
 
 }  // namespace otoro::service

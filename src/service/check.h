@@ -24,6 +24,7 @@ struct RoadReport {
     std::uint32_t left_out = 0;          ///< links that the profile may not use
     std::vector<roads::Piece> pieces;    ///< largest first
     std::vector<std::uint32_t> piece_of_link;
+    [[nodiscard]] roads::Pieces as_pieces() const { return {pieces, piece_of_link, nodes}; }
 };
 
 RoadReport check_roads(const roads::Network& network, const std::optional<travel::Profile>& profile, const Task& task);
@@ -42,7 +43,5 @@ struct AttachReport {
 AttachReport check_places(const roads::Network& network, const RoadReport& roads, const std::vector<std::optional<geo::LonLat>>& places, Millimetres limit,
                           const Task& task);
 
-std::vector<std::optional<geo::LonLat>> positions(const places::DemandSet& demand);
-std::vector<std::optional<geo::LonLat>> positions(const places::SiteSet& sites);
 
 }  // namespace otoro::service

@@ -4,13 +4,14 @@
 ///
 /// An outcome is a value. The verdict, the curve, the loads and the totals are all worked out from its list of places, so they cannot disagree.
 #include <array>
+#include <memory>
 #include <optional>
 #include <span>
 #include <string>
 #include <vector>
 
 #include "places/attach.h"
-#include "routing/nearest_search.h"
+#include "service/ground.h"
 #include "service/plan.h"
 #include "service/question.h"
 
@@ -78,7 +79,8 @@ struct Outcome {
     std::array<Tally, kStatuses> by_status{};
     std::vector<CurvePoint> time_curve;      ///< ascending, one a distinct value
     std::vector<CurvePoint> distance_curve;
-    std::vector<routing::Label> labels;      ///< one a node; for reading spots and routes
+    std::shared_ptr<const Ground> ground;    ///< the roads under the plan
+    Labels labels;                           ///< for reading spots and routes
 
     [[nodiscard]] const Tally& tally(Status s) const { return by_status[static_cast<std::size_t>(s)]; }
     [[nodiscard]] const std::vector<CurvePoint>& curve(routing::Measure m) const { return m == routing::Measure::time ? time_curve : distance_curve; }

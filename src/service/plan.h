@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "places/demand.h"
+#include "roads/closure.h"
 #include "service/question.h"
 
 namespace otoro::service {
@@ -24,8 +25,11 @@ struct SiteChange {
 struct Plan {
     std::string name = "Today";
     std::vector<SiteChange> changes;
+    std::vector<roads::Closure> closures;
     bool operator==(const Plan&) const = default;
-    [[nodiscard]] bool is_today() const { return changes.empty(); }
+    [[nodiscard]] bool is_today() const { return changes.empty() && closures.empty(); }
+    /// The same but for the name.
+    [[nodiscard]] bool same_as(const Plan& o) const { return changes == o.changes && closures == o.closures; }
 };
 
 /// A site as it stands under a plan.

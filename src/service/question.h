@@ -40,6 +40,7 @@ struct Question {
     std::optional<Amount> limit;  ///< beyond it a place is not served at all
     std::optional<Standard> standard = Standard{};
     Millimetres attach_limit = places::kDefaultAttachLimit;
+    std::optional<Speed> off_road_speed;  ///< off-road legs count, at this speed; none: they are reported and not counted
     bool operator==(const Question&) const = default;
 };
 

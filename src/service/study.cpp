@@ -41,6 +41,11 @@ std::string free_name(const std::string& wanted, const std::vector<std::string>&
     return name;
 }
 
+RoadsIn roads_in(std::shared_ptr<const roads::Lines> lines, roads::Preparation preparation, Origin origin, const Task& task) {
+    auto network = std::make_shared<const roads::Network>(roads::prepare(lines, preparation, task));
+    return {std::move(lines), std::move(preparation), std::move(network), std::move(origin)};
+}
+
 Study with_roads(Study study, RoadsIn roads) {
     study.roads = std::move(roads);
     return study;

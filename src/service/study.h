@@ -3,12 +3,14 @@
 /// A study: one document of roads, places, a question and plans.
 ///
 /// A value that is cheap to copy: the large parts are shared and never change, so that undo keeps whole studies.
+#include <map>
 #include <memory>
 #include <optional>
 #include <string>
 #include <vector>
 
 #include "geo/flaw.h"
+#include "roads/prepare.h"
 #include "service/assign.h"
 #include "service/plan.h"
 #include "service/question.h"
@@ -21,12 +23,22 @@ struct Origin {
     std::string layer;
     std::string description;  ///< which fields were used, in a sentence
     std::vector<Flaw> flaws;
+    std::string path;         ///< where it was, for bringing it in again; may be gone by now
+    std::string crs;          ///< how its coordinates were read: an EPSG code, or empty for the file's own
+    std::string filter;       ///< which of its records were wanted, in CQL2; empty for all
+    std::vector<geo::LonLat> raw_sample;  ///< some coordinates as they stand in the file, to find out what they are when they land in the wrong place
 };
 
+/// Roads as they were read, what was decided about them, and the network that follows from both.
 struct RoadsIn {
+    std::shared_ptr<const roads::Lines> lines;
+    roads::Preparation preparation;
     std::shared_ptr<const roads::Network> network;
     Origin origin;
 };
+/// Works the network out. \throws Stopped; InputError if there is no line at all
+RoadsIn roads_in(std::shared_ptr<const roads::Lines> lines, roads::Preparation preparation, Origin origin, const Task& task);
+
 struct DemandIn {
     std::shared_ptr<const places::DemandSet> set;
     Origin origin;
@@ -43,6 +55,9 @@ struct Study {
     std::vector<SitesIn> sites;    ///< names are distinct
     Question question;
     std::vector<Plan> plans{Plan{}};  ///< the first is Today
+    std::vector<travel::Profile> profiles;        ///< the study's own; names are distinct
+    std::map<std::string, std::string> accepted;  ///< findings that somebody accepted, by key, with their note
+    Millimetres gap_tolerance = Millimetres::metres(10);  ///< how near road ends must be to be listed as a gap
 
     [[nodiscard]] bool empty() const { return !roads && demand.empty() && sites.empty(); }
     [[nodiscard]] const DemandIn* find_demand(const std::string& set) const;

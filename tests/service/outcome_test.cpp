@@ -116,7 +116,7 @@ TEST_CASE("The check says how places meet the roads") {
     const auto net = Town().draw({{0, 0}, {100, 0}}).draw({{100, 0}, {200, 0}}).draw({{900, 0}, {950, 0}}).network();
     auto demand = *households({{{50, 20}, 1}, {{920, 30}, 1}, {{50, 500}, 1}});
     demand.places.push_back({"lost", std::nullopt, Weight::one()});
-    const auto r = service::check_places(*net, service::check_roads(*net, std::nullopt, Task()), service::positions(demand), places::kDefaultAttachLimit, Task());
+    const auto r = service::check_places(*net, service::check_roads(*net, std::nullopt, Task()), places::positions(demand), places::kDefaultAttachLimit, Task());
     CHECK(r.attached == 2);
     CHECK(r.astray == std::vector<std::uint32_t>{1});
     CHECK(r.not_near == std::vector<std::uint32_t>{2});

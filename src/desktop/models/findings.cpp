@@ -64,7 +64,7 @@ std::vector<Finding> find_trouble(const service::Study& study, const Task& task)
         add_roads(out, study, roads);
         const QString limit = plain(describe(study.question.attach_limit));
         if (const auto* d = study.find_demand(study.question.demand)) {
-            const auto r = service::check_places(*study.roads->network, roads, service::positions(*d->set), study.question.attach_limit, task);
+            const auto r = service::check_places(*study.roads->network, roads, places::positions(*d->set), study.question.attach_limit, task);
             const QString name = plain(d->set->name);
             if (!r.not_near.empty())
                 out.push_back(of_places(*d->set, r.not_near, tr("No road within %1 that this traveller may use: %2 of the %3").arg(limit).arg(r.not_near.size()).arg(name),
@@ -74,7 +74,7 @@ std::vector<Finding> find_trouble(const service::Study& study, const Task& task)
                                         tr("on a piece that is cut off")));
         }
         if (const auto* s = study.find_sites(study.question.sites)) {
-            const auto r = service::check_places(*study.roads->network, roads, service::positions(*s->set), study.question.attach_limit, task);
+            const auto r = service::check_places(*study.roads->network, roads, places::positions(*s->set), study.question.attach_limit, task);
             for (const auto& [which, reason] : {std::pair{r.not_near, tr("no road near")}, std::pair{r.astray, tr("on a piece that is cut off")}}) {
                 if (which.empty()) continue;
                 Finding f;

@@ -15,6 +15,9 @@ bool same_data(const service::Study& a, const service::Study& b) {
     return same_roads && same_sets(a.demand, b.demand) && same_sets(a.sites, b.sites);
 }
 
+/// What is kept beside data, question and plans.
+bool same_notes(const service::Study& a, const service::Study& b) { return a.accepted == b.accepted && a.gap_tolerance == b.gap_tolerance && a.profiles == b.profiles; }
+
 /// Equal but for the standard, which needs no new search.
 bool same_search(service::Question a, const service::Question& b) {
     a.standard = b.standard;
@@ -28,7 +31,7 @@ class Session::Edit : public QUndoCommand {
 public:
     Edit(Session& session, const QString& what, service::Study before, service::Study after)
         : QUndoCommand(what), session_(session), before_(std::move(before)), after_(std::move(after)) {}
-    [[nodiscard]] int id() const override { return same_data(before_, after_) && before_.plans == after_.plans ? 1 : -1; }
+    [[nodiscard]] int id() const override { return same_data(before_, after_) && before_.plans == after_.plans && same_notes(before_, after_) ? 1 : -1; }
     bool mergeWith(const QUndoCommand* later) override {
         const auto* next = dynamic_cast<const Edit*>(later);
         if (!next || next->text() != text() || made_.msecsTo(next->made_) > kOneGestureMs) return false;
@@ -68,7 +71,7 @@ Session::Session(QObject* parent) : QObject(parent), undo_(this), answerer_(this
 void Session::edit(const QString& what, const std::function<void(service::Study&)>& change) {
     service::Study after = study_;
     change(after);
-    if (same_data(study_, after) && study_.question == after.question && study_.plans == after.plans && study_.name == after.name) return;
+    if (same_data(study_, after) && study_.question == after.question && study_.plans == after.plans && study_.name == after.name && same_notes(study_, after)) return;
     undo_.push(new Edit(*this, what, study_, std::move(after)));
 }
 
@@ -100,6 +103,7 @@ void Session::apply(const service::Study& study) {
     const bool search = data || !same_search(study_.question, study.question);
     const bool plans = study_.plans != study.plans;
     const bool renamed = study_.name != study.name;
+    const bool notes = !same_notes(study_, study);
     const std::string plan_name = study_.plans[plan_].name;
     study_ = study;
     trial_.reset();
@@ -114,6 +118,7 @@ void Session::apply(const service::Study& study) {
 
     if (renamed) emit study_replaced();
     if (data) emit data_changed();
+    if (notes) emit notes_changed();
     if (question || data) emit question_changed();
     if (plans) emit plans_changed();
     if (chosen) emit plan_chosen();
@@ -147,11 +152,24 @@ void Session::change_plan(const QString& new_name, const service::SiteChange& ch
     });
 }
 
+void Session::add_closure(const roads::Closure& closure) {
+    trial_.reset();
+    if (plan_ == 0) {
+        std::vector<std::string> taken;
+        for (const auto& p : study_.plans) taken.push_back(p.name);
+        const auto free = service::free_name(closure.name, taken);
+        edit(tr("new plan %1").arg(QString::fromStdString(free)), [&](service::Study& s) { s.plans.push_back({free, {}, {closure}}); });
+        return choose_plan(study_.plans.size() - 1);
+    }
+    const auto index = plan_;
+    edit(tr("closure"), [&](service::Study& s) { s.plans[index].closures.push_back(closure); });
+}
+
 void Session::new_plan(const QString& name, std::vector<service::SiteChange> changes) {
     std::vector<std::string> taken;
     for (const auto& p : study_.plans) taken.push_back(p.name);
     const auto free = service::free_name(name.toStdString(), taken);
-    edit(tr("new plan %1").arg(QString::fromStdString(free)), [&](service::Study& s) { s.plans.push_back({free, std::move(changes)}); });
+    edit(tr("new plan %1").arg(QString::fromStdString(free)), [&](service::Study& s) { s.plans.push_back({free, std::move(changes), {}}); });
     choose_plan(study_.plans.size() - 1);
 }
 
@@ -178,7 +196,7 @@ void Session::try_out(const std::optional<service::SiteChange>& change) {
 
 PlanAnswerPtr Session::answer_of(std::size_t plan) const {
     if (plan >= study_.plans.size()) return nullptr;
-    const auto at = std::find_if(answers_.begin(), answers_.end(), [&](const auto& a) { return a.first.changes == study_.plans[plan].changes; });
+    const auto at = std::find_if(answers_.begin(), answers_.end(), [&](const auto& a) { return a.first.same_as(study_.plans[plan]); });
     return at == answers_.end() ? nullptr : at->second;
 }
 
@@ -204,18 +222,18 @@ void Session::ask() {
         emit answer_changed();
     }
     for (std::size_t i = 0; i < study_.plans.size() && !trial_; ++i)
-        if (!answer_of(i) && study_.plans[i].changes != current.changes) wanted.push_back(study_.plans[i]);
+        if (!answer_of(i) && !study_.plans[i].same_as(current)) wanted.push_back(study_.plans[i]);
     // Also with nothing left to work out, so that what is under way for something older is dropped.
     request_ = answerer_.ask(*inputs, study_.question, std::move(wanted));
 }
 
 void Session::take(const PlanAnswerPtr& answer) {
     const service::Plan& current = trial_ ? *trial_ : plan();
-    const auto& changes = answer->outcome.plan.changes;
-    const bool kept = std::any_of(study_.plans.begin(), study_.plans.end(), [&](const service::Plan& p) { return p.changes == changes; });
-    const bool known = std::any_of(answers_.begin(), answers_.end(), [&](const auto& a) { return a.first.changes == changes; });
+    const service::Plan& answered = answer->outcome.plan;
+    const bool kept = std::any_of(study_.plans.begin(), study_.plans.end(), [&](const service::Plan& p) { return p.same_as(answered); });
+    const bool known = std::any_of(answers_.begin(), answers_.end(), [&](const auto& a) { return a.first.same_as(answered); });
     if (kept && !known) answers_.emplace_back(answer->outcome.plan, answer);
-    if (changes == current.changes) {
+    if (answered.same_as(current)) {
         shown_ = answer;
         up_to_date_ = true;
         emit answer_changed();

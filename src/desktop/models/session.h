@@ -48,6 +48,8 @@ public:
     void change_plan(const QString& new_name, const service::SiteChange& change);
     /// Always a new plan: Today and this change.
     void new_plan(const QString& name, std::vector<service::SiteChange> changes);
+    /// A closure joins the current plan; from Today a new plan is made of it.
+    void add_closure(const roads::Closure& closure);
     void rename_plan(std::size_t index, const QString& name);
     void remove_plan(std::size_t index);
     /// Shows what a change would do, while the mouse moves; nothing is kept. No change: back to the current plan.
@@ -76,6 +78,7 @@ public:
 signals:
     void study_replaced();       ///< another study is on the desk
     void data_changed();         ///< roads, demand or sites
+    void notes_changed();        ///< accepted findings, the tolerance for gaps, the study's own profiles
     void question_changed();     ///< any part of it, also the standard
     void plans_changed();        ///< the list, or what a plan says
     void plan_chosen();

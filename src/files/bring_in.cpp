@@ -1,0 +1,145 @@
+#include "files/bring_in.h"
+
+#include <fmt/format.h>
+#include <ogr_spatialref.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <filesystem>
+
+#include "files/complaints.h"
+
+namespace otoro::files {
+namespace {
+
+std::string or_none(const std::string& field) { return field.empty() ? "none" : field[0] == '=' ? "the formula " + field : "'" + field + "'"; }
+
+std::string about(const RoadsRead& r) {
+    std::string s = fmt::format("class from {}, name from {}, speed from {}, one-way from {}", or_none(r.fields.road_class), or_none(r.fields.name), or_none(r.fields.speed), or_none(r.fields.one_way));
+    if (!r.fields.minutes.empty()) s += ", minutes from " + or_none(r.fields.minutes);
+    if (!r.fields.minutes_back.empty()) s += ", minutes back from " + or_none(r.fields.minutes_back);
+    if (!r.fields.length.empty()) s += ", length compared with " + or_none(r.fields.length);
+    if (!r.fields.level.empty()) s += ", level from " + or_none(r.fields.level);
+    if (!r.lines.heights.empty()) s += ", heights from the lines";
+    if (!r.lines.bans.empty()) s += fmt::format(", {} forbidden turns", r.lines.bans.size());
+    if (!r.lines.signals.empty()) s += fmt::format(", {} crossings with signals", r.lines.signals.size());
+    return s;
+}
+
+service::Origin origin_of(const LayerChoice& layer, std::string description, std::vector<Flaw> flaws, std::int64_t left_out) {
+    if (!layer.filter.empty()) description += fmt::format("; only records with {} ({} others left out)", layer.filter, left_out);
+    const bool file = reach_of(layer.path) == Reach::file;
+    // A database address may hold a password: it is not kept.
+    const std::string shown = file ? std::filesystem::path(layer.path).filename().string() : layer.path.substr(0, layer.path.find(':')) + " layer";
+    return {shown, layer.layer, std::move(description), std::move(flaws), file ? std::filesystem::absolute(layer.path).string() : std::string(), layer.crs, layer.filter, {}};
+}
+
+OGRSpatialReference by_code(int epsg) {
+    OGRSpatialReference srs;
+    srs.importFromEPSG(epsg);
+    srs.SetAxisMappingStrategy(OAMS_TRADITIONAL_GIS_ORDER);
+    return srs;
+}
+
+/// How many of the coordinates fall within the box when read in this system.
+std::size_t hits(const std::vector<geo::LonLat>& raw, int epsg, const geo::Box& box) {
+    const Complaints quiet;
+    const auto from = by_code(epsg);
+    const auto to = by_code(4326);
+    const std::unique_ptr<OGRCoordinateTransformation, void (*)(OGRCoordinateTransformation*)> t(OGRCreateCoordinateTransformation(&from, &to),
+                                                                                                  [](OGRCoordinateTransformation* c) { OGRCoordinateTransformation::DestroyCT(c); });
+    if (!t) return 0;
+    std::size_t n = 0;
+    for (const auto& p : raw) {
+        double x = p.lon, y = p.lat;
+        if (t->Transform(1, &x, &y) && box.contains({x, y})) ++n;
+    }
+    return n;
+}
+
+}  // namespace
+
+service::RoadsIn bring_in_roads(const RoadChoice& choice, const roads::Preparation& preparation, const Task& task) {
+    auto read = read_roads(choice, task);
+    auto flaws = std::move(read.flaws);
+    for (const auto& [word, count] : read.unknown_words)
+        flaws.push_back({choice.layer.path, 0, "", fmt::format("{} records say '{}', which is no known class or one-way word; such roads are open both ways at {}", count, word, describe(travel::speed_on({}, {}))),
+                         false, FlawKind::word, std::nullopt});
+    auto origin = origin_of(choice.layer, about(read), std::move(flaws), read.left_out);
+    return roads_in(std::make_shared<const roads::Lines>(std::move(read.lines)), preparation, std::move(origin), task);
+}
+
+service::DemandIn bring_in_demand(const DemandChoice& choice, const std::string& name, const Task& task) {
+    auto read = read_demand(choice, task);
+    if (!name.empty()) read.demand.name = name;
+    auto origin = origin_of(choice.layer, fmt::format("id from {}, weight from {}", read.fields.id.empty() ? "the record number" : or_none(read.fields.id), or_none(read.fields.weight)), std::move(read.flaws), read.left_out);
+    origin.raw_sample = std::move(read.raw_sample);
+    return {std::make_shared<const places::DemandSet>(std::move(read.demand)), std::move(origin)};
+}
+
+service::SitesIn bring_in_sites(const SiteChoice& choice, const std::string& name, const Task& task) {
+    auto read = read_sites(choice, task);
+    if (!name.empty()) read.sites.name = name;
+    auto origin = origin_of(choice.layer, fmt::format("id from {}, state from {}", read.fields.id.empty() ? "the record number" : or_none(read.fields.id), read.fields.state.empty() ? "none: all open" : or_none(read.fields.state)),
+                            std::move(read.flaws), read.left_out);
+    origin.raw_sample = std::move(read.raw_sample);
+    return {std::make_shared<const places::SiteSet>(std::move(read.sites)), std::move(origin)};
+}
+
+std::optional<std::string> likely_crs(const service::Origin& origin, const geo::Box& roads) {
+    if (origin.raw_sample.empty() || roads.empty()) return std::nullopt;
+    prepare_gdal();
+    constexpr double kMargin = 0.05;
+    const geo::Box box{roads.west - kMargin, roads.south - kMargin, roads.east + kMargin, roads.north + kMargin};
+    const int zone = std::clamp(static_cast<int>(std::floor((box.centre().lon + 180) / 6)) + 1, 1, 60);
+    const bool north = box.centre().lat >= 0;
+    // Degrees, the web's metres, the universal grid here and in the zones beside, and the European and national grids that cover much.
+    std::vector<int> codes{4326, 3857};
+    for (const int z : {zone, zone - 1, zone + 1})
+        if (z >= 1 && z <= 60) {
+            codes.push_back((north ? 32600 : 32700) + z);
+            if (north && z >= 28 && z <= 38) codes.push_back(25800 + z);
+        }
+    for (const int code : {3035, 27700, 29902, 2157, 2154, 28992, 31370, 3763, 2056, 5070, 2180, 3006, 3067}) codes.push_back(code);
+    for (const int code : codes)
+        if (hits(origin.raw_sample, code, box) * 5 >= origin.raw_sample.size() * 4) return fmt::format("EPSG:{}", code);
+    return std::nullopt;
+}
+
+void suggest_crs(std::vector<service::Finding>& findings, const service::Study& study) {
+    if (!study.roads) return;
+    for (auto& f : findings) {
+        if (f.kind != service::FindingKind::wrong_crs) continue;
+        const auto* demand = study.find_demand(f.about);
+        const auto* sites = study.find_sites(f.about);
+        const service::Origin& origin = demand ? demand->origin : sites->origin;
+        const auto crs = likely_crs(origin, study.roads->network->extent());
+        std::error_code error;
+        if (!crs || origin.path.empty() || !std::filesystem::is_regular_file(origin.path, error)) continue;
+        f.sentence += *crs == "EPSG:4326" ? "; they are degrees that were taken for metres" : fmt::format("; {} puts them among the roads", *crs);
+        f.mend = service::ReadAgain{f.about, *crs};
+        f.mend_label = fmt::format("Read again as {}", *crs);
+    }
+}
+
+service::Study read_again(service::Study study, const service::ReadAgain& mend, const Task& task) {
+    const auto layer = [&](const service::Origin& o) { return LayerChoice{o.path, o.layer, mend.crs, "", "", o.filter}; };
+    if (const auto* d = study.find_demand(mend.set)) {
+        auto in = bring_in_demand({layer(d->origin), {}, {}}, mend.set, task);
+        auto set = *in.set;
+        set.attaching = d->set->attaching;
+        in.set = std::make_shared<const places::DemandSet>(std::move(set));
+        return with_demand(std::move(study), std::move(in));
+    }
+    if (const auto* s = study.find_sites(mend.set)) {
+        auto in = bring_in_sites({layer(s->origin), {}, {}, {}, {}}, mend.set, task);
+        auto set = *in.set;
+        set.attaching = s->set->attaching;
+        in.set = std::make_shared<const places::SiteSet>(std::move(set));
+        return with_sites(std::move(study), std::move(in));
+    }
+    return study;
+}
+
+}  // namespace otoro::files

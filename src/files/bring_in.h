@@ -1,0 +1,30 @@
+#pragma once
+/// \file
+/// A file to a part of a study: what the window and `otoro-batch` do alike.
+#include <optional>
+#include <string>
+
+#include "files/read_places.h"
+#include "files/read_roads.h"
+#include "service/findings.h"
+#include "service/study.h"
+
+namespace otoro::files {
+
+/// \throws InputError; Stopped
+service::RoadsIn bring_in_roads(const RoadChoice& choice, const roads::Preparation& preparation, const Task& task);
+/// \param name what the set is to be called; empty: after the file
+service::DemandIn bring_in_demand(const DemandChoice& choice, const std::string& name, const Task& task);
+service::SitesIn bring_in_sites(const SiteChoice& choice, const std::string& name, const Task& task);
+
+/// The coordinate system that a set lying nowhere near the roads is probably in, from the coordinates as they stand in the file: one under which most of them fall within the
+/// roads' extent. `EPSG:4326` where degrees were taken for metres. Nothing if none of those tried does.
+std::optional<std::string> likely_crs(const service::Origin& origin, const geo::Box& roads);
+
+/// Offers `ReadAgain` for findings of a wrong coordinate system, where the file is still there and a likely one is known.
+void suggest_crs(std::vector<service::Finding>& findings, const service::Study& study);
+
+/// The study with one set brought in again with another coordinate system. \throws InputError; Stopped
+service::Study read_again(service::Study study, const service::ReadAgain& mend, const Task& task);
+
+}  // namespace otoro::files

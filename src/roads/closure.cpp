@@ -1,0 +1,195 @@
+#include "roads/closure.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <tuple>
+
+#include "geo/ellipsoid.h"
+#include "geo/local_frame.h"
+
+namespace otoro::roads {
+namespace {
+
+using geo::Flat;
+using geo::LonLat;
+
+constexpr std::array<std::string_view, 3> kShapes{"point", "line", "area"};
+constexpr std::array<std::string_view, 3> kEffects{"shut", "slowed", "delay"};
+constexpr double kPointReach = 50;
+constexpr double kAlongside = 8;
+
+/// A closure in flat metres about its first vertex.
+class Drawn {
+public:
+    explicit Drawn(const Closure& c) : frame_(c.vertices.front()) {
+        for (const LonLat p : c.vertices) {
+            flat_.push_back(frame_.flat(p));
+            box_.add(p);
+        }
+        if (c.shape == ClosureShape::area) flat_.push_back(flat_.front());
+    }
+    [[nodiscard]] const geo::LocalFrame& frame() const { return frame_; }
+    [[nodiscard]] geo::Box box(double margin) const {
+        const auto scale = geo::MetresPerDegree::at_latitude(box_.centre().lat);
+        const double dx = margin / std::max(1.0, scale.east), dy = margin / scale.north;
+        return {box_.west - dx, box_.south - dy, box_.east + dx, box_.north + dy};
+    }
+
+    /// Where along a to b (0 to 1) the drawn lines cross it.
+    void crossings(Flat a, Flat b, std::vector<double>& at) const {
+        for (std::size_t i = 0; i + 1 < flat_.size(); ++i) {
+            const Flat p = flat_[i], q = flat_[i + 1];
+            const double rx = b.x - a.x, ry = b.y - a.y, sx = q.x - p.x, sy = q.y - p.y;
+            const double cross = rx * sy - ry * sx;
+            if (cross == 0) continue;
+            const double t = ((p.x - a.x) * sy - (p.y - a.y) * sx) / cross;
+            const double u = ((p.x - a.x) * ry - (p.y - a.y) * rx) / cross;
+            if (t >= 0 && t <= 1 && u >= 0 && u <= 1) at.push_back(t);
+        }
+    }
+    [[nodiscard]] bool inside(Flat p) const {
+        bool in = false;
+        for (std::size_t i = 0; i + 1 < flat_.size(); ++i) {
+            const Flat a = flat_[i], b = flat_[i + 1];
+            if ((a.y > p.y) != (b.y > p.y) && p.x < (b.x - a.x) * (p.y - a.y) / (b.y - a.y) + a.x) in = !in;
+        }
+        return in;
+    }
+    [[nodiscard]] double distance(Flat p) const {
+        double least = 1e300;
+        for (std::size_t i = 0; i + 1 < flat_.size(); ++i) {
+            const Flat a{flat_[i].x - p.x, flat_[i].y - p.y}, b{flat_[i + 1].x - p.x, flat_[i + 1].y - p.y};
+            const double t = geo::foot_of_origin(a, b);
+            least = std::min(least, std::hypot(a.x + t * (b.x - a.x), a.y + t * (b.y - a.y)));
+        }
+        return least;
+    }
+
+private:
+    geo::LocalFrame frame_;
+    std::vector<Flat> flat_;
+    geo::Box box_;
+};
+
+class Applier {
+public:
+    explicit Applier(const Network& network) : network_(network) {}
+
+    void apply(const Closure& c) {
+        if (c.vertices.empty()) return;
+        closure_ = &c;
+        if (c.shape == ClosureShape::point) return at_point(c.vertices.front());
+        const Drawn drawn(c);
+        network_.links_touching(drawn.box(kAlongside), near_);
+        std::sort(near_.begin(), near_.end());
+        for (const std::uint32_t link : near_) along(LinkId(link), drawn, c.shape == ClosureShape::area);
+    }
+
+    std::vector<Hindrance> take() {
+        std::sort(out_.begin(), out_.end(), [](const Hindrance& a, const Hindrance& b) {
+            return std::tie(a.link, a.begin, a.end, a.effect, a.factor_per_mille, a.delay) < std::tie(b.link, b.begin, b.end, b.effect, b.factor_per_mille, b.delay);
+        });
+        return std::move(out_);
+    }
+
+private:
+    void add(LinkId link, double begin, double end) {
+        const Millimetres length = network_.length(link);
+        const auto clamped = [&](double metres) { return std::clamp(Millimetres::from_metres(metres), Millimetres(0), length); };
+        out_.push_back({link, clamped(begin), clamped(end), closure_->effect, std::max(1000U, closure_->factor_per_mille), closure_->delay});
+    }
+
+    void at_point(LonLat p) {
+        const geo::LocalFrame frame(p);
+        network_.links_touching(frame.box_around(kPointReach), near_);
+        std::sort(near_.begin(), near_.end());
+        double least = kPointReach;
+        std::optional<LinkId> best;
+        double offset = 0;
+        for (const std::uint32_t link : near_) {
+            const auto shape = network_.shape(LinkId(link));
+            double before = 0;
+            for (std::size_t i = 0; i + 1 < shape.size(); ++i) {
+                const Flat a = frame.flat(shape[i]), b = frame.flat(shape[i + 1]);
+                const double t = geo::foot_of_origin(a, b);
+                const double away = std::hypot(a.x + t * (b.x - a.x), a.y + t * (b.y - a.y));
+                const double step = geo::distance_metres(shape[i], shape[i + 1]);
+                if (away < least) {
+                    least = away;
+                    best = LinkId(link);
+                    offset = before + t * step;
+                }
+                before += step;
+            }
+        }
+        if (best) add(*best, offset, offset);
+    }
+
+    /// Stretches of a link that are crossed, covered or run alongside.
+    void along(LinkId link, const Drawn& drawn, bool area) {
+        const auto shape = network_.shape(link);
+        const auto counts = [&](Flat p) { return area ? drawn.inside(p) : drawn.distance(p) <= kAlongside; };
+        const auto mine = static_cast<std::ptrdiff_t>(out_.size());
+        double before = 0;
+        double open = -1;  // where a stretch began
+        for (std::size_t i = 0; i + 1 < shape.size(); ++i) {
+            const Flat a = drawn.frame().flat(shape[i]), b = drawn.frame().flat(shape[i + 1]);
+            const double step = geo::distance_metres(shape[i], shape[i + 1]);
+            cuts_.clear();
+            drawn.crossings(a, b, cuts_);
+            if (!area)
+                for (const double t : cuts_) add(link, before + t * step, before + t * step);
+            // Between crossings (for an area), or in steps of two metres (for a line), a stretch is wholly in or wholly out.
+            if (area) {
+                cuts_.push_back(0);
+                cuts_.push_back(1);
+            } else {
+                cuts_.clear();
+                const int steps = std::max(1, static_cast<int>(std::ceil(step / 2)));
+                for (int k = 0; k <= steps; ++k) cuts_.push_back(static_cast<double>(k) / steps);
+            }
+            std::sort(cuts_.begin(), cuts_.end());
+            for (std::size_t k = 0; k + 1 < cuts_.size(); ++k) {
+                const double middle = (cuts_[k] + cuts_[k + 1]) / 2;
+                const bool in = cuts_[k + 1] > cuts_[k] && counts({a.x + middle * (b.x - a.x), a.y + middle * (b.y - a.y)});
+                if (in && open < 0) open = before + cuts_[k] * step;
+                if (!in && open >= 0 && cuts_[k + 1] > cuts_[k]) {
+                    add(link, open, before + cuts_[k] * step);
+                    open = -1;
+                }
+            }
+            before += step;
+        }
+        // A road that merely crosses a line is not alongside it: only what is longer than the strip is wide counts as that.
+        if (open >= 0) add(link, open, before);
+        if (area) return;
+        const auto merely_crosses = [](const Hindrance& h) { return h.end > h.begin && (h.end - h.begin).metres() <= 4 * kAlongside; };
+        out_.erase(std::remove_if(out_.begin() + mine, out_.end(), merely_crosses), out_.end());
+    }
+
+    const Network& network_;
+    const Closure* closure_ = nullptr;
+    std::vector<std::uint32_t> near_;
+    std::vector<double> cuts_;
+    std::vector<Hindrance> out_;
+};
+
+}  // namespace
+
+std::string_view name(ClosureShape s) { return kShapes[static_cast<std::size_t>(s)]; }
+std::string_view name(ClosureEffect e) { return kEffects[static_cast<std::size_t>(e)]; }
+
+std::vector<Hindrance> hindrances(const Network& network, std::span<const Closure> closures) {
+    Applier applier(network);
+    for (const Closure& c : closures) applier.apply(c);
+    return applier.take();
+}
+
+std::span<const Hindrance> hindrances_of(std::span<const Hindrance> all, LinkId link) {
+    const auto begin = std::lower_bound(all.begin(), all.end(), link, [](const Hindrance& h, LinkId l) { return h.link < l; });
+    const auto end = std::upper_bound(begin, all.end(), link, [](LinkId l, const Hindrance& h) { return l < h.link; });
+    return all.subspan(static_cast<std::size_t>(begin - all.begin()), static_cast<std::size_t>(end - begin));
+}
+
+}  // namespace otoro::roads

@@ -1,0 +1,51 @@
+#pragma once
+/// \file
+/// Roads shut or slowed for a while, as a planner draws them on the map, and what that means link by link.
+///
+/// A point works on the road nearest to it (within 50 m), at the foot of the perpendicular. A line works on every road it crosses, where it crosses it, and on the parts of
+/// roads that run within 8 m of it. An area works on the parts of roads inside it. Somebody who lives on a shut road can still be reached up to where it is shut.
+#include <cstdint>
+#include <span>
+#include <string>
+#include <vector>
+
+#include "roads/network.h"
+
+namespace otoro::roads {
+
+enum class ClosureShape : std::uint8_t { point, line, area };
+enum class ClosureEffect : std::uint8_t {
+    shut,    ///< nobody passes
+    slowed,  ///< times as long, `factor_per_mille / 1000`
+    delay,   ///< so much longer, once a road and passage
+};
+std::string_view name(ClosureShape s);
+std::string_view name(ClosureEffect e);
+
+/// One closure.
+struct Closure {
+    std::string name;
+    ClosureShape shape = ClosureShape::point;
+    std::vector<geo::LonLat> vertices;  ///< one for a point; at least two for a line; at least three, not closed, for an area
+    ClosureEffect effect = ClosureEffect::shut;
+    std::uint32_t factor_per_mille = 2000;  ///< at least 1000
+    Millis delay;
+    bool operator==(const Closure&) const = default;
+};
+
+/// What a closure does to a stretch of one link.
+struct Hindrance {
+    LinkId link;
+    Millimetres begin, end;  ///< offsets along the link; equal for a point
+    ClosureEffect effect = ClosureEffect::shut;
+    std::uint32_t factor_per_mille = 1000;
+    Millis delay;
+};
+
+/// What closures do, in order of link and offset. Costs a search of the roads' R-tree a closure and the links found.
+std::vector<Hindrance> hindrances(const Network& network, std::span<const Closure> closures);
+
+/// Those of one link.
+std::span<const Hindrance> hindrances_of(std::span<const Hindrance> all, LinkId link);
+
+}  // namespace otoro::roads

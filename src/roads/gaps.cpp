@@ -1,0 +1,225 @@
+#include "roads/gaps.h"
+
+#include <tbb/blocked_range.h>
+#include <tbb/enumerable_thread_specific.h>
+#include <tbb/parallel_for.h>
+
+#include <algorithm>
+#include <cmath>
+#include <queue>
+#include <tuple>
+#include <unordered_map>
+
+#include "geo/ellipsoid.h"
+#include "geo/local_frame.h"
+
+namespace otoro::roads {
+namespace {
+
+using geo::LonLat;
+
+/// Usable links by node.
+struct Incidence {
+    std::vector<std::uint32_t> first;
+    std::vector<std::uint32_t> links;
+
+    Incidence(const Network& network, const Pieces& pieces) : first(std::size_t{network.node_count()} + 1, 0) {
+        const auto each = [&](auto&& use) {
+            for (std::uint32_t i = 0; i < network.link_count(); ++i) {
+                if (pieces.of_link[i] == kNoPiece) continue;
+                const Ends e = network.ends(LinkId(i));
+                use(e.from.value(), i);
+                use(e.to.value(), i);
+            }
+        };
+        each([&](std::uint32_t node, std::uint32_t) { ++first[node + 1]; });
+        for (std::size_t n = 1; n < first.size(); ++n) first[n] += first[n - 1];
+        links.resize(first.back());
+        auto next = first;
+        each([&](std::uint32_t node, std::uint32_t link) { links[next[node]++] = link; });
+    }
+    [[nodiscard]] std::span<const std::uint32_t> at(std::uint32_t node) const { return {links.data() + first[node], links.data() + first[node + 1]}; }
+};
+
+/// The nearest point of a link to the frame's origin.
+struct Foot {
+    double metres = 1e300;
+    std::uint32_t link = 0;
+    LonLat at;
+    bool is_from = false, is_to = false;
+};
+
+Foot foot_on(const Network& network, std::uint32_t link, LonLat from, const geo::LocalFrame& frame) {
+    const auto shape = network.shape(LinkId(link));
+    Foot best;
+    best.link = link;
+    double least = 1e300;
+    geo::Flat a = frame.flat(shape[0]);
+    for (std::size_t i = 0; i + 1 < shape.size(); ++i) {
+        const geo::Flat b = frame.flat(shape[i + 1]);
+        const double t = geo::foot_of_origin(a, b);
+        const double x = a.x + t * (b.x - a.x);
+        const double y = a.y + t * (b.y - a.y);
+        if (x * x + y * y < least) {
+            least = x * x + y * y;
+            best.at = geo::between(shape[i], shape[i + 1], t);
+        }
+        a = b;
+    }
+    // A point within a millimetre or so of an end is that end.
+    const auto is = [&](LonLat p) { return geo::distance_metres(best.at, p) < 0.002; };
+    best.is_from = is(shape.front());
+    best.is_to = !best.is_from && is(shape.back());
+    if (best.is_from) best.at = shape.front();
+    if (best.is_to) best.at = shape.back();
+    best.metres = geo::distance_metres(from, best.at);
+    return best;
+}
+
+class Finder {
+public:
+    Finder(const Network& network, const Pieces& pieces, Millimetres within) : network_(network), pieces_(pieces), within_(within.metres()), incidence_(network, pieces) {}
+
+    /// The gaps of one end.
+    void look(std::uint32_t node, std::vector<Gap>& gaps) const {
+        const auto own = incidence_.at(node);
+        if (own.empty()) return;
+        const auto read = std::find_if(own.begin(), own.end(), [&](std::uint32_t link) { return network_.lines().as_read(link) != Lines::kAdded; });
+        if (read == own.end()) return;
+        const std::uint32_t piece = pieces_.of_link[own[0]];
+        const bool dead_end = own.size() == 1;
+        if (!dead_end && piece == 0) return;
+        thread_local std::vector<std::uint32_t> near;
+        thread_local std::unordered_map<std::uint32_t, Foot> best;  // by piece
+        best.clear();
+        const LonLat from = network_.position(NodeId(node));
+        const geo::LocalFrame frame(from);
+        network_.links_touching(frame.box_around(within_), near);
+        std::sort(near.begin(), near.end());
+        for (const std::uint32_t link : near) {
+            const std::uint32_t other = pieces_.of_link[link];
+            if (other == kNoPiece || (other == piece && !dead_end) || network_.lines().as_read(link) == Lines::kAdded) continue;
+            const Ends e = network_.ends(LinkId(link));
+            if (e.from.value() == node || e.to.value() == node) continue;
+            const Foot foot = foot_on(network_, link, from, frame);
+            if (foot.metres > within_ || (other == piece && joined(node, foot))) continue;
+            Foot& known = best[other];
+            if (foot.metres < known.metres) known = foot;
+        }
+        for (const auto& [other, foot] : best) gaps.push_back(gap(node, *read, piece, foot, other));
+    }
+
+private:
+    [[nodiscard]] Gap gap(std::uint32_t node, std::uint32_t own, std::uint32_t piece, const Foot& foot, std::uint32_t other) const {
+        const Lines& lines = network_.lines();
+        const LonLat from = network_.position(NodeId(node));
+        const auto shape = network_.shape(LinkId(own));
+        // The end of its own line as drawn, which may differ from the node by a hair.
+        const LonLat own_end = network_.ends(LinkId(own)).from == NodeId(node) ? shape.front() : shape.back();
+        return {NodeId(node), LinkId(foot.link), foot.is_from || foot.is_to, from, foot.at, Millimetres::from_metres(foot.metres), piece, other,
+                {own_end, foot.at, lines.as_read(own), lines.as_read(foot.link)}};
+    }
+
+    /// Whether the roads already lead from the node to the foot by a short way.
+    [[nodiscard]] bool joined(std::uint32_t node, const Foot& foot) const {
+        const double most = std::max(4 * foot.metres, 30.0);
+        const Ends target = network_.ends(LinkId(foot.link));
+        const auto shape = network_.shape(LinkId(foot.link));
+        const double whole = network_.length(LinkId(foot.link)).metres();
+        const double beyond_from = foot.is_from ? 0 : foot.is_to ? whole : std::min(whole, geo::distance_metres(shape.front(), foot.at));
+        const double beyond_to = foot.is_to ? 0 : foot.is_from ? whole : std::min(whole, geo::distance_metres(shape.back(), foot.at));
+        thread_local std::unordered_map<std::uint32_t, double> known;
+        known.clear();
+        using Entry = std::pair<double, std::uint32_t>;
+        std::priority_queue<Entry, std::vector<Entry>, std::greater<>> queue;
+        queue.emplace(0.0, node);
+        known[node] = 0;
+        while (!queue.empty()) {
+            const auto [cost, at] = queue.top();
+            queue.pop();
+            if (cost > known[at]) continue;
+            if ((at == target.from.value() && cost + beyond_from <= most) || (at == target.to.value() && cost + beyond_to <= most)) return true;
+            for (const std::uint32_t link : incidence_.at(at)) {
+                const Ends e = network_.ends(LinkId(link));
+                const std::uint32_t head = e.from.value() == at ? e.to.value() : e.from.value();
+                const double next = cost + network_.length(LinkId(link)).metres();
+                if (next > most) continue;
+                const auto [found, added] = known.try_emplace(head, next);
+                if (!added && found->second <= next) continue;
+                found->second = next;
+                queue.emplace(next, head);
+            }
+        }
+        return false;
+    }
+
+    const Network& network_;
+    const Pieces& pieces_;
+    double within_;
+    Incidence incidence_;
+};
+
+}  // namespace
+
+std::vector<Gap> find_gaps(const Network& network, const Pieces& pieces, Millimetres within, const Task& task) {
+    const Finder finder(network, pieces, within);
+    tbb::enumerable_thread_specific<std::vector<Gap>> found;
+    tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, network.node_count(), 2048), [&](const auto& range) {
+        if (task.stop_requested()) return;
+        auto& gaps = found.local();
+        for (std::uint32_t n = range.begin(); n != range.end(); ++n) finder.look(n, gaps);
+    });
+    task.check();
+    std::vector<Gap> all;
+    for (const auto& gaps : found) all.insert(all.end(), gaps.begin(), gaps.end());
+    const auto key = [](const Gap& g) { return std::tuple(g.distance, g.end, g.link); };
+    std::sort(all.begin(), all.end(), [&](const Gap& a, const Gap& b) { return key(a) < key(b); });
+
+    // Two ends that see each other are one gap.
+    std::vector<Gap> out;
+    std::unordered_map<std::uint64_t, bool> seen;
+    for (const Gap& g : all) {
+        if (g.meets_end) {
+            const Ends e = network.ends(g.link);
+            const auto other = g.to == network.shape(g.link).front() ? e.from.value() : e.to.value();
+            const auto low = std::min(g.end.value(), other);
+            const auto high = std::max(g.end.value(), other);
+            if (!seen.try_emplace((std::uint64_t{low} << 32U) | high, true).second) continue;
+        }
+        out.push_back(g);
+    }
+    return out;
+}
+
+std::optional<Gap> nearest_join(const Network& network, const Pieces& pieces, std::uint32_t piece) {
+    std::vector<std::uint32_t> nodes;
+    for (std::uint32_t i = 0; i < network.link_count(); ++i) {
+        if (pieces.of_link[i] != piece) continue;
+        nodes.push_back(network.ends(LinkId(i)).from.value());
+        nodes.push_back(network.ends(LinkId(i)).to.value());
+    }
+    std::sort(nodes.begin(), nodes.end());
+    nodes.erase(std::unique(nodes.begin(), nodes.end()), nodes.end());
+    for (const std::int64_t metres : {20, 100, 500}) {
+        const Finder finder(network, pieces, Millimetres::metres(metres));
+        std::vector<Gap> found;
+        for (const std::uint32_t n : nodes) finder.look(n, found);
+        std::erase_if(found, [](const Gap& g) { return !g.joins_pieces(); });
+        const auto key = [](const Gap& g) { return std::tuple(g.distance, g.end, g.link); };
+        const auto best = std::min_element(found.begin(), found.end(), [&](const Gap& a, const Gap& b) { return key(a) < key(b); });
+        if (best != found.end()) return *best;
+    }
+    return std::nullopt;
+}
+
+std::uint32_t count_dead_ends(const Network& network, const Pieces& pieces) {
+    std::vector<std::uint8_t> degree(network.node_count(), 0);
+    for (std::uint32_t i = 0; i < network.link_count(); ++i) {
+        if (pieces.of_link[i] == kNoPiece) continue;
+        const Ends e = network.ends(LinkId(i));
+        for (const NodeId n : {e.from, e.to}) degree[n.value()] = static_cast<std::uint8_t>(std::min(2, degree[n.value()] + 1));
+    }
+    return static_cast<std::uint32_t>(std::count(degree.begin(), degree.end(), 1));
+}
+
+}  // namespace otoro::roads

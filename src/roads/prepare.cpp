@@ -1,0 +1,216 @@
+#include "roads/prepare.h"
+
+#include <tbb/blocked_range.h>
+#include <tbb/enumerable_thread_specific.h>
+#include <tbb/parallel_for.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+#include "geo/local_frame.h"
+#include "roads/cut.h"
+#include "roads/same_place.h"
+
+namespace otoro::roads {
+namespace {
+
+using geo::LonLat;
+
+constexpr std::array<std::string_view, 3> kRules{"ends", "vertices", "crossings"};
+constexpr double kTouch = 1e-8;  // degrees: as near as `SamePlace` takes for the same
+
+bool near(LonLat a, LonLat b) { return std::abs(a.lon - b.lon) <= kTouch && std::abs(a.lat - b.lat) <= kTouch; }
+
+/// The point of a line nearest to `p`, in degrees; good for finding again a point that was taken from the line.
+Cut nearest_point(const Lines& lines, std::uint32_t line, LonLat p) {
+    const geo::LocalFrame frame(p);
+    const auto shape = lines.shape(line);
+    Cut best{line, 0, 0, shape.front()};
+    double least = 1e300;
+    geo::Flat a = frame.flat(shape[0]);
+    for (std::uint32_t i = 0; i + 1 < shape.size(); ++i) {
+        const geo::Flat b = frame.flat(shape[i + 1]);
+        const double t = geo::foot_of_origin(a, b);
+        const double x = a.x + t * (b.x - a.x);
+        const double y = a.y + t * (b.y - a.y);
+        if (x * x + y * y < least) {
+            least = x * x + y * y;
+            best = {line, i, t, p};
+        }
+        a = b;
+    }
+    return best;
+}
+
+/// Gaps closed: the far lines cut where connectors meet them, connectors added at the end.
+std::shared_ptr<const Lines> close_gaps(std::shared_ptr<const Lines> lines, const std::vector<ClosedGap>& gaps) {
+    if (gaps.empty()) return lines;
+    std::vector<Cut> cuts;
+    for (const ClosedGap& g : gaps)
+        for (const auto& [line, at] : {std::pair{g.from_line, g.from}, std::pair{g.to_line, g.to}})
+            if (!near(at, lines->shape(line).front()) && !near(at, lines->shape(line).back())) cuts.push_back(nearest_point(*lines, line, at));
+    Lines out = *cut(lines, std::move(cuts));
+    if (out.cut_from.empty()) {
+        out.cut_from.resize(out.count());
+        for (std::uint32_t i = 0; i < out.count(); ++i) out.cut_from[i] = i;
+    }
+    std::vector<std::uint32_t> parts_end(lines->count());  // where the parts of each line as read end
+    for (std::uint32_t i = 0; i < out.count(); ++i) parts_end[out.cut_from[i]] = i + 1;
+    const auto number_at = [&](std::uint32_t line, LonLat at) {
+        for (std::uint32_t i = parts_end[line]; i-- > 0 && out.cut_from[i] == line;) {
+            if (near(out.shape(i).front(), at)) return out.named_ends[i].from;
+            if (near(out.shape(i).back(), at)) return out.named_ends[i].to;
+        }
+        return std::uint32_t{0xfffffff0};
+    };
+    for (const ClosedGap& g : gaps) {
+        Attributes a = lines->attributes[g.from_line];
+        a.set_one_way(OneWay::both, OneWay::both);
+        a.fixed_ms = 0;
+        a.name = 0;
+        const std::array shape{g.from, g.to};
+        out.add(shape, a);
+        if (!out.named_ends.empty()) out.named_ends.push_back({number_at(g.from_line, g.from), number_at(g.to_line, g.to)});
+        if (!out.against_ms.empty()) out.against_ms.push_back(0);
+        out.cut_from.push_back(Lines::kAdded);
+    }
+    return std::make_shared<const Lines>(std::move(out));
+}
+
+/// Cuts at inner vertices that share their place with another vertex, of any line.
+std::vector<Cut> at_shared_vertices(const Lines& lines) {
+    const auto count = static_cast<std::uint32_t>(lines.vertices.size());
+    const auto found = SamePlace(count, [&](std::uint32_t v) { return lines.vertices[v]; }).find();
+    std::vector<std::uint8_t> met(found.positions.size(), 0);
+    for (const std::uint32_t place : found.place_of) met[place] = static_cast<std::uint8_t>(std::min(2, met[place] + 1));
+    std::vector<Cut> cuts;
+    for (std::uint32_t line = 0; line < lines.count(); ++line)
+        for (std::uint32_t v = lines.first[line] + 1; v + 1 < lines.first[line + 1]; ++v)
+            if (met[found.place_of[v]] > 1) cuts.push_back({line, v - lines.first[line], 0, lines.vertices[v]});
+    return cuts;
+}
+
+struct Segment {
+    std::uint32_t line, number;
+    LonLat a, b;
+};
+
+/// A cut of a segment at a point known to be on it, unless that is its end (which the next segment's start, or the line's end, stands for).
+void add_cut(std::vector<Cut>& cuts, const Segment& s, LonLat at) {
+    if (near(at, s.a)) return cuts.push_back({s.line, s.number, 0, s.a});
+    if (near(at, s.b)) return cuts.push_back({s.line, s.number, 1, s.b});
+    const double dx = s.b.lon - s.a.lon;
+    const double dy = s.b.lat - s.a.lat;
+    const double t = std::abs(dx) > std::abs(dy) ? (at.lon - s.a.lon) / dx : (at.lat - s.a.lat) / dy;
+    cuts.push_back({s.line, s.number, std::clamp(t, 1e-12, 1 - 1e-12), at});
+}
+
+/// Whether `p` lies on the segment, within the tolerance.
+bool touches(const Segment& s, LonLat p) {
+    const double dx = s.b.lon - s.a.lon;
+    const double dy = s.b.lat - s.a.lat;
+    const double squared = dx * dx + dy * dy;
+    const double t = squared > 0 ? std::clamp(((p.lon - s.a.lon) * dx + (p.lat - s.a.lat) * dy) / squared, 0.0, 1.0) : 0.0;
+    return near(p, {s.a.lon + t * dx, s.a.lat + t * dy});
+}
+
+/// Where two segments meet, both are cut: at an end that touches the other, else at their crossing. Segments that lie along each other meet at their ends.
+void meet(const Segment& s, const Segment& u, std::vector<Cut>& cuts) {
+    bool touched = false;
+    for (const auto& [seg, p] : {std::pair{&s, u.a}, std::pair{&s, u.b}, std::pair{&u, s.a}, std::pair{&u, s.b}}) {
+        if (!touches(*seg, p)) continue;
+        touched = true;
+        add_cut(cuts, s, p);
+        add_cut(cuts, u, p);
+    }
+    if (touched) return;
+    const double rx = s.b.lon - s.a.lon, ry = s.b.lat - s.a.lat;
+    const double qx = u.b.lon - u.a.lon, qy = u.b.lat - u.a.lat;
+    const double cross = rx * qy - ry * qx;
+    if (cross == 0) return;
+    const double wx = u.a.lon - s.a.lon, wy = u.a.lat - s.a.lat;
+    const double t = (wx * qy - wy * qx) / cross;
+    const double v = (wx * ry - wy * rx) / cross;
+    if (t < 0 || t > 1 || v < 0 || v > 1) return;
+    const LonLat at{s.a.lon + t * rx, s.a.lat + t * ry};
+    add_cut(cuts, s, at);
+    add_cut(cuts, u, at);
+}
+
+geo::Box box_of(LonLat a, LonLat b) {
+    geo::Box box;
+    box.add(a);
+    box.add(b);
+    return {box.west - kTouch, box.south - kTouch, box.east + kTouch, box.north + kTouch};
+}
+bool touch(const geo::Box& a, const geo::Box& b) { return a.west <= b.east && b.west <= a.east && a.south <= b.north && b.south <= a.north; }
+
+/// Cuts where lines of one level cross or touch.
+std::vector<Cut> at_crossings(const Lines& lines, const Task& task) {
+    std::vector<geo::Box> boxes(lines.count());
+    for (std::uint32_t i = 0; i < lines.count(); ++i)
+        for (const LonLat p : lines.shape(i)) boxes[i].add(box_of(p, p));
+    const geo::BoxIndex index(lines.count(), [&](std::uint32_t i) { return boxes[i]; });
+    tbb::enumerable_thread_specific<std::vector<Cut>> found;
+    tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, lines.count(), 512), [&](const auto& range) {
+        if (task.stop_requested()) return;
+        std::vector<Cut>& cuts = found.local();
+        std::vector<std::uint32_t> around;
+        for (std::uint32_t i = range.begin(); i != range.end(); ++i) {
+            const auto shape = lines.shape(i);
+            for (std::uint32_t k = 0; k + 1 < shape.size(); ++k) {
+                const Segment s{i, k, shape[k], shape[k + 1]};
+                const geo::Box box = box_of(s.a, s.b);
+                if (k == 0 || shape.size() > 12) index.touching(shape.size() > 12 ? box : boxes[i], around);
+                for (const std::uint32_t j : around) {
+                    if (j < i || !touch(box, boxes[j]) || lines.attributes[j].level() != lines.attributes[i].level()) continue;
+                    const auto other = lines.shape(j);
+                    // On the same line only segments that are not neighbours can cross.
+                    for (std::uint32_t m = j == i ? k + 2 : 0; m + 1 < other.size(); ++m)
+                        if (touch(box, box_of(other[m], other[m + 1]))) meet(s, {j, m, other[m], other[m + 1]}, cuts);
+                }
+            }
+        }
+    });
+    task.check();
+    std::vector<Cut> all;
+    for (const auto& cuts : found) all.insert(all.end(), cuts.begin(), cuts.end());
+    return all;
+}
+
+/// The same cut found from several sides, once; in an order that does not depend on who found it.
+void tidy(std::vector<Cut>& cuts) {
+    const auto key = [](const Cut& c) { return std::tuple(c.line, c.segment, c.along, c.at.lon, c.at.lat); };
+    std::sort(cuts.begin(), cuts.end(), [&](const Cut& a, const Cut& b) { return key(a) < key(b); });
+    cuts.erase(std::unique(cuts.begin(), cuts.end(), [&](const Cut& a, const Cut& b) { return a.line == b.line && near(a.at, b.at) && std::abs(static_cast<int>(a.segment) - static_cast<int>(b.segment)) <= 1; }),
+               cuts.end());
+}
+
+}  // namespace
+
+std::string_view name(JoinRule rule) { return kRules[static_cast<std::size_t>(rule)]; }
+
+std::optional<JoinRule> parse_join_rule(std::string_view text) {
+    const auto at = std::find(kRules.begin(), kRules.end(), text);
+    return at == kRules.end() ? std::nullopt : std::optional(static_cast<JoinRule>(at - kRules.begin()));
+}
+
+std::shared_ptr<const Lines> prepared_lines(std::shared_ptr<const Lines> lines, const Preparation& preparation, const Task& task) {
+    lines = close_gaps(std::move(lines), preparation.closed);
+    if (preparation.rule == JoinRule::ends || !lines->named_ends.empty()) return lines;
+    task.at("finding where roads meet", 0.0);
+    auto cuts = at_shared_vertices(*lines);
+    if (preparation.rule == JoinRule::crossings) {
+        const auto more = at_crossings(*lines, task);
+        cuts.insert(cuts.end(), more.begin(), more.end());
+    }
+    tidy(cuts);
+    return cut(std::move(lines), std::move(cuts));
+}
+
+Network prepare(std::shared_ptr<const Lines> lines, const Preparation& preparation, const Task& task) {
+    return join(prepared_lines(std::move(lines), preparation, task), task);
+}
+
+}  // namespace otoro::roads

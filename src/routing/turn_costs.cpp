@@ -1,0 +1,116 @@
+#include "routing/turn_costs.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+#include "geo/local_frame.h"
+
+namespace otoro::routing {
+namespace {
+
+constexpr float kStraight = 45;
+constexpr float kBack = 180;
+
+/// Degrees clockwise from north at the first point of a line.
+float bearing(geo::LonLat a, geo::LonLat b) {
+    const geo::Flat d = geo::LocalFrame(a).flat(b);
+    return static_cast<float>(std::atan2(d.x, d.y) * 180 / std::numbers::pi);
+}
+
+/// Into (-180, 180]; positive is to the right.
+float turned(float degrees) {
+    while (degrees > kBack) degrees -= 2 * kBack;
+    while (degrees <= -kBack) degrees += 2 * kBack;
+    return degrees;
+}
+
+/// A position to the tenth of a microdegree or so, in which signals and nodes agree.
+std::uint64_t key(geo::LonLat p) {
+    constexpr double kFine = 1e7;
+    return (static_cast<std::uint64_t>(std::llround((p.lon + 180) * kFine)) << 32U) ^ static_cast<std::uint64_t>(std::llround((p.lat + 90) * kFine));
+}
+
+std::uint32_t plus(std::uint32_t a, std::uint32_t b) { return a >= kFar - b ? kFar - 1 : a + b; }
+
+}  // namespace
+
+TurnCosts::TurnCosts(const roads::Network& network, std::span<const travel::Crossing> crossings, const travel::Turning& turning) : turning_(turning), network_(&network) {
+    const auto& lines = network.lines();
+    if (!turning.obeys_bans || lines.bans.empty()) turning_.obeys_bans = false;
+    if (lines.signals.empty()) turning_.signal = {};
+    free_ = turning_.is_free() && !turning_.obeys_bans;
+    if (free_) return;
+    leaving_.resize(std::size_t{2} * network.link_count());
+    degree_.assign(network.node_count(), 0);
+    for (std::uint32_t i = 0; i < network.link_count(); ++i) {
+        const LinkId link(i);
+        const auto shape = network.shape(link);
+        leaving_[LinkWay::along(link).bits] = bearing(shape[0], shape[1]);
+        leaving_[LinkWay::against(link).bits] = bearing(shape[shape.size() - 1], shape[shape.size() - 2]);
+        if (!crossings[i].usable()) continue;
+        for (const NodeId n : {network.ends(link).from, network.ends(link).to}) degree_[n.value()] = static_cast<std::uint8_t>(std::min(3, degree_[n.value()] + 1));
+    }
+    if (turning_.signal.count() == 0) return;
+    std::vector<std::uint64_t> keys;
+    for (const auto& p : lines.signals) keys.push_back(key(p));
+    std::sort(keys.begin(), keys.end());
+    signal_.resize(network.node_count());
+    for (std::uint32_t n = 0; n < network.node_count(); ++n) signal_[n] = std::binary_search(keys.begin(), keys.end(), key(network.position(NodeId(n))));
+}
+
+std::uint32_t TurnCosts::cost(LinkWay from, LinkWay to) const {
+    if (free_) return 0;
+    const NodeId node = end_of(*network_, from);
+    const std::uint8_t degree = degree_[node.value()];
+    const bool back = to == reversed(from);
+    if (back && (turning_.where_back == travel::TurningBack::never || (turning_.where_back == travel::TurningBack::dead_ends && degree > 1))) return travel::kShut;
+    const auto& bans = network_->lines().bans;
+    if (turning_.obeys_bans && std::binary_search(bans.begin(), bans.end(), roads::TurnBan{{from.bits}, {to.bits}})) return travel::kShut;
+    std::int64_t ms = !signal_.empty() && signal_[node.value()] ? turning_.signal.count() : 0;
+    if (back) {
+        ms += turning_.back.count();
+    } else {
+        const float angle = turned(leaving_[to.bits] - leaving_[reversed(from).bits] - kBack);
+        if (degree <= 2 || std::abs(angle) <= kStraight) ms += turning_.straight.count();
+        else ms += angle > 0 ? turning_.right.count() : turning_.left.count();
+    }
+    return static_cast<std::uint32_t>(std::min<std::int64_t>(ms, travel::kShut - 1));
+}
+
+WaysByNode::WaysByNode(const roads::Network& network) : first_(std::size_t{network.node_count()} + 1, 0) {
+    const std::uint32_t ways = 2 * network.link_count();
+    for (std::uint32_t w = 0; w < ways; ++w) ++first_[start_of(network, {w}).value() + 1];
+    for (std::size_t n = 1; n < first_.size(); ++n) first_[n] += first_[n - 1];
+    ways_.resize(ways);
+    auto next = first_;
+    for (std::uint32_t w = 0; w < ways; ++w) ways_[next[start_of(network, {w}).value()]++] = {w};
+}
+
+Graph make_turn_graph(const roads::Network& network, std::span<const travel::Crossing> crossings, const TurnCosts& turns, const WaysByNode& ways, Measure measure, Sweep sweep) {
+    const auto crossing_of = [&](LinkWay w) { return w.is_against() ? crossings[w.link().value()].against : crossings[w.link().value()].along; };
+    const auto length_of = [&](LinkWay w) { return static_cast<std::uint32_t>(network.length(w.link()).count()); };
+    // Every move from `w` onto `n`, both allowed.
+    const auto each_move = [&](auto&& use) {
+        for (std::uint32_t bits = 0; bits < 2 * network.link_count(); ++bits) {
+            const LinkWay w{bits};
+            if (crossing_of(w) == travel::kShut) continue;
+            for (const LinkWay n : ways.from(end_of(network, w))) {
+                if (crossing_of(n) == travel::kShut) continue;
+                if (const std::uint32_t turn = turns.cost(w, n); turn != travel::kShut) use(w, n, turn);
+            }
+        }
+    };
+    const bool outward = sweep == Sweep::outward;
+    const bool by_time = measure == Measure::time;
+    return make_graph_of_arcs(2 * network.link_count(), measure, sweep, [&](auto&& use) {
+        each_move([&](LinkWay w, LinkWay n, std::uint32_t turn) {
+            const LinkWay crossed = outward ? w : n;
+            const std::uint32_t ms = plus(crossing_of(crossed), turn);
+            const std::uint32_t mm = length_of(crossed);
+            use(outward ? w.bits : n.bits, Arc{outward ? n.bits : w.bits, by_time ? ms : mm, by_time ? mm : ms, crossed});
+        });
+    });
+}
+
+}  // namespace otoro::routing

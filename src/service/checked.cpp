@@ -1,0 +1,154 @@
+/// The work of a check: pieces, gaps, one-way traps, attaching.
+#include <algorithm>
+#include <numeric>
+
+#include "geo/ellipsoid.h"
+#include "geo/local_frame.h"
+#include "service/findings.h"
+
+namespace otoro::service {
+namespace {
+
+/// Strongly connected parts of the directed network (Tarjan 1972), iteratively; the number of each node's part, and how large each is.
+struct StrongParts {
+    std::vector<std::uint32_t> of_node;
+    std::vector<std::uint32_t> nodes;
+};
+
+class StrongFinder {
+public:
+    StrongFinder(const roads::Network& network, const std::vector<travel::Crossing>& crossings) : first_(std::size_t{network.node_count()} + 1, 0) {
+        const auto each = [&](auto&& use) {
+            for (std::uint32_t i = 0; i < network.link_count(); ++i) {
+                const auto e = network.ends(LinkId(i));
+                if (crossings[i].along != travel::kShut) use(e.from.value(), e.to.value());
+                if (crossings[i].against != travel::kShut) use(e.to.value(), e.from.value());
+            }
+        };
+        each([&](std::uint32_t tail, std::uint32_t) { ++first_[tail + 1]; });
+        for (std::size_t n = 1; n < first_.size(); ++n) first_[n] += first_[n - 1];
+        heads_.resize(first_.back());
+        auto next = first_;
+        each([&](std::uint32_t tail, std::uint32_t head) { heads_[next[tail]++] = head; });
+    }
+
+    StrongParts find() {
+        const auto count = static_cast<std::uint32_t>(first_.size() - 1);
+        parts_.of_node.assign(count, kNone);
+        number_.assign(count, kNone);
+        low_.assign(count, 0);
+        next_ = std::vector<std::uint32_t>(first_.begin(), first_.end() - 1);
+        for (std::uint32_t n = 0; n < count; ++n)
+            if (number_[n] == kNone) walk(n);
+        return std::move(parts_);
+    }
+
+private:
+    static constexpr std::uint32_t kNone = 0xffffffff;
+
+    void enter(std::uint32_t n) {
+        number_[n] = low_[n] = counter_++;
+        waiting_.push_back(n);
+        path_.push_back(n);
+    }
+    void walk(std::uint32_t start) {
+        enter(start);
+        while (!path_.empty()) {
+            const std::uint32_t n = path_.back();
+            if (next_[n] < first_[n + 1]) {
+                const std::uint32_t head = heads_[next_[n]++];
+                if (number_[head] == kNone) enter(head);
+                else if (parts_.of_node[head] == kNone) low_[n] = std::min(low_[n], number_[head]);
+                continue;
+            }
+            path_.pop_back();
+            if (!path_.empty()) low_[path_.back()] = std::min(low_[path_.back()], low_[n]);
+            if (low_[n] != number_[n]) continue;
+            const auto part = static_cast<std::uint32_t>(parts_.nodes.size());
+            parts_.nodes.push_back(0);
+            for (std::uint32_t m = kNone; m != n;) {
+                m = waiting_.back();
+                waiting_.pop_back();
+                parts_.of_node[m] = part;
+                ++parts_.nodes[part];
+            }
+        }
+    }
+
+    std::vector<std::uint32_t> first_, heads_, next_, number_, low_, waiting_, path_;
+    std::uint32_t counter_ = 0;
+    StrongParts parts_;
+};
+
+/// Links of the largest piece between nodes of its largest strongly connected part, and all links of other pieces.
+std::vector<bool> links_both_ways(const roads::Network& network, const RoadReport& roads, const std::vector<travel::Crossing>& crossings) {
+    const StrongParts parts = StrongFinder(network, crossings).find();
+    std::vector<bool> in_main(network.node_count());
+    for (std::uint32_t i = 0; i < network.link_count(); ++i)
+        if (roads.piece_of_link[i] == 0) in_main[network.ends(LinkId(i)).from.value()] = in_main[network.ends(LinkId(i)).to.value()] = true;
+    std::uint32_t largest = 0xffffffff;
+    for (std::uint32_t n = 0; n < network.node_count(); ++n)
+        if (in_main[n] && (largest == 0xffffffff || parts.nodes[parts.of_node[n]] > parts.nodes[largest])) largest = parts.of_node[n];
+    std::vector<bool> out(network.link_count(), true);
+    for (std::uint32_t i = 0; i < network.link_count(); ++i) {
+        const auto e = network.ends(LinkId(i));
+        if (roads.piece_of_link[i] == 0) out[i] = parts.of_node[e.from.value()] == largest && parts.of_node[e.to.value()] == largest;
+    }
+    return out;
+}
+
+/// Places that the connector would take: those without a road, and those whose road is farther. The connector has no number yet, so they are attached at the link it meets.
+void attach_to_connector(std::vector<std::optional<places::Attachment>>& attached, const std::vector<std::optional<geo::LonLat>>& positions, const places::Attaching& attaching,
+                         Millimetres limit, const roads::Gap& gap) {
+    const Millimetres most = attaching.rule.limit.value_or(limit);
+    geo::Box box = geo::LocalFrame(gap.from).box_around(most.metres() + gap.distance.metres());
+    for (std::uint32_t i = 0; i < positions.size(); ++i) {
+        if (!positions[i] || !box.contains(*positions[i]) || attaching.by_hand.contains(i)) continue;
+        const geo::LocalFrame frame(*positions[i]);
+        const auto a = frame.flat(gap.from), b = frame.flat(gap.to);
+        const geo::LonLat at = geo::between(gap.from, gap.to, geo::foot_of_origin(a, b));
+        const Millimetres away = geo::distance(*positions[i], at);
+        if (away > most || (attached[i] && attached[i]->off_road <= away)) continue;
+        attached[i] = places::Attachment{gap.link, Millimetres(0), away, at};
+    }
+}
+
+}  // namespace
+
+std::shared_ptr<const Checked> check_study(const Study& study, const Task& task) {
+    auto out = std::make_shared<Checked>();
+    if (!study.roads) return out;
+    const auto& network = *study.roads->network;
+    const auto& q = study.question;
+    out->network = study.roads->network;
+    out->roads = check_roads(network, q.profile, task);
+    out->merged.resize(out->roads.pieces.size());
+    std::iota(out->merged.begin(), out->merged.end(), 0U);
+    task.at("looking for one-way traps", 0.2);
+    const auto crossings = travel::crossings(network, q.profile, task);
+    out->both_ways = links_both_ways(network, out->roads, crossings);
+    task.at("looking for gaps", 0.4);
+    const auto pieces = out->roads.as_pieces();
+    out->dead_ends = count_dead_ends(network, pieces);
+    out->gaps = find_gaps(network, pieces, std::min(study.gap_tolerance, roads::kWidestGap), task);
+    task.at("attaching places", 0.7);
+    std::vector<bool> usable(network.link_count());
+    for (std::uint32_t i = 0; i < network.link_count(); ++i) usable[i] = crossings[i].usable();
+    for (const auto& d : study.demand) out->demand[d.set->name].attached = attach_set(network, usable, positions(*d.set), d.set->attaching, q.attach_limit, task);
+    for (const auto& s : study.sites) out->sites[s.set->name].attached = attach_set(network, usable, positions(*s.set), s.set->attaching, q.attach_limit, task);
+    return out;
+}
+
+std::shared_ptr<const Checked> after_closing(const Checked& before, const Study& study, const roads::Gap& gap) {
+    auto out = std::make_shared<Checked>(before);
+    std::erase_if(out->gaps, [&](const roads::Gap& g) { return g.closing == gap.closing; });
+    const std::uint32_t a = before.merged[gap.piece];
+    const std::uint32_t b = before.merged[gap.other_piece];
+    for (auto& m : out->merged)
+        if (m == std::max(a, b)) m = std::min(a, b);
+    for (const auto& d : study.demand) attach_to_connector(out->demand.at(d.set->name).attached, positions(*d.set), d.set->attaching, study.question.attach_limit, gap);
+    for (const auto& s : study.sites) attach_to_connector(out->sites.at(s.set->name).attached, positions(*s.set), s.set->attaching, study.question.attach_limit, gap);
+    return out;
+}
+
+}  // namespace otoro::service

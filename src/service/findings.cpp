@@ -1,0 +1,490 @@
+#include "service/findings.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <numeric>
+#include <set>
+#include <unordered_map>
+
+#include "geo/amounts.h"
+
+namespace otoro::service {
+namespace {
+
+constexpr std::array<std::string_view, 18> kNames{"records_set_aside", "records_flawed", "cut_off_pieces", "gaps",           "unreal_roads",   "one_way_roads",
+                                                  "swapped_axes",      "wrong_crs",      "outside",        "no_road_near",   "cut_off_places", "one_way_places",
+                                                  "on_motorway",       "far_from_road",  "stacked",        "ids",            "weights",        "idle_sites"};
+
+constexpr Millimetres kFar = Millimetres::metres(100);           // an off-road leg worth a look
+constexpr Millimetres kUnrealSegment = Millimetres::metres(2000);  // a road without a bend for so long
+constexpr std::size_t kStack = 5;                                // places on one point
+constexpr std::size_t kMostJoins = 30;                           // cut-off pieces for which the nearest road is looked up
+constexpr double kOutsideMargin = 0.05;                          // degrees round the roads' extent
+
+std::string plural(std::uint64_t n, const char* one, const char* many) {
+    return fmt::format("{} {}", describe(Weight(static_cast<std::int64_t>(n) * 1'000'000)), n == 1 ? one : many);
+}
+
+/// What a place counts for: a demand place its weight, a site nothing.
+struct View {
+    std::string name;
+    bool is_demand = false;
+    std::vector<std::optional<geo::LonLat>> positions;
+    const Origin* origin = nullptr;
+    const places::Attaching* attaching = nullptr;
+    const std::vector<std::optional<places::Attachment>>* attached = nullptr;
+    std::vector<std::string> labels, ids;
+    std::vector<Weight> weights;
+    std::string weight_name;  ///< `residents`
+    std::vector<bool> in_use; ///< of sites
+};
+
+View view_of(const DemandIn& d, const Checked& c) {
+    View v{d.set->name, true, positions(*d.set), &d.origin, &d.set->attaching, &c.demand.at(d.set->name).attached, {}, {}, {}, d.set->weight_name, {}};
+    for (const auto& p : d.set->places) {
+        v.labels.push_back(p.id);
+        v.ids.push_back(p.id);
+        v.weights.push_back(p.weight);
+    }
+    return v;
+}
+
+View view_of(const SitesIn& s, const Checked& c, SiteUse use) {
+    View v{s.set->name, false, positions(*s.set), &s.origin, &s.set->attaching, &c.sites.at(s.set->name).attached, {}, {}, {}, {}, {}};
+    for (const auto& p : s.set->sites) {
+        v.labels.push_back(label(p));
+        v.ids.push_back(p.id);
+        v.in_use.push_back(p.state == places::SiteState::open || (use == SiteUse::open_and_candidate && p.state == places::SiteState::candidate));
+    }
+    v.weights.resize(v.positions.size());
+    return v;
+}
+
+void sort_items(Finding& f) {
+    std::stable_sort(f.items.begin(), f.items.end(), [](const FindingItem& a, const FindingItem& b) { return a.weight > b.weight; });
+    if (f.items.size() > Finding::kMostItems) f.items.resize(Finding::kMostItems);
+}
+
+/// A finding about some places of a set, each with a reason.
+template <class Reason>
+Finding of_places(FindingKind kind, const View& v, const std::vector<std::uint32_t>& which, std::string sentence, Reason&& reason) {
+    Finding f;
+    f.kind = kind;
+    f.about = v.name;
+    f.count = static_cast<std::uint32_t>(which.size());
+    f.sentence = std::move(sentence);
+    if (v.is_demand) f.places = f.count;
+    for (const std::uint32_t i : which) {
+        f.weight += v.weights[i];
+        f.items.push_back({fmt::format("{}: {}", v.labels[i].empty() ? fmt::format("record {}", i) : v.labels[i], reason(i)), v.positions[i], i, v.weights[i], std::nullopt});
+    }
+    sort_items(f);
+    return f;
+}
+
+// ------------------------------------------------------------------------------------------------------------- reading
+
+void tell_flaws(std::vector<Finding>& out, const Origin& origin, const std::string& about, const std::vector<Weight>& weights) {
+    Finding aside, flawed;
+    aside.kind = FindingKind::records_set_aside;
+    flawed.kind = FindingKind::records_flawed;
+    for (const Flaw& f : origin.flaws) {
+        if (f.kind == FlawKind::id_missing || f.kind == FlawKind::id_duplicate || f.kind == FlawKind::weight) continue;  // told with a mend, below
+        Finding& to = f.set_aside ? aside : flawed;
+        ++to.count;
+        const Weight w = f.place && *f.place < weights.size() ? weights[*f.place] : Weight();
+        if (f.place && !weights.empty()) {
+            ++to.places;
+            to.weight += w;
+        }
+        to.items.push_back({fmt::format("record {}{}: {}", f.record, f.id.empty() ? "" : " (" + f.id + ")", f.wrong), std::nullopt, f.place, w, std::nullopt});
+    }
+    for (Finding* f : {&aside, &flawed}) {
+        if (f->count == 0) continue;
+        f->about = about;
+        f->sentence = fmt::format("{} of {} {}", plural(f->count, "record", "records"), about == "roads" ? "the roads" : about, f == &aside ? "set aside" : "kept, with something put right");
+        sort_items(*f);
+        out.push_back(std::move(*f));
+    }
+}
+
+void tell_weights(std::vector<Finding>& out, const View& v) {
+    std::vector<std::uint32_t> which;
+    std::map<std::uint32_t, std::string> why;
+    for (const Flaw& f : v.origin->flaws) {
+        if (f.kind != FlawKind::weight || !f.place) continue;
+        which.push_back(*f.place);
+        why[*f.place] = f.wrong;
+    }
+    if (which.empty()) return;
+    auto f = of_places(FindingKind::weights, v, which, fmt::format("{} of the {} {} no usable weight and {} as 0", plural(which.size(), "place", "places"), v.name, which.size() == 1 ? "has" : "have",
+                                                                   which.size() == 1 ? "counts" : "count"),
+                       [&](std::uint32_t i) { return why[i]; });
+    f.mend = GiveWeight{v.name, which, Weight::one()};
+    f.mend_label = "Count as 1";
+    out.push_back(std::move(f));
+}
+
+void tell_ids(std::vector<Finding>& out, const View& v) {
+    std::unordered_map<std::string, std::uint32_t> first;
+    std::vector<std::uint32_t> which;
+    for (std::uint32_t i = 0; i < v.ids.size(); ++i)
+        if (v.ids[i].empty() || !first.try_emplace(v.ids[i], i).second) which.push_back(i);
+    if (which.empty()) return;
+    auto f = of_places(FindingKind::ids, v, which, fmt::format("{} of the {} {} no id of {} own", plural(which.size(), "record", "records"), v.name, which.size() == 1 ? "has" : "have", which.size() == 1 ? "its" : "their"),
+                       [&](std::uint32_t i) { return v.ids[i].empty() ? std::string("its id is empty") : fmt::format("its id is also that of record {}", first.at(v.ids[i])); });
+    f.mend = MakeIdsDistinct{v.name};
+    f.mend_label = "Make ids distinct";
+    out.push_back(std::move(f));
+}
+
+// --------------------------------------------------------------------------------------------------------------- roads
+
+/// Demand and sites of the question, by piece.
+struct PieceLoads {
+    std::vector<Tally> demand;
+    std::vector<std::uint32_t> sites;  ///< in use
+    bool any_site = false;
+    std::string weight_name = "weight";
+
+    PieceLoads(const Study& study, const Checked& c) : demand(c.roads.pieces.size()), sites(c.roads.pieces.size()) {
+        if (const auto* d = study.find_demand(study.question.demand)) {
+            const auto& attached = c.demand.at(d->set->name).attached;
+            if (study.question.by_weight && !d->set->weight_name.empty()) weight_name = d->set->weight_name;
+            for (std::uint32_t i = 0; i < attached.size(); ++i) {
+                if (!attached[i]) continue;
+                Tally& t = demand[c.piece(attached[i]->link)];
+                t.places += 1;
+                t.weight += study.question.by_weight ? d->set->places[i].weight : Weight::one();
+            }
+        }
+        if (const auto* s = study.find_sites(study.question.sites)) {
+            const View v = view_of(*s, c, study.question.use);
+            for (std::uint32_t i = 0; i < v.in_use.size(); ++i)
+                if (v.in_use[i] && (*v.attached)[i]) {
+                    ++sites[c.piece((*v.attached)[i]->link)];
+                    any_site = true;
+                }
+        }
+    }
+    /// Whether people on the piece can get at service: there is a site on it; or it is the largest, while there are no sites yet.
+    [[nodiscard]] bool served(std::uint32_t piece) const { return any_site ? sites[piece] > 0 : piece == 0; }
+};
+
+std::string effect_of(const roads::Gap& g, const Checked& c, const PieceLoads& loads, Weight& gained) {
+    const std::uint32_t a = c.merged[g.piece], b = c.merged[g.other_piece];
+    gained = {};
+    if (a == b) return "shortens ways; no piece is joined";
+    for (const auto& [mine, other] : {std::pair{a, b}, std::pair{b, a}})
+        if (!loads.served(mine) && loads.served(other)) gained += loads.demand[mine].weight;
+    if (gained.count() > 0) return fmt::format("joins 2 pieces, {} {} come within reach", describe(gained), loads.weight_name);
+    return loads.served(a) || loads.served(b) ? "joins 2 pieces, on one of which nobody lives" : "joins 2 pieces, neither of which has a site";
+}
+
+void tell_gaps(std::vector<Finding>& out, const Study& study, const Checked& c, const PieceLoads& loads) {
+    if (c.gaps.empty()) return;
+    Finding f;
+    f.kind = FindingKind::gaps;
+    f.about = "roads";
+    f.count = static_cast<std::uint32_t>(c.gaps.size());
+    CloseGaps all;
+    // What closing all of them joins, counted on a copy.
+    std::vector<std::uint32_t> piece(c.roads.pieces.size());
+    std::iota(piece.begin(), piece.end(), 0U);
+    const auto root = [&](std::uint32_t p) {
+        p = c.merged[p];
+        while (piece[p] != p) p = piece[p];
+        return p;
+    };
+    std::uint32_t joins = 0;
+    for (const roads::Gap& g : c.gaps) {
+        FindingItem item;
+        Weight gained;
+        const std::string effect = effect_of(g, c, loads, gained);
+        const std::string& road = c.network->name(g.link);
+        item.text = fmt::format("{:.1f} m{}: {}", g.distance.metres(), road.empty() ? "" : " from " + road, effect);
+        item.where = g.from;
+        item.weight = gained;
+        item.mend = CloseGaps{{g.closing}};
+        f.items.push_back(std::move(item));
+        all.gaps.push_back(g.closing);
+        const std::uint32_t a = root(g.piece), b = root(g.other_piece);
+        if (a == b) continue;
+        piece[std::max(a, b)] = std::min(a, b);
+        ++joins;
+    }
+    std::vector<bool> reached(piece.size());
+    for (std::uint32_t p = 0; p < piece.size(); ++p)
+        if (c.merged[p] == p && loads.served(p)) reached[root(p)] = true;
+    for (std::uint32_t p = 0; p < piece.size(); ++p) {
+        if (c.merged[p] != p || loads.served(p) || !reached[root(p)]) continue;
+        f.weight += loads.demand[p].weight;
+        f.places += loads.demand[p].places;
+    }
+    f.sentence = fmt::format("{} under {} between roads that do not join", plural(f.count, "gap", "gaps"), describe(study.gap_tolerance));
+    if (joins > 0) f.sentence += fmt::format("; closing all joins {} pieces", joins + 1);
+    if (f.weight.count() > 0) f.sentence += fmt::format(" and brings {} {} within reach", describe(f.weight), loads.weight_name);
+    f.mend = std::move(all);
+    f.mend_label = fmt::format("Close all {}", f.count);
+    sort_items(f);
+    out.push_back(std::move(f));
+}
+
+void tell_pieces(std::vector<Finding>& out, const Checked& c, const PieceLoads& loads) {
+    std::vector<std::uint32_t> cut_off;
+    for (std::uint32_t p = 1; p < c.roads.pieces.size(); ++p)
+        if (c.merged[p] == p) cut_off.push_back(p);
+    if (cut_off.empty()) return;
+    std::stable_sort(cut_off.begin(), cut_off.end(), [&](std::uint32_t a, std::uint32_t b) { return loads.demand[a].weight > loads.demand[b].weight; });
+    Finding f;
+    f.kind = FindingKind::cut_off_pieces;
+    f.about = "roads";
+    f.count = static_cast<std::uint32_t>(cut_off.size());
+    auto pieces = c.roads.as_pieces();
+    for (auto& p : pieces.of_link)
+        if (p != roads::kNoPiece) p = c.merged[p];
+    std::vector<std::optional<std::uint32_t>> sample(c.roads.pieces.size());
+    for (std::uint32_t i = 0; i < pieces.of_link.size(); ++i)
+        if (const auto p = pieces.of_link[i]; p != roads::kNoPiece && !sample[p]) sample[p] = i;
+    CloseGaps all;
+    for (std::size_t n = 0; n < cut_off.size(); ++n) {
+        const std::uint32_t p = cut_off[n];
+        f.places += loads.demand[p].places;
+        f.weight += loads.demand[p].weight;
+        FindingItem item;
+        item.weight = loads.demand[p].weight;
+        item.where = c.network->shape(LinkId(*sample[p])).front();
+        item.text = fmt::format("{}, {}", plural(c.roads.pieces[p].links, "road", "roads"), describe(c.roads.pieces[p].length));
+        if (loads.demand[p].places > 0) item.text += fmt::format(", {} with {} {}", plural(loads.demand[p].places, "place", "places"), describe(loads.demand[p].weight), loads.weight_name);
+        if (n < kMostJoins) {
+            if (const auto join = nearest_join(*c.network, pieces, p)) {
+                item.text += fmt::format("; the nearest other road is {:.1f} m off", join->distance.metres());
+                item.where = join->from;
+                item.mend = CloseGaps{{join->closing}};
+                all.gaps.push_back(join->closing);
+            } else {
+                item.text += "; no other road within 500 m";
+            }
+        }
+        f.items.push_back(std::move(item));
+    }
+    f.sentence = f.count == 1 ? std::string("A piece of the roads is cut off from the rest") : fmt::format("{} pieces of the roads are cut off from the rest", f.count);
+    if (f.weight.count() > 0) f.sentence += fmt::format("; {} {} stand by {}", describe(f.weight), loads.weight_name, f.count == 1 ? "it" : "them");
+    if (!all.gaps.empty()) {
+        f.mend_label = all.gaps.size() == 1 ? "Join it where it is nearest" : "Join each where it is nearest";
+        f.mend = std::move(all);
+    }
+    if (f.items.size() > Finding::kMostItems) f.items.resize(Finding::kMostItems);
+    out.push_back(std::move(f));
+}
+
+void tell_one_way_roads(std::vector<Finding>& out, const Checked& c) {
+    Finding f;
+    f.kind = FindingKind::one_way_roads;
+    f.about = "roads";
+    for (std::uint32_t i = 0; i < c.both_ways.size(); ++i) {
+        if (c.both_ways[i]) continue;
+        ++f.count;
+        if (f.items.size() < Finding::kMostItems)
+            f.items.push_back({fmt::format("{} ({}, {})", c.network->name(LinkId(i)).empty() ? "a road without a name" : c.network->name(LinkId(i)), name(c.network->attributes(LinkId(i)).road_class),
+                                           describe(c.network->length(LinkId(i)))),
+                               c.network->shape(LinkId(i)).front(), std::nullopt, {}, std::nullopt});
+    }
+    if (f.count == 0) return;
+    f.sentence = fmt::format("{} can be entered and not left again, or left and not entered, by the one-way rules", plural(f.count, "road", "roads"));
+    out.push_back(std::move(f));
+}
+
+void tell_unreal_roads(std::vector<Finding>& out, const Checked& c) {
+    Finding f;
+    f.kind = FindingKind::unreal_roads;
+    f.about = "roads";
+    for (std::uint32_t i = 0; i < c.network->link_count(); ++i) {
+        const LinkId link(i);
+        if (c.network->shape(link).size() != 2 || c.network->length(link) < kUnrealSegment || c.network->attributes(link).road_class == roads::RoadClass::ferry) continue;
+        ++f.count;
+        if (f.items.size() < Finding::kMostItems)
+            f.items.push_back({fmt::format("{}: {} without a bend", c.network->name(link).empty() ? std::string(name(c.network->attributes(link).road_class)) : c.network->name(link), describe(c.network->length(link))),
+                               c.network->shape(link).front(), std::nullopt, {}, std::nullopt});
+    }
+    if (f.count == 0) return;
+    f.sentence = fmt::format("{} straight for {} or more without a vertex between: drawn in haste, or no road", plural(f.count, "road is", "roads are"), describe(kUnrealSegment));
+    out.push_back(std::move(f));
+}
+
+// -------------------------------------------------------------------------------------------------------------- places
+
+geo::Box widened(geo::Box b) { return {b.west - kOutsideMargin, b.south - kOutsideMargin, b.east + kOutsideMargin, b.north + kOutsideMargin}; }
+
+/// Places that lie outside the roads' extent: turned round they may lie inside, else the coordinate system may be wrong, else they are just outside.
+void tell_outside(std::vector<Finding>& out, const View& v, const Checked& c) {
+    const geo::Box box = widened(c.network->extent());
+    std::vector<std::uint32_t> swapped, outside;
+    std::uint32_t located = 0;
+    for (std::uint32_t i = 0; i < v.positions.size(); ++i) {
+        const auto& p = v.positions[i];
+        if (!p) continue;
+        ++located;
+        if (box.contains(*p)) continue;
+        const geo::LonLat turned{p->lat, p->lon};
+        (on_the_globe(turned) && box.contains(turned) ? swapped : outside).push_back(i);
+    }
+    if (!swapped.empty()) {
+        auto f = of_places(FindingKind::swapped_axes, v, swapped, fmt::format("{} of the {} {} latitude and longitude the wrong way round", plural(swapped.size(), "place", "places"), v.name, swapped.size() == 1 ? "has" : "have"),
+                           [&](std::uint32_t i) { return fmt::format("{:.5f}, {:.5f} lies among the roads when turned", v.positions[i]->lon, v.positions[i]->lat); });
+        f.mend = SwapAxes{v.name, swapped};
+        f.mend_label = swapped.size() == 1 ? "Turn it" : fmt::format("Turn all {}", swapped.size());
+        out.push_back(std::move(f));
+    }
+    if (outside.empty()) return;
+    const bool nearly_all = outside.size() * 5 >= std::size_t{located} * 4;
+    const auto where = [&](std::uint32_t i) { return fmt::format("at {:.5f}, {:.5f}", v.positions[i]->lon, v.positions[i]->lat); };
+    auto f = nearly_all ? of_places(FindingKind::wrong_crs, v, outside, fmt::format("The {} lie nowhere near the roads: their coordinate system is probably not the one they were read with", v.name), where)
+                        : of_places(FindingKind::outside, v, outside, fmt::format("{} of the {} {} outside the roads\u2019 extent", plural(outside.size(), "place", "places"), v.name, outside.size() == 1 ? "lies" : "lie"), where);
+    out.push_back(std::move(f));
+}
+
+/// The nearest usable road however far, up to some kilometres.
+std::optional<places::Attachment> nearest_anyway(const Checked& c, geo::LonLat p) {
+    std::vector<bool> usable(c.roads.piece_of_link.size());
+    for (std::uint32_t i = 0; i < usable.size(); ++i) usable[i] = c.roads.piece_of_link[i] != roads::kNoPiece;
+    return places::attach(*c.network, usable, p, Millimetres::metres(5000));
+}
+
+void tell_attaching(std::vector<Finding>& out, const Study& study, const View& v, const Checked& c) {
+    const geo::Box box = widened(c.network->extent());
+    const Millimetres limit = v.attaching->rule.limit.value_or(study.question.attach_limit);
+    std::vector<std::uint32_t> not_near, cut_off, trapped, motorway, far;
+    for (std::uint32_t i = 0; i < v.positions.size(); ++i) {
+        if (!v.positions[i] || !box.contains(*v.positions[i])) continue;
+        const auto& a = (*v.attached)[i];
+        if (!a) {
+            not_near.push_back(i);
+            continue;
+        }
+        if (c.piece(a->link) != 0) cut_off.push_back(i);
+        else if (!c.both_ways[a->link.value()]) trapped.push_back(i);
+        if (c.network->attributes(a->link).road_class == roads::RoadClass::motorway) motorway.push_back(i);
+        if (a->off_road > kFar && !v.attaching->by_hand.contains(i)) far.push_back(i);
+    }
+    const auto some = [&](const std::vector<std::uint32_t>& which) { return fmt::format("{} of the {}", plural(which.size(), "place", "places"), v.name); };
+    if (!not_near.empty()) {
+        AttachAnyway anyway{v.name, {}};
+        std::map<std::uint32_t, double> metres;
+        const bool few = not_near.size() <= 200;
+        for (const std::uint32_t i : not_near)
+            if (const auto a = few ? nearest_anyway(c, *v.positions[i]) : std::nullopt) {
+                anyway.at[i] = a->at;
+                metres[i] = a->off_road.metres();
+            }
+        auto f = of_places(FindingKind::no_road_near, v, not_near, fmt::format("{} {} no road within {} that this traveller may use", some(not_near), not_near.size() == 1 ? "has" : "have", describe(limit)), [&](std::uint32_t i) {
+            return metres.contains(i) ? fmt::format("the nearest is {:.0f} m off", metres[i]) : std::string("no road near");
+        });
+        for (auto& item : f.items)
+            if (item.place && anyway.at.contains(*item.place)) item.mend = AttachAnyway{v.name, {{*item.place, anyway.at[*item.place]}}};
+        if (!anyway.at.empty()) {
+            f.mend = anyway;
+            f.mend_label = "Attach to the nearest road";
+        }
+        out.push_back(std::move(f));
+    }
+    if (!cut_off.empty())
+        out.push_back(of_places(FindingKind::cut_off_places, v, cut_off, fmt::format("{} {} by roads that are cut off from the rest", some(cut_off), cut_off.size() == 1 ? "stands" : "stand"), [&](std::uint32_t i) {
+            return fmt::format("on a piece of {}", plural(c.roads.pieces[c.piece((*v.attached)[i]->link)].links, "road", "roads"));
+        }));
+    if (!trapped.empty())
+        out.push_back(of_places(FindingKind::one_way_places, v, trapped, fmt::format("{} {} where one-way rules let nobody both come and go", some(trapped), trapped.size() == 1 ? "stands" : "stand"), [&](std::uint32_t i) {
+            return fmt::format("on {}", c.network->name((*v.attached)[i]->link));
+        }));
+    if (!motorway.empty()) {
+        auto f = of_places(FindingKind::on_motorway, v, motorway, fmt::format("{} {} attached to a motorway", some(motorway), motorway.size() == 1 ? "is" : "are"), [&](std::uint32_t i) {
+            return fmt::format("{:.0f} m off {}", (*v.attached)[i]->off_road.metres(), c.network->name((*v.attached)[i]->link));
+        });
+        auto rule = v.attaching->rule;
+        rule.classes &= ~(1U << static_cast<unsigned>(roads::RoadClass::motorway));
+        f.mend = SetAttachRule{v.name, rule};
+        f.mend_label = "Never attach to motorways";
+        out.push_back(std::move(f));
+    }
+    if (!far.empty()) {
+        std::sort(far.begin(), far.end(), [&](std::uint32_t a, std::uint32_t b) { return (*v.attached)[a]->off_road > (*v.attached)[b]->off_road || ((*v.attached)[a]->off_road == (*v.attached)[b]->off_road && a < b); });
+        out.push_back(of_places(FindingKind::far_from_road, v, far, fmt::format("{} {} more than {} from the road {} attached to", some(far), far.size() == 1 ? "stands" : "stand", describe(kFar), far.size() == 1 ? "it is" : "they are"),
+                                [&](std::uint32_t i) { return fmt::format("{:.0f} m", (*v.attached)[i]->off_road.metres()); }));
+    }
+}
+
+void tell_stacked(std::vector<Finding>& out, const View& v) {
+    std::map<std::pair<double, double>, std::vector<std::uint32_t>> at;
+    for (std::uint32_t i = 0; i < v.positions.size(); ++i)
+        if (v.positions[i]) at[{v.positions[i]->lon, v.positions[i]->lat}].push_back(i);
+    std::vector<std::uint32_t> which;
+    std::map<std::uint32_t, std::size_t> size;
+    for (const auto& [p, places] : at) {
+        if (places.size() < kStack) continue;
+        for (const auto i : places) {
+            which.push_back(i);
+            size[i] = places.size();
+        }
+    }
+    if (which.empty()) return;
+    std::sort(which.begin(), which.end());
+    out.push_back(of_places(FindingKind::stacked, v, which, fmt::format("{} of the {} stand on one point with others, as a failed address search leaves them", plural(which.size(), "place", "places"), v.name),
+                            [&](std::uint32_t i) { return fmt::format("{} places there", size[i]); }));
+}
+
+void tell_idle_sites(std::vector<Finding>& out, const View& v, const Checked& c) {
+    std::vector<std::uint32_t> which;
+    for (std::uint32_t i = 0; i < v.in_use.size(); ++i) {
+        const auto& a = (*v.attached)[i];
+        if (v.in_use[i] && a && !c.both_ways[a->link.value()]) which.push_back(i);
+    }
+    if (which.empty()) return;
+    out.push_back(of_places(FindingKind::idle_sites, v, which, fmt::format("{} of the {}, in use, {} where one-way rules let nobody drive away and come back", plural(which.size(), "site", "sites"), v.name, which.size() == 1 ? "stands" : "stand"),
+                            [&](std::uint32_t i) { return fmt::format("on {}", c.network->name((*v.attached)[i]->link)); }));
+}
+
+void tell_set(std::vector<Finding>& out, const Study& study, const View& v, const Checked& c) {
+    tell_flaws(out, *v.origin, v.name, v.is_demand ? v.weights : std::vector<Weight>{});
+    tell_ids(out, v);
+    if (v.is_demand) tell_weights(out, v);
+    if (c.network) {
+        tell_outside(out, v, c);
+        tell_attaching(out, study, v, c);
+        if (!v.is_demand) tell_idle_sites(out, v, c);
+    }
+    tell_stacked(out, v);
+}
+
+}  // namespace
+
+std::string_view name(FindingKind k) { return kNames[static_cast<std::size_t>(k)]; }
+
+std::vector<Finding> findings_of(const Study& study, const Checked& checked) {
+    Checked nothing;
+    for (const auto& d : study.demand) nothing.demand[d.set->name].attached.resize(d.set->count());
+    for (const auto& s : study.sites) nothing.sites[s.set->name].attached.resize(s.set->count());
+    const Checked& c = checked.network ? checked : nothing;
+    std::vector<Finding> out;
+    if (study.roads) tell_flaws(out, study.roads->origin, "roads", {});
+    if (c.network) {
+        const PieceLoads loads(study, c);
+        tell_pieces(out, c, loads);
+        tell_gaps(out, study, c, loads);
+        tell_one_way_roads(out, c);
+        tell_unreal_roads(out, c);
+    }
+    for (const auto& d : study.demand) tell_set(out, study, view_of(d, c), c);
+    for (const auto& s : study.sites) tell_set(out, study, view_of(s, c, study.question.use), c);
+    for (Finding& f : out)
+        if (const auto a = study.accepted.find(f.key()); a != study.accepted.end()) f.accepted = a->second;
+    std::stable_sort(out.begin(), out.end(), [](const Finding& a, const Finding& b) { return a.open() != b.open() ? a.open() : a.weight > b.weight; });
+    return out;
+}
+
+std::uint32_t count_open(const std::vector<Finding>& findings) {
+    return static_cast<std::uint32_t>(std::count_if(findings.begin(), findings.end(), [](const Finding& f) { return f.open(); }));
+}
+
+}  // namespace otoro::service

@@ -1,0 +1,98 @@
+/// What each mend does to the study.
+#include <algorithm>
+#include <set>
+#include <type_traits>
+
+#include "service/findings.h"
+
+namespace otoro::service {
+namespace {
+
+/// Replaces one set of the study by a changed copy.
+template <class In, class Change>
+bool change_set(std::vector<In>& all, const std::string& name, Change&& change) {
+    const auto at = std::find_if(all.begin(), all.end(), [&](const In& in) { return in.set->name == name; });
+    if (at == all.end()) return false;
+    auto copy = std::make_shared<std::remove_const_t<typename decltype(at->set)::element_type>>(*at->set);
+    change(*copy, at->origin);
+    at->set = std::move(copy);
+    return true;
+}
+
+template <class Change>
+void change_any_set(Study& study, const std::string& name, Change&& change) {
+    if (!change_set(study.demand, name, change)) change_set(study.sites, name, change);
+}
+
+/// Ids in file order made distinct.
+template <class Records>
+void make_distinct(Records& records) {
+    std::set<std::string> taken;
+    for (const auto& r : records) taken.insert(r.id);
+    std::set<std::string> seen;
+    for (std::size_t i = 0; i < records.size(); ++i) {
+        std::string& id = records[i].id;
+        if (id.empty()) id = std::to_string(i);
+        else if (!seen.contains(id)) {
+            seen.insert(id);
+            continue;
+        }
+        const std::string base = id;
+        for (int n = 2; taken.contains(id); ++n) id = base + "-" + std::to_string(n);
+        taken.insert(id);
+        seen.insert(id);
+    }
+}
+
+struct Apply {
+    Study& study;
+    const Task& task;
+
+    void operator()(const CloseGaps& m) const {
+        auto preparation = study.roads->preparation;
+        for (const auto& g : m.gaps)
+            if (std::find(preparation.closed.begin(), preparation.closed.end(), g) == preparation.closed.end()) preparation.closed.push_back(g);
+        study.roads = roads_in(study.roads->lines, std::move(preparation), study.roads->origin, task);
+    }
+    void operator()(const SwapAxes& m) const {
+        change_any_set(study, m.set, [&](auto& set, Origin& origin) {
+            auto& records = records_of(set);
+            for (const std::uint32_t i : m.places)
+                if (i < records.size() && records[i].position) std::swap(records[i].position->lon, records[i].position->lat);
+            for (auto& p : origin.raw_sample) std::swap(p.lon, p.lat);
+        });
+    }
+    void operator()(const MakeIdsDistinct& m) const {
+        change_any_set(study, m.set, [](auto& set, Origin& origin) {
+            make_distinct(records_of(set));
+            std::erase_if(origin.flaws, [](const Flaw& f) { return f.kind == FlawKind::id_missing || f.kind == FlawKind::id_duplicate; });
+        });
+    }
+    void operator()(const GiveWeight& m) const {
+        change_set(study.demand, m.set, [&](places::DemandSet& set, Origin& origin) {
+            for (const std::uint32_t i : m.places)
+                if (i < set.places.size()) set.places[i].weight = m.weight;
+            std::erase_if(origin.flaws, [&](const Flaw& f) { return f.kind == FlawKind::weight && f.place && std::find(m.places.begin(), m.places.end(), *f.place) != m.places.end(); });
+        });
+    }
+    void operator()(const AttachAnyway& m) const {
+        change_any_set(study, m.set, [&](auto& set, Origin&) { set.attaching.by_hand.insert(m.at.begin(), m.at.end()); });
+    }
+    void operator()(const SetAttachRule& m) const {
+        change_any_set(study, m.set, [&](auto& set, Origin&) { set.attaching.rule = m.rule; });
+    }
+    void operator()(const ReadAgain&) const {}
+
+private:
+    static std::vector<places::DemandPlace>& records_of(places::DemandSet& set) { return set.places; }
+    static std::vector<places::Site>& records_of(places::SiteSet& set) { return set.sites; }
+};
+
+}  // namespace
+
+Study mended(Study study, const Mend& mend, const Task& task) {
+    std::visit(Apply{study, task}, mend);
+    return study;
+}
+
+}  // namespace otoro::service
