@@ -19,6 +19,7 @@
 #include "desktop/map/map_view.h"
 #include "desktop/pages/data_page.h"
 #include "desktop/pages/help_sheet.h"
+#include "desktop/pages/profile_sheet.h"
 #include "desktop/pages/study_page.h"
 #include "desktop/parts/strips.h"
 #include "desktop/theme.h"
@@ -83,6 +84,8 @@ void MainWindow::build_menu() {
     });
     menu_->addSeparator();
     add(tr("Bring in a file\u2026"), QKeySequence(Qt::CTRL | Qt::Key_B), [this] { choose_files(); });
+    add(tr("Travel profiles\u2026"), QKeySequence(Qt::CTRL | Qt::Key_T), [this] { show_profiles(); });
+    add(tr("Network summary\u2026"), QKeySequence(Qt::CTRL | Qt::Key_I), [this] { data_->show_summary(); });
     add(tr("Hand out the answer\u2026"), QKeySequence(Qt::CTRL | Qt::Key_E), [this] { choose_answer_file(); });
     add(tr("Hand out the map\u2026"), QKeySequence(Qt::CTRL | Qt::Key_M), [this] { choose_map_file(); });
     menu_->addSeparator();
@@ -150,6 +153,10 @@ void MainWindow::build_bar() {
     const auto key = [this](const QKeySequence& k, auto&& act) { connect(new QShortcut(k, this), &QShortcut::activated, this, act); };
     key(QKeySequence(Qt::CTRL | Qt::Key_1), [this] { show_data(); });
     key(QKeySequence(Qt::CTRL | Qt::Key_2), [this] { show_study(); });
+    key(QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_V), [this] {
+        show_data();
+        if (!data_->paste()) notice_->say(tr("There is no table on the clipboard."));
+    });
     key(QKeySequence(Qt::CTRL | Qt::Key_F), [this] { find_->setFocus(); find_->selectAll(); });
 }
 
@@ -173,11 +180,16 @@ void MainWindow::connect_parts() {
         data_tab_->setText(n > 0 ? tr("Data (%1)").arg(n) : tr("Data"));
         data_tab_->setAccessibleName(tr("Data, findings: %1").arg(n));
     });
-    connect(data_, &DataPage::show_wanted, this, [this](const std::vector<std::uint32_t>& places, const std::optional<geo::LonLat>& where) {
+    connect(data_, &DataPage::show_wanted, this, [this](const QString& set, const std::vector<std::uint32_t>& places, const std::optional<geo::LonLat>& where) {
         show_study();
-        session_.select({places, std::nullopt});
+        // Places of the set that is asked about are picked; of others only the spot is shown.
+        session_.select(set.toStdString() == session_.question().demand ? Selection{places, std::nullopt} : Selection{});
+        study_->map().set_marks(where ? std::vector{*where} : std::vector<geo::LonLat>{});
         if (where) study_->map().go_to(*where);
     });
+    connect(data_, &DataPage::profiles_wanted, this, &MainWindow::show_profiles);
+    connect(study_, &StudyPage::profiles_wanted, this, &MainWindow::show_profiles);
+    connect(study_, &StudyPage::trouble, notice_, &Notice::trouble);
     connect(&data_->bring_in(), &BringInPanel::brought_in, this, [this](const QString& what) {
         notice_->say(tr("Brought in %1.").arg(what));
         if (session_.study().inputs() && !data_->bring_in().open()) show_study();
@@ -187,7 +199,11 @@ void MainWindow::connect_parts() {
         if (session_.study().inputs()) show_study();
         else show_data();
     });
-    connect(&files_, &StudyFiles::saved, this, [this](const QString& path) { notice_->say(tr("Saved to %1.").arg(path)); });
+    connect(&files_, &StudyFiles::saved, this, [this](const QString& path) {
+        notice_->say(tr("Saved to %1.").arg(path));
+        if (closing_ && !session_.has_unsaved_changes()) close();
+    });
+    connect(&background_, &Background::failed, this, [this] { closing_ = false; });
 }
 
 void MainWindow::refresh_title() {
@@ -208,6 +224,12 @@ void MainWindow::show_study() {
     study_tab_->setChecked(true);
 }
 
+void MainWindow::show_profiles() {
+    auto* sheet = new ProfileSheet(session_, this);
+    connect(sheet, &ProfileSheet::trouble, notice_, &Notice::trouble);
+    sheet->show();
+}
+
 void MainWindow::show_help() { (new HelpSheet(this))->show(); }
 
 void MainWindow::take_file(const QString& path) {
@@ -226,10 +248,14 @@ void MainWindow::take_file(const QString& path) {
 
 bool MainWindow::may_leave_study() {
     if (!session_.has_unsaved_changes() || session_.study().empty()) return true;
-    const auto choice = QMessageBox::question(this, tr("Unsaved changes"), tr("\u2018%1\u2019 has changes that are not saved.").arg(QString::fromStdString(session_.study().name)),
-                                              QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, QMessageBox::Save);
+    const int choice = ask_to_save();
     if (choice == QMessageBox::Cancel) return false;
     return choice == QMessageBox::Discard || save();
+}
+
+int MainWindow::ask_to_save() {
+    return QMessageBox::question(this, tr("Unsaved changes"), tr("\u2018%1\u2019 has changes that are not saved.").arg(QString::fromStdString(session_.study().name)),
+                                 QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, QMessageBox::Save);
 }
 
 void MainWindow::new_study() {
@@ -340,8 +366,14 @@ void MainWindow::offer_recovery() {
 }
 
 void MainWindow::closeEvent(QCloseEvent* e) {
-    if (may_leave_study()) e->accept();
-    else e->ignore();
+    if (!session_.has_unsaved_changes() || session_.study().empty()) return e->accept();
+    // The window stays until what was to be saved is on the disk.
+    e->ignore();
+    switch (ask_to_save()) {
+        case QMessageBox::Discard: e->accept(); break;
+        case QMessageBox::Save: closing_ = save(); break;
+        default: break;
+    }
 }
 
 void MainWindow::dragEnterEvent(QDragEnterEvent* e) {

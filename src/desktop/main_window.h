@@ -38,6 +38,7 @@ public:
     void show_data();
     void show_study();
     void show_help();
+    void show_profiles();
     /// Writes the answer to a file, by its ending; off the interface thread.
     void hand_out_answer(const QString& path);
     /// Writes the map, `.png` or `.svg`.
@@ -63,8 +64,10 @@ private:
     void choose_map_file();
     void new_study();
     [[nodiscard]] bool may_leave_study();
+    [[nodiscard]] int ask_to_save();
     void offer_recovery();
 
+    bool closing_ = false;
     Session session_;
     Background background_;
     StudyFiles files_;

@@ -45,6 +45,7 @@ QMenu::item:selected { background: #EEE0EC; color: #23242A; }
 QMenu::item:disabled { color: #8E8A84; }
 QToolTip { background: #23242A; color: #FBF9F4; border: none; padding: 4px; }
 QSplitter::handle { background: #E4DED0; }
+QFrame#card { background: #FFFFFF; border: 1px solid #E4DED0; border-radius: 3px; }
 QFrame#popup { background: #FFFFFF; border: 1px solid #6B2A62; }
 QFrame#notice { background: #EEE0EC; border: none; border-bottom: 1px solid #6B2A62; }
 QFrame#trouble { background: #F7E3D6; border: none; border-bottom: 1px solid #A84312; }

@@ -23,7 +23,7 @@ std::string about(const RoadsRead& r) {
     if (!r.fields.level.empty()) s += ", level from " + or_none(r.fields.level);
     if (!r.lines.heights.empty()) s += ", heights from the lines";
     if (!r.lines.bans.empty()) s += fmt::format(", {} forbidden turns", r.lines.bans.size());
-    if (!r.lines.signals.empty()) s += fmt::format(", {} crossings with signals", r.lines.signals.size());
+    if (!r.lines.traffic_signals.empty()) s += fmt::format(", {} crossings with signals", r.lines.traffic_signals.size());
     return s;
 }
 

@@ -61,7 +61,7 @@ json bans_of(const roads::Lines& lines) {
 
 json signals_of(const roads::Lines& lines) {
     json out = json::array();
-    for (const auto& p : lines.signals) out.push_back({p.lon, p.lat});
+    for (const auto& p : lines.traffic_signals) out.push_back({p.lon, p.lat});
     return out;
 }
 
@@ -231,7 +231,7 @@ private:
             lines.bans.push_back(ban);
         }
         std::sort(lines.bans.begin(), lines.bans.end());
-        for (const auto& p : about.at("signals")) lines.signals.push_back({p.at(0).get<double>(), p.at(1).get<double>()});
+        for (const auto& p : about.at("signals")) lines.traffic_signals.push_back({p.at(0).get<double>(), p.at(1).get<double>()});
         return std::make_shared<const roads::Lines>(std::move(lines));
     }
 

@@ -18,7 +18,7 @@ class Cutter {
 public:
     Cutter(const Lines& in, const std::vector<Cut>& cuts) : in_(in), cuts_(cuts) {
         out_.names = in.names;
-        out_.signals = in.signals;
+        out_.traffic_signals = in.traffic_signals;
         for (const NamedEnds& e : in.named_ends) next_number_ = std::max({next_number_, e.from + 1, e.to + 1});
     }
 

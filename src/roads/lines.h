@@ -93,7 +93,7 @@ struct Lines {
     std::vector<NamedEnds> named_ends;      ///< empty, or one a line: then lines join where these numbers are equal
     std::vector<std::uint32_t> against_ms;  ///< empty, or one a line: its time against the drawn direction; 0 where `fixed_ms` holds both ways
     std::vector<float> heights;             ///< empty, or one a vertex, in metres; NaN where not known
-    std::vector<geo::LonLat> signals;       ///< crossings with traffic signals
+    std::vector<geo::LonLat> traffic_signals;///< crossings with traffic signals
     std::vector<TurnBan> bans;              ///< ascending
     std::vector<std::uint32_t> cut_from;    ///< empty, or one a line: which line as read it is a part of; `kAdded` for one that was added
     Names names;

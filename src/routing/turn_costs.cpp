@@ -38,7 +38,7 @@ std::uint32_t plus(std::uint32_t a, std::uint32_t b) { return a >= kFar - b ? kF
 TurnCosts::TurnCosts(const roads::Network& network, std::span<const travel::Crossing> crossings, const travel::Turning& turning) : turning_(turning), network_(&network) {
     const auto& lines = network.lines();
     if (!turning.obeys_bans || lines.bans.empty()) turning_.obeys_bans = false;
-    if (lines.signals.empty()) turning_.signal = {};
+    if (lines.traffic_signals.empty()) turning_.signal = {};
     free_ = turning_.is_free() && !turning_.obeys_bans;
     if (free_) return;
     leaving_.resize(std::size_t{2} * network.link_count());
@@ -53,7 +53,7 @@ TurnCosts::TurnCosts(const roads::Network& network, std::span<const travel::Cros
     }
     if (turning_.signal.count() == 0) return;
     std::vector<std::uint64_t> keys;
-    for (const auto& p : lines.signals) keys.push_back(key(p));
+    for (const auto& p : lines.traffic_signals) keys.push_back(key(p));
     std::sort(keys.begin(), keys.end());
     signal_.resize(network.node_count());
     for (std::uint32_t n = 0; n < network.node_count(); ++n) signal_[n] = std::binary_search(keys.begin(), keys.end(), key(network.position(NodeId(n))));

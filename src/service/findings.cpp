@@ -27,6 +27,9 @@ std::string plural(std::uint64_t n, const char* one, const char* many) {
     return fmt::format("{} {}", describe(Weight(static_cast<std::int64_t>(n) * 1'000'000)), n == 1 ? one : many);
 }
 
+/// A length for reading, not for reckoning.
+std::string rough(Millimetres l) { return l < Millimetres::metres(1000) ? fmt::format("{:.0f} m", l.metres()) : fmt::format("{:.2f} km", l.kilometres()); }
+
 /// What a place counts for: a demand place its weight, a site nothing.
 struct View {
     std::string name;
@@ -256,7 +259,7 @@ void tell_pieces(std::vector<Finding>& out, const Checked& c, const PieceLoads& 
         FindingItem item;
         item.weight = loads.demand[p].weight;
         item.where = c.network->shape(LinkId(*sample[p])).front();
-        item.text = fmt::format("{}, {}", plural(c.roads.pieces[p].links, "road", "roads"), describe(c.roads.pieces[p].length));
+        item.text = fmt::format("{}, {}", plural(c.roads.pieces[p].links, "road", "roads"), rough(c.roads.pieces[p].length));
         if (loads.demand[p].places > 0) item.text += fmt::format(", {} with {} {}", plural(loads.demand[p].places, "place", "places"), describe(loads.demand[p].weight), loads.weight_name);
         if (n < kMostJoins) {
             if (const auto join = nearest_join(*c.network, pieces, p)) {
@@ -289,7 +292,7 @@ void tell_one_way_roads(std::vector<Finding>& out, const Checked& c) {
         ++f.count;
         if (f.items.size() < Finding::kMostItems)
             f.items.push_back({fmt::format("{} ({}, {})", c.network->name(LinkId(i)).empty() ? "a road without a name" : c.network->name(LinkId(i)), name(c.network->attributes(LinkId(i)).road_class),
-                                           describe(c.network->length(LinkId(i)))),
+                                           rough(c.network->length(LinkId(i)))),
                                c.network->shape(LinkId(i)).front(), std::nullopt, {}, std::nullopt});
     }
     if (f.count == 0) return;
@@ -306,7 +309,7 @@ void tell_unreal_roads(std::vector<Finding>& out, const Checked& c) {
         if (c.network->shape(link).size() != 2 || c.network->length(link) < kUnrealSegment || c.network->attributes(link).road_class == roads::RoadClass::ferry) continue;
         ++f.count;
         if (f.items.size() < Finding::kMostItems)
-            f.items.push_back({fmt::format("{}: {} without a bend", c.network->name(link).empty() ? std::string(name(c.network->attributes(link).road_class)) : c.network->name(link), describe(c.network->length(link))),
+            f.items.push_back({fmt::format("{}: {} without a bend", c.network->name(link).empty() ? std::string(name(c.network->attributes(link).road_class)) : c.network->name(link), rough(c.network->length(link))),
                                c.network->shape(link).front(), std::nullopt, {}, std::nullopt});
     }
     if (f.count == 0) return;
@@ -410,8 +413,11 @@ void tell_attaching(std::vector<Finding>& out, const Study& study, const View& v
     }
     if (!far.empty()) {
         std::sort(far.begin(), far.end(), [&](std::uint32_t a, std::uint32_t b) { return (*v.attached)[a]->off_road > (*v.attached)[b]->off_road || ((*v.attached)[a]->off_road == (*v.attached)[b]->off_road && a < b); });
-        out.push_back(of_places(FindingKind::far_from_road, v, far, fmt::format("{} {} more than {} from the road {} attached to", some(far), far.size() == 1 ? "stands" : "stand", describe(kFar), far.size() == 1 ? "it is" : "they are"),
-                                [&](std::uint32_t i) { return fmt::format("{:.0f} m", (*v.attached)[i]->off_road.metres()); }));
+        auto f = of_places(FindingKind::far_from_road, v, far, fmt::format("{} {} more than {} from the road {} attached to", some(far), far.size() == 1 ? "stands" : "stand", describe(kFar), far.size() == 1 ? "it is" : "they are"),
+                                [&](std::uint32_t i) { return fmt::format("{:.1f} m", (*v.attached)[i]->off_road.metres()); });
+        // The farthest first.
+        std::stable_sort(f.items.begin(), f.items.end(), [&](const FindingItem& a, const FindingItem& b) { return (*v.attached)[*a.place]->off_road > (*v.attached)[*b.place]->off_road; });
+        out.push_back(std::move(f));
     }
 }
 

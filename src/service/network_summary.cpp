@@ -26,7 +26,7 @@ std::string roads_part(const Study& study, const Checked& c) {
     for (std::size_t i = 0; i < std::min<std::size_t>(c.roads.pieces.size(), 10); ++i)
         s += fmt::format("    piece {}: {} links, {:.2f} km\n", i + 1, n(c.roads.pieces[i].links), c.roads.pieces[i].length.kilometres());
     s += fmt::format("  Gaps under {} still open: {}.\n", describe(study.gap_tolerance), c.gaps.size());
-    s += fmt::format("  Heights: {}. Traffic signals: {}. Forbidden turns: {}.\n", in.lines->heights.empty() ? "not known" : "known at every vertex", n(in.lines->signals.size()), n(in.lines->bans.size()));
+    s += fmt::format("  Heights: {}. Traffic signals: {}. Forbidden turns: {}.\n", in.lines->heights.empty() ? "not known" : "known at every vertex", n(in.lines->traffic_signals.size()), n(in.lines->bans.size()));
     return s;
 }
 

@@ -63,4 +63,38 @@ Study with_sites(Study study, SitesIn sites) {
     return study;
 }
 
+SitesIn sites_from(const DemandIn& demand) {
+    auto set = std::make_shared<places::SiteSet>();
+    set->name = demand.set->name;
+    set->attaching = demand.set->attaching;
+    for (const auto& p : demand.set->places) set->sites.push_back({p.id, p.id, p.position, places::SiteState::open, std::nullopt});
+    return {std::move(set), demand.origin};
+}
+
+DemandIn demand_from(const SitesIn& sites) {
+    auto set = std::make_shared<places::DemandSet>();
+    set->name = sites.set->name;
+    set->attaching = sites.set->attaching;
+    for (const auto& x : sites.set->sites) set->places.push_back({x.id, x.position, Weight::one()});
+    return {std::move(set), sites.origin};
+}
+
+Study with_place(Study study, const std::string& demand_set, geo::LonLat at, Weight weight) {
+    const auto* known = study.find_demand(demand_set);
+    auto set = known ? std::make_shared<places::DemandSet>(*known->set) : std::make_shared<places::DemandSet>();
+    set->name = demand_set;
+    std::vector<std::string> taken;
+    for (const auto& p : set->places) taken.push_back(p.id);
+    std::sort(taken.begin(), taken.end());
+    std::string id;
+    for (std::size_t n = set->places.size() + 1;; ++n) {
+        id = "drawn " + std::to_string(n);
+        if (!std::binary_search(taken.begin(), taken.end(), id)) break;
+    }
+    set->places.push_back({id, at, weight});
+    if (!set->attaching.road_names.empty()) set->attaching.road_names.emplace_back();
+    Origin origin = known ? known->origin : Origin{"drawn by hand", "", "", {}, "", "", "", {}};
+    return with_demand(std::move(study), {std::move(set), std::move(origin)});
+}
+
 }  // namespace otoro::service

@@ -75,4 +75,11 @@ Study with_roads(Study study, RoadsIn roads);
 Study with_demand(Study study, DemandIn demand);
 Study with_sites(Study study, SitesIn sites);
 
+/// A set can serve as either: demand places as open sites without a limit of places, sites as demand that each count one.
+SitesIn sites_from(const DemandIn& demand);
+DemandIn demand_from(const SitesIn& sites);
+
+/// A set with one place more, made where there is none of that name; the id is new in it.
+Study with_place(Study study, const std::string& demand_set, geo::LonLat at, Weight weight);
+
 }  // namespace otoro::service

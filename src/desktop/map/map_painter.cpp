@@ -239,6 +239,34 @@ void paint_sites(QPainter& painter, const Viewport& view, const FlatWorld& world
     }
 }
 
+void paint_closures(QPainter& painter, const Viewport& view, const FlatWorld& world, const std::vector<roads::Closure>& closures) {
+    painter.setRenderHint(QPainter::Antialiasing);
+    for (const auto& c : closures) {
+        QPolygonF line;
+        for (const auto& p : c.vertices) line.append(view.to_screen(world.flat(p)));
+        const bool shut = c.effect == roads::ClosureEffect::shut;
+        QPen ink(theme::kInk, 3, shut ? Qt::SolidLine : Qt::DotLine, Qt::FlatCap, Qt::RoundJoin);
+        painter.setBrush(Qt::NoBrush);
+        if (c.shape == roads::ClosureShape::point) {
+            // Two bars, as of a gate across the road.
+            for (const QPen& pen : {QPen(theme::kPaper, 7, Qt::SolidLine, Qt::SquareCap), ink})
+                for (const double y : {-3.5, 3.5}) {
+                    painter.setPen(pen);
+                    painter.drawLine(line[0] + QPointF(-9, y), line[0] + QPointF(9, y));
+                }
+        } else if (c.shape == roads::ClosureShape::line) {
+            painter.setPen(QPen(theme::kPaper, 8));
+            painter.drawPolyline(line);
+            painter.setPen(ink);
+            painter.drawPolyline(line);
+        } else {
+            painter.setPen(QPen(theme::kInk, 1.6, shut ? Qt::SolidLine : Qt::DotLine));
+            painter.setBrush(QBrush(QColor(0x23, 0x24, 0x2A, 110), Qt::BDiagPattern));
+            painter.drawPolygon(line);
+        }
+    }
+}
+
 void paint_route(QPainter& painter, const Viewport& view, const FlatWorld& world, const std::vector<geo::LonLat>& route) {
     if (route.size() < 2) return;
     QPolygonF line;

@@ -8,6 +8,7 @@
 
 #include "desktop/map/map_scene.h"
 #include "desktop/models/answerer.h"
+#include "roads/closure.h"
 #include "service/outcome.h"
 
 namespace otoro::desktop {
@@ -33,6 +34,9 @@ void paint_ground(QPainter& painter, const Viewport& view, const MapScene& scene
 
 /// Sites with their names. Few and quick: drawn live.
 void paint_sites(QPainter& painter, const Viewport& view, const FlatWorld& world, const std::vector<service::SiteOutcome>& sites, const MapStyle& style);
+
+/// Closures of the plan shown: a band across a point, along a line, or hatching over an area; broken where roads are slowed or delayed rather than shut.
+void paint_closures(QPainter& painter, const Viewport& view, const FlatWorld& world, const std::vector<roads::Closure>& closures);
 
 /// A route with its casing.
 void paint_route(QPainter& painter, const Viewport& view, const FlatWorld& world, const std::vector<geo::LonLat>& route);

@@ -10,12 +10,14 @@
 #include <cmath>
 
 #include "desktop/theme.h"
+#include "service/road_reading.h"
 
 namespace otoro::desktop {
 namespace {
 constexpr double kMargin = 1.5;          // how much larger than the view the ground is drawn
 constexpr double kSiteReach = 11;        // px
 constexpr double kPlaceReach = 6;        // px
+constexpr double kRoadReach = 5;         // px
 constexpr double kMostPixelsPerMetre = 4;
 
 QString describe_reading(const service::SpotReading& r, const service::Outcome& outcome, const QString& what) {
@@ -49,6 +51,7 @@ MapView::MapView(Session& session, QWidget* parent) : QWidget(parent), session_(
     connect(&session_, &Session::question_changed, this, &MapView::rebuild_scene);
     connect(&session_, &Session::answer_changed, this, &MapView::follow_session);
     connect(&session_, &Session::selection_changed, this, &MapView::follow_session);
+    connect(&session_, &Session::plans_changed, this, [this] { update(); });
     rebuild_scene();
 }
 
@@ -225,7 +228,10 @@ void MapView::paintEvent(QPaintEvent*) {
         }
     }
     if (!scene_ || (!scene_->network() && !scene_->demand())) return paint_empty(painter);
+    paint_closures(painter, view_, scene_->world(), session_.plan().closures);
     paint_route(painter, view_, scene_->world(), route_);
+    paint_marks(painter);
+    paint_drawing(painter);
     paint_sites(painter, view_, scene_->world(), sites_now(), style_);
     paint_scale_bar(painter, view_);
     paint_readout(painter);
@@ -264,7 +270,74 @@ void MapView::resizeEvent(QResizeEvent*) {
 
 void MapView::wheelEvent(QWheelEvent* e) { zoom_by(std::pow(1.0016, e->angleDelta().y()), e->position()); }
 
+void MapView::set_marks(std::vector<geo::LonLat> marks) {
+    marks_ = std::move(marks);
+    update();
+}
+
+void MapView::start_drawing(roads::ClosureShape shape) {
+    drawing_ = shape;
+    drawn_.clear();
+    clear_reading();
+    setCursor(Qt::CrossCursor);
+    setFocus();
+    update();
+}
+
+void MapView::finish_drawing() {
+    const auto shape = *drawing_;
+    const auto vertices = std::move(drawn_);
+    drawing_.reset();
+    drawn_.clear();
+    unsetCursor();
+    update();
+    if (vertices.size() >= static_cast<std::size_t>(shape) + 1) emit closure_drawn(shape, vertices);
+}
+
+std::optional<LinkId> MapView::road_near(QPointF at) const {
+    if (!scene_ || !scene_->network()) return std::nullopt;
+    return service::road_at(*scene_->network(), place_of(at), Millimetres::from_metres(kRoadReach / view_.pixels_per_metre));
+}
+
+void MapView::paint_marks(QPainter& painter) const {
+    painter.setRenderHint(QPainter::Antialiasing);
+    painter.setBrush(Qt::NoBrush);
+    for (const auto& m : marks_) {
+        const QPointF at = screen_of(m);
+        for (const QPen& pen : {QPen(theme::kPaper, 5), QPen(theme::kAccent, 2.2)}) {
+            painter.setPen(pen);
+            painter.drawEllipse(at, 15, 15);
+            for (const double a : {0.0, 90.0, 180.0, 270.0}) {
+                const QPointF d(std::cos(a * M_PI / 180), std::sin(a * M_PI / 180));
+                painter.drawLine(at + d * 15, at + d * 23);
+            }
+        }
+    }
+}
+
+void MapView::paint_drawing(QPainter& painter) const {
+    if (!drawing_) return;
+    painter.setRenderHint(QPainter::Antialiasing);
+    QPolygonF line;
+    for (const auto& p : drawn_) line.append(screen_of(p));
+    line.append(last_at_);
+    painter.setPen(QPen(theme::kAccent, 3, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+    painter.setBrush(Qt::NoBrush);
+    painter.drawPolyline(line);
+    if (*drawing_ == roads::ClosureShape::area && line.size() > 2) {
+        painter.setPen(QPen(theme::kAccent, 1.5, Qt::DashLine));
+        painter.drawLine(line.last(), line.first());
+    }
+}
+
 void MapView::mousePressEvent(QMouseEvent* e) {
+    if (drawing_) {
+        last_at_ = e->position();
+        if (e->button() == Qt::LeftButton) drawn_.push_back(place_of(e->position()));
+        if (*drawing_ == roads::ClosureShape::point && !drawn_.empty()) finish_drawing();
+        return update();
+    }
+    pressed_ = true;
     pressed_at_ = last_at_ = e->position();
     drag_moved_ = false;
     dragged_.reset();
@@ -276,6 +349,7 @@ void MapView::mousePressEvent(QMouseEvent* e) {
 void MapView::mouseMoveEvent(QMouseEvent* e) {
     const QPointF moved = e->position() - last_at_;
     last_at_ = e->position();
+    if (drawing_) return update();
     if (!(e->buttons() & Qt::LeftButton)) {
         hover_.start();
         return;
@@ -295,6 +369,8 @@ void MapView::mouseMoveEvent(QMouseEvent* e) {
 }
 
 void MapView::mouseReleaseEvent(QMouseEvent* e) {
+    if (drawing_ || !pressed_) return;
+    pressed_ = false;
     unsetCursor();
     if (e->button() != Qt::LeftButton) return;
     if (!drag_moved_) {
@@ -309,6 +385,8 @@ void MapView::mouseReleaseEvent(QMouseEvent* e) {
 }
 
 void MapView::mouseDoubleClickEvent(QMouseEvent* e) {
+    if (drawing_) return finish_drawing();
+    pressed_ = false;
     if (e->button() != Qt::LeftButton || !session_.answer() || site_at(e->position())) return;
     std::vector<std::string> taken;
     for (const auto& s : sites_now()) taken.push_back(s.planned.site.id);
@@ -317,7 +395,9 @@ void MapView::mouseDoubleClickEvent(QMouseEvent* e) {
 }
 
 void MapView::contextMenuEvent(QContextMenuEvent* e) {
+    if (drawing_) return;
     if (const auto site = site_at(e->pos())) emit site_menu_wanted(*site, e->globalPos());
+    else if (scene_ && scene_->network()) emit spot_menu_wanted(place_of(e->pos()), e->globalPos());
 }
 
 void MapView::pick(QPointF at, bool more) {
@@ -328,7 +408,10 @@ void MapView::pick(QPointF at, bool more) {
         emit site_menu_wanted(*site, mapToGlobal(at.toPoint()));
         return;
     }
-    if (const auto place = place_at(at)) {
+    const auto place = place_at(at);
+    if (!place && !more && s.places.empty())
+        if (const auto road = road_near(at)) emit road_pressed(*road, place_of(at), mapToGlobal(at.toPoint()));
+    if (place) {
         const auto known = std::find(s.places.begin(), s.places.end(), *place);
         if (known == s.places.end()) s.places.push_back(*place);
         else s.places.erase(known);
@@ -347,7 +430,20 @@ void MapView::keyPressEvent(QKeyEvent* e) {
         case Qt::Key_Equal: return zoom_by(1.4, rect().center());
         case Qt::Key_Minus: return zoom_by(1 / 1.4, rect().center());
         case Qt::Key_0: return fit();
-        case Qt::Key_Escape: session_.select({}); return;
+        case Qt::Key_Return:
+        case Qt::Key_Enter:
+            if (drawing_) finish_drawing();
+            return;
+        case Qt::Key_Escape:
+            if (drawing_) {
+                drawn_.clear();
+                drawing_.reset();
+                unsetCursor();
+                return update();
+            }
+            set_marks({});
+            session_.select({});
+            return;
         default: return QWidget::keyPressEvent(e);
     }
     wish();
@@ -366,6 +462,7 @@ void MapView::paint_whole(QPainter& painter, const QSizeF& size) const {
     view.pixels_per_metre = view_.pixels_per_metre * size.width() / std::max(1.0, view_.size.width());
     const auto answer = session_.answer();
     paint_ground(painter, view, *scene_, answer.get(), style_);
+    paint_closures(painter, view, scene_->world(), session_.plan().closures);
     paint_sites(painter, view, scene_->world(), sites_now(), style_);
     paint_scale_bar(painter, view);
 }

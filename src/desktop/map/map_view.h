@@ -36,11 +36,22 @@ public:
     /// Whether the picture shown is of the current view and answer.
     [[nodiscard]] bool settled() const { return wished_ == shown_number_; }
 
+    /// What a finding points at: drawn until something else is shown, or Esc is pressed.
+    void set_marks(std::vector<geo::LonLat> marks);
+    [[nodiscard]] const std::vector<geo::LonLat>& marks() const { return marks_; }
+    /// The next presses on the map draw a closure of this shape; a double press (or Enter) ends it, Esc gives up.
+    void start_drawing(roads::ClosureShape shape);
+    [[nodiscard]] bool drawing() const { return drawing_.has_value(); }
+    [[nodiscard]] geo::LonLat place_of(QPointF at) const { return scene_->world().place(view_.to_world(at)); }
+
     [[nodiscard]] QSize minimumSizeHint() const override { return {320, 240}; }
 
 signals:
     void style_changed();
     void site_menu_wanted(otoro::SiteIndex site, const QPoint& global);
+    void spot_menu_wanted(otoro::geo::LonLat spot, const QPoint& global);
+    void road_pressed(otoro::LinkId link, otoro::geo::LonLat spot, const QPoint& global);
+    void closure_drawn(otoro::roads::ClosureShape shape, const std::vector<otoro::geo::LonLat>& vertices);
 
 protected:
     void paintEvent(QPaintEvent*) override;
@@ -63,6 +74,10 @@ private:
     [[nodiscard]] std::vector<service::SiteOutcome> sites_now() const;
     [[nodiscard]] std::optional<SiteIndex> site_at(QPointF at) const;
     [[nodiscard]] std::optional<std::uint32_t> place_at(QPointF at) const;
+    void finish_drawing();
+    void paint_marks(QPainter& painter) const;
+    void paint_drawing(QPainter& painter) const;
+    [[nodiscard]] std::optional<LinkId> road_near(QPointF at) const;
     void paint_empty(QPainter& painter) const;
     void paint_readout(QPainter& painter) const;
 
@@ -76,6 +91,7 @@ private:
     quint64 wished_ = 0, shown_number_ = 0;
 
     QPointF pressed_at_, last_at_;
+    bool pressed_ = false;
     bool panning_ = false;
     std::optional<SiteIndex> dragged_;
     bool drag_moved_ = false;
@@ -83,6 +99,9 @@ private:
     QString readout_;
     PlanAnswerPtr read_from_;
     std::vector<geo::LonLat> route_;
+    std::vector<geo::LonLat> marks_;
+    std::optional<roads::ClosureShape> drawing_;
+    std::vector<geo::LonLat> drawn_;
 };
 
 }  // namespace otoro::desktop

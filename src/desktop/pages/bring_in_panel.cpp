@@ -26,14 +26,9 @@ Role guess_role(const files::LayerInfo& layer, const QString& path) {
     return has_state ? Role::sites : Role::demand;
 }
 
-std::string describe_roads(const files::RoadFields& f) {
-    const auto or_none = [](const std::string& s) { return s.empty() ? std::string("none") : "'" + s + "'"; };
-    return "class from " + or_none(f.road_class) + ", name from " + or_none(f.name) + ", speed from " + or_none(f.speed) + ", one-way from " + or_none(f.one_way);
-}
-
 }  // namespace
 
-BringInPanel::BringInPanel(Session& session, Background& background, QWidget* parent) : QFrame(parent), session_(session), background_(background) {
+BringInPanel::BringInPanel(Session& session, Background& background, QWidget* parent) : QFrame(parent), session_(session), background_(background), counts_(this) {
     setObjectName("popup");
     setAccessibleName(tr("Bring in a file"));
     auto* grid = new QGridLayout(this);
@@ -64,11 +59,24 @@ BringInPanel::BringInPanel(Session& session, Background& background, QWidget* pa
     add(tr("Taken as"), role_, row++, 2);
     add(tr("Called"), name_, row, 0);
     add(tr("Coordinates"), crs_, row++, 2);
-    for (int i = 0; i < 6; ++i) {
-        fields_[static_cast<std::size_t>(i)] = new QComboBox(this);
-        field_labels_[static_cast<std::size_t>(i)] = add(QString(), fields_[static_cast<std::size_t>(i)], row + i / 2, (i % 2) * 2);
+    for (std::size_t i = 0; i < kFields; ++i) {
+        fields_[i] = new QComboBox(this);
+        field_labels_[i] = add(QString(), fields_[i], row + static_cast<int>(i) / 2, static_cast<int>(i % 2) * 2);
     }
-    row += 3;
+    row += static_cast<int>(kFields) / 2;
+    filter_ = new QLineEdit(this);
+    filter_->setPlaceholderText(tr("all; or a condition such as  class IN ('residential', 'service') AND speed >= 30"));
+    filter_->setClearButtonEnabled(true);
+    filter_effect_ = new QLabel(this);
+    filter_effect_->setProperty("role", "soft");
+    auto* filter_label = new QLabel(tr("Which records"), this);
+    filter_label->setBuddy(filter_);
+    filter_->setAccessibleName(tr("Which records are wanted"));
+    grid->addWidget(filter_label, row, 0);
+    grid->addWidget(filter_, row, 1, 1, 2);
+    grid->addWidget(filter_effect_, row++, 3);
+    count_soon_.setSingleShot(true);
+    count_soon_.setInterval(250);
     accept_ = new QPushButton(tr("Bring in"), this);
     accept_->setAccessibleName(tr("Bring this file in"));
     accept_->setDefault(true);
@@ -86,6 +94,9 @@ BringInPanel::BringInPanel(Session& session, Background& background, QWidget* pa
     connect(role_, &QComboBox::currentIndexChanged, this, &BringInPanel::role_changed);
     connect(accept_, &QPushButton::clicked, this, &BringInPanel::accept);
     connect(cancel_button, &QPushButton::clicked, this, &BringInPanel::cancel);
+    connect(filter_, &QLineEdit::textChanged, this, [this] { count_soon_.start(); });
+    connect(&count_soon_, &QTimer::timeout, this, &BringInPanel::count_wanted);
+    connect(&counts_, &Background::failed, this, [this](const QString& why) { filter_effect_->setText(why); });
     hide();
 }
 
@@ -116,20 +127,30 @@ void BringInPanel::next() {
 void BringInPanel::show_file(const QString& path, files::FileInfo info) {
     path_ = path;
     info_ = std::move(info);
-    title_->setText(QFileInfo(path).fileName());
+    title_->setText(files::reach_of(path.toStdString()) == files::Reach::file ? QFileInfo(path).fileName() : path);
     const QSignalBlocker quiet(layer_);
     layer_->clear();
     for (const auto& l : info_.layers) layer_->addItem(plain(l.name));
+    if (std::count_if(info_.layers.begin(), info_.layers.end(), [](const files::LayerInfo& l) { return l.shape == files::Shape::line && l.records != 0; }) > 1)
+        layer_->addItem(tr("(all layers of lines, merged)"));
     crs_->clear();
+    filter_->clear();
+    filter_effect_->clear();
     show();
     layer_changed();
     accept_->setFocus();
 }
 
+bool BringInPanel::all_layers() const { return layer_->currentIndex() >= static_cast<int>(info_.layers.size()); }
+
+const files::LayerInfo& BringInPanel::shown_layer() const {
+    if (!all_layers()) return info_.layers[static_cast<std::size_t>(layer_->currentIndex())];
+    return *std::find_if(info_.layers.begin(), info_.layers.end(), [](const files::LayerInfo& l) { return l.shape == files::Shape::line && l.records != 0; });
+}
+
 void BringInPanel::layer_changed() {
-    const auto i = layer_->currentIndex();
-    if (i < 0) return;
-    const auto& l = info_.layers[static_cast<std::size_t>(i)];
+    if (layer_->currentIndex() < 0) return;
+    const auto& l = shown_layer();
     const QString records = l.records >= 0 ? tr("%1 records").arg(l.records) : tr("roads");
     about_->setText(tr("%1, %2, coordinate system: %3").arg(plain(info_.format), records, l.crs.empty() ? tr("not named (longitude and latitude unless you say otherwise)") : plain(l.crs)));
     const Role role = guess_role(l, path_);
@@ -139,21 +160,21 @@ void BringInPanel::layer_changed() {
 }
 
 void BringInPanel::role_changed() {
-    const auto i = layer_->currentIndex();
-    if (i < 0) return;
-    const auto& available = info_.layers[static_cast<std::size_t>(i)].fields;
-    const bool table = info_.format.find("CSV") != std::string::npos || info_.format.find("Comma") != std::string::npos;
+    if (layer_->currentIndex() < 0) return;
+    const auto& available = shown_layer().fields;
+    const bool table = shown_layer().shape == files::Shape::none && static_cast<Role>(role_->currentIndex()) != Role::roads;
     std::vector<std::pair<QString, std::string>> wanted;
     const bool osm = info_.format == "OpenStreetMap";
     switch (static_cast<Role>(role_->currentIndex())) {
         case Role::roads: {
             const auto g = files::guess_road_fields(available);
-            wanted = {{tr("Class from"), g.road_class}, {tr("Name from"), g.name}, {tr("Speed from"), g.speed}, {tr("One-way from"), g.one_way}};
+            wanted = {{tr("Class from"), g.road_class}, {tr("Name from"), g.name}, {tr("Speed from"), g.speed}, {tr("One-way from"), g.one_way},
+                      {tr("Minutes from"), g.minutes}, {tr("Minutes back from"), g.minutes_back}, {tr("Length to compare"), g.length}, {tr("Level from"), g.level}};
             break;
         }
         case Role::demand: {
             const auto g = files::guess_demand_fields(available);
-            wanted = {{tr("Id from"), g.id}, {tr("Weight from"), g.weight}};
+            wanted = {{tr("Id from"), g.id}, {tr("Weight from"), g.weight}, {tr("Road it is on from"), g.road}};
             break;
         }
         case Role::sites: {
@@ -163,15 +184,18 @@ void BringInPanel::role_changed() {
         }
     }
     if (table) {
-        wanted.resize(4);
+        wanted.resize(kFields - 2);
         wanted.push_back({tr("Longitude or x from"), files::guess_field(available, {"lon", "lng", "long", "longitude", "x", "easting"})});
         wanted.push_back({tr("Latitude or y from"), files::guess_field(available, {"lat", "latitude", "y", "northing"})});
     }
+    const bool takes_formulas = static_cast<Role>(role_->currentIndex()) == Role::roads && !osm;
     for (std::size_t f = 0; f < fields_.size(); ++f) {
         const bool used = f < wanted.size() && !wanted[f].first.isEmpty();
         field_labels_[f]->setVisible(used);
         fields_[f]->setVisible(used);
         fields_[f]->clear();
+        fields_[f]->setEditable(takes_formulas && f >= 2 && f != 3);
+        fields_[f]->setToolTip(fields_[f]->isEditable() ? tr("A field, or a formula after an equals sign: = length_m / 1000 / kmh * 60") : QString());
         if (!used) continue;
         field_labels_[f]->setText(wanted[f].first);
         fields_[f]->setAccessibleName(wanted[f].first);
@@ -184,60 +208,75 @@ void BringInPanel::role_changed() {
     name_->setEnabled(!roads);
 }
 
-std::string BringInPanel::chosen_field(int i) const { return fields_[static_cast<std::size_t>(i)]->currentData().toString().toStdString(); }
+std::string BringInPanel::chosen_field(int i) const {
+    const auto* box = fields_[static_cast<std::size_t>(i)];
+    const bool typed = box->isEditable() && box->findText(box->currentText()) < 0;
+    return (typed ? box->currentText().trimmed() : box->currentData().toString()).toStdString();
+}
 
 files::LayerChoice BringInPanel::layer_choice() const {
-    files::LayerChoice c{path_.toStdString(), layer_->currentText().toStdString(), crs_->text().trimmed().toStdString(), "", ""};
-    if (field_labels_[4]->isVisibleTo(this)) {
-        c.x_field = chosen_field(4);
-        c.y_field = chosen_field(5);
+    files::LayerChoice c{path_.toStdString(), shown_layer().name, crs_->text().trimmed().toStdString(), "", "", filter_->text().trimmed().toStdString()};
+    if (field_labels_[kFields - 2]->isVisibleTo(this)) {
+        c.x_field = chosen_field(kFields - 2);
+        c.y_field = chosen_field(kFields - 1);
     }
     return c;
+}
+
+files::RoadChoice BringInPanel::road_choice() const {
+    const auto layer = layer_choice();
+    files::RoadChoice choice{layer, files::RoadFields{chosen_field(0), chosen_field(1), chosen_field(2), chosen_field(3), chosen_field(4), chosen_field(5), chosen_field(6), chosen_field(7)}};
+    if (files::is_osm(layer.path)) choice.fields.reset();
+    if (!all_layers()) return choice;
+    for (const auto& l : info_.layers) {
+        if (l.shape != files::Shape::line || l.records == 0 || l.name == layer.layer) continue;
+        choice.more.push_back(layer);
+        choice.more.back().layer = l.name;
+    }
+    return choice;
+}
+
+QString BringInPanel::filter_effect() const { return filter_effect_->text(); }
+
+void BringInPanel::count_wanted() {
+    counts_.stop();
+    filter_effect_->clear();
+    if (path_.isEmpty() || filter_->text().trimmed().isEmpty()) return;
+    const bool roads = role_->currentIndex() == static_cast<int>(Role::roads);
+    counts_.run([this, choice = layer_choice(), roads](const Task& task) -> Background::Then {
+        const auto n = files::count_records(choice, roads ? files::Shape::line : files::Shape::point, task);
+        return [this, n] { filter_effect_->setText(tr("%1 of %2 records").arg(n.wanted).arg(n.all)); };
+    });
 }
 
 void BringInPanel::accept() {
     if (path_.isEmpty()) return;
     const auto layer = layer_choice();
     const auto name = name_->text().trimmed().toStdString();
-    const std::string file = QFileInfo(path_).fileName().toStdString();
-    const auto finish = [this, file = plain(file)](const QString& what, std::function<void(service::Study&)> change) -> Background::Then {
+    const QString file = QFileInfo(path_).fileName();
+    const auto finish = [this, file](const QString& what, std::function<void(service::Study&)> change) -> Background::Then {
         return [this, file, what, change = std::move(change)] {
             session_.edit(tr("bring in %1").arg(file), change);
             emit brought_in(what);
         };
     };
     switch (static_cast<Role>(role_->currentIndex())) {
-        case Role::roads: {
-            files::RoadChoice choice{layer, files::RoadFields{chosen_field(0), chosen_field(1), chosen_field(2), chosen_field(3)}};
-            if (files::is_osm(layer.path)) choice.fields.reset();
-            background_.run([=](const Task& task) {
-                auto read = files::read_roads(choice, task);
-                service::RoadsIn in{std::make_shared<const roads::Network>(join(std::move(read.lines), task)), {file, layer.layer, describe_roads(read.fields), read.flaws}};
-                for (const auto& [word, count] : read.unknown_words)
-                    in.origin.flaws.push_back({file, 0, "", std::to_string(count) + " records say '" + word + "', which is no known class or one-way word", false});
-                const QString what = tr("%1: %2 roads").arg(plain(file)).arg(in.network->link_count());
-                return finish(what, [in](service::Study& s) { s = with_roads(std::move(s), in); });
+        case Role::roads:
+            background_.run([=, choice = road_choice()](const Task& task) {
+                const auto in = files::bring_in_roads(choice, {}, task);
+                return finish(tr("%1: %2 roads").arg(file).arg(in.network->link_count()), [in](service::Study& s) { s = with_roads(std::move(s), in); });
             });
             break;
-        }
         case Role::demand:
-            background_.run([=, id = chosen_field(0), weight = chosen_field(1)](const Task& task) {
-                auto read = files::read_demand({layer, id, weight}, task);
-                if (!name.empty()) read.demand.name = name;
-                const QString what = tr("%1: %2 demand places").arg(plain(file)).arg(read.demand.count());
-                const std::string about = "id from " + (id.empty() ? std::string("the record number") : "'" + id + "'") + ", weight from " + (weight.empty() ? std::string("none") : "'" + weight + "'");
-                const service::DemandIn in{std::make_shared<const places::DemandSet>(std::move(read.demand)), {file, layer.layer, about, read.flaws}};
-                return finish(what, [in](service::Study& s) { s = with_demand(std::move(s), in); });
+            background_.run([=, id = chosen_field(0), weight = chosen_field(1), road = chosen_field(2)](const Task& task) {
+                const auto in = files::bring_in_demand({layer, id, weight, road}, name, task);
+                return finish(tr("%1: %2 demand places").arg(file).arg(in.set->count()), [in](service::Study& s) { s = with_demand(std::move(s), in); });
             });
             break;
         case Role::sites:
             background_.run([=, id = chosen_field(0), title = chosen_field(1), state = chosen_field(2), capacity = chosen_field(3)](const Task& task) {
-                auto read = files::read_sites({layer, id, title, state, capacity}, task);
-                if (!name.empty()) read.sites.name = name;
-                const QString what = tr("%1: %2 sites").arg(plain(file)).arg(read.sites.count());
-                const std::string about = "id from " + (id.empty() ? std::string("the record number") : "'" + id + "'") + ", state from " + (state.empty() ? std::string("none: all open") : "'" + state + "'");
-                const service::SitesIn in{std::make_shared<const places::SiteSet>(std::move(read.sites)), {file, layer.layer, about, read.flaws}};
-                return finish(what, [in](service::Study& s) { s = with_sites(std::move(s), in); });
+                const auto in = files::bring_in_sites({layer, id, title, state, capacity}, name, task);
+                return finish(tr("%1: %2 sites").arg(file).arg(in.set->count()), [in](service::Study& s) { s = with_sites(std::move(s), in); });
             });
             break;
     }

@@ -1,10 +1,10 @@
 #pragma once
 #include <QFrame>
+#include <QTimer>
 
 #include "desktop/models/background.h"
 #include "desktop/models/session.h"
-#include "files/read_places.h"
-#include "files/read_roads.h"
+#include "files/bring_in.h"
 
 class QComboBox;
 class QLabel;
@@ -32,6 +32,10 @@ public:
     [[nodiscard]] QComboBox& field(int i) const { return *fields_[static_cast<std::size_t>(i)]; }
     [[nodiscard]] QLineEdit& crs() const { return *crs_; }
     [[nodiscard]] QLineEdit& set_name() const { return *name_; }
+    [[nodiscard]] QComboBox& layer() const { return *layer_; }
+    [[nodiscard]] QLineEdit& filter() const { return *filter_; }
+    /// What is said of the filter: how many records it leaves, or why it cannot be used.
+    [[nodiscard]] QString filter_effect() const;
 
 signals:
     void brought_in(const QString& what);
@@ -41,11 +45,17 @@ private:
     void layer_changed();
     void role_changed();
     void next();
+    void count_wanted();
+    /// Whether all layers of lines are to be merged.
+    [[nodiscard]] bool all_layers() const;
+    [[nodiscard]] const files::LayerInfo& shown_layer() const;
     [[nodiscard]] files::LayerChoice layer_choice() const;
+    [[nodiscard]] files::RoadChoice road_choice() const;
     [[nodiscard]] std::string chosen_field(int i) const;
 
     Session& session_;
     Background& background_;
+    Background counts_;
     QStringList queue_;
     QString path_;
     bool taken_ = false;  // a file is shown, or about to be
@@ -56,8 +66,12 @@ private:
     QComboBox* role_;
     QLineEdit* name_;
     QLineEdit* crs_;
-    std::array<QLabel*, 6> field_labels_{};
-    std::array<QComboBox*, 6> fields_{};
+    QLineEdit* filter_;
+    QLabel* filter_effect_;
+    QTimer count_soon_;
+    static constexpr std::size_t kFields = 10;  // eight, and a table's two coordinates
+    std::array<QLabel*, kFields> field_labels_{};
+    std::array<QComboBox*, kFields> fields_{};
     QPushButton* accept_;
 };
 

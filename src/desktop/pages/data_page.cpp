@@ -1,153 +1,156 @@
 #include "desktop/pages/data_page.h"
 
+#include <QApplication>
+#include <QClipboard>
+#include <QDir>
+#include <QFile>
 #include <QFileDialog>
-#include <QHeaderView>
 #include <QLabel>
 #include <QPushButton>
-#include <QTreeWidget>
+#include <QScrollArea>
+#include <QStandardPaths>
+#include <QTextBrowser>
 #include <QVBoxLayout>
 
+#include "desktop/parts/attach_sheet.h"
+#include "desktop/parts/findings_list.h"
+#include "desktop/parts/join_panel.h"
+#include "desktop/parts/sources_list.h"
 #include "desktop/theme.h"
-#include "geo/amounts.h"
+#include "files/atomic_file.h"
 
 namespace otoro::desktop {
-namespace {
-QString plain(const std::string& s) { return QString::fromStdString(s); }
-constexpr int kMostChildren = 500;
-}  // namespace
 
-DataPage::DataPage(Session& session, Background& background, QWidget* parent) : QWidget(parent), session_(session), checks_(this) {
+DataPage::DataPage(Session& session, Background& background, QWidget* parent) : QWidget(parent), session_(session), background_(background), mender_(session, background, this) {
     setObjectName("page");
-    auto* box = new QVBoxLayout(this);
-    box->setContentsMargins(24, 16, 24, 16);
-    box->setSpacing(10);
-    auto* top = new QHBoxLayout;
-    auto* title = new QLabel(tr("What was brought in"), this);
+    auto* title = new QLabel(tr("Brought in"), this);
     title->setFont(theme::type(1.3, QFont::DemiBold));
     auto* add = new QPushButton(tr("Bring in a file\u2026"), this);
     add->setAccessibleName(tr("Bring in a file of roads, demand or sites"));
     add->setToolTip(tr("Or drop files on the window"));
-    top->addWidget(title);
-    top->addStretch(1);
-    top->addWidget(add);
-    box->addLayout(top);
-    sources_ = new QVBoxLayout;
-    sources_->setSpacing(2);
-    box->addLayout(sources_);
+    auto* from = new QPushButton(tr("From elsewhere"), this);
+    from->setAccessibleName(tr("Bring in from the clipboard, a database or a web service"));
+    sources_ = new SourcesList(session, mender_, this);
+    joining_ = new JoinPanel(session, mender_, this);
+    auto* summary = new QPushButton(tr("Network summary\u2026"), this);
+    summary->setAccessibleName(tr("Read the network summary"));
+    summary->setToolTip(tr("Every rule, speed, tolerance and count in plain words"));
+    auto* profiles = new QPushButton(tr("Travel profiles\u2026"), this);
+    profiles->setAccessibleName(tr("Travel profiles: who may use which road, and how fast"));
+
+    auto* column = new QWidget(this);
+    auto* left = new QVBoxLayout(column);
+    left->setContentsMargins(0, 0, 6, 0);
+    left->setSpacing(8);
+    auto* buttons = new QHBoxLayout;
+    buttons->setSpacing(8);
+    buttons->addWidget(add, 1);
+    buttons->addWidget(from);
+    left->addWidget(title);
+    left->addLayout(buttons);
+    left->addWidget(sources_);
+    left->addSpacing(6);
+    left->addWidget(joining_);
+    left->addSpacing(6);
+    auto* sheets = new QHBoxLayout;
+    sheets->setSpacing(8);
+    sheets->addWidget(profiles);
+    sheets->addWidget(summary);
+    sheets->addStretch(1);
+    left->addLayout(sheets);
+    left->addStretch(1);
+    auto* scroll = new QScrollArea(this);
+    scroll->setWidget(column);
+    scroll->setWidgetResizable(true);
+    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    scroll->setFixedWidth(372);
+    column->setObjectName("page");
+
     bring_in_ = new BringInPanel(session, background, this);
-    box->addWidget(bring_in_);
-    auto* found = new QLabel(tr("Findings"), this);
-    found->setFont(theme::type(1.3, QFont::DemiBold));
-    for (auto* l : {title, found}) l->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Maximum);
-    box->addSpacing(6);
-    box->addWidget(found);
-    empty_ = new QLabel(this);
-    empty_->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Maximum);
-    empty_->setProperty("role", "soft");
-    box->addWidget(empty_);
-    list_ = new QTreeWidget(this);
-    list_->setAccessibleName(tr("Findings, those that touch most weight first"));
-    list_->setColumnCount(4);
-    list_->setHeaderLabels({tr("finding"), tr("places"), tr("weight"), QString()});
-    list_->header()->setStretchLastSection(false);
-    list_->header()->setSectionResizeMode(0, QHeaderView::Stretch);
-    for (int c = 1; c < 4; ++c) list_->header()->setSectionResizeMode(c, QHeaderView::ResizeToContents);
-    list_->setUniformRowHeights(false);
-    box->addWidget(list_, 100);
-    box->addStretch(1);  // takes the room while the list is hidden
-    connect(add, &QPushButton::clicked, this, &DataPage::files_wanted);
-    connect(list_, &QTreeWidget::itemActivated, this, &DataPage::show_current);
-    connect(&session_, &Session::data_changed, this, &DataPage::refresh_sources);
-    connect(&session_, &Session::data_changed, this, &DataPage::look_again);
-    connect(&session_, &Session::question_changed, this, &DataPage::look_again);
-    refresh_sources();
-    show_findings({});
-}
+    findings_ = new FindingsList(session, mender_, this);
+    auto* right = new QVBoxLayout;
+    right->setSpacing(12);
+    right->addWidget(bring_in_);
+    right->addWidget(findings_, 1);
+    auto* box = new QHBoxLayout(this);
+    box->setContentsMargins(20, 14, 20, 14);
+    box->setSpacing(22);
+    box->addWidget(scroll);
+    box->addLayout(right, 1);
 
-void DataPage::refresh_sources() {
-    while (auto* item = sources_->takeAt(0)) {
-        delete item->widget();
-        delete item;
-    }
-    const auto line = [&](const QString& kind, const QString& text, const service::Origin& origin) {
-        auto* l = new QLabel(tr("<b>%1</b>&nbsp; %2 <span style='color:#5C5A58'>from %3; %4</span>").arg(kind.toHtmlEscaped(), text.toHtmlEscaped(), plain(origin.file).toHtmlEscaped(), plain(origin.description).toHtmlEscaped()), this);
-        l->setTextFormat(Qt::RichText);
-        l->setWordWrap(true);
-        l->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Maximum);
-        sources_->addWidget(l);
-    };
-    const auto& study = session_.study();
-    const auto n = [](std::uint32_t v) { return plain(describe(Weight(std::int64_t{v} * 1'000'000))); };
-    if (study.roads)
-        line(tr("Roads"), tr("%1 links, %2").arg(n(study.roads->network->link_count()), plain(describe(study.roads->network->total_length()))), study.roads->origin);
-    for (const auto& d : study.demand) line(tr("Demand"), tr("%1, %2 places").arg(plain(d.set->name), n(d.set->count())), d.origin);
-    for (const auto& s : study.sites) line(tr("Sites"), tr("%1, %2 sites").arg(plain(s.set->name), n(s.set->count())), s.origin);
-    const auto step = [&](bool there, const QString& what, const QString& about) {
-        if (there) return;
-        auto* l = new QLabel(tr("<b>%1</b>&nbsp; %2").arg(what, about), this);
-        l->setTextFormat(Qt::RichText);
-        l->setWordWrap(true);
-        l->setFont(theme::type(1.1));
-        l->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Maximum);
-        sources_->addWidget(l);
-    };
-    const bool roads = study.roads.has_value();
-    const bool demand = !study.demand.empty();
-    const bool sites = !study.sites.empty();
-    if (roads && demand && sites) return;
-    auto* needed = new QLabel(study.empty() ? tr("A study starts from three files. Press \u2018Bring in a file\u2019, or drop them anywhere on the window.") : tr("Still needed:"), this);
-    needed->setProperty("role", "soft");
-    needed->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Maximum);
-    sources_->addWidget(needed);
-    step(roads, tr("Roads"), tr("lines to travel on, with class, speed and one-way if there are any: GeoPackage, shapefile, GeoJSON, FlatGeobuf, GML or OpenStreetMap"));
-    step(demand, tr("Demand"), tr("the households, pupils or premises to be served, as points or as a table with longitude and latitude"));
-    step(sites, tr("Sites"), tr("the stations, schools or depots that serve, open or candidate, as points or as a table"));
-}
-
-void DataPage::look_again() {
-    checks_.stop();
-    const auto study = session_.study();
-    checks_.run([this, study](const Task& task) -> Background::Then {
-        auto findings = find_trouble(study, task);
-        return [this, findings = std::move(findings)] { show_findings(findings); };
+    auto* elsewhere = new QMenu(from);
+    elsewhere->addAction(tr("Paste a table from a spreadsheet"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_V), this, [this] { paste(); });
+    elsewhere->addAction(tr("A PostGIS database or a web service\u2026"), this, [this] {
+        auto* ask = new QInputDialog(this);
+        ask->setAttribute(Qt::WA_DeleteOnClose);
+        ask->setWindowTitle(tr("Bring in from an address"));
+        ask->setLabelText(tr("postgresql://user@host/database, or https://\u2026 of OGC API Features or of a WFS (with service=WFS):"));
+        connect(ask, &QInputDialog::textValueSelected, this, [this](const QString& address) {
+            if (!address.trimmed().isEmpty()) bring_in_->offer(address.trimmed());
+        });
+        ask->open();
     });
+    from->setMenu(elsewhere);
+    connect(add, &QPushButton::clicked, this, &DataPage::files_wanted);
+    connect(summary, &QPushButton::clicked, this, &DataPage::show_summary);
+    connect(profiles, &QPushButton::clicked, this, &DataPage::profiles_wanted);
+    connect(sources_, &SourcesList::profiles_wanted, this, &DataPage::profiles_wanted);
+    connect(sources_, &SourcesList::attaching_wanted, this, &DataPage::open_attaching);
+    connect(findings_, &FindingsList::show_wanted, this, &DataPage::show_wanted);
+    connect(&mender_, &Mender::findings_changed, this, [this] { emit findings_changed(static_cast<int>(service::count_open(mender_.findings()))); });
 }
 
-void DataPage::show_findings(std::vector<Finding> findings) {
-    findings_ = std::move(findings);
-    list_->clear();
-    const auto n = [](std::uint32_t v) { return plain(describe(Weight(std::int64_t{v} * 1'000'000))); };
-    for (std::size_t i = 0; i < findings_.size(); ++i) {
-        const auto& f = findings_[i];
-        auto* item = new QTreeWidgetItem(list_, {f.sentence, f.places > 0 ? n(f.places) : QString(), f.places > 0 ? plain(describe(f.weight)) : QString()});
-        item->setData(0, Qt::UserRole, static_cast<int>(i));
-        item->setFont(0, theme::type(1.0, QFont::DemiBold));
-        item->setTextAlignment(1, Qt::AlignRight | Qt::AlignVCenter);
-        item->setTextAlignment(2, Qt::AlignRight | Qt::AlignVCenter);
-        for (int r = 0; r < std::min<int>(static_cast<int>(f.records.size()), kMostChildren); ++r) new QTreeWidgetItem(item, {f.records[static_cast<std::size_t>(r)]});
-        if (static_cast<int>(f.records.size()) > kMostChildren) new QTreeWidgetItem(item, {tr("\u2026 and %1 more").arg(static_cast<int>(f.records.size()) - kMostChildren)});
-        if (f.where || !f.which.empty()) {
-            auto* show = new QPushButton(tr("Show"), list_);
-            show->setObjectName("flat");
-            show->setAccessibleName(tr("Show on the map: %1").arg(f.sentence));
-            list_->setItemWidget(item, 3, show);
-            connect(show, &QPushButton::clicked, this, [this, i] { emit show_wanted(findings_[i].which, findings_[i].where); });
-        }
-        item->setExpanded(f.records.size() <= 6);
+bool DataPage::paste() {
+    const QString text = QApplication::clipboard()->text();
+    if (text.trimmed().isEmpty()) return false;
+    // Kept as a file among the program's own, so that it can be brought in like any other, and again.
+    const QDir folder(QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) + "/pasted");
+    folder.mkpath(".");
+    QString path;
+    for (int n = 1; path.isEmpty() || QFile::exists(path); ++n) path = folder.filePath(tr("pasted") + (n > 1 ? QString(" %1").arg(n) : QString()) + (text.contains('\t') ? ".tsv" : ".csv"));
+    try {
+        files::write_text(path.toStdString(), text.toStdString());
+    } catch (const InputError& e) {
+        emit background_.failed(QString::fromUtf8(e.what()));
+        return false;
     }
-    const bool nothing = session_.study().empty();
-    empty_->setText(nothing ? tr("Nothing was brought in yet, so there is nothing to find.") : tr("Nothing wrong was found."));
-    empty_->setVisible(findings_.empty());
-    list_->setVisible(!findings_.empty());
-    emit findings_changed(static_cast<int>(findings_.size()));
+    bring_in_->offer(path);
+    return true;
 }
 
-void DataPage::show_current() {
-    const auto* item = list_->currentItem();
-    if (item && item->parent()) item = item->parent();
-    if (!item) return;
-    const auto& f = findings_[static_cast<std::size_t>(item->data(0, Qt::UserRole).toInt())];
-    emit show_wanted(f.which, f.where);
+void DataPage::show_summary() {
+    auto* sheet = new QDialog(this);
+    sheet->setAttribute(Qt::WA_DeleteOnClose);
+    sheet->setObjectName("summary");
+    sheet->setWindowTitle(tr("Network summary"));
+    sheet->resize(760, 640);
+    auto* text = new QTextBrowser(sheet);
+    text->setAccessibleName(tr("Network summary"));
+    text->setPlainText(mender_.summary());
+    auto* copy = new QPushButton(tr("Copy"), sheet);
+    copy->setAccessibleName(tr("Copy the network summary"));
+    auto* save = new QPushButton(tr("Hand out\u2026"), sheet);
+    save->setAccessibleName(tr("Hand out the network summary as a text file"));
+    auto* row = new QHBoxLayout;
+    row->addStretch(1);
+    row->addWidget(copy);
+    row->addWidget(save);
+    auto* box = new QVBoxLayout(sheet);
+    box->addWidget(text, 1);
+    box->addLayout(row);
+    connect(copy, &QPushButton::clicked, sheet, [text] { QApplication::clipboard()->setText(text->toPlainText()); });
+    connect(save, &QPushButton::clicked, sheet, [this, text] {
+        const QString path = QFileDialog::getSaveFileName(this, tr("Hand out the network summary"), "network-summary.txt", tr("Text (*.txt)"));
+        if (path.isEmpty()) return;
+        try {
+            files::write_text(path.toStdString(), text->toPlainText().toStdString());
+        } catch (const InputError& e) {
+            emit background_.failed(QString::fromUtf8(e.what()));
+        }
+    });
+    sheet->show();
 }
+
+void DataPage::open_attaching(const QString& set) { (new AttachSheet(session_, mender_, set, this))->show(); }
 
 }  // namespace otoro::desktop

@@ -1,43 +1,45 @@
 #pragma once
 #include <QWidget>
 
-#include "desktop/models/findings.h"
+#include "desktop/models/mender.h"
 #include "desktop/pages/bring_in_panel.h"
 
-class QTreeWidget;
-class QTreeWidgetItem;
-class QLabel;
-class QVBoxLayout;
-
 namespace otoro::desktop {
+class FindingsList;
+class JoinPanel;
+class SourcesList;
 
-/// What was brought in, and what is wrong with it.
+/// What was brought in on the left, what is wrong with it on the right.
 class DataPage : public QWidget {
     Q_OBJECT
 public:
     DataPage(Session& session, Background& background, QWidget* parent = nullptr);
     [[nodiscard]] BringInPanel& bring_in() const { return *bring_in_; }
-    [[nodiscard]] const std::vector<Finding>& findings() const { return findings_; }
-    [[nodiscard]] QTreeWidget& list() const { return *list_; }
+    [[nodiscard]] Mender& mender() { return mender_; }
+    [[nodiscard]] FindingsList& findings() const { return *findings_; }
+    [[nodiscard]] JoinPanel& joining() const { return *joining_; }
+    [[nodiscard]] SourcesList& sources() const { return *sources_; }
+    /// Takes a table from the clipboard as if it were a file.
+    bool paste();
+    /// Opens the network summary in a window of its own.
+    void show_summary();
 
 signals:
-    void findings_changed(int count);
-    void show_wanted(const std::vector<std::uint32_t>& places, const std::optional<otoro::geo::LonLat>& where);
+    void findings_changed(int open);
+    void show_wanted(const QString& set, const std::vector<std::uint32_t>& places, const std::optional<otoro::geo::LonLat>& where);
     void files_wanted();
+    void profiles_wanted();
 
 private:
-    void refresh_sources();
-    void look_again();
-    void show_findings(std::vector<Finding> findings);
-    void show_current();
+    void open_attaching(const QString& set);
 
     Session& session_;
-    Background checks_;
+    Background& background_;
+    Mender mender_;
     BringInPanel* bring_in_;
-    QVBoxLayout* sources_;
-    QTreeWidget* list_;
-    QLabel* empty_;
-    std::vector<Finding> findings_;
+    SourcesList* sources_;
+    JoinPanel* joining_;
+    FindingsList* findings_;
 };
 
 }  // namespace otoro::desktop

@@ -15,7 +15,8 @@ HelpSheet::HelpSheet(QWidget* parent) : QDialog(parent) {
 <h3>Keys</h3>
 <table cellspacing="6">
 <tr><td><b>Ctrl+1, Ctrl+2</b></td><td>Data, Study</td></tr>
-<tr><td><b>Ctrl+B</b></td><td>bring in a file</td></tr>
+<tr><td><b>Ctrl+B, Ctrl+Shift+V</b></td><td>bring in a file, a table from the clipboard</td></tr>
+<tr><td><b>Ctrl+T, Ctrl+I</b></td><td>travel profiles, network summary</td></tr>
 <tr><td><b>Ctrl+F</b></td><td>find a site, a place or a road</td></tr>
 <tr><td><b>Ctrl+E, Ctrl+M</b></td><td>hand out the answer, the map</td></tr>
 <tr><td><b>Ctrl+S, Ctrl+O, Ctrl+N</b></td><td>save, open, new study</td></tr>
@@ -27,7 +28,7 @@ HelpSheet::HelpSheet(QWidget* parent) : QDialog(parent) {
 </table>
 <h3>With the mouse</h3>
 <p>Press a blank of the question to change it. Drag the cross on the curve to try another standard. Drag a site to move it; double-click the map to add one;
-press a site to open or close it. From <i>Today</i> each of these makes a new plan.</p>
+press a site to open or close it; press a road to read what is known of it; the right button shuts roads, adds places and attaches a picked place by hand. From <i>Today</i> each of these makes a new plan.</p>
 <h3>Words</h3>
 <p><b>Served</b>: has a route to a site (within the limit, if the question has one). <b>Beyond the limit</b>: has a route, but a longer one.
 <b>No road near</b>: no road that this traveller may use is within the attach limit. <b>Cut off</b>: by a road, but no site can reach it, or it no site.

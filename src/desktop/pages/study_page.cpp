@@ -1,8 +1,12 @@
 #include "desktop/pages/study_page.h"
 
+#include <QFileDialog>
 #include <QFrame>
 #include <QHBoxLayout>
+#include <QInputDialog>
+#include <QLabel>
 #include <QMenu>
+#include <QPushButton>
 #include <QSplitter>
 #include <QVBoxLayout>
 
@@ -13,6 +17,9 @@
 #include "desktop/parts/question_line.h"
 #include "desktop/parts/records_panel.h"
 #include "desktop/parts/verdict_view.h"
+#include "files/closure_file.h"
+#include "service/findings.h"
+#include "service/road_reading.h"
 
 namespace otoro::desktop {
 
@@ -60,6 +67,10 @@ StudyPage::StudyPage(Session& session, QWidget* parent) : QWidget(parent), sessi
     box->addWidget(top);
     box->addWidget(down, 1);
     connect(map_, &MapView::site_menu_wanted, this, &StudyPage::offer_site_menu);
+    connect(map_, &MapView::spot_menu_wanted, this, &StudyPage::offer_spot_menu);
+    connect(map_, &MapView::road_pressed, this, &StudyPage::show_road);
+    connect(map_, &MapView::closure_drawn, this, &StudyPage::take_closure);
+    connect(question_, &QuestionLine::profiles_wanted, this, &StudyPage::profiles_wanted);
 }
 
 void StudyPage::offer_site_menu(SiteIndex index, const QPoint& at) {
@@ -85,6 +96,117 @@ void StudyPage::offer_site_menu(SiteIndex index, const QPoint& at) {
         session_.select(std::move(s));
     });
     menu->popup(at);
+}
+
+void StudyPage::offer_spot_menu(geo::LonLat spot, const QPoint& at) {
+    auto* menu = new QMenu(this);
+    menu->setAttribute(Qt::WA_DeleteOnClose);
+    menu->setObjectName("spot");
+    if (session_.answer())
+        menu->addAction(tr("New site here"), this, [this, spot] {
+            std::vector<std::string> taken;
+            for (const auto& s : session_.answer()->outcome.sites) taken.push_back(s.planned.site.id);
+            const auto id = service::free_name(tr("New site").toStdString(), taken);
+            session_.change_plan(QString::fromStdString(id), {service::Change::add, id, spot});
+        });
+    const QString demand = QString::fromStdString(session_.question().demand.empty() ? tr("places drawn").toStdString() : session_.question().demand);
+    menu->addAction(tr("Add a place to the %1 here").arg(demand), this, [this, spot, demand] {
+        session_.edit(tr("add a place"), [&](service::Study& s) { s = service::with_place(std::move(s), demand.toStdString(), spot, Weight::one()); });
+    });
+    if (const auto& picked = session_.selection().places; picked.size() == 1)
+        menu->addAction(tr("Attach the picked place here"), this, [this, spot, place = picked.front()] {
+            session_.edit(tr("attach by hand"), [&](service::Study& s) { s = service::mended(std::move(s), service::AttachAnyway{s.question.demand, {{place, spot}}}, Task()); });
+        });
+    menu->addSection(tr("Roads shut or slowed (in this plan)"));
+    menu->addAction(tr("Shut the road here"), this, [this, spot] { take_closure(roads::ClosureShape::point, {spot}); });
+    menu->addAction(tr("Draw a line to shut roads along or across"), this, [this] { map_->start_drawing(roads::ClosureShape::line); });
+    menu->addAction(tr("Draw an area to shut"), this, [this] { map_->start_drawing(roads::ClosureShape::area); });
+    menu->addAction(tr("Closures from a file\u2026"), this, [this] {
+        const QString path = QFileDialog::getOpenFileName(this, tr("Closures from a file"));
+        if (!path.isEmpty()) bring_in_closures(path);
+    });
+    const auto index = session_.plan_index();
+    for (std::size_t i = 0; i < session_.plan().closures.size(); ++i) {
+        auto* one = menu->addMenu(QString::fromStdString(session_.plan().closures[i].name));
+        const auto change = [this, index, i](const QString& what, const std::function<void(roads::Closure&)>& to) {
+            session_.edit(what, [&](service::Study& s) { to(s.plans[index].closures[i]); });
+        };
+        one->addAction(tr("Shut"), this, [change] { change(StudyPage::tr("closure"), [](auto& c) { c.effect = roads::ClosureEffect::shut; }); });
+        one->addAction(tr("Slowed to half speed"), this, [change] {
+            change(StudyPage::tr("closure"), [](auto& c) {
+                c.effect = roads::ClosureEffect::slowed;
+                c.factor_per_mille = 2000;
+            });
+        });
+        one->addAction(tr("A delay\u2026"), this, [this, change] {
+            bool ok = false;
+            const double minutes = QInputDialog::getDouble(this, tr("A delay"), tr("Minutes for passing"), 2, 0, 600, 1, &ok);
+            if (ok)
+                change(StudyPage::tr("closure"), [&](auto& c) {
+                    c.effect = roads::ClosureEffect::delay;
+                    c.delay = Millis(std::llround(minutes * 60'000));
+                });
+        });
+        one->addAction(tr("Open again"), this, [this, index, i] {
+            session_.edit(tr("open a road again"), [&](service::Study& s) { s.plans[index].closures.erase(s.plans[index].closures.begin() + static_cast<std::ptrdiff_t>(i)); });
+        });
+    }
+    menu->popup(at);
+}
+
+void StudyPage::take_closure(roads::ClosureShape shape, const std::vector<geo::LonLat>& vertices) {
+    roads::Closure c;
+    c.shape = shape;
+    c.vertices = vertices;
+    std::string name = tr("Roads shut").toStdString();
+    if (const auto& in = session_.study().roads; in && shape == roads::ClosureShape::point)
+        if (const auto road = service::road_at(*in->network, vertices.front(), Millimetres::metres(50)); road && !in->network->name(*road).empty())
+            name = tr("%1 shut").arg(QString::fromStdString(in->network->name(*road))).toStdString();
+    std::vector<std::string> taken;
+    for (const auto& o : session_.plan().closures) taken.push_back(o.name);
+    c.name = service::free_name(name, taken);
+    session_.add_closure(c);
+}
+
+bool StudyPage::bring_in_closures(const QString& path) {
+    try {
+        for (const auto& c : files::read_closures(path.toStdString())) session_.add_closure(c);
+        return true;
+    } catch (const InputError& e) {
+        emit trouble(QString::fromUtf8(e.what()));
+        return false;
+    }
+}
+
+void StudyPage::show_road(LinkId link, geo::LonLat spot, const QPoint& at) {
+    const auto answer = session_.answer();
+    if (!answer) return;
+    const auto& network = *answer->ready->inputs.network;
+    if (link.value() >= network.link_count()) return;
+    const auto reading = service::read_road(network, *answer->outcome.ground, link);
+    auto* card = new QFrame(this, Qt::Popup);
+    card->setObjectName("popup");
+    card->setAttribute(Qt::WA_DeleteOnClose);
+    card->setAccessibleName(tr("What is known of this road"));
+    auto* text = new QLabel(card);
+    text->setObjectName("road");
+    QStringList lines = QString::fromStdString(service::describe(reading, network)).split('\n');
+    lines[0] = "<b>" + lines[0].toHtmlEscaped() + "</b>";
+    for (int i = 1; i < lines.size(); ++i) lines[i] = lines[i].toHtmlEscaped();
+    text->setText(lines.join("<br>"));
+    text->setTextInteractionFlags(Qt::TextSelectableByMouse);
+    auto* shut = new QPushButton(tr("Shut it here, in a plan"), card);
+    shut->setAccessibleName(shut->text());
+    auto* box = new QVBoxLayout(card);
+    box->addWidget(text);
+    box->addWidget(shut, 0, Qt::AlignLeft);
+    connect(shut, &QPushButton::clicked, card, [this, card, spot] {
+        card->close();
+        take_closure(roads::ClosureShape::point, {spot});
+    });
+    card->adjustSize();
+    card->move(at + QPoint(10, 10));
+    card->show();
 }
 
 }  // namespace otoro::desktop

@@ -26,6 +26,17 @@ public:
     [[nodiscard]] RecordsPanel& records() const { return *records_; }
     /// What can be done with a site, as menu entries; used by the map.
     void offer_site_menu(SiteIndex site, const QPoint& at);
+    /// What can be done at a spot of the map that is no site.
+    void offer_spot_menu(otoro::geo::LonLat spot, const QPoint& at);
+    /// What is known of a road, on a card.
+    void show_road(otoro::LinkId link, otoro::geo::LonLat spot, const QPoint& at);
+    /// A closure drawn: it joins the plan, or makes one.
+    void take_closure(otoro::roads::ClosureShape shape, const std::vector<otoro::geo::LonLat>& vertices);
+    bool bring_in_closures(const QString& path);
+
+signals:
+    void profiles_wanted();
+    void trouble(const QString& why);
 
 private:
     Session& session_;

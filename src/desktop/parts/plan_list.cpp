@@ -80,6 +80,14 @@ QString describe_changes(const service::Study& study, const service::Plan& plan)
             case service::Change::add: parts << PlanList::tr("adds %1").arg(id); break;
         }
     }
+    for (const auto& c : plan.closures) {
+        const QString name = QString::fromStdString(c.name);
+        switch (c.effect) {
+            case roads::ClosureEffect::shut: parts << name; break;
+            case roads::ClosureEffect::slowed: parts << PlanList::tr("%1 (slowed)").arg(name); break;
+            case roads::ClosureEffect::delay: parts << PlanList::tr("%1 (delay)").arg(name); break;
+        }
+    }
     return parts.join(", ");
 }
 

@@ -162,8 +162,9 @@ void QuestionLine::refresh() {
     set("measure", q.measure == routing::Measure::time ? tr("nearest by time") : tr("nearest by distance"));
     const QString sites = study.find_sites(q.sites) ? plain(q.sites) : tr("(no sites yet)");
     set("sites", q.use == service::SiteUse::open ? tr("open %1").arg(sites) : tr("open and candidate %1").arg(sites), !study.sites.empty());
-    QString how = travel[static_cast<std::size_t>(q.profile.mode)];
+    QString how = q.profile.name.empty() ? travel[static_cast<std::size_t>(q.profile.mode)] : tr("%1 as %2").arg(travel[static_cast<std::size_t>(q.profile.mode)], plain(q.profile.name));
     if (q.profile.one_speed) how += tr(" at %1 on all roads").arg(plain(describe(*q.profile.one_speed)));
+    if (q.off_road_speed) how += tr(", off-road legs at %1").arg(plain(describe(*q.off_road_speed)));
     set("travel", how);
     set("towards", q.towards == service::Towards::demand ? tr("to the place") : tr("to the site"));
     set("limit", q.limit ? tr("at most %1").arg(plain(describe(*q.limit))) : tr("however far"));
@@ -216,8 +217,20 @@ void QuestionLine::edit_sites(QVBoxLayout& box, QWidget& popup) {
 }
 
 void QuestionLine::edit_travel(QVBoxLayout& box, QWidget& popup) {
-    add_choices(box, popup, {tr("driving"), tr("responding with priority (1.15 times as fast)"), tr("walking"), tr("cycling")}, static_cast<int>(session_.question().profile.mode),
-                [this](int i) { change(tr("way of travelling"), [&](auto& q) { q.profile.mode = static_cast<travel::Mode>(i); }); });
+    QStringList names{tr("driving"), tr("responding with priority (1.15 times as fast)"), tr("walking"), tr("cycling")};
+    const auto now_profile = session_.question().profile;
+    int current = now_profile.name.empty() ? static_cast<int>(now_profile.mode) : -1;
+    for (const auto& p : session_.study().profiles) {
+        if (p.name == now_profile.name) current = static_cast<int>(names.size());
+        names.append(plain(p.name));
+    }
+    add_choices(box, popup, names, current, [this](int i) {
+        change(tr("way of travelling"), [&](auto& q) {
+            const auto one_speed = q.profile.one_speed;
+            if (i >= 4) q.profile = session_.study().profiles[static_cast<std::size_t>(i) - 4];
+            else q.profile = {static_cast<travel::Mode>(i), one_speed};
+        });
+    });
     auto* one = new QCheckBox(tr("at one speed on all roads, km/h:"), &popup);
     auto* speed = new QDoubleSpinBox(&popup);
     one->setAccessibleName(tr("One speed on all roads"));
@@ -236,6 +249,31 @@ void QuestionLine::edit_travel(QVBoxLayout& box, QWidget& popup) {
     };
     connect(one, &QCheckBox::toggled, this, report);
     connect(speed, &QDoubleSpinBox::valueChanged, this, report);
+    auto* off = new QCheckBox(tr("off-road legs count too, at km/h:"), &popup);
+    auto* off_speed = new QDoubleSpinBox(&popup);
+    off->setAccessibleName(tr("Off-road legs count too"));
+    off_speed->setAccessibleName(tr("Speed of off-road legs in kilometres an hour"));
+    off_speed->setRange(0.5, 50);
+    off_speed->setDecimals(1);
+    const auto off_now = session_.question().off_road_speed;
+    off->setChecked(off_now.has_value());
+    off_speed->setEnabled(off_now.has_value());
+    off_speed->setValue(off_now ? off_now->km_per_hour() : 4.8);
+    box.addWidget(off);
+    box.addWidget(off_speed);
+    const auto report_off = [this, off, off_speed] {
+        off_speed->setEnabled(off->isChecked());
+        change(tr("off-road legs"), [&](auto& q) { q.off_road_speed = off->isChecked() ? std::optional(Speed::km_per_hour(off_speed->value())) : std::nullopt; });
+    };
+    connect(off, &QCheckBox::toggled, this, report_off);
+    connect(off_speed, &QDoubleSpinBox::valueChanged, this, report_off);
+    auto* more = new QPushButton(tr("Travel profiles\u2026"), &popup);
+    more->setAccessibleName(tr("Open the travel profiles"));
+    box.addWidget(more);
+    connect(more, &QPushButton::clicked, this, [this, p = &popup] {
+        p->close();
+        emit profiles_wanted();
+    });
 }
 
 void QuestionLine::edit_towards(QVBoxLayout& box, QWidget& popup) {

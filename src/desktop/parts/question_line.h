@@ -20,6 +20,9 @@ public:
     /// A blank by its object-independent key: demand, weight, measure, sites, travel, towards, limit, share, standard.
     [[nodiscard]] QPushButton* blank(const QString& key) const;
 
+signals:
+    void profiles_wanted();
+
 private:
     void build();
     void refresh();

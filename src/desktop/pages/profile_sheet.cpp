@@ -1,0 +1,291 @@
+#include "desktop/pages/profile_sheet.h"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QDoubleSpinBox>
+#include <QFileDialog>
+#include <QFormLayout>
+#include <QHeaderView>
+#include <QLabel>
+#include <QListWidget>
+#include <QPushButton>
+#include <QTableWidget>
+#include <QVBoxLayout>
+
+#include "desktop/theme.h"
+#include "files/profile_file.h"
+
+namespace otoro::desktop {
+namespace {
+
+QString plain(const std::string& s) { return QString::fromStdString(s); }
+
+QDoubleSpinBox* spin(QWidget* parent, double most, const QString& suffix, const QString& name, int decimals = 1) {
+    auto* s = new QDoubleSpinBox(parent);
+    s->setRange(0, most);
+    s->setDecimals(decimals);
+    s->setSuffix(suffix);
+    s->setAccessibleName(name);
+    s->setKeyboardTracking(false);
+    return s;
+}
+
+}  // namespace
+
+ProfileSheet::ProfileSheet(Session& session, QWidget* parent) : QDialog(parent), session_(session) {
+    setAttribute(Qt::WA_DeleteOnClose);
+    setObjectName("profiles");
+    setWindowTitle(tr("Travel profiles"));
+    resize(980, 700);
+    list_ = new QListWidget(this);
+    list_->setAccessibleName(tr("Travel profiles"));
+    list_->setFixedWidth(190);
+    table_ = new QTableWidget(static_cast<int>(roads::kRoadClasses), 3, this);
+    table_->setAccessibleName(tr("Classes of road: allowed, and how fast"));
+    table_->setHorizontalHeaderLabels({tr("class of road"), tr("may use"), tr("km/h")});
+    table_->verticalHeader()->hide();
+    table_->verticalHeader()->setDefaultSectionSize(26);
+    table_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
+    for (int r = 0; r < table_->rowCount(); ++r) {
+        auto* word = new QTableWidgetItem(QString::fromUtf8(name(static_cast<roads::RoadClass>(r)).data()).replace('_', ' '));
+        word->setFlags(Qt::ItemIsEnabled);
+        table_->setItem(r, 0, word);
+        auto* may = new QTableWidgetItem;
+        may->setFlags(Qt::ItemIsEnabled | Qt::ItemIsUserCheckable);
+        table_->setItem(r, 1, may);
+        auto* kmh = new QTableWidgetItem;
+        kmh->setTextAlignment(Qt::AlignRight | Qt::AlignVCenter);
+        table_->setItem(r, 2, kmh);
+    }
+    note_ = new QLabel(this);
+    note_->setProperty("role", "soft");
+    note_->setWordWrap(true);
+
+    one_ = new QCheckBox(tr("one speed on all roads"), this);
+    speed_ = spin(this, kFastestKmh, tr(" km/h"), tr("The one speed"));
+    stated_ = new QCheckBox(tr("use a speed that the file states"), this);
+    one_way_ = new QCheckBox(tr("obey one-way rules"), this);
+    slope_ = new QCheckBox(tr("climbing costs time (where heights are known)"), this);
+    bans_ = new QCheckBox(tr("obey forbidden turns"), this);
+    const std::array<QString, 5> turn_names{tr("turning left"), tr("going straight on"), tr("turning right"), tr("turning back"), tr("passing signals")};
+    auto* form = new QFormLayout;
+    form->addRow(one_, speed_);
+    for (auto* c : {stated_, one_way_, slope_, bans_}) {
+        c->setAccessibleName(c->text());
+        form->addRow(c);
+    }
+    one_->setAccessibleName(one_->text());
+    auto* heading = new QLabel(tr("SECONDS AT A CROSSING FOR"), this);
+    heading->setProperty("role", "heading");
+    form->addRow(heading);
+    for (std::size_t i = 0; i < turns_.size(); ++i) {
+        turns_[i] = spin(this, 600, tr(" s"), tr("Seconds for %1").arg(turn_names[i]));
+        form->addRow(turn_names[i], turns_[i]);
+    }
+    back_ = new QComboBox(this);
+    back_->addItems({tr("anywhere"), tr("at dead ends only"), tr("never")});
+    back_->setAccessibleName(tr("Where one may turn back"));
+    form->addRow(tr("turning back"), back_);
+
+    copy_ = new QPushButton(tr("Copy"), this);
+    copy_->setToolTip(tr("Makes a profile of your own from this one"));
+    remove_ = new QPushButton(tr("Remove"), this);
+    in_ = new QPushButton(tr("Bring in\u2026"), this);
+    out_ = new QPushButton(tr("Hand out\u2026"), this);
+    use_ = new QPushButton(tr("Use in the question"), this);
+    for (auto* b : {copy_, remove_, in_, out_, use_}) b->setAccessibleName(tr("%1 (travel profile)").arg(b->text()));
+    auto* left = new QVBoxLayout;
+    left->addWidget(list_, 1);
+    for (auto* b : {copy_, remove_, in_, out_}) left->addWidget(b);
+    auto* right = new QVBoxLayout;
+    right->addLayout(form);
+    right->addStretch(1);
+    right->addWidget(use_);
+    auto* middle = new QVBoxLayout;
+    middle->addWidget(note_);
+    middle->addWidget(table_, 1);
+    auto* box = new QHBoxLayout(this);
+    box->setSpacing(16);
+    box->addLayout(left);
+    box->addLayout(middle, 1);
+    box->addLayout(right);
+
+    connect(list_, &QListWidget::currentRowChanged, this, &ProfileSheet::show_profile);
+    connect(list_, &QListWidget::itemChanged, this, [this](QListWidgetItem* item) {
+        if (!showing_) rename(list_->row(item), item->text());
+    });
+    connect(table_, &QTableWidget::itemChanged, this, &ProfileSheet::take);
+    for (auto* c : {one_, stated_, one_way_, slope_, bans_}) connect(c, &QCheckBox::toggled, this, &ProfileSheet::take);
+    connect(speed_, &QDoubleSpinBox::valueChanged, this, &ProfileSheet::take);
+    for (auto* t : turns_) connect(t, &QDoubleSpinBox::valueChanged, this, &ProfileSheet::take);
+    connect(back_, &QComboBox::currentIndexChanged, this, &ProfileSheet::take);
+    connect(copy_, &QPushButton::clicked, this, &ProfileSheet::copy_current);
+    connect(remove_, &QPushButton::clicked, this, &ProfileSheet::remove_current);
+    connect(use_, &QPushButton::clicked, this, &ProfileSheet::use_current);
+    connect(out_, &QPushButton::clicked, this, [this] {
+        const QString path = QFileDialog::getSaveFileName(this, tr("Hand out the profile"), list_->currentItem()->text() + ".json", tr("Travel profiles (*.json)"));
+        if (!path.isEmpty()) hand_out(path);
+    });
+    connect(in_, &QPushButton::clicked, this, [this] {
+        const QString path = QFileDialog::getOpenFileName(this, tr("Bring in a profile"), {}, tr("Travel profiles (*.json)"));
+        if (!path.isEmpty()) bring_in(path);
+    });
+    connect(&session_, &Session::notes_changed, this, &ProfileSheet::fill_list);
+    fill_list();
+    // Start on what the question uses.
+    const auto& used = session_.question().profile;
+    for (int r = 0; r < list_->count(); ++r)
+        if (list_->item(r)->data(Qt::UserRole).toString() == (used.name.empty() ? QString::fromUtf8(travel::name(used.mode).data()) : plain(used.name)) && (r < kStandard) == used.name.empty()) list_->setCurrentRow(r);
+}
+
+void ProfileSheet::fill_list() {
+    showing_ = true;
+    const int row = std::max(0, list_->currentRow());
+    list_->clear();
+    for (const char* mode : {"drive", "respond", "walk", "cycle"}) {
+        list_->addItem(QString::fromUtf8(mode));
+        list_->item(list_->count() - 1)->setData(Qt::UserRole, QString::fromUtf8(mode));
+    }
+    for (const auto& p : session_.study().profiles) {
+        auto* item = new QListWidgetItem(plain(p.name), list_);
+        item->setData(Qt::UserRole, plain(p.name));
+        item->setFlags(item->flags() | Qt::ItemIsEditable);
+        item->setFont(theme::type(1.0, QFont::DemiBold));
+    }
+    list_->setCurrentRow(std::min(row, list_->count() - 1));
+    showing_ = false;
+    show_profile();
+}
+
+bool ProfileSheet::is_own() const { return list_->currentRow() >= kStandard; }
+
+travel::Profile ProfileSheet::current() const {
+    const int row = list_->currentRow();
+    if (row >= kStandard && static_cast<std::size_t>(row - kStandard) < session_.study().profiles.size()) return session_.study().profiles[static_cast<std::size_t>(row - kStandard)];
+    return {static_cast<travel::Mode>(std::clamp(row, 0, kStandard - 1)), std::nullopt};
+}
+
+void ProfileSheet::show_profile() {
+    if (showing_) return;
+    showing_ = true;
+    const auto p = current();
+    const bool own = is_own();
+    const auto rules = table_of(p);
+    for (int r = 0; r < table_->rowCount(); ++r) {
+        const auto& rule = rules[static_cast<std::size_t>(r)];
+        table_->item(r, 1)->setCheckState(rule.allowed ? Qt::Checked : Qt::Unchecked);
+        table_->item(r, 1)->setFlags(own ? Qt::ItemIsEnabled | Qt::ItemIsUserCheckable : Qt::NoItemFlags);
+        table_->item(r, 2)->setText(QString::number(std::round(rule.speed.km_per_hour() * 100) / 100));
+        table_->item(r, 2)->setFlags(own ? Qt::ItemIsEnabled | Qt::ItemIsEditable | Qt::ItemIsSelectable : Qt::ItemIsEnabled);
+        table_->item(r, 2)->setForeground(rule.allowed ? theme::kInk : theme::kSoftInk);
+    }
+    const auto t = turning_of(p);
+    one_->setChecked(p.one_speed.has_value());
+    speed_->setValue(p.one_speed ? p.one_speed->km_per_hour() : 40);
+    stated_->setChecked(p.heeds_stated_speed);
+    one_way_->setChecked(obeys_one_way(p));
+    slope_->setChecked(p.slope);
+    bans_->setChecked(t.obeys_bans);
+    const std::array<Millis, 5> times{t.left, t.straight, t.right, t.back, t.signal};
+    for (std::size_t i = 0; i < turns_.size(); ++i) turns_[i]->setValue(static_cast<double>(times[i].count()) / 1000);
+    back_->setCurrentIndex(static_cast<int>(t.where_back));
+    for (QWidget* w : std::initializer_list<QWidget*>{one_, stated_, one_way_, slope_, bans_, back_, turns_[0], turns_[1], turns_[2], turns_[3], turns_[4]}) w->setEnabled(own);
+    speed_->setEnabled(own && p.one_speed);
+    remove_->setEnabled(own);
+    note_->setText(own ? tr("Yours, from \u2018%1\u2019. Changes count at once and can be undone; double-click its name to rename it.").arg(QString::fromUtf8(travel::name(p.mode).data()))
+                       : tr("A standard profile. Press Copy to make one of your own that can be changed."));
+    showing_ = false;
+}
+
+void ProfileSheet::take() {
+    if (showing_ || !is_own()) return;
+    auto p = current();
+    auto rules = table_of(p);
+    for (int r = 0; r < table_->rowCount(); ++r) {
+        auto& rule = rules[static_cast<std::size_t>(r)];
+        rule.allowed = table_->item(r, 1)->checkState() == Qt::Checked;
+        bool ok = false;
+        const double kmh = table_->item(r, 2)->text().replace(',', '.').toDouble(&ok);
+        if (ok && kmh >= kSlowestKmh && kmh <= kFastestKmh) {
+            if (std::abs(kmh - std::round(rule.speed.km_per_hour() * 100) / 100) > 1e-9) rule.speed = Speed::km_per_hour(kmh);
+        } else {
+            emit trouble(tr("A speed of \u2018%1\u2019 is not between %2 and %3 km/h; the old one stays.").arg(table_->item(r, 2)->text()).arg(kSlowestKmh).arg(kFastestKmh));
+        }
+    }
+    p.table = rules;
+    p.one_speed = one_->isChecked() ? std::optional(Speed::km_per_hour(std::max(speed_->value(), kSlowestKmh))) : std::nullopt;
+    p.heeds_stated_speed = stated_->isChecked();
+    p.one_way = one_way_->isChecked();
+    p.slope = slope_->isChecked();
+    const auto ms = [&](std::size_t i) { return Millis(std::llround(turns_[i]->value() * 1000)); };
+    p.turning = travel::Turning{ms(0), ms(1), ms(2), ms(3), ms(4), static_cast<travel::TurningBack>(back_->currentIndex()), bans_->isChecked()};
+    const auto index = static_cast<std::size_t>(list_->currentRow() - kStandard);
+    session_.edit(tr("travel profile"), [&](service::Study& s) {
+        if (s.question.profile.name == s.profiles[index].name) s.question.profile = p;
+        s.profiles[index] = p;
+    });
+    show_profile();
+}
+
+void ProfileSheet::copy_current() {
+    auto p = current();
+    std::vector<std::string> taken{"drive", "respond", "walk", "cycle"};
+    for (const auto& o : session_.study().profiles) taken.push_back(o.name);
+    p.name = service::free_name(travel::label(p), taken);
+    p.table = table_of(p);
+    session_.edit(tr("copy a profile"), [&](service::Study& s) { s.profiles.push_back(p); });
+    list_->setCurrentRow(list_->count() - 1);
+}
+
+void ProfileSheet::remove_current() {
+    if (!is_own()) return;
+    const auto index = static_cast<std::size_t>(list_->currentRow() - kStandard);
+    session_.edit(tr("remove a profile"), [&](service::Study& s) {
+        // A question that uses it goes back to the standard one it came from.
+        if (s.question.profile.name == s.profiles[index].name) s.question.profile = {s.profiles[index].mode, std::nullopt};
+        s.profiles.erase(s.profiles.begin() + static_cast<std::ptrdiff_t>(index));
+    });
+}
+
+void ProfileSheet::rename(int row, const QString& name) {
+    const auto wanted = name.trimmed().toStdString();
+    const auto& profiles = session_.study().profiles;
+    const auto index = static_cast<std::size_t>(row - kStandard);
+    const bool taken = travel::parse_mode(wanted) || std::any_of(profiles.begin(), profiles.end(), [&](const auto& p) { return p.name == wanted; });
+    if (row < kStandard || index >= profiles.size()) return;
+    if (wanted.empty() || taken) return fill_list();
+    session_.edit(tr("rename a profile"), [&](service::Study& s) {
+        if (s.question.profile.name == s.profiles[index].name) s.question.profile.name = wanted;
+        s.profiles[index].name = wanted;
+    });
+}
+
+void ProfileSheet::use_current() {
+    session_.edit(tr("way of travelling"), [p = current()](service::Study& s) { s.question.profile = p; });
+}
+
+void ProfileSheet::hand_out(const QString& path) {
+    try {
+        files::write_profile(current(), path.toStdString());
+    } catch (const InputError& e) {
+        emit trouble(QString::fromUtf8(e.what()));
+    }
+}
+
+bool ProfileSheet::bring_in(const QString& path) {
+    try {
+        auto p = files::read_profile(path.toStdString());
+        std::vector<std::string> taken{"drive", "respond", "walk", "cycle"};
+        for (const auto& o : session_.study().profiles) taken.push_back(o.name);
+        p.name = service::free_name(travel::label(p), taken);
+        if (!p.table) p.table = travel::standard_table(p.mode);
+        session_.edit(tr("bring in a profile"), [&](service::Study& s) { s.profiles.push_back(p); });
+        list_->setCurrentRow(list_->count() - 1);
+        return true;
+    } catch (const InputError& e) {
+        emit trouble(QString::fromUtf8(e.what()));
+        return false;
+    }
+}
+
+}  // namespace otoro::desktop

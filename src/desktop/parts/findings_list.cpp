@@ -1,0 +1,217 @@
+#include "desktop/parts/findings_list.h"
+
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QInputDialog>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QTreeWidget>
+#include <QVBoxLayout>
+#include <set>
+
+#include "desktop/theme.h"
+#include "geo/amounts.h"
+
+namespace otoro::desktop {
+namespace {
+
+constexpr int kMostChildren = 500;
+constexpr int kFewChildren = 4;
+enum Column { kSentence, kPlaces, kWeight, kState, kColumns };
+enum Role { kFinding = Qt::UserRole, kItem };
+
+QString plain(const std::string& s) { return QString::fromStdString(s); }
+QString number(std::uint32_t v) { return plain(describe(Weight(std::int64_t{v} * 1'000'000))); }
+
+}  // namespace
+
+FindingsList::FindingsList(Session& session, Mender& mender, QWidget* parent) : QWidget(parent), session_(session), mender_(mender) {
+    auto* title = new QLabel(tr("Findings"), this);
+    title->setFont(theme::type(1.3, QFont::DemiBold));
+    state_ = new QLabel(this);
+    state_->setProperty("role", "soft");
+    search_ = new QLineEdit(this);
+    search_->setPlaceholderText(tr("Search the findings"));
+    search_->setAccessibleName(tr("Search the findings"));
+    search_->setClearButtonEnabled(true);
+    search_->setMaximumWidth(260);
+    auto* top = new QHBoxLayout;
+    top->setSpacing(12);
+    top->addWidget(title);
+    top->addWidget(state_, 1);
+    top->addWidget(search_);
+
+    list_ = new QTreeWidget(this);
+    list_->setAccessibleName(tr("Findings, those that touch most weight first"));
+    list_->setColumnCount(kColumns);
+    list_->setHeaderLabels({tr("what was found"), tr("places"), tr("weight"), tr("state")});
+    list_->header()->setStretchLastSection(false);
+    list_->header()->setSectionResizeMode(kSentence, QHeaderView::Stretch);
+    for (int c = kPlaces; c < kColumns; ++c) list_->header()->setSectionResizeMode(c, QHeaderView::ResizeToContents);
+    list_->setUniformRowHeights(false);
+    list_->setWordWrap(true);
+    list_->setStyleSheet("QTreeView::item { padding: 3px 2px; }");
+
+    show_ = new QPushButton(tr("Show on the map"), this);
+    mend_ = new QPushButton(tr("Mend"), this);
+    accept_ = new QPushButton(tr("Accept\u2026"), this);
+    auto* bottom = new QHBoxLayout;
+    bottom->setSpacing(8);
+    for (auto* b : {show_, mend_, accept_}) bottom->addWidget(b);
+    bottom->addStretch(1);
+
+    auto* box = new QVBoxLayout(this);
+    box->setContentsMargins(0, 0, 0, 0);
+    box->setSpacing(8);
+    box->addLayout(top);
+    box->addWidget(list_, 1);
+    box->addLayout(bottom);
+    connect(search_, &QLineEdit::textChanged, this, &FindingsList::filter);
+    connect(list_, &QTreeWidget::currentItemChanged, this, &FindingsList::refresh_buttons);
+    connect(list_, &QTreeWidget::itemActivated, this, &FindingsList::show_current);
+    connect(show_, &QPushButton::clicked, this, &FindingsList::show_current);
+    connect(mend_, &QPushButton::clicked, this, &FindingsList::mend_current);
+    connect(accept_, &QPushButton::clicked, this, &FindingsList::accept_current);
+    connect(&mender_, &Mender::findings_changed, this, &FindingsList::refresh);
+    connect(&session_, &Session::data_changed, this, [this] { state_->setText(tr("looking again\u2026")); });
+    refresh();
+}
+
+void FindingsList::refresh() {
+    const auto* before = current();
+    const std::string key = before ? before->key() : std::string();
+    std::set<std::string> open;
+    for (int i = 0; i < list_->topLevelItemCount(); ++i)
+        if (list_->topLevelItem(i)->isExpanded()) open.insert(list_->topLevelItem(i)->data(0, kItem).toString().toStdString());
+    const bool first_time = list_->topLevelItemCount() == 0;
+    const QSignalBlocker quiet(list_);
+    list_->clear();
+    const auto& findings = mender_.findings();
+    for (std::size_t i = 0; i < findings.size(); ++i) {
+        const auto& f = findings[i];
+        auto* row = new QTreeWidgetItem(list_, {plain(f.sentence), f.places > 0 ? number(f.places) : QString(), f.places > 0 ? plain(describe(f.weight)) : QString(),
+                                                f.accepted ? (f.accepted->empty() ? tr("accepted") : tr("accepted: %1").arg(plain(*f.accepted))) : tr("open")});
+        row->setData(0, kFinding, static_cast<int>(i));
+        row->setData(0, kItem, plain(f.key()));
+        row->setToolTip(0, plain(f.sentence));
+        row->setFont(0, theme::type(1.0, f.open() ? QFont::DemiBold : QFont::Normal));
+        if (!f.open())
+            for (int c = 0; c < kColumns; ++c) row->setForeground(c, theme::kSoftInk);
+        for (const int c : {kPlaces, kWeight}) row->setTextAlignment(c, Qt::AlignRight | Qt::AlignVCenter);
+        const int children = std::min<int>(static_cast<int>(f.items.size()), kMostChildren);
+        for (int k = 0; k < children; ++k) {
+            const auto& item = f.items[static_cast<std::size_t>(k)];
+            auto* child = new QTreeWidgetItem(row, {plain(item.text), QString(), item.weight.count() > 0 ? plain(describe(item.weight)) : QString()});
+            child->setData(0, kFinding, k);
+            child->setTextAlignment(kWeight, Qt::AlignRight | Qt::AlignVCenter);
+        }
+        if (static_cast<int>(f.count) > children && children > 0) new QTreeWidgetItem(row, {tr("\u2026 and %1 more").arg(number(f.count - static_cast<std::uint32_t>(children)))});
+        row->setExpanded(open.contains(f.key()) || (first_time && f.open() && children <= kFewChildren));
+        if (f.key() == key) list_->setCurrentItem(row);
+    }
+    if (!list_->currentItem() && list_->topLevelItemCount() > 0) list_->setCurrentItem(list_->topLevelItem(0));
+    const auto n = service::count_open(findings);
+    if (session_.study().empty()) state_->setText(tr("Nothing was brought in yet, so there is nothing to find."));
+    else if (n == 0) state_->setText(findings.empty() ? tr("Nothing wrong was found.") : tr("All accepted."));
+    else state_->setText(tr("%1 open; those that touch most people first").arg(n));
+    filter();
+    refresh_buttons();
+}
+
+void FindingsList::filter() {
+    const auto words = search_->text().simplified().split(' ', Qt::SkipEmptyParts);
+    const auto matches = [&](const QTreeWidgetItem* item) {
+        return std::all_of(words.begin(), words.end(), [&](const QString& w) { return item->text(0).contains(w, Qt::CaseInsensitive); });
+    };
+    for (int i = 0; i < list_->topLevelItemCount(); ++i) {
+        auto* row = list_->topLevelItem(i);
+        const bool whole = matches(row);
+        bool any = whole;
+        for (int k = 0; k < row->childCount(); ++k) {
+            const bool shown = whole || matches(row->child(k));
+            row->child(k)->setHidden(!shown);
+            any = any || shown;
+        }
+        row->setHidden(!any);
+        if (!words.isEmpty() && any && !whole) row->setExpanded(true);
+    }
+}
+
+const service::Finding* FindingsList::current() const {
+    const auto* item = list_->currentItem();
+    if (!item) return nullptr;
+    if (item->parent()) item = item->parent();
+    const auto i = static_cast<std::size_t>(item->data(0, kFinding).toInt());
+    return i < mender_.findings().size() ? &mender_.findings()[i] : nullptr;
+}
+
+const service::FindingItem* FindingsList::current_item() const {
+    const auto* item = list_->currentItem();
+    const auto* f = current();
+    if (!f || !item || !item->parent() || !item->data(0, kFinding).isValid()) return nullptr;
+    const auto k = static_cast<std::size_t>(item->data(0, kFinding).toInt());
+    return k < f->items.size() ? &f->items[k] : nullptr;
+}
+
+void FindingsList::refresh_buttons() {
+    const auto* f = current();
+    const auto* item = current_item();
+    const bool can_show = item ? item->where.has_value() || item->place : f && !f->items.empty() && (f->items[0].where || f->items[0].place);
+    show_->setEnabled(can_show);
+    show_->setAccessibleName(f ? tr("Show on the map: %1").arg(plain(item ? item->text : f->sentence)) : tr("Show on the map"));
+    mend_->setEnabled(item ? item->mend.has_value() : f && f->mend);
+    mend_->setText(item && item->mend ? (std::holds_alternative<service::CloseGaps>(*item->mend) ? tr("Close this one") : tr("Mend this one")) : f && !item && f->mend ? plain(f->mend_label) : tr("Mend"));
+    mend_->setAccessibleName(f ? tr("%1: %2").arg(mend_->text(), plain(item ? item->text : f->sentence)) : tr("Mend"));
+    accept_->setEnabled(f != nullptr);
+    accept_->setText(f && !f->open() ? tr("Take up again") : tr("Accept\u2026"));
+    accept_->setAccessibleName(f ? tr("%1: %2").arg(accept_->text(), plain(f->sentence)) : tr("Accept the finding"));
+}
+
+void FindingsList::show_current() {
+    const auto* f = current();
+    if (!f) return;
+    std::vector<std::uint32_t> places;
+    std::optional<geo::LonLat> where;
+    const auto add = [&](const service::FindingItem& i) {
+        if (i.place) places.push_back(*i.place);
+        if (!where) where = i.where;
+    };
+    if (const auto* item = current_item()) add(*item);
+    else
+        for (const auto& i : f->items) add(i);
+    emit show_wanted(plain(f->about), places, where);
+}
+
+void FindingsList::mend_current() {
+    const auto* f = current();
+    const auto* item = current_item();
+    if (!f) return;
+    const auto& mend = item ? item->mend : f->mend;
+    if (mend) mender_.mend(*mend, item ? mend_->text() : plain(f->mend_label));
+}
+
+void FindingsList::accept_current() {
+    const auto* f = current();
+    if (!f) return;
+    if (!f->open()) return mender_.reopen(*f);
+    const service::Finding finding = *f;
+    auto* ask = new QInputDialog(this);
+    ask->setAttribute(Qt::WA_DeleteOnClose);
+    ask->setWindowTitle(tr("Accept"));
+    ask->setLabelText(tr("Why this may stay as it is (your note goes into the summary):"));
+    connect(ask, &QInputDialog::textValueSelected, this, [this, finding](const QString& note) { mender_.accept(finding, note.trimmed()); });
+    ask->open();
+}
+
+void FindingsList::pick(service::FindingKind kind, const QString& about, int item) {
+    for (int i = 0; i < list_->topLevelItemCount(); ++i) {
+        const auto& f = mender_.findings()[static_cast<std::size_t>(i)];
+        if (f.kind != kind || plain(f.about) != about) continue;
+        list_->setCurrentItem(item < 0 ? list_->topLevelItem(i) : list_->topLevelItem(i)->child(item));
+        return;
+    }
+    list_->setCurrentItem(nullptr);
+}
+
+}  // namespace otoro::desktop

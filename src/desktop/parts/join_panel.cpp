@@ -1,0 +1,102 @@
+#include "desktop/parts/join_panel.h"
+
+#include <QButtonGroup>
+#include <QDoubleSpinBox>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QPushButton>
+#include <QRadioButton>
+#include <QVBoxLayout>
+
+#include "desktop/theme.h"
+#include "geo/amounts.h"
+
+namespace otoro::desktop {
+namespace {
+QString plain(const std::string& s) { return QString::fromStdString(s); }
+QString number(std::uint32_t v) { return plain(describe(Weight(std::int64_t{v} * 1'000'000))); }
+}  // namespace
+
+JoinPanel::JoinPanel(Session& session, Mender& mender, QWidget* parent) : QWidget(parent), session_(session), mender_(mender) {
+    auto* box = new QVBoxLayout(this);
+    box->setContentsMargins(0, 0, 0, 0);
+    box->setSpacing(3);
+    auto* title = new QLabel(tr("HOW ROADS JOIN"), this);
+    title->setProperty("role", "heading");
+    box->addWidget(title);
+    rules_ = new QButtonGroup(this);
+    const std::array<QString, 3> names{tr("at their ends only"), tr("at any shared vertex"), tr("also where they cross on one level")};
+    for (int i = 0; i < 3; ++i) {
+        auto* b = new QRadioButton(names[static_cast<std::size_t>(i)], this);
+        b->setAccessibleName(tr("Roads join %1").arg(names[static_cast<std::size_t>(i)]));
+        rules_->addButton(b, i);
+        box->addWidget(b);
+        auto* l = new QLabel(this);
+        l->setProperty("role", "soft");
+        l->setFont(theme::type(0.9));
+        l->setContentsMargins(24, 0, 0, 2);
+        about_[static_cast<std::size_t>(i)] = l;
+        box->addWidget(l);
+    }
+    compare_ = new QPushButton(tr("Show what each would give"), this);
+    compare_->setAccessibleName(tr("Show what each rule of joining would give"));
+    box->addWidget(compare_, 0, Qt::AlignLeft);
+    box->addSpacing(8);
+    auto* row = new QHBoxLayout;
+    auto* label = new QLabel(tr("List gaps under"), this);
+    tolerance_ = new QDoubleSpinBox(this);
+    tolerance_->setRange(0, roads::kWidestGap.metres());
+    tolerance_->setDecimals(1);
+    tolerance_->setSuffix(tr(" m"));
+    tolerance_->setAccessibleName(tr("List gaps narrower than, in metres"));
+    tolerance_->setKeyboardTracking(false);
+    label->setBuddy(tolerance_);
+    row->addWidget(label);
+    row->addWidget(tolerance_);
+    row->addStretch(1);
+    box->addLayout(row);
+    auto* closed_row = new QHBoxLayout;
+    closed_ = new QLabel(this);
+    closed_->setProperty("role", "soft");
+    reopen_ = new QPushButton(tr("Open the last again"), this);
+    reopen_->setObjectName("flat");
+    reopen_->setAccessibleName(tr("Open the gap that was closed last again"));
+    closed_row->addWidget(closed_, 1);
+    closed_row->addWidget(reopen_);
+    box->addLayout(closed_row);
+    connect(rules_, &QButtonGroup::idClicked, this, [this](int i) { mender_.set_join_rule(static_cast<roads::JoinRule>(i)); });
+    connect(compare_, &QPushButton::clicked, &mender_, &Mender::compare_rules);
+    connect(tolerance_, &QDoubleSpinBox::valueChanged, this, [this](double m) { mender_.set_gap_tolerance(Millimetres::from_metres(m)); });
+    connect(reopen_, &QPushButton::clicked, this, [this] {
+        if (const auto& r = session_.study().roads; r && !r->preparation.closed.empty()) mender_.reopen_gap(r->preparation.closed.back());
+    });
+    connect(&mender_, &Mender::evidence_changed, this, &JoinPanel::refresh);
+    connect(&mender_, &Mender::findings_changed, this, &JoinPanel::refresh);
+    connect(&session_, &Session::data_changed, this, &JoinPanel::refresh);
+    connect(&session_, &Session::notes_changed, this, &JoinPanel::refresh);
+    refresh();
+}
+
+void JoinPanel::refresh() {
+    const auto& roads = session_.study().roads;
+    setVisible(roads.has_value());
+    if (!roads) return;
+    const bool named = roads->network->joints_named();
+    for (auto* b : rules_->buttons()) b->setEnabled(!named);
+    if (auto* b = rules_->button(static_cast<int>(roads->preparation.rule))) b->setChecked(true);
+    for (auto* l : about_) l->clear();
+    for (const auto& e : mender_.join_evidence())
+        about_[static_cast<std::size_t>(e.rule)]->setText(tr("%1 pieces, %2 dead ends, %3 places cut off").arg(number(e.pieces), number(e.dead_ends), number(e.cut_off.places)));
+    for (auto* l : about_) l->setVisible(!l->text().isEmpty());
+    compare_->setVisible(mender_.join_evidence().empty());
+    compare_->setEnabled(!named);
+    const QSignalBlocker quiet(tolerance_);
+    tolerance_->setValue(session_.study().gap_tolerance.metres());
+    const auto n = roads->preparation.closed.size();
+    closed_->setText(n == 0 ? tr("No gap was closed.") : tr("Gaps closed: %1").arg(n));
+    reopen_->setVisible(n > 0);
+}
+
+QString JoinPanel::evidence(roads::JoinRule rule) const { return about_[static_cast<std::size_t>(rule)]->text(); }
+
+}  // namespace otoro::desktop

@@ -1,0 +1,104 @@
+#include "service/road_reading.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "geo/amounts.h"
+#include "geo/local_frame.h"
+#include "service/split_link.h"
+
+namespace otoro::service {
+namespace {
+
+constexpr double kNearly = 20;  // metres
+
+std::string called(const roads::Network& network, LinkId link) {
+    const auto& n = network.name(link);
+    return n.empty() ? fmt::format("a {} without a name", name(network.attributes(link).road_class)) : n;
+}
+
+/// Names of roads, each once.
+std::string names(const roads::Network& network, const std::vector<LinkId>& links) {
+    std::vector<std::string> out;
+    for (const LinkId l : links)
+        if (auto n = called(network, l); std::find(out.begin(), out.end(), n) == out.end()) out.push_back(std::move(n));
+    if (out.empty()) return "nothing: a dead end";
+    std::string s;
+    for (std::size_t i = 0; i < out.size(); ++i) s += (i > 0 ? ", " : "") + out[i];
+    return s;
+}
+
+double metres_between(const roads::Network& network, LinkId link, geo::LonLat p) {
+    const geo::LocalFrame frame(p);
+    const auto shape = network.shape(link);
+    double least = 1e300;
+    for (std::size_t i = 0; i + 1 < shape.size(); ++i) {
+        const auto a = frame.flat(shape[i]), b = frame.flat(shape[i + 1]);
+        const double t = geo::foot_of_origin(a, b);
+        least = std::min(least, std::hypot(a.x + t * (b.x - a.x), a.y + t * (b.y - a.y)));
+    }
+    return least;
+}
+
+}  // namespace
+
+std::optional<LinkId> road_at(const roads::Network& network, geo::LonLat spot, Millimetres reach) {
+    const auto a = places::attach(network, std::vector<bool>(network.link_count(), true), spot, reach);
+    return a ? std::optional(a->link) : std::nullopt;
+}
+
+RoadReading read_road(const roads::Network& network, const Ground& ground, LinkId link) {
+    RoadReading r;
+    const auto& a = network.attributes(link);
+    r.link = link;
+    r.name = network.name(link);
+    r.road_class = a.road_class;
+    r.length = network.length(link);
+    if (a.drive_speed.stated()) r.stated = a.drive_speed;
+    r.used = travel::speed_on(a, ground.profile);
+    r.level = a.level();
+    r.added = network.lines().as_read(link.value()) == roads::Lines::kAdded;
+    const auto whole = SplitLink(network, ground.crossings[link.value()], link, roads::hindrances_of(ground.hindrances, link)).whole();
+    if (whole.along != travel::kShut) r.along = Millis(whole.along);
+    if (whole.against != travel::kShut) r.against = Millis(whole.against);
+    const auto pieces = find_pieces(network, ground.usable);
+    r.pieces = static_cast<std::uint32_t>(pieces.pieces.size());
+    if (ground.usable[link.value()]) r.piece = pieces.of_link[link.value()];
+
+    const auto ends = network.ends(link);
+    std::vector<std::uint32_t> near;
+    const auto look = [&](NodeId node, std::vector<LinkId>& joined) {
+        const geo::LonLat p = network.position(node);
+        network.links_touching(geo::LocalFrame(p).box_around(kNearly), near);
+        std::sort(near.begin(), near.end());
+        for (const std::uint32_t other : near) {
+            if (other == link.value()) continue;
+            const auto e = network.ends(LinkId(other));
+            if (e.from == node || e.to == node) joined.push_back(LinkId(other));
+            else if (e.from != ends.from && e.to != ends.to && e.from != ends.to && e.to != ends.from)
+                if (const double m = metres_between(network, LinkId(other), p); m <= kNearly) r.nearly.emplace_back(LinkId(other), Millimetres::from_metres(m));
+        }
+    };
+    look(ends.from, r.joined_at_start);
+    look(ends.to, r.joined_at_end);
+    std::sort(r.nearly.begin(), r.nearly.end(), [](const auto& x, const auto& y) { return std::tie(x.second, x.first) < std::tie(y.second, y.first); });
+    return r;
+}
+
+std::string describe(const RoadReading& r, const roads::Network& network) {
+    std::string s = fmt::format("{}{}\n", called(network, r.link), r.added ? " (added to close a gap)" : "");
+    s += fmt::format("{}, {:.1f} m long{}\n", name(r.road_class), r.length.metres(), r.level != 0 ? fmt::format(", level {}", r.level) : "");
+    s += r.stated ? fmt::format("{} used; the file says {}\n", describe(r.used), describe(*r.stated)) : fmt::format("{} used, by its class\n", describe(r.used));
+    const auto minutes = [](const std::optional<Millis>& t) { return t ? fmt::format("{:.2f} min", t->minutes()) : std::string("not allowed"); };
+    s += fmt::format("as drawn {}, the other way {}\n", minutes(r.along), minutes(r.against));
+    if (!r.piece) s += "not for this traveller\n";
+    else s += *r.piece == 0 ? fmt::format("on the largest of {} {}\n", r.pieces, r.pieces == 1 ? "piece" : "pieces") : fmt::format("on piece {} of {}: cut off from the largest\n", *r.piece + 1, r.pieces);
+    s += fmt::format("starts at {}\n", names(network, r.joined_at_start));
+    s += fmt::format("ends at {}\n", names(network, r.joined_at_end));
+    for (std::size_t i = 0; i < std::min<std::size_t>(r.nearly.size(), 3); ++i) s += fmt::format("nearly meets {}, {:.1f} m off\n", called(network, r.nearly[i].first), r.nearly[i].second.metres());
+    s.pop_back();
+    return s;
+}
+
+}  // namespace otoro::service
