@@ -1,5 +1,6 @@
 /// Takes pictures of the real window on the demo study, without a display.
 #include <QApplication>
+#include <QDialog>
 #include <QDir>
 #include <QElapsedTimer>
 #include <QPushButton>
@@ -11,10 +12,13 @@
 #include "desktop/map/map_view.h"
 #include "desktop/pages/data_page.h"
 #include "desktop/pages/study_page.h"
+#include "desktop/parts/findings_list.h"
 #include "desktop/parts/legend.h"
 #include "desktop/parts/question_line.h"
+#include "desktop/parts/sources_list.h"
 #include "desktop/parts/strips.h"
 #include "desktop/theme.h"
+#include "service/road_reading.h"
 
 namespace {
 using namespace otoro::desktop;
@@ -104,8 +108,41 @@ int main(int argc, char** argv) {
     camera.take_with_popup("question");
     if (auto* popup = QApplication::activePopupWidget()) popup->close();
 
+    window.session().choose_plan(0);
+    map.go_to({-9.4860, 46.2065});
+    map.zoom_by(1.6, map.rect().center());
+    window.study_page().take_closure(otoro::roads::ClosureShape::area, {{-9.4985, 46.2035}, {-9.4885, 46.2030}, {-9.4880, 46.2000}, {-9.4990, 46.2005}});
+    camera.take("closure");
+    if (const auto& network = *window.session().study().roads->network; const auto road = otoro::service::road_at(network, {-9.4860, 46.2085}, otoro::Millimetres::metres(500))) {
+        window.study_page().show_road(*road, {-9.4860, 46.2085}, window.mapToGlobal(QPoint(560, 300)));
+        camera.take_with_popup("road");
+        if (auto* popup = QApplication::activePopupWidget()) popup->close();
+    }
+    window.session().undo_stack().undo();
+    map.fit();
+    camera.settle();
+
     window.show_data();
+    wait_for([&] { return window.data_page().mender().up_to_date(); });
+    window.data_page().mender().compare_rules();
+    wait_for([&] { return !window.data_page().mender().join_evidence().empty(); });
+    window.data_page().findings().pick(otoro::service::FindingKind::gaps, "roads");
+    if (auto* row = window.data_page().findings().list().currentItem()) row->setExpanded(true);
     camera.take("data");
+    const auto take_sheet = [&](const QString& name) {
+        camera.settle();
+        for (auto* sheet : window.findChildren<QDialog*>()) {
+            if (!sheet->isVisible()) continue;
+            sheet->grab().save(folder.filePath(name + ".png"));
+            sheet->close();
+        }
+    };
+    window.data_page().sources().attaching_wanted("households");
+    take_sheet("attaching");
+    window.show_profiles();
+    take_sheet("profiles");
+    window.data_page().show_summary();
+    take_sheet("summary");
     if (argc > 3) {
         window.take_file(QString::fromLocal8Bit(argv[3]));
         wait_for([&] { return window.data_page().bring_in().open(); });

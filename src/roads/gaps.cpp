@@ -78,7 +78,13 @@ Foot foot_on(const Network& network, std::uint32_t link, LonLat from, const geo:
 
 class Finder {
 public:
-    Finder(const Network& network, const Pieces& pieces, Millimetres within) : network_(network), pieces_(pieces), within_(within.metres()), incidence_(network, pieces) {}
+    Finder(const Network& network, const Pieces& pieces, Millimetres within)
+        : network_(network), pieces_(pieces), within_(within.metres()), incidence_(network, pieces), minor_links_(links_of_minor_pieces(pieces)),
+          minor_(static_cast<std::uint32_t>(minor_links_.size()), [&](std::uint32_t i) {
+              geo::Box box;
+              for (const LonLat p : network.shape(LinkId(minor_links_[i]))) box.add(p);
+              return box;
+          }) {}
 
     /// The gaps of one end.
     void look(std::uint32_t node, std::vector<Gap>& gaps) const {
@@ -88,13 +94,19 @@ public:
         if (read == own.end()) return;
         const std::uint32_t piece = pieces_.of_link[own[0]];
         const bool dead_end = own.size() == 1;
-        if (!dead_end && piece == 0) return;
         thread_local std::vector<std::uint32_t> near;
         thread_local std::unordered_map<std::uint32_t, Foot> best;  // by piece
         best.clear();
         const LonLat from = network_.position(NodeId(node));
         const geo::LocalFrame frame(from);
-        network_.links_touching(frame.box_around(within_), near);
+        // Most nodes are junctions of the largest piece: they can only nearly meet the few links of others.
+        const geo::Box around = frame.box_around(within_);
+        if (dead_end || piece != 0) {
+            network_.links_touching(around, near);
+        } else {
+            minor_.touching(around, near);
+            for (auto& n : near) n = minor_links_[n];
+        }
         std::sort(near.begin(), near.end());
         for (const std::uint32_t link : near) {
             const std::uint32_t other = pieces_.of_link[link];
@@ -153,10 +165,19 @@ private:
         return false;
     }
 
+    static std::vector<std::uint32_t> links_of_minor_pieces(const Pieces& pieces) {
+        std::vector<std::uint32_t> out;
+        for (std::uint32_t i = 0; i < pieces.of_link.size(); ++i)
+            if (pieces.of_link[i] != kNoPiece && pieces.of_link[i] != 0) out.push_back(i);
+        return out;
+    }
+
     const Network& network_;
     const Pieces& pieces_;
     double within_;
     Incidence incidence_;
+    std::vector<std::uint32_t> minor_links_;
+    geo::BoxIndex minor_;
 };
 
 }  // namespace

@@ -7,9 +7,9 @@
 /// such place, so that it can be closed.
 ///
 /// \par What counts as a gap
-/// A road end (a node) and another node, or another point of a link, within the tolerance by true distance and not joined there. Ends that are looked at are dead
-/// ends and the nodes of every piece but the largest. Each is compared with every piece around it, and the nearest point of each piece is one gap; within its own piece, a point
-/// that is joined by a short way along the roads (at most four times the distance, and 30 m) is joined, and no gap.
+/// A road end (a node) and another node, or another point of a link, within the tolerance by true distance and not joined there. Every node is compared with every other
+/// piece around it, and the nearest point of each piece is one gap. Within its own piece only dead ends are looked at, and a point that is joined by a short way along the roads
+/// (at most four times the distance, or 30 m) is joined, and no gap.
 ///
 /// \par Cost
 /// A search of the R-tree an end, parallel; then a bounded search along the roads where an end is near its own piece.

@@ -90,18 +90,18 @@ WaysByNode::WaysByNode(const roads::Network& network) : first_(std::size_t{netwo
 Graph make_turn_graph(const roads::Network& network, std::span<const travel::Crossing> crossings, const TurnCosts& turns, const WaysByNode& ways, Measure measure, Sweep sweep) {
     const auto crossing_of = [&](LinkWay w) { return w.is_against() ? crossings[w.link().value()].against : crossings[w.link().value()].along; };
     const auto length_of = [&](LinkWay w) { return static_cast<std::uint32_t>(network.length(w.link()).count()); };
-    // Every move from `w` onto `n`, both allowed.
+    const bool outward = sweep == Sweep::outward;
+    // Every move from `w` onto `n`. The one that is travelled must be allowed; at the very end of the other one may stand though it is shut.
     const auto each_move = [&](auto&& use) {
         for (std::uint32_t bits = 0; bits < 2 * network.link_count(); ++bits) {
             const LinkWay w{bits};
-            if (crossing_of(w) == travel::kShut) continue;
+            if (outward && crossing_of(w) == travel::kShut) continue;
             for (const LinkWay n : ways.from(end_of(network, w))) {
-                if (crossing_of(n) == travel::kShut) continue;
+                if (!outward && crossing_of(n) == travel::kShut) continue;
                 if (const std::uint32_t turn = turns.cost(w, n); turn != travel::kShut) use(w, n, turn);
             }
         }
     };
-    const bool outward = sweep == Sweep::outward;
     const bool by_time = measure == Measure::time;
     return make_graph_of_arcs(2 * network.link_count(), measure, sweep, [&](auto&& use) {
         each_move([&](LinkWay w, LinkWay n, std::uint32_t turn) {

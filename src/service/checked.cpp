@@ -144,8 +144,21 @@ std::shared_ptr<const Checked> after_closing(const Checked& before, const Study&
     std::erase_if(out->gaps, [&](const roads::Gap& g) { return g.closing == gap.closing; });
     const std::uint32_t a = before.merged[gap.piece];
     const std::uint32_t b = before.merged[gap.other_piece];
-    for (auto& m : out->merged)
-        if (m == std::max(a, b)) m = std::min(a, b);
+    auto& pieces = out->roads.pieces;
+    roads::Piece& stays = pieces[std::min(a, b)];
+    stays.links += 1 + (gap.meets_end ? 0 : 1);  // the connector, and the road that it cuts in two
+    stays.length = stays.length + gap.distance;
+    if (a != b) {
+        for (auto& m : out->merged)
+            if (m == std::max(a, b)) m = std::min(a, b);
+        stays.links += pieces[std::max(a, b)].links;
+        stays.length = stays.length + pieces[std::max(a, b)].length;
+    }
+    for (std::uint32_t p = 0; p < pieces.size(); ++p) {
+        if (out->merged[p] != p || p == out->main) continue;
+        const roads::Piece& m = pieces[out->merged[out->main]];
+        if (out->merged[out->main] != out->main || pieces[p].links > m.links || (pieces[p].links == m.links && pieces[p].length > m.length)) out->main = p;
+    }
     for (const auto& d : study.demand) attach_to_connector(out->demand.at(d.set->name).attached, positions(*d.set), d.set->attaching, study.question.attach_limit, gap);
     for (const auto& s : study.sites) attach_to_connector(out->sites.at(s.set->name).attached, positions(*s.set), s.set->attaching, study.question.attach_limit, gap);
     return out;

@@ -150,9 +150,10 @@ struct PieceLoads {
     std::vector<Tally> demand;
     std::vector<std::uint32_t> sites;  ///< in use
     bool any_site = false;
+    std::uint32_t main = 0;
     std::string weight_name = "weight";
 
-    PieceLoads(const Study& study, const Checked& c) : demand(c.roads.pieces.size()), sites(c.roads.pieces.size()) {
+    PieceLoads(const Study& study, const Checked& c) : demand(c.roads.pieces.size()), sites(c.roads.pieces.size()), main(c.main) {
         if (const auto* d = study.find_demand(study.question.demand)) {
             const auto& attached = c.demand.at(d->set->name).attached;
             if (study.question.by_weight && !d->set->weight_name.empty()) weight_name = d->set->weight_name;
@@ -173,7 +174,7 @@ struct PieceLoads {
         }
     }
     /// Whether people on the piece can get at service: there is a site on it; or it is the largest, while there are no sites yet.
-    [[nodiscard]] bool served(std::uint32_t piece) const { return any_site ? sites[piece] > 0 : piece == 0; }
+    [[nodiscard]] bool served(std::uint32_t piece) const { return any_site ? sites[piece] > 0 : piece == main; }
 };
 
 std::string effect_of(const roads::Gap& g, const Checked& c, const PieceLoads& loads, Weight& gained) {
@@ -226,9 +227,9 @@ void tell_gaps(std::vector<Finding>& out, const Study& study, const Checked& c, 
         f.weight += loads.demand[p].weight;
         f.places += loads.demand[p].places;
     }
-    f.sentence = fmt::format("{} under {} between roads that do not join", plural(f.count, "gap", "gaps"), describe(study.gap_tolerance));
+    f.sentence = fmt::format("{} under {} between roads", plural(f.count, "gap", "gaps"), describe(study.gap_tolerance));
     if (joins > 0) f.sentence += fmt::format("; closing all joins {} pieces", joins + 1);
-    if (f.weight.count() > 0) f.sentence += fmt::format(" and brings {} {} within reach", describe(f.weight), loads.weight_name);
+    if (f.weight.count() > 0) f.sentence += fmt::format(", {} {} come within reach", describe(f.weight), loads.weight_name);
     f.mend = std::move(all);
     f.mend_label = fmt::format("Close all {}", f.count);
     sort_items(f);
@@ -237,8 +238,8 @@ void tell_gaps(std::vector<Finding>& out, const Study& study, const Checked& c, 
 
 void tell_pieces(std::vector<Finding>& out, const Checked& c, const PieceLoads& loads) {
     std::vector<std::uint32_t> cut_off;
-    for (std::uint32_t p = 1; p < c.roads.pieces.size(); ++p)
-        if (c.merged[p] == p) cut_off.push_back(p);
+    for (std::uint32_t p = 0; p < c.roads.pieces.size(); ++p)
+        if (c.merged[p] == p && p != c.main) cut_off.push_back(p);
     if (cut_off.empty()) return;
     std::stable_sort(cut_off.begin(), cut_off.end(), [&](std::uint32_t a, std::uint32_t b) { return loads.demand[a].weight > loads.demand[b].weight; });
     Finding f;
@@ -248,9 +249,14 @@ void tell_pieces(std::vector<Finding>& out, const Checked& c, const PieceLoads& 
     auto pieces = c.roads.as_pieces();
     for (auto& p : pieces.of_link)
         if (p != roads::kNoPiece) p = c.merged[p];
+    // Where roads are searched, the largest piece is number 0.
+    const auto as_searched = [&](std::uint32_t p) { return p == c.main ? 0U : p == 0 ? c.main : p; };
     std::vector<std::optional<std::uint32_t>> sample(c.roads.pieces.size());
     for (std::uint32_t i = 0; i < pieces.of_link.size(); ++i)
-        if (const auto p = pieces.of_link[i]; p != roads::kNoPiece && !sample[p]) sample[p] = i;
+        if (auto& p = pieces.of_link[i]; p != roads::kNoPiece) {
+            if (!sample[p]) sample[p] = i;
+            p = as_searched(p);
+        }
     CloseGaps all;
     for (std::size_t n = 0; n < cut_off.size(); ++n) {
         const std::uint32_t p = cut_off[n];
@@ -262,7 +268,7 @@ void tell_pieces(std::vector<Finding>& out, const Checked& c, const PieceLoads& 
         item.text = fmt::format("{}, {}", plural(c.roads.pieces[p].links, "road", "roads"), rough(c.roads.pieces[p].length));
         if (loads.demand[p].places > 0) item.text += fmt::format(", {} with {} {}", plural(loads.demand[p].places, "place", "places"), describe(loads.demand[p].weight), loads.weight_name);
         if (n < kMostJoins) {
-            if (const auto join = nearest_join(*c.network, pieces, p)) {
+            if (const auto join = nearest_join(*c.network, pieces, as_searched(p))) {
                 item.text += fmt::format("; the nearest other road is {:.1f} m off", join->distance.metres());
                 item.where = join->from;
                 item.mend = CloseGaps{{join->closing}};
@@ -367,7 +373,7 @@ void tell_attaching(std::vector<Finding>& out, const Study& study, const View& v
             not_near.push_back(i);
             continue;
         }
-        if (c.piece(a->link) != 0) cut_off.push_back(i);
+        if (c.piece(a->link) != c.main) cut_off.push_back(i);
         else if (!c.both_ways[a->link.value()]) trapped.push_back(i);
         if (c.network->attributes(a->link).road_class == roads::RoadClass::motorway) motorway.push_back(i);
         if (a->off_road > kFar && !v.attaching->by_hand.contains(i)) far.push_back(i);

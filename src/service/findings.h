@@ -126,6 +126,7 @@ struct Checked {
     std::shared_ptr<const roads::Network> network;
     RoadReport roads;                       ///< as the question's traveller meets them
     std::vector<std::uint32_t> merged;      ///< into which piece each piece went when gaps were closed since; itself otherwise
+    std::uint32_t main = 0;                 ///< the largest piece after that
     std::vector<bool> both_ways;            ///< one a link: one can come there and leave again (its strongly connected part is the largest)
     std::uint32_t dead_ends = 0;
     std::vector<roads::Gap> gaps;           ///< those still open
@@ -140,8 +141,8 @@ struct Checked {
 /// Looks at everything. \throws Stopped
 std::shared_ptr<const Checked> check_study(const Study& study, const Task& task);
 
-/// The check after one of its gaps was closed, exact but for what only a new search can tell (one-way reach and dead ends stay as they were): pieces merged, places near the
-/// connector attached to it. Costs the demand and sites near the gap and a copy of what a set knows, not the network.
+/// The check after one of its gaps was closed, exact but for what only a whole check can tell (one-way reach, dead ends, and gaps of the node where a road was cut): pieces merged,
+/// places near the connector attached to it. Costs the demand and sites near the gap and a copy of what a set knows, not the network.
 std::shared_ptr<const Checked> after_closing(const Checked& before, const Study& study, const roads::Gap& gap);
 
 /// Tells the findings, those that touch most weight first, accepted ones last. Quick.

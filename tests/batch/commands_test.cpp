@@ -8,7 +8,7 @@
 
 #include "files/study_file.h"
 #include "support/files.h"
-#include "support/town.h"
+#include "support/asking.h"
 
 using namespace otoro;
 using test::Folder;
@@ -125,7 +125,7 @@ TEST_CASE("check counts the roads and writes a report") {
 TEST_CASE("answer works out the plans of a study") {
     const Folder folder;
     service::Study s;
-    s = with_roads(s, {test::Town().draw({{0, 0}, {1000, 0}}).network(), {}});
+    s = with_roads(s, test::roads_of(test::Town().draw({{0, 0}, {1000, 0}})));
     s = with_demand(s, {test::households({{{100, 0}, 1}, {{900, 0}, 3}}), {}});
     auto sites = *test::posts({{0, 0}, {1000, 0}});
     sites.sites[1].state = places::SiteState::candidate;

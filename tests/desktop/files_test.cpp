@@ -98,7 +98,7 @@ TEST_CASE("What a file is taken for is guessed and can be changed") {
     CHECK(panel.role().currentIndex() == static_cast<int>(Role::demand));
     CHECK(panel.field(0).currentText() == "id");
     CHECK(panel.field(1).currentText() == "residents");
-    CHECK(panel.field(4).currentText() == "lon");
+    CHECK(panel.field(8).currentText() == "lon");
     panel.field(1).setCurrentIndex(0);
     panel.set_name().setText("homes");
     panel.accept();
@@ -133,29 +133,6 @@ TEST_CASE("Files dropped on the window are brought in one after another") {
     REQUIRE(both);
     panel.accept();
     REQUIRE(wait_for([&] { return !desk.session().study().demand.empty(); }));
-}
-
-TEST_CASE("The Data page lists what is wrong, how many it touches, and shows where") {
-    Desk desk;
-    desk.bring_in_saltmere();
-    auto& page = desk.window.data_page();
-    REQUIRE(wait_for([&] { return page.findings().size() == 4; }));
-    CHECK(page.findings()[0].sentence.contains("cut off"));
-    CHECK(page.findings()[0].weight > page.findings()[1].weight);
-    QStringList all;
-    for (const auto& f : page.findings()) {
-        all << f.sentence;
-        for (const auto& r : f.records) all << r;
-    }
-    const QString text = all.join("\n");
-    CHECK(text.contains("its weight is empty"));
-    CHECK(text.contains("is also that of record"));
-    CHECK(text.contains("No road within 250 m"));
-    CHECK(text.contains("pieces"));
-    page.list().setCurrentItem(page.list().topLevelItem(0));
-    emit page.list().itemActivated(page.list().topLevelItem(0), 0);
-    CHECK(desk.session().selection().places == page.findings()[0].which);
-    CHECK(desk.map().viewport().pixels_per_metre >= 0.25);
 }
 
 TEST_CASE("After a crash the study can be brought back") {

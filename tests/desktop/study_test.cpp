@@ -31,7 +31,7 @@ TEST_CASE("From three files to a verdict") {
     CHECK(desk.page().question().text().startsWith("The households, counted by residents, are each served by the nearest by time of the open ambulance posts, driving to the place"));
     CHECK(desk.page().answer().statuses().rowCount() == 3);
     CHECK(desk.page().answer().loads().rowCount() == 5);
-    CHECK(wait_for([&] { return desk.window.data_tab().text() == "Data (4)"; }));
+    CHECK(wait_for([&] { return desk.window.data_tab().text() == "Data (7)"; }));
 }
 
 TEST_CASE("Each blank of the question can be changed, and the answer follows") {

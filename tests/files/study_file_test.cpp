@@ -6,8 +6,7 @@
 
 #include <csignal>
 
-#include "files/read_places.h"
-#include "files/read_roads.h"
+#include "files/bring_in.h"
 #include "files/source.h"
 #include "geo/error.h"
 #include "support/asking.h"
@@ -21,15 +20,12 @@ namespace {
 service::Study saltmere() {
     service::Study s;
     s.name = "Saltmere";
-    auto roads = files::read_roads({{OTORO_SALTMERE "/roads.gpkg", "", "", "", ""}, {}}, Task());
-    s = with_roads(s, {std::make_shared<const roads::Network>(join(std::move(roads.lines), Task())), {"roads.gpkg", "roads", "", roads.flaws}});
-    auto homes = files::read_demand({{OTORO_SALTMERE "/households.csv", "", "", "", ""}, {}, {}}, Task());
-    s = with_demand(s, {std::make_shared<const places::DemandSet>(homes.demand), {"households.csv", "", "", homes.flaws}});
-    auto posts = files::read_sites({{OTORO_SALTMERE "/ambulance-posts.geojson", "", "", "", ""}, {}, {}, {}, {}}, Task());
-    s = with_sites(s, {std::make_shared<const places::SiteSet>(posts.sites), {"posts", "", "", {}}});
+    s = with_roads(s, files::bring_in_roads({{OTORO_SALTMERE "/roads.gpkg", "", ""}, {}}, {}, Task()));
+    s = with_demand(s, files::bring_in_demand({{OTORO_SALTMERE "/households.csv", "", ""}, {}, {}}, "", Task()));
+    s = with_sites(s, files::bring_in_sites({{OTORO_SALTMERE "/ambulance-posts.geojson", "", ""}, {}, {}, {}, {}}, "", Task()));
     s.question.profile.mode = travel::Mode::respond;
     s.question.limit = Millimetres::metres(9000);
-    s.plans.push_back({"Quay \"opens\"", {{service::Change::open, "C1", {}}, {service::Change::move, "A1", geo::LonLat{-9.4912345678, 46.2012345678}}}});
+    s.plans.push_back({"Quay \"opens\"", {{service::Change::open, "C1", {}}, {service::Change::move, "A1", geo::LonLat{-9.4912345678, 46.2012345678}}}, {}});
     return s;
 }
 
@@ -37,7 +33,7 @@ service::Outcome answered(const service::Study& s, std::size_t plan) { return an
 
 service::Study small() {
     service::Study s;
-    s = with_roads(s, {test::Town().draw({{0, 0}, {1000, 0}}, test::one_way()).network(), {}});
+    s = with_roads(s, test::roads_of(test::Town().draw({{0, 0}, {1000, 0}}, test::one_way())));
     s = with_demand(s, {test::households({{{100, 0}, 1}}), {}});
     return with_sites(s, {test::posts({{0, 0}}), {}});
 }
@@ -86,7 +82,7 @@ TEST_CASE("Joints that the source named stay named") {
     lines.add(std::array{b, c}, {});
     lines.named_ends = {{7, 8}, {9, 10}};
     service::Study s;
-    s = with_roads(s, {std::make_shared<const roads::Network>(join(lines, Task())), {}});
+    s = with_roads(s, service::roads_in(std::make_shared<const roads::Lines>(lines), {}, {}, Task()));
     files::save_study(s, folder.file("n.gpkg"), Task());
     const auto back = files::open_study(folder.file("n.gpkg"), Task());
     CHECK(back.roads->network->node_count() == 4);

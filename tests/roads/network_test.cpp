@@ -84,7 +84,7 @@ TEST_CASE("The same roads have the same digest, other roads another") {
     CHECK(a.network()->digest() != c.network()->digest());
 }
 
-TEST_CASE("No roads at all is an error that says what to do") { CHECK_THROWS_WITH(roads::join({}, Task()), Catch::Contains("no road line") && Catch::Contains("Bring in")); }
+TEST_CASE("No roads at all is an error that says what to do") { CHECK_THROWS_WITH(roads::join(roads::Lines{}, Task()), Catch::Contains("no road line") && Catch::Contains("Bring in")); }
 
 TEST_CASE("Joining can be stopped") {
     std::stop_source stop;

@@ -59,7 +59,7 @@ TEST_CASE("Where an id is there twice the first is meant") {
     auto twice = *open_and_candidate();
     twice.sites[1].id = "s0";
     twice.sites[1].state = places::SiteState::open;
-    const auto sites = sites_under(twice, {"p", {{Change::close, "s0", {}}}}, service::SiteUse::open);
+    const auto sites = sites_under(twice, {"p", {{Change::close, "s0", {}}}, {}}, service::SiteUse::open);
     CHECK_FALSE(sites[0].in_use);
     CHECK(sites[1].in_use);
 }
@@ -67,7 +67,7 @@ TEST_CASE("Where an id is there twice the first is meant") {
 TEST_CASE("A study turns its question to what is brought in first") {
     service::Study s;
     CHECK_FALSE(s.inputs());
-    s = with_roads(s, {kStreet.network(), {}});
+    s = with_roads(s, test::roads_of(kStreet));
     s = with_demand(s, {households({}), {}});
     s = with_sites(s, {posts({{0, 0}}), {}});
     CHECK(s.question.demand == "households");

@@ -1,7 +1,7 @@
 #pragma once
 /// \file
 /// Asking a question of a small town.
-#include "service/assign.h"
+#include "service/study.h"
 #include "support/town.h"
 
 namespace otoro::test {
@@ -14,6 +14,21 @@ inline service::Question question_at_36() {
     q.profile = {travel::Mode::drive, Speed::km_per_hour(36)};
     q.standard.reset();
     return q;
+}
+
+/// A town's roads as a part of a study.
+inline service::RoadsIn roads_of(const Town& town, roads::Preparation preparation = {}) {
+    return service::roads_in(std::make_shared<const roads::Lines>(town.lines()), std::move(preparation), {}, Task());
+}
+
+/// A study of a town, its households and posts, asked at 36 km/h.
+inline service::Study study_of(const Town& town, std::shared_ptr<const places::DemandSet> demand, std::shared_ptr<const places::SiteSet> sites) {
+    service::Study s;
+    s = with_roads(std::move(s), roads_of(town));
+    s = with_demand(std::move(s), {std::move(demand), {}});
+    s = with_sites(std::move(s), {std::move(sites), {}});
+    s.question = question_at_36();
+    return s;
 }
 
 struct Answered {

@@ -9,7 +9,7 @@
 
 #include "geo/local_frame.h"
 #include "places/demand.h"
-#include "roads/network.h"
+#include "roads/prepare.h"
 
 namespace otoro::test {
 
@@ -43,6 +43,11 @@ public:
     }
     [[nodiscard]] std::shared_ptr<const roads::Network> network() const { return std::make_shared<const roads::Network>(join(lines_, Task())); }
     [[nodiscard]] const roads::Lines& lines() const { return lines_; }
+    [[nodiscard]] roads::Lines& lines() { return lines_; }
+    /// The network under a preparation.
+    [[nodiscard]] std::shared_ptr<const roads::Network> prepared(const roads::Preparation& p) const {
+        return std::make_shared<const roads::Network>(roads::prepare(std::make_shared<const roads::Lines>(lines_), p, Task()));
+    }
 
 private:
     roads::Lines lines_;

@@ -18,18 +18,18 @@ void Mender::look_again() {
     up_to_date_ = false;
     evidence_.clear();
     const auto study = session_.study();
-    checks_.run([this, study](const Task& task) -> Background::Then {
-        auto checked = service::check_study(study, task);
-        return [this, checked] { take(checked); };
+    checks_.run([this, study, looked = ++looked_](const Task& task) -> Background::Then {
+        const auto checked = service::check_study(study, task);
+        auto findings = service::findings_of(study, *checked);
+        files::suggest_crs(findings, study);
+        return [this, looked, checked, findings = std::move(findings)] {
+            if (looked != looked_) return;  // something newer is being looked at
+            checked_ = checked;
+            findings_ = findings;
+            up_to_date_ = true;
+            emit findings_changed();
+        };
     });
-}
-
-void Mender::take(std::shared_ptr<const service::Checked> checked) {
-    checked_ = std::move(checked);
-    findings_ = service::findings_of(session_.study(), *checked_);
-    files::suggest_crs(findings_, session_.study());
-    up_to_date_ = true;
-    emit findings_changed();
 }
 
 void Mender::change(const QString& what, std::function<service::Study(service::Study, const Task&)> work) {

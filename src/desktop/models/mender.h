@@ -43,7 +43,6 @@ signals:
 
 private:
     void look_again();
-    void take(std::shared_ptr<const service::Checked> checked);
     /// Works on a copy of the study off the thread, and keeps its roads and sets if nothing else changed them meanwhile.
     void change(const QString& what, std::function<service::Study(service::Study, const Task&)> work);
 
@@ -54,6 +53,7 @@ private:
     std::vector<service::Finding> findings_;
     std::vector<service::JoinEvidence> evidence_;
     bool up_to_date_ = false;
+    quint64 looked_ = 0;
 };
 
 }  // namespace otoro::desktop

@@ -69,6 +69,7 @@ ProfileSheet::ProfileSheet(Session& session, QWidget* parent) : QDialog(parent),
     bans_ = new QCheckBox(tr("obey forbidden turns"), this);
     const std::array<QString, 5> turn_names{tr("turning left"), tr("going straight on"), tr("turning right"), tr("turning back"), tr("passing signals")};
     auto* form = new QFormLayout;
+    form->setVerticalSpacing(6);
     form->addRow(one_, speed_);
     for (auto* c : {stated_, one_way_, slope_, bans_}) {
         c->setAccessibleName(c->text());
@@ -85,7 +86,7 @@ ProfileSheet::ProfileSheet(Session& session, QWidget* parent) : QDialog(parent),
     back_ = new QComboBox(this);
     back_->addItems({tr("anywhere"), tr("at dead ends only"), tr("never")});
     back_->setAccessibleName(tr("Where one may turn back"));
-    form->addRow(tr("turning back"), back_);
+    form->addRow(tr("back is allowed"), back_);
 
     copy_ = new QPushButton(tr("Copy"), this);
     copy_->setToolTip(tr("Makes a profile of your own from this one"));
@@ -95,6 +96,7 @@ ProfileSheet::ProfileSheet(Session& session, QWidget* parent) : QDialog(parent),
     use_ = new QPushButton(tr("Use in the question"), this);
     for (auto* b : {copy_, remove_, in_, out_, use_}) b->setAccessibleName(tr("%1 (travel profile)").arg(b->text()));
     auto* left = new QVBoxLayout;
+    left->setSpacing(6);
     left->addWidget(list_, 1);
     for (auto* b : {copy_, remove_, in_, out_}) left->addWidget(b);
     auto* right = new QVBoxLayout;

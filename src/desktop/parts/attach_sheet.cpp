@@ -82,7 +82,7 @@ AttachSheet::AttachSheet(Session& session, Mender& mender, const QString& set, Q
     classes_ = new QListWidget(this);
     classes_->setAccessibleName(tr("Classes that places may be attached to"));
     for (std::size_t i = 0; i < roads::kRoadClasses; ++i) {
-        auto* item = new QListWidgetItem(QString::fromUtf8(name(static_cast<roads::RoadClass>(i)).data()), classes_);
+        auto* item = new QListWidgetItem(QString::fromUtf8(name(static_cast<roads::RoadClass>(i)).data()).replace('_', ' '), classes_);
         item->setFlags(Qt::ItemIsEnabled | Qt::ItemIsUserCheckable | Qt::ItemIsSelectable);
         item->setCheckState(Qt::Checked);
     }

@@ -1,0 +1,250 @@
+#include "service/findings.h"
+
+#include <random>
+
+#include "service/join_report.h"
+#include "service/network_summary.h"
+#include "service/road_reading.h"
+#include "support/asking.h"
+
+using namespace otoro;
+using service::Finding;
+using service::FindingKind;
+using test::households;
+using test::posts;
+using test::study_of;
+using test::Town;
+
+namespace {
+
+std::vector<Finding> look(const service::Study& s) { return findings_of(s, *check_study(s, Task())); }
+
+const Finding* find(const std::vector<Finding>& all, FindingKind kind, const std::string& about = "") {
+    for (const auto& f : all)
+        if (f.kind == kind && (about.empty() || f.about == about)) return &f;
+    return nullptr;
+}
+
+/// Two streets that miss each other by four metres; the post stands on the first, most people live on the second.
+service::Study divided() {
+    return study_of(Town().draw({{0, 0}, {300, 0}}).draw({{304, 0}, {600, 0}}), households({{{100, 5}, 2}, {{400, 5}, 7}, {{500, 5}, 3}}), posts({{20, 5}}));
+}
+
+service::Outcome answer_of(const service::Study& s) { return answer(*prepare(*s.inputs(), s.question, nullptr, Task()), {}, Task()); }
+
+}  // namespace
+
+TEST_CASE("A sound study has no findings") {
+    const auto s = study_of(Town().draw({{0, 0}, {300, 0}}).draw({{300, 0}, {600, 0}}), households({{{100, 5}, 2}}), posts({{20, 5}}));
+    CHECK(look(s).empty());
+}
+
+TEST_CASE("A gap says how many people closing it brings within reach, and closing it does") {
+    auto s = divided();
+    CHECK(answer_of(s).tally(service::Status::cut_off).weight == Weight::of(10));
+    const auto found = look(s);
+    const auto* gaps = find(found, FindingKind::gaps);
+    REQUIRE(gaps);
+    CHECK(gaps->weight == Weight::of(10));
+    CHECK(gaps->places == 2);
+    CHECK_THAT(gaps->sentence, Catch::Contains("1 gap under 10 m") && Catch::Contains("joins 2 pieces") && Catch::Contains("10 residents come within reach"));
+    REQUIRE(gaps->items.size() == 1);
+    CHECK_THAT(gaps->items[0].text, Catch::Contains("4.0 m") && Catch::Contains("10 residents"));
+    CHECK(find(found, FindingKind::cut_off_pieces)->weight == Weight::of(10));
+    CHECK(find(found, FindingKind::cut_off_places)->count == 2);
+
+    const auto before = s.roads->lines;
+    s = mended(s, *gaps->mend, Task());
+    CHECK(look(s).empty());
+    CHECK(answer_of(s).tally(service::Status::served).weight == Weight::of(12));
+    CHECK(s.roads->lines == before);  // what was read is not changed
+}
+
+TEST_CASE("Findings come in order of the weight they touch, accepted ones last with their note") {
+    auto s = divided();
+    auto demand = *s.demand[0].set;
+    demand.places.push_back({"h9", test::place({100, 900}), Weight::of(100)});
+    s = with_demand(s, {std::make_shared<const places::DemandSet>(demand), {}});
+    auto found = look(s);
+    CHECK(found[0].kind == FindingKind::no_road_near);
+    for (std::size_t i = 1; i < found.size(); ++i) CHECK(found[i - 1].weight >= found[i].weight);
+    s.accepted[found[0].key()] = "it is the lighthouse";
+    found = look(s);
+    CHECK(found.back().kind == FindingKind::no_road_near);
+    CHECK(found.back().accepted == "it is the lighthouse");
+    CHECK(service::count_open(found) == found.size() - 1);
+}
+
+TEST_CASE("A place with no road near can be attached to the nearest road anyway") {
+    auto s = study_of(Town().draw({{0, 0}, {300, 0}}), households({{{100, 700}, 4}}), posts({{20, 5}}));
+    const auto found = look(s);
+    const auto* f = find(found, FindingKind::no_road_near);
+    REQUIRE(f);
+    CHECK_THAT(f->items[0].text, Catch::Contains("700 m off"));
+    s = mended(s, *f->mend, Task());
+    CHECK_FALSE(find(look(s), FindingKind::no_road_near));
+    const auto o = answer_of(s);
+    CHECK(o.places[0].status == service::Status::served);
+    CHECK(o.places[0].distance.metres() == Approx(80).margin(0.1));
+}
+
+TEST_CASE("Axes the wrong way round are seen and turned, for all places or for some") {
+    auto demand = *households({{{100, 5}, 1}, {{200, 5}, 1}, {{250, 5}, 1}});
+    for (const std::size_t i : {0, 2}) std::swap(demand.places[i].position->lon, demand.places[i].position->lat);
+    auto s = study_of(Town().draw({{0, 0}, {300, 0}}), std::make_shared<const places::DemandSet>(demand), posts({{20, 5}}));
+    const auto found = look(s);
+    const auto* f = find(found, FindingKind::swapped_axes);
+    REQUIRE(f);
+    CHECK(f->count == 2);
+    s = mended(s, *f->mend, Task());
+    CHECK(look(s).empty());
+    CHECK(answer_of(s).tally(service::Status::served).places == 3);
+}
+
+TEST_CASE("Repeated and missing ids are made distinct, the first of each kept") {
+    auto demand = *households({{{100, 5}, 1}, {{200, 5}, 1}, {{250, 5}, 1}, {{260, 5}, 1}});
+    demand.places[1].id = demand.places[2].id = "h0";
+    demand.places[3].id = "";
+    auto s = study_of(Town().draw({{0, 0}, {300, 0}}), std::make_shared<const places::DemandSet>(demand), posts({{20, 5}}));
+    const auto found = look(s);
+    const auto* f = find(found, FindingKind::ids);
+    REQUIRE(f);
+    CHECK(f->count == 3);
+    s = mended(s, *f->mend, Task());
+    std::vector<std::string> ids;
+    for (const auto& p : s.demand[0].set->places) ids.push_back(p.id);
+    CHECK(ids == std::vector<std::string>{"h0", "h0-2", "h0-3", "3"});
+    CHECK(look(s).empty());
+}
+
+TEST_CASE("A missing weight is weighed as 0 until it is given") {
+    auto demand = *households({{{100, 5}, 3}, {{200, 5}, 0}});
+    auto s = study_of(Town().draw({{0, 0}, {300, 0}}), std::make_shared<const places::DemandSet>(demand), posts({{20, 5}}));
+    s.demand[0].origin.flaws = {{"f.csv", 1, "h1", "its weight is empty; it counts as 0", false, FlawKind::weight, 1U}};
+    const auto found = look(s);
+    const auto* f = find(found, FindingKind::weights);
+    REQUIRE(f);
+    s = mended(s, *f->mend, Task());
+    CHECK(s.demand[0].set->places[1].weight == Weight::one());
+    CHECK(look(s).empty());
+}
+
+TEST_CASE("A site that nobody can drive away from is found") {
+    // The lane leads in and never out.
+    auto s = study_of(Town().draw({{0, 0}, {300, 0}}).draw({{300, 0}, {400, 0}}, test::one_way()), households({{{100, 5}, 3}}), posts({{380, 5}}));
+    const auto found = look(s);
+    CHECK(find(found, FindingKind::one_way_roads)->count == 1);
+    REQUIRE(find(found, FindingKind::idle_sites));
+    CHECK_THAT(find(found, FindingKind::idle_sites)->sentence, Catch::Contains("drive away"));
+}
+
+TEST_CASE("Places stacked on one point, far from a road, outside the roads, and on a motorway are found") {
+    Town town = Town().draw({{0, 0}, {3000, 0}}).draw({{0, 0}, {0, 600}}, test::road(roads::RoadClass::motorway));
+    auto demand = *households({{{100, 5}, 1}, {{100, 5}, 1}, {{100, 5}, 1}, {{100, 5}, 1}, {{100, 5}, 1}, {{300, 180}, 1}, {{20, 500}, 1}});
+    demand.places.push_back({"away", geo::LonLat{-8.0, 46.2}, Weight::one()});
+    auto s = study_of(town, std::make_shared<const places::DemandSet>(demand), posts({{20, 5}}));
+    const auto found = look(s);
+    CHECK(find(found, FindingKind::stacked)->count == 5);
+    CHECK(find(found, FindingKind::far_from_road)->count == 1);
+    CHECK(find(found, FindingKind::outside)->count == 1);
+    CHECK(find(found, FindingKind::unreal_roads)->count == 1);  // three kilometres without a bend
+    const auto* motorway = find(found, FindingKind::on_motorway);
+    REQUIRE(motorway);
+    s = mended(s, *motorway->mend, Task());
+    CHECK_FALSE(find(look(s), FindingKind::on_motorway));
+}
+
+TEST_CASE("After one gap is closed the findings are those of a whole new check") {
+    for (int seed = 0; seed < 25; ++seed) {
+        std::mt19937 dice(static_cast<unsigned>(seed));
+        std::uniform_real_distribution<double> place(0, 500), miss(1, 9);
+        Town town;
+        for (int i = 0; i < 10; ++i) {
+            const double x = place(dice), y = place(dice);
+            town.draw({{x, y}, {x + place(dice) / 3, y}});
+            town.draw({{x + 2, y + miss(dice)}, {x + place(dice) / 3, y + 90}});
+        }
+        places::DemandSet demand = *households({});
+        for (int i = 0; i < 60; ++i) demand.places.push_back({"h" + std::to_string(i), test::place({place(dice), place(dice)}), Weight::of(1 + i % 5)});
+        auto s = study_of(town, std::make_shared<const places::DemandSet>(demand), posts({{100, 100}, {300, 300}}));
+        s.question.attach_limit = Millimetres::metres(60);
+        auto checked = check_study(s, Task());
+        for (int step = 0; step < 4 && !checked->gaps.empty(); ++step) {
+            const auto gap = checked->gaps[checked->gaps.size() / 2];
+            const auto quick = after_closing(*checked, s, gap);
+            s = mended(s, service::CloseGaps{{gap.closing}}, Task());
+            const auto whole = check_study(s, Task());
+            const auto a = findings_of(s, *quick);
+            const auto b = findings_of(s, *whole);
+            for (const auto kind : {FindingKind::cut_off_pieces, FindingKind::cut_off_places, FindingKind::no_road_near}) {
+                INFO("seed " << seed << " step " << step << " kind " << name(kind));
+                const auto* x = find(a, kind);
+                const auto* y = find(b, kind);
+                REQUIRE((x != nullptr) == (y != nullptr));
+                if (!x) continue;
+                CHECK(x->count == y->count);
+                CHECK(x->weight == y->weight);
+                CHECK(x->places == y->places);
+            }
+            // Where a road was cut there is a new node, which may be near yet another road: only the next whole check sees that.
+            const bool new_gap = std::any_of(whole->gaps.begin(), whole->gaps.end(), [&](const roads::Gap& g) { return g.from == gap.to; });
+            if (!new_gap) CHECK((find(a, FindingKind::gaps) ? find(a, FindingKind::gaps)->weight : Weight()) == (find(b, FindingKind::gaps) ? find(b, FindingKind::gaps)->weight : Weight()));
+            checked = whole;
+        }
+    }
+}
+
+TEST_CASE("The rules of joining are compared on evidence") {
+    const auto s = study_of(Town().draw({{-100, 0}, {100, 0}}).draw({{0, -100}, {0, 100}}), households({{{5, 60}, 4}, {{50, 5}, 1}}), posts({{80, 5}}));
+    const auto rules = compare_join_rules(s, Task());
+    REQUIRE(rules.size() == 3);
+    CHECK(rules[0].pieces == 2);
+    CHECK(rules[0].dead_ends == 4);
+    CHECK(rules[0].cut_off.weight == Weight::of(4));
+    CHECK(rules[2].pieces == 1);
+    CHECK(rules[2].links == 4);
+    CHECK(rules[2].cut_off.places == 0);
+    CHECK_THAT(describe(rules[0]), Catch::Contains("2 links in 2 pieces, 4 dead ends, 1 places (4) cut off"));
+}
+
+TEST_CASE("The network summary says what everything rests on") {
+    auto s = divided();
+    s.accepted["gaps:roads"] = "the weir";
+    const auto text = network_summary(s, *check_study(s, Task()));
+    for (const char* wanted : {"at their ends only", "Gaps closed by hand: 0", "2 links, 4 nodes", "2 pieces", "one-way", "residential", "within 250 m", "accepted: the weir", "geodesic"})
+        CHECK_THAT(text, Catch::Contains(wanted));
+}
+
+TEST_CASE("A road is read out: what it is, what it costs, what joins it and what nearly does") {
+    auto named = test::road(roads::RoadClass::tertiary);
+    Town town;
+    named.name = town.lines().names.add("Kelp Row");
+    town.draw({{0, 0}, {200, 0}}, named).draw({{200, 0}, {200, 100}}, test::one_way()).draw({{-5, 4}, {-5, 90}});
+    auto s = study_of(town, households({{{100, 5}, 1}}), posts({{20, 5}}));
+    const auto ready = prepare(*s.inputs(), s.question, nullptr, Task());
+    const auto r = read_road(*s.roads->network, *ready->ground, LinkId(0u));
+    CHECK(r.length.metres() == Approx(200).margin(0.01));
+    CHECK(r.along == Millis(20'000));
+    CHECK(r.against == Millis(20'000));
+    CHECK(r.piece == 0U);
+    CHECK(r.pieces == 2);
+    CHECK(r.joined_at_start.empty());
+    CHECK(r.joined_at_end == std::vector<LinkId>{LinkId(1u)});
+    REQUIRE(r.nearly.size() == 1);
+    CHECK(r.nearly[0].second.metres() == Approx(6.4).margin(0.1));
+    CHECK_THAT(describe(r, *s.roads->network), Catch::StartsWith("Kelp Row\ntertiary, 200.0 m long") && Catch::Contains("starts at nothing: a dead end") && Catch::Contains("nearly meets"));
+    CHECK_FALSE(read_road(*s.roads->network, *ready->ground, LinkId(1u)).against);
+    CHECK(service::road_at(*s.roads->network, test::place({100, 8}), Millimetres::metres(10)) == LinkId(0u));
+}
+
+TEST_CASE("A layer serves as demand and as sites") {
+    const auto s = divided();
+    const auto sites = sites_from(s.demand[0]);
+    CHECK(sites.set->count() == 3);
+    CHECK(sites.set->sites[1].state == places::SiteState::open);
+    const auto demand = demand_from(s.sites[0]);
+    CHECK(demand.set->places[0].weight == Weight::one());
+    const auto more = with_place(s, "households", test::place({50, 5}), Weight::of(2));
+    CHECK(more.demand[0].set->count() == 4);
+    CHECK(more.demand[0].set->places[3].id == "drawn 4");
+}
