@@ -12,6 +12,7 @@
 #include "files/bring_in.h"
 #include "files/closure_file.h"
 #include "files/profile_file.h"
+#include "files/read_heights.h"
 #include "files/study_file.h"
 #include "files/write_answer.h"
 #include "geo/amounts.h"
@@ -61,7 +62,7 @@ struct FileOptions {
 /// The roads: one layer or several, their fields, and how they join.
 struct RoadOptions {
     std::vector<std::string> paths, layers, words;
-    std::string crs, filter, join = "ends", close_gaps;
+    std::string crs, filter, join = "ends", close_gaps, heights;
     files::RoadFields named;
 
     void add_to(CLI::App& app) {
@@ -79,6 +80,7 @@ struct RoadOptions {
         app.add_option("--road-level", named.level, "field of the level, or of bridges or tunnels")->type_name("FIELD");
         app.add_option("--road-word", words, "what a class or one-way word of the file means, such as \"B Road=secondary\"")->type_name("WORD=MEANING");
         app.add_option("--join", join, "where lines meet: at their ends, at any shared vertex, or also where they cross on one level")->check(CLI::IsMember({"ends", "vertices", "crossings"}))->capture_default_str();
+        app.add_option("--heights", heights, "GeoTIFF elevation model, for travellers to whom climbing costs time")->type_name("FILE");
         app.add_option("--close-gaps", close_gaps, "close every gap narrower than this, such as 5m")->type_name("LENGTH");
     }
 
@@ -130,6 +132,7 @@ void tell_flaws(Console& console, const std::vector<Flaw>& flaws) {
 /// Roads as the options say, gaps closed.
 service::RoadsIn read_roads(const RoadOptions& options, const std::optional<travel::Profile>& profile, const Task& task) {
     auto in = files::bring_in_roads(options.choice(), options.preparation(), task);
+    if (!options.heights.empty()) in = roads_in(files::with_heights(*in.lines, options.heights, task), in.preparation, in.origin, task);
     if (options.close_gaps.empty()) return in;
     const Millimetres within = parsed("--close-gaps", options.close_gaps, parse_length);
     if (within > roads::kWidestGap) throw CLI::ValidationError("--close-gaps", fmt::format("gaps of more than {} are not closed unseen", describe(roads::kWidestGap)));

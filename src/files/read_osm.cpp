@@ -4,6 +4,7 @@
 #include <array>
 #include <cmath>
 #include <filesystem>
+#include <unordered_map>
 #include <osmium/handler.hpp>
 #include <osmium/io/any_input.hpp>
 #include <osmium/osm.hpp>
@@ -137,6 +138,8 @@ std::optional<Attributes> attributes_of(const osmium::Way& way) {
     if (tag(way, "bicycle") == "yes" || tag(way, "bicycle") == "designated") a.flags |= roads::kCycleAllowed;
     const OneWay drive = drive_one_way(way, highway);
     a.set_one_way(drive, cycle_one_way(way, drive));
+    double layer = 0;
+    if (parse_number(tag(way, "layer"), layer)) a.set_level(static_cast<int>(std::clamp(layer, -8.0, 7.0)));
     if (a.road_class != RoadClass::ferry)
         if (const auto limit = maxspeed(tag(way, "maxspeed"))) a.drive_speed = limit->scaled(kMaxspeedPerMille);
     return a;
@@ -165,19 +168,59 @@ struct Ways : osmium::handler::Handler {
     }
 };
 
+/// A turn restriction by a relation: on coming from one way, one may not (or may only) go onto another at a node.
+struct Restriction {
+    std::int64_t relation = 0, from = 0, via = 0, to = 0;
+    bool only = false;
+};
+
+/// The relations that are turn restrictions for vehicles.
+struct Restrictions : osmium::handler::Handler {
+    RoadsRead& out;
+    const std::string& path;
+    std::vector<Restriction> all;
+
+    Restrictions(RoadsRead& o, const std::string& p) : out(o), path(p) {}
+    void relation(const osmium::Relation& r) {
+        const auto value = [&](const char* key) {
+            const char* v = r.tags().get_value_by_key(key);
+            return v == nullptr ? std::string_view() : std::string_view(v);
+        };
+        if (value("type") != "restriction") return;
+        const std::string_view kind = value("restriction").empty() ? value("restriction:motorcar") : value("restriction");
+        const bool only = kind.starts_with("only_");
+        if (!only && !kind.starts_with("no_")) return;
+        if (value("except").find("motorcar") != std::string_view::npos) return;
+        Restriction found{r.id(), 0, 0, 0, only};
+        int froms = 0, tos = 0, vias = 0;
+        for (const auto& m : r.members()) {
+            const std::string_view role = m.role();
+            if (role == "from" && m.type() == osmium::item_type::way) found.from = m.ref(), ++froms;
+            if (role == "to" && m.type() == osmium::item_type::way) found.to = m.ref(), ++tos;
+            if (role == "via" && m.type() == osmium::item_type::node) found.via = m.ref(), ++vias;
+        }
+        if (froms == 1 && tos == 1 && vias == 1) return all.push_back(found);
+        out.flaws.push_back({path, static_cast<std::int64_t>(r.id()), fmt::format("relation {}", r.id()), "it forbids a turn in a way that is not read (not from one way over one node to one way); it is not obeyed", false,
+                             FlawKind::restriction, std::nullopt});
+    }
+};
+
 /// Where the wanted nodes are.
 struct Nodes : osmium::handler::Handler {
     const std::vector<std::int64_t>& wanted;  // sorted
     std::vector<geo::LonLat> positions;
     std::vector<bool> found;
+    std::vector<bool> signalled;
 
-    explicit Nodes(const std::vector<std::int64_t>& w) : wanted(w), positions(w.size()), found(w.size()) {}
+    explicit Nodes(const std::vector<std::int64_t>& w) : wanted(w), positions(w.size()), found(w.size()), signalled(w.size()) {}
     void node(const osmium::Node& n) {
         const auto at = std::lower_bound(wanted.begin(), wanted.end(), n.id());
         if (at == wanted.end() || *at != n.id() || !n.location().valid()) return;
         const auto i = static_cast<std::size_t>(at - wanted.begin());
         positions[i] = {n.location().lon(), n.location().lat()};
         found[i] = true;
+        const char* highway = n.tags().get_value_by_key("highway");
+        signalled[i] = highway != nullptr && std::string_view(highway) == "traffic_signals";
     }
 };
 
@@ -219,6 +262,59 @@ public:
         if (ways_.first[w + 1] - ways_.first[w] < 2) out_.flaws.push_back({path_, static_cast<std::int64_t>(w), id, "it has fewer than two points", true, FlawKind::shape, std::nullopt});
     }
 
+    /// Turns what relations forbid into forbidden moves between lines. To be called when all ways are cut.
+    void forbid(const std::vector<Restriction>& all) {
+        std::unordered_map<std::int64_t, std::vector<std::uint32_t>> of_way;
+        for (const auto& r : all) of_way[r.from], of_way[r.to];
+        std::unordered_map<std::uint32_t, std::vector<std::uint32_t>> at_node;
+        for (const auto& r : all)
+            if (const auto n = known_index(r.via)) at_node[*n];
+        for (std::uint32_t l = 0; l < out_.lines.count(); ++l) {
+            if (const auto w = of_way.find(way_of_line_[l]); w != of_way.end()) w->second.push_back(l);
+            const auto e = out_.lines.named_ends[l];
+            for (const std::uint32_t n : {e.from, e.to})
+                if (const auto at = at_node.find(n); at != at_node.end() && (at->second.empty() || at->second.back() != l)) at->second.push_back(l);
+        }
+        auto& bans = out_.lines.bans;
+        for (const auto& r : all) {
+            const auto via = known_index(r.via);
+            std::vector<roads::LineWay> from, to;
+            if (via) {
+                for (const std::uint32_t l : of_way[r.from]) coming_to(l, *via, from);
+                for (const std::uint32_t l : of_way[r.to]) leaving_from(l, *via, to);
+            }
+            if (from.empty() || to.empty()) {
+                out_.flaws.push_back({path_, r.relation, fmt::format("relation {}", r.relation), "it forbids a turn between ways that do not meet at its node, or are no roads; it is not obeyed", false, FlawKind::restriction,
+                                      std::nullopt});
+                continue;
+            }
+            if (r.only) {
+                std::vector<roads::LineWay> others;
+                for (const std::uint32_t l : at_node[*via]) leaving_from(l, *via, others);
+                std::erase_if(others, [&](roads::LineWay o) { return std::find(to.begin(), to.end(), o) != to.end(); });
+                to = others;
+            }
+            for (const auto f : from)
+                for (const auto t : to) bans.push_back({f, t});
+        }
+        std::sort(bans.begin(), bans.end());
+        bans.erase(std::unique(bans.begin(), bans.end()), bans.end());
+    }
+
+    /// Traffic signals at ends of links; one between counts for the end that it stands before, if that is within 50 m.
+    void place_signals() {
+        constexpr double kBefore = 50;
+        auto& at = out_.lines.traffic_signals;
+        for (const auto& [line, position] : between_) {
+            const auto shape = out_.lines.shape(line);
+            const auto vertex = static_cast<std::size_t>(std::find(shape.begin(), shape.end(), position) - shape.begin());
+            const double before = geo::line_length(shape.first(vertex + 1)).metres(), after = geo::line_length(shape.subspan(vertex)).metres();
+            if (std::min(before, after) <= kBefore) at.push_back(before <= after ? shape.front() : shape.back());
+        }
+        std::sort(at.begin(), at.end(), [](geo::LonLat a, geo::LonLat b) { return a.lon != b.lon ? a.lon < b.lon : a.lat < b.lat; });
+        at.erase(std::unique(at.begin(), at.end()), at.end());
+    }
+
     /// Shares a ferry's duration among the parts of its way by length.
     void share_durations() {
         for (const auto& [begin, end] : ferries_) {
@@ -249,10 +345,31 @@ private:
     [[nodiscard]] std::size_t index(std::int64_t ref) const {
         return static_cast<std::size_t>(std::lower_bound(nodes_.wanted.begin(), nodes_.wanted.end(), ref) - nodes_.wanted.begin());
     }
+    [[nodiscard]] std::optional<std::uint32_t> known_index(std::int64_t ref) const {
+        const auto i = index(ref);
+        return i < nodes_.wanted.size() && nodes_.wanted[i] == ref ? std::optional(static_cast<std::uint32_t>(i)) : std::nullopt;
+    }
+    /// The ways of travelling a line that end at a node, and those that start there.
+    void coming_to(std::uint32_t line, std::uint32_t node, std::vector<roads::LineWay>& out) const {
+        const auto e = out_.lines.named_ends[line];
+        if (e.to == node) out.push_back(roads::LineWay::along(line));
+        if (e.from == node) out.push_back(roads::LineWay::against(line));
+    }
+    void leaving_from(std::uint32_t line, std::uint32_t node, std::vector<roads::LineWay>& out) const {
+        const auto e = out_.lines.named_ends[line];
+        if (e.from == node) out.push_back(roads::LineWay::along(line));
+        if (e.to == node) out.push_back(roads::LineWay::against(line));
+    }
     void finish(std::size_t w) {
         if (part_.size() < 2) return;
         shape_.clear();
         for (const std::size_t n : part_) shape_.push_back(nodes_.positions[n]);
+        for (std::size_t i = 0; i < part_.size(); ++i) {
+            if (!nodes_.signalled[part_[i]]) continue;
+            if (i == 0 || i + 1 == part_.size()) out_.lines.traffic_signals.push_back(shape_[i]);
+            else between_.emplace_back(out_.lines.count(), shape_[i]);
+        }
+        way_of_line_.push_back(ways_.ids[w]);
         out_.lines.add(shape_, ways_.attributes[w]);
         out_.lines.named_ends.push_back({static_cast<std::uint32_t>(part_.front()), static_cast<std::uint32_t>(part_.back())});
     }
@@ -266,6 +383,8 @@ private:
     std::vector<geo::LonLat> shape_;
     std::vector<std::pair<std::uint32_t, std::uint32_t>> ferries_;
     std::uint32_t way_begin_ = 0;
+    std::vector<std::int64_t> way_of_line_;
+    std::vector<std::pair<std::uint32_t, geo::LonLat>> between_;  // signals inside lines
 };
 
 /// Runs one pass over the file, in blocks, so that it can be stopped.
@@ -308,6 +427,10 @@ RoadsRead read_osm_roads(const std::string& path, const Task& task) {
             cutter.end_way(ways.attributes[w]);
         }
         cutter.share_durations();
+        cutter.place_signals();
+        Restrictions restrictions(out, path);
+        pass(path, osmium::osm_entity_bits::relation, restrictions, task, 0.9, 1.0);
+        if (!restrictions.all.empty()) cutter.forbid(restrictions.all);
     } catch (const Stopped&) {
         throw;
     } catch (const InputError&) {

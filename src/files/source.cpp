@@ -268,7 +268,9 @@ Source::Source(const LayerChoice& choice, Shape wanted)
     } else {
         Complaints quiet;
         expected_ = layer_->GetFeatureCount();
-        if (!quiet.first().empty()) fail(std::nullopt, fmt::format("it cannot be read ({})", quiet.first()), "It may be damaged; ask for it again, or export it again");
+        // A service may not know how many there are, and GDAL says so as an error.
+        if (reach_of(choice.path) == Reach::service && !quiet.first().empty()) expected_ = -1;
+        else if (!quiet.first().empty()) fail(std::nullopt, fmt::format("it cannot be read ({})", quiet.first()), "It may be damaged; ask for it again, or export it again");
         if (expected_ == 0) fail(std::nullopt, fmt::format("layer '{}' is empty", layer_->GetName()), "Export it again with its records");
     }
     find_crs();

@@ -147,3 +147,39 @@ TEST_CASE("OpenStreetMap files that cannot be read say so") {
     CHECK_THAT(complaint("none.osm", osm("")), Catch::Contains("none of its 0 ways"));
     CHECK_THAT(complaint("empty.osm", ""), Catch::Contains("empty"));
 }
+
+namespace {
+std::string restriction(int id, const char* kind, int from, int via, int to, const char* more = "") {
+    return fmt::format("<relation id='{}' version='1'><member type='way' ref='{}' role='from'/><member type='node' ref='{}' role='via'/><member type='way' ref='{}' role='to'/>"
+                       "<tag k='type' v='restriction'/><tag k='restriction' v='{}'/>{}</relation>\n", id, from, via, to, kind, more);
+}
+/// Three ways that meet at node 2: one to its west, one to its east, one to the north.
+std::string junction() {
+    const std::string north = "<node id='30' version='1' lat='46.21' lon='-9.498'/>\n";
+    return osm("", north).substr(0, osm("", north).size() - 7) + way(1, {1, 2}, {{"highway", "residential"}}) + way(2, {2, 3}, {{"highway", "residential"}}) + way(3, {2, 30}, {{"highway", "residential"}});
+}
+}  // namespace
+
+TEST_CASE("Turn restrictions become forbidden moves") {
+    using roads::LineWay;
+    const auto no_left = read(junction() + restriction(7, "no_left_turn", 1, 2, 3) + "</osm>");
+    CHECK(no_left.lines.bans == std::vector<roads::TurnBan>{{LineWay::along(0), LineWay::along(2)}});
+    const auto only_straight = read(junction() + restriction(7, "only_straight_on", 1, 2, 2) + "</osm>");
+    CHECK(only_straight.lines.bans == std::vector<roads::TurnBan>{{LineWay::along(0), LineWay::against(0)}, {LineWay::along(0), LineWay::along(2)}});
+    const auto back = read(junction() + restriction(7, "no_u_turn", 1, 2, 1) + "</osm>");
+    CHECK(back.lines.bans == std::vector<roads::TurnBan>{{LineWay::along(0), LineWay::against(0)}});
+    CHECK(read(junction() + restriction(7, "no_left_turn", 1, 2, 3, "<tag k='except' v='motorcar'/>") + "</osm>").lines.bans.empty());
+    const auto nowhere = read(junction() + restriction(7, "no_left_turn", 1, 9, 3) + "</osm>");
+    CHECK(nowhere.lines.bans.empty());
+    REQUIRE(nowhere.flaws.size() == 1);
+    CHECK_THAT(nowhere.flaws[0].wrong, Catch::Contains("do not meet"));
+}
+
+TEST_CASE("Traffic signals count at the crossing they stand at or just before") {
+    const auto at = read(osm(way(1, {1, 40}, {{"highway", "residential"}}) + way(2, {40, 3}, {{"highway", "residential"}}),
+                             "<node id='40' version='1' lat='46.2' lon='-9.498'><tag k='highway' v='traffic_signals'/></node>\n"));
+    CHECK(at.lines.traffic_signals == std::vector<geo::LonLat>{{-9.498, 46.2}});
+    const auto before = read(osm(way(1, {1, 40, 2}, {{"highway", "residential"}}), "<node id='40' version='1' lat='46.2' lon='-9.4982'><tag k='highway' v='traffic_signals'/></node>\n"));
+    REQUIRE(before.lines.traffic_signals.size() == 1);
+    CHECK(before.lines.traffic_signals[0].lon == Approx(-9.498));
+}

@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "files/bring_in.h"
+#include "files/read_heights.h"
 #include "service/network_summary.h"
 
 namespace otoro::desktop {
@@ -79,6 +80,14 @@ void Mender::set_join_rule(roads::JoinRule rule) {
         auto preparation = s.roads->preparation;
         preparation.rule = rule;
         s.roads = service::roads_in(s.roads->lines, std::move(preparation), s.roads->origin, task);
+        return s;
+    });
+}
+
+void Mender::take_heights(const QString& path) {
+    if (!session_.study().roads) return;
+    change(tr("heights"), [path = path.toStdString()](service::Study s, const Task& task) {
+        s.roads = service::roads_in(files::with_heights(*s.roads->lines, path, task), s.roads->preparation, s.roads->origin, task);
         return s;
     });
 }

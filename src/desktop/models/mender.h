@@ -30,6 +30,8 @@ public:
     void reopen(const service::Finding& finding);
     void set_join_rule(roads::JoinRule rule);
     void set_gap_tolerance(Millimetres tolerance);
+    /// Gives the roads heights from a GeoTIFF.
+    void take_heights(const QString& path);
     /// Takes back a closed gap.
     void reopen_gap(const roads::ClosedGap& gap);
     /// Works out what each rule of joining would give; `evidence_changed` says when.

@@ -1,5 +1,6 @@
 #include "desktop/parts/sources_list.h"
 
+#include <QFileDialog>
 #include <QFrame>
 #include <QHBoxLayout>
 #include <QLabel>
@@ -82,6 +83,10 @@ void SourcesList::fill_menu(QMenu& menu, const QString& set) {
     const auto name = set.toStdString();
     if (set.isEmpty()) {
         menu.addAction(tr("Who may use which road, how fast\u2026"), this, &SourcesList::profiles_wanted);
+        menu.addAction(tr("Heights from an elevation model\u2026"), this, [this] {
+            const QString path = QFileDialog::getOpenFileName(this, tr("An elevation model"), {}, tr("GeoTIFF (*.tif *.tiff)"));
+            if (!path.isEmpty()) mender_.take_heights(path);
+        });
         return;
     }
     menu.addAction(tr("How its places are attached\u2026"), this, [this, set] { emit attaching_wanted(set); });
