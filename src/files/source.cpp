@@ -96,7 +96,11 @@ DatasetPtr open_with(const std::string& shown, const std::string& name, const ch
         if (!complaints.first().empty()) refuse(shown, fmt::format("it cannot be read ({})", complaints.first()), "It may be damaged or broken off; ask for it again, or export it again");
         refuse(shown, "it is in no format that is read here", fmt::format("Bring in {}", kFormats));
     }
-    return {dataset, [](GDALDataset* d) { GDALClose(d); }};
+    DatasetPtr opened(dataset, [](GDALDataset* d) { GDALClose(d); });
+    // A driver may open what it could not read to the end.
+    if (dataset->GetLayerCount() == 0 || !complaints.first().empty())
+        refuse(shown, fmt::format("it cannot be read ({})", complaints.first().empty() ? "there is no layer in it" : complaints.first()), "It may be damaged or broken off; ask for it again, or export it again");
+    return opened;
 }
 
 DatasetPtr open_database(const std::string& location) {
@@ -186,7 +190,6 @@ void prepare_gdal() {
         CPLSetConfigOption("GDAL_DISABLE_READDIR_ON_OPEN", "NO");
         CPLSetConfigOption("GML_DOWNLOAD_SCHEMA", "NO");
         CPLSetConfigOption("GML_SKIP_RESOLVE_ELEMS", "ALL");
-        CPLSetConfigOption("GML_GFS_TEMPLATE", "");
         CPLSetConfigOption("LIBKML_RESOLVE_STYLE", "NO");
         CPLSetConfigOption("GDAL_HTTP_TIMEOUT", "30");
         CPLSetConfigOption("GDAL_HTTP_CONNECTTIMEOUT", "10");
