@@ -196,8 +196,18 @@ std::vector<Gap> find_gaps(const Network& network, const Pieces& pieces, Millime
     const auto key = [](const Gap& g) { return std::tuple(g.distance, g.end, g.link); };
     std::sort(all.begin(), all.end(), [&](const Gap& a, const Gap& b) { return key(a) < key(b); });
 
-    // Two ends that see each other are one gap.
+    // Two ends that see each other are one gap; so are two roads that each see the other a little beside its end.
     std::vector<Gap> out;
+    std::unordered_map<std::uint32_t, std::vector<std::size_t>> kept_at;  // by end
+    const auto is_end_of = [&](NodeId node, LinkId link) { return network.ends(link).from == node || network.ends(link).to == node; };
+    const auto seen_from_there = [&](const Gap& g) {
+        const Ends e = network.ends(g.link);
+        for (const NodeId n : {e.from, e.to})
+            if (const auto at = kept_at.find(n.value()); at != kept_at.end())
+                for (const std::size_t k : at->second)
+                    if (is_end_of(g.end, out[k].link) && geo::distance(out[k].from, g.from) <= within + within) return true;
+        return false;
+    };
     std::unordered_map<std::uint64_t, bool> seen;
     for (const Gap& g : all) {
         if (g.meets_end) {
@@ -207,6 +217,8 @@ std::vector<Gap> find_gaps(const Network& network, const Pieces& pieces, Millime
             const auto high = std::max(g.end.value(), other);
             if (!seen.try_emplace((std::uint64_t{low} << 32U) | high, true).second) continue;
         }
+        if (seen_from_there(g)) continue;
+        kept_at[g.end.value()].push_back(out.size());
         out.push_back(g);
     }
     return out;

@@ -191,3 +191,70 @@ TEST_CASE("Help has examples") {
     CHECK_THAT(r.out, Catch::Contains("otoro-batch assign --roads") && Catch::Contains("90s 8min 1h"));
     CHECK(run({"assign", "--help"}).code == 0);
 }
+
+TEST_CASE("check tells the same findings as the window, as JSON, and is strict if asked") {
+    const Folder folder;
+    const auto json = folder.file("check.json");
+    const auto r = run({"check", "--roads", kRoads, "--travel", "drive", "--demand", kHomes, "--sites", kPosts, "--json", json, "--quiet"});
+    CHECK(r.code == batch::kDone);
+    CHECK_THAT(r.out, Catch::Contains("Findings: 7"));
+    const auto j = nlohmann::json::parse(test::contents(json));
+    std::map<std::string, nlohmann::json> by_kind;
+    for (const auto& f : j.at("findings")) by_kind[f.at("kind")] = f;
+    for (const char* kind : {"gaps", "cut_off_pieces", "cut_off_places", "no_road_near", "ids", "weights", "far_from_road"}) CHECK(by_kind.contains(kind));
+    CHECK(by_kind["gaps"]["count"] == 6);
+    CHECK(by_kind["cut_off_places"]["places"] == 23);
+    CHECK(run({"check", "--roads", kRoads, "--quiet", "--strict"}).code == batch::kFindings);
+    std::string two_way = test::kCrossRoads;  // its one-way street can be entered and not left
+    two_way.replace(two_way.find("\"yes\""), 5, "\"no\"");
+    CHECK(run({"check", "--roads", folder.write("good.geojson", two_way), "--quiet", "--strict"}).code == batch::kDone);
+}
+
+TEST_CASE("check compares the rules of joining and writes the network summary") {
+    const Folder folder;
+    const auto cross = folder.write("x.geojson", R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{},"geometry":{"type":"LineString","coordinates":[[-9.51,46.2],[-9.49,46.2]]}},
+{"type":"Feature","properties":{},"geometry":{"type":"LineString","coordinates":[[-9.5,46.19],[-9.5,46.21]]}}]})");
+    const auto summary = folder.file("s.txt");
+    const auto r = run({"check", "--roads", cross, "--compare-joins", "--summary", summary, "--json", folder.file("j.json"), "--quiet"});
+    CHECK(r.code == batch::kDone);
+    const auto rules = nlohmann::json::parse(test::contents(folder.file("j.json"))).at("join_rules");
+    CHECK(rules.at(0).at("pieces") == 2);
+    CHECK(rules.at(2).at("pieces") == 1);
+    CHECK_THAT(test::contents(summary), Catch::Contains("Lines join at their ends only"));
+    CHECK_THAT(run({"check", "--roads", cross, "--join", "crossings", "--quiet"}).out, Catch::Contains("4 links, 5 nodes"));
+}
+
+TEST_CASE("assign closes gaps, filters, merges, shuts roads and takes profiles from files") {
+    const Folder folder;
+    const auto roads = folder.write("r.geojson", R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"class":"residential"},"geometry":{"type":"LineString","coordinates":[[-9.51,46.2],[-9.5,46.2]]}},
+{"type":"Feature","properties":{"class":"residential"},"geometry":{"type":"LineString","coordinates":[[-9.49995,46.2],[-9.49,46.2]]}}]})");
+    const auto homes = folder.write("h.csv", "id,lon,lat,kind\na,-9.495,46.2,farm\nb,-9.505,46.2,flat\n");
+    const auto posts = folder.write("p.csv", "id,lon,lat\ns,-9.509,46.2\n");
+    const std::vector<std::string> base{"assign", "--roads", roads, "--demand", homes, "--sites", posts, "--measure", "time", "--towards", "demand", "--quiet", "--out", folder.file("o.csv")};
+    const auto with = [&](std::vector<std::string> more) {
+        auto all = base;
+        all.insert(all.end(), more.begin(), more.end());
+        const auto r = run(all);
+        INFO(r.err);
+        CHECK(r.code == batch::kDone);
+        return test::contents(folder.file("o.csv"));
+    };
+    CHECK_THAT(with({"--travel", "drive"}), Catch::Contains("a,,,cut_off") && Catch::Contains("b,1,s,served"));
+    CHECK_THAT(with({"--travel", "drive", "--close-gaps", "10m"}), Catch::Contains("a,1,s,served"));
+    CHECK_THAT(with({"--travel", "drive", "--close-gaps", "10m", "--demand-filter", "kind = 'farm'"}), Catch::Contains("a,1,s,served") && !Catch::Contains("\nb,"));
+    const auto profile = folder.write("w.json", R"({"otoro_travel_profile":1,"mode":"walk","name":"slow","heeds_stated_speed":true,"slope":false,"one_speed_mm_per_hour":1000000})");
+    CHECK_THAT(with({"--travel", profile}), Catch::Contains("b,1,s,served,18.5"));  // 309 m at 1 km/h
+    const auto closures = folder.write("c.geojson", R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"effect":"shut"},"geometry":{"type":"Point","coordinates":[-9.507,46.2]}}]})");
+    CHECK_THAT(with({"--travel", "drive", "--closures", closures}), Catch::Contains("b,,,cut_off"));
+    CHECK_THAT(with({"--travel", "drive", "--off-road-speed", "3.6km/h"}), Catch::Contains("b,1,s,served"));
+    const auto more = folder.write("more.geojson", R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"class":"residential"},"geometry":{"type":"LineString","coordinates":[[-9.5,46.2],[-9.49995,46.2]]}}]})");
+    CHECK_THAT(with({"--travel", "drive", "--roads", more}), Catch::Contains("a,1,s,served"));
+}
+
+TEST_CASE("Misuse of the new options is misuse") {
+    CHECK(run({"check", "--roads", kRoads, "--join", "anywhere"}).code == batch::kMisuse);
+    CHECK(run({"check", "--roads", kRoads, "--travel", "fly"}).code == batch::kMisuse);
+    CHECK(run({"check", "--roads", kRoads, "--close-gaps", "5km"}).code == batch::kMisuse);
+    CHECK(run({"check", "--roads", kRoads, "--road-word", "B Road"}).code == batch::kMisuse);
+    CHECK(run({"check", "--roads", kRoads, "--roads-filter", "class ="}).code == batch::kBadInput);
+}

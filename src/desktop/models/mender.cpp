@@ -50,7 +50,7 @@ void Mender::change(const QString& what, std::function<service::Study(service::S
     });
 }
 
-void Mender::mend(const service::Mend& mend, const QString& what) {
+void Mender::mend(service::Mend mend, const QString& what) {
     if (const auto* close = std::get_if<service::CloseGaps>(&mend); close && close->gaps.size() == 1 && checked_ && up_to_date_) {
         const auto gap = std::find_if(checked_->gaps.begin(), checked_->gaps.end(), [&](const roads::Gap& g) { return g.closing == close->gaps[0]; });
         if (gap != checked_->gaps.end()) {
@@ -60,7 +60,7 @@ void Mender::mend(const service::Mend& mend, const QString& what) {
             emit findings_changed();
         }
     }
-    change(what, [mend](service::Study s, const Task& task) {
+    change(what, [mend = std::move(mend)](service::Study s, const Task& task) {
         if (const auto* again = std::get_if<service::ReadAgain>(&mend)) return files::read_again(std::move(s), *again, task);
         return service::mended(std::move(s), mend, task);
     });

@@ -25,7 +25,7 @@ public:
     [[nodiscard]] bool up_to_date() const { return up_to_date_; }
 
     /// Mends, as a step that can be undone. A single gap is told as closed at once; the roads follow.
-    void mend(const service::Mend& mend, const QString& what);
+    void mend(service::Mend mend, const QString& what);
     void accept(const service::Finding& finding, const QString& note);
     void reopen(const service::Finding& finding);
     void set_join_rule(roads::JoinRule rule);

@@ -1,0 +1,312 @@
+/// The Data page, driven as a planner would: every planted flaw found, mended, and undone.
+#include <catch2/catch.hpp>
+
+#include <QApplication>
+#include <QButtonGroup>
+#include <QCheckBox>
+#include <QClipboard>
+#include <QComboBox>
+#include <QDialog>
+#include <QInputDialog>
+#include <QLabel>
+#include <QListWidget>
+#include <QMenu>
+#include <QTableWidget>
+#include <QTextBrowser>
+#include <QTreeWidget>
+
+#include "desktop/at_the_desk.h"
+#include "desktop/pages/profile_sheet.h"
+#include "desktop/parts/attach_sheet.h"
+#include "desktop/parts/findings_list.h"
+#include "desktop/parts/join_panel.h"
+#include "desktop/parts/plan_list.h"
+#include "desktop/parts/sources_list.h"
+
+using namespace otoro;
+using namespace otoro::desktop;
+using service::FindingKind;
+using test::Desk;
+using test::wait_for;
+
+namespace {
+
+Mender& mender(Desk& desk) { return desk.window.data_page().mender(); }
+bool checked(Desk& desk) {
+    return wait_for([&] { return !desk.window.background().busy() && mender(desk).up_to_date() && (!desk.session().study().inputs() || desk.session().up_to_date()); });
+}
+const service::Finding* find(Desk& desk, FindingKind kind) {
+    for (const auto& f : mender(desk).findings())
+        if (f.kind == kind) return &f;
+    return nullptr;
+}
+/// Picks a finding (or one of its items), presses Mend, and waits.
+void mend(Desk& desk, FindingKind kind, int item = -1) {
+    const auto* f = find(desk, kind);
+    REQUIRE(f);
+    auto& list = desk.window.data_page().findings();
+    list.pick(kind, QString::fromStdString(f->about), item);
+    REQUIRE(list.mend_button().isEnabled());
+    const int before = desk.session().undo_stack().index();
+    QTest::mouseClick(&list.mend_button(), Qt::LeftButton);
+    REQUIRE(wait_for([&] { return desk.session().undo_stack().index() == before + 1; }));
+    REQUIRE(checked(desk));
+}
+std::uint32_t served(Desk& desk) { return desk.session().answer()->outcome.tally(service::Status::served).places; }
+
+}  // namespace
+
+TEST_CASE("From the Data page alone every planted flaw is found and mended, the verdict follows, and all is undone") {
+    Desk desk;
+    desk.bring_in_saltmere();
+    desk.window.show_data();
+    REQUIRE(checked(desk));
+    CHECK(desk.window.data_tab().text() == "Data (7)");
+    const auto share = desk.share();
+    CHECK(served(desk) == 8976);
+    for (std::size_t i = 1; i < mender(desk).findings().size(); ++i) CHECK(mender(desk).findings()[i - 1].weight >= mender(desk).findings()[i].weight);
+
+    REQUIRE(find(desk, FindingKind::gaps)->count == 6);
+    mend(desk, FindingKind::gaps, 0);  // the one that joins the smaller piece
+    CHECK(served(desk) == 8978);
+    CHECK(find(desk, FindingKind::gaps)->count == 5);
+    mend(desk, FindingKind::gaps);  // all that are left
+    CHECK_FALSE(find(desk, FindingKind::gaps));
+    CHECK(desk.session().study().roads->preparation.closed.size() == 6);
+    mend(desk, FindingKind::cut_off_pieces);
+    CHECK(served(desk) == 8999);
+    CHECK_FALSE(find(desk, FindingKind::cut_off_places));
+    mend(desk, FindingKind::no_road_near);
+    CHECK(served(desk) == 9000);
+    mend(desk, FindingKind::ids);
+    const auto weight = desk.session().answer()->outcome.all.weight;
+    mend(desk, FindingKind::weights);
+    CHECK(desk.session().answer()->outcome.all.weight == weight + Weight::one());
+    CHECK(desk.share() != share);
+
+    // What is left may be accepted, with a note, and taken up again.
+    REQUIRE(mender(desk).findings().size() == 1);
+    mender(desk).accept(mender(desk).findings()[0], "farms stand back from the road");
+    REQUIRE(checked(desk));
+    CHECK(desk.window.data_tab().text() == "Data");
+    CHECK_THAT(mender(desk).summary().toStdString(), Catch::Contains("accepted: farms stand back") && Catch::Contains("Gaps closed by hand: 7"));
+    auto& undo = desk.session().undo_stack();
+    for (int i = 0; i < 7; ++i) undo.undo();
+    REQUIRE(checked(desk));
+    CHECK(desk.window.data_tab().text() == "Data (7)");
+    CHECK(desk.share() == share);
+    CHECK(served(desk) == 8976);
+}
+
+TEST_CASE("Showing a finding picks its places and takes the map there") {
+    Desk desk;
+    desk.bring_in_saltmere();
+    desk.window.show_data();
+    REQUIRE(checked(desk));
+    auto& list = desk.window.data_page().findings();
+    list.pick(FindingKind::cut_off_places, "households");
+    QTest::mouseClick(&list.show_button(), Qt::LeftButton);
+    CHECK(desk.page().isVisible());
+    CHECK(desk.session().selection().places.size() == 23);
+    CHECK(desk.map().viewport().pixels_per_metre >= 0.25);
+    REQUIRE(desk.map().marks().size() == 1);
+    QTest::keyClick(&desk.map(), Qt::Key_Escape);
+    CHECK(desk.map().marks().empty());
+}
+
+TEST_CASE("Findings can be searched") {
+    Desk desk;
+    desk.bring_in_saltmere();
+    REQUIRE(checked(desk));
+    auto& list = desk.window.data_page().findings();
+    list.search().setText("H01266");
+    int shown = 0;
+    for (int i = 0; i < list.list().topLevelItemCount(); ++i) shown += list.list().topLevelItem(i)->isHidden() ? 0 : 1;
+    CHECK(shown == 1);
+}
+
+TEST_CASE("The rules of joining are shown with what each gives, and chosen") {
+    Desk desk;
+    desk.bring_in_saltmere();
+    REQUIRE(checked(desk));
+    auto& join = desk.window.data_page().joining();
+    QTest::mouseClick(&join.compare_button(), Qt::LeftButton);
+    REQUIRE(wait_for([&] { return !mender(desk).join_evidence().empty(); }));
+    CHECK(join.evidence(roads::JoinRule::ends).contains("3 pieces, 312 dead ends, 23 places cut off"));
+    const auto links = desk.session().study().roads->network->link_count();
+    join.rules().button(static_cast<int>(roads::JoinRule::crossings))->click();
+    REQUIRE(wait_for([&] { return desk.session().study().roads->preparation.rule == roads::JoinRule::crossings; }));
+    REQUIRE(checked(desk));
+    CHECK(desk.session().study().roads->network->link_count() > links);
+    join.tolerance().setValue(3.5);
+    REQUIRE(checked(desk));
+    CHECK(desk.session().study().gap_tolerance == Millimetres(3500));
+}
+
+TEST_CASE("A profile is copied, changed in its table, used, and survives saving") {
+    Desk desk;
+    desk.bring_in_saltmere();
+    const auto before = statistics(desk.session().answer()->outcome, routing::Measure::time)->mean;
+    desk.window.show_profiles();
+    auto* sheet = desk.window.findChild<ProfileSheet*>();
+    REQUIRE(sheet);
+    CHECK_FALSE(sheet->table().item(6, 2)->flags() & Qt::ItemIsEditable);  // a standard one
+    sheet->list().setCurrentRow(0);
+    QTest::mouseClick(&sheet->copy_button(), Qt::LeftButton);
+    REQUIRE(desk.session().study().profiles.size() == 1);
+    CHECK(desk.session().study().profiles[0].name == "drive 2");
+    QTest::mouseClick(&sheet->use_button(), Qt::LeftButton);
+    REQUIRE(desk.settle());
+    CHECK(statistics(desk.session().answer()->outcome, routing::Measure::time)->mean == before);
+    sheet->table().item(static_cast<int>(roads::RoadClass::residential), 2)->setText("15");
+    sheet->seconds(0).setValue(6);
+    REQUIRE(desk.settle());
+    CHECK(desk.session().question().profile.turning->left == Millis(6000));
+    CHECK(statistics(desk.session().answer()->outcome, routing::Measure::time)->mean > before);
+    CHECK(desk.page().question().text().contains("driving as drive 2"));
+    sheet->table().item(0, 2)->setText("fast");
+    CHECK(desk.window.notice().text().contains("not between"));
+
+    const auto file = QString::fromStdString(desk.folder.file("p.json"));
+    sheet->hand_out(file);
+    CHECK(sheet->bring_in(file));
+    CHECK(desk.session().study().profiles.size() == 2);
+    CHECK(desk.session().study().profiles[1].table == desk.session().study().profiles[0].table);
+    sheet->close();
+    desk.window.files().save(QString::fromStdString(desk.folder.file("s.gpkg")));
+    REQUIRE(desk.settle());
+    const auto question = desk.session().question();
+    desk.window.files().open(QString::fromStdString(desk.folder.file("s.gpkg")));
+    REQUIRE(desk.settle());
+    CHECK(desk.session().question() == question);
+    CHECK(desk.session().study().profiles.size() == 2);
+}
+
+TEST_CASE("Roads are shut from the map, in a plan; the plan says so and can be changed and undone") {
+    Desk desk;
+    desk.bring_in_saltmere();
+    desk.window.show_study();
+    const auto today = served(desk);
+    // Round the Market Cross: nobody comes out.
+    desk.map().start_drawing(roads::ClosureShape::area);
+    const auto& cross = *desk.session().study().sites[0].set->sites[0].position;
+    desk.map().go_to(cross);
+    for (const QPointF d : {QPointF(-60, -60), QPointF(60, -60), QPointF(60, 60)}) QTest::mouseClick(&desk.map(), Qt::LeftButton, {}, (desk.map().screen_of(cross) + d).toPoint());
+    QTest::keyClick(&desk.map(), Qt::Key_Return);
+    CHECK_FALSE(desk.map().drawing());
+    REQUIRE(desk.settle_plans());
+    REQUIRE(desk.session().plan().closures.size() == 1);
+    CHECK(desk.session().plan_index() == 1);
+    CHECK(desk.session().answer_of(1)->outcome.digest != desk.session().answer_of(0)->outcome.digest);
+    CHECK(desk.session().answer_of(0)->outcome.tally(service::Status::served).places == today);
+    CHECK(desk.session().verdict()->share < desk.session().verdict_of(0)->share);
+    desk.page().offer_spot_menu(cross, desk.window.pos());
+    auto* menu = desk.page().findChild<QMenu*>("spot");
+    REQUIRE(menu);
+    QMenu* mine = nullptr;
+    for (auto* a : menu->actions())
+        if (a->menu() && a->text() == "Roads shut") mine = a->menu();
+    REQUIRE(mine);
+    mine->actions().at(1)->trigger();  // slowed
+    Desk::close_editor();
+    REQUIRE(desk.settle());
+    CHECK(desk.session().plan().closures[0].effect == roads::ClosureEffect::slowed);
+    CHECK(served(desk) == today);
+    desk.session().undo_stack().undo();
+    desk.session().undo_stack().undo();
+    CHECK(desk.session().study().plans.size() == 1);
+}
+
+TEST_CASE("A road that is pressed says what is known of it") {
+    Desk desk;
+    desk.bring_in_saltmere();
+    desk.window.show_study();
+    const auto& network = *desk.session().study().roads->network;
+    desk.page().show_road(LinkId(10u), network.shape(LinkId(10u)).front(), desk.window.pos());
+    auto* card = QApplication::activePopupWidget();
+    REQUIRE(card);
+    const auto text = card->findChild<QLabel*>("road")->text();
+    CHECK(text.contains(QString::fromStdString(network.name(LinkId(10u)))));
+    CHECK(text.contains("of 3 pieces"));
+    Desk::close_editor();
+}
+
+TEST_CASE("How places are attached can be changed, and shows what that changes") {
+    Desk desk;
+    desk.bring_in_saltmere();
+    REQUIRE(checked(desk));
+    emit desk.window.data_page().sources().attaching_wanted("households");
+    auto* sheet = desk.window.findChild<AttachSheet*>();
+    REQUIRE(sheet);
+    CHECK(sheet->effect().contains("8999 of 9000"));
+    sheet->limit().setValue(20);
+    REQUIRE(wait_for([&] { return desk.session().study().demand[0].set->attaching.rule.limit == Millimetres::metres(20); }));
+    REQUIRE(checked(desk));
+    CHECK(sheet->effect().contains("fewer than before"));
+    CHECK(find(desk, FindingKind::no_road_near)->count > 100);
+    sheet->close();
+    desk.session().undo_stack().undo();
+    REQUIRE(checked(desk));
+    CHECK(find(desk, FindingKind::no_road_near)->count == 1);
+}
+
+TEST_CASE("A place is attached by hand, and another is drawn") {
+    Desk desk;
+    desk.bring_in_saltmere();
+    desk.session().select({{5}, std::nullopt});
+    const auto where = *desk.session().study().demand[0].set->places[100].position;
+    const auto trigger = [&](const QString& text) {
+        desk.page().offer_spot_menu(where, desk.window.pos());
+        auto* menu = desk.page().findChild<QMenu*>("spot");
+        for (auto* a : menu->actions())
+            if (a->text() == text) a->trigger();
+        Desk::close_editor();
+        REQUIRE(desk.settle());
+    };
+    trigger("Attach the picked place here");
+    const auto& attached = *desk.session().answer()->ready->attached;
+    CHECK(attached[5]->link == attached[100]->link);
+    trigger("Add a place to the households here");
+    CHECK(desk.session().answer()->outcome.places.size() == 9001);
+}
+
+TEST_CASE("A table is pasted from a spreadsheet") {
+    Desk desk;
+    QApplication::clipboard()->setText("id\tlon\tlat\tresidents\nH1\t-9.5\t46.2\t3\nH2\t-9.51\t46.2\t4\n");
+    REQUIRE(desk.window.data_page().paste());
+    auto& panel = desk.window.data_page().bring_in();
+    REQUIRE(wait_for([&] { return panel.open(); }));
+    panel.role().setCurrentIndex(static_cast<int>(Role::demand));
+    panel.accept();
+    REQUIRE(wait_for([&] { return !desk.session().study().demand.empty(); }));
+    CHECK(desk.session().study().demand[0].set->places[1].weight == Weight::of(4));
+    QApplication::clipboard()->clear();
+    CHECK_FALSE(desk.window.data_page().paste());
+}
+
+TEST_CASE("A filter is counted as it is typed, and kept with the study") {
+    Desk desk;
+    desk.window.take_file(test::saltmere("roads.gpkg"));
+    auto& panel = desk.window.data_page().bring_in();
+    REQUIRE(wait_for([&] { return panel.open(); }));
+    panel.filter().setText("class = 'residential'");
+    REQUIRE(wait_for([&] { return panel.filter_effect().contains("of 5994 records"); }));
+    panel.filter().setText("class = ");
+    REQUIRE(wait_for([&] { return panel.filter_effect().contains("missing at the end"); }));
+    panel.filter().setText("class = 'residential'");
+    panel.accept();
+    REQUIRE(wait_for([&] { return desk.session().study().roads.has_value(); }));
+    CHECK(desk.session().study().roads->origin.filter == "class = 'residential'");
+    CHECK(desk.session().study().roads->network->link_count() < 5994);
+}
+
+TEST_CASE("The network summary can be read") {
+    Desk desk;
+    desk.bring_in_saltmere();
+    REQUIRE(checked(desk));
+    desk.window.data_page().show_summary();
+    auto* sheet = desk.window.findChild<QDialog*>("summary");
+    REQUIRE(sheet);
+    CHECK(sheet->findChild<QTextBrowser*>()->toPlainText().contains("Lines join at their ends only"));
+    sheet->close();
+}
