@@ -13,8 +13,7 @@
 #include <functional>
 #include <numeric>
 
-#include "files/read_places.h"
-#include "files/read_roads.h"
+#include "files/bring_in.h"
 #include "routing/nearest_search.h"
 #include "service/assign.h"
 
@@ -113,7 +112,8 @@ double stream(const routing::Graph& g) {
 }
 
 void row(const std::string& work, const std::string& figure, const std::string& against, double ratio, double target) {
-    fmt::print("{:<44} {:>12}   {:<40} {:>8.3f}", work, figure, against, ratio);
+    fmt::print("{:<44} {:>12}   {:<40}", work, figure, against);
+    if (ratio > 0) fmt::print(" {:>8.3f}", ratio);
     if (target > 0) fmt::print("   at most {:<6g} {}", target, ratio <= target ? "met" : "NOT MET");
     fmt::print("\n");
 }
@@ -127,7 +127,46 @@ std::vector<routing::Seed> hundred_sites(const routing::Graph& g) {
     return seeds;
 }
 
-void run(const std::string& folder) {
+/// Checking, mending and re-checking the county.
+void run_checks(const service::Study& study, double building) {
+    std::shared_ptr<const service::Checked> checked;
+    std::vector<service::Finding> findings;
+    const double checking = best_of(2, [&] {
+        checked = check_study(study, Task());
+        findings = findings_of(study, *checked);
+    });
+    row(fmt::format("a full check, {} findings, {} gaps", findings.size(), checked->gaps.size()), ms(checking), fmt::format("reading and building: {}", ms(building)), checking / building, 3.0);
+    const auto pieces = checked->roads.as_pieces();
+    row("  of that: gaps under 10 m", ms(best_of(3, [&] { kept = find_gaps(*study.roads->network, pieces, Millimetres::metres(10), Task()).size(); })), "", 0, 0);
+    row("  of that: pieces", ms(best_of(3, [&] { kept = service::check_roads(*study.roads->network, study.question.profile, Task()).pieces.size(); })), "", 0, 0);
+    const auto joining = best_of(1, [&] { kept = roads::prepare(study.roads->lines, {roads::JoinRule::crossings, {}}, Task()).link_count(); });
+    row("joining where lines cross", ms(joining), "reading and building", joining / building, 0);
+    if (checked->gaps.empty()) return;
+    const double closing = best_of(5, [&] {
+        const auto next = after_closing(*checked, study, checked->gaps[checked->gaps.size() / 2]);
+        findings = findings_of(study, *next);
+    });
+    row("one closed gap, all findings told again", ms(closing), "100 ms", closing / 0.1, 1.0);
+}
+
+/// What a planner waits for in a district.
+void run_district(const std::string& folder) {
+    const auto layer = [&](const char* file) { return files::LayerChoice{folder + "/" + file, "", ""}; };
+    service::Study s;
+    s = with_roads(std::move(s), files::bring_in_roads({layer("roads.gpkg"), {}}, {}, Task()));
+    s = with_demand(std::move(s), files::bring_in_demand({layer("households.csv"), {}, {}}, "", Task()));
+    s = with_sites(std::move(s), files::bring_in_sites({layer("ambulance-posts.geojson"), {}, {}, {}, {}}, "", Task()));
+    const auto ready = prepare(*s.inputs(), s.question, nullptr, Task());
+    const service::Plan opens{"Quay opens", {{service::Change::open, "C1", {}}}, {}};
+    const double opening = best_of(5, [&] { kept = service::answer(*ready, opens, Task()).all.places; });
+    row("Saltmere: opening a candidate", ms(opening), "100 ms", opening / 0.1, 1.0);
+    s.question.profile.turning = travel::Turning{Millis(8000), Millis(2000), Millis(4000), Millis(20'000), {}, travel::TurningBack::dead_ends, true};
+    const auto turning = prepare(*s.inputs(), s.question, nullptr, Task());
+    const double paid = best_of(5, [&] { kept = service::answer(*turning, opens, Task()).all.places; });
+    row("Saltmere: the same with every turn paid for", ms(paid), "without turning", paid / opening, 0);
+}
+
+void run(const std::string& folder, const std::string& district) {
     const std::string path = folder + "/roads.gpkg";
     const double bytes = peak_bytes_per_link(path);
     merely_read(path);  // so that the file is in the page cache for both
@@ -149,7 +188,7 @@ void run(const std::string& folder) {
     const auto seeds = hundred_sites(graph);
     std::vector<std::uint32_t> boost_distance;
     const double boost_time = boost_tree(graph, seeds[0].node, boost_distance);
-    std::vector<routing::Label> labels;
+    routing::LabelArray labels;
     const double nearest = best_of(3, [&] { labels = nearest_of_many(graph, seeds, routing::kFar - 1, Task()); });
     const double one = best_of(3, [&] { labels = nearest_of_many(graph, std::span(seeds).first(1), routing::kFar - 1, Task()); });
     std::uint64_t differ = 0;
@@ -175,18 +214,24 @@ void run(const std::string& folder) {
     const double judging = best_of(5, [&] {
         for (int i = 0; i < 1000; ++i) kept = kept + judge(outcome, standard).inside.places;
     }) / 1000;
+    service::Study study;
+    study = with_roads(std::move(study), {net->shared_lines(), {}, net, {}});
+    study = with_demand(std::move(study), {demand, {}});
+    study = with_sites(std::move(study), {sites, {}});
     row("a new verdict for a changed standard", fmt::format("{:.4f} ms", judging * 1000), "one frame: 16 ms", judging / 0.016, 1.0);
+    run_checks(study, ours);
+    run_district(district);
 }
 
 }  // namespace
 
 int main(int argc, char** argv) {
-    if (argc != 2) {
-        fmt::print(stderr, "usage: otoro-bench FOLDER_OF_COUNTY\n");
+    if (argc != 3) {
+        fmt::print(stderr, "usage: otoro-bench FOLDER_OF_COUNTY FOLDER_OF_SALTMERE\n");
         return 2;
     }
     try {
-        run(argv[1]);
+        run(argv[1], argv[2]);
     } catch (const std::exception& e) {
         fmt::print(stderr, "otoro-bench: {}\n", e.what());
         return 1;

@@ -9,6 +9,7 @@
 #include <span>
 #include <vector>
 
+#include "geo/huge_pages.h"
 #include "roads/network.h"
 #include "travel/profile.h"
 
@@ -57,8 +58,8 @@ public:
 private:
     template <class EachArc>
     friend Graph make_graph_of_arcs(std::uint32_t nodes, Measure measure, Sweep sweep, EachArc&& each_arc);
-    std::vector<std::uint32_t> first_{0};
-    std::vector<Arc> arcs_;
+    std::vector<std::uint32_t, HugePages<std::uint32_t>> first_{0};
+    std::vector<Arc, HugePages<Arc>> arcs_;
     Measure measure_ = Measure::time;
     Sweep sweep_ = Sweep::outward;
 };

@@ -87,9 +87,9 @@ std::uint32_t sum(std::uint32_t a, std::uint32_t b) { return a > kFar - b ? kFar
 
 }  // namespace
 
-std::vector<Label> nearest_of_many(const Graph& graph, std::span<const Seed> seeds, std::uint32_t limit, const Task& task) {
+LabelArray nearest_of_many(const Graph& graph, std::span<const Seed> seeds, std::uint32_t limit, const Task& task) {
     constexpr std::uint32_t kAskEvery = 1U << 14U;
-    std::vector<Label> labels(graph.node_count());
+    LabelArray labels(graph.node_count());
     std::vector<std::uint8_t> waiting(graph.node_count(), 0);
     Buckets buckets(width_bits(graph));
 

@@ -46,8 +46,11 @@ struct Label {
     [[nodiscard]] bool reached() const { return cost != kFar; }
 };
 
+/// One label a node.
+using LabelArray = std::vector<Label, HugePages<Label>>;
+
 /// \param limit nodes that cost more than this are left unreached
 /// \throws Stopped
-std::vector<Label> nearest_of_many(const Graph& graph, std::span<const Seed> seeds, std::uint32_t limit, const Task& task);
+LabelArray nearest_of_many(const Graph& graph, std::span<const Seed> seeds, std::uint32_t limit, const Task& task);
 
 }  // namespace otoro::routing

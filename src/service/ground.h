@@ -25,16 +25,16 @@ struct Ground {
 class Labels {
 public:
     Labels() = default;
-    Labels(std::vector<routing::Label> all, bool of_ways) : all_(std::move(all)), of_ways_(of_ways) {}
+    Labels(routing::LabelArray all, bool of_ways) : all_(std::move(all)), of_ways_(of_ways) {}
     /// Outward: what it takes until one may start along `way`. Inward: what it takes from having travelled `way`.
     [[nodiscard]] const routing::Label& at(const roads::Network& network, routing::LinkWay way, bool outward) const {
         return all_[of_ways_ ? way.bits : (outward ? routing::start_of(network, way) : routing::end_of(network, way)).value()];
     }
     [[nodiscard]] bool of_ways() const { return of_ways_; }
-    [[nodiscard]] const std::vector<routing::Label>& all() const { return all_; }
+    [[nodiscard]] const routing::LabelArray& all() const { return all_; }
 
 private:
-    std::vector<routing::Label> all_;
+    routing::LabelArray all_;
     bool of_ways_ = false;
 };
 

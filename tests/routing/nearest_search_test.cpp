@@ -41,7 +41,7 @@ std::vector<Label> slowly(const routing::Graph& g, const std::vector<Seed>& seed
     return labels;
 }
 
-void check_same(const std::vector<Label>& a, const std::vector<Label>& b) {
+void check_same(const routing::LabelArray& a, const std::vector<Label>& b) {
     REQUIRE(a.size() == b.size());
     for (std::size_t i = 0; i < a.size(); ++i) {
         REQUIRE(a[i].cost == b[i].cost);
