@@ -86,6 +86,8 @@ public:
               return box;
           }) {}
 
+    void set_within(Millimetres within) { within_ = within.metres(); }
+
     /// The gaps of one end.
     void look(std::uint32_t node, std::vector<Gap>& gaps) const {
         const auto own = incidence_.at(node);
@@ -224,25 +226,34 @@ std::vector<Gap> find_gaps(const Network& network, const Pieces& pieces, Millime
     return out;
 }
 
-std::optional<Gap> nearest_join(const Network& network, const Pieces& pieces, std::uint32_t piece) {
-    std::vector<std::uint32_t> nodes;
+std::vector<std::optional<Gap>> nearest_joins(const Network& network, const Pieces& pieces, const std::vector<std::uint32_t>& wanted) {
+    std::unordered_map<std::uint32_t, std::vector<std::uint32_t>> nodes;
+    for (const std::uint32_t p : wanted) nodes[p];
     for (std::uint32_t i = 0; i < network.link_count(); ++i) {
-        if (pieces.of_link[i] != piece) continue;
-        nodes.push_back(network.ends(LinkId(i)).from.value());
-        nodes.push_back(network.ends(LinkId(i)).to.value());
+        const auto at = nodes.find(pieces.of_link[i]);
+        if (at == nodes.end()) continue;
+        at->second.push_back(network.ends(LinkId(i)).from.value());
+        at->second.push_back(network.ends(LinkId(i)).to.value());
     }
-    std::sort(nodes.begin(), nodes.end());
-    nodes.erase(std::unique(nodes.begin(), nodes.end()), nodes.end());
-    for (const std::int64_t metres : {20, 100, 500}) {
-        const Finder finder(network, pieces, Millimetres::metres(metres));
-        std::vector<Gap> found;
-        for (const std::uint32_t n : nodes) finder.look(n, found);
-        std::erase_if(found, [](const Gap& g) { return !g.joins_pieces(); });
-        const auto key = [](const Gap& g) { return std::tuple(g.distance, g.end, g.link); };
-        const auto best = std::min_element(found.begin(), found.end(), [&](const Gap& a, const Gap& b) { return key(a) < key(b); });
-        if (best != found.end()) return *best;
+    Finder finder(network, pieces, Millimetres(0));
+    const auto key = [](const Gap& g) { return std::tuple(g.distance, g.end, g.link); };
+    std::vector<std::optional<Gap>> out;
+    for (const std::uint32_t p : wanted) {
+        auto& mine = nodes[p];
+        std::sort(mine.begin(), mine.end());
+        mine.erase(std::unique(mine.begin(), mine.end()), mine.end());
+        std::optional<Gap> best;
+        for (const std::int64_t metres : {20, 100, 500}) {
+            finder.set_within(Millimetres::metres(metres));
+            std::vector<Gap> found;
+            for (const std::uint32_t n : mine) finder.look(n, found);
+            std::erase_if(found, [](const Gap& g) { return !g.joins_pieces(); });
+            if (const auto least = std::min_element(found.begin(), found.end(), [&](const Gap& x, const Gap& y) { return key(x) < key(y); }); least != found.end()) best = *least;
+            if (best) break;
+        }
+        out.push_back(best);
     }
-    return std::nullopt;
+    return out;
 }
 
 std::uint32_t count_dead_ends(const Network& network, const Pieces& pieces) {

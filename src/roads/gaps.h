@@ -42,8 +42,8 @@ inline constexpr Millimetres kWidestGap = Millimetres::metres(100);
 /// \pre `pieces` is of this network; `within` is at most `kWidestGap`. \throws Stopped
 std::vector<Gap> find_gaps(const Network& network, const Pieces& pieces, Millimetres within, const Task& task);
 
-/// The narrowest way to join one piece to another: from a node of it to the nearest point of any other piece, up to half a kilometre off. Nothing if there is none.
-std::optional<Gap> nearest_join(const Network& network, const Pieces& pieces, std::uint32_t piece);
+/// For each of these pieces the narrowest way to join it to another: from a node of it to the nearest point of any other piece, up to half a kilometre off. Nothing where there is none.
+std::vector<std::optional<Gap>> nearest_joins(const Network& network, const Pieces& pieces, const std::vector<std::uint32_t>& wanted);
 
 /// Dead ends: nodes where one usable link ends, and that is all.
 std::uint32_t count_dead_ends(const Network& network, const Pieces& pieces);

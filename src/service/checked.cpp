@@ -4,7 +4,7 @@
 
 #include "geo/ellipsoid.h"
 #include "geo/local_frame.h"
-#include "service/findings.h"
+#include "service/checked_parts.h"
 
 namespace otoro::service {
 namespace {
@@ -98,16 +98,17 @@ std::vector<bool> links_both_ways(const roads::Network& network, const RoadRepor
 }
 
 /// Places that the connector would take: those without a road, and those whose road is farther. The connector has no number yet, so they are attached at the link it meets.
-void attach_to_connector(std::vector<std::optional<places::Attachment>>& attached, const std::vector<std::optional<geo::LonLat>>& positions, const places::Attaching& attaching,
-                         Millimetres limit, const roads::Gap& gap) {
+template <class Records>
+void attach_to_connector(std::vector<std::optional<places::Attachment>>& attached, const Records& records, const places::Attaching& attaching, Millimetres limit, const roads::Gap& gap) {
     const Millimetres most = attaching.rule.limit.value_or(limit);
-    geo::Box box = geo::LocalFrame(gap.from).box_around(most.metres() + gap.distance.metres());
-    for (std::uint32_t i = 0; i < positions.size(); ++i) {
-        if (!positions[i] || !box.contains(*positions[i]) || attaching.by_hand.contains(i)) continue;
-        const geo::LocalFrame frame(*positions[i]);
+    const geo::Box box = geo::LocalFrame(gap.from).box_around(most.metres() + gap.distance.metres());
+    for (std::uint32_t i = 0; i < records.size(); ++i) {
+        const auto& position = records[i].position;
+        if (!position || !box.contains(*position) || attaching.by_hand.contains(i)) continue;
+        const geo::LocalFrame frame(*position);
         const auto a = frame.flat(gap.from), b = frame.flat(gap.to);
         const geo::LonLat at = geo::between(gap.from, gap.to, geo::foot_of_origin(a, b));
-        const Millimetres away = geo::distance(*positions[i], at);
+        const Millimetres away = geo::distance(*position, at);
         if (away > most || (attached[i] && attached[i]->off_road <= away)) continue;
         attached[i] = places::Attachment{gap.link, Millimetres(0), away, at};
     }
@@ -117,7 +118,10 @@ void attach_to_connector(std::vector<std::optional<places::Attachment>>& attache
 
 std::shared_ptr<const Checked> check_study(const Study& study, const Task& task) {
     auto out = std::make_shared<Checked>();
-    if (!study.roads) return out;
+    if (!study.roads) {
+        out->standing = std::make_shared<const std::vector<Finding>>(standing_findings(study, *out));
+        return out;
+    }
     const auto& network = *study.roads->network;
     const auto& q = study.question;
     out->network = study.roads->network;
@@ -136,6 +140,9 @@ std::shared_ptr<const Checked> check_study(const Study& study, const Task& task)
     for (std::uint32_t i = 0; i < network.link_count(); ++i) usable[i] = crossings[i].usable();
     for (const auto& d : study.demand) out->demand[d.set->name].attached = attach_set(network, usable, positions(*d.set), d.set->attaching, q.attach_limit, task);
     for (const auto& s : study.sites) out->sites[s.set->name].attached = attach_set(network, usable, positions(*s.set), s.set->attaching, q.attach_limit, task);
+    task.at("telling what was found", 0.9);
+    add_joins(study, *out);
+    out->standing = std::make_shared<const std::vector<Finding>>(standing_findings(study, *out));
     return out;
 }
 
@@ -159,8 +166,9 @@ std::shared_ptr<const Checked> after_closing(const Checked& before, const Study&
         const roads::Piece& m = pieces[out->merged[out->main]];
         if (out->merged[out->main] != out->main || pieces[p].links > m.links || (pieces[p].links == m.links && pieces[p].length > m.length)) out->main = p;
     }
-    for (const auto& d : study.demand) attach_to_connector(out->demand.at(d.set->name).attached, positions(*d.set), d.set->attaching, study.question.attach_limit, gap);
-    for (const auto& s : study.sites) attach_to_connector(out->sites.at(s.set->name).attached, positions(*s.set), s.set->attaching, study.question.attach_limit, gap);
+    if (a != b) keep_joins(*out, std::min(a, b), std::max(a, b));
+    for (const auto& d : study.demand) attach_to_connector(out->demand.at(d.set->name).attached, d.set->places, d.set->attaching, study.question.attach_limit, gap);
+    for (const auto& s : study.sites) attach_to_connector(out->sites.at(s.set->name).attached, s.set->sites, s.set->attaching, study.question.attach_limit, gap);
     return out;
 }
 

@@ -1,11 +1,11 @@
-#include "service/findings.h"
+#include "service/checked_parts.h"
 
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <array>
 #include <numeric>
-#include <set>
+#include <string_view>
 #include <unordered_map>
 
 #include "geo/amounts.h"
@@ -30,40 +30,38 @@ std::string plural(std::uint64_t n, const char* one, const char* many) {
 /// A length for reading, not for reckoning.
 std::string rough(Millimetres l) { return l < Millimetres::metres(1000) ? fmt::format("{:.0f} m", l.metres()) : fmt::format("{:.2f} km", l.kilometres()); }
 
-/// What a place counts for: a demand place its weight, a site nothing.
-struct View {
+/// A set as the telling needs it, whether of demand or of sites; nothing is copied.
+class View {
+public:
+    View(const DemandIn& d, const Checked& c) : name(d.set->name), is_demand(true), origin(&d.origin), attaching(&d.set->attaching), attached(attached_of(c.demand, name)), demand_(d.set.get()) {}
+    View(const SitesIn& s, const Checked& c, SiteUse use) : name(s.set->name), origin(&s.origin), attaching(&s.set->attaching), attached(attached_of(c.sites, name)), sites_(s.set.get()), use_(use) {}
+
+    [[nodiscard]] std::uint32_t count() const { return demand_ ? demand_->count() : sites_->count(); }
+    [[nodiscard]] const std::optional<geo::LonLat>& position(std::uint32_t i) const { return demand_ ? demand_->places[i].position : sites_->sites[i].position; }
+    [[nodiscard]] const std::string& id(std::uint32_t i) const { return demand_ ? demand_->places[i].id : sites_->sites[i].id; }
+    [[nodiscard]] const std::string& called(std::uint32_t i) const { return demand_ ? demand_->places[i].id : label(sites_->sites[i]); }
+    /// A demand place counts its weight, a site nothing.
+    [[nodiscard]] Weight weight(std::uint32_t i) const { return demand_ ? demand_->places[i].weight : Weight(); }
+    [[nodiscard]] bool in_use(std::uint32_t i) const {
+        const auto state = sites_->sites[i].state;
+        return state == places::SiteState::open || (use_ == SiteUse::open_and_candidate && state == places::SiteState::candidate);
+    }
+
     std::string name;
     bool is_demand = false;
-    std::vector<std::optional<geo::LonLat>> positions;
-    const Origin* origin = nullptr;
-    const places::Attaching* attaching = nullptr;
-    const std::vector<std::optional<places::Attachment>>* attached = nullptr;
-    std::vector<std::string> labels, ids;
-    std::vector<Weight> weights;
-    std::string weight_name;  ///< `residents`
-    std::vector<bool> in_use; ///< of sites
+    const Origin* origin;
+    const places::Attaching* attaching;
+    const std::vector<std::optional<places::Attachment>>* attached;  ///< null while there are no roads
+
+private:
+    static const std::vector<std::optional<places::Attachment>>* attached_of(const std::map<std::string, CheckedSet>& all, const std::string& set) {
+        const auto at = all.find(set);
+        return at == all.end() ? nullptr : &at->second.attached;
+    }
+    const places::DemandSet* demand_ = nullptr;
+    const places::SiteSet* sites_ = nullptr;
+    SiteUse use_ = SiteUse::open;
 };
-
-View view_of(const DemandIn& d, const Checked& c) {
-    View v{d.set->name, true, positions(*d.set), &d.origin, &d.set->attaching, &c.demand.at(d.set->name).attached, {}, {}, {}, d.set->weight_name, {}};
-    for (const auto& p : d.set->places) {
-        v.labels.push_back(p.id);
-        v.ids.push_back(p.id);
-        v.weights.push_back(p.weight);
-    }
-    return v;
-}
-
-View view_of(const SitesIn& s, const Checked& c, SiteUse use) {
-    View v{s.set->name, false, positions(*s.set), &s.origin, &s.set->attaching, &c.sites.at(s.set->name).attached, {}, {}, {}, {}, {}};
-    for (const auto& p : s.set->sites) {
-        v.labels.push_back(label(p));
-        v.ids.push_back(p.id);
-        v.in_use.push_back(p.state == places::SiteState::open || (use == SiteUse::open_and_candidate && p.state == places::SiteState::candidate));
-    }
-    v.weights.resize(v.positions.size());
-    return v;
-}
 
 void sort_items(Finding& f) {
     std::stable_sort(f.items.begin(), f.items.end(), [](const FindingItem& a, const FindingItem& b) { return a.weight > b.weight; });
@@ -80,8 +78,9 @@ Finding of_places(FindingKind kind, const View& v, const std::vector<std::uint32
     f.sentence = std::move(sentence);
     if (v.is_demand) f.places = f.count;
     for (const std::uint32_t i : which) {
-        f.weight += v.weights[i];
-        f.items.push_back({fmt::format("{}: {}", v.labels[i].empty() ? fmt::format("record {}", i) : v.labels[i], reason(i)), v.positions[i], i, v.weights[i], std::nullopt});
+        f.weight += v.weight(i);
+        if (which.size() > 10 * Finding::kMostItems && f.items.size() >= Finding::kMostItems) continue;  // of so many, the first are told
+        f.items.push_back({fmt::format("{}: {}", v.called(i).empty() ? fmt::format("record {}", i) : v.called(i), reason(i)), v.position(i), i, v.weight(i), std::nullopt});
     }
     sort_items(f);
     return f;
@@ -89,7 +88,7 @@ Finding of_places(FindingKind kind, const View& v, const std::vector<std::uint32
 
 // ------------------------------------------------------------------------------------------------------------- reading
 
-void tell_flaws(std::vector<Finding>& out, const Origin& origin, const std::string& about, const std::vector<Weight>& weights) {
+void tell_flaws(std::vector<Finding>& out, const Origin& origin, const std::string& about, const View* demand) {
     Finding aside, flawed;
     aside.kind = FindingKind::records_set_aside;
     flawed.kind = FindingKind::records_flawed;
@@ -97,8 +96,8 @@ void tell_flaws(std::vector<Finding>& out, const Origin& origin, const std::stri
         if (f.kind == FlawKind::id_missing || f.kind == FlawKind::id_duplicate || f.kind == FlawKind::weight) continue;  // told with a mend, below
         Finding& to = f.set_aside ? aside : flawed;
         ++to.count;
-        const Weight w = f.place && *f.place < weights.size() ? weights[*f.place] : Weight();
-        if (f.place && !weights.empty()) {
+        const Weight w = demand && f.place && *f.place < demand->count() ? demand->weight(*f.place) : Weight();
+        if (f.place && demand) {
             ++to.places;
             to.weight += w;
         }
@@ -131,13 +130,14 @@ void tell_weights(std::vector<Finding>& out, const View& v) {
 }
 
 void tell_ids(std::vector<Finding>& out, const View& v) {
-    std::unordered_map<std::string, std::uint32_t> first;
+    std::unordered_map<std::string_view, std::uint32_t> first;
+    first.reserve(v.count());
     std::vector<std::uint32_t> which;
-    for (std::uint32_t i = 0; i < v.ids.size(); ++i)
-        if (v.ids[i].empty() || !first.try_emplace(v.ids[i], i).second) which.push_back(i);
+    for (std::uint32_t i = 0; i < v.count(); ++i)
+        if (v.id(i).empty() || !first.try_emplace(v.id(i), i).second) which.push_back(i);
     if (which.empty()) return;
     auto f = of_places(FindingKind::ids, v, which, fmt::format("{} of the {} {} no id of {} own", plural(which.size(), "record", "records"), v.name, which.size() == 1 ? "has" : "have", which.size() == 1 ? "its" : "their"),
-                       [&](std::uint32_t i) { return v.ids[i].empty() ? std::string("its id is empty") : fmt::format("its id is also that of record {}", first.at(v.ids[i])); });
+                       [&](std::uint32_t i) { return v.id(i).empty() ? std::string("its id is empty") : fmt::format("its id is also that of record {}", first.at(v.id(i))); });
     f.mend = MakeIdsDistinct{v.name};
     f.mend_label = "Make ids distinct";
     out.push_back(std::move(f));
@@ -165,9 +165,9 @@ struct PieceLoads {
             }
         }
         if (const auto* s = study.find_sites(study.question.sites)) {
-            const View v = view_of(*s, c, study.question.use);
-            for (std::uint32_t i = 0; i < v.in_use.size(); ++i)
-                if (v.in_use[i] && (*v.attached)[i]) {
+            const View v(*s, c, study.question.use);
+            for (std::uint32_t i = 0; i < v.count(); ++i)
+                if (v.in_use(i) && (*v.attached)[i]) {
                     ++sites[c.piece((*v.attached)[i]->link)];
                     any_site = true;
                 }
@@ -236,27 +236,25 @@ void tell_gaps(std::vector<Finding>& out, const Study& study, const Checked& c, 
     out.push_back(std::move(f));
 }
 
-void tell_pieces(std::vector<Finding>& out, const Checked& c, const PieceLoads& loads) {
-    std::vector<std::uint32_t> cut_off;
+/// Pieces other than the largest, those with most weight first.
+std::vector<std::uint32_t> cut_off_pieces(const Checked& c, const PieceLoads& loads) {
+    std::vector<std::uint32_t> out;
     for (std::uint32_t p = 0; p < c.roads.pieces.size(); ++p)
-        if (c.merged[p] == p && p != c.main) cut_off.push_back(p);
+        if (c.merged[p] == p && p != c.main) out.push_back(p);
+    std::stable_sort(out.begin(), out.end(), [&](std::uint32_t a, std::uint32_t b) { return loads.demand[a].weight > loads.demand[b].weight; });
+    return out;
+}
+
+void tell_pieces(std::vector<Finding>& out, const Checked& c, const PieceLoads& loads) {
+    const auto cut_off = cut_off_pieces(c, loads);
     if (cut_off.empty()) return;
-    std::stable_sort(cut_off.begin(), cut_off.end(), [&](std::uint32_t a, std::uint32_t b) { return loads.demand[a].weight > loads.demand[b].weight; });
     Finding f;
     f.kind = FindingKind::cut_off_pieces;
     f.about = "roads";
     f.count = static_cast<std::uint32_t>(cut_off.size());
-    auto pieces = c.roads.as_pieces();
-    for (auto& p : pieces.of_link)
-        if (p != roads::kNoPiece) p = c.merged[p];
-    // Where roads are searched, the largest piece is number 0.
-    const auto as_searched = [&](std::uint32_t p) { return p == c.main ? 0U : p == 0 ? c.main : p; };
-    std::vector<std::optional<std::uint32_t>> sample(c.roads.pieces.size());
-    for (std::uint32_t i = 0; i < pieces.of_link.size(); ++i)
-        if (auto& p = pieces.of_link[i]; p != roads::kNoPiece) {
-            if (!sample[p]) sample[p] = i;
-            p = as_searched(p);
-        }
+    std::vector<std::uint32_t> sample(c.roads.pieces.size(), roads::kNoPiece);
+    for (std::uint32_t i = 0; i < c.roads.piece_of_link.size(); ++i)
+        if (const auto p = c.roads.piece_of_link[i]; p != roads::kNoPiece && sample[c.merged[p]] == roads::kNoPiece) sample[c.merged[p]] = i;
     CloseGaps all;
     for (std::size_t n = 0; n < cut_off.size(); ++n) {
         const std::uint32_t p = cut_off[n];
@@ -264,18 +262,16 @@ void tell_pieces(std::vector<Finding>& out, const Checked& c, const PieceLoads& 
         f.weight += loads.demand[p].weight;
         FindingItem item;
         item.weight = loads.demand[p].weight;
-        item.where = c.network->shape(LinkId(*sample[p])).front();
+        item.where = c.network->shape(LinkId(sample[p])).front();
         item.text = fmt::format("{}, {}", plural(c.roads.pieces[p].links, "road", "roads"), rough(c.roads.pieces[p].length));
         if (loads.demand[p].places > 0) item.text += fmt::format(", {} with {} {}", plural(loads.demand[p].places, "place", "places"), describe(loads.demand[p].weight), loads.weight_name);
-        if (n < kMostJoins) {
-            if (const auto join = nearest_join(*c.network, pieces, as_searched(p))) {
-                item.text += fmt::format("; the nearest other road is {:.1f} m off", join->distance.metres());
-                item.where = join->from;
-                item.mend = CloseGaps{{join->closing}};
-                all.gaps.push_back(join->closing);
-            } else {
-                item.text += "; no other road within 500 m";
-            }
+        if (const auto join = c.joins.find(p); join != c.joins.end()) {
+            item.text += fmt::format("; the nearest other road is {:.1f} m off", join->second.distance.metres());
+            item.where = join->second.from;
+            item.mend = CloseGaps{{join->second.closing}};
+            all.gaps.push_back(join->second.closing);
+        } else if (n < kMostJoins) {
+            item.text += "; no other road within 500 m";
         }
         f.items.push_back(std::move(item));
     }
@@ -332,8 +328,8 @@ void tell_outside(std::vector<Finding>& out, const View& v, const Checked& c) {
     const geo::Box box = widened(c.network->extent());
     std::vector<std::uint32_t> swapped, outside;
     std::uint32_t located = 0;
-    for (std::uint32_t i = 0; i < v.positions.size(); ++i) {
-        const auto& p = v.positions[i];
+    for (std::uint32_t i = 0; i < v.count(); ++i) {
+        const auto& p = v.position(i);
         if (!p) continue;
         ++located;
         if (box.contains(*p)) continue;
@@ -342,14 +338,14 @@ void tell_outside(std::vector<Finding>& out, const View& v, const Checked& c) {
     }
     if (!swapped.empty()) {
         auto f = of_places(FindingKind::swapped_axes, v, swapped, fmt::format("{} of the {} {} latitude and longitude the wrong way round", plural(swapped.size(), "place", "places"), v.name, swapped.size() == 1 ? "has" : "have"),
-                           [&](std::uint32_t i) { return fmt::format("{:.5f}, {:.5f} lies among the roads when turned", v.positions[i]->lon, v.positions[i]->lat); });
+                           [&](std::uint32_t i) { return fmt::format("{:.5f}, {:.5f} lies among the roads when turned", v.position(i)->lon, v.position(i)->lat); });
         f.mend = SwapAxes{v.name, swapped};
         f.mend_label = swapped.size() == 1 ? "Turn it" : fmt::format("Turn all {}", swapped.size());
         out.push_back(std::move(f));
     }
     if (outside.empty()) return;
     const bool nearly_all = outside.size() * 5 >= std::size_t{located} * 4;
-    const auto where = [&](std::uint32_t i) { return fmt::format("at {:.5f}, {:.5f}", v.positions[i]->lon, v.positions[i]->lat); };
+    const auto where = [&](std::uint32_t i) { return fmt::format("at {:.5f}, {:.5f}", v.position(i)->lon, v.position(i)->lat); };
     auto f = nearly_all ? of_places(FindingKind::wrong_crs, v, outside, fmt::format("The {} lie nowhere near the roads: their coordinate system is probably not the one they were read with", v.name), where)
                         : of_places(FindingKind::outside, v, outside, fmt::format("{} of the {} {} outside the roads\u2019 extent", plural(outside.size(), "place", "places"), v.name, outside.size() == 1 ? "lies" : "lie"), where);
     out.push_back(std::move(f));
@@ -366,8 +362,8 @@ void tell_attaching(std::vector<Finding>& out, const Study& study, const View& v
     const geo::Box box = widened(c.network->extent());
     const Millimetres limit = v.attaching->rule.limit.value_or(study.question.attach_limit);
     std::vector<std::uint32_t> not_near, cut_off, trapped, motorway, far;
-    for (std::uint32_t i = 0; i < v.positions.size(); ++i) {
-        if (!v.positions[i] || !box.contains(*v.positions[i])) continue;
+    for (std::uint32_t i = 0; i < v.count(); ++i) {
+        if (!v.position(i) || !box.contains(*v.position(i))) continue;
         const auto& a = (*v.attached)[i];
         if (!a) {
             not_near.push_back(i);
@@ -384,7 +380,7 @@ void tell_attaching(std::vector<Finding>& out, const Study& study, const View& v
         std::map<std::uint32_t, double> metres;
         const bool few = not_near.size() <= 200;
         for (const std::uint32_t i : not_near)
-            if (const auto a = few ? nearest_anyway(c, *v.positions[i]) : std::nullopt) {
+            if (const auto a = few ? nearest_anyway(c, *v.position(i)) : std::nullopt) {
                 anyway.at[i] = a->at;
                 metres[i] = a->off_road.metres();
             }
@@ -428,16 +424,19 @@ void tell_attaching(std::vector<Finding>& out, const Study& study, const View& v
 }
 
 void tell_stacked(std::vector<Finding>& out, const View& v) {
-    std::map<std::pair<double, double>, std::vector<std::uint32_t>> at;
-    for (std::uint32_t i = 0; i < v.positions.size(); ++i)
-        if (v.positions[i]) at[{v.positions[i]->lon, v.positions[i]->lat}].push_back(i);
+    std::vector<std::uint32_t> order;
+    for (std::uint32_t i = 0; i < v.count(); ++i)
+        if (v.position(i)) order.push_back(i);
+    const auto at = [&](std::uint32_t i) { return std::pair(v.position(i)->lon, v.position(i)->lat); };
+    std::sort(order.begin(), order.end(), [&](std::uint32_t a, std::uint32_t b) { return at(a) != at(b) ? at(a) < at(b) : a < b; });
     std::vector<std::uint32_t> which;
     std::map<std::uint32_t, std::size_t> size;
-    for (const auto& [p, places] : at) {
-        if (places.size() < kStack) continue;
-        for (const auto i : places) {
-            which.push_back(i);
-            size[i] = places.size();
+    for (std::size_t begin = 0, end = 0; begin < order.size(); begin = end) {
+        while (end < order.size() && at(order[end]) == at(order[begin])) ++end;
+        if (end - begin < kStack) continue;
+        for (std::size_t k = begin; k < end; ++k) {
+            which.push_back(order[k]);
+            size[order[k]] = end - begin;
         }
     }
     if (which.empty()) return;
@@ -448,49 +447,79 @@ void tell_stacked(std::vector<Finding>& out, const View& v) {
 
 void tell_idle_sites(std::vector<Finding>& out, const View& v, const Checked& c) {
     std::vector<std::uint32_t> which;
-    for (std::uint32_t i = 0; i < v.in_use.size(); ++i) {
+    for (std::uint32_t i = 0; i < v.count(); ++i) {
         const auto& a = (*v.attached)[i];
-        if (v.in_use[i] && a && !c.both_ways[a->link.value()]) which.push_back(i);
+        if (v.in_use(i) && a && !c.both_ways[a->link.value()]) which.push_back(i);
     }
     if (which.empty()) return;
     out.push_back(of_places(FindingKind::idle_sites, v, which, fmt::format("{} of the {}, in use, {} where one-way rules let nobody drive away and come back", plural(which.size(), "site", "sites"), v.name, which.size() == 1 ? "stands" : "stand"),
                             [&](std::uint32_t i) { return fmt::format("on {}", c.network->name((*v.attached)[i]->link)); }));
 }
 
-void tell_set(std::vector<Finding>& out, const Study& study, const View& v, const Checked& c) {
-    tell_flaws(out, *v.origin, v.name, v.is_demand ? v.weights : std::vector<Weight>{});
-    tell_ids(out, v);
-    if (v.is_demand) tell_weights(out, v);
-    if (c.network) {
-        tell_outside(out, v, c);
-        tell_attaching(out, study, v, c);
-        if (!v.is_demand) tell_idle_sites(out, v, c);
-    }
-    tell_stacked(out, v);
+/// Calls `use` with every set of the study.
+template <class Use>
+void each_set(const Study& study, const Checked& c, Use&& use) {
+    for (const auto& d : study.demand) use(View(d, c));
+    for (const auto& s : study.sites) use(View(s, c, study.question.use));
 }
 
 }  // namespace
 
+std::vector<Finding> standing_findings(const Study& study, const Checked& c) {
+    std::vector<Finding> out;
+    if (study.roads) tell_flaws(out, study.roads->origin, "roads", nullptr);
+    if (c.network) {
+        tell_one_way_roads(out, c);
+        tell_unreal_roads(out, c);
+    }
+    each_set(study, c, [&](const View& v) {
+        tell_flaws(out, *v.origin, v.name, v.is_demand ? &v : nullptr);
+        tell_ids(out, v);
+        if (v.is_demand) tell_weights(out, v);
+        if (c.network) tell_outside(out, v, c);
+        tell_stacked(out, v);
+    });
+    return out;
+}
+
+void add_joins(const Study& study, Checked& c) {
+    auto wanted = cut_off_pieces(c, PieceLoads(study, c));
+    if (wanted.size() > kMostJoins) wanted.resize(kMostJoins);
+    if (wanted.empty()) return;
+    const auto found = nearest_joins(*c.network, c.roads.as_pieces(), wanted);
+    for (std::size_t i = 0; i < wanted.size(); ++i)
+        if (found[i]) c.joins[wanted[i]] = *found[i];
+}
+
+void keep_joins(Checked& c, std::uint32_t stays, std::uint32_t gone) {
+    std::optional<roads::Gap> best;
+    for (const std::uint32_t p : {stays, gone}) {
+        const auto at = c.joins.find(p);
+        if (at == c.joins.end()) continue;
+        const bool leads_out = c.merged[at->second.piece] != c.merged[at->second.other_piece];
+        if (leads_out && (!best || at->second.distance < best->distance)) best = at->second;
+        c.joins.erase(at);
+    }
+    if (best && stays != c.main) c.joins[stays] = *best;
+}
+
 std::string_view name(FindingKind k) { return kNames[static_cast<std::size_t>(k)]; }
 
-std::vector<Finding> findings_of(const Study& study, const Checked& checked) {
-    Checked nothing;
-    for (const auto& d : study.demand) nothing.demand[d.set->name].attached.resize(d.set->count());
-    for (const auto& s : study.sites) nothing.sites[s.set->name].attached.resize(s.set->count());
-    const Checked& c = checked.network ? checked : nothing;
-    std::vector<Finding> out;
-    if (study.roads) tell_flaws(out, study.roads->origin, "roads", {});
+std::vector<Finding> findings_of(const Study& study, const Checked& c) {
+    std::vector<Finding> out = c.standing ? *c.standing : std::vector<Finding>{};
     if (c.network) {
         const PieceLoads loads(study, c);
         tell_pieces(out, c, loads);
         tell_gaps(out, study, c, loads);
-        tell_one_way_roads(out, c);
-        tell_unreal_roads(out, c);
+        each_set(study, c, [&](const View& v) {
+            tell_attaching(out, study, v, c);
+            if (!v.is_demand) tell_idle_sites(out, v, c);
+        });
     }
-    for (const auto& d : study.demand) tell_set(out, study, view_of(d, c), c);
-    for (const auto& s : study.sites) tell_set(out, study, view_of(s, c, study.question.use), c);
-    for (Finding& f : out)
-        if (const auto a = study.accepted.find(f.key()); a != study.accepted.end()) f.accepted = a->second;
+    for (Finding& f : out) {
+        const auto a = study.accepted.find(f.key());
+        f.accepted = a == study.accepted.end() ? std::nullopt : std::optional(a->second);
+    }
     std::stable_sort(out.begin(), out.end(), [](const Finding& a, const Finding& b) { return a.open() != b.open() ? a.open() : a.weight > b.weight; });
     return out;
 }

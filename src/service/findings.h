@@ -131,6 +131,8 @@ struct Checked {
     std::uint32_t dead_ends = 0;
     std::vector<roads::Gap> gaps;           ///< those still open
     std::map<std::string, CheckedSet> demand, sites;
+    std::map<std::uint32_t, roads::Gap> joins;  ///< the narrowest way to join a piece that is cut off to another, for the weightiest
+    std::shared_ptr<const std::vector<Finding>> standing;  ///< findings that closing a gap does not change
     /// The piece of a link after what was closed.
     [[nodiscard]] std::uint32_t piece(LinkId link) const {
         const auto p = roads.piece_of_link[link.value()];

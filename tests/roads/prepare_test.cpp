@@ -164,7 +164,7 @@ TEST_CASE("A piece cut off knows the nearest road that it could be joined to") {
     const Town town = Town().draw({{0, 0}, {300, 0}}).draw({{300, 0}, {300, 100}}).draw({{100, 64}, {100, 164}});
     const auto net = town.network();
     const auto all = find_pieces(*net, std::vector<bool>(3, true));
-    const auto join = nearest_join(*net, all, 1);
+    const auto join = nearest_joins(*net, all, {1}).front();
     REQUIRE(join);
     CHECK(join->distance.metres() == Approx(64).margin(0.05));
     CHECK(pieces(*town.prepared({JoinRule::ends, {join->closing}})) == 1);
