@@ -24,6 +24,7 @@ service::Study make(const std::filesystem::path& folder) {
     sites("primary-schools.geojson");
     sites("gritting-depots.geojson");
 
+    s.water = files::bring_in_water(layer("water.geojson"), task);
     s.question.profile.mode = travel::Mode::respond;
     s.question.standard = service::Standard{Share::percent(90), Millis::minutes(8)};
     const auto opens = [](const char* id) { return service::SiteChange{service::Change::open, id, std::nullopt}; };

@@ -84,6 +84,45 @@ void write_zones(const fs::path& path) {
 )", town, all));
 }
 
+/// The sea, with the island left out of it, and the river, as polygons that overlap at the mouth.
+void write_water(const fs::path& path, const Terrain& t) {
+    const auto ring = [](const std::vector<Point>& points) {
+        std::string s;
+        for (std::size_t i = 0; i <= points.size(); ++i) {
+            const auto p = place(points[i % points.size()]);
+            s += fmt::format("{}[{:.7f},{:.7f}]", i ? "," : "", p.lon, p.lat);
+        }
+        return "[" + s + "]";
+    };
+    constexpr double kMargin = 1500, kStep = 150;
+    std::vector<Point> sea{{t.low.x - kMargin, t.low.y - kMargin}};
+    for (double y = t.low.y - kMargin; y <= t.high.y + kMargin; y += kStep) sea.push_back({t.coast(y), y});
+    sea.push_back({t.low.x - kMargin, t.high.y + kMargin});
+    std::vector<Point> island;
+    for (int i = 0; i < 72; ++i) {
+        const double a = 6.283185307179586 * i / 72;
+        const auto& land = t.islands[0];
+        // Where `Terrain::water` has its shore, in the direction of `a`.
+        double low = 0, high = 2 * land.rx;
+        for (int k = 0; k < 40; ++k) {
+            const double r = (low + high) / 2;
+            const Point d{r * std::cos(a), r * std::sin(a)};
+            const double wobble = 1 + 0.12 * std::sin(3 * a + 1) + 0.06 * std::sin(7 * a);
+            (std::hypot(d.x / land.rx, d.y / land.ry) < wobble ? low : high) = r;
+        }
+        island.push_back(land.centre + Point{low * std::cos(a), low * std::sin(a)});
+    }
+    const auto& river = t.rivers[0];
+    std::vector<Point> bank;
+    for (double x = t.coast_x - 900; x <= t.high.x + kMargin; x += kStep) bank.push_back({x, river.centre(x) + river.half_width(x)});
+    for (double x = t.high.x + kMargin; x >= t.coast_x - 900; x -= kStep) bank.push_back({x, river.centre(x) - river.half_width(x)});
+    otoro::files::write_text(path.string(), fmt::format(R"({{"type":"FeatureCollection","name":"water","features":[
+{{"type":"Feature","properties":{{"name":"The Strand Sea"}},"geometry":{{"type":"Polygon","coordinates":[{},{}]}}}},
+{{"type":"Feature","properties":{{"name":"River Mere"}},"geometry":{{"type":"Polygon","coordinates":[{}]}}}}
+]}}
+)", ring(sea), ring(island), ring(bank)));
+}
+
 void make_saltmere(const fs::path& folder) {
     const Terrain t = saltmere();
     Dice dice(20);
@@ -122,6 +161,7 @@ void make_saltmere(const fs::path& folder) {
                 put_beside_streets(plan, {{"G1", "Weir Depot", "open", {5900, 500}, 0}, {"G2", "Coast Depot", "open", {-4000, 3000}, 0}, {"G3", "Hill Depot", "candidate", {4800, -3500}, 0}}),
                 false);
     write_zones(folder / "zones.geojson");
+    write_water(folder / "water.geojson", t);
     fmt::print("{}: {} links, {} households\n", folder.string(), plan.streets.size(), homes.size());
 }
 

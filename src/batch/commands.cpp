@@ -155,7 +155,7 @@ constexpr const char* kTravel = "drive, respond, walk or cycle, or a file with a
 struct Check {
     RoadOptions roads;
     FileOptions demand, sites;
-    std::string travel, attach_limit = "250m", json_out, demand_id, site_id, weight, tolerance = "10m", summary_out;
+    std::string travel, water, attach_limit = "250m", json_out, demand_id, site_id, weight, tolerance = "10m", summary_out;
     bool quiet = false, strict = false, compare_joins = false;
 
     void add_to(CLI::App& app) {
@@ -167,6 +167,7 @@ struct Check {
         app.add_option("--site-id", site_id, "field of the sites' id ('id')")->type_name("FIELD");
         app.add_option("--weight", weight, "field that says how much each place counts (found by name)")->type_name("FIELD");
         app.add_option("--attach-limit", attach_limit, "farthest road that a place is joined to")->capture_default_str();
+        app.add_option("--water", water, "polygons of water: roads that run over it are listed")->type_name("FILE");
         app.add_option("--gap-tolerance", tolerance, "road ends nearer than this that do not join are listed")->capture_default_str();
         app.add_flag("--compare-joins", compare_joins, "also show what each rule of joining would give");
         app.add_option("--summary", summary_out, "also write every rule, speed, tolerance and count in plain words")->type_name("FILE");
@@ -249,6 +250,7 @@ int Check::run() const {
     const auto profile = travel.empty() ? std::nullopt : std::optional(profile_of(travel));
     if (profile) study.question.profile = *profile;
     study = with_roads(std::move(study), read_roads(roads, profile, task));
+    if (!water.empty()) study.water = files::bring_in_water({water, "", ""}, task);
     const auto& network = *study.roads->network;
     const auto report = service::check_roads(network, profile, task);
     print(report);

@@ -19,6 +19,7 @@ inline const QColor kSoftInk{0x5C, 0x5A, 0x58};     ///< lesser text; 6:1 on pap
 inline const QColor kAccent{0x6B, 0x2A, 0x62};      ///< the one accent: what can be pressed, what is picked out
 inline const QColor kAccentPale{0xEE, 0xE0, 0xEC};
 inline const QColor kMet{0x1D, 0x5B, 0x7A};         ///< within the standard
+inline const QColor kWater{0xE4, 0xE7, 0xEA};       ///< paler than any dot
 inline const QColor kNotMet{0xA8, 0x43, 0x12};      ///< beyond the standard
 
 /// Type, palette and style sheet for the whole program.

@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 #include <ogr_spatialref.h>
+#include <ogrsf_frmts.h>
 
 #include <algorithm>
 #include <array>
@@ -40,6 +41,27 @@ OGRSpatialReference by_code(int epsg) {
     srs.importFromEPSG(epsg);
     srs.SetAxisMappingStrategy(OAMS_TRADITIONAL_GIS_ORDER);
     return srs;
+}
+
+/// The rings of a polygon, or of several, in longitude and latitude; false for another shape, or a point off the globe.
+bool add_rings(Source& source, const OGRGeometry& g, geo::Area& area) {
+    const auto type = wkbFlatten(g.getGeometryType());
+    if (type == wkbMultiPolygon) {
+        for (const auto* part : *g.toMultiPolygon())
+            if (!add_rings(source, *part, area)) return false;
+        return true;
+    }
+    if (type != wkbPolygon) return false;
+    for (const auto* ring : *g.toPolygon()) {
+        std::vector<geo::LonLat> out;
+        for (const auto& p : *ring) {
+            double x = p.getX(), y = p.getY();
+            if (!source.to_lon_lat(1, &x, &y)) return false;
+            out.push_back({x, y});
+        }
+        if (out.size() >= 3) area.add(std::move(out));
+    }
+    return true;
 }
 
 /// How many of the coordinates fall within the box when read in this system.
@@ -85,6 +107,26 @@ service::SitesIn bring_in_sites(const SiteChoice& choice, const std::string& nam
                             std::move(read.flaws), read.left_out);
     origin.raw_sample = std::move(read.raw_sample);
     return {std::make_shared<const places::SiteSet>(std::move(read.sites)), std::move(origin)};
+}
+
+service::WaterIn bring_in_water(const LayerChoice& choice, const Task& task) {
+    Source source(choice, Shape::polygon);
+    auto areas = std::make_shared<std::vector<geo::Area>>();
+    std::vector<Flaw> flaws;
+    while (const auto record = source.next()) {
+        task.at("reading water", source.expected_records() > 0 ? static_cast<double>(source.record()) / static_cast<double>(source.expected_records()) : 0.0);
+        const auto* g = record->GetGeometryRef();
+        const std::unique_ptr<OGRGeometry> straight(g == nullptr ? nullptr : g->getLinearGeometry());
+        geo::Area area;
+        if (!straight || !add_rings(source, *straight, area) || area.rings.empty()) {
+            flaws.push_back({source.path(), source.record(), "", "it is no polygon that can be placed", true, FlawKind::shape, std::nullopt});
+            continue;
+        }
+        areas->push_back(std::move(area));
+    }
+    source.check_units();
+    if (areas->empty()) source.fail(std::nullopt, "none of its records is a polygon that can be placed", "Bring in a file of polygons");
+    return {std::move(areas), origin_of(choice, "water", std::move(flaws), source.left_out())};
 }
 
 std::optional<std::string> likely_crs(const service::Origin& origin, const geo::Box& roads) {

@@ -17,6 +17,9 @@ service::RoadsIn bring_in_roads(const RoadChoice& choice, const roads::Preparati
 service::DemandIn bring_in_demand(const DemandChoice& choice, const std::string& name, const Task& task);
 service::SitesIn bring_in_sites(const SiteChoice& choice, const std::string& name, const Task& task);
 
+/// Polygons where there is water. \throws InputError; Stopped
+service::WaterIn bring_in_water(const LayerChoice& choice, const Task& task);
+
 /// The coordinate system that a set lying nowhere near the roads is probably in, from the coordinates as they stand in the file: one under which most of them fall within the
 /// roads' extent. `EPSG:4326` where degrees were taken for metres. Nothing if none of those tried does.
 std::optional<std::string> likely_crs(const service::Origin& origin, const geo::Box& roads);

@@ -99,6 +99,17 @@ void GdalWriter::Row::line(std::span<const geo::LonLat> shape, std::span<const f
     feature_->SetGeometryDirectly(line.release());
 }
 
+void GdalWriter::Row::area(const std::vector<std::vector<geo::LonLat>>& rings) {
+    auto polygon = std::make_unique<OGRPolygon>();
+    for (const auto& r : rings) {
+        auto ring = std::make_unique<OGRLinearRing>();
+        for (const auto& p : r) ring->addPoint(p.lon, p.lat);
+        ring->closeRings();
+        polygon->addRingDirectly(ring.release());
+    }
+    feature_->SetGeometryDirectly(polygon.release());
+}
+
 void GdalWriter::Row::write() {
     const Listening listening(writer_->complaint_);
     if (layer_->CreateFeature(feature_.get()) != OGRERR_NONE) writer_->refuse(listening.heard());

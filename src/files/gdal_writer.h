@@ -66,6 +66,8 @@ public:
     void point(geo::LonLat p);
     /// \param heights one a vertex, or none
     void line(std::span<const geo::LonLat> shape, std::span<const float> heights = {});
+    /// Rings by the even-odd rule, as one polygon.
+    void area(const std::vector<std::vector<geo::LonLat>>& rings);
     /// \throws InputError
     void write();
 

@@ -90,6 +90,15 @@ void write_sites(GdalWriter& out, const std::string& layer_name, const places::S
     }
 }
 
+void write_water(GdalWriter& out, const std::vector<geo::Area>& areas) {
+    auto layer = out.layer("water", wkbPolygon, {});
+    for (const auto& a : areas) {
+        auto row = layer.row();
+        row.area(a.rings);
+        row.write();
+    }
+}
+
 void write_settings(GdalWriter& out, const service::Study& study) {
     json plans = json::array();
     for (const auto& p : study.plans) plans.push_back(to_json(p));
@@ -108,6 +117,7 @@ void write_settings(GdalWriter& out, const service::Study& study) {
                                                              {"question", to_json(study.question)},
                                                              {"plans", plans},
                                                              {"roads", roads},
+                                                             {"water", study.water ? to_json(study.water->origin) : json()},
                                                              {"profiles", profiles},
                                                              {"accepted", study.accepted},
                                                              {"gap_tolerance_mm", study.gap_tolerance.count()},
@@ -149,6 +159,7 @@ public:
                 if (std::max(g.from_line, g.to_line) >= lines->count()) damaged("a closed gap names a road that is not there");
             study.roads = service::roads_in(std::move(lines), std::move(preparation), origin_from(about.at("origin")), task_);
         }
+        if (const json& about = settings.at("water"); !about.is_null()) study.water = service::WaterIn{read_water(), origin_from(about)};
         for (const auto& p : settings.at("profiles")) study.profiles.push_back(profile_from(p));
         study.accepted = settings.at("accepted").get<std::map<std::string, std::string>>();
         study.gap_tolerance = Millimetres(std::clamp<std::int64_t>(settings.at("gap_tolerance_mm").get<std::int64_t>(), 0, 100'000));
@@ -235,6 +246,24 @@ private:
         return std::make_shared<const roads::Lines>(std::move(lines));
     }
 
+    std::shared_ptr<const std::vector<geo::Area>> read_water() {
+        OGRLayer& layer = this->layer("water");
+        auto areas = std::make_shared<std::vector<geo::Area>>();
+        while (const auto row = next(layer)) {
+            const OGRGeometry* g = row->GetGeometryRef();
+            if (g == nullptr || wkbFlatten(g->getGeometryType()) != wkbPolygon) damaged("a stretch of water has no shape");
+            geo::Area area;
+            for (const auto* ring : *g->toPolygon()) {
+                std::vector<geo::LonLat> out;
+                for (const auto& p : *ring) out.push_back({p.getX(), p.getY()});
+                if (!std::all_of(out.begin(), out.end(), geo::on_the_globe) || out.size() < 3) damaged("a stretch of water is not on the globe");
+                area.add(std::move(out));
+            }
+            areas->push_back(std::move(area));
+        }
+        return areas;
+    }
+
     roads::Attributes attributes(OGRFeature& row, roads::Lines& lines) const {
         roads::Attributes a;
         const auto parsed = roads::parse_class(text(row, "class"));
@@ -289,6 +318,7 @@ void save_study(const service::Study& study, const std::string& path, const Task
         if (study.roads) write_roads(out, *study.roads->lines, task);
         for (std::size_t i = 0; i < study.demand.size(); ++i) write_demand(out, part_name("demand", i), *study.demand[i].set, task);
         for (std::size_t i = 0; i < study.sites.size(); ++i) write_sites(out, part_name("sites", i), *study.sites[i].set);
+        if (study.water) write_water(out, *study.water->areas);
         write_settings(out, study);
         task.at("saving", 0.95);
         out.close();

@@ -76,9 +76,12 @@ std::uint32_t width_bits(const Graph& graph) {
     return static_cast<std::uint32_t>(std::bit_width(costs[kSample / 2] / kWidthDivisor));
 }
 
+/// A node that waits to be looked at is marked in its label's source; sources are fewer than 2^31.
+constexpr std::uint32_t kWaits = 1U << 31U;
+
 bool better(std::uint32_t cost, std::uint32_t source, std::uint32_t other, const Label& than) {
     if (cost != than.cost) return cost < than.cost;
-    if (source != than.source) return source < than.source;
+    if (source != (than.source & ~kWaits)) return source < (than.source & ~kWaits);
     return other < than.other;
 }
 
@@ -90,25 +93,24 @@ std::uint32_t sum(std::uint32_t a, std::uint32_t b) { return a > kFar - b ? kFar
 LabelArray nearest_of_many(const Graph& graph, std::span<const Seed> seeds, std::uint32_t limit, const Task& task) {
     constexpr std::uint32_t kAskEvery = 1U << 14U;
     LabelArray labels(graph.node_count());
-    std::vector<std::uint8_t> waiting(graph.node_count(), 0);
     Buckets buckets(width_bits(graph));
 
     const auto improve = [&](std::uint32_t node, const Label& label) {
         Label& known = labels[node];
-        const bool in_place = waiting[node] && buckets.bucket_of(known.cost) == buckets.bucket_of(label.cost);
+        const bool in_place = known.reached() && (known.source & kWaits) != 0 && buckets.bucket_of(known.cost) == buckets.bucket_of(label.cost);
         known = label;
-        if (in_place) return;
-        waiting[node] = 1;
-        buckets.put(node, label.cost);
+        known.source |= kWaits;
+        if (!in_place) buckets.put(node, label.cost);
     };
     for (const Seed& s : seeds)
         if (s.cost <= limit && s.cost != kFar && better(s.cost, s.source, s.other, labels[s.node])) improve(s.node, {s.cost, s.source, s.other, s.way});
 
     std::uint32_t looked_at = 0;
     const auto look = [&](std::uint32_t node, std::uint32_t bucket) {
-        const Label here = labels[node];
-        if (!waiting[node] || buckets.bucket_of(here.cost) != bucket) return;
-        waiting[node] = 0;
+        Label& mine = labels[node];
+        if ((mine.source & kWaits) == 0 || buckets.bucket_of(mine.cost) != bucket) return;
+        mine.source &= ~kWaits;
+        const Label here = mine;
         if (++looked_at % kAskEvery == 0) task.at("finding the nearest site", std::min(1.0, static_cast<double>(looked_at) / graph.node_count()));
         for (const Arc& arc : graph.arcs_of(node)) {
             const std::uint32_t cost = sum(here.cost, arc.cost);
@@ -122,7 +124,6 @@ LabelArray nearest_of_many(const Graph& graph, std::span<const Seed> seeds, std:
         if (soon == 0) {
             __builtin_prefetch(&graph.all_offsets()[node]);
             __builtin_prefetch(&labels[node]);
-            __builtin_prefetch(&waiting[node]);
         } else if (soon == 1) {
             const auto arcs = graph.arcs_of(node);
             __builtin_prefetch(arcs.data());

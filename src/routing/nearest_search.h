@@ -28,7 +28,7 @@
 
 namespace otoro::routing {
 
-/// A source reaching the network at a node, having spent `cost` (and `other`) to get there.
+/// A source reaching the network at a node, having spent `cost` (and `other`) to get there. Sources are numbered below 2^31.
 struct Seed {
     std::uint32_t node = 0;
     std::uint32_t cost = 0;

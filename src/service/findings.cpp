@@ -9,11 +9,13 @@
 #include <unordered_map>
 
 #include "geo/amounts.h"
+#include "geo/ellipsoid.h"
+#include "geo/local_frame.h"
 
 namespace otoro::service {
 namespace {
 
-constexpr std::array<std::string_view, 18> kNames{"records_set_aside", "records_flawed", "cut_off_pieces", "gaps",           "unreal_roads",   "one_way_roads",
+constexpr std::array<std::string_view, 19> kNames{"records_set_aside", "records_flawed", "cut_off_pieces", "gaps",           "unreal_roads",   "roads_on_water", "one_way_roads",
                                                   "swapped_axes",      "wrong_crs",      "outside",        "no_road_near",   "cut_off_places", "one_way_places",
                                                   "on_motorway",       "far_from_road",  "stacked",        "ids",            "weights",        "idle_sites"};
 
@@ -319,6 +321,43 @@ void tell_unreal_roads(std::vector<Finding>& out, const Checked& c) {
     out.push_back(std::move(f));
 }
 
+/// Roads of which most runs over water, though they are neither ferries nor bridges.
+void tell_roads_on_water(std::vector<Finding>& out, const std::vector<geo::Area>& water, const Checked& c) {
+    constexpr double kStep = 25, kMost = 0.6;
+    Finding f;
+    f.kind = FindingKind::roads_on_water;
+    f.about = "roads";
+    std::vector<std::uint32_t> near;
+    std::vector<bool> looked(c.network->link_count());
+    for (const auto& area : water) {
+        c.network->links_touching(area.box, near);
+        std::sort(near.begin(), near.end());
+        for (const std::uint32_t i : near) {
+            const LinkId link(i);
+            const auto& a = c.network->attributes(link);
+            if (looked[i] || a.road_class == roads::RoadClass::ferry || a.level() > 0) continue;
+            const auto shape = c.network->shape(link);
+            std::size_t wet = 0, all = 0;
+            for (std::size_t v = 0; v + 1 < shape.size(); ++v) {
+                const int steps = std::max(1, static_cast<int>(geo::distance_metres(shape[v], shape[v + 1]) / kStep));
+                for (int k = 0; k < steps; ++k, ++all) {
+                    const auto p = geo::between(shape[v], shape[v + 1], (k + 0.5) / steps);
+                    wet += std::any_of(water.begin(), water.end(), [&](const geo::Area& w) { return w.contains(p); }) ? 1 : 0;
+                }
+            }
+            looked[i] = true;
+            if (static_cast<double>(wet) < kMost * static_cast<double>(all)) continue;
+            ++f.count;
+            const auto& n = c.network->name(link);
+            if (f.items.size() < Finding::kMostItems)
+                f.items.push_back({fmt::format("{} ({}, {})", n.empty() ? "a road without a name" : n, name(a.road_class), rough(c.network->length(link))), geo::between(shape.front(), shape.back(), 0.5), std::nullopt, {}, std::nullopt});
+        }
+    }
+    if (f.count == 0) return;
+    f.sentence = fmt::format("{} over water without being a bridge or a ferry in the file", plural(f.count, "road runs", "roads run"));
+    out.push_back(std::move(f));
+}
+
 // -------------------------------------------------------------------------------------------------------------- places
 
 geo::Box widened(geo::Box b) { return {b.west - kOutsideMargin, b.south - kOutsideMargin, b.east + kOutsideMargin, b.north + kOutsideMargin}; }
@@ -471,6 +510,7 @@ std::vector<Finding> standing_findings(const Study& study, const Checked& c) {
     if (c.network) {
         tell_one_way_roads(out, c);
         tell_unreal_roads(out, c);
+        if (study.water) tell_roads_on_water(out, *study.water->areas, c);
     }
     each_set(study, c, [&](const View& v) {
         tell_flaws(out, *v.origin, v.name, v.is_demand ? &v : nullptr);

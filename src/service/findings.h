@@ -81,7 +81,7 @@ Study mended(Study study, const Mend& mend, const Task& task);
 
 enum class FindingKind : std::uint8_t {
     records_set_aside, records_flawed,                      // from reading
-    cut_off_pieces, gaps, unreal_roads, one_way_roads,      // roads
+    cut_off_pieces, gaps, unreal_roads, roads_on_water, one_way_roads,      // roads
     swapped_axes, wrong_crs, outside, no_road_near, cut_off_places, one_way_places, on_motorway, far_from_road, stacked,  // places
     ids, weights,
     idle_sites,

@@ -9,6 +9,7 @@
 #include <string>
 #include <vector>
 
+#include "geo/area.h"
 #include "geo/flaw.h"
 #include "roads/prepare.h"
 #include "service/assign.h"
@@ -48,9 +49,16 @@ struct SitesIn {
     Origin origin;
 };
 
+/// Where there is water: drawn on the map, and used to find roads that run over it.
+struct WaterIn {
+    std::shared_ptr<const std::vector<geo::Area>> areas;
+    Origin origin;
+};
+
 struct Study {
     std::string name = "Untitled study";
     std::optional<RoadsIn> roads;
+    std::optional<WaterIn> water;
     std::vector<DemandIn> demand;  ///< names are distinct
     std::vector<SitesIn> sites;    ///< names are distinct
     Question question;
@@ -59,7 +67,7 @@ struct Study {
     std::map<std::string, std::string> accepted;  ///< findings that somebody accepted, by key, with their note
     Millimetres gap_tolerance = Millimetres::metres(10);  ///< how near road ends must be to be listed as a gap
 
-    [[nodiscard]] bool empty() const { return !roads && demand.empty() && sites.empty(); }
+    [[nodiscard]] bool empty() const { return !roads && !water && demand.empty() && sites.empty(); }
     [[nodiscard]] const DemandIn* find_demand(const std::string& set) const;
     [[nodiscard]] const SitesIn* find_sites(const std::string& set) const;
     [[nodiscard]] const Plan* find_plan(const std::string& plan) const;

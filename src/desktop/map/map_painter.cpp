@@ -28,6 +28,21 @@ RoadPen pen_of(RoadWeight w) {
     return {};
 }
 
+void paint_water(QPainter& painter, const Viewport& view, const MapScene& scene) {
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(theme::kWater);
+    for (const auto& area : *scene.water()) {
+        QPainterPath path;
+        path.setFillRule(Qt::OddEvenFill);
+        for (const auto& ring : area.rings) {
+            QPolygonF polygon;
+            for (const auto& p : ring) polygon.append(view.to_screen(scene.world().flat(p)));
+            path.addPolygon(polygon);
+        }
+        painter.drawPath(path);
+    }
+}
+
 void paint_roads(QPainter& painter, const Viewport& view, const MapScene& scene) {
     std::vector<std::uint32_t> found;
     scene.links_in(view.world_rect().adjusted(-20, -20, 20, 20), found);
@@ -169,6 +184,7 @@ void paint_unserved_mark(QPainter& painter, QPointF at, double r, service::Statu
 void paint_ground(QPainter& painter, const Viewport& view, const MapScene& scene, const PlanAnswer* answer, const MapStyle& style) {
     painter.setRenderHint(QPainter::Antialiasing);
     painter.fillRect(QRectF({0, 0}, view.size), theme::kPaper);
+    if (scene.water()) paint_water(painter, view, scene);
     if (scene.network() && style.shows(Layer::roads)) paint_roads(painter, view, scene);
     if (!scene.demand()) return;
     std::vector<std::uint32_t> found;

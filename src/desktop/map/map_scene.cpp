@@ -25,7 +25,8 @@ RoadWeight weight_of(const roads::Attributes& a) {
 
 }  // namespace
 
-std::shared_ptr<const MapScene> MapScene::make(std::shared_ptr<const roads::Network> network, std::shared_ptr<const places::DemandSet> demand) {
+std::shared_ptr<const MapScene> MapScene::make(std::shared_ptr<const roads::Network> network, std::shared_ptr<const places::DemandSet> demand,
+                                                std::shared_ptr<const std::vector<geo::Area>> water) {
     auto scene = std::make_shared<MapScene>();
     geo::Box extent;
     if (network) extent.add(network->extent());
@@ -50,6 +51,7 @@ std::shared_ptr<const MapScene> MapScene::make(std::shared_ptr<const roads::Netw
             return b;
         });
     }
+    scene->water_ = std::move(water);
     scene->network_ = std::move(network);
     scene->demand_ = std::move(demand);
     return scene;

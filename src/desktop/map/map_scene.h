@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "desktop/map/viewport.h"
+#include "geo/area.h"
 #include "geo/box_index.h"
 #include "places/demand.h"
 #include "roads/network.h"
@@ -19,12 +20,14 @@ enum class RoadWeight : std::uint8_t { path, minor, middle, major, ferry };
 class MapScene {
 public:
     /// Any of them may be missing.
-    static std::shared_ptr<const MapScene> make(std::shared_ptr<const roads::Network> network, std::shared_ptr<const places::DemandSet> demand);
+    static std::shared_ptr<const MapScene> make(std::shared_ptr<const roads::Network> network, std::shared_ptr<const places::DemandSet> demand,
+                                                std::shared_ptr<const std::vector<geo::Area>> water);
 
     [[nodiscard]] const FlatWorld& world() const { return world_; }
     [[nodiscard]] QRectF extent() const { return extent_; }
     [[nodiscard]] const roads::Network* network() const { return network_.get(); }
     [[nodiscard]] const places::DemandSet* demand() const { return demand_.get(); }
+    [[nodiscard]] const std::vector<geo::Area>* water() const { return water_.get(); }
     [[nodiscard]] RoadWeight weight(std::uint32_t link) const { return weights_[link]; }
     /// Where a demand place is drawn. \pre it has a position
     [[nodiscard]] QPointF place(std::uint32_t demand) const { return places_[demand]; }
@@ -38,6 +41,7 @@ private:
     QRectF extent_;
     std::shared_ptr<const roads::Network> network_;
     std::shared_ptr<const places::DemandSet> demand_;
+    std::shared_ptr<const std::vector<geo::Area>> water_;
     std::vector<RoadWeight> weights_;
     std::vector<QPointF> places_;
     std::unique_ptr<geo::BoxIndex> place_index_;

@@ -60,11 +60,12 @@ void MapView::rebuild_scene() {
     const auto* demand = study.find_demand(session_.question().demand);
     const auto network = study.roads ? study.roads->network : nullptr;
     const auto set = demand ? demand->set : nullptr;
-    if (!scene_ || scene_->network() != network.get() || scene_->demand() != set.get()) {
+    const auto water = study.water ? study.water->areas : nullptr;
+    if (!scene_ || scene_->network() != network.get() || scene_->demand() != set.get() || scene_->water() != water.get()) {
         const bool had_something = scene_ && (scene_->network() || scene_->demand());
         const bool has_something = network || set;
         const geo::LonLat centre = scene_ ? scene_->world().place(view_.centre) : geo::LonLat{};
-        scene_ = MapScene::make(network, set);
+        scene_ = MapScene::make(network, set, water);
         if (!fitted_ || !had_something) fit();
         else view_.centre = scene_->world().flat(centre);
         fitted_ = has_something;

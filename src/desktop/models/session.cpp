@@ -12,7 +12,8 @@ bool same_data(const service::Study& a, const service::Study& b) {
     const auto same_sets = [](const auto& x, const auto& y) {
         return std::equal(x.begin(), x.end(), y.begin(), y.end(), [](const auto& p, const auto& q) { return p.set == q.set; });
     };
-    return same_roads && same_sets(a.demand, b.demand) && same_sets(a.sites, b.sites);
+    const bool same_water = a.water.has_value() == b.water.has_value() && (!a.water || a.water->areas == b.water->areas);
+    return same_roads && same_water && same_sets(a.demand, b.demand) && same_sets(a.sites, b.sites);
 }
 
 /// What is kept beside data, question and plans.

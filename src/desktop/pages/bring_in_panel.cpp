@@ -20,6 +20,9 @@ QString plain(const std::string& s) { return QString::fromStdString(s); }
 Role guess_role(const files::LayerInfo& layer, const QString& path) {
     if (layer.shape == files::Shape::line) return Role::roads;
     const QString name = QFileInfo(path).completeBaseName().toLower();
+    if (layer.shape == files::Shape::polygon)
+        for (const char* word : {"water", "river", "lake", "sea", "coast"})
+            if (name.contains(word)) return Role::water;
     for (const char* word : {"post", "site", "school", "depot", "station", "centre", "center", "clinic"})
         if (name.contains(word)) return Role::sites;
     const bool has_state = !files::guess_field(layer.fields, {"state", "status", "capacity"}).empty();
@@ -40,7 +43,7 @@ BringInPanel::BringInPanel(Session& session, Background& background, QWidget* pa
     about_->setProperty("role", "soft");
     layer_ = new QComboBox(this);
     role_ = new QComboBox(this);
-    role_->addItems({tr("roads to travel on"), tr("demand: places to be served"), tr("sites that serve")});
+    role_->addItems({tr("roads to travel on"), tr("demand: places to be served"), tr("sites that serve"), tr("water, for the map and for checking")});
     name_ = new QLineEdit(this);
     crs_ = new QLineEdit(this);
     crs_->setPlaceholderText(tr("the file's own, or an EPSG code such as EPSG:4326"));
@@ -172,6 +175,7 @@ void BringInPanel::role_changed() {
                       {tr("Minutes from"), g.minutes}, {tr("Minutes back from"), g.minutes_back}, {tr("Length to compare"), g.length}, {tr("Level from"), g.level}};
             break;
         }
+        case Role::water: break;
         case Role::demand: {
             const auto g = files::guess_demand_fields(available);
             wanted = {{tr("Id from"), g.id}, {tr("Weight from"), g.weight}, {tr("Road it is on from"), g.road}};
@@ -204,8 +208,8 @@ void BringInPanel::role_changed() {
         fields_[f]->setCurrentIndex(std::max(0, fields_[f]->findData(plain(wanted[f].second))));
         fields_[f]->setEnabled(!osm);
     }
-    const bool roads = role_->currentIndex() == static_cast<int>(Role::roads);
-    name_->setEnabled(!roads);
+    const auto role = static_cast<Role>(role_->currentIndex());
+    name_->setEnabled(role == Role::demand || role == Role::sites);
 }
 
 std::string BringInPanel::chosen_field(int i) const {
@@ -242,9 +246,10 @@ void BringInPanel::count_wanted() {
     counts_.stop();
     filter_effect_->clear();
     if (path_.isEmpty() || filter_->text().trimmed().isEmpty()) return;
-    const bool roads = role_->currentIndex() == static_cast<int>(Role::roads);
-    counts_.run([this, choice = layer_choice(), roads](const Task& task) -> Background::Then {
-        const auto n = files::count_records(choice, roads ? files::Shape::line : files::Shape::point, task);
+    const auto role = static_cast<Role>(role_->currentIndex());
+    const auto shape = role == Role::roads ? files::Shape::line : role == Role::water ? files::Shape::polygon : files::Shape::point;
+    counts_.run([this, choice = layer_choice(), shape](const Task& task) -> Background::Then {
+        const auto n = files::count_records(choice, shape, task);
         return [this, n] { filter_effect_->setText(tr("%1 of %2 records").arg(n.wanted).arg(n.all)); };
     });
 }
@@ -265,6 +270,12 @@ void BringInPanel::accept() {
             background_.run([=, choice = road_choice()](const Task& task) {
                 const auto in = files::bring_in_roads(choice, {}, task);
                 return finish(tr("%1: %2 roads").arg(file).arg(in.network->link_count()), [in](service::Study& s) { s = with_roads(std::move(s), in); });
+            });
+            break;
+        case Role::water:
+            background_.run([=](const Task& task) {
+                const auto in = files::bring_in_water(layer, task);
+                return finish(tr("%1: %2 stretches of water").arg(file).arg(in.areas->size()), [in](service::Study& s) { s.water = in; });
             });
             break;
         case Role::demand:

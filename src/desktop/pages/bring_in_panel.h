@@ -15,7 +15,7 @@ class QPushButton;
 namespace otoro::desktop {
 
 /// What a file is brought in as.
-enum class Role : std::uint8_t { roads, demand, sites };
+enum class Role : std::uint8_t { roads, demand, sites, water };
 
 /// One file about to be brought in: what is in it, what it is taken for, and which field says what; every guess can be changed before it counts.
 class BringInPanel : public QFrame {

@@ -13,6 +13,7 @@
 
 namespace otoro::desktop {
 namespace {
+constexpr const char* kWaterKey = "\n water";  // no set can be called that
 QString plain(const std::string& s) { return QString::fromStdString(s); }
 QString number(std::uint32_t v) { return plain(describe(Weight(std::int64_t{v} * 1'000'000))); }
 }  // namespace
@@ -56,6 +57,9 @@ void SourcesList::refresh() {
     if (study.roads) add(tr("Roads"), {}, tr("%1 links, %2 km").arg(number(study.roads->network->link_count()), number(static_cast<std::uint32_t>(study.roads->network->total_length().kilometres()))), study.roads->origin, {});
     for (const auto& d : study.demand) add(tr("Demand"), plain(d.set->name), tr("%1 places").arg(number(d.set->count())), d.origin, plain(d.set->name));
     for (const auto& s : study.sites) add(tr("Sites"), plain(s.set->name), tr("%1 sites").arg(number(s.set->count())), s.origin, plain(s.set->name));
+    if (study.water) {
+        add(tr("Water"), {}, tr("%1 stretches").arg(number(static_cast<std::uint32_t>(study.water->areas->size()))), study.water->origin, QString(kWaterKey));
+    }
     const auto step = [&](bool there, const QString& what, const QString& about) {
         if (there) return;
         auto* l = new QLabel(tr("<b>%1</b>&nbsp; %2").arg(what, about), this);
@@ -81,6 +85,10 @@ void SourcesList::refresh() {
 
 void SourcesList::fill_menu(QMenu& menu, const QString& set) {
     const auto name = set.toStdString();
+    if (set == kWaterKey) {
+        menu.addAction(tr("Leave out of the study"), this, [this] { session_.edit(tr("leave out the water"), [](service::Study& s) { s.water.reset(); }); });
+        return;
+    }
     if (set.isEmpty()) {
         menu.addAction(tr("Who may use which road, how fast\u2026"), this, &SourcesList::profiles_wanted);
         menu.addAction(tr("Heights from an elevation model\u2026"), this, [this] {
