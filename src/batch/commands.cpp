@@ -296,9 +296,41 @@ int Check::run() const {
 
 // --------------------------------------------------------------------------------------------------------------- assign
 
+/// Which roads demand and sites may be attached to.
+struct AttachOptions {
+    std::vector<std::string> never;
+    std::string least_piece, road_field;
+
+    void add_to(CLI::App& app) {
+        app.add_option("--attach-never", never, "a class that places are never attached to, such as motorway; may be named again")->type_name("CLASS");
+        app.add_option("--attach-piece", least_piece, "attach only to pieces of the roads that are at least so long, such as 1km")->type_name("LENGTH");
+        app.add_option("--demand-road", road_field, "field with the name of the road that a demand place is on: taken if it is within the limit")->type_name("FIELD");
+    }
+    [[nodiscard]] places::AttachRule rule() const {
+        places::AttachRule r;
+        for (const auto& word : never) {
+            const auto c = roads::parse_class(word);
+            if (!c) throw CLI::ValidationError("--attach-never", fmt::format("'{}' is not a class of road", word));
+            r.classes &= ~(1U << static_cast<unsigned>(c->road_class));
+        }
+        if (!least_piece.empty()) r.least_piece = parsed("--attach-piece", least_piece, parse_length);
+        return r;
+    }
+};
+
+/// A set with its rule of attaching.
+template <class In>
+In with_rule(In in, const places::AttachRule& rule) {
+    auto set = std::make_shared<std::remove_const_t<typename decltype(in.set)::element_type>>(*in.set);
+    set->attaching.rule = rule;
+    in.set = std::move(set);
+    return in;
+}
+
 struct Assign {
     RoadOptions roads;
     FileOptions demand, sites;
+    AttachOptions attaching;
     std::string travel = "drive", speed, off_road_speed, closures, measure = "time", towards = "demand", limit, standard, attach_limit = "250m";
     std::string demand_id, site_id, weight, use = "open", out, as = "points", loads;
     bool quiet = false;
@@ -314,6 +346,7 @@ struct Assign {
         app.add_option("--limit", limit, "farther places are not served: 8min, 2km");
         app.add_option("--standard", standard, "share and limit to be met, such as \"90% within 8min\"");
         app.add_option("--attach-limit", attach_limit, "farthest road that a place is joined to")->capture_default_str();
+        attaching.add_to(app);
         app.add_option("--off-road-speed", off_road_speed, "count off-road legs too, at this speed, such as 4.8km/h (they are reported and not counted)");
         app.add_option("--closures", closures, "roads shut, slowed or delayed: points, lines and areas with fields effect, factor, delay_min")->type_name("FILE");
         app.add_option("--demand-id", demand_id, "field of the demand's id ('id')")->type_name("FIELD");
@@ -357,9 +390,10 @@ int Assign::run() const {
     const Task task = console.task();
     const auto roads_in = read_roads(roads, q.profile, task);
     tell_flaws(console, roads_in.origin.flaws);
-    const auto demand_in = files::bring_in_demand({demand.choice(), if_given(demand_id), if_given(weight)}, "", task);
+    const auto rule = attaching.rule();
+    const auto demand_in = with_rule(files::bring_in_demand({demand.choice(), if_given(demand_id), if_given(weight), if_given(attaching.road_field)}, "", task), rule);
     tell_flaws(console, demand_in.origin.flaws);
-    const auto sites_in = files::bring_in_sites({sites.choice(), if_given(site_id), {}, {}, {}}, "", task);
+    const auto sites_in = with_rule(files::bring_in_sites({sites.choice(), if_given(site_id), {}, {}, {}}, "", task), rule);
     tell_flaws(console, sites_in.origin.flaws);
     service::Plan plan;
     if (!closures.empty()) plan.closures = files::read_closures(closures);

@@ -180,12 +180,12 @@ void MainWindow::connect_parts() {
         data_tab_->setText(n > 0 ? tr("Data (%1)").arg(n) : tr("Data"));
         data_tab_->setAccessibleName(tr("Data, findings: %1").arg(n));
     });
-    connect(data_, &DataPage::show_wanted, this, [this](const QString& set, const std::vector<std::uint32_t>& places, const std::optional<geo::LonLat>& where) {
+    connect(data_, &DataPage::show_wanted, this, [this](const QString& set, const std::vector<std::uint32_t>& places, const std::vector<geo::LonLat>& marks) {
         show_study();
         // Places of the set that is asked about are picked; of others only the spot is shown.
         session_.select(set.toStdString() == session_.question().demand ? Selection{places, std::nullopt} : Selection{});
-        study_->map().set_marks(where ? std::vector{*where} : std::vector<geo::LonLat>{});
-        if (where) study_->map().go_to(*where);
+        study_->map().set_marks(marks);
+        study_->map().go_to_all(marks);
     });
     connect(data_, &DataPage::profiles_wanted, this, &MainWindow::show_profiles);
     connect(study_, &StudyPage::profiles_wanted, this, &MainWindow::show_profiles);

@@ -247,6 +247,8 @@ TEST_CASE("assign closes gaps, filters, merges, shuts roads and takes profiles f
     const auto closures = folder.write("c.geojson", R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"effect":"shut"},"geometry":{"type":"Point","coordinates":[-9.507,46.2]}}]})");
     CHECK_THAT(with({"--travel", "drive", "--closures", closures}), Catch::Contains("b,,,cut_off"));
     CHECK_THAT(with({"--travel", "drive", "--off-road-speed", "3.6km/h"}), Catch::Contains("b,1,s,served"));
+    CHECK_THAT(with({"--travel", "drive", "--attach-never", "residential"}), Catch::Contains("b,,,no_road_near"));
+    CHECK_THAT(with({"--travel", "drive", "--attach-piece", "2km"}), Catch::Contains("b,,,no_road_near"));
     const auto more = folder.write("more.geojson", R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"class":"residential"},"geometry":{"type":"LineString","coordinates":[[-9.5,46.2],[-9.49995,46.2]]}}]})");
     CHECK_THAT(with({"--travel", "drive", "--roads", more}), Catch::Contains("a,1,s,served"));
 }

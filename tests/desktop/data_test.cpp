@@ -108,8 +108,12 @@ TEST_CASE("Showing a finding picks its places and takes the map there") {
     QTest::mouseClick(&list.show_button(), Qt::LeftButton);
     CHECK(desk.page().isVisible());
     CHECK(desk.session().selection().places.size() == 23);
-    CHECK(desk.map().viewport().pixels_per_metre >= 0.25);
-    REQUIRE(desk.map().marks().size() == 1);
+    REQUIRE(desk.map().marks().size() == 23);
+    for (const auto& m : desk.map().marks()) CHECK(desk.map().rect().contains(desk.map().screen_of(m).toPoint()));
+    list.pick(FindingKind::no_road_near, "households");
+    QTest::mouseClick(&list.show_button(), Qt::LeftButton);
+    CHECK(desk.map().marks().size() == 1);
+    CHECK(desk.map().viewport().pixels_per_metre >= 0.2);
     QTest::keyClick(&desk.map(), Qt::Key_Escape);
     CHECK(desk.map().marks().empty());
 }

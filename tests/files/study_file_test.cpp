@@ -23,9 +23,18 @@ service::Study saltmere() {
     s = with_roads(s, files::bring_in_roads({{OTORO_SALTMERE "/roads.gpkg", "", ""}, {}}, {}, Task()));
     s = with_demand(s, files::bring_in_demand({{OTORO_SALTMERE "/households.csv", "", ""}, {}, {}}, "", Task()));
     s = with_sites(s, files::bring_in_sites({{OTORO_SALTMERE "/ambulance-posts.geojson", "", ""}, {}, {}, {}, {}}, "", Task()));
+    s.water = files::bring_in_water({OTORO_SALTMERE "/water.geojson", "", ""}, Task());
+    s.profiles.push_back({travel::Mode::walk, std::nullopt, "slow", travel::standard_table(travel::Mode::walk)});
+    s.profiles.back().turning = travel::Turning{Millis(1), Millis(2), Millis(3), Millis(4), Millis(5), travel::TurningBack::never, true};
+    s.accepted["gaps:roads"] = "the weir";
+    s.gap_tolerance = Millimetres::metres(4);
+    const auto gaps = check_study(s, Task())->gaps;
+    s = mended(std::move(s), service::CloseGaps{{gaps.at(0).closing}}, Task());
+    s.question.off_road_speed = Speed::km_per_hour(4.8);
     s.question.profile.mode = travel::Mode::respond;
     s.question.limit = Millimetres::metres(9000);
-    s.plans.push_back({"Quay \"opens\"", {{service::Change::open, "C1", {}}, {service::Change::move, "A1", geo::LonLat{-9.4912345678, 46.2012345678}}}, {}});
+    s.plans.push_back({"Quay \"opens\"", {{service::Change::open, "C1", {}}, {service::Change::move, "A1", geo::LonLat{-9.4912345678, 46.2012345678}}},
+                       {{"works", roads::ClosureShape::line, {{-9.5, 46.2}, {-9.49, 46.21}}, roads::ClosureEffect::delay, 2000, Millis(90'000)}}});
     return s;
 }
 
@@ -49,6 +58,12 @@ TEST_CASE("A study opened again is the study that was saved, with the same answe
     CHECK(after.name == before.name);
     CHECK(after.question == before.question);
     CHECK(after.plans == before.plans);
+    CHECK(after.profiles == before.profiles);
+    CHECK(after.accepted == before.accepted);
+    CHECK(after.gap_tolerance == before.gap_tolerance);
+    CHECK(after.roads->preparation == before.roads->preparation);
+    CHECK(*after.water->areas == *before.water->areas);
+    CHECK(after.demand[0].set->attaching == before.demand[0].set->attaching);
     CHECK(after.roads->network->digest() == before.roads->network->digest());
     CHECK(after.roads->network->name(LinkId(100u)) == before.roads->network->name(LinkId(100u)));
     CHECK(after.demand[0].origin.flaws == before.demand[0].origin.flaws);

@@ -248,3 +248,16 @@ TEST_CASE("A layer serves as demand and as sites") {
     CHECK(more.demand[0].set->count() == 4);
     CHECK(more.demand[0].set->places[3].id == "drawn 4");
 }
+
+TEST_CASE("Roads that run over water are found, but for bridges and ferries") {
+    auto bridge = test::road();
+    bridge.set_level(1);
+    auto s = study_of(Town().draw({{0, 0}, {300, 0}}).draw({{300, 0}, {500, 0}}).draw({{300, 0}, {500, 60}}, bridge).draw({{300, 0}, {500, -60}}, test::road(roads::RoadClass::ferry)), households({{{100, 5}, 2}}), posts({{20, 5}}));
+    geo::Area lake;
+    lake.add({test::place({310, -200}), test::place({600, -200}), test::place({600, 200}), test::place({310, 200})});
+    s.water = service::WaterIn{std::make_shared<const std::vector<geo::Area>>(std::vector{lake}), {}};
+    const auto found = look(s);
+    const auto* f = find(found, FindingKind::roads_on_water);
+    REQUIRE(f);
+    CHECK(f->count == 1);
+}

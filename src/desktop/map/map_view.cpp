@@ -134,6 +134,19 @@ void MapView::go_to(geo::LonLat place) {
     update();
 }
 
+void MapView::go_to_all(const std::vector<geo::LonLat>& places) {
+    if (places.empty()) return;
+    geo::Box box;
+    for (const auto& p : places) box.add(p);
+    const QPointF low = scene_->world().flat({box.west, box.south}), high = scene_->world().flat({box.east, box.north});
+    const double across = std::max({std::abs(high.x() - low.x()) / std::max(1.0, view_.size.width()), std::abs(high.y() - low.y()) / std::max(1.0, view_.size.height()), 1e-9});
+    if (0.8 / across < 0.25) view_.pixels_per_metre = 0.8 / across;
+    else view_.pixels_per_metre = std::min(view_.pixels_per_metre, 0.25);
+    go_to(box.centre());
+    view_.pixels_per_metre = std::min(0.8 / across, view_.pixels_per_metre);
+    wish();
+}
+
 QPointF MapView::screen_of(geo::LonLat place) const { return view_.to_screen(scene_->world().flat(place)); }
 
 std::vector<service::SiteOutcome> MapView::sites_now() const {

@@ -21,6 +21,8 @@ public:
     void zoom_by(double factor, QPointF about);
     /// Moves so that the place is in the middle, close enough to see its surroundings.
     void go_to(geo::LonLat place);
+    /// Shows all of these; close up if there is but one, nothing if there is none.
+    void go_to_all(const std::vector<geo::LonLat>& places);
     [[nodiscard]] const Viewport& viewport() const { return view_; }
     [[nodiscard]] QPointF screen_of(geo::LonLat place) const;
 

@@ -26,7 +26,7 @@ public:
 
 signals:
     void findings_changed(int open);
-    void show_wanted(const QString& set, const std::vector<std::uint32_t>& places, const std::optional<otoro::geo::LonLat>& where);
+    void show_wanted(const QString& set, const std::vector<std::uint32_t>& places, const std::vector<otoro::geo::LonLat>& marks);
     void files_wanted();
     void profiles_wanted();
 

@@ -18,6 +18,7 @@ namespace {
 
 constexpr int kMostChildren = 500;
 constexpr int kFewChildren = 4;
+constexpr std::size_t kMostMarks = 300;
 enum Column { kSentence, kPlaces, kWeight, kState, kColumns };
 enum Role { kFinding = Qt::UserRole, kItem };
 
@@ -172,15 +173,15 @@ void FindingsList::show_current() {
     const auto* f = current();
     if (!f) return;
     std::vector<std::uint32_t> places;
-    std::optional<geo::LonLat> where;
+    std::vector<geo::LonLat> marks;
     const auto add = [&](const service::FindingItem& i) {
         if (i.place) places.push_back(*i.place);
-        if (!where) where = i.where;
+        if (i.where && marks.size() < kMostMarks) marks.push_back(*i.where);
     };
     if (const auto* item = current_item()) add(*item);
     else
         for (const auto& i : f->items) add(i);
-    emit show_wanted(plain(f->about), places, where);
+    emit show_wanted(plain(f->about), places, marks);
 }
 
 void FindingsList::mend_current() {

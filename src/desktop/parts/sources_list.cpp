@@ -21,7 +21,7 @@ QString number(std::uint32_t v) { return plain(describe(Weight(std::int64_t{v} *
 SourcesList::SourcesList(Session& session, Mender& mender, QWidget* parent) : QWidget(parent), session_(session), mender_(mender) {
     box_ = new QVBoxLayout(this);
     box_->setContentsMargins(0, 0, 0, 0);
-    box_->setSpacing(4);
+    box_->setSpacing(3);
     connect(&session_, &Session::data_changed, this, &SourcesList::refresh);
     refresh();
 }
@@ -30,7 +30,7 @@ void SourcesList::add(const QString& kind, const QString& name, const QString& c
     auto* card = new QFrame(this);
     card->setObjectName("card");
     auto* row = new QHBoxLayout(card);
-    row->setContentsMargins(8, 4, 4, 4);
+    row->setContentsMargins(8, 2, 4, 2);
     auto* text = new QLabel(tr("<b>%1</b> %2<br><span style='color:#5C5A58'>%3, from %4</span>").arg(kind.toHtmlEscaped(), name.toHtmlEscaped(), count, plain(origin.file).toHtmlEscaped()), card);
     text->setTextFormat(Qt::RichText);
     text->setToolTip(plain(origin.description));
