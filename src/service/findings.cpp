@@ -1,6 +1,8 @@
 #include "service/checked_parts.h"
 
 #include <fmt/format.h>
+#include <tbb/blocked_range.h>
+#include <tbb/parallel_for.h>
 
 #include <algorithm>
 #include <array>
@@ -400,18 +402,30 @@ std::optional<places::Attachment> nearest_anyway(const Checked& c, geo::LonLat p
 void tell_attaching(std::vector<Finding>& out, const Study& study, const View& v, const Checked& c) {
     const geo::Box box = widened(c.network->extent());
     const Millimetres limit = v.attaching->rule.limit.value_or(study.question.attach_limit);
-    std::vector<std::uint32_t> not_near, cut_off, trapped, motorway, far;
-    for (std::uint32_t i = 0; i < v.count(); ++i) {
-        if (!v.position(i) || !box.contains(*v.position(i))) continue;
-        const auto& a = (*v.attached)[i];
-        if (!a) {
-            not_near.push_back(i);
-            continue;
+    // What holds of each place, worked out on all threads; nearly always nothing.
+    enum Holds : std::uint8_t { kNotNear = 1, kCutOff = 2, kTrapped = 4, kMotorway = 8, kFarOff = 16 };
+    std::vector<std::uint8_t> holds(v.count(), 0);
+    tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, v.count(), 4096), [&](const auto& range) {
+        for (std::uint32_t i = range.begin(); i != range.end(); ++i) {
+            if (!v.position(i) || !box.contains(*v.position(i))) continue;
+            const auto& a = (*v.attached)[i];
+            if (!a) {
+                holds[i] = kNotNear;
+                continue;
+            }
+            unsigned h = 0;
+            if (c.piece(a->link) != c.main) h |= kCutOff;
+            else if (!c.both_ways[a->link.value()]) h |= kTrapped;
+            if (c.network->attributes(a->link).road_class == roads::RoadClass::motorway) h |= kMotorway;
+            if (a->off_road > kFar && !v.attaching->by_hand.contains(i)) h |= kFarOff;
+            holds[i] = static_cast<std::uint8_t>(h);
         }
-        if (c.piece(a->link) != c.main) cut_off.push_back(i);
-        else if (!c.both_ways[a->link.value()]) trapped.push_back(i);
-        if (c.network->attributes(a->link).road_class == roads::RoadClass::motorway) motorway.push_back(i);
-        if (a->off_road > kFar && !v.attaching->by_hand.contains(i)) far.push_back(i);
+    });
+    std::vector<std::uint32_t> not_near, cut_off, trapped, motorway, far;
+    for (std::uint32_t i = 0; i < holds.size(); ++i) {
+        if (holds[i] == 0) continue;
+        for (const auto& [flag, list] : {std::pair{kNotNear, &not_near}, std::pair{kCutOff, &cut_off}, std::pair{kTrapped, &trapped}, std::pair{kMotorway, &motorway}, std::pair{kFarOff, &far}})
+            if ((holds[i] & flag) != 0) list->push_back(i);
     }
     const auto some = [&](const std::vector<std::uint32_t>& which) { return fmt::format("{} of the {}", plural(which.size(), "place", "places"), v.name); };
     if (!not_near.empty()) {
