@@ -14,7 +14,7 @@
 #include <numeric>
 
 #include "files/bring_in.h"
-#include "routing/nearest_search.h"
+#include "routing/hierarchy.h"
 #include "service/assign.h"
 
 namespace {
@@ -127,6 +127,28 @@ std::vector<routing::Seed> hundred_sites(const routing::Graph& g) {
     return seeds;
 }
 
+/// The hierarchy against one Boost tree on the same graph.
+void run_hierarchy(const routing::Graph& graph, std::span<const routing::Seed> seeds, const routing::LabelArray& nearest, double boost_time, double building) {
+    std::shared_ptr<const routing::Hierarchy> order;
+    const double ordering = seconds([&] { order = routing::Hierarchy::of(graph, Task()); });
+    row(fmt::format("ordering once, {:.1f} arcs a node", static_cast<double>(order->arc_count()) / order->node_count()), ms(ordering), "reading and building", ordering / building, 6.0);
+    std::unique_ptr<routing::CustomisedHierarchy> fast;
+    const double customising = best_of(2, [&] { fast = std::make_unique<routing::CustomisedHierarchy>(order, graph, Task()); });
+    row("customising whole (one core)", ms(customising), "one Boost Dijkstra tree", customising / boost_time, 0);
+    std::uint64_t differ = 0;
+    const double tree = best_of(5, [&] { kept = fast->tree(seeds[0].node).back(); });
+    row("one tree by a sweep", ms(tree), "one Boost Dijkstra tree", tree / boost_time, 1.0 / 20);
+    std::vector<std::uint32_t> sources;
+    for (std::uint32_t i = 0; i < 64; ++i) sources.push_back(static_cast<std::uint32_t>(std::uint64_t{graph.node_count()} * i / 64));
+    const double many = best_of(2, [&] { fast->trees(sources, [&](std::size_t, std::span<const std::uint32_t> r) { kept = kept + r.back(); }); }) / static_cast<double>(sources.size());
+    row("of 64 trees by sweeps, each", ms(many), "one Boost Dijkstra tree", many / boost_time, 1.0 / 120);
+    routing::LabelArray swept;
+    const double near = best_of(3, [&] { swept = fast->nearest(seeds); });
+    for (std::uint32_t v = 0; v < graph.node_count(); ++v) differ += swept[v].cost != nearest[v].cost || swept[v].source != nearest[v].source || swept[v].other != nearest[v].other;
+    row("nearest of 100 by a sweep", ms(near), "one Boost Dijkstra tree", near / boost_time, 1.0 / 20);
+    fmt::print("{:<44} {:>12}   of {} nodes disagree with the search\n", "", differ, graph.node_count());
+}
+
 /// Checking, mending and re-checking the county.
 void run_checks(const service::Study& study, double building) {
     std::shared_ptr<const service::Checked> checked;
@@ -199,6 +221,9 @@ void run(const std::string& folder, const std::string& district) {
     row("", "", fmt::format("streaming the arrays once: {}", ms(streaming)), nearest / streaming, 0);
     row("one tree to every node", ms(one), "one Boost Dijkstra tree", one / boost_time, 0);
     fmt::print("{:<44} {:>12}   of {} nodes disagree with Boost's tree\n", "", differ, graph.node_count());
+
+    labels = nearest_of_many(graph, seeds, routing::kFar - 1, Task());
+    run_hierarchy(graph, seeds, labels, boost_time, ours);
 
     service::Question q;
     auto demand = std::make_shared<const places::DemandSet>(files::read_demand({{folder + "/households.csv", "", "", "", ""}, {}, {}}, Task()).demand);

@@ -86,7 +86,7 @@ service::RoadsIn bring_in_roads(const RoadChoice& choice, const roads::Preparati
     auto read = read_roads(choice, task);
     auto flaws = std::move(read.flaws);
     for (const auto& [word, count] : read.unknown_words)
-        flaws.push_back({choice.layer.path, 0, "", fmt::format("{} records say '{}', which is no known class or one-way word; such roads are open both ways at {}", count, word, describe(travel::speed_on({}, {}))),
+        flaws.push_back({choice.layer.path, 0, "", fmt::format("{} records say '{}', which is no known class or one-way word; such roads are open both ways at {}; bring it in again and say what the word means", count, word, describe(travel::speed_on({}, {}))),
                          false, FlawKind::word, std::nullopt});
     auto origin = origin_of(choice.layer, about(read), std::move(flaws), read.left_out);
     return roads_in(std::make_shared<const roads::Lines>(std::move(read.lines)), preparation, std::move(origin), task);

@@ -11,6 +11,7 @@
 #include <QLabel>
 #include <QListWidget>
 #include <QMenu>
+#include <QPlainTextEdit>
 #include <QTableWidget>
 #include <QTextBrowser>
 #include <QTreeWidget>
@@ -186,7 +187,7 @@ TEST_CASE("A profile is copied, changed in its table, used, and survives saving"
     CHECK(desk.session().study().profiles.size() == 2);
 }
 
-TEST_CASE("Roads are shut from the map, in a plan; the plan says so and can be changed and undone") {
+TEST_CASE("Roads are shut from the map, in a plan that says so and can be changed and undone") {
     Desk desk;
     desk.bring_in_saltmere();
     desk.window.show_study();
@@ -313,4 +314,42 @@ TEST_CASE("The network summary can be read") {
     REQUIRE(sheet);
     CHECK(sheet->findChild<QTextBrowser*>()->toPlainText().contains("Lines join at their ends only"));
     sheet->close();
+}
+
+TEST_CASE("Places are typed") {
+    Desk desk;
+    desk.window.data_page().type_places();
+    auto* sheet = desk.window.findChild<QDialog*>("typing");
+    REQUIRE(sheet);
+    sheet->findChild<QPlainTextEdit*>()->appendPlainText("Lighthouse,-9.61,46.22,2");
+    QTest::mouseClick(sheet->findChild<QPushButton*>(), Qt::LeftButton);
+    auto& panel = desk.window.data_page().bring_in();
+    REQUIRE(wait_for([&] { return panel.open(); }));
+    panel.role().setCurrentIndex(static_cast<int>(Role::demand));
+    panel.accept();
+    REQUIRE(wait_for([&] { return !desk.session().study().demand.empty(); }));
+    CHECK(desk.session().study().demand[0].set->places[0].id == "Lighthouse");
+    CHECK(desk.session().study().demand[0].set->places[0].weight == Weight::of(2));
+}
+
+TEST_CASE("Words of a road file are given a meaning as it is brought in") {
+    Desk desk;
+    const auto path = desk.folder.write("r.geojson", R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"class":"B Road","oneway":"FT"},"geometry":{"type":"LineString","coordinates":[[-9.51,46.2],[-9.5,46.2]]}},
+{"type":"Feature","properties":{"class":"lane","oneway":""},"geometry":{"type":"LineString","coordinates":[[-9.5,46.2],[-9.49,46.2]]}}]})");
+    auto& panel = desk.window.data_page().bring_in();
+    desk.window.take_file(QString::fromStdString(path));
+    REQUIRE(wait_for([&] { return panel.open(); }));
+    panel.words().setText("B Road = canal");
+    panel.accept();
+    REQUIRE(wait_for([&] { return desk.window.notice().text().contains("'canal' is no class"); }));
+    CHECK_FALSE(desk.session().study().roads);
+    desk.window.take_file(QString::fromStdString(path));
+    REQUIRE(wait_for([&] { return panel.open(); }));
+    panel.words().setText("B Road = secondary, lane = unclassified");
+    panel.accept();
+    REQUIRE(wait_for([&] { return desk.session().study().roads.has_value(); }));
+    CHECK(desk.session().study().roads->lines->attributes[0].road_class == roads::RoadClass::secondary);
+    CHECK(desk.session().study().roads->lines->attributes[0].drive_one_way() == roads::OneWay::along);
+    CHECK(desk.session().study().roads->lines->attributes[1].road_class == roads::RoadClass::unclassified);
+    CHECK(desk.session().study().roads->origin.flaws.empty());
 }

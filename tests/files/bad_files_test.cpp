@@ -59,7 +59,7 @@ TEST_CASE("Files that cannot be roads get an error that says why") {
     CHECK_THAT(complaint(read_roads, collection({kGood})), Catch::Contains("no such file"));
 }
 
-TEST_CASE("Single bad lines are set aside with their record and reason; the rest is read") {
+TEST_CASE("Single bad lines are set aside with their record and reason, and the rest is read") {
     const Folder folder;
     const auto r = read_roads(folder.write("mixed.geojson", collection({kGood, line_feature("[[-9.5,46.2],[-9.5,46.2]]"), line_feature("[[-9.5,46.2],[-9.5,146.2]]"), kGood,
                                                                          R"({"type":"Feature","properties":{},"geometry":null})", line_feature("[[-170,46.2],[170,46.2]]")})));

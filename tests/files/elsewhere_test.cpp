@@ -129,7 +129,7 @@ TEST_CASE("Layers of lines are merged with the same fields, and a filter keeps w
     CHECK_THROWS_WITH(read_roads(a, "", "", "surface = 'mud'"), Catch::Contains("no field 'surface'") && Catch::Contains("class, name"));
 }
 
-TEST_CASE("Minutes, both ways, from fields or a formula; lengths compared; levels; words mapped") {
+TEST_CASE("Minutes, both ways, from fields or a formula, lengths compared, levels, words mapped") {
     const Folder folder;
     const auto path = folder.write("r.geojson", R"({"type":"FeatureCollection","features":[
 {"type":"Feature","properties":{"kind":"B Road","kmh":36,"there":2,"back":3.5,"length_m":772,"bridge":"yes"},"geometry":{"type":"LineString","coordinates":[[-9.51,46.2],[-9.5,46.2]]}},
@@ -241,7 +241,7 @@ TEST_CASE("Roads from OGC API Features and from a WFS") {
     CHECK_THROWS_WITH(read_roads("http://127.0.0.1:1/none"), Catch::Contains("service does not answer"));
 }
 
-TEST_CASE("A coordinate system that was not meant is found out, and mended by reading again") {
+TEST_CASE("A coordinate system that was not meant is found out and mended by reading again") {
     const Folder folder;
     service::Study s;
     s = with_roads(s, files::bring_in_roads({{folder.write("roads.geojson", test::kCrossRoads), "", ""}, {}}, {}, Task()));
@@ -286,7 +286,7 @@ TEST_CASE("Heights from an elevation model") {
     CHECK_THROWS_WITH(files::with_heights(roads.lines, folder.write("no.tif", "not a tiff"), Task()), Catch::Contains("not a GeoTIFF"));
 }
 
-TEST_CASE("Closures from a file: what cannot be used is an error, not left out") {
+TEST_CASE("Closures from a file, where what cannot be used is an error and not left out") {
     const Folder folder;
     const auto good = files::read_closures(folder.write("c.geojson", R"({"type":"FeatureCollection","features":[
 {"type":"Feature","properties":{"name":"Bridge works","effect":"shut"},"geometry":{"type":"Point","coordinates":[-9.5,46.2]}},

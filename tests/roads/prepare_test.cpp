@@ -139,7 +139,7 @@ TEST_CASE("An end that nearly meets the middle of a road is a gap, and closing i
     CHECK(closed->total_length().metres() == Approx(100 + 75 + 5).margin(0.01));
 }
 
-TEST_CASE("What is joined by a short way is no gap; a dead end that would be far round is") {
+TEST_CASE("What is joined by a short way is no gap, a dead end that would be far round is") {
     // The stub beside its own junction is joined; the two closes that back onto each other are not.
     const Town stub = Town().draw({{0, 0}, {100, 0}}).draw({{100, 0}, {104, 4}}).draw({{100, 0}, {200, 0}});
     const auto a = stub.network();

@@ -78,6 +78,14 @@ BringInPanel::BringInPanel(Session& session, Background& background, QWidget* pa
     grid->addWidget(filter_label, row, 0);
     grid->addWidget(filter_, row, 1, 1, 2);
     grid->addWidget(filter_effect_, row++, 3);
+    words_ = new QLineEdit(this);
+    words_->setPlaceholderText(tr("as they stand; or what words of this file mean, such as  B Road = secondary, FT = along"));
+    words_->setClearButtonEnabled(true);
+    words_->setAccessibleName(tr("What class and one-way words of the file mean"));
+    words_label_ = new QLabel(tr("Words"), this);
+    words_label_->setBuddy(words_);
+    grid->addWidget(words_label_, row, 0);
+    grid->addWidget(words_, row++, 1, 1, 3);
     count_soon_.setSingleShot(true);
     count_soon_.setInterval(250);
     accept_ = new QPushButton(tr("Bring in"), this);
@@ -139,6 +147,7 @@ void BringInPanel::show_file(const QString& path, files::FileInfo info) {
     crs_->clear();
     filter_->clear();
     filter_effect_->clear();
+    words_->clear();
     show();
     layer_changed();
     accept_->setFocus();
@@ -209,6 +218,7 @@ void BringInPanel::role_changed() {
         fields_[f]->setEnabled(!osm);
     }
     const auto role = static_cast<Role>(role_->currentIndex());
+    for (QWidget* w : std::initializer_list<QWidget*>{words_, words_label_}) w->setVisible(role == Role::roads && !osm);
     name_->setEnabled(role == Role::demand || role == Role::sites);
 }
 
@@ -230,6 +240,11 @@ files::LayerChoice BringInPanel::layer_choice() const {
 files::RoadChoice BringInPanel::road_choice() const {
     const auto layer = layer_choice();
     files::RoadChoice choice{layer, files::RoadFields{chosen_field(0), chosen_field(1), chosen_field(2), chosen_field(3), chosen_field(4), chosen_field(5), chosen_field(6), chosen_field(7)}};
+    for (const QString& pair : words_->text().split(',', Qt::SkipEmptyParts)) {
+        const auto at = pair.lastIndexOf('=');
+        // What is not a pair is kept as a word without a meaning, which the reader refuses by name.
+        choice.fields->words[pair.left(at < 0 ? pair.size() : at).trimmed().toStdString()] = at < 0 ? std::string() : pair.mid(at + 1).trimmed().toStdString();
+    }
     if (files::is_osm(layer.path)) choice.fields.reset();
     if (!all_layers()) return choice;
     for (const auto& l : info_.layers) {

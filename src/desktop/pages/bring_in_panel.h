@@ -34,6 +34,8 @@ public:
     [[nodiscard]] QLineEdit& set_name() const { return *name_; }
     [[nodiscard]] QComboBox& layer() const { return *layer_; }
     [[nodiscard]] QLineEdit& filter() const { return *filter_; }
+    /// What class and one-way words of the file mean: `B Road = secondary, FT = along`.
+    [[nodiscard]] QLineEdit& words() const { return *words_; }
     /// What is said of the filter: how many records it leaves, or why it cannot be used.
     [[nodiscard]] QString filter_effect() const;
 
@@ -68,6 +70,8 @@ private:
     QLineEdit* crs_;
     QLineEdit* filter_;
     QLabel* filter_effect_;
+    QLineEdit* words_;
+    QLabel* words_label_;
     QTimer count_soon_;
     static constexpr std::size_t kFields = 10;  // eight, and a table's two coordinates
     std::array<QLabel*, kFields> field_labels_{};

@@ -6,6 +6,7 @@
 #include <QFile>
 #include <QFileDialog>
 #include <QLabel>
+#include <QPlainTextEdit>
 #include <QPushButton>
 #include <QScrollArea>
 #include <QStandardPaths>
@@ -80,6 +81,7 @@ DataPage::DataPage(Session& session, Background& background, QWidget* parent) : 
 
     auto* elsewhere = new QMenu(from);
     elsewhere->addAction(tr("Paste a table from a spreadsheet"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_V), this, [this] { paste(); });
+    elsewhere->addAction(tr("Type places\u2026"), this, &DataPage::type_places);
     elsewhere->addAction(tr("A PostGIS database or a web service\u2026"), this, [this] {
         auto* ask = new QInputDialog(this);
         ask->setAttribute(Qt::WA_DeleteOnClose);
@@ -100,14 +102,41 @@ DataPage::DataPage(Session& session, Background& background, QWidget* parent) : 
     connect(&mender_, &Mender::findings_changed, this, [this] { emit findings_changed(static_cast<int>(service::count_open(mender_.findings()))); });
 }
 
-bool DataPage::paste() {
-    const QString text = QApplication::clipboard()->text();
+bool DataPage::paste() { return take_table(QApplication::clipboard()->text(), tr("pasted")); }
+
+void DataPage::type_places() {
+    auto* sheet = new QDialog(this);
+    sheet->setAttribute(Qt::WA_DeleteOnClose);
+    sheet->setObjectName("typing");
+    sheet->setWindowTitle(tr("Type places"));
+    sheet->resize(520, 360);
+    auto* text = new QPlainTextEdit(sheet);
+    text->setAccessibleName(tr("Places, one a line"));
+    text->setPlainText("id,lon,lat,weight\n");
+    text->moveCursor(QTextCursor::End);
+    auto* about = new QLabel(tr("One place a line, under the names of the columns. They may be changed, and more added."), sheet);
+    about->setProperty("role", "soft");
+    about->setWordWrap(true);
+    auto* take = new QPushButton(tr("Bring in"), sheet);
+    take->setAccessibleName(tr("Bring the typed places in"));
+    auto* box = new QVBoxLayout(sheet);
+    box->addWidget(about);
+    box->addWidget(text, 1);
+    box->addWidget(take, 0, Qt::AlignRight);
+    connect(take, &QPushButton::clicked, sheet, [this, sheet, text] {
+        if (take_table(text->toPlainText(), tr("typed"))) sheet->close();
+    });
+    sheet->show();
+    text->setFocus();
+}
+
+bool DataPage::take_table(const QString& text, const QString& name) {
     if (text.trimmed().isEmpty()) return false;
     // Kept as a file among the program's own, so that it can be brought in like any other, and again.
     const QDir folder(QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) + "/pasted");
     folder.mkpath(".");
     QString path;
-    for (int n = 1; path.isEmpty() || QFile::exists(path); ++n) path = folder.filePath(tr("pasted") + (n > 1 ? QString(" %1").arg(n) : QString()) + (text.contains('\t') ? ".tsv" : ".csv"));
+    for (int n = 1; path.isEmpty() || QFile::exists(path); ++n) path = folder.filePath(name + (n > 1 ? QString(" %1").arg(n) : QString()) + (text.contains('\t') ? ".tsv" : ".csv"));
     try {
         files::write_text(path.toStdString(), text.toStdString());
     } catch (const InputError& e) {

@@ -21,6 +21,10 @@ public:
     [[nodiscard]] SourcesList& sources() const { return *sources_; }
     /// Takes a table from the clipboard as if it were a file.
     bool paste();
+    /// Takes a table that was typed; false if it is empty or cannot be kept.
+    bool take_table(const QString& text, const QString& name);
+    /// Opens a sheet to type places into.
+    void type_places();
     /// Opens the network summary in a window of its own.
     void show_summary();
 

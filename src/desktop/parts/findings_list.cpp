@@ -66,8 +66,9 @@ FindingsList::FindingsList(Session& session, Mender& mender, QWidget* parent) : 
     box->setContentsMargins(0, 0, 0, 0);
     box->setSpacing(8);
     box->addLayout(top);
-    box->addWidget(list_, 1);
+    box->addWidget(list_, 100);
     box->addLayout(bottom);
+    box->addStretch(1);  // takes the room while the list is hidden
     connect(search_, &QLineEdit::textChanged, this, &FindingsList::filter);
     connect(list_, &QTreeWidget::currentItemChanged, this, &FindingsList::refresh_buttons);
     connect(list_, &QTreeWidget::itemActivated, this, &FindingsList::show_current);
@@ -112,6 +113,8 @@ void FindingsList::refresh() {
         if (f.key() == key) list_->setCurrentItem(row);
     }
     if (!list_->currentItem() && list_->topLevelItemCount() > 0) list_->setCurrentItem(list_->topLevelItem(0));
+    // An empty list is no list: what there is to say stands beside the title.
+    for (QWidget* w : std::initializer_list<QWidget*>{list_, show_, mend_, accept_, search_}) w->setVisible(!findings.empty());
     const auto n = service::count_open(findings);
     if (session_.study().empty()) state_->setText(tr("Nothing was brought in yet, so there is nothing to find."));
     else if (n == 0) state_->setText(findings.empty() ? tr("Nothing wrong was found.") : tr("All accepted."));
