@@ -93,7 +93,7 @@ double boost_tree(const routing::Graph& g, std::uint32_t source, std::vector<std
     distance.assign(g.node_count(), 0);
     std::vector<std::uint32_t> before(g.node_count());
     const auto edge_index = get(boost::edge_index, graph);
-    return best_of(3, [&] {
+    return best_of(9, [&] {
         dijkstra_shortest_paths_no_color_map(graph, source,
                                              boost::distance_map(boost::make_iterator_property_map(distance.begin(), get(boost::vertex_index, graph)))
                                                  .predecessor_map(boost::make_iterator_property_map(before.begin(), get(boost::vertex_index, graph)))
@@ -134,16 +134,16 @@ void run_hierarchy(const routing::Graph& graph, std::span<const routing::Seed> s
     row(fmt::format("ordering once, {:.1f} arcs a node", static_cast<double>(order->arc_count()) / order->node_count()), ms(ordering), "reading and building", ordering / building, 6.0);
     std::unique_ptr<routing::CustomisedHierarchy> fast;
     const double customising = best_of(2, [&] { fast = std::make_unique<routing::CustomisedHierarchy>(order, graph, Task()); });
-    row("customising whole (one core)", ms(customising), "one Boost Dijkstra tree", customising / boost_time, 0);
+    row(fmt::format("customising whole, {:.1f} arcs a node left", static_cast<double>(fast->arc_count()) / order->node_count()), ms(customising), "one Boost Dijkstra tree", customising / boost_time, 0);
     std::uint64_t differ = 0;
-    const double tree = best_of(5, [&] { kept = fast->tree(seeds[0].node).back(); });
+    const double tree = best_of(9, [&] { kept = fast->tree(seeds[0].node).back(); });
     row("one tree by a sweep", ms(tree), "one Boost Dijkstra tree", tree / boost_time, 1.0 / 20);
     std::vector<std::uint32_t> sources;
     for (std::uint32_t i = 0; i < 64; ++i) sources.push_back(static_cast<std::uint32_t>(std::uint64_t{graph.node_count()} * i / 64));
-    const double many = best_of(2, [&] { fast->trees(sources, [&](std::size_t, std::span<const std::uint32_t> r) { kept = kept + r.back(); }); }) / static_cast<double>(sources.size());
+    const double many = best_of(3, [&] { fast->trees(sources, [&](std::size_t, std::span<const std::uint32_t> r) { kept = kept + r.back(); }); }) / static_cast<double>(sources.size());
     row("of 64 trees by sweeps, each", ms(many), "one Boost Dijkstra tree", many / boost_time, 1.0 / 120);
     routing::LabelArray swept;
-    const double near = best_of(3, [&] { swept = fast->nearest(seeds); });
+    const double near = best_of(9, [&] { swept = fast->nearest(seeds); });
     for (std::uint32_t v = 0; v < graph.node_count(); ++v) differ += swept[v].cost != nearest[v].cost || swept[v].source != nearest[v].source || swept[v].other != nearest[v].other;
     row("nearest of 100 by a sweep", ms(near), "one Boost Dijkstra tree", near / boost_time, 1.0 / 20);
     fmt::print("{:<44} {:>12}   of {} nodes disagree with the search\n", "", differ, graph.node_count());
@@ -211,8 +211,8 @@ void run(const std::string& folder, const std::string& district) {
     std::vector<std::uint32_t> boost_distance;
     const double boost_time = boost_tree(graph, seeds[0].node, boost_distance);
     routing::LabelArray labels;
-    const double nearest = best_of(3, [&] { labels = nearest_of_many(graph, seeds, routing::kFar - 1, Task()); });
-    const double one = best_of(3, [&] { labels = nearest_of_many(graph, std::span(seeds).first(1), routing::kFar - 1, Task()); });
+    const double nearest = best_of(9, [&] { labels = nearest_of_many(graph, seeds, routing::kFar - 1, Task()); });
+    const double one = best_of(9, [&] { labels = nearest_of_many(graph, std::span(seeds).first(1), routing::kFar - 1, Task()); });
     std::uint64_t differ = 0;
     for (std::uint32_t n = 0; n < graph.node_count(); ++n)
         differ += labels[n].reached() ? labels[n].cost != boost_distance[n] : boost_distance[n] != std::numeric_limits<std::uint32_t>::max();

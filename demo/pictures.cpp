@@ -119,6 +119,7 @@ int main(int argc, char** argv) {
         if (auto* popup = QApplication::activePopupWidget()) popup->close();
     }
     window.session().undo_stack().undo();
+    window.session().choose_plan(0);
     map.fit();
     camera.settle();
 

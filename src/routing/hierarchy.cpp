@@ -107,110 +107,157 @@ std::shared_ptr<const Hierarchy> Hierarchy::of(const Graph& graph, const Task& t
     return h;
 }
 
-CustomisedHierarchy::CustomisedHierarchy(std::shared_ptr<const Hierarchy> hierarchy, const Graph& graph, const Task& task) : hierarchy_(std::move(hierarchy)) {
-    task.at("customising", 0.0);
-    const auto& h = *hierarchy_;
-    const auto first = h.first();
-    const auto heads = h.heads();
-    up_.assign(heads.size(), kNoWay);
-    down_.assign(heads.size(), kNoWay);
-    const auto arc = [&](std::uint32_t low, std::uint32_t high) {
-        return static_cast<std::size_t>(std::lower_bound(heads.begin() + first[low], heads.begin() + first[low + 1], high) - heads.begin());
-    };
-    for (std::uint32_t v = 0; v < graph.node_count(); ++v)
-        for (const Arc& a : graph.arcs_of(v)) {
-            if (a.head == v) continue;
-            const std::uint32_t from = h.rank_of(v), to = h.rank_of(a.head);
-            auto& weight = from < to ? up_[arc(from, to)] : down_[arc(to, from)];
-            weight = std::min(weight, pair_of(a.cost, a.other));
-        }
-    // Every way from one higher neighbour over the node to another, the lowest nodes first.
-    for (std::uint32_t r = 0; r < h.node_count(); ++r) {
-        if (r % 65'536 == 0) task.at("customising", static_cast<double>(r) / h.node_count());
-        for (std::size_t x = first[r]; x < first[r + 1]; ++x) {
-            const std::uint32_t u = heads[x];
-            std::size_t between = first[u];
-            for (std::size_t y = x + 1; y < first[r + 1]; ++y) {
-                while (heads[between] != heads[y]) ++between;  // it is there: the graph is chordal
+namespace {
+
+/// Costs along each arc of the chordal graph and back, while they are worked out.
+class Customiser {
+public:
+    Customiser(const Hierarchy& h, const Graph& graph) : h_(h), first_(h.first()), heads_(h.heads()), up_(heads_.size(), kNoWay), down_(heads_.size(), kNoWay) {
+        for (std::uint32_t v = 0; v < graph.node_count(); ++v)
+            for (const Arc& a : graph.arcs_of(v)) {
+                if (a.head == v) continue;
+                const std::uint32_t from = h.rank_of(v), to = h.rank_of(a.head);
+                auto& weight = from < to ? up_[arc(from, to)] : down_[arc(to, from)];
+                weight = std::min(weight, pair_of(a.cost, a.other));
+            }
+    }
+
+    /// Every way from one higher neighbour over the node to another, the lowest nodes first.
+    void contract(const Task& task) {
+        for (std::uint32_t r = 0; r < h_.node_count(); ++r) {
+            if (r % 65'536 == 0) task.at("customising", 0.6 * r / h_.node_count());
+            each_triangle(r, [&](std::size_t x, std::size_t y, std::size_t between) {
                 up_[between] = std::min(up_[between], plus(down_[x], up_[y]));
                 down_[between] = std::min(down_[between], plus(down_[y], up_[x]));
+            });
+        }
+        least_up_ = up_;
+        least_down_ = down_;
+    }
+
+    /// From the top: a shortest way from a node to a higher one goes up one arc and on from there, so what is shortest between higher nodes tells what is shortest from here.
+    void perfect(const Task& task) {
+        for (std::uint32_t r = h_.node_count(); r-- > 0;) {
+            if (r % 65'536 == 0) task.at("customising", 1.0 - 0.4 * r / h_.node_count());
+            each_triangle(r, [&](std::size_t x, std::size_t y, std::size_t between) {
+                least_up_[y] = std::min(least_up_[y], plus(up_[x], least_up_[between]));
+                least_up_[x] = std::min(least_up_[x], plus(up_[y], least_down_[between]));
+                least_down_[y] = std::min(least_down_[y], plus(least_down_[between], down_[x]));
+                least_down_[x] = std::min(least_down_[x], plus(least_up_[between], down_[y]));
+            });
+        }
+    }
+
+    /// The arcs that are a shortest way.
+    template <class Steps>
+    void keep(bool up, Steps& out) const {
+        const auto& weight = up ? up_ : down_;
+        const auto& least = up ? least_up_ : least_down_;
+        out.first.assign(std::size_t{h_.node_count()} + 1, 0);
+        for (std::uint32_t r = 0; r < h_.node_count(); ++r) {
+            for (std::size_t x = first_[r]; x < first_[r + 1]; ++x)
+                if (weight[x] != kNoWay && weight[x] == least[x]) out.steps.push_back({heads_[x], cost_of(weight[x]), other_of(weight[x])});
+            out.first[r + 1] = static_cast<std::uint32_t>(out.steps.size());
+        }
+        out.steps.shrink_to_fit();
+    }
+
+private:
+    [[nodiscard]] std::size_t arc(std::uint32_t low, std::uint32_t high) const {
+        return static_cast<std::size_t>(std::lower_bound(heads_.begin() + first_[low], heads_.begin() + first_[low + 1], high) - heads_.begin());
+    }
+    /// Two arcs of a node and the arc across, which is there: the graph is chordal.
+    template <class Use>
+    void each_triangle(std::uint32_t r, Use&& use) const {
+        for (std::size_t x = first_[r]; x < first_[r + 1]; ++x) {
+            std::size_t between = first_[heads_[x]];
+            for (std::size_t y = x + 1; y < first_[r + 1]; ++y) {
+                while (heads_[between] != heads_[y]) ++between;
+                use(x, y, between);
             }
         }
     }
-    up_cost_.resize(up_.size());
-    down_cost_.resize(down_.size());
-    for (std::size_t i = 0; i < up_.size(); ++i) {
-        up_cost_[i] = cost_of(up_[i]);
-        down_cost_[i] = cost_of(down_[i]);
-    }
+
+    const Hierarchy& h_;
+    std::span<const std::uint32_t> first_, heads_;
+    std::vector<std::uint64_t, HugePages<std::uint64_t>> up_, down_, least_up_, least_down_;
+};
+
+}  // namespace
+
+CustomisedHierarchy::CustomisedHierarchy(std::shared_ptr<const Hierarchy> hierarchy, const Graph& graph, const Task& task) : hierarchy_(std::move(hierarchy)) {
+    task.at("customising", 0.0);
+    Customiser c(*hierarchy_, graph);
+    c.contract(task);
+    c.perfect(task);
+    c.keep(true, up_);
+    c.keep(false, down_);
 }
 
 LabelArray CustomisedHierarchy::nearest(std::span<const Seed> seeds) const {
     const auto& h = *hierarchy_;
-    const auto first = h.first();
-    const auto heads = h.heads();
     const std::uint32_t n = h.node_count();
     struct Reached {
-        std::uint64_t pair = kNoWay;
-        std::uint32_t source = kFar;
+        std::uint32_t cost = kFar, source = kFar, other = kFar;
     };
     std::vector<Reached, HugePages<Reached>> at(n);
-    const auto offer = [](Reached& known, std::uint64_t pair, std::uint32_t source) {
-        // Cost, then source, then the other measure.
-        const std::uint32_t cost = cost_of(pair), least = cost_of(known.pair);
-        if (cost < least || (cost == least && cost != kFar && (source < known.source || (source == known.source && pair < known.pair)))) known = {pair, source};
+    // Cost, then source, then the other measure.
+    const auto offer = [](Reached& known, std::uint32_t cost, std::uint32_t source, std::uint32_t other) {
+        if (cost > known.cost || cost == kFar) return;
+        if (cost < known.cost || source < known.source || (source == known.source && other < known.other)) known = {cost, source, other};
     };
     std::uint32_t lowest = n;
     for (const Seed& s : seeds) {
         if (s.cost == kFar) continue;
         const std::uint32_t r = h.rank_of(s.node);
-        offer(at[r], pair_of(s.cost, s.other), s.source);
+        offer(at[r], s.cost, s.source, s.other);
         lowest = std::min(lowest, r);
     }
     for (std::uint32_t r = lowest; r < n; ++r) {
-        if (at[r].pair == kNoWay) continue;
-        for (std::size_t x = first[r]; x < first[r + 1]; ++x)
-            if (const auto pair = plus(at[r].pair, up_[x]); pair != kNoWay) offer(at[heads[x]], pair, at[r].source);
+        const Reached mine = at[r];
+        if (mine.cost == kFar) continue;
+        for (std::uint32_t x = up_.first[r]; x < up_.first[r + 1]; ++x) {
+            const Step& s = up_.steps[x];
+            offer(at[s.head], plus32(mine.cost, s.cost), mine.source, plus32(mine.other, s.other));
+        }
     }
     for (std::uint32_t r = n; r-- > 0;) {
         Reached mine = at[r];
-        for (std::size_t x = first[r]; x < first[r + 1]; ++x) {
-            const Reached& above = at[heads[x]];
-            if (const auto pair = plus(above.pair, down_[x]); pair != kNoWay) offer(mine, pair, above.source);
+        for (std::uint32_t x = down_.first[r]; x < down_.first[r + 1]; ++x) {
+            const Step& s = down_.steps[x];
+            const Reached& above = at[s.head];
+            offer(mine, plus32(above.cost, s.cost), above.source, plus32(above.other, s.other));
         }
         at[r] = mine;
     }
     LabelArray out(n);
     for (std::uint32_t v = 0; v < n; ++v) {
         const Reached& r = at[h.rank_of(v)];
-        if (r.pair != kNoWay) out[v] = {cost_of(r.pair), r.source, other_of(r.pair), LinkWay::none()};
+        if (r.cost != kFar) out[v] = {r.cost, r.source, r.other, LinkWay::none()};
     }
     return out;
 }
 
-void CustomisedHierarchy::climb_and_sweep(std::uint32_t source, std::vector<std::uint32_t, HugePages<std::uint32_t>>& cost) const {
+CostArray CustomisedHierarchy::tree(std::uint32_t node) const {
     const auto& h = *hierarchy_;
-    const auto* first = h.first().data();
-    const auto* heads = h.heads().data();
-    std::fill(cost.begin(), cost.end(), kFar);
+    CostArray cost(h.node_count(), kFar);
+    const std::uint32_t source = h.rank_of(node);
     cost[source] = 0;
     for (std::uint32_t r = source; r != kFar; r = h.parent(r)) {
         if (cost[r] == kFar) continue;
-        for (std::uint32_t x = first[r]; x < first[r + 1]; ++x) cost[heads[x]] = std::min(cost[heads[x]], plus32(cost[r], up_cost_[x]));
+        for (std::uint32_t x = up_.first[r]; x < up_.first[r + 1]; ++x) {
+            const Step& s = up_.steps[x];
+            cost[s.head] = std::min(cost[s.head], plus32(cost[r], s.cost));
+        }
     }
+    const std::uint32_t* first = down_.first.data();
+    const Step* steps = down_.steps.data();
     for (std::uint32_t r = h.node_count(); r-- > 0;) {
         std::uint32_t mine = cost[r];
-        for (std::uint32_t x = first[r]; x < first[r + 1]; ++x) mine = std::min(mine, plus32(cost[heads[x]], down_cost_[x]));
+        for (std::uint32_t x = first[r]; x < first[r + 1]; ++x) mine = std::min(mine, plus32(cost[steps[x].head], steps[x].cost));
         cost[r] = mine;
     }
-}
-
-std::vector<std::uint32_t> CustomisedHierarchy::tree(std::uint32_t source) const {
-    std::vector<std::uint32_t, HugePages<std::uint32_t>> cost(hierarchy_->node_count());
-    climb_and_sweep(hierarchy_->rank_of(source), cost);
-    std::vector<std::uint32_t> out(cost.size());
-    for (std::uint32_t v = 0; v < out.size(); ++v) out[v] = cost[hierarchy_->rank_of(v)];
-    return out;
+    return cost;
 }
 
 namespace {
@@ -219,14 +266,13 @@ constexpr std::size_t kLanes = 16;
 using Lanes = std::array<std::uint32_t, kLanes>;
 
 /// `mine = min(mine, above + step)`, lane by lane, held at `kFar`.
-__attribute__((target_clones("avx2", "default"), optimize("O3"))) void sweep_down(std::uint32_t nodes, const std::uint32_t* first, const std::uint32_t* heads, const std::uint32_t* weights, Lanes* cost) {
+__attribute__((target_clones("avx2", "default"), optimize("O3"))) void sweep_down(std::uint32_t nodes, const std::uint32_t* first, const CustomisedHierarchy::Step* steps, Lanes* cost) {
     for (std::uint32_t r = nodes; r-- > 0;) {
         Lanes mine = cost[r];
         for (std::uint32_t x = first[r]; x < first[r + 1]; ++x) {
-            const std::uint32_t step = weights[x];
-            if (step == kFar) continue;
+            const std::uint32_t step = steps[x].cost;
             const std::uint32_t most = kFar - step;
-            const Lanes& above = cost[heads[x]];
+            const Lanes& above = cost[steps[x].head];
             for (std::size_t k = 0; k < kLanes; ++k) {
                 const std::uint32_t held = above[k] < most ? above[k] : most;
                 mine[k] = mine[k] < held + step ? mine[k] : held + step;
@@ -240,11 +286,9 @@ __attribute__((target_clones("avx2", "default"), optimize("O3"))) void sweep_dow
 
 void CustomisedHierarchy::trees(std::span<const std::uint32_t> sources, const std::function<void(std::size_t, std::span<const std::uint32_t>)>& row) const {
     const auto& h = *hierarchy_;
-    const auto first = h.first();
-    const auto heads = h.heads();
     const std::uint32_t n = h.node_count();
     std::vector<Lanes, HugePages<Lanes>> cost(n);
-    std::vector<std::uint32_t> one(n);
+    std::array<CostArray, kLanes> rows;
     for (std::size_t begin = 0; begin < sources.size(); begin += kLanes) {
         const std::size_t lanes = std::min(kLanes, sources.size() - begin);
         Lanes none;
@@ -255,14 +299,18 @@ void CustomisedHierarchy::trees(std::span<const std::uint32_t> sources, const st
             cost[source][k] = 0;
             for (std::uint32_t r = source; r != kFar; r = h.parent(r)) {
                 if (cost[r][k] == kFar) continue;
-                for (std::uint32_t x = first[r]; x < first[r + 1]; ++x) cost[heads[x]][k] = std::min(cost[heads[x]][k], plus32(cost[r][k], up_cost_[x]));
+                for (std::uint32_t x = up_.first[r]; x < up_.first[r + 1]; ++x) {
+                    auto& known = cost[up_.steps[x].head][k];
+                    known = std::min(known, plus32(cost[r][k], up_.steps[x].cost));
+                }
             }
         }
-        sweep_down(n, first.data(), heads.data(), down_cost_.data(), cost.data());
-        for (std::size_t k = 0; k < lanes; ++k) {
-            for (std::uint32_t r = 0; r < n; ++r) one[r] = cost[r][k];
-            row(begin + k, one);
-        }
+        sweep_down(n, down_.first.data(), down_.steps.data(), cost.data());
+        // From lanes to rows, all rows at once, so that memory is read and written in order.
+        for (std::size_t k = 0; k < lanes; ++k) rows[k].resize(n);
+        for (std::uint32_t r = 0; r < n; ++r)
+            for (std::size_t k = 0; k < lanes; ++k) rows[k][r] = cost[r][k];
+        for (std::size_t k = 0; k < lanes; ++k) row(begin + k, rows[k]);
     }
 }
 

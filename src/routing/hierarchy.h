@@ -9,7 +9,7 @@
 /// \par Method
 /// *Order* (once a network): nested dissection by METIS ranks the nodes so that few cut the network apart stand highest. Contracting them in that order, whatever the costs, leaves a chordal graph whose arcs lead
 /// from lower to higher rank, and each node's first higher neighbour is its parent in the elimination tree (Dibbelt, Strasser, Wagner 2016, "Customizable contraction hierarchies", JEA 21). *Customise* (once a set of
-/// costs): each arc takes the least cost of a way through lower nodes, triangle by triangle. *Sweep* (once a query): labels go up the elimination tree from the sources, then down over all nodes from the highest
+/// costs): each arc takes the least cost of a way through lower nodes, triangle by triangle; then, from the top, arcs that are no shortest way are left out (their "perfect" customisation). *Sweep* (once a query): labels go up the elimination tree from the sources, then down over all nodes from the highest
 /// rank to the lowest in one pass over the arrays (Delling, Goldberg, Nowatzyk, Werneck 2013, "PHAST", JPDC 73).
 ///
 /// \par What is exact
@@ -17,7 +17,7 @@
 /// taken, as `nearest_of_many` does. Costs that reach `kFar` are no route. The same on any number of threads.
 ///
 /// \par Cost
-/// On the county of docs/measurements.md (0.7 million nodes): see there. Memory: 4 bytes an arc of the chordal graph for the order, 16 for costs in both directions; about 3.5 arcs a node.
+/// See docs/engine.md. Memory: 4 bytes an arc of the chordal graph for the order, 12 for each arc that is left in either direction; while customising 32 more an arc of the chordal graph.
 ///
 /// \par Example
 /// \code
@@ -56,6 +56,9 @@ private:
     std::vector<std::uint32_t> rank_, node_, first_, heads_;
 };
 
+/// Costs of all nodes.
+using CostArray = std::vector<std::uint32_t, HugePages<std::uint32_t>>;
+
 /// A hierarchy with the costs of one graph.
 class CustomisedHierarchy {
 public:
@@ -65,19 +68,28 @@ public:
     [[nodiscard]] const Hierarchy& hierarchy() const { return *hierarchy_; }
     /// For every node its nearest source, as `nearest_of_many` without a limit; ways are left out (`LinkWay::none`).
     [[nodiscard]] LabelArray nearest(std::span<const Seed> seeds) const;
-    /// Costs from one node to all (or from all to it, for an inward graph), one a node, in the graph's numbering.
-    [[nodiscard]] std::vector<std::uint32_t> tree(std::uint32_t source) const;
+    /// Costs from one node to all (or from all to it, for an inward graph), one a node, by rank.
+    [[nodiscard]] CostArray tree(std::uint32_t source) const;
     /// One row of costs a source, as `tree`, sixteen sources a pass. `row` is called for each source in order and must not keep what it is given.
     void trees(std::span<const std::uint32_t> sources, const std::function<void(std::size_t source, std::span<const std::uint32_t> costs_by_rank)>& row) const;
+    /// Arcs that are left, upwards and downwards.
+    [[nodiscard]] std::size_t arc_count() const { return up_.steps.size() + down_.steps.size(); }
+
+    /// An arc between a node and a higher one.
+    struct Step {
+        std::uint32_t head = 0;  ///< the higher
+        std::uint32_t cost = kFar;
+        std::uint32_t other = kFar;
+    };
 
 private:
-    using Pair = std::uint64_t;  // cost in the upper half, the other measure in the lower
-
-    void climb_and_sweep(std::uint32_t source, std::vector<std::uint32_t, HugePages<std::uint32_t>>& cost) const;
-
+    struct Steps {
+        std::vector<std::uint32_t, HugePages<std::uint32_t>> first;
+        std::vector<Step, HugePages<Step>> steps;
+    };
     std::shared_ptr<const Hierarchy> hierarchy_;
-    std::vector<Pair, HugePages<Pair>> up_, down_;                                 ///< along each arc, and back
-    std::vector<std::uint32_t, HugePages<std::uint32_t>> up_cost_, down_cost_;     ///< the costs alone, for trees
+    Steps up_;    ///< from each node to higher ones
+    Steps down_;  ///< to each node from higher ones
 };
 
 }  // namespace otoro::routing

@@ -70,6 +70,7 @@ TEST_CASE("From the Data page alone every planted flaw is found and mended, the 
     REQUIRE(find(desk, FindingKind::gaps)->count == 6);
     mend(desk, FindingKind::gaps, 0);  // the one that joins the smaller piece
     CHECK(served(desk) == 8978);
+    CHECK(desk.window.data_page().verdict().share_text() == desk.share());
     CHECK(find(desk, FindingKind::gaps)->count == 5);
     mend(desk, FindingKind::gaps);  // all that are left
     CHECK_FALSE(find(desk, FindingKind::gaps));

@@ -17,6 +17,7 @@
 #include "desktop/parts/findings_list.h"
 #include "desktop/parts/join_panel.h"
 #include "desktop/parts/sources_list.h"
+#include "desktop/parts/verdict_view.h"
 #include "desktop/theme.h"
 #include "files/atomic_file.h"
 
@@ -71,6 +72,30 @@ DataPage::DataPage(Session& session, Background& background, QWidget* parent) : 
     findings_ = new FindingsList(session, mender_, this);
     auto* right = new QVBoxLayout;
     right->setSpacing(12);
+    // The verdict stays in sight, so that each mend is seen to change it.
+    auto* asked = new QFrame(this);
+    asked->setObjectName("card");
+    auto* asked_row = new QHBoxLayout(asked);
+    asked_row->setContentsMargins(12, 4, 6, 4);
+    auto* sentence = new QLabel(asked);
+    sentence->setWordWrap(true);
+    sentence->setProperty("role", "soft");
+    verdict_ = new VerdictView(session, asked);
+    asked_row->addWidget(sentence, 1);
+    asked_row->addWidget(verdict_);
+    asked->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Maximum);
+    const auto say = [this, asked, sentence] {
+        const auto* demand = session_.study().find_demand(session_.question().demand);
+        asked->setVisible(session_.study().inputs().has_value());
+        if (!demand) return;
+        const QString text = QString::fromStdString(service::sentence(session_.question(), *demand->set));
+        sentence->setText(session_.plan_index() == 0 ? text : tr("Under the plan \u2018%1\u2019: %2").arg(QString::fromStdString(session_.plan().name), text));
+    };
+    connect(&session, &Session::data_changed, this, say);
+    connect(&session, &Session::question_changed, this, say);
+    connect(&session, &Session::plan_chosen, this, say);
+    say();
+    right->addWidget(asked);
     right->addWidget(bring_in_);
     right->addWidget(findings_, 1);
     auto* box = new QHBoxLayout(this);

@@ -8,6 +8,7 @@ namespace otoro::desktop {
 class FindingsList;
 class JoinPanel;
 class SourcesList;
+class VerdictView;
 
 /// What was brought in on the left, what is wrong with it on the right.
 class DataPage : public QWidget {
@@ -19,6 +20,7 @@ public:
     [[nodiscard]] FindingsList& findings() const { return *findings_; }
     [[nodiscard]] JoinPanel& joining() const { return *joining_; }
     [[nodiscard]] SourcesList& sources() const { return *sources_; }
+    [[nodiscard]] VerdictView& verdict() const { return *verdict_; }
     /// Takes a table from the clipboard as if it were a file.
     bool paste();
     /// Takes a table that was typed; false if it is empty or cannot be kept.
@@ -44,6 +46,7 @@ private:
     SourcesList* sources_;
     JoinPanel* joining_;
     FindingsList* findings_;
+    VerdictView* verdict_;
 };
 
 }  // namespace otoro::desktop
