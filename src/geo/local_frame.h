@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 #include <numbers>
+#include <span>
 
 #include "geo/position.h"
 
@@ -58,6 +59,26 @@ inline double foot_of_origin(Flat a, Flat b) {
     const double squared = dx * dx + dy * dy;
     if (squared <= 0) return 0;
     return std::clamp(-(a.x * dx + a.y * dy) / squared, 0.0, 1.0);
+}
+
+/// The point of a line nearest to a frame's origin, and where on the line it is.
+struct LineFoot {
+    std::size_t segment = 0;  ///< the vertex it comes after
+    double along = 0;         ///< 0 at that vertex, 1 at the next
+    double squared = 1e300;   ///< flat distance from the origin in square metres
+};
+/// Linear in vertices; the first of equals. \pre at least one vertex
+inline LineFoot foot_on_line(std::span<const LonLat> line, const LocalFrame& frame) {
+    LineFoot best;
+    Flat a = frame.flat(line[0]);
+    for (std::size_t i = 0; i + 1 < line.size(); ++i) {
+        const Flat b = frame.flat(line[i + 1]);
+        const double t = foot_of_origin(a, b);
+        const double x = a.x + t * (b.x - a.x), y = a.y + t * (b.y - a.y);
+        if (const double squared = x * x + y * y; squared < best.squared) best = {i, t, squared};
+        a = b;
+    }
+    return best;
 }
 
 inline LonLat between(LonLat a, LonLat b, double t) {

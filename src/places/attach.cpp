@@ -1,10 +1,6 @@
 #include "places/attach.h"
 
-#include <tbb/blocked_range.h>
-#include <tbb/parallel_for.h>
-
 #include <algorithm>
-#include <atomic>
 #include <cctype>
 
 #include "geo/ellipsoid.h"
@@ -22,21 +18,10 @@ struct Foot {
 
 /// The point of a link nearest to `place`: the nearest segment in the flat frame, then its true distance.
 Foot nearest_point(std::span<const geo::LonLat> shape, std::uint32_t link, geo::LonLat place, const geo::LocalFrame& frame) {
+    const geo::LineFoot foot = geo::foot_on_line(shape, frame);
     Foot best;
-    double best_squared = 1e300;
-    geo::Flat a = frame.flat(shape[0]);
-    for (std::size_t i = 1; i < shape.size(); ++i) {
-        const geo::Flat b = frame.flat(shape[i]);
-        const double t = geo::foot_of_origin(a, b);
-        const double x = a.x + t * (b.x - a.x);
-        const double y = a.y + t * (b.y - a.y);
-        if (const double squared = x * x + y * y; squared < best_squared) {
-            best_squared = squared;
-            best.segment = i - 1;
-            best.at = geo::between(shape[i - 1], shape[i], t);
-        }
-        a = b;
-    }
+    best.segment = foot.segment;
+    best.at = geo::between(shape[foot.segment], shape[foot.segment + 1], foot.along);
     best.link = link;
     best.distance = geo::distance(place, best.at);
     return best;
@@ -94,20 +79,6 @@ std::vector<bool> attachable(const roads::Network& network, const std::vector<bo
     const auto found = find_pieces(network, usable);
     for (std::uint32_t i = 0; i < network.link_count(); ++i)
         if (out[i] && found.pieces[found.of_link[i]].length < rule.least_piece) out[i] = false;
-    return out;
-}
-
-std::vector<std::optional<Attachment>> attach_all(const roads::Network& network, const std::vector<bool>& usable,
-                                                  const std::vector<std::optional<geo::LonLat>>& places, Millimetres limit, const Task& task) {
-    std::vector<std::optional<Attachment>> out(places.size());
-    std::atomic<bool> stop = false;
-    tbb::parallel_for(tbb::blocked_range<std::size_t>(0, places.size(), 256), [&](const auto& range) {
-        if (task.stop_requested()) stop = true;
-        if (stop) return;
-        for (std::size_t i = range.begin(); i != range.end(); ++i)
-            if (places[i]) out[i] = attach(network, usable, *places[i], limit);
-    });
-    task.check();
     return out;
 }
 

@@ -17,7 +17,6 @@
 #include <string>
 #include <vector>
 
-#include "geo/task.h"
 #include "roads/network.h"
 
 namespace otoro::places {
@@ -52,10 +51,6 @@ std::optional<Attachment> attach(const roads::Network& network, const std::vecto
 
 /// Looked for first: the nearest link of this name within the limit. Nothing if there is none.
 std::optional<Attachment> attach_to_named(const roads::Network& network, const std::vector<bool>& usable, geo::LonLat place, const std::string& road, Millimetres limit);
-
-/// The same for many places; nothing for those without a position. \throws Stopped
-std::vector<std::optional<Attachment>> attach_all(const roads::Network& network, const std::vector<bool>& usable,
-                                                  const std::vector<std::optional<geo::LonLat>>& places, Millimetres limit, const Task& task);
 
 /// Distance along a link's shape from its start to each vertex, scaled so that the last equals the link's length.
 std::vector<Millimetres> vertex_offsets(const roads::Network& network, LinkId link);

@@ -109,19 +109,11 @@ private:
         double offset = 0;
         for (const std::uint32_t link : near_) {
             const auto shape = network_.shape(LinkId(link));
-            double before = 0;
-            for (std::size_t i = 0; i + 1 < shape.size(); ++i) {
-                const Flat a = frame.flat(shape[i]), b = frame.flat(shape[i + 1]);
-                const double t = geo::foot_of_origin(a, b);
-                const double away = std::hypot(a.x + t * (b.x - a.x), a.y + t * (b.y - a.y));
-                const double step = geo::distance_metres(shape[i], shape[i + 1]);
-                if (away < least) {
-                    least = away;
-                    best = LinkId(link);
-                    offset = before + t * step;
-                }
-                before += step;
-            }
+            const geo::LineFoot foot = geo::foot_on_line(shape, frame);
+            if (std::sqrt(foot.squared) >= least) continue;
+            least = std::sqrt(foot.squared);
+            best = LinkId(link);
+            offset = geo::line_length(shape.first(foot.segment + 1)).metres() + foot.along * geo::distance_metres(shape[foot.segment], shape[foot.segment + 1]);
         }
         if (best) add(*best, offset, offset);
     }

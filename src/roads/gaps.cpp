@@ -53,19 +53,8 @@ Foot foot_on(const Network& network, std::uint32_t link, LonLat from, const geo:
     const auto shape = network.shape(LinkId(link));
     Foot best;
     best.link = link;
-    double least = 1e300;
-    geo::Flat a = frame.flat(shape[0]);
-    for (std::size_t i = 0; i + 1 < shape.size(); ++i) {
-        const geo::Flat b = frame.flat(shape[i + 1]);
-        const double t = geo::foot_of_origin(a, b);
-        const double x = a.x + t * (b.x - a.x);
-        const double y = a.y + t * (b.y - a.y);
-        if (x * x + y * y < least) {
-            least = x * x + y * y;
-            best.at = geo::between(shape[i], shape[i + 1], t);
-        }
-        a = b;
-    }
+    const geo::LineFoot foot = geo::foot_on_line(shape, frame);
+    best.at = geo::between(shape[foot.segment], shape[foot.segment + 1], foot.along);
     // A point within a millimetre or so of an end is that end.
     const auto is = [&](LonLat p) { return geo::distance_metres(best.at, p) < 0.002; };
     best.is_from = is(shape.front());

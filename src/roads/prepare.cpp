@@ -24,23 +24,8 @@ bool near(LonLat a, LonLat b) { return std::abs(a.lon - b.lon) <= kTouch && std:
 
 /// The point of a line nearest to `p`, in degrees; good for finding again a point that was taken from the line.
 Cut nearest_point(const Lines& lines, std::uint32_t line, LonLat p) {
-    const geo::LocalFrame frame(p);
-    const auto shape = lines.shape(line);
-    Cut best{line, 0, 0, shape.front()};
-    double least = 1e300;
-    geo::Flat a = frame.flat(shape[0]);
-    for (std::uint32_t i = 0; i + 1 < shape.size(); ++i) {
-        const geo::Flat b = frame.flat(shape[i + 1]);
-        const double t = geo::foot_of_origin(a, b);
-        const double x = a.x + t * (b.x - a.x);
-        const double y = a.y + t * (b.y - a.y);
-        if (x * x + y * y < least) {
-            least = x * x + y * y;
-            best = {line, i, t, p};
-        }
-        a = b;
-    }
-    return best;
+    const geo::LineFoot foot = geo::foot_on_line(lines.shape(line), geo::LocalFrame(p));
+    return {line, static_cast<std::uint32_t>(foot.segment), foot.along, p};
 }
 
 /// Gaps closed: the far lines cut where connectors meet them, connectors added at the end.

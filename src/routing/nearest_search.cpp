@@ -9,8 +9,6 @@
 namespace otoro::routing {
 namespace {
 
-constexpr std::uint32_t kWidthDivisor = 1;
-
 /// Nodes waiting to be looked at, in buckets of equal width of cost (Dial 1969; Denardo, Fox 1979). A window of buckets moves up with the search; what costs more than the
 /// window reaches waits beside it. Inside a bucket nodes come in the order they were put there, and come again if their label gets better meanwhile.
 class Buckets {
@@ -73,7 +71,8 @@ std::uint32_t width_bits(const Graph& graph) {
     std::vector<std::uint32_t> costs;
     for (std::size_t i = 0; i < kSample; ++i) costs.push_back(arcs[i * arcs.size() / kSample].cost);
     std::nth_element(costs.begin(), costs.begin() + kSample / 2, costs.end());
-    return static_cast<std::uint32_t>(std::bit_width(costs[kSample / 2] / kWidthDivisor));
+    constexpr std::uint32_t kWidest = 31;
+    return std::min(kWidest, static_cast<std::uint32_t>(std::bit_width(costs[kSample / 2])));
 }
 
 /// A node that waits to be looked at is marked in its label's source; sources are fewer than 2^31.

@@ -40,7 +40,7 @@ AttachReport check_places(const roads::Network& network, const RoadReport& roads
     task.at("attaching places", 0.0);
     std::vector<bool> usable(network.link_count());
     for (std::uint32_t i = 0; i < network.link_count(); ++i) usable[i] = roads.piece_of_link[i] != roads::kNoPiece;
-    const auto attached = places::attach_all(network, usable, places, limit, task);
+    const auto attached = places::attach_set(network, usable, places, {}, limit, task);
 
     AttachReport r;
     for (std::uint32_t i = 0; i < places.size(); ++i) {

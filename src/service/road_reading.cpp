@@ -30,15 +30,7 @@ std::string names(const roads::Network& network, const std::vector<LinkId>& link
 }
 
 double metres_between(const roads::Network& network, LinkId link, geo::LonLat p) {
-    const geo::LocalFrame frame(p);
-    const auto shape = network.shape(link);
-    double least = 1e300;
-    for (std::size_t i = 0; i + 1 < shape.size(); ++i) {
-        const auto a = frame.flat(shape[i]), b = frame.flat(shape[i + 1]);
-        const double t = geo::foot_of_origin(a, b);
-        least = std::min(least, std::hypot(a.x + t * (b.x - a.x), a.y + t * (b.y - a.y)));
-    }
-    return least;
+    return std::sqrt(geo::foot_on_line(network.shape(link), geo::LocalFrame(p)).squared);
 }
 
 }  // namespace

@@ -1,4 +1,4 @@
-#include "places/attach.h"
+#include "places/demand.h"
 
 #include <random>
 
@@ -72,7 +72,7 @@ TEST_CASE("Attaching many places agrees with looking at every road for each") {
     std::vector<std::optional<geo::LonLat>> places;
     for (int i = 0; i < 60; ++i) places.emplace_back(test::place({at(dice), at(dice)}));
     places.emplace_back(std::nullopt);
-    const auto attached = places::attach_all(*net, usable, places, kLimit, Task());
+    const auto attached = places::attach_set(*net, usable, places, {}, kLimit, Task());
     CHECK_FALSE(attached.back());
     for (std::size_t i = 0; i + 1 < places.size(); ++i) {
         // The slow way: sample every segment finely and take the least distance.
