@@ -306,7 +306,8 @@ void tell_one_way_roads(std::vector<Finding>& out, const Checked& c) {
     out.push_back(std::move(f));
 }
 
-void tell_unreal_roads(std::vector<Finding>& out, const Checked& c) {
+/// Roads without a bend for kilometres, and pieces that no other road comes near.
+void tell_unreal_roads(std::vector<Finding>& out, const Checked& c, const PieceLoads& loads) {
     Finding f;
     f.kind = FindingKind::unreal_roads;
     f.about = "roads";
@@ -318,8 +319,18 @@ void tell_unreal_roads(std::vector<Finding>& out, const Checked& c) {
             f.items.push_back({fmt::format("{}: {} without a bend", c.network->name(link).empty() ? std::string(name(c.network->attributes(link).road_class)) : c.network->name(link), rough(c.network->length(link))),
                                c.network->shape(link).front(), std::nullopt, {}, std::nullopt});
     }
+    const std::uint32_t straight = f.count;
+    const auto cut_off = cut_off_pieces(c, loads);
+    for (std::size_t n = 0; n < std::min(cut_off.size(), kMostJoins); ++n) {
+        if (c.joins.contains(cut_off[n])) continue;
+        const auto at = static_cast<std::uint32_t>(std::find(c.roads.piece_of_link.begin(), c.roads.piece_of_link.end(), cut_off[n]) - c.roads.piece_of_link.begin());
+        ++f.count;
+        f.items.push_back({fmt::format("{}, {}: no other road within 500 m", plural(c.roads.pieces[cut_off[n]].links, "road", "roads"), rough(c.roads.pieces[cut_off[n]].length)),
+                           c.network->shape(LinkId(at)).front(), std::nullopt, {}, std::nullopt});
+    }
     if (f.count == 0) return;
-    f.sentence = fmt::format("{} straight for {} or more without a vertex between: drawn in haste, or no road", plural(f.count, "road is", "roads are"), describe(kUnrealSegment));
+    if (straight > 0) f.sentence = fmt::format("{} straight for {} or more without a vertex between: drawn in haste, or no road", plural(straight, "road is", "roads are"), describe(kUnrealSegment));
+    if (f.count > straight) f.sentence += fmt::format("{}{} far from any other road", straight > 0 ? "; " : "", plural(f.count - straight, "piece of the roads lies", "pieces of the roads lie"));
     out.push_back(std::move(f));
 }
 
@@ -523,7 +534,7 @@ std::vector<Finding> standing_findings(const Study& study, const Checked& c) {
     if (study.roads) tell_flaws(out, study.roads->origin, "roads", nullptr);
     if (c.network) {
         tell_one_way_roads(out, c);
-        tell_unreal_roads(out, c);
+        tell_unreal_roads(out, c, PieceLoads(study, c));
         if (study.water) tell_roads_on_water(out, *study.water->areas, c);
     }
     each_set(study, c, [&](const View& v) {

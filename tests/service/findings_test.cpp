@@ -261,3 +261,13 @@ TEST_CASE("Roads that run over water are found, but for bridges and ferries") {
     REQUIRE(f);
     CHECK(f->count == 1);
 }
+
+TEST_CASE("A piece that no other road comes near is unreal until somebody says otherwise") {
+    const auto near = study_of(Town().draw({{0, 0}, {300, 0}}).draw({{0, 400}, {300, 400}}), households({{{100, 5}, 2}}), posts({{20, 5}}));
+    CHECK_FALSE(find(look(near), FindingKind::unreal_roads));
+    const auto lonely = study_of(Town().draw({{0, 0}, {300, 0}}).draw({{0, 1400}, {200, 1400}}), households({{{100, 5}, 2}}), posts({{20, 5}}));
+    const auto found = look(lonely);
+    REQUIRE(find(found, FindingKind::unreal_roads));
+    CHECK(find(found, FindingKind::unreal_roads)->sentence == "1 piece of the roads lies far from any other road");
+    CHECK_THAT(find(found, FindingKind::cut_off_pieces)->items[0].text, Catch::Contains("no other road within 500 m"));
+}
