@@ -49,7 +49,7 @@ std::string good(const Folder& folder, const char* driver, const std::string& na
             l.addPoint(-9.5, 46.2 + 0.001 * i);
             l.addPoint(-9.49, 46.2 + 0.001 * i);
             f.SetGeometry(&l);
-            (void)layer->CreateFeature(&f);
+            REQUIRE(layer->CreateFeature(&f) == OGRERR_NONE);
         }
     }
     return test::contents(path);
