@@ -12,6 +12,9 @@ Mender::Mender(Session& session, Background& background, QObject* parent) : QObj
     connect(&session_, &Session::data_changed, this, &Mender::look_again);
     connect(&session_, &Session::question_changed, this, &Mender::look_again);
     connect(&session_, &Session::notes_changed, this, &Mender::look_again);
+    // A gap is told as closed before the roads follow; if they do not, it is open after all.
+    connect(&background_, &Background::failed, this, &Mender::look_again);
+    connect(&background_, &Background::stopped, this, &Mender::look_again);
 }
 
 void Mender::look_again() {
@@ -54,10 +57,17 @@ void Mender::mend(service::Mend mend, const QString& what) {
     if (const auto* close = std::get_if<service::CloseGaps>(&mend); close && close->gaps.size() == 1 && checked_ && up_to_date_) {
         const auto gap = std::find_if(checked_->gaps.begin(), checked_->gaps.end(), [&](const roads::Gap& g) { return g.closing == close->gaps[0]; });
         if (gap != checked_->gaps.end()) {
-            checked_ = service::after_closing(*checked_, session_.study(), *gap);
-            findings_ = service::findings_of(session_.study(), *checked_);
-            files::suggest_crs(findings_, session_.study());
-            emit findings_changed();
+            checks_.run([this, before = checked_, study = session_.study(), gap = *gap, looked = ++looked_](const Task&) -> Background::Then {
+                const auto checked = service::after_closing(*before, study, gap);
+                auto findings = service::findings_of(study, *checked);
+                files::suggest_crs(findings, study);
+                return [this, looked, checked, findings = std::move(findings)] {
+                    if (looked != looked_) return;
+                    checked_ = checked;
+                    findings_ = findings;
+                    emit findings_changed();
+                };
+            });
         }
     }
     change(what, [mend = std::move(mend)](service::Study s, const Task& task) {

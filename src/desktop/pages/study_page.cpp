@@ -138,6 +138,15 @@ void StudyPage::offer_spot_menu(geo::LonLat spot, const QPoint& at) {
                 c.factor_per_mille = 2000;
             });
         });
+        one->addAction(tr("Slowed by a factor\u2026"), this, [this, change] {
+            bool ok = false;
+            const double factor = QInputDialog::getDouble(this, tr("Slowed by a factor"), tr("How many times as long it takes to pass"), 1.5, 1, 1000, 2, &ok);
+            if (ok)
+                change(StudyPage::tr("closure"), [&](auto& c) {
+                    c.effect = roads::ClosureEffect::slowed;
+                    c.factor_per_mille = static_cast<std::uint32_t>(std::lround(factor * 1000));
+                });
+        });
         one->addAction(tr("A delay\u2026"), this, [this, change] {
             bool ok = false;
             const double minutes = QInputDialog::getDouble(this, tr("A delay"), tr("Minutes for passing"), 2, 0, 600, 1, &ok);
