@@ -6,35 +6,16 @@
 #include <unistd.h>
 
 #include <algorithm>
-#include <boost/graph/compressed_sparse_row_graph.hpp>
-#include <boost/graph/dijkstra_shortest_paths_no_color_map.hpp>
-#include <chrono>
 #include <fstream>
-#include <functional>
-#include <numeric>
 
+#include "engine.h"
 #include "files/bring_in.h"
-#include "routing/hierarchy.h"
+#include "measure.h"
 #include "service/assign.h"
 
 namespace {
 using namespace otoro;
-using Clock = std::chrono::steady_clock;
-
-double seconds(const std::function<void()>& work) {
-    const auto begin = Clock::now();
-    work();
-    return std::chrono::duration<double>(Clock::now() - begin).count();
-}
-
-/// The least of some runs: the one least disturbed.
-double best_of(int runs, const std::function<void()>& work) {
-    double best = 1e300;
-    for (int i = 0; i < runs; ++i) best = std::min(best, seconds(work));
-    return best;
-}
-
-volatile std::uint64_t kept = 0;  // keeps the compiler from leaving work out
+using namespace otoro::bench;
 
 /// Reads every record with its geometry and does nothing with it.
 void merely_read(const std::string& path) {
@@ -77,31 +58,6 @@ double peak_bytes_per_link(const std::string& path) {
     return per_link;
 }
 
-using BoostGraph = boost::compressed_sparse_row_graph<boost::directedS, boost::no_property, boost::no_property, std::uint32_t, std::uint32_t>;
-
-/// One tree by Boost from one node, on the same arcs with the same numbering.
-double boost_tree(const routing::Graph& g, std::uint32_t source, std::vector<std::uint32_t>& distance) {
-    std::vector<std::pair<std::uint32_t, std::uint32_t>> edges;
-    std::vector<std::uint32_t> weights;
-    for (std::uint32_t n = 0; n < g.node_count(); ++n)
-        for (const auto& a : g.arcs_of(n)) {
-            edges.emplace_back(n, a.head);
-            weights.push_back(a.cost);
-        }
-    const BoostGraph graph(boost::edges_are_sorted, edges.begin(), edges.end(), g.node_count());
-    edges = {};
-    distance.assign(g.node_count(), 0);
-    std::vector<std::uint32_t> before(g.node_count());
-    const auto edge_index = get(boost::edge_index, graph);
-    return best_of(9, [&] {
-        dijkstra_shortest_paths_no_color_map(graph, source,
-                                             boost::distance_map(boost::make_iterator_property_map(distance.begin(), get(boost::vertex_index, graph)))
-                                                 .predecessor_map(boost::make_iterator_property_map(before.begin(), get(boost::vertex_index, graph)))
-                                                 .weight_map(boost::make_iterator_property_map(weights.begin(), edge_index)));
-        kept = distance.back();
-    });
-}
-
 double stream(const routing::Graph& g) {
     return best_of(5, [&] {
         std::uint64_t sum = 0;
@@ -111,42 +67,11 @@ double stream(const routing::Graph& g) {
     });
 }
 
-void row(const std::string& work, const std::string& figure, const std::string& against, double ratio, double target) {
-    fmt::print("{:<44} {:>12}   {:<40}", work, figure, against);
-    if (ratio > 0) fmt::print(" {:>8.3f}", ratio);
-    if (target > 0) fmt::print("   at most {:<6g} {}", target, ratio <= target ? "met" : "NOT MET");
-    fmt::print("\n");
-}
-
-std::string ms(double s) { return fmt::format("{:.1f} ms", s * 1000); }
-
 /// The sites' seeds: a hundred nodes spread over the numbering.
 std::vector<routing::Seed> hundred_sites(const routing::Graph& g) {
     std::vector<routing::Seed> seeds;
     for (std::uint32_t i = 0; i < 100; ++i) seeds.push_back({static_cast<std::uint32_t>((std::uint64_t{g.node_count()} * i + g.node_count() / 2) / 100), 0, 0, i, {}});
     return seeds;
-}
-
-/// The hierarchy against one Boost tree on the same graph.
-void run_hierarchy(const routing::Graph& graph, std::span<const routing::Seed> seeds, const routing::LabelArray& nearest, double boost_time, double building) {
-    std::shared_ptr<const routing::Hierarchy> order;
-    const double ordering = seconds([&] { order = routing::Hierarchy::of(graph, Task()); });
-    row(fmt::format("ordering once, {:.1f} arcs a node", static_cast<double>(order->arc_count()) / order->node_count()), ms(ordering), "reading and building", ordering / building, 6.0);
-    std::unique_ptr<routing::CustomisedHierarchy> fast;
-    const double customising = best_of(2, [&] { fast = std::make_unique<routing::CustomisedHierarchy>(order, graph, Task()); });
-    row(fmt::format("customising whole, {:.1f} arcs a node left", static_cast<double>(fast->arc_count()) / order->node_count()), ms(customising), "one Boost Dijkstra tree", customising / boost_time, 0);
-    std::uint64_t differ = 0;
-    const double tree = best_of(9, [&] { kept = fast->tree(seeds[0].node).back(); });
-    row("one tree by a sweep", ms(tree), "one Boost Dijkstra tree", tree / boost_time, 1.0 / 20);
-    std::vector<std::uint32_t> sources;
-    for (std::uint32_t i = 0; i < 64; ++i) sources.push_back(static_cast<std::uint32_t>(std::uint64_t{graph.node_count()} * i / 64));
-    const double many = best_of(3, [&] { fast->trees(sources, [&](std::size_t, std::span<const std::uint32_t> r) { kept = kept + r.back(); }); }) / static_cast<double>(sources.size());
-    row("of 64 trees by sweeps, each", ms(many), "one Boost Dijkstra tree", many / boost_time, 1.0 / 120);
-    routing::LabelArray swept;
-    const double near = best_of(9, [&] { swept = fast->nearest(seeds); });
-    for (std::uint32_t v = 0; v < graph.node_count(); ++v) differ += swept[v].cost != nearest[v].cost || swept[v].source != nearest[v].source || swept[v].other != nearest[v].other;
-    row("nearest of 100 by a sweep", ms(near), "one Boost Dijkstra tree", near / boost_time, 1.0 / 20);
-    fmt::print("{:<44} {:>12}   of {} nodes disagree with the search\n", "", differ, graph.node_count());
 }
 
 /// Checking, mending and re-checking the county.
@@ -223,7 +148,7 @@ void run(const std::string& folder, const std::string& district) {
     fmt::print("{:<44} {:>12}   of {} nodes disagree with Boost's tree\n", "", differ, graph.node_count());
 
     labels = nearest_of_many(graph, seeds, routing::kFar - 1, Task());
-    run_hierarchy(graph, seeds, labels, boost_time, ours);
+    run_engine(graph, seeds, labels, boost_time, ours);
 
     service::Question q;
     auto demand = std::make_shared<const places::DemandSet>(files::read_demand({{folder + "/households.csv", "", "", "", ""}, {}, {}}, Task()).demand);

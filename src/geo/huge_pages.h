@@ -23,7 +23,7 @@ public:
 
     T* allocate(std::size_t count) {
         const std::size_t bytes = count * sizeof(T);
-        if (bytes < kWorthwhile) return static_cast<T*>(::operator new(bytes, std::align_val_t{alignof(T)}));
+        if (bytes < kWorthwhile) return static_cast<T*>(::operator new(bytes, std::align_val_t{kLine}));
         const std::size_t whole = (bytes + kPage - 1) / kPage * kPage;
         void* p = std::aligned_alloc(kPage, whole);
         if (p == nullptr) throw std::bad_alloc();
@@ -31,12 +31,13 @@ public:
         return static_cast<T*>(p);
     }
     void deallocate(T* p, std::size_t count) noexcept {
-        if (count * sizeof(T) < kWorthwhile) ::operator delete(p, std::align_val_t{alignof(T)});
+        if (count * sizeof(T) < kWorthwhile) ::operator delete(p, std::align_val_t{kLine});
         else std::free(p);
     }
     friend bool operator==(const HugePages&, const HugePages&) { return true; }
 
 private:
+    static constexpr std::size_t kLine = 64;  // of memory, and of the widest registers
     static constexpr std::size_t kPage = 2U << 20U;
     static constexpr std::size_t kWorthwhile = 2 * kPage;
 };

@@ -4,6 +4,7 @@
 ///
 /// Costs are whole numbers in the unit of the measure that routes are chosen by (milliseconds or millimetres); each arc carries the
 /// amount of the other measure too, so that it can be added up along the same route. 16 bytes an arc; a two-way link is two arcs.
+#include <algorithm>
 #include <cstdint>
 #include <limits>
 #include <span>
@@ -21,8 +22,11 @@ enum class Measure : std::uint8_t { time, distance };
 /// Which way a search runs. `outward` finds routes from the sources to every node, `inward` from every node to the sources.
 enum class Sweep : std::uint8_t { outward, inward };
 
-/// A cost larger than any route's. Routes of 2^32-1 ms (49 days) or mm (4 294 km) or more are treated as no route.
-inline constexpr std::uint32_t kFar = std::numeric_limits<std::uint32_t>::max();
+/// A cost larger than any route's. Routes of 2^31-1 ms (24 days) or mm (2 147 km) or more are treated as no route. Two costs added never wrap.
+inline constexpr std::uint32_t kFar = std::numeric_limits<std::int32_t>::max();
+
+/// Two amounts, each at most `kFar`, added and held there.
+inline std::uint32_t sum(std::uint32_t a, std::uint32_t b) { return std::min(a + b, kFar); }
 
 /// One link, one way.
 struct LinkWay {
@@ -64,18 +68,23 @@ private:
     Sweep sweep_ = Sweep::outward;
 };
 
-/// \param each_arc calls what it is given with (tail, arc) for every arc; called twice, in the same order both times
+/// \param each_arc calls what it is given with (tail, arc) for every arc; called twice, in the same order both times. Arcs that cost `kFar` or more lead nowhere and are left out
 template <class EachArc>
 Graph make_graph_of_arcs(std::uint32_t nodes, Measure measure, Sweep sweep, EachArc&& each_arc) {
     Graph g;
     g.measure_ = measure;
     g.sweep_ = sweep;
     g.first_.assign(std::size_t{nodes} + 1, 0);
-    each_arc([&](std::uint32_t tail, const Arc&) { ++g.first_[tail + 1]; });
+    each_arc([&](std::uint32_t tail, const Arc& arc) { g.first_[tail + 1] += arc.cost < kFar ? 1 : 0; });
     for (std::size_t n = 1; n < g.first_.size(); ++n) g.first_[n] += g.first_[n - 1];
     g.arcs_.resize(g.first_.back());
     std::vector<std::uint32_t> next(g.first_.begin(), g.first_.end() - 1);
-    each_arc([&](std::uint32_t tail, const Arc& arc) { g.arcs_[next[tail]++] = arc; });
+    each_arc([&](std::uint32_t tail, const Arc& arc) {
+        if (arc.cost >= kFar) return;
+        Arc& laid = g.arcs_[next[tail]++];
+        laid = arc;
+        laid.other = std::min(arc.other, kFar);
+    });
     return g;
 }
 

@@ -1,95 +1,116 @@
 #pragma once
 /// \file
-/// Trees over a whole county at the speed of memory: a contraction hierarchy whose order does not depend on costs.
+/// A network laid out by the order of taking out, ready to take the costs of any traveller: a customisable contraction hierarchy.
 ///
 /// \par Problem
 /// Everything that compares sites needs many shortest-path trees over one network, under costs that change with profile, hour and closure. A search from a queue takes a tenth of a second for
 /// a million nodes; reading the network's arrays takes a few milliseconds.
 ///
 /// \par Method
-/// *Order* (once a network): nested dissection by METIS ranks the nodes so that few cut the network apart stand highest. Contracting them in that order, whatever the costs, leaves a chordal graph whose arcs lead
-/// from lower to higher rank, and each node's first higher neighbour is its parent in the elimination tree (Dibbelt, Strasser, Wagner 2016, "Customizable contraction hierarchies", JEA 21). *Customise* (once a set of
-/// costs): each arc takes the least cost of a way through lower nodes, triangle by triangle; then, from the top, arcs that are no shortest way are left out (their "perfect" customisation). *Sweep* (once a query): labels go up the elimination tree from the sources, then down over all nodes from the highest
-/// rank to the lowest in one pass over the arrays (Delling, Goldberg, Nowatzyk, Werneck 2013, "PHAST", JPDC 73).
+/// Nodes are taken out of the network one after another in a good order (`order.h`), whatever the costs, and their neighbours joined. The graph that this leaves is chordal: a node's neighbours that go later are joined to
+/// one another, and the first of them is its parent in the elimination tree (Dibbelt, Strasser, Wagner 2016, "Customizable contraction hierarchies", JEA 21). A shortest way climbs this tree and comes down again, so that costs to all
+/// nodes come from one climb and one pass downwards over all arcs (Delling, Goldberg, Nowatzyk, Werneck 2013, "PHAST", JPDC 73).
 ///
-/// \par What is exact
-/// Costs, and with them the amount of the other measure along the same route: pairs (cost, other) are added and compared as one number, so of routes of equal cost the one with the least of the other measure is
-/// taken, as `nearest_of_many` does. Costs that reach `kFar` are no route. The same on any number of threads.
+/// \par Ranks
+/// Nodes are called by rank here: 0 is taken out last and stands highest; every arc leads from a node to one of smaller rank, its *head*. So going down is going through memory forwards.
+///
+/// \par How memory is laid out
+/// Subtrees of up to eight thousand nodes are *cells*, each a stretch of ranks; above them stand the few nodes that cut the network apart. Inside a cell, nodes stand by level, and those of equally many arcs next to one another, eight by eight
+/// with their arcs interleaved: eight nodes take one instruction a step, and nothing has to be guessed about how many steps there are. While sweeping, labels lie in a small array that stays in the fastest memory: those of the nodes above the cell by their
+/// depth in the tree, those of the cell behind them. `spot` says where in 16 bits.
 ///
 /// \par Cost
-/// See docs/engine.md. Memory: 4 bytes an arc of the chordal graph for the order, 12 for each arc that is left in either direction; while customising 32 more an arc of the chordal graph.
-///
-/// \par Example
-/// \code
-///   const auto order = Hierarchy::of(graph, Task());
-///   const CustomisedHierarchy fast(order, graph, Task());
-///   const LabelArray nearest = fast.nearest(seeds);      // as nearest_of_many(graph, seeds, kFar - 1, Task()), without ways
-/// \endcode
-#include <functional>
+/// Ordering: see `order.h`. Memory: 6 bytes an arc, 27 a node. See docs/engine.md for figures.
 #include <memory>
 #include <span>
 #include <vector>
 
 #include "geo/task.h"
-#include "routing/nearest_search.h"
+#include "routing/graph.h"
 
 namespace otoro::routing {
 
-/// The order and the chordal graph. Nodes are called by rank here, 0 the lowest. Immutable; shared between threads.
+/// Immutable; shared between threads.
 class Hierarchy {
 public:
-    /// \param graph only which nodes are joined counts, in either direction \throws Stopped
+    /// Orders the network and lays it out. \param graph only which nodes are joined counts, in either direction
+    /// \returns nothing for a network whose order is so deep (57 thousand nodes one above another) that it is better searched plainly \throws Stopped
     static std::shared_ptr<const Hierarchy> of(const Graph& graph, const Task& task);
+    /// The same in an order found earlier. \returns nothing also if `turns` is no order of these nodes, or one so bad that it would fill memory
+    static std::shared_ptr<const Hierarchy> of(const Graph& graph, std::span<const std::uint32_t> turns, const Task& task);
 
     [[nodiscard]] std::uint32_t node_count() const { return static_cast<std::uint32_t>(rank_.size()); }
     [[nodiscard]] std::size_t arc_count() const { return heads_.size(); }
     [[nodiscard]] std::uint32_t rank_of(std::uint32_t node) const { return rank_[node]; }
     [[nodiscard]] std::uint32_t node_at(std::uint32_t rank) const { return node_[rank]; }
-    /// Where the arcs of a node to higher ranks begin.
-    [[nodiscard]] std::span<const std::uint32_t> first() const { return first_; }
-    /// The ranks they lead to, ascending for each node.
-    [[nodiscard]] std::span<const std::uint32_t> heads() const { return heads_; }
-    /// The first higher neighbour, or `kFar` at a root.
-    [[nodiscard]] std::uint32_t parent(std::uint32_t rank) const { return first_[rank] == first_[rank + 1] ? kFar : heads_[first_[rank]]; }
+
+    /// Where the arcs of a node lie: `count` slots from `first` on, `stride` apart, the parent's first, the highest head last.
+    struct Row {
+        std::uint32_t first = 0;
+        std::uint16_t count = 0;
+        std::uint16_t stride = 1;
+        [[nodiscard]] std::uint32_t slot(std::uint32_t i) const { return first + i * stride; }
+    };
+    [[nodiscard]] Row row(std::uint32_t rank) const { return rows_[rank]; }
+    [[nodiscard]] std::uint32_t head(std::uint32_t slot) const { return heads_[slot]; }
+    /// The slot of the arc from a node to a higher one, or `kFar` if there is none.
+    [[nodiscard]] std::uint32_t slot_of(std::uint32_t rank, std::uint32_t head) const;
+    /// The node above in the elimination tree, or `kFar` at a root.
+    [[nodiscard]] std::uint32_t parent(std::uint32_t rank) const { return rows_[rank].count == 0 ? kFar : heads_[rows_[rank].first]; }
+    /// How many nodes stand above it in the elimination tree.
+    [[nodiscard]] std::uint16_t depth(std::uint32_t rank) const { return depth_[rank]; }
+    /// One more than the greatest depth.
+    [[nodiscard]] std::uint32_t height() const { return height_; }
+
+    /// Ranks in the order of taking out: subtrees one after another, each ending with its root.
+    [[nodiscard]] std::span<const std::uint32_t> rising() const { return rising_; }
+    /// The place of a rank in `rising()`.
+    [[nodiscard]] std::uint32_t turn_of(std::uint32_t rank) const { return turn_[rank]; }
+    /// How many nodes the subtree has whose root has this place in `rising()`.
+    [[nodiscard]] std::uint32_t subtree(std::uint32_t turn) const { return subtree_[turn]; }
+    /// Calls `use(rank)` for every child in the elimination tree.
+    template <class Use>
+    void each_child(std::uint32_t rank, Use&& use) const {
+        const std::uint32_t turn = turn_[rank];
+        const std::uint32_t begin = turn + 1 - subtree_[turn];
+        for (std::uint32_t child = turn; child-- > begin; child -= subtree_[child] - 1) use(rising_[child]);
+    }
+    /// The order as `of` takes it again: for each node its place in `rising()`.
+    [[nodiscard]] std::vector<std::uint32_t> turns() const;
+
+    /// Nodes of one level with equally many arcs.
+    struct Group {
+        std::uint32_t nodes;
+        std::uint16_t arcs;       ///< of each
+        bool interleaved;         ///< eight nodes by eight
+    };
+    /// A run of ranks: a cell, or nodes above the cells (which have no groups).
+    struct Stretch {
+        std::uint32_t begin, end;
+        std::uint32_t first_group, end_group;
+        std::uint32_t first_slot;
+        [[nodiscard]] bool is_cell() const { return first_group != end_group; }
+    };
+    [[nodiscard]] std::span<const Stretch> stretches() const { return stretches_; }
+    [[nodiscard]] std::span<const Group> groups(const Stretch& s) const { return {groups_.data() + s.first_group, groups_.data() + s.end_group}; }
+    [[nodiscard]] std::span<const std::uint16_t> spots() const { return spots_; }
+    /// Where labels of a cell begin while sweeping, and how many there are in all.
+    [[nodiscard]] std::uint32_t cell_spots() const { return height_; }
+    [[nodiscard]] std::uint32_t spot_count() const { return height_ + widest_cell_; }
+    /// Bytes it takes.
+    [[nodiscard]] std::size_t bytes() const;
+
+    static constexpr std::uint32_t kTogether = 8;  ///< nodes interleaved
 
 private:
-    std::vector<std::uint32_t> rank_, node_, first_, heads_;
-};
-
-/// Costs of all nodes.
-using CostArray = std::vector<std::uint32_t, HugePages<std::uint32_t>>;
-
-/// A hierarchy with the costs of one graph.
-class CustomisedHierarchy {
-public:
-    /// \pre `graph` has the nodes and the joints that the hierarchy was ordered for; it may lack some arcs (a closure) \throws Stopped
-    CustomisedHierarchy(std::shared_ptr<const Hierarchy> hierarchy, const Graph& graph, const Task& task);
-
-    [[nodiscard]] const Hierarchy& hierarchy() const { return *hierarchy_; }
-    /// For every node its nearest source, as `nearest_of_many` without a limit; ways are left out (`LinkWay::none`).
-    [[nodiscard]] LabelArray nearest(std::span<const Seed> seeds) const;
-    /// Costs from one node to all (or from all to it, for an inward graph), one a node, by rank.
-    [[nodiscard]] CostArray tree(std::uint32_t source) const;
-    /// One row of costs a source, as `tree`, sixteen sources a pass. `row` is called for each source in order and must not keep what it is given.
-    void trees(std::span<const std::uint32_t> sources, const std::function<void(std::size_t source, std::span<const std::uint32_t> costs_by_rank)>& row) const;
-    /// Arcs that are left, upwards and downwards.
-    [[nodiscard]] std::size_t arc_count() const { return up_.steps.size() + down_.steps.size(); }
-
-    /// An arc between a node and a higher one.
-    struct Step {
-        std::uint32_t head = 0;  ///< the higher
-        std::uint32_t cost = kFar;
-        std::uint32_t other = kFar;
-    };
-
-private:
-    struct Steps {
-        std::vector<std::uint32_t, HugePages<std::uint32_t>> first;
-        std::vector<Step, HugePages<Step>> steps;
-    };
-    std::shared_ptr<const Hierarchy> hierarchy_;
-    Steps up_;    ///< from each node to higher ones
-    Steps down_;  ///< to each node from higher ones
+    std::vector<std::uint32_t> rank_, node_, rising_, turn_, subtree_;
+    std::vector<Row> rows_;
+    std::vector<std::uint32_t> heads_;
+    std::vector<std::uint16_t, HugePages<std::uint16_t>> spots_;
+    std::vector<std::uint16_t> depth_;
+    std::vector<Group> groups_;
+    std::vector<Stretch> stretches_;
+    std::uint32_t height_ = 0, widest_cell_ = 0;
 };
 
 }  // namespace otoro::routing

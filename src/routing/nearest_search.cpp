@@ -84,9 +84,6 @@ bool better(std::uint32_t cost, std::uint32_t source, std::uint32_t other, const
     return other < than.other;
 }
 
-/// Sum, or kFar where it would not fit.
-std::uint32_t sum(std::uint32_t a, std::uint32_t b) { return a > kFar - b ? kFar : a + b; }
-
 }  // namespace
 
 LabelArray nearest_of_many(const Graph& graph, std::span<const Seed> seeds, std::uint32_t limit, const Task& task) {
@@ -102,7 +99,7 @@ LabelArray nearest_of_many(const Graph& graph, std::span<const Seed> seeds, std:
         if (!in_place) buckets.put(node, label.cost);
     };
     for (const Seed& s : seeds)
-        if (s.cost <= limit && s.cost != kFar && better(s.cost, s.source, s.other, labels[s.node])) improve(s.node, {s.cost, s.source, s.other, s.way});
+        if (s.cost <= limit && s.cost < kFar && better(s.cost, s.source, s.other, labels[s.node])) improve(s.node, {s.cost, s.source, s.other, s.way});
 
     std::uint32_t looked_at = 0;
     const auto look = [&](std::uint32_t node, std::uint32_t bucket) {

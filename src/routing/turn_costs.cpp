@@ -31,8 +31,6 @@ std::uint64_t key(geo::LonLat p) {
     return (static_cast<std::uint64_t>(std::llround((p.lon + 180) * kFine)) << 32U) ^ static_cast<std::uint64_t>(std::llround((p.lat + 90) * kFine));
 }
 
-std::uint32_t plus(std::uint32_t a, std::uint32_t b) { return a >= kFar - b ? kFar - 1 : a + b; }
-
 }  // namespace
 
 TurnCosts::TurnCosts(const roads::Network& network, std::span<const travel::Crossing> crossings, const travel::Turning& turning) : turning_(turning), network_(&network) {
@@ -106,7 +104,7 @@ Graph make_turn_graph(const roads::Network& network, std::span<const travel::Cro
     return make_graph_of_arcs(2 * network.link_count(), measure, sweep, [&](auto&& use) {
         each_move([&](LinkWay w, LinkWay n, std::uint32_t turn) {
             const LinkWay crossed = outward ? w : n;
-            const std::uint32_t ms = plus(crossing_of(crossed), turn);
+            const auto ms = static_cast<std::uint32_t>(std::min<std::uint64_t>(std::uint64_t{crossing_of(crossed)} + turn, kFar));
             const std::uint32_t mm = length_of(crossed);
             use(outward ? w.bits : n.bits, Arc{outward ? n.bits : w.bits, by_time ? ms : mm, by_time ? mm : ms, crossed});
         });

@@ -56,7 +56,8 @@ Part leg_of(const Question& q, const Attachment& a) {
     return {static_cast<std::uint32_t>(std::min<std::int64_t>(travel_time(a.off_road, *q.off_road_speed).count(), kFar - 1)), static_cast<std::uint32_t>(a.off_road.count())};
 }
 
-std::uint32_t sum(std::uint32_t a, std::uint32_t b) { return a >= kFar - b ? kFar : a + b; }
+/// Held at `kFar`; a stretch of road alone may cost more than that.
+std::uint32_t sum(std::uint64_t a, std::uint64_t b) { return static_cast<std::uint32_t>(std::min<std::uint64_t>(a + b, kFar)); }
 Part operator+(const Part& a, const Part& b) { return {sum(a.ms, b.ms), sum(a.mm, b.mm)}; }
 
 Offer offer_over(const Label& label, const std::optional<Part>& part, Measure measure, LinkWay way) {

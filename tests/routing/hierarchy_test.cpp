@@ -1,81 +1,195 @@
-#include "routing/hierarchy.h"
-
 #include <random>
+#include <set>
 
+#include "routing/customised.h"
+#include "routing/order.h"
+#include "routing/sweeps.h"
+#include "support/odd_graphs.h"
 #include "support/town.h"
 
 using namespace otoro;
-using routing::CustomisedHierarchy;
-using routing::Graph;
-using routing::Hierarchy;
-using routing::kFar;
-using routing::Measure;
-using routing::Seed;
-using routing::Sweep;
+using namespace otoro::routing;
 
 namespace {
 
-/// Arcs drawn at random: few or many, one-way or not, with zero, equal and huge costs, loops, parallels and islands.
-Graph random_graph(std::mt19937& dice) {
-    const auto below = [&](std::uint32_t n) { return static_cast<std::uint32_t>(dice() % n); };
-    const std::uint32_t nodes = 1 + below(40);
-    const std::uint32_t arcs = below(4) == 0 ? below(5) : below(3 * nodes + 1);
-    const std::uint32_t most = std::array{1U, 3U, 1000U, 4'000'000'000U}[below(4)];
-    std::vector<std::pair<std::uint32_t, routing::Arc>> all;
-    for (std::uint32_t i = 0; i < arcs; ++i) {
-        const std::uint32_t a = below(nodes), b = below(nodes), cost = below(most), other = below(1 + most / 2);
-        all.push_back({a, {b, cost, other, routing::LinkWay::along(LinkId(i))}});
-        if (below(3) > 0) all.push_back({b, {a, below(2) == 0 ? cost : below(most), other, routing::LinkWay::against(LinkId(i))}});
+LabelArray plain(const Graph& g, std::span<const Seed> seeds) { return nearest_of_many(g, seeds, kFar - 1, Task()); }
+LabelArray plain(const Graph& g, std::uint32_t source) { return plain(g, std::array{Seed{source, 0, 0, 0, {}}}); }
+
+Customised customised(const Graph& g) { return {Hierarchy::of(g, Task()), g, Task()}; }
+
+void check_nearest(const LabelArray& expected, const Customised& fast, const std::vector<Seed>& seeds, Run run) {
+    const auto swept = nearest(fast, seeds, run);
+    for (std::uint32_t v = 0; v < expected.size(); ++v) {
+        const Label label = swept.at(fast.hierarchy().rank_of(v));
+        REQUIRE(label.cost == expected[v].cost);
+        REQUIRE(label.source == expected[v].source);
+        REQUIRE(label.other == expected[v].other);
     }
-    return routing::make_graph_of_arcs(nodes, Measure::time, Sweep::outward, [&](auto&& use) {
-        for (const auto& [tail, arc] : all) use(tail, arc);
-    });
 }
 
-void check_nearest(const Graph& g, const CustomisedHierarchy& fast, const std::vector<Seed>& seeds) {
-    const auto plain = nearest_of_many(g, seeds, kFar - 1, Task());
-    const auto swept = fast.nearest(seeds);
-    for (std::uint32_t v = 0; v < g.node_count(); ++v) {
-        REQUIRE(swept[v].cost == plain[v].cost);
-        REQUIRE(swept[v].source == plain[v].source);
-        REQUIRE(swept[v].other == plain[v].other);
+std::vector<Seed> random_seeds(const Graph& g, std::mt19937& dice) {
+    std::vector<Seed> seeds;
+    const std::uint32_t sources = std::array{3U, 3U, 1U << 30U}[dice() % 3];
+    for (std::uint32_t k = 0; k < 1 + dice() % 4; ++k)
+        seeds.push_back({static_cast<std::uint32_t>(dice() % g.node_count()), static_cast<std::uint32_t>(dice() % 5), static_cast<std::uint32_t>(dice() % 3), static_cast<std::uint32_t>(dice() % sources), {}});
+    return seeds;
+}
+
+/// Every node's costs from each source, the plain way.
+std::vector<std::vector<Label>> plain_few(const Graph& g, const std::vector<Seed>& seeds) {
+    std::vector<std::vector<Label>> out(g.node_count());
+    std::set<std::uint32_t> sources;
+    for (const Seed& s : seeds) sources.insert(s.source);
+    for (const std::uint32_t source : sources) {
+        std::vector<Seed> own;
+        std::copy_if(seeds.begin(), seeds.end(), std::back_inserter(own), [&](const Seed& s) { return s.source == source; });
+        const auto labels = plain(g, own);
+        for (std::uint32_t v = 0; v < g.node_count(); ++v)
+            if (labels[v].reached()) out[v].push_back(labels[v]);
     }
+    for (auto& few : out) std::sort(few.begin(), few.end(), [](const Label& a, const Label& b) { return std::tie(a.cost, a.source, a.other) < std::tie(b.cost, b.source, b.other); });
+    return out;
 }
 
 }  // namespace
 
-TEST_CASE("Nearest of many by sweeping is nearest of many by searching, to the unit, on thousands of odd graphs") {
+TEST_CASE("Nearest of many by sweeping is nearest of many by searching, to the unit, both ways, on thousands of odd graphs") {
     std::mt19937 dice(3);
     for (int i = 0; i < 3000; ++i) {
         INFO("case " << i);
-        const Graph g = random_graph(dice);
-        const CustomisedHierarchy fast(Hierarchy::of(g, Task()), g, Task());
-        std::vector<Seed> seeds;
-        for (std::uint32_t k = 0; k < 1 + dice() % 4; ++k)
-            seeds.push_back({static_cast<std::uint32_t>(dice() % g.node_count()), static_cast<std::uint32_t>(dice() % 5), static_cast<std::uint32_t>(dice() % 3), static_cast<std::uint32_t>(dice() % 3), {}});
-        check_nearest(g, fast, seeds);
+        const Graph g = test::random_graph(dice);
+        const auto fast = customised(g);
+        const auto seeds = random_seeds(g, dice);
+        check_nearest(plain(g, seeds), fast, seeds, Run::with);
+        check_nearest(plain(test::turned(g), seeds), fast, seeds, Run::against);
+    }
+}
+
+TEST_CASE("The few nearest by sweeping are those of one search a source") {
+    std::mt19937 dice(4);
+    for (int i = 0; i < 600; ++i) {
+        INFO("case " << i);
+        const Graph g = test::random_graph(dice);
+        const auto fast = customised(g);
+        auto seeds = random_seeds(g, dice);
+        seeds.push_back(seeds.front());
+        const std::size_t k = 1 + dice() % 4;
+        const Run run = dice() % 2 == 0 ? Run::with : Run::against;
+        const auto expected = plain_few(run == Run::with ? g : test::turned(g), seeds);
+        const auto few = nearest_k(fast, seeds, k, run);
+        for (std::uint32_t v = 0; v < g.node_count(); ++v)
+            for (std::size_t place = 0; place < k; ++place) {
+                const Label& label = few[fast.hierarchy().rank_of(v) * k + place];
+                REQUIRE(label.reached() == (place < expected[v].size()));
+                if (!label.reached()) continue;
+                REQUIRE(label.cost == expected[v][place].cost);
+                REQUIRE(label.source == expected[v][place].source);
+                REQUIRE(label.other == expected[v][place].other);
+            }
     }
 }
 
 TEST_CASE("Trees, one by one and sixteen at a time, are what searching gives") {
     std::mt19937 dice(5);
     for (int i = 0; i < 300; ++i) {
-        const Graph g = random_graph(dice);
-        const CustomisedHierarchy fast(Hierarchy::of(g, Task()), g, Task());
+        const Graph g = test::random_graph(dice);
+        const auto fast = customised(g);
         std::vector<std::uint32_t> sources;
         for (std::uint32_t k = 0; k < 1 + dice() % 40; ++k) sources.push_back(static_cast<std::uint32_t>(dice() % g.node_count()));
-        std::size_t expected = 0;
-        fast.trees(sources, [&](std::size_t row, std::span<const std::uint32_t> costs) {
-            REQUIRE(row == expected++);
-            const auto plain = nearest_of_many(g, std::array{Seed{sources[row], 0, 0, 0, {}}}, kFar - 1, Task());
-            const auto alone = fast.tree(sources[row]);
-            for (std::uint32_t v = 0; v < g.node_count(); ++v) {
-                REQUIRE(alone[fast.hierarchy().rank_of(v)] == plain[v].cost);
-                REQUIRE(costs[fast.hierarchy().rank_of(v)] == plain[v].cost);
-            }
-        });
-        REQUIRE(expected == sources.size());
+        const Run run = dice() % 2 == 0 ? Run::with : Run::against;
+        const Graph way = run == Run::with ? g : test::turned(g);
+        std::size_t rows = 0;
+        trees(fast, sources, run,
+              [&](std::size_t row, std::span<const std::uint32_t> costs) {
+                  REQUIRE(row == rows++);
+                  const auto expected = plain(way, sources[row]);
+                  const auto alone = tree(fast, sources[row], run);
+                  for (std::uint32_t v = 0; v < g.node_count(); ++v) {
+                      REQUIRE(alone[fast.hierarchy().rank_of(v)] == expected[v].cost);
+                      REQUIRE(costs[fast.hierarchy().rank_of(v)] == expected[v].cost);
+                  }
+              },
+              Task());
+        REQUIRE(rows == sources.size());
     }
+}
+
+TEST_CASE("A table holds, for every source and target, what a search of each source finds") {
+    std::mt19937 dice(6);
+    for (int i = 0; i < 600; ++i) {
+        INFO("case " << i);
+        const Graph g = test::random_graph(dice);
+        const auto fast = customised(g);
+        std::vector<std::uint32_t> sources, targets;
+        for (std::uint32_t k = 0; k < dice() % 6; ++k) sources.push_back(static_cast<std::uint32_t>(dice() % g.node_count()));
+        for (std::uint32_t k = 0; k < dice() % 9; ++k) targets.push_back(static_cast<std::uint32_t>(dice() % g.node_count()));
+        const Run run = dice() % 2 == 0 ? Run::with : Run::against;
+        const Graph way = run == Run::with ? g : test::turned(g);
+        std::size_t rows = 0;
+        table(fast, sources, targets, run,
+              [&](std::size_t row, std::span<const std::uint32_t> costs, std::span<const std::uint32_t> others) {
+                  REQUIRE(row == rows++);
+                  const auto expected = plain(way, sources[row]);
+                  for (std::size_t t = 0; t < targets.size(); ++t) {
+                      REQUIRE(costs[t] == expected[targets[t]].cost);
+                      REQUIRE(others[t] == expected[targets[t]].other);
+                  }
+              },
+              Task());
+        REQUIRE(rows == sources.size());
+    }
+}
+
+TEST_CASE("Costs that changed in part are as if customised anew, and can be put back") {
+    std::mt19937 dice(7);
+    for (int i = 0; i < 1500; ++i) {
+        INFO("case " << i);
+        const Graph g = test::random_graph(dice);
+        const auto fast = customised(g);
+        const auto changed = test::change(g, dice);
+        std::vector<Customised::Joint> touched;
+        for (const auto& [tail, head] : changed.touched) touched.push_back({tail, head});
+        Customised partly = fast;
+        const auto earlier = partly.update(changed.graph, touched);
+        const Customised whole(fast.shared_hierarchy(), changed.graph, Task());
+        for (std::uint32_t slot = 0; slot < fast.hierarchy().arc_count(); ++slot) {
+            REQUIRE(partly.up(slot, Run::with) == whole.up(slot, Run::with));
+            REQUIRE(partly.down(slot, Run::with) == whole.down(slot, Run::with));
+        }
+        partly.restore(earlier);
+        for (std::uint32_t slot = 0; slot < fast.hierarchy().arc_count(); ++slot) {
+            REQUIRE(partly.up(slot, Run::with) == fast.up(slot, Run::with));
+            REQUIRE(partly.down(slot, Run::with) == fast.down(slot, Run::with));
+        }
+    }
+}
+
+TEST_CASE("A town of twenty thousand crossings, with cells, levels and threads, is exact in every kind of search") {
+    std::mt19937 dice(8);
+    const Graph g = test::grid(200, 110, dice);
+    const auto fast = customised(g);
+    const auto& h = fast.hierarchy();
+    REQUIRE(h.stretches().size() > 2);
+    std::vector<Seed> seeds;
+    for (std::uint32_t s = 0; s < 30; ++s) seeds.push_back({static_cast<std::uint32_t>(dice() % g.node_count()), static_cast<std::uint32_t>(dice() % 1000), 5, s, {}});
+    check_nearest(plain(g, seeds), fast, seeds, Run::with);
+    check_nearest(plain(test::turned(g), seeds), fast, seeds, Run::against);
+    // So far that a packed label does not hold it.
+    for (auto& s : seeds) s.cost += 100'000'000;
+    check_nearest(plain(g, seeds), fast, seeds, Run::with);
+    for (auto& s : seeds) s.other += 700'000'000;
+    check_nearest(plain(g, seeds), fast, seeds, Run::with);
+
+    const std::vector<std::uint32_t> sources{17, 5'000, 12'345};
+    trees(fast, sources, Run::with,
+          [&](std::size_t row, std::span<const std::uint32_t> costs) {
+              const auto expected = plain(g, sources[row]);
+              const auto alone = tree(fast, sources[row], Run::with);
+              std::uint32_t differ = 0;
+              for (std::uint32_t v = 0; v < g.node_count(); ++v) differ += costs[h.rank_of(v)] != expected[v].cost || alone[h.rank_of(v)] != expected[v].cost;
+              CHECK(differ == 0);
+          },
+          Task());
 }
 
 TEST_CASE("One order serves other costs, the other direction and closures") {
@@ -92,26 +206,67 @@ TEST_CASE("One order serves other costs, the other direction and closures") {
         auto crossings = travel::crossings(*net, {}, Task());
         const auto order = Hierarchy::of(make_graph(*net, crossings, Measure::time, Sweep::outward), Task());
         for (const auto& [measure, sweep] : {std::pair{Measure::time, Sweep::inward}, std::pair{Measure::distance, Sweep::outward}, std::pair{Measure::time, Sweep::outward}}) {
+            INFO("case " << i << (measure == Measure::time ? ", time" : ", distance") << (sweep == Sweep::outward ? ", outward" : ", inward"));
             if (measure == Measure::time && sweep == Sweep::outward) crossings[dice() % crossings.size()] = {};  // shut
-            const Graph g = make_graph(*net, crossings, measure, sweep);
-            check_nearest(g, CustomisedHierarchy(order, g, Task()), {{static_cast<std::uint32_t>(dice() % g.node_count()), 0, 0, 1, {}}, {static_cast<std::uint32_t>(dice() % g.node_count()), 7, 0, 0, {}}});
+            const Graph outward = make_graph(*net, crossings, measure, Sweep::outward), asked = make_graph(*net, crossings, measure, sweep);
+            const std::vector<Seed> seeds{{static_cast<std::uint32_t>(dice() % asked.node_count()), 0, 0, 1, {}}, {static_cast<std::uint32_t>(dice() % asked.node_count()), 7, 0, 0, {}}};
+            check_nearest(plain(asked, seeds), Customised(order, outward, Task()), seeds, sweep == Sweep::outward ? Run::with : Run::against);
         }
     }
 }
 
-TEST_CASE("Arcs lead upwards, and higher neighbours of a node are joined to one another") {
+TEST_CASE("Arcs lead upwards, higher neighbours of a node are joined to one another, and subtrees stand together") {
     std::mt19937 dice(11);
     for (int i = 0; i < 200; ++i) {
-        const auto h = Hierarchy::of(random_graph(dice), Task());
+        const auto h = Hierarchy::of(test::random_graph(dice), Task());
+        std::uint32_t children = 0, roots = 0;
         for (std::uint32_t r = 0; r < h->node_count(); ++r) {
             CHECK(h->node_at(h->rank_of(r)) == r);
-            for (std::uint32_t x = h->first()[r]; x < h->first()[r + 1]; ++x) {
-                REQUIRE(h->heads()[x] > r);
-                if (x == h->first()[r]) continue;
-                const auto parent = h->parent(r);
-                const auto begin = h->heads().begin() + h->first()[parent], end = h->heads().begin() + h->first()[parent + 1];
-                REQUIRE(std::binary_search(begin, end, h->heads()[x]));
+            CHECK(h->rising()[h->turn_of(r)] == r);
+            h->each_child(r, [&](std::uint32_t child) {
+                CHECK(h->parent(child) == r);
+                ++children;
+            });
+            roots += h->parent(r) == kFar;
+            const auto row = h->row(r);
+            for (std::uint32_t k = 0; k < row.count; ++k) {
+                const std::uint32_t head = h->head(row.slot(k));
+                REQUIRE(head < r);
+                REQUIRE(h->slot_of(r, head) == row.slot(k));
+                if (k > 0) REQUIRE(h->slot_of(h->parent(r), head) != kFar);
             }
         }
+        CHECK(children + roots == h->node_count());
     }
+}
+
+TEST_CASE("An order found earlier gives the same hierarchy, and what is no order gives none") {
+    std::mt19937 dice(12);
+    const Graph g = test::grid(30, 30, dice);
+    const auto h = Hierarchy::of(g, Task());
+    auto turns = h->turns();
+    const auto again = Hierarchy::of(g, turns, Task());
+    REQUIRE(again != nullptr);
+    for (std::uint32_t v = 0; v < g.node_count(); ++v) REQUIRE(again->rank_of(v) == h->rank_of(v));
+    CHECK(Hierarchy::of(g, std::span(turns).first(turns.size() - 1), Task()) == nullptr);
+    auto twice = turns;
+    twice[3] = twice[4];
+    CHECK(Hierarchy::of(g, twice, Task()) == nullptr);
+    twice[3] = g.node_count();
+    CHECK(Hierarchy::of(g, twice, Task()) == nullptr);
+    std::shuffle(turns.begin(), turns.end(), dice);
+    CHECK(Hierarchy::of(g, turns, Task()) == nullptr);
+}
+
+TEST_CASE("Ordering and customising stop when asked to") {
+    std::mt19937 dice(13);
+    const Graph g = test::grid(40, 40, dice);
+    const auto h = Hierarchy::of(g, Task());
+    std::stop_source stop;
+    stop.request_stop();
+    CHECK_THROWS_AS(Hierarchy::of(g, Task(stop.get_token())), Stopped);
+    CHECK_THROWS_AS(Customised(h, g, Task(stop.get_token())), Stopped);
+    const Customised fast(h, g, Task());
+    CHECK_THROWS_AS(trees(fast, std::array{1U}, Run::with, [](auto, auto) {}, Task(stop.get_token())), Stopped);
+    CHECK_THROWS_AS(table(fast, std::array{1U}, std::array{2U}, Run::with, [](auto, auto, auto) {}, Task(stop.get_token())), Stopped);
 }

@@ -1,0 +1,163 @@
+#include "engine.h"
+
+#include <boost/graph/compressed_sparse_row_graph.hpp>
+#include <boost/graph/dijkstra_shortest_paths_no_color_map.hpp>
+#include <cmath>
+#include <numeric>
+#include <random>
+
+#include "measure.h"
+#include "routing/sweeps.h"
+
+namespace otoro::bench {
+
+using BoostGraph = boost::compressed_sparse_row_graph<boost::directedS, boost::no_property, boost::no_property, std::uint32_t, std::uint32_t>;
+
+/// One tree by Boost from one node, on the same arcs with the same numbering.
+double boost_tree(const routing::Graph& g, std::uint32_t source, std::vector<std::uint32_t>& distance) {
+    std::vector<std::pair<std::uint32_t, std::uint32_t>> edges;
+    std::vector<std::uint32_t> weights;
+    for (std::uint32_t n = 0; n < g.node_count(); ++n)
+        for (const auto& a : g.arcs_of(n)) {
+            edges.emplace_back(n, a.head);
+            weights.push_back(a.cost);
+        }
+    const BoostGraph graph(boost::edges_are_sorted, edges.begin(), edges.end(), g.node_count());
+    edges = {};
+    distance.assign(g.node_count(), 0);
+    std::vector<std::uint32_t> before(g.node_count());
+    const auto edge_index = get(boost::edge_index, graph);
+    return best_of(9, [&] {
+        dijkstra_shortest_paths_no_color_map(graph, source,
+                                             boost::distance_map(boost::make_iterator_property_map(distance.begin(), get(boost::vertex_index, graph)))
+                                                 .predecessor_map(boost::make_iterator_property_map(before.begin(), get(boost::vertex_index, graph)))
+                                                 .weight_map(boost::make_iterator_property_map(weights.begin(), edge_index)));
+        kept = distance.back();
+    });
+}
+
+namespace {
+
+using routing::Customised;
+using routing::Graph;
+using routing::Hierarchy;
+using routing::Run;
+
+std::vector<std::uint32_t> spread(std::uint32_t nodes, std::uint32_t count, std::uint32_t shift) {
+    std::vector<std::uint32_t> out;
+    for (std::uint32_t i = 0; i < count; ++i) out.push_back(static_cast<std::uint32_t>((std::uint64_t{nodes} * i + shift) / count % nodes));
+    return out;
+}
+
+/// The same graph with a hundred roads near one node shut; says which.
+Graph with_closures(const Graph& g, std::uint32_t near, std::vector<Customised::Joint>& touched) {
+    std::vector<std::uint32_t> shut, reached{near};
+    std::vector<bool> seen(g.node_count(), false);
+    seen[near] = true;
+    for (std::size_t i = 0; i < reached.size() && shut.size() < 100; ++i)
+        for (const auto& a : g.arcs_of(reached[i])) {
+            if (shut.size() < 100 && std::find(shut.begin(), shut.end(), a.way.link().value()) == shut.end()) shut.push_back(a.way.link().value());
+            if (!seen[a.head]) {
+                seen[a.head] = true;
+                reached.push_back(a.head);
+            }
+        }
+    return routing::make_graph_of_arcs(g.node_count(), g.measure(), g.sweep(), [&](auto&& use) {
+        touched.clear();
+        for (std::uint32_t v = 0; v < g.node_count(); ++v)
+            for (const auto& a : g.arcs_of(v)) {
+                if (std::find(shut.begin(), shut.end(), a.way.link().value()) != shut.end()) touched.push_back({v, a.head});
+                else use(v, a);
+            }
+    });
+}
+
+/// Reads what a pass reads and writes what it writes, and does nothing else.
+double stream_and_write(const Customised& fast, std::size_t rows) {
+    const auto& h = fast.hierarchy();
+    routing::Amounts out(h.node_count() * rows);
+    return best_of(5, [&] {
+        std::uint64_t total = 0;
+        for (const auto s : h.spots()) total += s;
+        for (const auto c : fast.down_costs(Run::with)) total += c;
+        std::fill(out.begin(), out.end(), static_cast<std::uint32_t>(total));
+        kept = total + out.back();
+    });
+}
+
+}  // namespace
+
+void run_engine(const Graph& graph, std::span<const routing::Seed> seeds, const routing::LabelArray& labels, double boost_time, double building) {
+    const std::string against = "one Boost Dijkstra tree";
+    const std::uint32_t n = graph.node_count();
+    std::shared_ptr<const Hierarchy> order;
+    const double ordering = seconds([&] { order = Hierarchy::of(graph, Task()); });
+    row(fmt::format("ordering once, {:.2f} arcs a node", static_cast<double>(order->arc_count()) / n), ms(ordering), "reading and building", ordering / building, 6.0);
+    const auto turns = order->turns();
+    row("  the same from an order kept", ms(best_of(2, [&] { kept = Hierarchy::of(graph, turns, Task())->height(); })), "", 0, 0);
+    std::unique_ptr<Customised> fast;
+    const double customising = best_of(7, [&] { fast = std::make_unique<Customised>(order, graph, Task()); });
+    row("customising whole, two cores", ms(customising), against, customising / boost_time, 1.0);
+
+    std::vector<Customised::Joint> touched;
+    const Graph closed = with_closures(graph, n / 3, touched);
+    std::vector<Customised::Earlier> earlier;
+    double closing = 1e300;
+    for (int i = 0; i < 7; ++i) {
+        closing = std::min(closing, seconds([&] { earlier = fast->update(closed, touched); }));
+        if (i + 1 < 7) fast->restore(earlier);
+    }
+    row(fmt::format("  a closure of 100 links, {} arcs changed", earlier.size()), ms(closing), against, closing / boost_time, 0.05);
+    {
+        const Customised anew(order, closed, Task());
+        std::uint64_t differ = 0;
+        for (std::uint32_t slot = 0; slot < order->arc_count(); ++slot) differ += anew.up(slot, Run::with) != fast->up(slot, Run::with) || anew.down(slot, Run::with) != fast->down(slot, Run::with);
+        fmt::print("{:<44} {:>12}   of {} arcs differ from customising anew\n", "", differ, order->arc_count());
+    }
+    fast->restore(earlier);
+
+    const double arrays = static_cast<double>(graph.all_arcs().size_bytes() + graph.all_offsets().size_bytes());
+    const double memory = static_cast<double>(order->bytes() + fast->bytes());
+    row("memory of order and costs", fmt::format("{:.0f} MB", memory / 1e6), fmt::format("the network's arrays: {:.0f} MB", arrays / 1e6), memory / arrays, 4.0);
+
+    const double tree_time = best_of(15, [&] { kept = tree(*fast, seeds[0].node, Run::with).back(); });
+    row("one tree", ms(tree_time), against, tree_time / boost_time, 1.0 / 20);
+    const auto sources = spread(n, 1008, 7);
+    const double many = seconds([&] { trees(*fast, sources, Run::with, [&](std::size_t, std::span<const std::uint32_t> r) { kept = kept + r.back(); }, Task()); }) / static_cast<double>(sources.size());
+    row("of 1008 trees, each", fmt::format("{:.3f} ms", many * 1000), against, many / boost_time, 1.0 / 120);
+    const double floor = stream_and_write(*fast, 16) / 16;
+    row("", "", fmt::format("streaming the arrays, writing rows: {:.3f} ms", floor * 1000), many / floor, 0);
+    const double floor_alone = stream_and_write(*fast, 1);
+    row("", "", fmt::format("the same for one row alone: {:.3f} ms", floor_alone * 1000), many / floor_alone, 2.0);
+
+    routing::NearestByRank swept;
+    const double near = best_of(15, [&] { swept = nearest(*fast, seeds, Run::with); });
+    row("nearest of 100, with the other measure", ms(near), against, near / boost_time, 1.0 / 20);
+    std::uint64_t differ = 0;
+    for (std::uint32_t v = 0; v < n; ++v) {
+        const auto l = swept.at(order->rank_of(v));
+        differ += l.cost != labels[v].cost || l.source != labels[v].source || l.other != labels[v].other;
+    }
+    fmt::print("{:<44} {:>12}   of {} nodes disagree with the search\n", "", differ, n);
+    const double few = best_of(3, [&] { kept = nearest_k(*fast, seeds, 3, Run::with).size(); });
+    row("three nearest of 100", ms(few), against, few / boost_time, 0);
+
+    const auto from = spread(n, 1000, 3), to = spread(n, 1000, 311);
+    std::vector<std::uint32_t> first_costs, first_others;
+    const double tabling = best_of(3, [&] {
+        table(*fast, from, to, Run::with,
+              [&](std::size_t r, std::span<const std::uint32_t> costs, std::span<const std::uint32_t> others) {
+                  if (r != 500) return;
+                  first_costs.assign(costs.begin(), costs.end());
+                  first_others.assign(others.begin(), others.end());
+              },
+              Task());
+    });
+    row("1,000 x 1,000 table, both measures", ms(tabling), "1,000 of the same", tabling / (1000 * boost_time), 1.0 / 1000);
+    const auto plain = nearest_of_many(graph, std::array{routing::Seed{from[500], 0, 0, 0, {}}}, routing::kFar - 1, Task());
+    differ = 0;
+    for (std::size_t t = 0; t < to.size(); ++t) differ += plain[to[t]].cost != first_costs[t] || (plain[to[t]].reached() && plain[to[t]].other != first_others[t]);
+    fmt::print("{:<44} {:>12}   of 1,000 of its cells disagree with the search\n", "", differ);
+}
+
+}  // namespace otoro::bench

@@ -1,0 +1,257 @@
+#include "routing/customised.h"
+
+#include <tbb/enumerable_thread_specific.h>
+#include <tbb/parallel_for.h>
+#include <tbb/parallel_invoke.h>
+
+#include <mutex>
+#include <tuple>
+#include <queue>
+
+namespace otoro::routing {
+namespace {
+
+/// A pair (cost, other) as one number that is compared with a sign: the order of pairs, shifted by half the range.
+constexpr std::uint64_t kShift = std::uint64_t{1} << 63U;
+using Pair = std::uint64_t;
+Pair pair_of(std::uint32_t cost, std::uint32_t other) { return ((Pair{cost} << 32U) | other) ^ kShift; }
+std::uint32_t cost_of(Pair p) { return static_cast<std::uint32_t>((p ^ kShift) >> 32U); }
+std::uint32_t other_of(Pair p) { return static_cast<std::uint32_t>(p); }
+const Pair kNoWay = pair_of(kFar, 0);
+
+/// Both directions of one arc. The compiler takes both in one step.
+typedef Pair Pairs __attribute__((vector_size(16)));
+typedef std::int64_t Signed __attribute__((vector_size(16)));
+inline Pairs least(Pairs a, Pairs b) { return reinterpret_cast<Signed>(a) < reinterpret_cast<Signed>(b) ? a : b; }
+inline Pairs turned(Pairs p) { return Pairs{p[1], p[0]}; }
+
+/// Costs between the nodes above the one being taken out, by their depths: a triangle.
+class Above {
+public:
+    explicit Above(std::uint32_t height) : at_(std::size_t{height} * (height + 1) / 2, Pairs{kNoWay, kNoWay}) {}
+    [[nodiscard]] Pairs* row(std::uint32_t depth) { return at_.data() + std::size_t{depth} * (std::size_t{depth} + 1) / 2; }
+
+private:
+    std::vector<Pairs, HugePages<Pairs>> at_;
+};
+
+struct WorkedOut {
+    Pairs tolls;  ///< up, down
+    std::uint32_t depth;
+};
+
+/// Every pair of a node's arcs offers its sum to the arc between their heads.
+__attribute__((target_clones("avx2", "default"))) void offer_sums(const WorkedOut* arcs, std::size_t count, Above& above) {
+    const Pairs shift = {kShift, kShift};
+    for (std::size_t i = 0; i < count; ++i) {
+        Pairs* between = above.row(arcs[i].depth);
+        const Pairs here = turned(arcs[i].tolls) ^ shift;  // from the head down to the node, and from the node up to it
+        for (std::size_t k = i + 1; k < count; ++k) between[arcs[k].depth] = least(between[arcs[k].depth], here + arcs[k].tolls);
+    }
+}
+
+/// Works out all arcs of a hierarchy whose own arcs have been put in.
+class Contraction {
+public:
+    Contraction(const Hierarchy& h, std::array<Amounts*, 4> amounts) : h_(h), up_cost_(*amounts[0]), up_other_(*amounts[1]), down_cost_(*amounts[2]), down_other_(*amounts[3]) {}
+
+    void run(const Task& task) {
+        const std::uint32_t n = h_.node_count();
+        const std::uint32_t most = std::max(5'000U, n / 16);
+        // Subtrees of moderate size, and the nodes above them.
+        std::vector<std::uint32_t> roots, tops;
+        for (std::uint32_t t = n; t-- > 0;) {
+            if (h_.subtree(t) > most) {
+                tops.push_back(t);
+                continue;
+            }
+            roots.push_back(t);
+            t = t + 1 - h_.subtree(t);
+        }
+        tbb::enumerable_thread_specific<Above> above([&] { return Above(h_.height()); });
+        std::mutex handing_up;
+        tbb::parallel_for(
+            tbb::blocked_range<std::size_t>(0, roots.size(), 1),
+            [&](const auto& range) {
+                auto& mine = above.local();
+                std::vector<WorkedOut> arcs;
+                for (std::size_t i = range.begin(); i != range.end() && !task.stop_requested(); ++i) {
+                    const std::uint32_t root = roots[i];
+                    for (std::uint32_t t = root + 1 - h_.subtree(root); t <= root; ++t) take_out(h_.rising()[t], mine, arcs);
+                    hand_up(h_.rising()[root], mine, handing_up);
+                }
+            },
+            tbb::simple_partitioner());
+        task.check();
+        auto& mine = above.local();
+        std::vector<WorkedOut> arcs;
+        for (auto t = tops.rbegin(); t != tops.rend(); ++t) {
+            if (t != tops.rbegin() && *t != *(t - 1) + 1) task.check();
+            take_out(h_.rising()[*t], mine, arcs);
+        }
+    }
+
+private:
+    [[nodiscard]] Pairs at(std::uint32_t slot) const { return Pairs{pair_of(up_cost_[slot], up_other_[slot]), pair_of(down_cost_[slot], down_other_[slot])}; }
+    void put(std::uint32_t slot, Pairs p) {
+        up_cost_[slot] = cost_of(p[0]);
+        up_other_[slot] = other_of(p[0]);
+        down_cost_[slot] = cost_of(p[1]);
+        down_other_[slot] = other_of(p[1]);
+    }
+    /// Held where the program's amounts end.
+    static Pair held(Pair p) {
+        if (cost_of(p) >= kFar) return kNoWay;
+        return other_of(p) > kFar ? pair_of(cost_of(p), kFar) : p;
+    }
+
+    void take_out(std::uint32_t rank, Above& above, std::vector<WorkedOut>& arcs) {
+        const auto row = h_.row(rank);
+        arcs.resize(row.count);
+        Pairs* waiting = above.row(h_.depth(rank));
+        for (std::uint32_t i = 0; i < row.count; ++i) {
+            const std::uint32_t slot = row.slot(i), depth = h_.depth(h_.head(slot));
+            Pairs p = least(at(slot), waiting[depth]);
+            p = Pairs{held(p[0]), held(p[1])};
+            waiting[depth] = Pairs{kNoWay, kNoWay};
+            put(slot, p);
+            arcs[i] = {p, depth};
+        }
+        offer_sums(arcs.data(), row.count, above);
+    }
+
+    /// What waits above a subtree goes to the arcs it is meant for.
+    void hand_up(std::uint32_t root, Above& above, std::mutex& one_at_a_time) {
+        const std::lock_guard lock(one_at_a_time);
+        const auto row = h_.row(root);
+        for (std::uint32_t i = 0; i < row.count; ++i) {
+            const std::uint32_t rank = h_.head(row.slot(i));
+            Pairs* waiting = above.row(h_.depth(rank));
+            const auto higher = h_.row(rank);
+            for (std::uint32_t k = 0; k < higher.count; ++k) {
+                const std::uint32_t slot = higher.slot(k);
+                auto& w = waiting[h_.depth(h_.head(slot))];
+                const Pairs p = least(at(slot), w);
+                put(slot, Pairs{held(p[0]), held(p[1])});
+                w = Pairs{kNoWay, kNoWay};
+            }
+        }
+    }
+
+    const Hierarchy& h_;
+    Amounts &up_cost_, &up_other_, &down_cost_, &down_other_;
+};
+
+}  // namespace
+
+Customised::Customised(std::shared_ptr<const Hierarchy> hierarchy, const Graph& graph, const Task& task) : hierarchy_(std::move(hierarchy)), measure_(graph.measure()) {
+    task.at("customising", 0.0);
+    const auto& h = *hierarchy_;
+    const std::size_t arcs = h.arc_count() + 2 * std::size_t{Hierarchy::kTogether};  // a little may be read behind the last
+    tbb::parallel_invoke([&] { up_cost_.assign(arcs, kFar); }, [&] { up_other_.assign(arcs, 0); }, [&] { down_cost_.assign(arcs, kFar); }, [&] { down_other_.assign(arcs, 0); });
+    // An arc's two directions are put by its two ends, so that no two threads meet.
+    tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, h.node_count(), 4096), [&](const auto& range) {
+        for (std::uint32_t rank = range.begin(); rank != range.end(); ++rank)
+            for (const Arc& a : graph.arcs_of(h.node_at(rank))) {
+                const std::uint32_t to = h.rank_of(a.head);
+                if (to == rank) continue;
+                const bool rises = to < rank;
+                const std::uint32_t slot = rises ? h.slot_of(rank, to) : h.slot_of(to, rank);
+                auto& cost = (rises ? up_cost_ : down_cost_)[slot];
+                auto& other = (rises ? up_other_ : down_other_)[slot];
+                if (a.cost < cost || (a.cost == cost && a.other < other)) {
+                    cost = a.cost;
+                    other = a.other;
+                }
+            }
+    });
+    task.at("customising", 0.3);
+    Contraction(h, {&up_cost_, &up_other_, &down_cost_, &down_other_}).run(task);
+    for (const Amounts* a : {&up_other_, &down_other_})
+        for (const std::uint32_t other : *a) largest_other_ = std::max(largest_other_, other);
+}
+
+void Customised::put(std::uint32_t slot, const Toll& up, const Toll& down) {
+    up_cost_[slot] = up.cost;
+    up_other_[slot] = up.other;
+    down_cost_[slot] = down.cost;
+    down_other_[slot] = down.other;
+    largest_other_ = std::max({largest_other_, up.other, down.other});
+}
+
+namespace {
+
+void take_less(Toll& known, const Toll& a, const Toll& b) {
+    const std::uint32_t cost = sum(a.cost, b.cost);
+    if (cost == kFar || cost > known.cost) return;
+    const std::uint32_t other = sum(a.other, b.other);
+    if (cost < known.cost || other < known.other) known = {cost, other};
+}
+
+}  // namespace
+
+std::pair<Toll, Toll> Customised::worked_out(const Graph& graph, std::uint32_t rank, std::uint32_t head) const {
+    const auto& h = *hierarchy_;
+    Toll rising, falling;
+    const std::uint32_t low = h.node_at(rank), high = h.node_at(head);
+    for (const Arc& a : graph.arcs_of(low))
+        if (a.head == high) take_less(rising, {a.cost, a.other}, {0, 0});
+    for (const Arc& a : graph.arcs_of(high))
+        if (a.head == low) take_less(falling, {a.cost, a.other}, {0, 0});
+    each_triangle_below(rank, head, [&](std::uint32_t, std::uint32_t to_rank, std::uint32_t to_head) {
+        take_less(rising, down(to_rank, Run::with), up(to_head, Run::with));
+        take_less(falling, down(to_head, Run::with), up(to_rank, Run::with));
+        return false;
+    });
+    return {rising, falling};
+}
+
+std::vector<Customised::Earlier> Customised::update(const Graph& graph, std::span<const Joint> touched) {
+    const auto& h = *hierarchy_;
+    // Arcs to work out anew, those of the lowest nodes first: what is below an arc is done before it.
+    struct Waiting {
+        std::uint32_t turn, rank, head;
+        bool operator>(const Waiting& o) const { return std::tie(turn, head) > std::tie(o.turn, o.head); }
+        bool operator==(const Waiting&) const = default;
+    };
+    std::priority_queue<Waiting, std::vector<Waiting>, std::greater<>> queue;
+    const auto wait = [&](std::uint32_t a, std::uint32_t b) {
+        const std::uint32_t rank = std::max(a, b), head = std::min(a, b);
+        queue.push({h.turn_of(rank), rank, head});
+    };
+    for (const Joint& j : touched)
+        if (j.tail != j.head) wait(h.rank_of(j.tail), h.rank_of(j.head));
+    std::vector<Earlier> earlier;
+    while (!queue.empty()) {
+        const Waiting w = queue.top();
+        while (!queue.empty() && queue.top() == w) queue.pop();
+        const std::uint32_t slot = h.slot_of(w.rank, w.head);
+        const Toll was_up = up(slot, Run::with), was_down = down(slot, Run::with);
+        const auto [is_up, is_down] = worked_out(graph, w.rank, w.head);
+        if (is_up == was_up && is_down == was_down) continue;
+        earlier.push_back({slot, was_up, was_down});
+        put(slot, is_up, is_down);
+        // The arc between this head and each other: it changes if this sum was the least, or is now.
+        const auto row = h.row(w.rank);
+        for (std::uint32_t i = 0; i < row.count; ++i) {
+            const std::uint32_t side = row.slot(i), third = h.head(side);
+            if (third == w.head) continue;
+            const bool below = h.turn_of(w.head) < h.turn_of(third);
+            const std::uint32_t between = h.slot_of(below ? w.head : third, below ? third : w.head);
+            // From the head to the third node, and back, over this one.
+            const Toll there = up(between, below ? Run::with : Run::against), back = down(between, below ? Run::with : Run::against);
+            const auto matters = [](const Toll& a_was, const Toll& a_is, const Toll& b, const Toll& known) {
+                const Toll was{sum(a_was.cost, b.cost), sum(a_was.other, b.other)}, is{sum(a_is.cost, b.cost), sum(a_is.other, b.other)};
+                return (was.cost < kFar && was == known) || (is.cost < kFar && (is.cost < known.cost || (is.cost == known.cost && is.other < known.other)));
+            };
+            if (matters(was_down, is_down, up(side, Run::with), there) || matters(was_up, is_up, down(side, Run::with), back)) wait(w.head, third);
+        }
+    }
+    return earlier;
+}
+
+void Customised::restore(std::span<const Earlier> earlier) {
+    for (auto e = earlier.rbegin(); e != earlier.rend(); ++e) put(e->slot, e->up, e->down);
+}
+
+}  // namespace otoro::routing
