@@ -9,6 +9,7 @@
 #include <cstddef>
 #include <cstdlib>
 #include <new>
+#include <utility>
 
 namespace otoro {
 
@@ -33,6 +34,12 @@ public:
     void deallocate(T* p, std::size_t count) noexcept {
         if (count * sizeof(T) < kWorthwhile) ::operator delete(p, std::align_val_t{kLine});
         else std::free(p);
+    }
+    /// `resize(n)` leaves numbers as they happen to be: who asks for a large array writes it anyway, and writing it twice costs as much as some passes over it. `assign(n, 0)` sets them.
+    template <class U, class... Values>
+    void construct(U* p, Values&&... values) {
+        if constexpr (sizeof...(Values) == 0) ::new (static_cast<void*>(p)) U;
+        else ::new (static_cast<void*>(p)) U(std::forward<Values>(values)...);
     }
     friend bool operator==(const HugePages&, const HugePages&) { return true; }
 

@@ -167,8 +167,15 @@ Customised::Customised(std::shared_ptr<const Hierarchy> hierarchy, const Graph& 
     });
     task.at("customising", 0.3);
     Contraction(h, {&up_cost_, &up_other_, &down_cost_, &down_other_}).run(task);
-    for (const Amounts* a : {&up_other_, &down_other_})
-        for (const std::uint32_t other : *a) largest_other_ = std::max(largest_other_, other);
+    const auto largest = [](const Amounts& amounts, std::uint32_t without) {
+        std::uint32_t most = 0;
+        for (const std::uint32_t a : amounts) most = std::max(most, a == without ? 0 : a);
+        return most;
+    };
+    std::array<std::uint32_t, 4> most{};
+    tbb::parallel_invoke([&] { most[0] = largest(up_cost_, kFar); }, [&] { most[1] = largest(down_cost_, kFar); }, [&] { most[2] = largest(up_other_, kFar + 1); }, [&] { most[3] = largest(down_other_, kFar + 1); });
+    largest_cost_ = std::max(most[0], most[1]);
+    largest_other_ = std::max(most[2], most[3]);
 }
 
 void Customised::put(std::uint32_t slot, const Toll& up, const Toll& down) {
@@ -176,7 +183,10 @@ void Customised::put(std::uint32_t slot, const Toll& up, const Toll& down) {
     up_other_[slot] = up.other;
     down_cost_[slot] = down.cost;
     down_other_[slot] = down.other;
-    largest_other_ = std::max({largest_other_, up.other, down.other});
+    for (const Toll& t : {up, down}) {
+        if (t.cost < kFar) largest_cost_ = std::max(largest_cost_, t.cost);
+        largest_other_ = std::max(largest_other_, t.other);
+    }
 }
 
 namespace {
@@ -190,29 +200,12 @@ void take_less(Toll& known, const Toll& a, const Toll& b) {
 
 }  // namespace
 
-std::pair<Toll, Toll> Customised::worked_out(const Graph& graph, std::uint32_t rank, std::uint32_t head) const {
-    const auto& h = *hierarchy_;
-    Toll rising, falling;
-    const std::uint32_t low = h.node_at(rank), high = h.node_at(head);
-    for (const Arc& a : graph.arcs_of(low))
-        if (a.head == high) take_less(rising, {a.cost, a.other}, {0, 0});
-    for (const Arc& a : graph.arcs_of(high))
-        if (a.head == low) take_less(falling, {a.cost, a.other}, {0, 0});
-    each_triangle_below(rank, head, [&](std::uint32_t, std::uint32_t to_rank, std::uint32_t to_head) {
-        take_less(rising, down(to_rank, Run::with), up(to_head, Run::with));
-        take_less(falling, down(to_head, Run::with), up(to_rank, Run::with));
-        return false;
-    });
-    return {rising, falling};
-}
-
 std::vector<Customised::Earlier> Customised::update(const Graph& graph, std::span<const Joint> touched) {
     const auto& h = *hierarchy_;
     // Arcs to work out anew, those of the lowest nodes first: what is below an arc is done before it.
     struct Waiting {
         std::uint32_t turn, rank, head;
         bool operator>(const Waiting& o) const { return std::tie(turn, head) > std::tie(o.turn, o.head); }
-        bool operator==(const Waiting&) const = default;
     };
     std::priority_queue<Waiting, std::vector<Waiting>, std::greater<>> queue;
     const auto wait = [&](std::uint32_t a, std::uint32_t b) {
@@ -222,29 +215,63 @@ std::vector<Customised::Earlier> Customised::update(const Graph& graph, std::spa
     for (const Joint& j : touched)
         if (j.tail != j.head) wait(h.rank_of(j.tail), h.rank_of(j.head));
     std::vector<Earlier> earlier;
+    struct Anew {
+        std::uint32_t slot, head;
+        Toll up, down;
+    };
+    std::vector<Anew> anew;                                   // arcs of one node
+    std::vector<std::uint32_t> asked(h.height(), kFar);       // by depth of the head, its place in `anew`
     while (!queue.empty()) {
-        const Waiting w = queue.top();
-        while (!queue.empty() && queue.top() == w) queue.pop();
-        const std::uint32_t slot = h.slot_of(w.rank, w.head);
-        const Toll was_up = up(slot, Run::with), was_down = down(slot, Run::with);
-        const auto [is_up, is_down] = worked_out(graph, w.rank, w.head);
-        if (is_up == was_up && is_down == was_down) continue;
-        earlier.push_back({slot, was_up, was_down});
-        put(slot, is_up, is_down);
-        // The arc between this head and each other: it changes if this sum was the least, or is now.
-        const auto row = h.row(w.rank);
-        for (std::uint32_t i = 0; i < row.count; ++i) {
-            const std::uint32_t side = row.slot(i), third = h.head(side);
-            if (third == w.head) continue;
-            const bool below = h.turn_of(w.head) < h.turn_of(third);
-            const std::uint32_t between = h.slot_of(below ? w.head : third, below ? third : w.head);
-            // From the head to the third node, and back, over this one.
-            const Toll there = up(between, below ? Run::with : Run::against), back = down(between, below ? Run::with : Run::against);
-            const auto matters = [](const Toll& a_was, const Toll& a_is, const Toll& b, const Toll& known) {
-                const Toll was{sum(a_was.cost, b.cost), sum(a_was.other, b.other)}, is{sum(a_is.cost, b.cost), sum(a_is.other, b.other)};
-                return (was.cost < kFar && was == known) || (is.cost < kFar && (is.cost < known.cost || (is.cost == known.cost && is.other < known.other)));
-            };
-            if (matters(was_down, is_down, up(side, Run::with), there) || matters(was_up, is_up, down(side, Run::with), back)) wait(w.head, third);
+        // All arcs of one node together, so that what is below it is gone through once.
+        const std::uint32_t rank = queue.top().rank;
+        anew.clear();
+        for (; !queue.empty() && queue.top().rank == rank; queue.pop()) {
+            const std::uint32_t head = queue.top().head;
+            auto& place = asked[h.depth(head)];
+            if (place != kFar) continue;
+            place = static_cast<std::uint32_t>(anew.size());
+            anew.push_back({h.slot_of(rank, head), head, {}, {}});
+        }
+        const std::uint32_t low = h.node_at(rank);
+        for (const Arc& a : graph.arcs_of(low))
+            for (Anew& n : anew)
+                if (h.node_at(n.head) == a.head) take_less(n.up, {a.cost, a.other}, {0, 0});
+        for (Anew& n : anew)
+            for (const Arc& a : graph.arcs_of(h.node_at(n.head)))
+                if (a.head == low) take_less(n.down, {a.cost, a.other}, {0, 0});
+        h.each_below(rank, [&](std::uint32_t lower, std::uint32_t slot) {
+            const Toll falls = down(slot, Run::with), rises = up(slot, Run::with);
+            const auto row = h.row(lower);
+            for (std::uint32_t i = (slot - row.first) / row.stride + 1; i < row.count; ++i) {
+                const std::uint32_t side = row.slot(i), place = asked[h.depth(h.head(side))];
+                if (place == kFar) continue;
+                take_less(anew[place].up, falls, up(side, Run::with));
+                take_less(anew[place].down, down(side, Run::with), rises);
+            }
+            return true;
+        });
+        for (const Anew& n : anew) asked[h.depth(n.head)] = kFar;
+
+        const auto row = h.row(rank);
+        for (const Anew& n : anew) {
+            const Toll was_up = up(n.slot, Run::with), was_down = down(n.slot, Run::with);
+            if (n.up == was_up && n.down == was_down) continue;
+            earlier.push_back({n.slot, was_up, was_down});
+            put(n.slot, n.up, n.down);
+            // The arc between this head and each other: it changes if this sum was the least, or is now.
+            for (std::uint32_t i = 0; i < row.count; ++i) {
+                const std::uint32_t side = row.slot(i), third = h.head(side);
+                if (third == n.head) continue;
+                const bool below = n.head > third;
+                const std::uint32_t between = h.slot_of(below ? n.head : third, below ? third : n.head);
+                // From the head to the third node, and back, over this one.
+                const Toll there = up(between, below ? Run::with : Run::against), back = down(between, below ? Run::with : Run::against);
+                const auto matters = [](const Toll& a_was, const Toll& a_is, const Toll& b, const Toll& known) {
+                    const Toll was{sum(a_was.cost, b.cost), sum(a_was.other, b.other)}, is{sum(a_is.cost, b.cost), sum(a_is.other, b.other)};
+                    return (was.cost < kFar && was == known) || (is.cost < kFar && (is.cost < known.cost || (is.cost == known.cost && is.other < known.other)));
+                };
+                if (matters(was_down, n.down, up(side, Run::with), there) || matters(was_up, n.up, down(side, Run::with), back)) wait(n.head, third);
+            }
         }
     }
     return earlier;

@@ -65,6 +65,8 @@ public:
     [[nodiscard]] Toll down(std::uint32_t slot, Run run) const { return up(slot, other_way(run)); }
     [[nodiscard]] const Amounts& down_costs(Run run) const { return run == Run::with ? down_cost_ : up_cost_; }
     [[nodiscard]] const Amounts& down_others(Run run) const { return run == Run::with ? down_other_ : up_other_; }
+    /// The largest cost of an arc that leads anywhere.
+    [[nodiscard]] std::uint32_t largest_cost() const { return largest_cost_; }
     /// The largest amount of the other measure on any arc.
     [[nodiscard]] std::uint32_t largest_other() const { return largest_other_; }
 
@@ -82,37 +84,16 @@ public:
     std::vector<Earlier> update(const Graph& graph, std::span<const Joint> touched);
     void restore(std::span<const Earlier> earlier);
 
-    /// Calls `use(lower, to_head, to_other)` for every node below both ends of an arc that is joined to both, with the slots of its arcs to them, until `use` returns true.
-    template <class Use>
-    void each_triangle_below(std::uint32_t rank, std::uint32_t head, Use&& use) const;
     /// Bytes it takes, the hierarchy apart.
     [[nodiscard]] std::size_t bytes() const { return 4 * up_cost_.size() * sizeof(std::uint32_t); }
 
 private:
     void put(std::uint32_t slot, const Toll& up, const Toll& down);
-    [[nodiscard]] std::pair<Toll, Toll> worked_out(const Graph& graph, std::uint32_t rank, std::uint32_t head) const;
 
     std::shared_ptr<const Hierarchy> hierarchy_;
     Measure measure_;
     Amounts up_cost_, up_other_, down_cost_, down_other_;
-    std::uint32_t largest_other_ = 0;
+    std::uint32_t largest_cost_ = 0, largest_other_ = 0;
 };
-
-template <class Use>
-void Customised::each_triangle_below(std::uint32_t rank, std::uint32_t head, Use&& use) const {
-    // Nodes below that are joined to `rank` hang together: where one is not, none below it is.
-    std::vector<std::uint32_t> waiting;
-    const auto put_children = [&](std::uint32_t of) { hierarchy_->each_child(of, [&](std::uint32_t child) { waiting.push_back(child); }); };
-    put_children(rank);
-    while (!waiting.empty()) {
-        const std::uint32_t lower = waiting.back();
-        waiting.pop_back();
-        const std::uint32_t to_rank = hierarchy_->slot_of(lower, rank);
-        if (to_rank == kFar) continue;
-        const std::uint32_t to_head = hierarchy_->slot_of(lower, head);
-        if (to_head != kFar && use(lower, to_rank, to_head)) return;
-        put_children(lower);
-    }
-}
 
 }  // namespace otoro::routing

@@ -8,8 +8,7 @@
 namespace otoro::routing {
 namespace {
 
-constexpr std::uint32_t kCell = 8192;
-constexpr std::uint32_t kDeepest = 65'536 - kCell;
+constexpr std::uint32_t kDeepest = 65'536 - Hierarchy::kCell;
 constexpr std::size_t kTooMany = 500;  // arcs a node that no good order of a road network comes near
 
 bool is_order(std::span<const std::uint32_t> turns, std::uint32_t nodes) {
@@ -54,10 +53,20 @@ std::shared_ptr<const Hierarchy> Hierarchy::of(const Graph& graph, std::span<con
     std::vector<std::uint32_t> cell_begin(n, kFar);  // by rank
     const auto arcs_of = [&](std::uint32_t t) { return chordal.first[t + 1] - chordal.first[t]; };
     std::uint32_t slots = 0;
-    const auto add_group = [&](std::uint32_t nodes, std::uint32_t arcs, bool interleaved) {
-        if (nodes == 0) return;
-        h->groups_.push_back({nodes, static_cast<std::uint16_t>(arcs), interleaved});
+    // Nodes one by one, or eight with room for as many arcs as the last of them has.
+    std::uint32_t cell_group = 0;
+    const auto add_nodes = [&](std::uint32_t nodes, std::uint32_t arcs) {
+        const bool interleaved = nodes == kTogether;
+        if (h->groups_.size() > cell_group && h->groups_.back().arcs == arcs && h->groups_.back().interleaved == interleaved) h->groups_.back().nodes += nodes;
+        else h->groups_.push_back({nodes, static_cast<std::uint16_t>(arcs), interleaved});
         slots += nodes * arcs;
+    };
+    // Eight of one level stand together if that leaves no more than a fifth of their room empty.
+    const auto worthwhile = [&](std::uint32_t r, std::uint32_t end) {
+        if (r + kTogether > end || level[turn_at[r]] != level[turn_at[r + kTogether - 1]]) return 1U;
+        std::uint32_t arcs = 0;
+        for (std::uint32_t i = r; i < r + kTogether; ++i) arcs += arcs_of(turn_at[i]);
+        return 4 * kTogether * arcs_of(turn_at[r + kTogether - 1]) <= 5 * arcs ? kTogether : 1U;
     };
     for (std::uint32_t rank = 0; rank < n;) {
         const std::uint32_t t = n - 1 - rank;
@@ -71,19 +80,17 @@ std::shared_ptr<const Hierarchy> Hierarchy::of(const Graph& graph, std::span<con
         }
         const std::uint32_t end = rank + h->subtree_[t];
         const Stretch cell{rank, end, group, group, slots};
+        cell_group = group;
         for (std::uint32_t r = rank; r < end; ++r) {
             turn_at[r] = n - 1 - r;
             cell_begin[r] = rank;
         }
         const auto kind = [&](std::uint32_t turn) { return std::tuple(n - level[turn], arcs_of(turn)); };
-        std::stable_sort(turn_at.begin() + rank, turn_at.begin() + end, [&](std::uint32_t a, std::uint32_t b) { return kind(a) < kind(b); });
+        std::stable_sort(turn_at.begin() + rank, turn_at.begin() + end, [&](std::uint32_t x, std::uint32_t y) { return kind(x) < kind(y); });
         for (std::uint32_t r = rank; r < end;) {
-            std::uint32_t same = r;
-            while (same < end && kind(turn_at[same]) == kind(turn_at[r])) ++same;
-            const std::uint32_t whole = (same - r) / kTogether * kTogether;
-            add_group(whole, arcs_of(turn_at[r]), true);
-            add_group(same - r - whole, arcs_of(turn_at[r]), false);
-            r = same;
+            const std::uint32_t together = worthwhile(r, end);
+            add_nodes(together, arcs_of(turn_at[r + together - 1]));
+            r += together;
         }
         h->stretches_.push_back(cell);
         h->stretches_.back().end_group = static_cast<std::uint32_t>(h->groups_.size());
@@ -103,8 +110,8 @@ std::shared_ptr<const Hierarchy> Hierarchy::of(const Graph& graph, std::span<con
     // Rows, heads and spots.
     h->rows_.resize(n);
     h->depth_.resize(n);
-    h->heads_.resize(slots);
-    h->spots_.resize(slots + 2 * kTogether, 0);  // a little may be read behind the last
+    h->heads_.assign(slots, 0);
+    h->spots_.assign(slots + 2 * kTogether, 0);  // a little may be read behind the last
     const auto lay = [&](std::uint32_t rank, std::uint32_t first, std::uint16_t stride) {
         const std::uint32_t t = h->turn_[rank];
         h->depth_[rank] = static_cast<std::uint16_t>(depth[t]);
@@ -134,13 +141,12 @@ std::shared_ptr<const Hierarchy> Hierarchy::of(const Graph& graph, std::span<con
 }
 
 std::uint32_t Hierarchy::slot_of(std::uint32_t rank, std::uint32_t head) const {
-    // Heads stand by turn, ascending.
+    // Heads stand above one another, so their ranks descend.
     const Row row = rows_[rank];
-    const std::uint32_t sought = turn_[head];
     std::uint32_t low = 0, high = row.count;
     while (low < high) {
         const std::uint32_t middle = (low + high) / 2;
-        if (turn_[heads_[row.slot(middle)]] < sought) low = middle + 1;
+        if (heads_[row.slot(middle)] > head) low = middle + 1;
         else high = middle;
     }
     return low < row.count && heads_[row.slot(low)] == head ? row.slot(low) : kFar;

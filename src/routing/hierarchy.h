@@ -16,7 +16,7 @@
 ///
 /// \par How memory is laid out
 /// Subtrees of up to eight thousand nodes are *cells*, each a stretch of ranks; above them stand the few nodes that cut the network apart. Inside a cell, nodes stand by level, and those of equally many arcs next to one another, eight by eight
-/// with their arcs interleaved: eight nodes take one instruction a step, and nothing has to be guessed about how many steps there are. While sweeping, labels lie in a small array that stays in the fastest memory: those of the nodes above the cell by their
+/// with their arcs interleaved: eight nodes take one instruction a step, and little has to be guessed about how many steps there are (where one of the eight has fewer arcs, slots stay empty: their cost is always `kFar`). While sweeping, labels lie in a small array that stays in the fastest memory: those of the nodes above the cell by their
 /// depth in the tree, those of the cell behind them. `spot` says where in 16 bits.
 ///
 /// \par Cost
@@ -40,6 +40,7 @@ public:
     static std::shared_ptr<const Hierarchy> of(const Graph& graph, std::span<const std::uint32_t> turns, const Task& task);
 
     [[nodiscard]] std::uint32_t node_count() const { return static_cast<std::uint32_t>(rank_.size()); }
+    /// Slots, the few empty ones too.
     [[nodiscard]] std::size_t arc_count() const { return heads_.size(); }
     [[nodiscard]] std::uint32_t rank_of(std::uint32_t node) const { return rank_[node]; }
     [[nodiscard]] std::uint32_t node_at(std::uint32_t rank) const { return node_[rank]; }
@@ -59,6 +60,8 @@ public:
     [[nodiscard]] std::uint32_t parent(std::uint32_t rank) const { return rows_[rank].count == 0 ? kFar : heads_[rows_[rank].first]; }
     /// How many nodes stand above it in the elimination tree.
     [[nodiscard]] std::uint16_t depth(std::uint32_t rank) const { return depth_[rank]; }
+    /// Whether the node stands above the cells; then `spots()` of its arcs are the depths of their heads.
+    [[nodiscard]] bool above_cells(std::uint32_t rank) const { return subtree_[turn_[rank]] > kCell; }
     /// One more than the greatest depth.
     [[nodiscard]] std::uint32_t height() const { return height_; }
 
@@ -75,13 +78,29 @@ public:
         const std::uint32_t begin = turn + 1 - subtree_[turn];
         for (std::uint32_t child = turn; child-- > begin; child -= subtree_[child] - 1) use(rising_[child]);
     }
+    /// Calls `use(lower, slot)` for every node below that has an arc to this one, with the arc's slot, until `use` returns false.
+    template <class Use>
+    void each_below(std::uint32_t rank, Use&& use) const {
+        // They hang together: where one is not joined to `rank`, none below it is.
+        std::vector<std::uint32_t> waiting;
+        const auto put = [&](std::uint32_t child) { waiting.push_back(child); };
+        each_child(rank, put);
+        while (!waiting.empty()) {
+            const std::uint32_t lower = waiting.back();
+            waiting.pop_back();
+            const std::uint32_t slot = slot_of(lower, rank);
+            if (slot == kFar) continue;
+            if (!use(lower, slot)) return;
+            each_child(lower, put);
+        }
+    }
     /// The order as `of` takes it again: for each node its place in `rising()`.
     [[nodiscard]] std::vector<std::uint32_t> turns() const;
 
     /// Nodes of one level with equally many arcs.
     struct Group {
         std::uint32_t nodes;
-        std::uint16_t arcs;       ///< of each
+        std::uint16_t arcs;       ///< slots of each
         bool interleaved;         ///< eight nodes by eight
     };
     /// A run of ranks: a cell, or nodes above the cells (which have no groups).
@@ -101,6 +120,7 @@ public:
     [[nodiscard]] std::size_t bytes() const;
 
     static constexpr std::uint32_t kTogether = 8;  ///< nodes interleaved
+    static constexpr std::uint32_t kCell = 8192;   ///< most nodes of a cell
 
 private:
     std::vector<std::uint32_t> rank_, node_, rising_, turn_, subtree_;

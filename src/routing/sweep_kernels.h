@@ -28,11 +28,12 @@ struct Given {
     Value value;
 };
 
-/// One pass. \param given by ascending rank \param at room for `h.spot_count()` labels \param emit called with the first rank and the labels of every stretch, in order
+/// One pass. \param given those of a cell together, cells and nodes above them by ascending rank \param at room for `h.spot_count()` labels \param emit called with the first rank and the labels of every stretch, in order
 template <class Kernel, class Value, class Emit>
 __attribute__((always_inline)) inline void pass(const Hierarchy& h, const Kernel& kernel, std::span<const Given<Value>> given, typename Kernel::Label* at, Emit&& emit) {
     auto next = given.begin();
     const auto last = given.end();
+    at[0] = kernel.far();  // what empty slots read
     for (const auto& stretch : h.stretches()) {
         std::uint32_t slot = stretch.first_slot;
         if (!stretch.is_cell()) {
@@ -186,6 +187,32 @@ private:
         const __m512i step = _mm512_add_epi64(_mm512_sll_epi64(_mm512_cvtepu32_epi64(cost), _mm_cvtsi32_si128(static_cast<int>(shift))),
                                               _mm512_cvtepu32_epi64(_mm256_loadu_si256(reinterpret_cast<const __m256i*>(others + i))));
         return _mm512_add_epi64(above, step);
+    }
+};
+
+/// Hands one label up the arcs of a node above the cells: `at[spot] = min(at[spot], mine + arc)`, where an arc is its cost (held at `most`) above `shift` bits and the other measure below.
+struct HandUp {
+    const std::uint16_t* spots;
+    const std::uint32_t* costs;
+    const std::uint32_t* others;
+    std::uint32_t shift, most;
+
+    [[nodiscard]] std::uint64_t arc(std::uint32_t slot) const { return (std::uint64_t{std::min(costs[slot], most)} << shift) + others[slot]; }
+    void anywhere(std::uint32_t slot, std::uint32_t arcs, std::uint64_t mine, std::uint64_t* at) const {
+        for (std::uint32_t i = slot; i < slot + arcs; ++i) at[spots[i]] = std::min(at[spots[i]], mine + arc(i));
+    }
+    __attribute__((target("avx512f,avx512vl,avx2"))) void avx512(std::uint32_t slot, std::uint32_t arcs, std::uint64_t mine, std::uint64_t* at) const {
+        const __m512i here = _mm512_set1_epi64(static_cast<long long>(mine));
+        const __m256i held = _mm256_set1_epi32(static_cast<int>(most));
+        const __m128i by = _mm_cvtsi32_si128(static_cast<int>(shift));
+        std::uint32_t i = slot;
+        for (; i + 8 <= slot + arcs; i += 8) {  // the heads of one node are eight different ones
+            const __m256i where = _mm256_cvtepu16_epi32(_mm_loadu_si128(reinterpret_cast<const __m128i*>(spots + i)));
+            const __m256i cost = _mm256_min_epu32(_mm256_loadu_si256(reinterpret_cast<const __m256i*>(costs + i)), held);
+            const __m512i step = _mm512_add_epi64(_mm512_sll_epi64(_mm512_cvtepu32_epi64(cost), by), _mm512_cvtepu32_epi64(_mm256_loadu_si256(reinterpret_cast<const __m256i*>(others + i))));
+            _mm512_i32scatter_epi64(at, where, _mm512_min_epu64(_mm512_i32gather_epi64(where, at, 8), _mm512_add_epi64(here, step)), 8);
+        }
+        anywhere(i, slot + arcs - i, mine, at);
     }
 };
 

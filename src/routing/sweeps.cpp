@@ -4,6 +4,7 @@
 #include <bit>
 #include <numeric>
 #include <tuple>
+#include <utility>
 
 #include "routing/sweep_kernels.h"
 
@@ -11,33 +12,58 @@ namespace otoro::routing {
 
 using kernels::Given;
 
+namespace {
+
+constexpr std::uint64_t kNowhere = std::uint64_t{kFar} << 32U;
+/// Sums of two are held where amounts end.
+std::uint64_t held(std::uint64_t toll) {
+    if (toll >= kNowhere) return kNowhere;
+    return static_cast<std::uint32_t>(toll) > kFar ? (toll & kNowhere) | kFar : toll;
+}
+bool has_avx2() {
+    static const bool has = __builtin_cpu_supports("avx2") != 0;
+    return has;
+}
+bool has_avx512() {
+    static const bool has = __builtin_cpu_supports("avx512f") != 0 && __builtin_cpu_supports("avx512vl") != 0;
+    return has;
+}
+
+/// Hands one label up all arcs of a node; `at` by depth.
+void hand_up(const Hierarchy& h, const kernels::HandUp& k, std::uint32_t rank, std::uint64_t mine, std::uint64_t* at) {
+    const auto row = h.row(rank);
+    if (h.above_cells(rank)) {
+        if (has_avx512()) k.avx512(row.first, row.count, mine, at);
+        else k.anywhere(row.first, row.count, mine, at);
+        return;
+    }
+    for (std::uint32_t i = 0; i < row.count; ++i) {
+        const std::uint32_t slot = row.slot(i);
+        std::uint64_t& above = at[h.depth(h.head(slot))];
+        above = std::min(above, mine + k.arc(slot));
+    }
+}
+kernels::HandUp arcs_up(const Customised& fast, Run run, std::uint32_t shift, std::uint32_t most) {
+    return {fast.hierarchy().spots().data(), fast.down_costs(other_way(run)).data(), fast.down_others(other_way(run)).data(), shift, most};
+}
+
+std::uint64_t as_one(const Toll& t) { return t.cost >= kFar ? kNowhere : (std::uint64_t{t.cost} << 32U) | t.other; }
+
+}  // namespace
+
 Climb climb(const Customised& fast, std::uint32_t rank, Run run, Toll given) {
     const auto& h = fast.hierarchy();
     const std::uint32_t depth = h.depth(rank);
     Climb c;
     c.rank.resize(depth + 1);
-    c.cost.assign(depth + 1, kFar);
-    c.other.assign(depth + 1, 0);
-    c.cost[depth] = given.cost;
-    c.other[depth] = given.other;
-    const auto& costs = fast.down_costs(other_way(run));
-    const auto& others = fast.down_others(other_way(run));
+    c.tolls.assign(depth + 1, kNowhere);
+    c.tolls[depth] = as_one(given);
+    const auto arcs = arcs_up(fast, run, 32, kFar);
     std::uint32_t at = rank;
     for (std::uint32_t d = depth;; --d) {
         c.rank[d] = at;
-        if (c.cost[d] < kFar) {
-            const auto row = h.row(at);
-            for (std::uint32_t i = 0; i < row.count; ++i) {
-                const std::uint32_t slot = row.slot(i), above = h.depth(h.head(slot));
-                const std::uint32_t cost = c.cost[d] + costs[slot];
-                if (cost > c.cost[above] || cost >= kFar) continue;
-                const std::uint32_t other = sum(c.other[d], others[slot]);
-                if (cost < c.cost[above] || other < c.other[above]) {
-                    c.cost[above] = cost;
-                    c.other[above] = other;
-                }
-            }
-        }
+        const std::uint64_t mine = c.tolls[d] = held(c.tolls[d]);
+        if (mine < kNowhere) hand_up(h, arcs, at, mine, c.tolls.data());
         if (d == 0) break;
         at = h.parent(at);
     }
@@ -53,19 +79,10 @@ void costs_anywhere(const Hierarchy& h, const kernels::Costs& k, std::span<const
     kernels::pass(h, k, given, at, [&](std::uint32_t rank, const std::uint32_t* labels, std::uint32_t count) { std::copy(labels, labels + count, out + rank); });
 }
 
-bool has_avx2() {
-    static const bool has = __builtin_cpu_supports("avx2") != 0;
-    return has;
-}
-bool has_avx512() {
-    static const bool has = __builtin_cpu_supports("avx512f") != 0 && __builtin_cpu_supports("avx512vl") != 0;
-    return has;
-}
-
 /// What the nodes above a source start with, by ascending rank.
 void give(const Climb& c, std::uint32_t lane, std::vector<Given<std::uint32_t>>& given) {
     for (std::size_t d = 0; d < c.rank.size(); ++d)
-        if (c.cost[d] < kFar) given.push_back({c.rank[d], lane, c.cost[d]});
+        if (const Toll t = c.at(d); t.cost < kFar) given.push_back({c.rank[d], lane, t.cost});
 }
 
 }  // namespace
@@ -93,47 +110,61 @@ Reached over(const Reached& from, const Toll& t) {
     return cost == kFar ? Reached{} : Reached{cost, from.source, sum(from.other, t.other)};
 }
 
-/// The ranks at and above some seeds, the lowest node first, with what was found for each.
-template <class Labels>
-struct Above {
-    std::vector<std::uint32_t> ranks;  ///< descending
-    std::vector<Labels> labels;        ///< as `ranks`
-
-    /// \param start puts a seed into labels \param hand hands labels up an arc
-    template <class Start, class Hand>
-    Above(const Customised& fast, std::span<const Seed> seeds, Run run, Start&& start, Hand&& hand) {
-        const auto& h = fast.hierarchy();
-        const std::uint32_t n = h.node_count();
-        std::vector<std::uint64_t> marked(n / 64 + 1, 0);
-        for (const Seed& s : seeds) {
-            if (s.cost >= kFar) continue;
-            for (std::uint32_t r = h.rank_of(s.node); r != kFar; r = h.parent(r)) {
-                std::uint64_t& word = marked[r / 64];
-                const std::uint64_t bit = std::uint64_t{1} << (r % 64);
-                if ((word & bit) != 0) break;
-                word |= bit;
+/// All nodes at and above some seeds, each subtree before its root.
+class AtAndAbove {
+public:
+    AtAndAbove(const Hierarchy& h, std::span<const Seed> seeds) : h_(h), seeds_(seeds), marked_(h.node_count() / 64 + 1, 0) {
+        for (std::uint32_t i = 0; i < seeds.size(); ++i) {
+            if (seeds[i].cost >= kFar) continue;
+            std::uint32_t r = h.rank_of(seeds[i].node);
+            starts_.emplace_back(h.turn_of(r), i);
+            for (; r != kFar; r = h.parent(r)) {
+                const std::uint32_t turn = h.turn_of(r);
+                const std::uint64_t bit = std::uint64_t{1} << (turn % 64);
+                if ((marked_[turn / 64] & bit) != 0) break;
+                marked_[turn / 64] |= bit;
             }
         }
-        std::vector<std::uint32_t> before(marked.size() + 1, 0);  // how many are marked in earlier words
-        for (std::size_t w = 0; w < marked.size(); ++w) before[w + 1] = before[w] + static_cast<std::uint32_t>(std::popcount(marked[w]));
-        const std::uint32_t count = before.back();
-        ranks.resize(count);
-        labels.resize(count);
-        const auto index = [&](std::uint32_t r) { return count - 1 - before[r / 64] - static_cast<std::uint32_t>(std::popcount(marked[r / 64] & ((std::uint64_t{1} << (r % 64)) - 1))); };
-        std::uint32_t next = count;
-        for (std::size_t w = 0; w < marked.size(); ++w)
-            for (std::uint64_t bits = marked[w]; bits != 0; bits &= bits - 1) ranks[--next] = static_cast<std::uint32_t>(w * 64 + static_cast<std::size_t>(std::countr_zero(bits)));
-        for (const Seed& s : seeds)
-            if (s.cost < kFar) start(labels[index(h.rank_of(s.node))], s);
-        for (std::uint32_t i = 0; i < count; ++i) {
-            const auto row = h.row(ranks[i]);
-            for (std::uint32_t k = 0; k < row.count; ++k) {
-                const std::uint32_t slot = row.slot(k);
-                hand(labels[i], fast.up(slot, run), labels[index(h.head(slot))]);
-            }
-        }
+        std::sort(starts_.begin(), starts_.end());
     }
+
+    /// Calls `start(rank, seed)` for the seeds at a node, then `use(rank)` for the node.
+    template <class Start, class Use>
+    void each(Start&& start, Use&& use) const {
+        auto next = starts_.begin();
+        for (std::size_t w = 0; w < marked_.size(); ++w)
+            for (std::uint64_t bits = marked_[w]; bits != 0; bits &= bits - 1) {
+                const auto turn = static_cast<std::uint32_t>(w * 64 + static_cast<std::size_t>(std::countr_zero(bits)));
+                const std::uint32_t rank = h_.rising()[turn];
+                for (; next != starts_.end() && next->first == turn; ++next) start(rank, seeds_[next->second]);
+                use(rank);
+            }
+    }
+
+private:
+    const Hierarchy& h_;
+    std::span<const Seed> seeds_;
+    std::vector<std::uint64_t> marked_;                           // by turn
+    std::vector<std::pair<std::uint32_t, std::uint32_t>> starts_;  // turn, seed
 };
+
+/// What climbs from the seeds, label by label. A subtree is done before its root, so one place a depth is enough. \param use called with each node's rank and labels
+template <class Labels, class Start, class Hand, class Use>
+void climb_from_all(const Customised& fast, const AtAndAbove& nodes, Run run, Start&& start, Hand&& hand, Use&& use) {
+    const auto& h = fast.hierarchy();
+    std::vector<Labels> waiting(h.height());
+    nodes.each([&](std::uint32_t rank, const Seed& s) { start(waiting[h.depth(rank)], s); },
+               [&](std::uint32_t rank) {
+                   Labels& mine = waiting[h.depth(rank)];
+                   const auto row = h.row(rank);
+                   for (std::uint32_t k = 0; k < row.count; ++k) {
+                       const std::uint32_t slot = row.slot(k);
+                       hand(mine, fast.up(slot, run), waiting[h.depth(h.head(slot))]);
+                   }
+                   use(rank, mine);
+                   mine = Labels{};
+               });
+}
 
 /// How a packed label is divided.
 struct Division {
@@ -141,10 +172,27 @@ struct Division {
     [[nodiscard]] std::uint32_t shift() const { return other_bits + source_bits; }
     [[nodiscard]] std::uint32_t cost_bits() const { return 62 - shift(); }
     [[nodiscard]] std::uint64_t pack(const Reached& r) const { return (std::uint64_t{r.cost} << shift()) | (std::uint64_t{r.source} << other_bits) | r.other; }
+    [[nodiscard]] Reached unpack(std::uint64_t label) const {
+        return {static_cast<std::uint32_t>(label >> shift()), static_cast<std::uint32_t>((label >> other_bits) & ((std::uint64_t{1} << source_bits) - 1)),
+                static_cast<std::uint32_t>(label & ((std::uint64_t{1} << other_bits) - 1))};
+    }
     [[nodiscard]] std::uint64_t guard() const { return std::uint64_t{1} << (other_bits - 1); }
     /// Half the range of the other measure stays free, so that a sum of two never runs over.
     [[nodiscard]] bool holds(const Reached& r) const { return r.cost < (std::uint64_t{1} << cost_bits()) && r.other < guard() && r.source < (std::uint64_t{1} << source_bits); }
 };
+
+/// The label of one node: the least of `least` and of what comes down its arcs.
+void take_from_above(const Customised& fast, std::uint32_t rank, Run run, Reached least, NearestByRank& out) {
+    const auto& h = fast.hierarchy();
+    const auto row = h.row(rank);
+    for (std::uint32_t i = 0; i < row.count; ++i) {
+        const std::uint32_t slot = row.slot(i), head = h.head(slot);
+        if (out.cost[head] < kFar) least = std::min(least, over({out.cost[head], out.source[head], out.other[head]}, fast.down(slot, run)));
+    }
+    out.cost[rank] = least.cost;
+    out.source[rank] = least.source;
+    out.other[rank] = least.other;
+}
 
 /// Unpacks the labels of a stretch; says whether the other measure came near its end anywhere.
 template <class Fix>
@@ -188,54 +236,101 @@ std::uint64_t packed_anywhere(const Hierarchy& h, const kernels::Packed& k, cons
 
 }  // namespace
 
-NearestByRank nearest(const Customised& fast, std::span<const Seed> seeds, Run run) {
+namespace {
+
+/// Labels by packing them; false if they do not fit.
+class PackedSearch {
+public:
+    PackedSearch(const Customised& fast, std::span<const Seed> seeds, Run run) : fast_(fast), seeds_(seeds), run_(run), division_(divide(fast, seeds)) {}
+
+    [[nodiscard]] bool into(NearestByRank& out) {
+        constexpr std::uint32_t kLeastCostBits = 20;
+        if (division_.shift() + kLeastCostBits > 62 || fast_.largest_other() >= division_.guard() || !climb()) return false;
+        const auto& h = fast_.hierarchy();
+        std::vector<std::uint64_t> at(h.spot_count());
+        const kernels::Packed k{h.spots().data(), fast_.down_costs(run_).data(), fast_.down_others(run_).data(), at.data(), division_.shift(), most()};
+        const auto pass = has_avx512() ? packed_avx512 : has_avx2() ? packed_avx2 : packed_anywhere;
+        return pass(h, k, division_, starts_, at.data(), out, [&](std::uint32_t rank) { work_out(rank, out); }) == 0;
+    }
+
+private:
+    static Division divide(const Customised& fast, std::span<const Seed> seeds) {
+        std::uint32_t largest = 0;
+        for (const Seed& s : seeds) largest = std::max(largest, s.source);
+        constexpr std::uint32_t kMillimetreBits = 30, kMillisecondBits = 26;  // half of that: 537 km, 9 hours
+        constexpr std::uint32_t kMostCostBits = 29;                           // so that twice that is less than what an arc costs that leads nowhere
+        const auto source_bits = static_cast<std::uint32_t>(std::bit_width(largest));
+        const std::uint32_t spare = 62 - kMostCostBits - std::min(source_bits, 62 - kMostCostBits);
+        return {std::max(fast.measure() == Measure::time ? kMillimetreBits : kMillisecondBits, spare), source_bits};
+    }
+    [[nodiscard]] std::uint32_t most() const { return std::uint32_t{1} << division_.cost_bits(); }
+
+    bool climb() {
+        const auto& h = fast_.hierarchy();
+        if (fast_.largest_cost() >= most()) return false;
+        // An arc that leads nowhere makes any label one that is not there; a sum too large to hold stays below that.
+        const auto arcs = arcs_up(fast_, run_, division_.shift(), 2 * most());
+        constexpr std::uint64_t kNone = kernels::Packed::kHalf;
+        std::vector<std::uint64_t> waiting(h.height(), kNone);
+        bool fits = true;
+        AtAndAbove(h, seeds_).each(
+            [&](std::uint32_t rank, const Seed& s) {
+                const Reached r{s.cost, s.source, s.other};
+                fits = fits && division_.holds(r);
+                waiting[h.depth(rank)] = std::min(waiting[h.depth(rank)], division_.pack(r));
+            },
+            [&](std::uint32_t rank) {
+                const std::uint64_t mine = std::exchange(waiting[h.depth(rank)], kNone);
+                if (mine >= kernels::Packed::kDoubtful) {
+                    fits = fits && mine >= kNone;
+                    return;
+                }
+                fits = fits && (mine & division_.guard()) == 0;
+                starts_.push_back({rank, 0, mine});
+                hand_up(h, arcs, rank, mine, waiting.data());
+            });
+        std::reverse(starts_.begin(), starts_.end());
+        return fits;
+    }
+
+    /// One node's label from those above it, without packing. \pre those above it are done
+    void work_out(std::uint32_t rank, NearestByRank& out) {
+        if (starts_by_rank_.empty()) {
+            starts_by_rank_ = starts_;
+            std::sort(starts_by_rank_.begin(), starts_by_rank_.end(), [](const auto& a, const auto& b) { return a.rank < b.rank; });
+        }
+        Reached least;
+        const auto start = std::lower_bound(starts_by_rank_.begin(), starts_by_rank_.end(), rank, [](const auto& s, std::uint32_t r) { return s.rank < r; });
+        if (start != starts_by_rank_.end() && start->rank == rank) least = division_.unpack(start->value);
+        take_from_above(fast_, rank, run_, least, out);
+    }
+
+    const Customised& fast_;
+    std::span<const Seed> seeds_;
+    Run run_;
+    Division division_;
+    std::vector<Given<std::uint64_t>> starts_, starts_by_rank_;
+};
+
+}  // namespace
+
+void nearest(const Customised& fast, std::span<const Seed> seeds, Run run, NearestByRank& out) {
     const auto& h = fast.hierarchy();
     const std::uint32_t n = h.node_count();
-    const Above<Reached> above(
-        fast, seeds, run, [](Reached& known, const Seed& s) { known = std::min(known, Reached{s.cost, s.source, std::min(s.other, kFar)}); },
-        [](const Reached& from, const Toll& t, Reached& to) { to = std::min(to, over(from, t)); });
-    NearestByRank out;
     out.cost.resize(n);
     out.source.resize(n);
     out.other.resize(n);
+    if (PackedSearch(fast, seeds, run).into(out)) return;
+    std::vector<Reached> starts(n);
+    climb_from_all<Reached>(
+        fast, AtAndAbove(h, seeds), run, [](Reached& known, const Seed& s) { known = std::min(known, Reached{s.cost, s.source, std::min(s.other, kFar)}); },
+        [](const Reached& from, const Toll& t, Reached& to) { to = std::min(to, over(from, t)); }, [&](std::uint32_t rank, const Reached& r) { starts[rank] = r; });
+    for (std::uint32_t rank = 0; rank < n; ++rank) take_from_above(fast, rank, run, starts[rank], out);
+}
 
-    // One node's label from those above it, without packing. \pre those above it are done
-    const auto label_from_above = [&](std::uint32_t rank) {
-        Reached least;
-        const auto given = std::lower_bound(above.ranks.begin(), above.ranks.end(), rank, std::greater<>());
-        if (given != above.ranks.end() && *given == rank) least = above.labels[static_cast<std::size_t>(given - above.ranks.begin())];
-        const auto row = h.row(rank);
-        for (std::uint32_t i = 0; i < row.count; ++i) {
-            const std::uint32_t slot = row.slot(i), head = h.head(slot);
-            if (out.cost[head] < kFar) least = std::min(least, over({out.cost[head], out.source[head], out.other[head]}, fast.down(slot, run)));
-        }
-        out.cost[rank] = least.cost;
-        out.source[rank] = least.source;
-        out.other[rank] = least.other;
-    };
-
-    std::uint32_t largest_source = 0;
-    for (const Seed& s : seeds) largest_source = std::max(largest_source, s.source);
-    constexpr std::uint32_t kMillimetreBits = 30, kMillisecondBits = 26;  // half of that: 537 km, 9 hours
-    constexpr std::uint32_t kLeastCostBits = 20, kMostCostBits = 30;  // so that an arc that leads nowhere is more than a cost can be
-    const auto source_bits = static_cast<std::uint32_t>(std::bit_width(largest_source));
-    const std::uint32_t spare = 62 - kMostCostBits - std::min(source_bits, 62 - kMostCostBits);
-    const Division division{std::max(fast.measure() == Measure::time ? kMillimetreBits : kMillisecondBits, spare), source_bits};
-    bool fits = division.shift() + kLeastCostBits <= 62 && fast.largest_other() < division.guard();
-    std::vector<Given<std::uint64_t>> given(above.ranks.size());
-    for (std::size_t i = 0; i < given.size() && fits; ++i) {
-        const Reached& r = above.labels[i];
-        fits = r.cost == kFar || division.holds(r);
-        given[given.size() - 1 - i] = {above.ranks[i], 0, r.cost == kFar ? kernels::Packed::kHalf : division.pack(r)};
-    }
-    if (fits) {
-        std::vector<std::uint64_t> at(h.spot_count());
-        const std::uint32_t most = std::uint32_t{1} << division.cost_bits();
-        const kernels::Packed k{h.spots().data(), fast.down_costs(run).data(), fast.down_others(run).data(), at.data(), division.shift(), most};
-        const auto pass = has_avx512() ? packed_avx512 : has_avx2() ? packed_avx2 : packed_anywhere;
-        if (pass(h, k, division, given, at.data(), out, label_from_above) == 0) return out;
-    }
-    for (std::uint32_t rank = 0; rank < n; ++rank) label_from_above(rank);
+NearestByRank nearest(const Customised& fast, std::span<const Seed> seeds, Run run) {
+    NearestByRank out;
+    nearest(fast, seeds, run, out);
     return out;
 }
 
@@ -280,8 +375,8 @@ std::vector<Label> nearest_k(const Customised& fast, std::span<const Seed> seeds
     const std::uint32_t n = h.node_count();
     std::vector<Label> out(n * k);
     if (k == 0) return out;
-    const Above<std::vector<Label>> above(
-        fast, seeds, run,
+    climb_from_all<std::vector<Label>>(
+        fast, AtAndAbove(h, seeds), run,
         [&](std::vector<Label>& known, const Seed& s) {
             known.resize(k);
             NearestFew(known).offer({s.cost, s.source, std::min(s.other, kFar)});
@@ -290,12 +385,10 @@ std::vector<Label> nearest_k(const Customised& fast, std::span<const Seed> seeds
             if (from.empty() || t.cost >= kFar) return;
             to.resize(k);
             NearestFew(to).offer_all(from, t);
-        });
-    auto given = above.ranks.size();
+        },
+        [&](std::uint32_t rank, const std::vector<Label>& found) { std::copy(found.begin(), found.end(), out.begin() + static_cast<std::ptrdiff_t>(rank * k)); });
     for (std::uint32_t rank = 0; rank < n; ++rank) {
-        const std::span mine(out.data() + rank * k, k);
-        NearestFew few(mine);
-        if (given > 0 && above.ranks[given - 1] == rank) few.offer_all(above.labels[--given], {0, 0});
+        NearestFew few({out.data() + rank * k, k});
         const auto row = h.row(rank);
         for (std::uint32_t i = 0; i < row.count; ++i) {
             const std::uint32_t slot = row.slot(i);
@@ -370,15 +463,9 @@ namespace {
 
 /// The least sum of two climbs over the depths they have in common, as a pair. Both arrays hold (cost, other) as one number.
 __attribute__((target_clones("avx512f", "avx2", "default"), optimize("O3"))) std::uint64_t least_sum(const std::uint64_t* a, const std::uint64_t* b, std::size_t depths) {
-    std::uint64_t least = std::uint64_t{kFar} << 32U;
+    std::uint64_t least = kNowhere;
     for (std::size_t d = 0; d < depths; ++d) least = std::min(least, a[d] + b[d]);
     return least;
-}
-
-std::vector<std::uint64_t> pairs_of(const Climb& c) {
-    std::vector<std::uint64_t> out(c.cost.size());
-    for (std::size_t d = 0; d < out.size(); ++d) out[d] = (std::uint64_t{c.cost[d]} << 32U) | c.other[d];
-    return out;
 }
 
 /// How many nodes stand above (or at) both.
@@ -411,14 +498,14 @@ void table(const Customised& fast, std::span<const std::uint32_t> sources, std::
         if (prepared.size() % 1024 == 0) task.check();
         const std::uint32_t rank = h.rank_of(targets[i]);
         if (!prepared.empty()) prepared.back().with_next = common(h, before, rank);
-        prepared.push_back({h.turn_of(rank), 0, pairs_of(climb(fast, rank, other_way(run)))});
+        prepared.push_back({h.turn_of(rank), 0, climb(fast, rank, other_way(run)).tolls});
         before = rank;
     }
     std::vector<std::uint32_t> costs(targets.size()), others(targets.size());
     for (std::size_t s = 0; s < sources.size(); ++s) {
         if (s % 64 == 0) task.at("table", static_cast<double>(s) / static_cast<double>(sources.size()));
         const std::uint32_t source = h.rank_of(sources[s]);
-        const auto from = pairs_of(climb(fast, source, run));
+        const auto from = climb(fast, source, run).tolls;
         const auto meet = [&](std::size_t i, std::uint32_t depths) {
             const std::uint64_t least = least_sum(from.data(), prepared[i].from_above.data(), depths);
             const auto cost = static_cast<std::uint32_t>(least >> 32U);

@@ -25,7 +25,9 @@ namespace otoro::routing {
 
 /// Costs to the nodes above one, by depth; those of the node itself last.
 struct Climb {
-    std::vector<std::uint32_t> rank, cost, other;
+    std::vector<std::uint32_t> rank;
+    std::vector<std::uint64_t> tolls;  ///< cost and the other measure as one number, the cost above 32 bits
+    [[nodiscard]] Toll at(std::size_t depth) const { return {static_cast<std::uint32_t>(tolls[depth] >> 32U), static_cast<std::uint32_t>(tolls[depth])}; }
 };
 /// From a node up (`Run::with`), or from above down to it (`against`). As many steps as the nodes above have arcs. \param given what the node itself starts with
 Climb climb(const Customised& fast, std::uint32_t rank, Run run, Toll given = {0, 0});
@@ -40,6 +42,8 @@ struct NearestByRank {
     [[nodiscard]] Label at(std::uint32_t rank) const { return cost[rank] >= kFar ? Label{} : Label{cost[rank], source[rank], other[rank], LinkWay::none()}; }
 };
 NearestByRank nearest(const Customised& fast, std::span<const Seed> seeds, Run run);
+/// The same into memory that is there already.
+void nearest(const Customised& fast, std::span<const Seed> seeds, Run run, NearestByRank& out);
 
 /// The `k` nearest sources of every node, nearest first: `k` labels a rank, those behind the last found unreached. A source counts once, however many seeds it has. About k times the cost of `nearest` and more.
 std::vector<Label> nearest_k(const Customised& fast, std::span<const Seed> seeds, std::size_t k, Run run);
