@@ -203,34 +203,42 @@ void take_less(Toll& known, const Toll& a, const Toll& b) {
 std::vector<Customised::Earlier> Customised::update(const Graph& graph, std::span<const Joint> touched) {
     const auto& h = *hierarchy_;
     // Arcs to work out anew, those of the lowest nodes first: what is below an arc is done before it.
-    struct Waiting {
-        std::uint32_t turn, rank, head;
-        bool operator>(const Waiting& o) const { return std::tie(turn, head) > std::tie(o.turn, o.head); }
+    std::priority_queue<std::pair<std::uint32_t, std::uint32_t>, std::vector<std::pair<std::uint32_t, std::uint32_t>>, std::greater<>> queue;  // turn of the lower end, slot
+    std::vector<bool> waits(h.arc_count(), false);
+    const auto wait = [&](std::uint32_t rank, std::uint32_t slot) {
+        if (waits[slot]) return;
+        waits[slot] = true;
+        queue.emplace(h.turn_of(rank), slot);
     };
-    std::priority_queue<Waiting, std::vector<Waiting>, std::greater<>> queue;
-    const auto wait = [&](std::uint32_t a, std::uint32_t b) {
-        const std::uint32_t rank = std::max(a, b), head = std::min(a, b);
-        queue.push({h.turn_of(rank), rank, head});
-    };
-    for (const Joint& j : touched)
-        if (j.tail != j.head) wait(h.rank_of(j.tail), h.rank_of(j.head));
+    for (const Joint& j : touched) {
+        const std::uint32_t a = h.rank_of(j.tail), b = h.rank_of(j.head);
+        if (a != b) wait(std::max(a, b), h.slot_of(std::max(a, b), std::min(a, b)));
+    }
     std::vector<Earlier> earlier;
     struct Anew {
         std::uint32_t slot, head;
         Toll up, down;
     };
+    struct Side {
+        std::uint32_t head;
+        Toll was_up, was_down, up, down;
+        bool changed;
+    };
+    std::vector<Side> sides;
+    const auto sum_of = [](const Toll& a, const Toll& b) { return Toll{sum(a.cost, b.cost), sum(a.other, b.other)}; };
+    const auto matters = [](const Toll& was, const Toll& is, const Toll& known) {
+        return (was.cost < kFar && was == known) || (is.cost < kFar && (is.cost < known.cost || (is.cost == known.cost && is.other < known.other)));
+    };
     std::vector<Anew> anew;                                   // arcs of one node
     std::vector<std::uint32_t> asked(h.height(), kFar);       // by depth of the head, its place in `anew`
     while (!queue.empty()) {
         // All arcs of one node together, so that what is below it is gone through once.
-        const std::uint32_t rank = queue.top().rank;
+        const std::uint32_t turn = queue.top().first, rank = h.rising()[turn];
         anew.clear();
-        for (; !queue.empty() && queue.top().rank == rank; queue.pop()) {
-            const std::uint32_t head = queue.top().head;
-            auto& place = asked[h.depth(head)];
-            if (place != kFar) continue;
-            place = static_cast<std::uint32_t>(anew.size());
-            anew.push_back({h.slot_of(rank, head), head, {}, {}});
+        for (; !queue.empty() && queue.top().first == turn; queue.pop()) {
+            const std::uint32_t slot = queue.top().second;
+            asked[h.depth(h.head(slot))] = static_cast<std::uint32_t>(anew.size());
+            anew.push_back({slot, h.head(slot), {}, {}});
         }
         const std::uint32_t low = h.node_at(rank);
         for (const Arc& a : graph.arcs_of(low))
@@ -252,25 +260,40 @@ std::vector<Customised::Earlier> Customised::update(const Graph& graph, std::spa
         });
         for (const Anew& n : anew) asked[h.depth(n.head)] = kFar;
 
+        // Arcs of the node as they were and as they are.
         const auto row = h.row(rank);
+        std::uint32_t last_changed = 0;
+        bool any = false;
+        sides.clear();
+        for (std::uint32_t i = 0; i < row.count; ++i) {
+            const Toll rises = up(row.slot(i), Run::with), falls = down(row.slot(i), Run::with);
+            sides.push_back({h.head(row.slot(i)), rises, falls, rises, falls, false});
+        }
         for (const Anew& n : anew) {
-            const Toll was_up = up(n.slot, Run::with), was_down = down(n.slot, Run::with);
-            if (n.up == was_up && n.down == was_down) continue;
-            earlier.push_back({n.slot, was_up, was_down});
+            const std::uint32_t i = (n.slot - row.first) / row.stride;
+            Side& side = sides[i];
+            if (n.up == side.was_up && n.down == side.was_down) continue;
+            earlier.push_back({n.slot, side.was_up, side.was_down});
             put(n.slot, n.up, n.down);
-            // The arc between this head and each other: it changes if this sum was the least, or is now.
-            for (std::uint32_t i = 0; i < row.count; ++i) {
-                const std::uint32_t side = row.slot(i), third = h.head(side);
-                if (third == n.head) continue;
-                const bool below = n.head > third;
-                const std::uint32_t between = h.slot_of(below ? n.head : third, below ? third : n.head);
-                // From the head to the third node, and back, over this one.
-                const Toll there = up(between, below ? Run::with : Run::against), back = down(between, below ? Run::with : Run::against);
-                const auto matters = [](const Toll& a_was, const Toll& a_is, const Toll& b, const Toll& known) {
-                    const Toll was{sum(a_was.cost, b.cost), sum(a_was.other, b.other)}, is{sum(a_is.cost, b.cost), sum(a_is.other, b.other)};
-                    return (was.cost < kFar && was == known) || (is.cost < kFar && (is.cost < known.cost || (is.cost == known.cost && is.other < known.other)));
-                };
-                if (matters(was_down, n.down, up(side, Run::with), there) || matters(was_up, n.up, down(side, Run::with), back)) wait(n.head, third);
+            side.up = n.up;
+            side.down = n.down;
+            side.changed = any = true;
+            last_changed = std::max(last_changed, i);
+        }
+        if (!any) continue;
+        // The arc between two heads changes if the sum over this node was the least, or is now.
+        for (std::uint32_t i = 0; i <= last_changed && i + 1 < row.count; ++i) {
+            const Side& lower = sides[i];
+            const auto between = h.row(lower.head);
+            std::uint32_t at = 0;
+            for (std::uint32_t k = i + 1; k < row.count; ++k) {
+                const Side& higher = sides[k];
+                while (h.head(between.slot(at)) != higher.head) ++at;
+                if (!lower.changed && !higher.changed) continue;
+                const std::uint32_t slot = between.slot(at);
+                if (waits[slot]) continue;
+                if (matters(sum_of(lower.was_down, higher.was_up), sum_of(lower.down, higher.up), up(slot, Run::with)) || matters(sum_of(higher.was_down, lower.was_up), sum_of(higher.down, lower.up), down(slot, Run::with)))
+                    wait(lower.head, slot);
             }
         }
     }
