@@ -39,7 +39,7 @@ AnswerRow row_of(const service::Ready& ready, const service::Outcome& o, std::ui
         r.site_id = o.sites[place.nearest->value()].planned.site.id;
         r.minutes = place.time.minutes();
         r.metres = place.distance.metres();
-        r.straight_m = place.straight.metres();
+        r.straight_m = straight_line(o, ready.inputs.demand->places[i].position, place).metres();
     } else {
         r.note = reason(o, DemandIndex(i));
     }

@@ -21,12 +21,15 @@
 ///   judge(outcome, *question.standard).met;
 /// \endcode
 #include <memory>
+#include <optional>
+#include <span>
 #include <string>
 #include <vector>
 
 #include "geo/task.h"
 #include "places/demand.h"
 #include "roads/network.h"
+#include "routing/choice.h"
 #include "routing/turn_costs.h"
 #include "service/outcome.h"
 
@@ -47,10 +50,24 @@ struct Ready {
     std::shared_ptr<const routing::Graph> graph;
     std::shared_ptr<const std::vector<std::optional<places::Attachment>>> attached;  ///< one a demand place
     std::shared_ptr<const std::vector<bool>> for_sites;                              ///< links that sites may be attached to
+    std::shared_ptr<const Prepared> prepared;                                        ///< for sweeping; null until `prepare_searches`
 };
 
 /// Makes a question ready. Parts of `earlier` that still hold are taken over. \throws Stopped
 std::shared_ptr<const Ready> prepare(const Inputs& inputs, const Question& question, const Ready* earlier, const Task& task);
+
+/// Where orders of networks are kept between sittings. Whatever it gives is checked before it is used.
+class OrderStore {
+public:
+    virtual ~OrderStore() = default;
+    /// An order kept under this name, or nothing.
+    virtual std::optional<std::vector<std::uint32_t>> find(const std::string& name) = 0;
+    virtual void keep(const std::string& name, std::span<const std::uint32_t> turns) = 0;
+};
+
+/// Prepares searches, so that answers take milliseconds on a county: orders the network (seconds; once a network, kept in `store`) and customises it. Answers are the same with and without.
+/// \param earlier parts of it that still hold are taken over \param least_nodes smaller networks do not gain by it \returns null for those \throws Stopped
+std::shared_ptr<const Prepared> prepare_searches(const Ready& ready, const Prepared* earlier, OrderStore* store, const Task& task, std::uint32_t least_nodes = routing::kWorthPreparing);
 
 /// Answers it under a plan. \throws Stopped
 Outcome answer(const Ready& ready, const Plan& plan, const Task& task);
@@ -61,6 +78,7 @@ struct SpotReading {
     std::optional<places::Attachment> attachment;
     /// The drawn way between spot and site, both off-road legs included, in the direction of travel; empty without a route.
     std::vector<geo::LonLat> route;
+    Millimetres straight;  ///< straight line to the site
 };
 
 /// Reads any spot, from the labels that the outcome already has. \pre `outcome` is an answer of `ready`

@@ -1,11 +1,13 @@
 #pragma once
 /// \file
 /// What a search runs on and what it leaves behind.
+#include <memory>
+#include <optional>
 #include <utility>
 #include <vector>
 
 #include "roads/closure.h"
-#include "routing/nearest_search.h"
+#include "routing/sweeps.h"
 #include "routing/turn_costs.h"
 #include "travel/profile.h"
 
@@ -21,20 +23,36 @@ struct Ground {
     routing::WaysByNode ways;                      ///< only where turning is not free
 };
 
+/// Costs prepared for sweeping, with the graph they are those of.
+struct Prepared {
+    std::shared_ptr<const routing::Customised> costs;
+    std::shared_ptr<const routing::Graph> graph;
+    bool of_ways = false;  ///< whether the graph's nodes are ways of links
+};
+
 /// A search's labels: of nodes where turning is free, of ways of links where it is not.
 class Labels {
 public:
     Labels() = default;
+    /// Found by a plain search.
     Labels(routing::LabelArray all, bool of_ways) : all_(std::move(all)), of_ways_(of_ways) {}
+    /// Found by a sweep.
+    Labels(routing::NearestByRank by_rank, Prepared prepared) : by_rank_(std::move(by_rank)), prepared_(std::move(prepared)), of_ways_(prepared_->of_ways) {}
+
     /// Outward: what it takes until one may start along `way`. Inward: what it takes from having travelled `way`.
-    [[nodiscard]] const routing::Label& at(const roads::Network& network, routing::LinkWay way, bool outward) const {
-        return all_[of_ways_ ? way.bits : (outward ? routing::start_of(network, way) : routing::end_of(network, way)).value()];
+    [[nodiscard]] routing::Label at(const roads::Network& network, routing::LinkWay way, bool outward) const {
+        return at(of_ways_ ? way.bits : (outward ? routing::start_of(network, way) : routing::end_of(network, way)).value());
     }
+    /// The same by the graph's node. A sweep does not say by which road the route comes.
+    [[nodiscard]] routing::Label at(std::uint32_t node) const { return prepared_ ? by_rank_.at(prepared_->costs->hierarchy().rank_of(node)) : all_[node]; }
     [[nodiscard]] bool of_ways() const { return of_ways_; }
-    [[nodiscard]] const routing::LabelArray& all() const { return all_; }
+    /// What a sweep ran on; nothing after a plain search.
+    [[nodiscard]] const std::optional<Prepared>& prepared() const { return prepared_; }
 
 private:
     routing::LabelArray all_;
+    routing::NearestByRank by_rank_;
+    std::optional<Prepared> prepared_;
     bool of_ways_ = false;
 };
 

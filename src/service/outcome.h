@@ -32,7 +32,6 @@ struct PlaceOutcome {
     std::optional<SiteIndex> nearest;
     Millis time;           ///< along the route; meaningful with `nearest`
     Millimetres distance;  ///< along the route; meaningful with `nearest`
-    Millimetres straight;  ///< straight line to `nearest`
 
     [[nodiscard]] bool served() const { return status == Status::served; }
 };
@@ -81,6 +80,7 @@ struct Outcome {
     std::vector<CurvePoint> distance_curve;
     std::shared_ptr<const Ground> ground;    ///< the roads under the plan
     Labels labels;                           ///< for reading spots and routes
+    std::string searched;                    ///< how, and why so, in a sentence
 
     [[nodiscard]] const Tally& tally(Status s) const { return by_status[static_cast<std::size_t>(s)]; }
     [[nodiscard]] const std::vector<CurvePoint>& curve(routing::Measure m) const { return m == routing::Measure::time ? time_curve : distance_curve; }
@@ -109,6 +109,9 @@ std::optional<Statistics> statistics(const Outcome& outcome, routing::Measure me
 
 /// Why a place is not served, or how it is, in a sentence: "The nearest site, Quay, is 12.4 min away; the limit is 8 min."
 std::string reason(const Outcome& outcome, DemandIndex place);
+
+/// The straight line from a place to its nearest site; nothing (0) without one. Geodesic, a microsecond each: not kept with the outcome.
+Millimetres straight_line(const Outcome& outcome, const std::optional<geo::LonLat>& position, const PlaceOutcome& place);
 
 /// How a site is called on the screen and in reasons: its name, or its id.
 const std::string& label(const places::Site& site);

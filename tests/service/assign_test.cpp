@@ -21,7 +21,7 @@ TEST_CASE("A household is served by the post that is nearer along the road, not 
     CHECK(a.site_of(0) == "s1");
     CHECK(a.place(0).distance.metres() == Approx(400).margin(0.01));
     CHECK(a.place(0).time == Millis(40'000));
-    CHECK(a.place(0).straight.metres() == Approx(400).margin(0.01));
+    CHECK(straight_line(a.outcome, a.ready->inputs.demand->places[0].position, a.place(0)).metres() == Approx(400).margin(0.01));
 }
 
 TEST_CASE("Two places on one road are joined along it") {

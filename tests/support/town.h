@@ -53,7 +53,7 @@ private:
     roads::Lines lines_;
 };
 
-inline std::shared_ptr<const places::DemandSet> households(std::initializer_list<std::pair<At, double>> at) {
+inline std::shared_ptr<const places::DemandSet> households(const std::vector<std::pair<At, double>>& at) {
     auto set = std::make_shared<places::DemandSet>();
     set->name = "households";
     set->weight_name = "residents";
@@ -61,7 +61,7 @@ inline std::shared_ptr<const places::DemandSet> households(std::initializer_list
     return set;
 }
 
-inline std::shared_ptr<const places::SiteSet> posts(std::initializer_list<At> at) {
+inline std::shared_ptr<const places::SiteSet> posts(const std::vector<At>& at) {
     auto set = std::make_shared<places::SiteSet>();
     set->name = "posts";
     for (const At p : at) set->sites.push_back({"s" + std::to_string(set->sites.size()), "", place(p), places::SiteState::open, std::nullopt});

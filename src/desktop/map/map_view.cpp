@@ -27,7 +27,7 @@ QString describe_reading(const service::SpotReading& r, const service::Outcome& 
     if (!p.nearest) return what + MapView::tr("  not served: %1").arg(p.status == Status::no_road_near ? MapView::tr("no road near") : MapView::tr("cut off from every site"));
     const QString site = QString::fromStdString(service::label(outcome.sites[p.nearest->value()].planned.site));
     return what + MapView::tr("  %1 min, %2 km by road (%3 km straight), %4 m off road, by %5")
-                      .arg(c.toString(p.time.minutes(), 'f', 1), c.toString(p.distance.kilometres(), 'f', 2), c.toString(p.straight.kilometres(), 'f', 2),
+                      .arg(c.toString(p.time.minutes(), 'f', 1), c.toString(p.distance.kilometres(), 'f', 2), c.toString(r.straight.kilometres(), 'f', 2),
                            c.toString(r.attachment->off_road.metres(), 'f', 0), site);
 }
 }  // namespace

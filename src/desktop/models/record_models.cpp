@@ -36,7 +36,7 @@ QVariant DemandRecords::value(std::uint32_t row, int column) const {
         case kKilometres: return p.served() ? QVariant(p.distance.kilometres()) : QVariant();
         case kSite: return p.served() ? QVariant(plain(service::label(o.sites[p.nearest->value()].planned.site))) : QVariant();
         case kOffRoad: return (*answer_->ready->attached)[row] ? QVariant((*answer_->ready->attached)[row]->off_road.metres()) : QVariant();
-        case kStraight: return p.served() ? QVariant(p.straight.kilometres()) : QVariant();
+        case kStraight: return p.served() ? QVariant(straight_line(o, answer_->ready->inputs.demand->places[row].position, p).kilometres()) : QVariant();
         case kWhy: return p.served() ? QVariant() : QVariant(plain(reason(o, DemandIndex(row))));
         default: return {};
     }

@@ -1,0 +1,137 @@
+#pragma once
+/// \file
+/// Ways to serve a place: what a search's labels offer something that stands in the middle of a road.
+#include <tuple>
+#include <unordered_map>
+#include <vector>
+
+#include "routing/route.h"
+#include "service/assign.h"
+#include "service/split_link.h"
+
+namespace otoro::service {
+
+/// A way to serve a place: the lexicographically least is taken.
+struct Offer {
+    std::uint32_t cost = routing::kFar;
+    std::uint32_t source = routing::kFar;
+    std::uint32_t other = routing::kFar;
+    routing::LinkWay last;  ///< how the place's own link is travelled
+    bool same_link = false; ///< the site stands on that link too and the route does not leave it
+
+    bool operator<(const Offer& o) const { return std::tie(cost, source, other) < std::tie(o.cost, o.source, o.other); }
+};
+
+/// Sites in use by the link they are attached to.
+using SitesByLink = std::unordered_map<std::uint32_t, std::vector<std::uint32_t>>;
+SitesByLink by_link(const std::vector<SiteOutcome>& sites);
+
+SplitLink split_link(const roads::Network& network, const Ground& ground, LinkId link);
+
+/// What the off-road leg of an attachment adds.
+Part leg_of(const Question& q, const places::Attachment& a);
+/// Held at `kFar`; a stretch of road alone may cost more than that.
+inline std::uint32_t sum(std::uint64_t a, std::uint64_t b) { return static_cast<std::uint32_t>(std::min<std::uint64_t>(a + b, routing::kFar)); }
+inline Part operator+(const Part& a, const Part& b) { return {sum(a.ms, b.ms), sum(a.mm, b.mm)}; }
+
+/// Labels of one search, read on the roads of one plan. `LabelOf(way)`: what it takes until one may start along a way (outward), or from having travelled it (inward).
+template <class LabelOf>
+class Searched {
+public:
+    Searched(const Ready& ready, const Ground& ground, const std::vector<SiteOutcome>& sites, const SitesByLink& on_link, LabelOf label)
+        : ready_(ready), ground_(ground), sites_(sites), on_link_(on_link), label_(std::move(label)) {}
+
+    /// The best way to serve something attached at `a`, its own off-road leg apart.
+    [[nodiscard]] Offer best_offer(const places::Attachment& a) const;
+    /// What becomes of something that stands at `position` and is attached at `a`, if it is.
+    [[nodiscard]] PlaceOutcome outcome_at(const std::optional<geo::LonLat>& position, const std::optional<places::Attachment>& a) const;
+
+private:
+    const Ready& ready_;
+    const Ground& ground_;
+    const std::vector<SiteOutcome>& sites_;
+    const SitesByLink& on_link_;
+    LabelOf label_;
+};
+
+/// Calls `use(way, step)` for every way that a site's road leaves it by (outward) or comes to it by (inward), with what the stretch between costs, the leg included.
+template <class Use>
+void each_way_of_site(const Ready& ready, const Ground& ground, const places::Attachment& a, Use&& use) {
+    const auto& network = *ready.inputs.network;
+    const bool outward = ready.question.towards == Towards::demand;
+    const SplitLink link = split_link(network, ground, a.link);
+    for (const routing::LinkWay way : {routing::LinkWay::against(a.link), routing::LinkWay::along(a.link)}) {
+        const Millimetres end = outward != way.is_against() ? network.length(a.link) : Millimetres(0);
+        if (const auto part = outward ? link.between(a.offset, end) : link.between(end, a.offset)) use(way, *part + leg_of(ready.question, a));
+    }
+}
+
+/// Where a search starts from one site.
+void add_seeds(const Ready& ready, const Ground& ground, const places::Attachment& a, std::uint32_t site, std::vector<routing::Seed>& seeds);
+/// Where it starts from all sites in use.
+std::vector<routing::Seed> seeds_of(const Ready& ready, const Ground& ground, const std::vector<SiteOutcome>& sites);
+
+namespace detail {
+inline Offer offer_over(const routing::Label& label, const std::optional<Part>& part, routing::Measure measure, routing::LinkWay way) {
+    if (!label.reached() || !part) return {};
+    const auto step = part->in(measure);
+    const std::uint32_t cost = sum(label.cost, step.cost);
+    return cost == routing::kFar ? Offer{} : Offer{cost, label.source, sum(label.other, step.other), way, false};
+}
+inline bool beyond(const PlaceOutcome& p, const std::optional<Amount>& limit) {
+    if (!limit) return false;
+    return std::holds_alternative<Millis>(*limit) ? p.time > std::get<Millis>(*limit) : p.distance > std::get<Millimetres>(*limit);
+}
+}  // namespace detail
+
+template <class LabelOf>
+Offer Searched<LabelOf>::best_offer(const places::Attachment& a) const {
+    using routing::LinkWay;
+    const auto& network = *ready_.inputs.network;
+    const SplitLink link = split_link(network, ground_, a.link);
+    const bool outward = ready_.question.towards == Towards::demand;
+    const routing::Measure measure = ready_.question.measure;
+
+    Offer best;
+    if (const auto here = on_link_.find(a.link.value()); here != on_link_.end()) {
+        for (const std::uint32_t site : here->second) {
+            const Millimetres at_site = sites_[site].attachment->offset;
+            const Millimetres begin = outward ? at_site : a.offset;
+            const Millimetres end = outward ? a.offset : at_site;
+            if (const auto part = link.between(begin, end)) {
+                const auto step = (*part + leg_of(ready_.question, *sites_[site].attachment)).in(measure);
+                best = std::min(best, Offer{step.cost, site, step.other, begin <= end ? LinkWay::along(a.link) : LinkWay::against(a.link), true});
+            }
+        }
+    }
+    const Millimetres start{0};
+    const Millimetres finish = network.length(a.link);
+    for (const LinkWay way : {LinkWay::along(a.link), LinkWay::against(a.link)}) {
+        const Millimetres way_start = way.is_against() ? finish : start;
+        const Millimetres way_end = way.is_against() ? start : finish;
+        best = std::min(best, detail::offer_over(label_(way), outward ? link.between(way_start, a.offset) : link.between(a.offset, way_end), measure, way));
+    }
+    return best;
+}
+
+template <class LabelOf>
+PlaceOutcome Searched<LabelOf>::outcome_at(const std::optional<geo::LonLat>& position, const std::optional<places::Attachment>& a) const {
+    PlaceOutcome p;
+    if (!position) return p;
+    p.status = Status::no_road_near;
+    if (!a) return p;
+    p.status = Status::cut_off;
+    Offer offer = best_offer(*a);
+    if (offer.cost == routing::kFar) return p;
+    const auto leg = leg_of(ready_.question, *a).in(ready_.question.measure);
+    offer.cost = sum(offer.cost, leg.cost);
+    offer.other = sum(offer.other, leg.other);
+    const bool by_time = ready_.question.measure == routing::Measure::time;
+    p.nearest = SiteIndex(offer.source);
+    p.time = Millis(by_time ? offer.cost : offer.other);
+    p.distance = Millimetres(by_time ? offer.other : offer.cost);
+    p.status = detail::beyond(p, ready_.question.limit) ? Status::beyond_limit : Status::served;
+    return p;
+}
+
+}  // namespace otoro::service

@@ -1,0 +1,132 @@
+#include <algorithm>
+
+#include "geo/ellipsoid.h"
+#include "places/attach.h"
+#include "service/offers.h"
+
+namespace otoro::service {
+namespace {
+
+using places::Attachment;
+using routing::Label;
+using routing::LinkWay;
+
+/// The shape of one link travelled in a given way.
+void append(std::vector<geo::LonLat>& route, std::vector<geo::LonLat> part) {
+    if (!route.empty() && !part.empty() && route.back() == part.front()) part.erase(part.begin());
+    route.insert(route.end(), part.begin(), part.end());
+}
+
+/// From the place's end of the route to the site, link by link; turned round at the end where travel is the other way.
+class RouteDrawer {
+public:
+    RouteDrawer(const Ready& ready, const Outcome& outcome, const Offer& offer)
+        : ready_(ready), outcome_(outcome), network_(*ready.inputs.network), site_(outcome.sites[offer.source]), source_(offer.source), outward_(ready.question.towards == Towards::demand) {}
+
+    std::vector<geo::LonLat> draw(geo::LonLat spot, const Attachment& a, const Offer& offer) {
+        const Attachment& b = *site_.attachment;
+        route_ = {spot, a.at};
+        if (offer.same_link) {
+            append(route_, places::shape_between(network_, a.link, a.offset, b.offset));
+        } else {
+            append(route_, places::shape_between(network_, a.link, a.offset, far_offset(offer.last)));
+            if (outcome_.labels.prepared()) follow_prepared(offer.last);
+            else follow(offer.last);
+        }
+        route_.push_back(b.at);
+        route_.push_back(*site_.planned.site.position);
+        route_.erase(std::unique(route_.begin(), route_.end()), route_.end());
+        if (outward_) std::reverse(route_.begin(), route_.end());
+        return std::move(route_);
+    }
+
+private:
+    // Going back from the place: against the way of travel outward, with it inward.
+    [[nodiscard]] Millimetres far_offset(LinkWay way) const { return outward_ != way.is_against() ? Millimetres(0) : network_.length(way.link()); }
+    [[nodiscard]] Millimetres near_offset(LinkWay way) const { return outward_ != way.is_against() ? network_.length(way.link()) : Millimetres(0); }
+    [[nodiscard]] Label label(LinkWay way) const { return outcome_.labels.at(network_, way, outward_); }
+
+    /// The roads beyond the one travelled `current`, up to the site, from label to label.
+    void follow(LinkWay current) {
+        const Attachment& b = *site_.attachment;
+        const auto& turns = outcome_.ground->turns;
+        while (true) {
+            const Label mine = label(current);
+            const LinkWay way = mine.way;
+            const std::uint32_t turn = outward_ ? turns.cost(way, current) : turns.cost(current, way);
+            if (way.link() == b.link && starts_here(way, turn, mine.cost)) {
+                append(route_, places::shape_between(network_, way.link(), near_offset(way), b.offset));
+                return;
+            }
+            const Label before = label(way);
+            const auto whole = split_link(network_, *outcome_.ground, way.link()).whole();
+            const Part step{sum(way.is_against() ? whole.against : whole.along, turn), static_cast<std::uint32_t>(network_.length(way.link()).count())};
+            if (before.source != mine.source || sum(before.cost, step.in(ready_.question.measure).cost) != mine.cost) return;
+            append(route_, places::shape_between(network_, way.link(), near_offset(way), far_offset(way)));
+            current = way;
+        }
+    }
+
+    /// The same where labels came from prepared costs, which do not say by which road: the route between the two is taken apart instead.
+    void follow_prepared(LinkWay current) {
+        const auto& prepared = *outcome_.labels.prepared();
+        std::vector<routing::Seed> starts;
+        add_seeds(ready_, *outcome_.ground, *site_.attachment, source_, starts);
+        const std::uint32_t node = prepared.of_ways ? current.bits : (outward_ ? routing::start_of(network_, current) : routing::end_of(network_, current)).value();
+        const routing::Seed end{node, 0, 0, 0, {}};
+        const auto found = routing::route(*prepared.costs, *prepared.graph, starts, std::span(&end, 1));
+        if (!found) return;
+        const auto& ways = found->route.ways;
+        for (auto way = ways.rbegin(); way != ways.rend(); ++way) append(route_, places::shape_between(network_, way->link(), near_offset(*way), far_offset(*way)));
+        const LinkWay first = starts[found->start].way;
+        append(route_, places::shape_between(network_, first.link(), near_offset(first), site_.attachment->offset));
+    }
+
+    /// Whether the route comes straight from the site by this way.
+    [[nodiscard]] bool starts_here(LinkWay way, std::uint32_t turn, std::uint32_t cost) const {
+        bool found = false;
+        each_way_of_site(ready_, *outcome_.ground, *site_.attachment, [&](LinkWay w, const Part& part) {
+            found = found || (w == way && (part + Part{turn, 0}).in(ready_.question.measure).cost == cost);
+        });
+        return found;
+    }
+
+    const Ready& ready_;
+    const Outcome& outcome_;
+    const roads::Network& network_;
+    const SiteOutcome& site_;
+    std::uint32_t source_;
+    bool outward_;
+    std::vector<geo::LonLat> route_;
+};
+
+SpotReading read(const Ready& ready, const Outcome& outcome, const std::optional<geo::LonLat>& spot, std::optional<Attachment> attachment) {
+    const SitesByLink on_link = by_link(outcome.sites);
+    const bool outward = ready.question.towards == Towards::demand;
+    const Searched searched(ready, *outcome.ground, outcome.sites, on_link, [&](LinkWay way) { return outcome.labels.at(*ready.inputs.network, way, outward); });
+    SpotReading r;
+    r.attachment = attachment;
+    r.outcome = searched.outcome_at(spot, attachment);
+    if (!r.outcome.nearest) return r;
+    r.straight = straight_line(outcome, spot, r.outcome);
+    const Offer offer = searched.best_offer(*attachment);
+    r.route = RouteDrawer(ready, outcome, offer).draw(*spot, *attachment, offer);
+    return r;
+}
+
+}  // namespace
+SpotReading read_spot(const Ready& ready, const Outcome& outcome, geo::LonLat spot) {
+    return read(ready, outcome, spot, places::attach(*ready.inputs.network, ready.ground->usable, spot, ready.question.attach_limit));
+}
+
+SpotReading read_place(const Ready& ready, const Outcome& outcome, DemandIndex place) {
+    return read(ready, outcome, ready.inputs.demand->at(place).position, (*ready.attached)[place.value()]);
+}
+
+
+Millimetres straight_line(const Outcome& outcome, const std::optional<geo::LonLat>& position, const PlaceOutcome& place) {
+    if (!position || !place.nearest) return Millimetres(0);
+    return geo::distance(*position, *outcome.sites[place.nearest->value()].planned.site.position);
+}
+
+}  // namespace otoro::service
