@@ -11,7 +11,7 @@
 #include "engine.h"
 #include "files/bring_in.h"
 #include "measure.h"
-#include "service/assign.h"
+#include "service/candidate.h"
 
 namespace {
 using namespace otoro;
@@ -160,7 +160,32 @@ void run(const std::string& folder, const std::string& district) {
     const double answering = best_of(3, [&] { outcome = service::answer(*ready, {}, Task()); });
     row(fmt::format("making ready, {} demand places", demand->count()), ms(preparing), "one Boost Dijkstra tree", preparing / boost_time, 0);
     row("answering a plan", ms(answering), "one Boost Dijkstra tree", answering / boost_time, 0);
+    auto swept = std::make_shared<service::Ready>(*ready);
+    swept->prepared = prepare_searches(*ready, nullptr, nullptr, Task());
+    auto base = std::make_shared<service::Outcome>();
+    const double swept_answering = best_of(5, [&] { *base = service::answer(*swept, {}, Task()); });
+    row("  the same with searches prepared", ms(swept_answering), "one Boost Dijkstra tree", swept_answering / boost_time, 0);
+    std::uint64_t differ_places = 0;
+    for (std::uint32_t i = 0; i < demand->count(); ++i) differ_places += base->places[i].nearest != outcome.places[i].nearest || base->places[i].time != outcome.places[i].time || base->places[i].distance != outcome.places[i].distance;
+    fmt::print("{:<44} {:>12}   of {} places differ\n", "", differ_places, demand->count());
     const service::Standard standard{};
+    service::Candidates candidates(swept, base);
+    const auto spots = hundred_sites(graph);
+    std::size_t tried = 0, changed = 0;
+    const service::Standard eight{Share::percent(90), Millis::minutes(8)};
+    double slowest = 0;
+    for (std::size_t i = 0; i < 99; ++i) {  // each between two sites
+        const auto a = net->position(NodeId(spots[i].node)), b = net->position(NodeId(spots[i + 1].node));
+        double best = 1e300;
+        for (int k = 0; k < 2; ++k) best = std::min(best, seconds([&] {
+            const auto effect = candidates.add(geo::LonLat{(a.lon + b.lon) / 2, (a.lat + b.lat) / 2}, eight.limit);
+            kept = kept + candidates.judge(effect, eight).inside.places;
+            changed += effect.changed.size();
+        }));
+        slowest = std::max(slowest, best);
+        ++tried;
+    }
+    row(fmt::format("one candidate, 8 min, {} places changed", changed / tried / 2), ms(slowest), fmt::format("one frame: 16 ms; the slowest of {}", tried), slowest / 0.016, 1.0);
     const double judging = best_of(5, [&] {
         for (int i = 0; i < 1000; ++i) kept = kept + judge(outcome, standard).inside.places;
     }) / 1000;

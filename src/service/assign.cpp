@@ -247,4 +247,13 @@ std::shared_ptr<const Prepared> prepare_searches(const Ready& ready, const Prepa
     return std::make_shared<const Prepared>(Prepared{std::make_shared<const routing::Customised>(order, *ready.graph, task), ready.graph, of_ways});
 }
 
+std::shared_ptr<const routing::Graph> graph_under(const Ready& ready, const Outcome& outcome) {
+    if (outcome.labels.prepared()) return outcome.labels.prepared()->graph;
+    return outcome.ground == ready.ground ? ready.graph : graph_of(ready, *outcome.ground);
+}
+
+std::optional<Attachment> attach_site(const Ready& ready, geo::LonLat spot, std::uint32_t number) {
+    return places::attach_one(*ready.inputs.network, *ready.for_sites, spot, number, places::Attaching{ready.inputs.sites->attaching.rule, {}, {}}, ready.question.attach_limit);
+}
+
 }  // namespace otoro::service

@@ -71,6 +71,11 @@ void add_seeds(const Ready& ready, const Ground& ground, const places::Attachmen
 /// Where it starts from all sites in use.
 std::vector<routing::Seed> seeds_of(const Ready& ready, const Ground& ground, const std::vector<SiteOutcome>& sites);
 
+/// The graph that an outcome was searched on.
+std::shared_ptr<const routing::Graph> graph_under(const Ready& ready, const Outcome& outcome);
+/// Attaches a site that stands nowhere yet.
+std::optional<places::Attachment> attach_site(const Ready& ready, geo::LonLat spot, std::uint32_t number);
+
 namespace detail {
 inline Offer offer_over(const routing::Label& label, const std::optional<Part>& part, routing::Measure measure, routing::LinkWay way) {
     if (!label.reached() || !part) return {};

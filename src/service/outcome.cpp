@@ -42,13 +42,15 @@ Tally within(const Outcome& outcome, const Amount& limit) {
     return {std::prev(after)->places, std::prev(after)->weight};
 }
 
-Verdict judge(const Outcome& outcome, const Standard& standard) {
+Verdict judge(const Outcome& outcome, const Standard& standard) { return judge(within(outcome, standard.limit), outcome.all, standard); }
+
+Verdict judge(const Tally& inside, const Tally& all, const Standard& standard) {
     Verdict v;
     v.standard = standard;
-    v.inside = within(outcome, standard.limit);
-    v.share = share_of(v.inside.weight, outcome.all.weight);
-    v.share_of_places = share_of(Weight(v.inside.places), Weight(outcome.all.places));
-    v.met = reaches(v.inside.weight, outcome.all.weight, standard.share);
+    v.inside = inside;
+    v.share = share_of(inside.weight, all.weight);
+    v.share_of_places = share_of(Weight(inside.places), Weight(all.places));
+    v.met = reaches(inside.weight, all.weight, standard.share);
     return v;
 }
 

@@ -98,6 +98,9 @@ struct Verdict {
 /// Judges an outcome by a standard. O(log n): nothing is searched again.
 Verdict judge(const Outcome& outcome, const Standard& standard);
 
+/// The same from what is inside and what there is in all.
+Verdict judge(const Tally& inside, const Tally& all, const Standard& standard);
+
 /// Weight and places served within `limit`.
 Tally within(const Outcome& outcome, const Amount& limit);
 

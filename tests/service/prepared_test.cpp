@@ -2,6 +2,7 @@
 #include <random>
 
 #include "geo/ellipsoid.h"
+#include "service/candidate.h"
 #include "support/asking.h"
 
 using namespace otoro;
@@ -140,4 +141,56 @@ TEST_CASE("A district is not worth preparing, and says so") {
     const auto ready = prepare({c.town.network(), c.demand, c.sites}, question_at_36(), nullptr, Task());
     CHECK(prepare_searches(*ready, nullptr, nullptr, Task()) == nullptr);
     CHECK(answer(*ready, {}, Task()).searched.find("nothing to gain from preparing") != std::string::npos);
+}
+
+TEST_CASE("What a candidate would change is what asking again with it would say, place by place and in the verdict") {
+    std::mt19937 dice(34);
+    std::uint32_t changed = 0;
+    for (int i = 0; i < 10; ++i) {
+        INFO("town " << i);
+        const Case c = random_town(dice);
+        auto sites = *c.sites;
+        sites.sites[1].state = places::SiteState::candidate;
+        auto q = question_at_36();
+        q.profile = {travel::Mode::drive, {}};
+        q.towards = i % 2 == 0 ? service::Towards::demand : service::Towards::site;
+        q.measure = i % 4 < 2 ? routing::Measure::time : routing::Measure::distance;
+        if (i % 3 == 0) q.profile.turning = travel::Turning{Millis(8000), Millis(2000), Millis(4000), Millis(20'000), {}, travel::TurningBack::dead_ends, true};
+        const auto plain = prepare({c.town.network(), c.demand, std::make_shared<const places::SiteSet>(sites)}, q, nullptr, Task());
+        auto ready = std::make_shared<service::Ready>(*plain);
+        if (i % 4 != 0) ready->prepared = prepare_searches(*plain, nullptr, nullptr, Task(), 0);
+        Plan works{"Works", {}, {}};
+        if (i % 2 == 1) works.closures.push_back({"", roads::ClosureShape::point, {place({1150, 1100})}, roads::ClosureEffect::shut, 2000, Millis(0)});
+        const auto base = std::make_shared<const service::Outcome>(answer(*ready, works, Task()));
+        service::Candidates candidates(ready, base);
+        const service::Standard standard{Share::percent(50), Millis(60'000)}, by_distance{Share::percent(50), Millimetres::metres(700)};
+        const auto check = [&](const service::Candidates::Effect& effect, const Plan& plan) {
+            const auto asked = answer(*plain, plan, Task());
+            auto places = base->places;
+            for (const auto& change : effect.changed) places[change.place.value()] = change.outcome;
+            changed += static_cast<std::uint32_t>(effect.changed.size());
+            for (std::uint32_t k = 0; k < places.size(); ++k) {
+                REQUIRE(places[k].status == asked.places[k].status);
+                REQUIRE(places[k].nearest == asked.places[k].nearest);
+                REQUIRE(places[k].time == asked.places[k].time);
+                REQUIRE(places[k].distance == asked.places[k].distance);
+            }
+            for (const auto& s : {standard, by_distance}) {
+                CHECK(candidates.judge(effect, s).inside.weight == judge(asked, s).inside.weight);
+                CHECK(candidates.judge(effect, s).met == judge(asked, s).met);
+            }
+        };
+        auto with = works;
+        with.changes.push_back({service::Change::open, "s1", {}});
+        check(candidates.add(SiteIndex(1U)), with);
+        for (int k = 0; k < 3; ++k) {
+            const auto spot = place({static_cast<double>(dice() % 2300), static_cast<double>(dice() % 2300)});
+            with = works;
+            with.changes.push_back({service::Change::add, "new", spot});
+            check(candidates.add(spot), with);
+            // Within a limit, what the verdict needs is known.
+            if (q.measure == routing::Measure::time) CHECK(candidates.judge(candidates.add(spot, standard.limit), standard).inside.weight == judge(answer(*plain, with, Task()), standard).inside.weight);
+        }
+    }
+    CHECK(changed > 500);
 }

@@ -1,0 +1,54 @@
+#pragma once
+/// \file
+/// What one more site would change, while the mouse moves.
+///
+/// \par Problem
+/// Given the answer under a plan, which places would a further site serve better, and what would the share be?
+///
+/// \par Method
+/// A search from the new site that goes on only from where it is nearer than what is there already (and within the limit, if there is one): it looks at the new site's own catchment and its rim, and at nothing else. Only places on roads it touched are judged
+/// again.
+///
+/// \par Exact
+/// Places and shares are those of asking again with the site added, to the unit; ties go to the site first in file order, as everywhere.
+///
+/// \par Cost
+/// Getting ready: linear in places and links, once an answer. A site: its catchment's nodes times their logarithm, and its places: on a county of half a million places a few milliseconds.
+#include <memory>
+#include <vector>
+
+#include "service/assign.h"
+
+namespace otoro::service {
+
+/// Tries sites out against one answer. Not for two threads at once.
+class Candidates {
+public:
+    /// \pre `base` is an answer of `ready`
+    Candidates(std::shared_ptr<const Ready> ready, std::shared_ptr<const Outcome> base);
+    ~Candidates();
+    Candidates(Candidates&&) noexcept;
+    Candidates& operator=(Candidates&&) noexcept;
+
+    struct Changed {
+        DemandIndex place;
+        PlaceOutcome outcome;  ///< with the site; its `nearest` is the site's number
+    };
+    struct Effect {
+        std::optional<places::Attachment> attachment;  ///< of the site; nothing if no road is near, and then nothing changes
+        std::vector<Changed> changed;                  ///< ascending
+    };
+    /// A site at a new spot; its number is one more than the last of the answer's. \param limit places farther than this from the new site need not be known
+    [[nodiscard]] Effect add(geo::LonLat spot, const std::optional<Amount>& limit = std::nullopt);
+    /// One of the answer's sites that is not in use.
+    [[nodiscard]] Effect add(SiteIndex site, const std::optional<Amount>& limit = std::nullopt);
+
+    /// The verdict with an effect added. O(places changed). \pre the effect was found without a limit, or with one no less than the standard's
+    [[nodiscard]] Verdict judge(const Effect& effect, const Standard& standard) const;
+
+private:
+    struct State;
+    std::unique_ptr<State> state_;
+};
+
+}  // namespace otoro::service
