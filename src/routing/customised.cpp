@@ -151,7 +151,11 @@ Customised::Customised(std::shared_ptr<const Hierarchy> hierarchy, const Graph& 
     tbb::parallel_invoke([&] { up_cost_.assign(arcs, kFar); }, [&] { up_other_.assign(arcs, 0); }, [&] { down_cost_.assign(arcs, kFar); }, [&] { down_other_.assign(arcs, 0); });
     // An arc's two directions are put by its two ends, so that no two threads meet.
     tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, h.node_count(), 4096), [&](const auto& range) {
-        for (std::uint32_t rank = range.begin(); rank != range.end(); ++rank)
+        // Nodes come in another order than the graph's: memory is asked for ahead, where the arcs are, then the arcs.
+        constexpr std::uint32_t kSoon = 8, kLater = 16;
+        for (std::uint32_t rank = range.begin(); rank != range.end(); ++rank) {
+            if (rank + kLater < h.node_count()) __builtin_prefetch(&graph.all_offsets()[h.node_at(rank + kLater)]);
+            if (rank + kSoon < h.node_count()) __builtin_prefetch(graph.arcs_of(h.node_at(rank + kSoon)).data());
             for (const Arc& a : graph.arcs_of(h.node_at(rank))) {
                 const std::uint32_t to = h.rank_of(a.head);
                 if (to == rank) continue;
@@ -164,6 +168,7 @@ Customised::Customised(std::shared_ptr<const Hierarchy> hierarchy, const Graph& 
                     other = a.other;
                 }
             }
+        }
     });
     task.at("customising", 0.3);
     Contraction(h, {&up_cost_, &up_other_, &down_cost_, &down_other_}).run(task);

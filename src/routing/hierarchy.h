@@ -15,7 +15,7 @@
 /// Nodes are called by rank here: 0 is taken out last and stands highest; every arc leads from a node to one of smaller rank, its *head*. So going down is going through memory forwards.
 ///
 /// \par How memory is laid out
-/// Subtrees of up to eight thousand nodes are *cells*, each a stretch of ranks; above them stand the few nodes that cut the network apart. Inside a cell, nodes stand by level, and those of equally many arcs next to one another, eight by eight
+/// Subtrees of up to four thousand nodes are *cells*, each a stretch of ranks; above them stand the few nodes that cut the network apart. Inside a cell, nodes stand by level, and those of equally many arcs next to one another, eight by eight
 /// with their arcs interleaved: eight nodes take one instruction a step, and little has to be guessed about how many steps there are (where one of the eight has fewer arcs, slots stay empty: their cost is always `kFar`). While sweeping, labels lie in a small array that stays in the fastest memory: those of the nodes above the cell by their
 /// depth in the tree, those of the cell behind them. `spot` says where in 16 bits.
 ///
@@ -34,7 +34,7 @@ namespace otoro::routing {
 class Hierarchy {
 public:
     /// Orders the network and lays it out. \param graph only which nodes are joined counts, in either direction
-    /// \returns nothing for a network whose order is so deep (57 thousand nodes one above another) that it is better searched plainly \throws Stopped
+    /// \returns nothing for a network whose order is so deep (61 thousand nodes one above another) that it is better searched plainly \throws Stopped
     static std::shared_ptr<const Hierarchy> of(const Graph& graph, const Task& task);
     /// The same in an order found earlier. \returns nothing also if `turns` is no order of these nodes, or one so bad that it would fill memory
     static std::shared_ptr<const Hierarchy> of(const Graph& graph, std::span<const std::uint32_t> turns, const Task& task);
@@ -120,7 +120,7 @@ public:
     [[nodiscard]] std::size_t bytes() const;
 
     static constexpr std::uint32_t kTogether = 8;  ///< nodes interleaved
-    static constexpr std::uint32_t kCell = 8192;   ///< most nodes of a cell
+    static constexpr std::uint32_t kCell = 4096;   ///< most nodes of a cell
 
 private:
     std::vector<std::uint32_t> rank_, node_, rising_, turn_, subtree_;
