@@ -40,6 +40,7 @@ MainWindow::MainWindow(const QString& recovery_folder) : files_(session_, backgr
     setCentralWidget(middle);
     notice_ = new Notice(this);
     progress_ = new ProgressLine(this);
+    preparing_ = new ProgressLine(this);
     pages_ = new QStackedWidget(this);
     data_ = new DataPage(session_, background_, this);
     study_ = new StudyPage(session_, this);
@@ -49,6 +50,7 @@ MainWindow::MainWindow(const QString& recovery_folder) : files_(session_, backgr
     box->addWidget(pages_, 1);
     box->addWidget(notice_);
     box->addWidget(progress_);
+    box->addWidget(preparing_);
     connect_parts();
     show_data();
     refresh_title();
@@ -166,6 +168,12 @@ void MainWindow::connect_parts() {
     connect(&session_.undo_stack(), &QUndoStack::indexChanged, this, &MainWindow::refresh_title);
     connect(&session_, &Session::working, progress_, &ProgressLine::at);
     connect(&session_, &Session::work_ended, progress_, &ProgressLine::end);
+    connect(&session_, &Session::preparing, this, [this](const QString& step, double done) { preparing_->at(tr("Answers are there; getting ready for faster ones: %1").arg(step), done); });
+    connect(&session_, &Session::prepared, preparing_, &ProgressLine::end);
+    connect(preparing_, &ProgressLine::stop_wanted, this, [this] {
+        session_.answerer().stop_preparing();
+        preparing_->end();
+    });
     connect(&session_, &Session::failed, notice_, &Notice::trouble);
     connect(&background_, &Background::progressed, progress_, &ProgressLine::at);
     connect(&background_, &Background::idle, progress_, &ProgressLine::end);

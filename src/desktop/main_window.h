@@ -81,6 +81,7 @@ private:
     QStackedWidget* pages_;
     DataPage* data_;
     StudyPage* study_;
+    ProgressLine* preparing_ = nullptr;  // behind the answers
     ProgressLine* progress_;
     Notice* notice_;
 };

@@ -222,6 +222,22 @@ Outcome answer(const Ready& ready, const Plan& plan, const Task& task) {
     return o;
 }
 
+namespace {
+
+std::string order_name(const Ready& ready) {
+    const bool of_ways = !ready.ground->turns.free();
+    Digest d;
+    d.text(ready.inputs.network->digest()).text(of_ways ? "moves" : "junctions");
+    if (of_ways) travel::add(d, ready.ground->profile);
+    return d.hex();
+}
+
+}  // namespace
+
+void keep_order(const Ready& ready, const Prepared& prepared, OrderStore& store) {
+    if (!store.find(order_name(ready))) store.keep(order_name(ready), prepared.costs->hierarchy().turns());
+}
+
 std::shared_ptr<const Prepared> prepare_searches(const Ready& ready, const Prepared* earlier, OrderStore* store, const Task& task, std::uint32_t least_nodes) {
     if (ready.graph->node_count() < least_nodes) return nullptr;
     const bool of_ways = !ready.ground->turns.free();
@@ -231,10 +247,7 @@ std::shared_ptr<const Prepared> prepare_searches(const Ready& ready, const Prepa
 
     // The order of junctions is that of the whole network, whoever may use it, so that it serves every traveller; moves from road to road are ordered as they are allowed.
     const auto& network = *ready.inputs.network;
-    Digest d;
-    d.text(network.digest()).text(of_ways ? "moves" : "junctions");
-    if (of_ways) travel::add(d, ready.ground->profile);
-    const std::string name = d.hex();
+    const std::string name = order_name(ready);
     std::shared_ptr<const routing::Graph> joints = ready.graph;
     if (!of_ways) joints = std::make_shared<const routing::Graph>(make_graph(network, std::vector<travel::Crossing>(network.link_count(), travel::Crossing{1, 1}), Measure::time, routing::Sweep::outward));
     if (store != nullptr)

@@ -69,6 +69,9 @@ public:
 /// \param earlier parts of it that still hold are taken over \param least_nodes smaller networks do not gain by it \returns null for those \throws Stopped
 std::shared_ptr<const Prepared> prepare_searches(const Ready& ready, const Prepared* earlier, OrderStore* store, const Task& task, std::uint32_t least_nodes = routing::kWorthPreparing);
 
+/// Puts an order that was found without a store into one.
+void keep_order(const Ready& ready, const Prepared& prepared, OrderStore& store);
+
 /// Answers it under a plan. \throws Stopped
 Outcome answer(const Ready& ready, const Plan& plan, const Task& task);
 

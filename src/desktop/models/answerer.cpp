@@ -1,16 +1,23 @@
 #include "desktop/models/answerer.h"
 
+#include <QDebug>
+
+#include "files/order_file.h"
+
 namespace otoro::desktop {
 
 Answerer::Answerer(QObject* parent) : QObject(parent) {
     qRegisterMetaType<PlanAnswerPtr>();
     thread_ = std::jthread([this](const std::stop_token& ending) { run(ending); });
+    preparer_ = std::jthread([this](const std::stop_token& ending) { prepare(ending); });
 }
 
 Answerer::~Answerer() {
     stop();
     thread_.request_stop();
+    preparer_.request_stop();
     wake_.notify_all();
+    prepare_wake_.notify_all();
 }
 
 quint64 Answerer::ask(const service::Inputs& inputs, const service::Question& question, std::vector<service::Plan> plans) {
@@ -26,6 +33,26 @@ void Answerer::stop() {
     const std::lock_guard lock(mutex_);
     current_.request_stop();
     next_.reset();
+    preparing_.request_stop();
+    to_prepare_.reset();
+}
+
+void Answerer::stop_preparing() {
+    const std::lock_guard lock(mutex_);
+    if (to_prepare_) tried_ = to_prepare_->graph;
+    preparing_.request_stop();
+    to_prepare_.reset();
+}
+
+void Answerer::keep_orders_beside(const std::string& study) {
+    const std::lock_guard lock(mutex_);
+    study_path_ = study;
+    prepare_wake_.notify_all();
+}
+
+void Answerer::prepare_from(std::uint32_t nodes) {
+    const std::lock_guard lock(mutex_);
+    least_nodes_ = nodes;
 }
 
 void Answerer::run(const std::stop_token& ending) {
@@ -46,17 +73,83 @@ void Answerer::work(const Request& request) {
         const Task task(request.stop, [&](std::string_view step, double done) {
             emit progressed(request.number, QString::fromUtf8(step.data(), static_cast<qsizetype>(step.size())), done);
         });
-        last_ready_ = service::prepare(request.inputs, request.question, last_ready_.get(), task);
+        auto ready = service::prepare(request.inputs, request.question, last_ready_.get(), task);
+        {
+            const std::lock_guard lock(mutex_);
+            if (prepared_ && prepared_->graph == ready->graph && ready->prepared != prepared_) {
+                auto faster = std::make_shared<service::Ready>(*ready);
+                faster->prepared = prepared_;
+                ready = faster;
+            }
+        }
+        last_ready_ = ready;
         for (const auto& plan : request.plans) {
             auto answer = std::make_shared<PlanAnswer>(PlanAnswer{last_ready_, service::answer(*last_ready_, plan, task)});
             task.check();
             emit answered(request.number, answer);
         }
         emit finished(request.number);
+        const std::lock_guard lock(mutex_);
+        if (!last_ready_->prepared && last_ready_->graph->node_count() >= least_nodes_ && tried_ != last_ready_->graph && !(to_prepare_ && to_prepare_->graph == last_ready_->graph) && !request.stop.stop_requested()) {
+            preparing_.request_stop();
+            preparing_ = std::stop_source();
+            to_prepare_ = last_ready_;
+            prepare_wake_.notify_all();
+        }
     } catch (const Stopped&) {
         // A newer request has taken over, or nobody wants to know any more.
     } catch (const std::exception& e) {
         emit failed(request.number, QString::fromUtf8(e.what()));
+    }
+}
+
+void Answerer::prepare(const std::stop_token& ending) {
+    std::shared_ptr<const service::Ready> done;  // what was prepared last
+    std::string kept_beside;
+    while (!ending.stop_requested()) {
+        std::shared_ptr<const service::Ready> ready;
+        std::shared_ptr<const service::Prepared> earlier;
+        std::optional<files::OrderFile> store;
+        std::stop_token stop;
+        std::uint32_t least = 0;
+        {
+            std::unique_lock lock(mutex_);
+            const auto to_keep = [&] { return done && prepared_ && !study_path_.empty() && study_path_ != kept_beside; };
+            if (!prepare_wake_.wait(lock, ending, [&] { return to_prepare_ || to_keep(); })) return;
+            if (!study_path_.empty()) store.emplace(study_path_);
+            kept_beside = study_path_;
+            ready = to_prepare_;
+            earlier = prepared_;
+            stop = preparing_.get_token();
+            least = least_nodes_;
+        }
+        if (!ready) {
+            service::keep_order(*done, *earlier, *store);
+            continue;
+        }
+        std::shared_ptr<const service::Prepared> found;
+        bool stopped = false;
+        try {
+            const Task task(stop, [&](std::string_view step, double part) { emit preparing(QString::fromUtf8(step.data(), static_cast<qsizetype>(step.size())), part); });
+            // Another network's order is of no use to this one.
+            const bool same_roads = done && done->inputs.network == ready->inputs.network;
+            found = service::prepare_searches(*ready, same_roads ? earlier.get() : nullptr, store ? &*store : nullptr, task, least);
+            task.check();
+        } catch (const Stopped&) {
+            stopped = true;  // something else is to be prepared, or nothing
+        } catch (const std::exception& e) {
+            qWarning("Searches are not prepared: %s", e.what());  // answers stay plain, and right
+        }
+        {
+            const std::lock_guard lock(mutex_);
+            if (to_prepare_ == ready) to_prepare_.reset();
+            if (!stopped) {
+                prepared_ = found;
+                tried_ = ready->graph;
+                if (found) done = ready;
+            }
+        }
+        emit prepared();
     }
 }
 

@@ -22,6 +22,8 @@ struct PlanAnswer {
 using PlanAnswerPtr = std::shared_ptr<const PlanAnswer>;
 
 /// Takes the latest request and forgets earlier ones: work under way for an older request is stopped, and what it would have said is never said.
+///
+/// A large network is prepared for fast searches on a second thread, behind the answers; they are plain until it is ready.
 class Answerer : public QObject {
     Q_OBJECT
 public:
@@ -31,14 +33,22 @@ public:
     /// Answers `plans` in this order. Replaces whatever was asked before.
     /// \returns the number that the answers to this request carry
     quint64 ask(const service::Inputs& inputs, const service::Question& question, std::vector<service::Plan> plans);
-    /// Stops; nothing more is said about earlier requests.
+    /// Stops; nothing more is said about earlier requests. Also stops preparing, until something is asked again.
     void stop();
+    /// Leaves the present network unprepared.
+    void stop_preparing();
+    /// Where orders of networks are kept: beside this study; nowhere if empty. What was found before the study had a place is kept there then.
+    void keep_orders_beside(const std::string& study);
+    /// Networks of at least so many nodes are prepared, behind the answers.
+    void prepare_from(std::uint32_t nodes);
 
 signals:
     void answered(quint64 request, otoro::desktop::PlanAnswerPtr answer);
     void progressed(quint64 request, const QString& step, double done);
     void failed(quint64 request, const QString& why);
     void finished(quint64 request);
+    void preparing(const QString& step, double done);  ///< behind the answers, which go on meanwhile
+    void prepared();                                   ///< or given up, or not worth while
 
 private:
     struct Request {
@@ -50,6 +60,7 @@ private:
     };
     void run(const std::stop_token& ending);
     void work(const Request& request);
+    void prepare(const std::stop_token& ending);
 
     std::mutex mutex_;
     std::condition_variable_any wake_;
@@ -57,7 +68,16 @@ private:
     std::stop_source current_;
     quint64 count_ = 0;
     std::shared_ptr<const service::Ready> last_ready_;  // worker thread only
-    std::jthread thread_;
+
+    // Behind the answers.
+    std::condition_variable_any prepare_wake_;
+    std::shared_ptr<const service::Ready> to_prepare_;
+    std::stop_source preparing_;
+    std::shared_ptr<const service::Prepared> prepared_;
+    std::shared_ptr<const routing::Graph> tried_;  // prepared, or not worth it
+    std::string study_path_;
+    std::uint32_t least_nodes_ = routing::kWorthPreparing;
+    std::jthread thread_, preparer_;
 };
 
 }  // namespace otoro::desktop

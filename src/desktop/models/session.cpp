@@ -62,6 +62,8 @@ Session::Session(QObject* parent) : QObject(parent), undo_(this), answerer_(this
     connect(&answerer_, &Answerer::finished, this, [this](quint64 request) {
         if (request == request_) emit work_ended();
     });
+    connect(&answerer_, &Answerer::preparing, this, &Session::preparing);
+    connect(&answerer_, &Answerer::prepared, this, &Session::prepared);
     connect(&answerer_, &Answerer::failed, this, [this](quint64 request, const QString& why) {
         if (request != request_) return;
         emit work_ended();
@@ -80,6 +82,7 @@ void Session::put(service::Study study, const QString& path) {
     undo_.clear();
     recovered_ = false;
     path_ = path;
+    answerer_.keep_orders_beside(path.toStdString());
     plan_ = 0;
     trial_.reset();
     answers_.clear();
@@ -129,6 +132,7 @@ void Session::apply(const service::Study& study) {
 
 void Session::mark_saved(const QString& path) {
     path_ = path;
+    answerer_.keep_orders_beside(path.toStdString());
     recovered_ = false;
     undo_.setClean();
     emit saved_state_changed();

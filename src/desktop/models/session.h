@@ -72,6 +72,7 @@ public:
 
     /// Stops working; the answer stays out of date until something is asked again.
     void stop_working();
+    [[nodiscard]] Answerer& answerer() { return answerer_; }
     /// Works out again what is out of date.
     void ask_again() { ask(); }
 
@@ -87,6 +88,8 @@ signals:
     void saved_state_changed();
     void working(const QString& step, double done);
     void work_ended();
+    void preparing(const QString& step, double done);  ///< behind the answers, which go on meanwhile
+    void prepared();
     void failed(const QString& why);
 
 private:
