@@ -223,3 +223,66 @@ TEST_CASE("The ramp darkens all the way and turns at the standard") {
     CHECK(theme::ramp_step(1.0) == theme::kRampSteps / 2 - 1);
     CHECK(theme::ramp_step(1.0001) == theme::kRampSteps / 2);
 }
+
+TEST_CASE("Moving the map and back draws nothing twice, and what is in sight is never blank") {
+    Mapped desk;
+    REQUIRE(wait_for([&] { return desk.map().settled(); }));
+    const auto ink = [&] { return pixels(desk.map().grab().toImage(), [](const QColor& c) { return c.lightness() < 200; }); };
+    desk.map().zoom_by(4, QPointF(desk.map().rect().center()));
+    const int stretched = ink();  // before anything of the new scale is drawn
+    CHECK(stretched > 2000);
+    REQUIRE(wait_for([&] { return desk.map().settled(); }));
+    // The ring around what is in sight, too.
+    QTest::qWait(300);
+    const quint64 before = desk.map().tiles().drawn_count();
+    const QPoint middle = desk.map().rect().center();
+    desk.drag(middle, middle + QPoint(90, 40));
+    CHECK(ink() > 2000);
+    desk.drag(middle, middle - QPoint(90, 40));
+    REQUIRE(wait_for([&] { return desk.map().settled(); }));
+    QTest::qWait(200);
+    const quint64 after = desk.map().tiles().drawn_count();
+    CHECK(after - before < 12);  // a strip of the ring, not the window
+    desk.drag(middle, middle + QPoint(60, 30));
+    desk.drag(middle, middle - QPoint(60, 30));
+    QTest::qWait(200);
+    CHECK(desk.map().tiles().drawn_count() == after);
+}
+
+TEST_CASE("A picture of the map by tiles is the picture drawn whole") {
+    Mapped desk;
+    REQUIRE(wait_for([&] { return desk.map().settled(); }));
+    const QImage tiles = desk.map().grab().toImage();
+    QImage whole(desk.map().size(), QImage::Format_RGB32);
+    QPainter p(&whole);
+    desk.map().paint_whole(p, desk.map().size());
+    p.end();
+    const auto share = [](int a, int b) { return static_cast<double>(std::abs(a - b)) / std::max({a, b, 1}); };
+    CHECK(share(pixels(tiles, beyond_colour), pixels(whole, beyond_colour)) < 0.05);
+    CHECK(share(pixels(tiles, within_colour), pixels(whole, within_colour)) < 0.05);
+}
+
+TEST_CASE("A large network is prepared behind the answers, which are the same after it, and its order is kept beside the study") {
+    Desk desk;
+    desk.session().answerer().prepare_from(100);
+    int prepared = 0;
+    QObject::connect(&desk.session(), &Session::prepared, [&] { ++prepared; });
+    desk.bring_in_saltmere();
+    REQUIRE(wait_for([&] { return prepared > 0 && desk.session().up_to_date(); }));
+    const auto plain = desk.session().answer();
+    CHECK_FALSE(plain->outcome.labels.prepared());
+    desk.session().new_plan("Quay", {{service::Change::open, "C1", {}}});
+    REQUIRE(desk.settle_plans());
+    const auto fast = desk.session().answer();
+    CHECK(fast->outcome.labels.prepared());
+    const auto again = answer(*plain->ready, fast->outcome.plan, Task());
+    REQUIRE(again.places.size() == fast->outcome.places.size());
+    std::size_t differ = 0;
+    for (std::size_t i = 0; i < again.places.size(); ++i) differ += again.places[i].nearest != fast->outcome.places[i].nearest || again.places[i].time != fast->outcome.places[i].time;
+    CHECK(differ == 0);
+
+    const auto path = desk.folder.file("prepared.gpkg");
+    desk.window.files().save(QString::fromStdString(path));
+    REQUIRE(desk.settle());
+    CHECK(wait_for([&] { return QFile::exists(QString::fromStdString(path + ".order")); }));
+}

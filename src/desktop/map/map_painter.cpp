@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <tuple>
 
 #include "desktop/theme.h"
 
@@ -45,14 +46,14 @@ void paint_water(QPainter& painter, const Viewport& view, const MapScene& scene)
 
 void paint_roads(QPainter& painter, const Viewport& view, const MapScene& scene) {
     std::vector<std::uint32_t> found;
-    scene.links_in(view.world_rect().adjusted(-20, -20, 20, 20), found);
+    const double margin = 8 / view.pixels_per_metre;
+    scene.links_in(view.world_rect().adjusted(-margin, -margin, margin, margin), view.pixels_per_metre, found);
+    std::sort(found.begin(), found.end());  // the same order in every tile, so that crossings look the same on both sides of an edge
     std::array<QPainterPath, 5> paths;
     QPolygonF line;
     const double ppm = view.pixels_per_metre;
     for (const std::uint32_t link : found) {
         const RoadWeight w = scene.weight(link);
-        if (ppm < 0.012 && (w == RoadWeight::minor || w == RoadWeight::path)) continue;
-        if (ppm < 0.02 && w == RoadWeight::path) continue;
         const auto shape = scene.network()->shape(LinkId(link));
         line.clear();
         for (std::size_t i = 0; i < shape.size(); ++i) {
@@ -134,21 +135,52 @@ void paint_served(QPainter& painter, const Viewport& view, const MapScene& scene
     }
 }
 
+/// One place for each spot of the screen: the one that is worst served. The others would lie under it.
+std::vector<std::uint32_t> thinned(const Viewport& view, const MapScene& scene, const PlanAnswer& answer, const MapStyle& style, const std::vector<std::uint32_t>& found, bool served, double spot) {
+    const auto& places = answer.outcome.places;
+    std::vector<std::uint32_t> out;
+    for (const auto i : found)
+        if (places[i].served() == served) out.push_back(i);
+    // Spots are fixed in the world, so that tiles agree.
+    struct Spot {
+        std::int64_t cell;
+        double worst;
+        std::uint32_t place;
+    };
+    std::vector<Spot> spots;
+    const double metres = spot / view.pixels_per_metre;
+    for (const auto i : out) {
+        const QPointF at = scene.place(i);
+        const auto x = static_cast<std::int64_t>(std::floor(at.x() / metres)), y = static_cast<std::int64_t>(std::floor(at.y() / metres));
+        const bool within = is_within(places[i], style.limit);
+        if (served && !style.shows(within ? Layer::within : Layer::beyond)) continue;
+        spots.push_back({(x << 32) ^ (y & 0xffffffff), served ? share_of_limit(places[i], style.limit) : static_cast<double>(places[i].status), i});
+    }
+    std::sort(spots.begin(), spots.end(), [](const Spot& a, const Spot& b) { return std::tuple(a.cell, -a.worst, a.place) < std::tuple(b.cell, -b.worst, b.place); });
+    out.clear();
+    for (std::size_t i = 0; i < spots.size(); ++i)
+        if (i == 0 || spots[i].cell != spots[i - 1].cell) out.push_back(spots[i].place);
+    std::sort(out.begin(), out.end());
+    return out;
+}
+
 void paint_unserved(QPainter& painter, const Viewport& view, const MapScene& scene, const PlanAnswer& answer, const std::vector<std::uint32_t>& found) {
     const double radius = std::max(4.0, dot_radius(view.pixels_per_metre) + 1.5);
     for (const std::uint32_t i : found)
         if (const auto status = answer.outcome.places[i].status; status != service::Status::served) paint_unserved_mark(painter, view.to_screen(scene.place(i)), radius, status);
 }
 
+}  // namespace
+
 void paint_picked(QPainter& painter, const Viewport& view, const MapScene& scene, const std::vector<std::uint32_t>& picked) {
     const double radius = dot_radius(view.pixels_per_metre) + 2.2;
     painter.setPen(QPen(theme::kAccent, 1.8));
     painter.setBrush(Qt::NoBrush);
+    if (!scene.demand()) return;
+    const QRectF sight = QRectF({0, 0}, view.size).adjusted(-radius, -radius, radius, radius);
     for (const std::uint32_t i : picked)
-        if (i < scene.demand()->count() && scene.has_place(i)) painter.drawEllipse(view.to_screen(scene.place(i)), radius, radius);
+        if (i < scene.demand()->count() && scene.has_place(i) && sight.contains(view.to_screen(scene.place(i)))) painter.drawEllipse(view.to_screen(scene.place(i)), radius, radius);
 }
-
-}  // namespace
 
 double share_of_limit(const service::PlaceOutcome& place, const Amount& limit) {
     const bool time = std::holds_alternative<Millis>(limit);
@@ -188,7 +220,8 @@ void paint_ground(QPainter& painter, const Viewport& view, const MapScene& scene
     if (scene.network() && style.shows(Layer::roads)) paint_roads(painter, view, scene);
     if (!scene.demand()) return;
     std::vector<std::uint32_t> found;
-    scene.places_in(view.world_rect().adjusted(-100, -100, 100, 100), found);
+    const double margin = 16 / view.pixels_per_metre;
+    scene.places_in(view.world_rect().adjusted(-margin, -margin, margin, margin), found);
     std::sort(found.begin(), found.end());
     const bool fits = answer && answer->outcome.places.size() == scene.demand()->places.size();
     if (!fits) {
@@ -197,10 +230,11 @@ void paint_ground(QPainter& painter, const Viewport& view, const MapScene& scene
         return;
     }
     if (style.stale) painter.setOpacity(0.4);
-    paint_served(painter, view, scene, *answer, style, found);
-    if (style.shows(Layer::unserved)) paint_unserved(painter, view, scene, *answer, found);
+    const double dot = 2 * dot_radius(view.pixels_per_metre);
+    const auto kept = [&](bool served, double spot) { return keeps_vectors(painter) ? found : thinned(view, scene, *answer, style, found, served, spot); };
+    paint_served(painter, view, scene, *answer, style, kept(true, 0.5 * dot));
+    if (style.shows(Layer::unserved)) paint_unserved(painter, view, scene, *answer, kept(false, 5));
     painter.setOpacity(1);
-    paint_picked(painter, view, scene, style.picked);
 }
 
 void paint_site_mark(QPainter& painter, QPointF at, double r, places::SiteState state, bool in_use, const QColor& colour) {

@@ -29,8 +29,11 @@ struct MapStyle {
     [[nodiscard]] bool shows(Layer l) const { return !hidden.contains(l); }
 };
 
-/// Roads and demand places: everything that does not follow the mouse. Slow enough to be done off the interface thread.
+/// Roads and demand places: everything that does not follow the mouse. Slow enough to be done off the interface thread. Of dots that would cover one another the worst stands for all.
 void paint_ground(QPainter& painter, const Viewport& view, const MapScene& scene, const PlanAnswer* answer, const MapStyle& style);
+
+/// Rings around the demand places that are picked. Drawn live.
+void paint_picked(QPainter& painter, const Viewport& view, const MapScene& scene, const std::vector<std::uint32_t>& picked);
 
 /// Sites with their names. Few and quick: drawn live.
 void paint_sites(QPainter& painter, const Viewport& view, const FlatWorld& world, const std::vector<service::SiteOutcome>& sites, const MapStyle& style);

@@ -1,5 +1,7 @@
 #include "desktop/map/map_scene.h"
 
+#include <cmath>
+
 namespace otoro::desktop {
 namespace {
 
@@ -39,7 +41,21 @@ std::shared_ptr<const MapScene> MapScene::make(std::shared_ptr<const roads::Netw
 
     if (network) {
         scene->weights_.resize(network->link_count());
-        for (std::uint32_t i = 0; i < network->link_count(); ++i) scene->weights_[i] = weight_of(network->attributes(LinkId(i)));
+        for (std::uint32_t i = 0; i < network->link_count(); ++i) {
+            scene->weights_[i] = weight_of(network->attributes(LinkId(i)));
+            const auto w = scene->weights_[i];
+            if (w == RoadWeight::major || w == RoadWeight::middle || w == RoadWeight::ferry) scene->main_links_.push_back(i);
+        }
+        // Minor roads from where a window full of them is still a few ten thousand, not a grey sheet.
+        constexpr double kWindow = 1280.0 * 800, kRoadsInIt = 40'000, kAlways = 0.012;
+        const double area = std::max(1.0, scene->extent_.width() * scene->extent_.height());
+        scene->minor_from_ = std::max(kAlways, std::sqrt(kWindow / area * network->link_count() / kRoadsInIt));
+        scene->paths_from_ = std::max(0.02, scene->minor_from_);
+        scene->main_index_ = std::make_unique<geo::BoxIndex>(static_cast<std::uint32_t>(scene->main_links_.size()), [&](std::uint32_t i) {
+            geo::Box b;
+            for (const auto& p : network->shape(LinkId(scene->main_links_[i]))) b.add(p);
+            return b;
+        });
     }
     if (demand) {
         scene->places_.resize(demand->count());
@@ -69,6 +85,18 @@ geo::Box box_of(const FlatWorld& world, const QRectF& area) {
 void MapScene::links_in(const QRectF& area, std::vector<std::uint32_t>& found) const {
     found.clear();
     if (network_) network_->links_touching(box_of(world_, area), found);
+}
+
+void MapScene::links_in(const QRectF& area, double pixels_per_metre, std::vector<std::uint32_t>& found) const {
+    found.clear();
+    if (!network_) return;
+    if (pixels_per_metre < minor_from_) {
+        main_index_->touching(box_of(world_, area), found);
+        for (auto& i : found) i = main_links_[i];
+        return;
+    }
+    network_->links_touching(box_of(world_, area), found);
+    if (pixels_per_metre < paths_from_) std::erase_if(found, [&](std::uint32_t i) { return weights_[i] == RoadWeight::path; });
 }
 
 void MapScene::places_in(const QRectF& area, std::vector<std::uint32_t>& found) const {

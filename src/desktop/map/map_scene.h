@@ -32,8 +32,11 @@ public:
     /// Where a demand place is drawn. \pre it has a position
     [[nodiscard]] QPointF place(std::uint32_t demand) const { return places_[demand]; }
     [[nodiscard]] bool has_place(std::uint32_t demand) const { return demand_->places[demand].position.has_value(); }
-    /// Numbers of links, and of demand places, that touch a rectangle of the world; cleared first.
+    /// Numbers of links that touch a rectangle of the world and are worth drawing at this scale; cleared first. Of a county seen whole these are its main roads, which have an index of their own.
+    void links_in(const QRectF& area, double pixels_per_metre, std::vector<std::uint32_t>& found) const;
+    /// All that touch it.
     void links_in(const QRectF& area, std::vector<std::uint32_t>& found) const;
+    /// Numbers of demand places in a rectangle of the world; cleared first.
     void places_in(const QRectF& area, std::vector<std::uint32_t>& found) const;
 
 private:
@@ -45,6 +48,9 @@ private:
     std::vector<RoadWeight> weights_;
     std::vector<QPointF> places_;
     std::unique_ptr<geo::BoxIndex> place_index_;
+    double minor_from_ = 0, paths_from_ = 0;  ///< px a metre from which these roads are drawn
+    std::vector<std::uint32_t> main_links_;
+    std::unique_ptr<geo::BoxIndex> main_index_;
 };
 
 }  // namespace otoro::desktop

@@ -14,7 +14,7 @@
 
 namespace otoro::desktop {
 namespace {
-constexpr double kMargin = 1.5;          // how much larger than the view the ground is drawn
+constexpr std::uint32_t kLargeScene = 60'000;  // roads and places together: made off the interface thread
 constexpr double kSiteReach = 11;        // px
 constexpr double kPlaceReach = 6;        // px
 constexpr double kRoadReach = 5;         // px
@@ -32,7 +32,7 @@ QString describe_reading(const service::SpotReading& r, const service::Outcome& 
 }
 }  // namespace
 
-MapView::MapView(Session& session, QWidget* parent) : QWidget(parent), session_(session), renderer_(this) {
+MapView::MapView(Session& session, QWidget* parent) : QWidget(parent), session_(session), tiles_(this) {
     setMouseTracking(true);
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName(tr("Map of the answer"));
@@ -41,11 +41,7 @@ MapView::MapView(Session& session, QWidget* parent) : QWidget(parent), session_(
     hover_.setSingleShot(true);
     hover_.setInterval(12);
     connect(&hover_, &QTimer::timeout, this, [this] { read_at(last_at_); });
-    connect(&renderer_, &MapRenderer::drawn_picture, this, [this](const GroundPicture& picture, quint64 number) {
-        picture_ = picture;
-        shown_number_ = number;
-        update();
-    });
+    connect(&tiles_, &MapTiles::changed, this, qOverload<>(&MapView::update));
     connect(&session_, &Session::study_replaced, this, [this] { fitted_ = false; });
     connect(&session_, &Session::data_changed, this, &MapView::rebuild_scene);
     connect(&session_, &Session::question_changed, this, &MapView::rebuild_scene);
@@ -61,16 +57,40 @@ void MapView::rebuild_scene() {
     const auto network = study.roads ? study.roads->network : nullptr;
     const auto set = demand ? demand->set : nullptr;
     const auto water = study.water ? study.water->areas : nullptr;
-    if (!scene_ || scene_->network() != network.get() || scene_->demand() != set.get() || scene_->water() != water.get()) {
-        const bool had_something = scene_ && (scene_->network() || scene_->demand());
-        const bool has_something = network || set;
-        const geo::LonLat centre = scene_ ? scene_->world().place(view_.centre) : geo::LonLat{};
-        scene_ = MapScene::make(network, set, water);
-        if (!fitted_ || !had_something) fit();
-        else view_.centre = scene_->world().flat(centre);
-        fitted_ = has_something;
-        clear_reading();
+    if (!scene_is_current()) {
+        const std::uint32_t size = (network ? network->link_count() : 0) + (set ? set->count() : 0);
+        building_ = ++scenes_;
+        if (size < kLargeScene) {
+            take_scene(MapScene::make(network, set, water));
+        } else {
+            // What is there stays until the new one is ready.
+            QThreadPool::globalInstance()->start([guard = QPointer(this), number = building_, network, set, water] {
+                auto scene = MapScene::make(network, set, water);
+                QMetaObject::invokeMethod(qApp, [guard, number, scene = std::move(scene)] {
+                    if (guard && guard->building_ == number) guard->take_scene(scene);
+                });
+            });
+        }
     }
+    follow_session();
+}
+
+bool MapView::scene_is_current() const {
+    const auto& study = session_.study();
+    const auto* demand = study.find_demand(session_.question().demand);
+    return scene_ && scene_->network() == (study.roads ? study.roads->network.get() : nullptr) && scene_->demand() == (demand ? demand->set.get() : nullptr) && scene_->water() == (study.water ? study.water->areas.get() : nullptr);
+}
+
+void MapView::take_scene(std::shared_ptr<const MapScene> scene) {
+    building_ = 0;
+    const bool had_something = scene_ && (scene_->network() || scene_->demand());
+    const bool has_something = scene->network() || scene->demand();
+    const geo::LonLat centre = scene_ ? scene_->world().place(view_.centre) : geo::LonLat{};
+    scene_ = std::move(scene);
+    if (!fitted_ || !had_something) fit();
+    else view_.centre = scene_->world().flat(centre);
+    fitted_ = has_something;
+    clear_reading();
     follow_session();
 }
 
@@ -86,8 +106,10 @@ void MapView::follow_session() {
 
 void MapView::wish() {
     if (!scene_ || width() < 2 || height() < 2) return;
-    ++wished_;
-    renderer_.draw({view_.widened(kMargin), devicePixelRatioF(), scene_, session_.answer(), style_});
+    const auto answer = session_.answer();
+    const bool fits = answer && scene_->demand() == answer->ready->inputs.demand.get();
+    tiles_.set_content(scene_, fits ? answer : nullptr, style_);
+    tiles_.look_at(view_, devicePixelRatioF());
 }
 
 void MapView::set_look(Look look) {
@@ -177,7 +199,7 @@ std::optional<SiteIndex> MapView::site_at(QPointF at) const {
 }
 
 std::optional<std::uint32_t> MapView::place_at(QPointF at) const {
-    if (!scene_ || !scene_->demand()) return std::nullopt;
+    if (!scene_ || !scene_->demand() || !scene_is_current()) return std::nullopt;
     const double reach = kPlaceReach / view_.pixels_per_metre;
     const QPointF world = view_.to_world(at);
     std::vector<std::uint32_t> found;
@@ -203,7 +225,7 @@ void MapView::clear_reading() {
 void MapView::read_at(QPointF at) {
     clear_reading();
     const auto answer = session_.answer();
-    if (answer && session_.up_to_date() && scene_) {
+    if (answer && session_.up_to_date() && scene_ && scene_is_current()) {
         const auto site = site_at(at);
         const auto place = site ? std::nullopt : place_at(at);
         if (site) {
@@ -231,18 +253,10 @@ void MapView::read_at(QPointF at) {
 void MapView::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     painter.fillRect(rect(), theme::kPaper);
-    if (!picture_.image.isNull()) {
-        const double scale = view_.pixels_per_metre / picture_.view.pixels_per_metre;
-        const QPointF corner = view_.to_screen(picture_.view.to_world({0, 0}));
-        if (std::abs(scale - 1) < 1e-9) {
-            painter.drawImage(QPointF(std::round(corner.x()), std::round(corner.y())), picture_.image);
-        } else {
-            painter.setRenderHint(QPainter::SmoothPixmapTransform);
-            painter.drawImage(QRectF(corner, picture_.view.size * scale), picture_.image);
-        }
-    }
+    tiles_.paint(painter, view_);
     if (!scene_ || (!scene_->network() && !scene_->demand())) return paint_empty(painter);
     paint_closures(painter, view_, scene_->world(), session_.plan().closures);
+    if (scene_is_current()) paint_picked(painter, view_, *scene_, style_.picked);
     paint_route(painter, view_, scene_->world(), route_);
     paint_marks(painter);
     paint_drawing(painter);
@@ -259,7 +273,7 @@ void MapView::paintEvent(QPaintEvent*) {
 void MapView::paint_empty(QPainter& painter) const {
     painter.setFont(theme::type(1.2));
     painter.setPen(theme::kSoftInk);
-    painter.drawText(rect(), Qt::AlignCenter | Qt::TextWordWrap, tr("No roads or places yet.\nDrop a file of roads here, or bring one in on the Data page."));
+    painter.drawText(rect(), Qt::AlignCenter | Qt::TextWordWrap, building_ != 0 ? tr("The map is being drawn.") : tr("No roads or places yet.\nDrop a file of roads here, or bring one in on the Data page."));
 }
 
 void MapView::paint_readout(QPainter& painter) const {
@@ -309,7 +323,7 @@ void MapView::finish_drawing() {
 }
 
 std::optional<LinkId> MapView::road_near(QPointF at) const {
-    if (!scene_ || !scene_->network()) return std::nullopt;
+    if (!scene_ || !scene_->network() || !scene_is_current()) return std::nullopt;
     return service::road_at(*scene_->network(), place_of(at), Millimetres::from_metres(kRoadReach / view_.pixels_per_metre));
 }
 
@@ -476,6 +490,7 @@ void MapView::paint_whole(QPainter& painter, const QSizeF& size) const {
     view.pixels_per_metre = view_.pixels_per_metre * size.width() / std::max(1.0, view_.size.width());
     const auto answer = session_.answer();
     paint_ground(painter, view, *scene_, answer.get(), style_);
+    paint_picked(painter, view, *scene_, style_.picked);
     paint_closures(painter, view, scene_->world(), session_.plan().closures);
     paint_sites(painter, view, scene_->world(), sites_now(), style_);
     paint_scale_bar(painter, view);

@@ -4,7 +4,7 @@
 #include <QTimer>
 #include <QWidget>
 
-#include "desktop/map/map_renderer.h"
+#include "desktop/map/map_tiles.h"
 #include "desktop/models/session.h"
 
 namespace otoro::desktop {
@@ -36,7 +36,8 @@ public:
     /// Reads out what is under a point of the widget, as the mouse does.
     void read_at(QPointF at);
     /// Whether the picture shown is of the current view and answer.
-    [[nodiscard]] bool settled() const { return wished_ == shown_number_; }
+    [[nodiscard]] bool settled() const { return building_ == 0 && tiles_.settled(); }
+    [[nodiscard]] const MapTiles& tiles() const { return tiles_; }
 
     /// What a finding points at: drawn until something else is shown, or Esc is pressed.
     void set_marks(std::vector<geo::LonLat> marks);
@@ -69,6 +70,9 @@ protected:
 
 private:
     void rebuild_scene();
+    void take_scene(std::shared_ptr<const MapScene> scene);
+    /// Whether what is drawn is what the study has now; while a large scene is made it is not.
+    [[nodiscard]] bool scene_is_current() const;
     void follow_session();
     void wish();
     void pick(QPointF at, bool more);
@@ -88,9 +92,9 @@ private:
     Viewport view_;
     bool fitted_ = false;
     MapStyle style_;
-    MapRenderer renderer_;
-    GroundPicture picture_;
-    quint64 wished_ = 0, shown_number_ = 0;
+    MapTiles tiles_;
+    quint64 building_ = 0;  ///< the number of the scene being made, or 0
+    quint64 scenes_ = 0;
 
     QPointF pressed_at_, last_at_;
     bool pressed_ = false;

@@ -18,6 +18,8 @@ public:
     [[nodiscard]] QPointF flat(geo::LonLat p) const { return {(p.lon - origin_.lon) * scale_.east, (origin_.lat - p.lat) * scale_.north}; }
     [[nodiscard]] geo::LonLat place(QPointF p) const { return {origin_.lon + p.x() / scale_.east, origin_.lat - p.y() / scale_.north}; }
 
+    bool operator==(const FlatWorld& o) const { return origin_ == o.origin_; }
+
 private:
     geo::LonLat origin_{0, 0};
     geo::MetresPerDegree scale_ = geo::MetresPerDegree::at_latitude(0);

@@ -1,0 +1,209 @@
+#include "desktop/map/map_tiles.h"
+
+#include <cmath>
+
+namespace otoro::desktop {
+namespace {
+constexpr int kRing = 1;               // tiles drawn ahead on every side
+constexpr qsizetype kMostKept = 500;   // 128 MB at one pixel a point
+constexpr double kWholeSide = 1024;    // points of the picture of the whole study
+
+/// The same picture, whatever is picked: that is painted live.
+bool same_ground(const MapStyle& a, const MapStyle& b) { return a.look == b.look && a.hidden == b.hidden && a.limit == b.limit && a.stale == b.stale; }
+}  // namespace
+
+MapTiles::MapTiles(QObject* parent) : QObject(parent) {
+    const unsigned threads = std::clamp(std::thread::hardware_concurrency(), 2U, 4U) - 1;  // one is for the window
+    for (unsigned i = 0; i < threads; ++i) threads_.emplace_back([this](const std::stop_token& ending) { draw_loop(ending); });
+}
+
+MapTiles::~MapTiles() {
+    for (auto& t : threads_) t.request_stop();
+    wake_.notify_all();
+    threads_.clear();
+}
+
+void MapTiles::set_content(std::shared_ptr<const MapScene> scene, PlanAnswerPtr answer, const MapStyle& style) {
+    if (scene == scene_ && answer == answer_ && same_ground(style, style_)) return;
+    if (scene != scene_ && (!scene_ || !scene || scene->world() != scene_->world())) {  // another world: what was drawn is nowhere
+        kept_.clear();
+        whole_ = {};
+        before_scale_ = 0;
+    }
+    scene_ = std::move(scene);
+    answer_ = std::move(answer);
+    style_ = style;
+    ++version_;
+    ask();
+}
+
+void MapTiles::look_at(const Viewport& view, double device_pixel_ratio) {
+    if (view == view_ && device_pixel_ratio == ratio_) return;
+    if (device_pixel_ratio != ratio_) {
+        ratio_ = device_pixel_ratio;
+        ++version_;
+    }
+    view_ = view;
+    ask();
+}
+
+Viewport MapTiles::view_of(const Key& key) {
+    const double metres = kSide / key.scale;
+    return {{(key.x + 0.5) * metres, (key.y + 0.5) * metres}, key.scale, {kSide, kSide}};
+}
+
+MapTiles::Range MapTiles::in_sight(const Viewport& view, int ring) {
+    const QRectF world = view.world_rect();
+    const double metres = kSide / view.pixels_per_metre;
+    const auto tile = [&](double at) { return static_cast<int>(std::floor(at / metres)); };
+    return {tile(world.left()) - ring, tile(world.top()) - ring, tile(world.right()) + ring, tile(world.bottom()) + ring};
+}
+
+bool MapTiles::complete(const Viewport& view, quint64 version) const {
+    const Range r = in_sight(view, 0);
+    for (int y = r.top; y <= r.bottom; ++y)
+        for (int x = r.left; x <= r.right; ++x)
+            if (!kept_.contains({view.pixels_per_metre, x, y, version})) return false;
+    return true;
+}
+
+void MapTiles::ask() {
+    if (!scene_) return;
+    const auto content = std::make_shared<const Content>(Content{scene_, answer_, style_, ratio_, version_});
+    const Range sight = in_sight(view_, 0), around = in_sight(view_, kRing);
+    const double middle_x = (sight.left + sight.right) / 2.0, middle_y = (sight.top + sight.bottom) / 2.0;
+    std::vector<std::pair<double, Key>> wanted;
+    for (int y = around.top; y <= around.bottom; ++y)
+        for (int x = around.left; x <= around.right; ++x) {
+            const Key key{view_.pixels_per_metre, x, y, version_};
+            if (kept_.contains(key)) continue;
+            const bool seen = x >= sight.left && x <= sight.right && y >= sight.top && y <= sight.bottom;
+            wanted.emplace_back(std::hypot(x - middle_x, y - middle_y) + (seen ? 0 : 1000), key);
+        }
+    std::sort(wanted.begin(), wanted.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+    const std::lock_guard lock(mutex_);
+    jobs_.clear();
+    bool whole_asked = whole_version_ == version_;
+    for (const auto& [distance, key] : wanted) {
+        if (distance >= 1000 && !whole_asked) {  // after what is in sight
+            jobs_.push_back({content, {}, true});
+            whole_asked = true;
+        }
+        if (std::find(under_way_.begin(), under_way_.end(), key) == under_way_.end()) jobs_.push_back({content, key, false});
+    }
+    if (!whole_asked) jobs_.push_back({content, {}, true});
+    // With nothing at all to show yet, the whole comes first.
+    if (whole_.isNull() && !jobs_.empty() && whole_version_ != version_) {
+        const auto whole = std::find_if(jobs_.begin(), jobs_.end(), [](const Job& j) { return j.whole; });
+        if (whole != jobs_.end()) std::rotate(jobs_.begin(), whole, whole + 1);
+    }
+    wake_.notify_all();
+}
+
+QImage MapTiles::draw(const Content& content, const Viewport& view) {
+    QImage image((view.size * content.device_pixel_ratio).toSize(), QImage::Format_RGB32);
+    image.setDevicePixelRatio(content.device_pixel_ratio);
+    QPainter painter(&image);
+    paint_ground(painter, view, *content.scene, content.answer.get(), content.style);
+    return image;
+}
+
+void MapTiles::draw_loop(const std::stop_token& ending) {
+    while (!ending.stop_requested()) {
+        Job job;
+        {
+            std::unique_lock lock(mutex_);
+            if (!wake_.wait(lock, ending, [this] { return !jobs_.empty(); })) return;
+            job = std::move(jobs_.front());
+            jobs_.pop_front();
+            if (!job.whole) under_way_.push_back(job.key);
+        }
+        Viewport view;
+        if (job.whole) {
+            const QRectF all = job.content->scene->extent();
+            const double scale = kWholeSide / std::max({all.width(), all.height(), 1.0});
+            view = {all.center(), scale, QSizeF(std::max(1.0, all.width() * scale), std::max(1.0, all.height() * scale))};
+        } else {
+            view = view_of(job.key);
+        }
+        const QImage image = draw(*job.content, view);
+        job.key.version = job.content->version;
+        {
+            const std::lock_guard lock(mutex_);
+            std::erase(under_way_, job.key);
+        }
+        QMetaObject::invokeMethod(this, [this, key = job.key, image, whole = job.whole, world = view.world_rect()] { take(key, image, whole, world); }, Qt::QueuedConnection);
+    }
+}
+
+void MapTiles::take(const Key& key, const QImage& image, bool whole, QRectF whole_world) {
+    ++drawn_;
+    if (whole) {
+        whole_ = image;
+        whole_world_ = whole_world;
+        whole_version_ = key.version;
+    } else {
+        kept_.insert(key, {image, ++clock_});
+        forget_old();
+    }
+    emit changed();
+}
+
+void MapTiles::forget_old() {
+    if (kept_.size() <= kMostKept) return;
+    std::vector<quint64> used;
+    for (const Kept& k : std::as_const(kept_)) used.push_back(k.used);
+    const auto middle = used.begin() + static_cast<std::ptrdiff_t>(used.size() / 4);
+    std::nth_element(used.begin(), middle, used.end());
+    const quint64 oldest = *middle;
+    kept_.removeIf([&](const auto& at) { return at.value().used < oldest; });
+}
+
+void MapTiles::paint_layer(QPainter& painter, const Viewport& view, double scale, quint64 version) {
+    const double factor = view.pixels_per_metre / scale;
+    Viewport at_scale{view.centre, scale, view.size / factor};
+    const Range r = in_sight(at_scale, 0);
+    const QPointF origin = view.to_screen({0, 0});
+    // Whole points, and the same for all, so that there are no seams.
+    const bool exact = std::abs(factor - 1) < 1e-9;
+    const QPointF corner = exact ? QPointF(std::round(origin.x()), std::round(origin.y())) : origin;
+    const auto edge = [&](int n) { return exact ? n * static_cast<double>(kSide) : std::round(n * kSide * factor); };
+    for (int y = r.top; y <= r.bottom; ++y)
+        for (int x = r.left; x <= r.right; ++x) {
+            const auto tile = kept_.find({scale, x, y, version});
+            if (tile == kept_.end()) continue;
+            tile->used = ++clock_;
+            const QPointF at = corner + QPointF(edge(x), edge(y));
+            if (exact) painter.drawImage(at, tile->image);
+            else painter.drawImage(QRectF(at, corner + QPointF(edge(x + 1), edge(y + 1))), tile->image);
+        }
+}
+
+void MapTiles::paint(QPainter& painter, const Viewport& view) {
+    if (!scene_) return;
+    const double scale = view.pixels_per_metre;
+    if (complete(view, version_)) {
+        shown_ = version_;
+        before_scale_ = scale;
+        before_version_ = version_;
+        return paint_layer(painter, view, scale, version_);
+    }
+    painter.setRenderHint(QPainter::SmoothPixmapTransform);
+    if (!whole_.isNull()) {
+        const QPointF a = view.to_screen(whole_world_.topLeft()), b = view.to_screen(whole_world_.bottomRight());
+        painter.drawImage(QRectF(a, b), whole_);
+    }
+    if (before_scale_ > 0 && before_scale_ != scale) paint_layer(painter, view, before_scale_, before_version_);
+    paint_layer(painter, view, scale, shown_);
+    // Tiles of the latest content, unless some in sight still show the one before.
+    const Range r = in_sight(view, 0);
+    bool mixed = false;
+    for (int y = r.top; y <= r.bottom && !mixed; ++y)
+        for (int x = r.left; x <= r.right && !mixed; ++x) mixed = shown_ != version_ && kept_.contains({scale, x, y, shown_});
+    if (!mixed) {
+        shown_ = version_;
+        paint_layer(painter, view, scale, version_);
+    }
+}
+
+}  // namespace otoro::desktop
