@@ -135,7 +135,7 @@ void paint_served(QPainter& painter, const Viewport& view, const MapScene& scene
     }
 }
 
-/// One place for each spot of the screen: the one that is worst served. The others would lie under it.
+/// One place for each spot of the screen, for those that would lie on one another: the one that nine in ten of them are no worse than. Where there are fewer than ten it is the worst.
 std::vector<std::uint32_t> thinned(const Viewport& view, const MapScene& scene, const PlanAnswer& answer, const MapStyle& style, const std::vector<std::uint32_t>& found, bool served, double spot) {
     const auto& places = answer.outcome.places;
     std::vector<std::uint32_t> out;
@@ -158,8 +158,10 @@ std::vector<std::uint32_t> thinned(const Viewport& view, const MapScene& scene, 
     }
     std::sort(spots.begin(), spots.end(), [](const Spot& a, const Spot& b) { return std::tuple(a.cell, -a.worst, a.place) < std::tuple(b.cell, -b.worst, b.place); });
     out.clear();
-    for (std::size_t i = 0; i < spots.size(); ++i)
-        if (i == 0 || spots[i].cell != spots[i - 1].cell) out.push_back(spots[i].place);
+    for (std::size_t begin = 0, end = 0; begin < spots.size(); begin = end) {
+        while (end < spots.size() && spots[end].cell == spots[begin].cell) ++end;
+        out.push_back(spots[begin + (end - begin) / 10].place);  // worst first
+    }
     std::sort(out.begin(), out.end());
     return out;
 }
@@ -171,6 +173,12 @@ void paint_unserved(QPainter& painter, const Viewport& view, const MapScene& sce
 }
 
 }  // namespace
+
+void paint_veil(QPainter& painter, const Viewport& view) {
+    QColor paper = theme::kPaper;
+    paper.setAlpha(150);
+    painter.fillRect(QRectF({0, 0}, view.size), paper);
+}
 
 void paint_picked(QPainter& painter, const Viewport& view, const MapScene& scene, const std::vector<std::uint32_t>& picked) {
     const double radius = dot_radius(view.pixels_per_metre) + 2.2;
@@ -229,12 +237,10 @@ void paint_ground(QPainter& painter, const Viewport& view, const MapScene& scene
         for (const auto i : found) stamp.at(painter, view.to_screen(scene.place(i)), keeps_vectors(painter));
         return;
     }
-    if (style.stale) painter.setOpacity(0.4);
     const double dot = 2 * dot_radius(view.pixels_per_metre);
     const auto kept = [&](bool served, double spot) { return keeps_vectors(painter) ? found : thinned(view, scene, *answer, style, found, served, spot); };
     paint_served(painter, view, scene, *answer, style, kept(true, 0.5 * dot));
     if (style.shows(Layer::unserved)) paint_unserved(painter, view, scene, *answer, kept(false, 5));
-    painter.setOpacity(1);
 }
 
 void paint_site_mark(QPainter& painter, QPointF at, double r, places::SiteState state, bool in_use, const QColor& colour) {

@@ -23,14 +23,17 @@ struct MapStyle {
     Look look = Look::time;
     std::set<Layer> hidden;
     Amount limit = Millis::minutes(8);  ///< where the ramp turns
-    bool stale = false;                 ///< the answer is out of date: drawn faint
+    bool stale = false;                 ///< the answer is out of date: a veil lies over the ground
     std::vector<std::uint32_t> picked;  ///< demand places that stand out, ascending
     std::optional<SiteIndex> picked_site;
     [[nodiscard]] bool shows(Layer l) const { return !hidden.contains(l); }
 };
 
-/// Roads and demand places: everything that does not follow the mouse. Slow enough to be done off the interface thread. Of dots that would cover one another the worst stands for all.
+/// Roads and demand places: everything that does not follow the mouse. Slow enough to be done off the interface thread. Of dots that would cover one another one stands for all, which nine in ten of them are no worse than.
 void paint_ground(QPainter& painter, const Viewport& view, const MapScene& scene, const PlanAnswer* answer, const MapStyle& style);
+
+/// A veil over an answer that is out of date. Drawn live.
+void paint_veil(QPainter& painter, const Viewport& view);
 
 /// Rings around the demand places that are picked. Drawn live.
 void paint_picked(QPainter& painter, const Viewport& view, const MapScene& scene, const std::vector<std::uint32_t>& picked);

@@ -8,8 +8,8 @@ constexpr int kRing = 1;               // tiles drawn ahead on every side
 constexpr qsizetype kMostKept = 500;   // 128 MB at one pixel a point
 constexpr double kWholeSide = 1024;    // points of the picture of the whole study
 
-/// The same picture, whatever is picked: that is painted live.
-bool same_ground(const MapStyle& a, const MapStyle& b) { return a.look == b.look && a.hidden == b.hidden && a.limit == b.limit && a.stale == b.stale; }
+/// The same picture, whatever is picked or out of date: that is painted live.
+bool same_ground(const MapStyle& a, const MapStyle& b) { return a.look == b.look && a.hidden == b.hidden && a.limit == b.limit; }
 }  // namespace
 
 MapTiles::MapTiles(QObject* parent) : QObject(parent) {
@@ -159,51 +159,58 @@ void MapTiles::forget_old() {
     kept_.removeIf([&](const auto& at) { return at.value().used < oldest; });
 }
 
-void MapTiles::paint_layer(QPainter& painter, const Viewport& view, double scale, quint64 version) {
+QRegion MapTiles::paint_layer(QPainter& painter, const Viewport& view, double scale, quint64 version, const QRegion& where) {
     const double factor = view.pixels_per_metre / scale;
-    Viewport at_scale{view.centre, scale, view.size / factor};
+    const Viewport at_scale{view.centre, scale, view.size / factor};
     const Range r = in_sight(at_scale, 0);
     const QPointF origin = view.to_screen({0, 0});
     // Whole points, and the same for all, so that there are no seams.
     const bool exact = std::abs(factor - 1) < 1e-9;
-    const QPointF corner = exact ? QPointF(std::round(origin.x()), std::round(origin.y())) : origin;
-    const auto edge = [&](int n) { return exact ? n * static_cast<double>(kSide) : std::round(n * kSide * factor); };
+    const QPoint corner = origin.toPoint();
+    const auto edge = [&](int n) { return exact ? n * kSide : static_cast<int>(std::lround(n * kSide * factor)); };
+    QRegion left = where;
+    painter.setClipRegion(where);
     for (int y = r.top; y <= r.bottom; ++y)
         for (int x = r.left; x <= r.right; ++x) {
+            const QRect on_screen(corner + QPoint(edge(x), edge(y)), corner + QPoint(edge(x + 1), edge(y + 1)) - QPoint(1, 1));
+            if (!where.intersects(on_screen)) continue;
             const auto tile = kept_.find({scale, x, y, version});
             if (tile == kept_.end()) continue;
             tile->used = ++clock_;
-            const QPointF at = corner + QPointF(edge(x), edge(y));
-            if (exact) painter.drawImage(at, tile->image);
-            else painter.drawImage(QRectF(at, corner + QPointF(edge(x + 1), edge(y + 1))), tile->image);
+            if (exact) painter.drawImage(on_screen.topLeft(), tile->image);
+            else painter.drawImage(on_screen, tile->image);
+            left -= on_screen;
         }
+    painter.setClipping(false);
+    return left;
 }
 
 void MapTiles::paint(QPainter& painter, const Viewport& view) {
     if (!scene_) return;
     const double scale = view.pixels_per_metre;
+    const QRegion all(QRect(QPoint(0, 0), view.size.toSize()));
     if (complete(view, version_)) {
         shown_ = version_;
         before_scale_ = scale;
         before_version_ = version_;
-        return paint_layer(painter, view, scale, version_);
+        paint_layer(painter, view, scale, version_, all);
+        return;
     }
-    painter.setRenderHint(QPainter::SmoothPixmapTransform);
-    if (!whole_.isNull()) {
-        const QPointF a = view.to_screen(whole_world_.topLeft()), b = view.to_screen(whole_world_.bottomRight());
-        painter.drawImage(QRectF(a, b), whole_);
+    // Tiles of the latest content, unless some in sight still show the one before: then those.
+    if (shown_ != version_) {
+        const Range r = in_sight(view, 0);
+        bool before = false;
+        for (int y = r.top; y <= r.bottom && !before; ++y)
+            for (int x = r.left; x <= r.right && !before; ++x) before = kept_.contains({scale, x, y, shown_});
+        if (!before) shown_ = version_;
     }
-    if (before_scale_ > 0 && before_scale_ != scale) paint_layer(painter, view, before_scale_, before_version_);
-    paint_layer(painter, view, scale, shown_);
-    // Tiles of the latest content, unless some in sight still show the one before.
-    const Range r = in_sight(view, 0);
-    bool mixed = false;
-    for (int y = r.top; y <= r.bottom && !mixed; ++y)
-        for (int x = r.left; x <= r.right && !mixed; ++x) mixed = shown_ != version_ && kept_.contains({scale, x, y, shown_});
-    if (!mixed) {
-        shown_ = version_;
-        paint_layer(painter, view, scale, version_);
-    }
+    QRegion left = paint_layer(painter, view, scale, shown_, all);
+    // Where there is none yet: the scale before, stretched, and under it the whole study.
+    if (!left.isEmpty() && before_scale_ > 0 && before_scale_ != scale) left = paint_layer(painter, view, before_scale_, before_version_, left);
+    if (left.isEmpty() || whole_.isNull()) return;
+    painter.setClipRegion(left);
+    painter.drawImage(QRectF(view.to_screen(whole_world_.topLeft()), view.to_screen(whole_world_.bottomRight())), whole_);
+    painter.setClipping(false);
 }
 
 }  // namespace otoro::desktop

@@ -7,6 +7,7 @@
 #include <QHash>
 #include <QImage>
 #include <QObject>
+#include <QRegion>
 #include <condition_variable>
 #include <deque>
 #include <mutex>
@@ -75,7 +76,8 @@ private:
     void take(const Key& key, const QImage& image, bool whole, QRectF whole_world);
     void ask();
     void forget_old();
-    void paint_layer(QPainter& painter, const Viewport& view, double scale, quint64 version);
+    /// Paints what there is of one scale and version; says where there was nothing.
+    QRegion paint_layer(QPainter& painter, const Viewport& view, double scale, quint64 version, const QRegion& where);
 
     std::shared_ptr<const MapScene> scene_;
     PlanAnswerPtr answer_;

@@ -254,6 +254,7 @@ void MapView::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     painter.fillRect(rect(), theme::kPaper);
     tiles_.paint(painter, view_);
+    if (style_.stale && session_.answer()) paint_veil(painter, view_);
     if (!scene_ || (!scene_->network() && !scene_->demand())) return paint_empty(painter);
     paint_closures(painter, view_, scene_->world(), session_.plan().closures);
     if (scene_is_current()) paint_picked(painter, view_, *scene_, style_.picked);
@@ -490,6 +491,7 @@ void MapView::paint_whole(QPainter& painter, const QSizeF& size) const {
     view.pixels_per_metre = view_.pixels_per_metre * size.width() / std::max(1.0, view_.size.width());
     const auto answer = session_.answer();
     paint_ground(painter, view, *scene_, answer.get(), style_);
+    if (style_.stale && answer) paint_veil(painter, view);
     paint_picked(painter, view, *scene_, style_.picked);
     paint_closures(painter, view, scene_->world(), session_.plan().closures);
     paint_sites(painter, view, scene_->world(), sites_now(), style_);

@@ -2,6 +2,7 @@
 
 #include <QDebug>
 
+#include "desktop/models/background.h"
 #include "files/order_file.h"
 
 namespace otoro::desktop {
@@ -104,6 +105,7 @@ void Answerer::work(const Request& request) {
 }
 
 void Answerer::prepare(const std::stop_token& ending) {
+    behind_the_window();
     std::shared_ptr<const service::Ready> done;  // what was prepared last
     std::string kept_beside;
     while (!ending.stop_requested()) {

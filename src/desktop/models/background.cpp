@@ -1,6 +1,16 @@
 #include "desktop/models/background.h"
 
+#include <sys/resource.h>
+#include <unistd.h>
+
 namespace otoro::desktop {
+
+void behind_the_window() {
+    constexpr int kNicer = 8;
+    // On Linux a thread has a priority of its own. Without the right to change it nothing is lost but smoothness.
+    (void)::setpriority(PRIO_PROCESS, static_cast<id_t>(::gettid()), kNicer);
+}
+
 
 Background::Background(QObject* parent) : QObject(parent) {
     thread_ = std::jthread([this](const std::stop_token& ending) { loop(ending); });
@@ -27,6 +37,7 @@ void Background::stop() {
 }
 
 void Background::loop(const std::stop_token& ending) {
+    behind_the_window();
     while (true) {
         Work work;
         std::stop_token stop;

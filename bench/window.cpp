@@ -1,0 +1,154 @@
+/// What a planner feels of a county in the real window: how long it holds its breath, and how quickly a moved map is painted.
+#include <fmt/format.h>
+
+#include <QApplication>
+#include <QElapsedTimer>
+#include <QMouseEvent>
+#include <QTemporaryDir>
+#include <QTimer>
+#include <QWheelEvent>
+
+#include "desktop/main_window.h"
+#include "desktop/map/map_view.h"
+#include "desktop/pages/study_page.h"
+#include "desktop/theme.h"
+#include "files/bring_in.h"
+#include "measure.h"
+
+namespace {
+using namespace otoro;
+using namespace otoro::bench;
+using namespace otoro::desktop;
+
+service::Study county(const std::string& folder) {
+    const auto layer = [&](const char* file) { return files::LayerChoice{folder + "/" + file, "", ""}; };
+    service::Study s;
+    s.name = "County";
+    s = with_roads(std::move(s), files::bring_in_roads({layer("roads.gpkg"), {}}, {}, Task()));
+    s = with_demand(std::move(s), files::bring_in_demand({layer("households.csv"), {}, {}}, "", Task()));
+    const auto& net = *s.roads->network;
+    auto sites = std::make_shared<places::SiteSet>();
+    sites->name = "posts";
+    constexpr std::uint32_t kSites = 60;
+    for (std::uint32_t i = 0; i < kSites; ++i)
+        sites->sites.push_back({fmt::format("P{}", i), "", net.position(NodeId(static_cast<std::uint32_t>(std::uint64_t{net.node_count()} * (2 * i + 1) / (2 * kSites)))),
+                                i % 6 == 5 ? places::SiteState::candidate : places::SiteState::open, std::nullopt});
+    return with_sites(std::move(s), {sites, {}});
+}
+
+/// Runs the window until something is so; says how long that took and what the longest pause between two turns of its loop was.
+struct Waited {
+    double seconds = 0, longest_pause = 0;
+};
+Waited wait_for(const std::function<bool()>& done) {
+    QElapsedTimer timer;
+    timer.start();
+    Waited w;
+    constexpr qint64 kPatienceMs = 120'000;
+    while (!done() && timer.elapsed() < kPatienceMs) {
+        const double before = static_cast<double>(timer.nsecsElapsed()) / 1e9;
+        QApplication::processEvents(QEventLoop::AllEvents, 2);
+        w.longest_pause = std::max(w.longest_pause, static_cast<double>(timer.nsecsElapsed()) / 1e9 - before);
+    }
+    w.seconds = static_cast<double>(timer.nsecsElapsed()) / 1e9;
+    return w;
+}
+
+/// Times of single frames, in seconds.
+struct Frames {
+    std::vector<double> times;
+    void say(const std::string& what) {
+        std::sort(times.begin(), times.end());
+        const double p95 = times[times.size() * 95 / 100];
+        row(what + fmt::format(", {} frames, 95 in 100", times.size()), ms(p95), fmt::format("one frame: 16 ms; middling {}, slowest {}", ms(times[times.size() / 2]), ms(times.back())), p95 / 0.016, 1.0);
+    }
+};
+
+void run(const std::string& folder, const QString& pictures) {
+    auto study = county(folder);
+    const QTemporaryDir recovery;
+    MainWindow window(recovery.path());
+    window.resize(1280, 800);
+    window.show();
+    auto& session = window.session();
+    auto& map = window.study_page().map();
+    bool prepared = false;
+    QString said;
+    QObject::connect(&session, &Session::prepared, [&] { prepared = true; });
+    fmt::print("{:<44} {:>12}   {:<40} {:>8}\n", "in the window, on the county", "figure", "against", "ratio");
+    const auto picture = [&](const char* name) {
+        if (!pictures.isEmpty()) window.grab().save(pictures + "/" + name + ".png");
+    };
+    double putting = seconds([&] { session.put(std::move(study), ""); window.show_study(); });
+    row("putting the study on the desk", ms(putting), "", 0, 0);
+    auto w = wait_for([&] { return map.settled() && map.tiles().drawn_count() > 0; });
+    row("  until the map is drawn", ms(w.seconds), fmt::format("longest pause {}", ms(w.longest_pause)), 0, 0);
+    picture("county-drawn");
+    w = wait_for([&] { return session.up_to_date(); });
+    row("  until it is answered", ms(w.seconds), fmt::format("longest pause {}", ms(w.longest_pause)), 0, 0);
+    w = wait_for([&] { return map.settled(); });
+    row("  until the answer is drawn", ms(w.seconds), fmt::format("longest pause {}", ms(w.longest_pause)), 0, 0);
+    picture("county-answered");
+
+    const auto frame = [&](Frames& frames, const std::function<void()>& act) {
+        frames.times.push_back(seconds([&] {
+            act();
+            QApplication::processEvents();
+            map.repaint();
+        }));
+    };
+    const auto pan = [&](const std::string& what) {
+        Frames frames;
+        const QPoint middle = map.rect().center();
+        const auto send = [&](QEvent::Type type, QPointF at, Qt::MouseButton button) {
+            QMouseEvent e(type, at, map.mapToGlobal(at), button, type == QEvent::MouseButtonRelease ? Qt::NoButton : Qt::LeftButton, {});
+            QApplication::sendEvent(&map, &e);
+        };
+        send(QEvent::MouseButtonPress, middle, Qt::LeftButton);
+        for (int i = 1; i <= 200; ++i) frame(frames, [&] { send(QEvent::MouseMove, middle + QPointF(3.0 * (i <= 100 ? i : 200 - i), 1.5 * i), Qt::NoButton); });
+        send(QEvent::MouseButtonRelease, middle, Qt::LeftButton);
+        frames.say(what);
+    };
+    if (!prepared) pan("panning while searches are prepared");
+    if (!prepared) {
+        w = wait_for([&] { return prepared; });
+        row("until searches are prepared", ms(w.seconds), fmt::format("longest pause {}", ms(w.longest_pause)), 0, 0);
+    }
+    map.fit();
+    for (int i = 0; i < 5; ++i) map.zoom_by(1.6, QPointF(map.rect().center()));
+    w = wait_for([&] { return map.settled(); });
+    row("five steps nearer, until drawn", ms(w.seconds), fmt::format("longest pause {}", ms(w.longest_pause)), 0, 0);
+    picture("county-near");
+    pan("panning");
+    Frames zooming;
+    for (int i = 0; i < 60; ++i) frame(zooming, [&] { map.zoom_by(i < 30 ? 1 / 1.1 : 1.1, QPointF(map.rect().center())); });
+    zooming.say("zooming");
+    picture("county-zooming");
+    w = wait_for([&] { return map.settled(); });
+    session.new_plan("One more", {{service::Change::open, "P5", {}}});
+    w = wait_for([&] { return session.up_to_date(); });
+    row("a plan, until it is answered", ms(w.seconds), fmt::format("longest pause {}", ms(w.longest_pause)), 0, 0);
+    Frames hovering;
+    for (int i = 0; i < 60; ++i) frame(hovering, [&] { map.read_at(QPointF(100 + 8 * i, 100 + 4 * i)); });
+    hovering.say("reading out a spot with its route");
+    picture("county-plan");
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    if (argc < 2) {
+        fmt::print(stderr, "usage: otoro-bench-window FOLDER_OF_COUNTY [FOLDER_FOR_PICTURES]\n");
+        return 2;
+    }
+    QApplication app(argc, argv);
+    QApplication::setApplicationName("otoro-bench-window");
+    theme::apply(app);
+    try {
+        run(argv[1], argc > 2 ? QString::fromLocal8Bit(argv[2]) : QString());
+    } catch (const std::exception& e) {
+        fmt::print(stderr, "otoro-bench-window: {}\n", e.what());
+        return 1;
+    }
+    return 0;
+}
