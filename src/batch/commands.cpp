@@ -4,8 +4,11 @@
 
 #include <CLI/CLI.hpp>
 #include <filesystem>
+#include <fstream>
+#include <locale>
 #include <map>
 #include <nlohmann/json.hpp>
+#include <sstream>
 
 #include "batch/console.h"
 #include "files/atomic_file.h"
@@ -17,8 +20,10 @@
 #include "files/write_answer.h"
 #include "geo/amounts.h"
 #include "service/findings.h"
+#include "service/itinerary.h"
 #include "service/join_report.h"
 #include "service/network_summary.h"
+#include "service/travel_table.h"
 
 namespace otoro::batch {
 namespace {
@@ -327,12 +332,13 @@ In with_rule(In in, const places::AttachRule& rule) {
     return in;
 }
 
-struct Assign {
+/// The options that say what is asked of what: everything but what is done with the answer.
+struct Asking {
     RoadOptions roads;
     FileOptions demand, sites;
     AttachOptions attaching;
     std::string travel = "drive", speed, off_road_speed, closures, measure = "time", towards = "demand", limit, standard, attach_limit = "250m";
-    std::string demand_id, site_id, weight, use = "open", out, as = "points", loads;
+    std::string demand_id, site_id, weight, use = "open";
     bool quiet = false;
 
     void add_to(CLI::App& app) {
@@ -353,9 +359,6 @@ struct Assign {
         app.add_option("--site-id", site_id, "field of the sites' id ('id')")->type_name("FIELD");
         app.add_option("--weight", weight, "field that says how much each place counts (found by name)")->type_name("FIELD");
         app.add_option("--use", use, "which sites may serve")->check(CLI::IsMember({"open", "open+candidate"}))->capture_default_str();
-        app.add_option("--out", out, "where the answer goes: .csv, .gpkg or .geojson")->required()->type_name("FILE");
-        app.add_option("--as", as, "in .gpkg and .geojson: places as points, or lines from place to site")->check(CLI::IsMember({"points", "lines"}))->capture_default_str();
-        app.add_option("--loads", loads, "also write one row a site, as CSV")->type_name("FILE");
         app.add_flag("--quiet", quiet, "no progress, no remarks");
     }
 
@@ -374,6 +377,24 @@ struct Assign {
         return q;
     }
 
+    struct Ready {
+        std::shared_ptr<const service::Ready> ready;
+        service::Plan plan;
+    };
+    /// Reads everything and makes the question ready.
+    Ready bring_in(Console& console, const Task& task) const;
+};
+
+struct Assign {
+    Asking asking;
+    std::string out, as = "points", loads;
+
+    void add_to(CLI::App& app) {
+        asking.add_to(app);
+        app.add_option("--out", out, "where the answer goes: .csv, .gpkg or .geojson")->required()->type_name("FILE");
+        app.add_option("--as", as, "in .gpkg and .geojson: places as points, or lines from place to site")->check(CLI::IsMember({"points", "lines"}))->capture_default_str();
+        app.add_option("--loads", loads, "also write one row a site, as CSV")->type_name("FILE");
+    }
     int run() const;
 };
 
@@ -384,10 +405,8 @@ void tell_idle_sites(Console& console, const service::Outcome& o) {
                                      s.planned.site.position ? "no road that this traveller may use is near it" : "it has no place on the globe"));
 }
 
-int Assign::run() const {
+Asking::Ready Asking::bring_in(Console& console, const Task& task) const {
     service::Question q = question();
-    Console console(quiet);
-    const Task task = console.task();
     const auto roads_in = read_roads(roads, q.profile, task);
     tell_flaws(console, roads_in.origin.flaws);
     const auto rule = attaching.rule();
@@ -395,19 +414,153 @@ int Assign::run() const {
     tell_flaws(console, demand_in.origin.flaws);
     const auto sites_in = with_rule(files::bring_in_sites({sites.choice(), if_given(site_id), {}, {}, {}}, "", task), rule);
     tell_flaws(console, sites_in.origin.flaws);
-    service::Plan plan;
-    if (!closures.empty()) plan.closures = files::read_closures(closures);
-
+    Ready out;
+    if (!closures.empty()) out.plan.closures = files::read_closures(closures);
     q.demand = demand_in.set->name;
     q.sites = sites_in.set->name;
-    const service::Inputs inputs{roads_in.network, demand_in.set, sites_in.set};
-    const auto ready = prepare(inputs, q, nullptr, task);
+    out.ready = prepare(service::Inputs{roads_in.network, demand_in.set, sites_in.set}, q, nullptr, task);
+    return out;
+}
+
+int Assign::run() const {
+    Console console(asking.quiet);
+    const Task task = console.task();
+    const auto [ready, plan] = asking.bring_in(console, task);
     const auto outcome = service::answer(*ready, plan, task);
     tell_idle_sites(console, outcome);
     files::write_answer(*ready, outcome, out, as == "points" ? files::AnswerShape::points : files::AnswerShape::lines, task);
     if (!loads.empty()) files::write_loads(outcome, loads);
-    console.note("");
+    console.note(outcome.searched);
     fmt::print("{}", files::summary(*ready, outcome));
+    return kDone;
+}
+
+// ---------------------------------------------------------------------------------------------------------------- table
+
+struct Table {
+    Asking asking;
+    std::string out;
+    std::uint32_t nearest = 0;
+
+    void add_to(CLI::App& app) {
+        asking.add_to(app);
+        app.add_option("--out", out, "where the table goes, as CSV: one row for every site and place with a way between them")->required()->type_name("FILE");
+        app.add_option("--nearest", nearest, "only so many nearest sites of each place")->check(CLI::PositiveNumber);
+    }
+    int run() const;
+};
+
+int Table::run() const {
+    Console console(asking.quiet);
+    const Task task = console.task();
+    auto [ready, plan] = asking.bring_in(console, task);
+    const auto& demand = *ready->inputs.demand;
+    const auto& sites = ready->inputs.sites->sites;
+    constexpr std::size_t kManySites = 100;  // from here on preparing pays for itself
+    if (sites.size() >= kManySites) {
+        auto faster = std::make_shared<service::Ready>(*ready);
+        faster->prepared = prepare_searches(*ready, nullptr, nullptr, task);
+        ready = faster;
+    }
+    std::uint64_t rows = 0;
+    const auto line = [&](SiteIndex site, std::uint32_t place, const service::PlaceOutcome& p, int rank) {
+        ++rows;
+        return fmt::format("{},{},{}{:.5f},{:.3f}\n", files::csv_cell(sites[site.value()].id), files::csv_cell(demand.places[place].id), nearest > 0 ? fmt::format("{},", rank) : "", p.time.minutes(), p.distance.metres());
+    };
+    files::write_atomically(out, [&](const std::string& temporary) {
+        std::ofstream file(temporary, std::ios::binary);
+        file << (nearest > 0 ? "site_id,demand_id,rank,minutes,metres\n" : "site_id,demand_id,minutes,metres\n");
+        if (nearest == 0) {
+            service::each_site_to_all(*ready, plan, [&](SiteIndex site, std::span<const service::PlaceOutcome> places) {
+                std::string text;
+                for (std::uint32_t i = 0; i < places.size(); ++i)
+                    if (places[i].nearest) text += line(site, i, places[i], 0);
+                file << text;
+            }, task);
+        } else {
+            // The few best of each place so far, nearest first.
+            std::vector<std::vector<std::pair<SiteIndex, service::PlaceOutcome>>> few(demand.count());
+            const bool by_time = ready->question.measure == routing::Measure::time;
+            const auto cost = [&](const service::PlaceOutcome& p) { return by_time ? p.time.count() : p.distance.count(); };
+            service::each_site_to_all(*ready, plan, [&](SiteIndex site, std::span<const service::PlaceOutcome> places) {
+                for (std::uint32_t i = 0; i < places.size(); ++i) {
+                    if (!places[i].nearest) continue;
+                    auto& best = few[i];
+                    const auto at = std::upper_bound(best.begin(), best.end(), cost(places[i]), [&](auto c, const auto& known) { return c < cost(known.second); });
+                    if (best.size() == nearest && at == best.end()) continue;
+                    best.insert(at, {site, places[i]});
+                    if (best.size() > nearest) best.pop_back();
+                }
+            }, task);
+            for (std::uint32_t i = 0; i < few.size(); ++i)
+                for (std::size_t k = 0; k < few[i].size(); ++k) file << line(few[i][k].first, i, few[i][k].second, static_cast<int>(k) + 1);
+        }
+        if (!file.flush()) throw InputError({out, std::nullopt, "it cannot be written to the end", "Make room on the disk"});
+    });
+    console.note("");
+    fmt::print("{} rows, from {} sites to {} places\n", rows, sites.size(), demand.count());
+    return kDone;
+}
+
+// ---------------------------------------------------------------------------------------------------------------- route
+
+struct RouteBy {
+    RoadOptions roads;
+    std::vector<std::string> stops;
+    std::string travel = "drive", speed, measure = "time", attach_limit = "250m", out;
+    bool best_order = false, quiet = false;
+
+    void add_to(CLI::App& app) {
+        roads.add_to(app);
+        app.add_option("--stop", stops, "a stop, longitude,latitude; named again for each further one, in order")->required()->type_name("LON,LAT");
+        app.add_flag("--best-order", best_order, "visit the stops between the first and the last in the best order (up to 12)");
+        app.add_option("--travel", travel, std::string("how they travel: ") + kTravel)->required()->type_name("PROFILE");
+        app.add_option("--speed", speed, "one speed for all roads, such as 40km/h");
+        app.add_option("--measure", measure, "what best means")->check(CLI::IsMember({"time", "distance"}))->capture_default_str();
+        app.add_option("--attach-limit", attach_limit, "farthest road that a stop is joined to")->capture_default_str();
+        app.add_option("--out", out, "also write the line, as GeoJSON")->type_name("FILE");
+        app.add_flag("--quiet", quiet, "no progress, no remarks");
+    }
+    int run() const;
+};
+
+geo::LonLat parse_position(const std::string& text) {
+    double lon = 0, lat = 0;
+    char comma = 0, more = 0;
+    std::istringstream in(text);
+    in.imbue(std::locale::classic());
+    if (!(in >> lon >> comma >> lat) || comma != ',' || (in >> more) || std::abs(lon) > 180 || std::abs(lat) > 90)
+        throw InputError({"", std::nullopt, fmt::format("'{}' is not a position such as -9.51,46.2", text), ""});
+    return {lon, lat};
+}
+
+int RouteBy::run() const {
+    Console console(quiet);
+    const Task task = console.task();
+    service::Question q;
+    q.profile = profile_of(travel);
+    if (!speed.empty()) q.profile.one_speed = parsed("--speed", speed, parse_speed);
+    q.measure = measure == "time" ? routing::Measure::time : routing::Measure::distance;
+    q.attach_limit = parsed("--attach-limit", attach_limit, parse_length);
+    std::vector<geo::LonLat> at;
+    for (const auto& s : stops) at.push_back(parsed("--stop", s, parse_position));
+    const auto roads_in = read_roads(roads, q.profile, task);
+    tell_flaws(console, roads_in.origin.flaws);
+    const auto ready = prepare({roads_in.network, std::make_shared<const places::DemandSet>(), std::make_shared<const places::SiteSet>()}, q, nullptr, task);
+    const auto prepared = prepare_searches(*ready, nullptr, nullptr, task, 0);
+    if (!prepared) throw InputError({roads.paths.front(), std::nullopt, "its roads are tangled beyond what can be prepared", "Check how its lines join"});
+    const auto way = service::itinerary(*ready, *prepared, at, best_order, task);
+    console.note("");
+    fmt::print("{:.1f} min, {:.2f} km over stops", way.time.minutes(), way.distance.kilometres());
+    for (const auto i : way.order) fmt::print(" {}", i + 1);
+    fmt::print("\n");
+    for (const auto& s : way.steps) fmt::print("  {} {}, {:.0f} m\n", describe(s.turn), s.road.empty() ? "an unnamed road" : s.road, s.distance.metres());
+    if (!out.empty()) {
+        json line = json::array();
+        for (const auto& p : way.line) line.push_back({p.lon, p.lat});
+        const json feature = {{"type", "Feature"}, {"geometry", {{"type", "LineString"}, {"coordinates", line}}}, {"properties", {{"minutes", way.time.minutes()}, {"metres", way.distance.metres()}}}};
+        files::write_text(out, json{{"type", "FeatureCollection"}, {"features", json::array({feature})}}.dump() + "\n");
+    }
     return kDone;
 }
 
@@ -472,6 +625,9 @@ constexpr const char* kExamples = R"(Examples:
       --measure time --towards demand --standard "90% within 8min" --out answer.csv
   otoro-batch assign --roads town.osm.pbf --demand pupils.csv --sites schools.geojson --travel walk \
       --measure distance --towards site --limit 2km --out answer.gpkg --as lines
+  otoro-batch table --roads roads.gpkg --demand pupils.csv --sites schools.geojson --travel walk \
+      --measure distance --towards site --nearest 3 --out three-nearest.csv
+  otoro-batch route --roads roads.gpkg --travel drive --stop -9.51,46.2 --stop -9.5,46.22 --stop -9.48,46.2 --best-order
   otoro-batch answer saltmere.otoro.gpkg --plan "Quay opens" --out tables/
 
 Amounts carry their unit: 90s 8min 1h 500m 2km 1.5mi. Exit code: 0 done, 1 bad input, 2 misuse, 3 findings (check --strict).)";
@@ -487,18 +643,26 @@ int run(int argc, const char* const* argv) {
     Check check;
     Assign assign;
     Answer answer;
+    Table table;
+    RouteBy route;
     auto* check_app = app.add_subcommand("check", "what the roads and places are like");
     auto* assign_app = app.add_subcommand("assign", "each demand place to its nearest site");
     auto* answer_app = app.add_subcommand("answer", "the answers of a saved study");
+    auto* table_app = app.add_subcommand("table", "from every site to every demand place");
+    auto* route_app = app.add_subcommand("route", "a way over several stops, turn by turn");
+    table.add_to(*table_app);
+    route.add_to(*route_app);
     check.add_to(*check_app);
     assign.add_to(*assign_app);
     answer.add_to(*answer_app);
-    for (auto* sub : {check_app, assign_app, answer_app}) sub->footer(kExamples);
+    for (auto* sub : {check_app, assign_app, answer_app, table_app, route_app}) sub->footer(kExamples);
 
     try {
         app.parse(argc, argv);
         if (*check_app) return check.run();
         if (*assign_app) return assign.run();
+        if (*table_app) return table.run();
+        if (*route_app) return route.run();
         return answer.run();
     } catch (const CLI::Success& e) {
         return app.exit(e);

@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <boost/sort/spreadsort/integer_sort.hpp>
+#include <tuple>
 
 #include "geo/digest.h"
 #include "places/attach.h"
@@ -18,23 +19,6 @@ using places::Attachment;
 using routing::kFar;
 using routing::LinkWay;
 using routing::Measure;
-
-std::vector<SiteOutcome> attach_sites(const Ready& ready, const Plan& plan) {
-    const auto& set = *ready.inputs.sites;
-    std::vector<SiteOutcome> out;
-    for (auto& planned : sites_under(set, plan, ready.question.use)) {
-        SiteOutcome site;
-        const auto index = static_cast<std::uint32_t>(out.size());
-        if (planned.site.position) {
-            const bool as_read = index < set.count() && set.sites[index].position == planned.site.position;
-            site.attachment = places::attach_one(*ready.inputs.network, *ready.for_sites, *planned.site.position, index, as_read ? set.attaching : places::Attaching{set.attaching.rule, {}, {}},
-                                                 ready.question.attach_limit);
-        }
-        site.planned = std::move(planned);
-        out.push_back(std::move(site));
-    }
-    return out;
-}
 
 std::vector<CurvePoint> curve_of(const Outcome& o, Measure measure) {
     // Value and place as one number: a value is below 2^31.
@@ -156,18 +140,6 @@ std::shared_ptr<const Ready> prepare(const Inputs& inputs, const Question& quest
 
 namespace {
 
-/// The roads under the plan's closures; those of today where it has none.
-std::shared_ptr<const Ground> ground_under(const Ready& ready, const Plan& plan) {
-    if (plan.closures.empty()) return ready.ground;
-    auto ground = std::make_shared<Ground>(*ready.ground);
-    ground->hindrances = roads::hindrances(*ready.inputs.network, plan.closures);
-    return ground;
-}
-
-}  // namespace
-
-namespace {
-
 /// What is prepared, under the plan's closures: only what they touch is customised anew.
 std::optional<Prepared> prepared_under(const Ready& ready, const Ground& ground, const std::shared_ptr<const routing::Graph>& graph) {
     if (!ready.prepared) return std::nullopt;
@@ -185,6 +157,42 @@ std::optional<Prepared> prepared_under(const Ready& ready, const Ground& ground,
 
 }  // namespace
 
+std::shared_ptr<const Ground> ground_under(const Ready& ready, const Plan& plan) {
+    if (plan.closures.empty()) return ready.ground;
+    auto ground = std::make_shared<Ground>(*ready.ground);
+    ground->hindrances = roads::hindrances(*ready.inputs.network, plan.closures);
+    return ground;
+}
+
+std::vector<SiteOutcome> attach_sites(const Ready& ready, const Plan& plan) {
+    const auto& set = *ready.inputs.sites;
+    std::vector<SiteOutcome> out;
+    for (auto& planned : sites_under(set, plan, ready.question.use)) {
+        SiteOutcome site;
+        const auto index = static_cast<std::uint32_t>(out.size());
+        if (planned.site.position) {
+            const bool as_read = index < set.count() && set.sites[index].position == planned.site.position;
+            site.attachment = places::attach_one(*ready.inputs.network, *ready.for_sites, *planned.site.position, index, as_read ? set.attaching : places::Attaching{set.attaching.rule, {}, {}},
+                                                 ready.question.attach_limit);
+        }
+        site.planned = std::move(planned);
+        out.push_back(std::move(site));
+    }
+    return out;
+}
+
+Searching::Searching(const Ready& ready, const std::shared_ptr<const Ground>& ground) : graph_(ground == ready.ground ? ready.graph : graph_of(ready, *ground)), of_ways_(!ground->turns.free()) {
+    const auto choice = routing::choose({graph_->node_count(), ready.prepared ? ready.prepared->costs->hierarchy().arc_count() : 0, 1, 0, {}, 0});
+    why_ = choice.why;
+    if (choice.manner == routing::Manner::sweep) prepared_ = prepared_under(ready, *ground, graph_);
+}
+
+std::pair<Labels, std::string> Searching::labels(std::span<const routing::Seed> seeds, const Task& task) const {
+    task.at("finding the nearest site", 0.0);
+    if (prepared_) return {Labels(routing::nearest(*prepared_->costs, seeds, routing::Run::with), *prepared_), why_};
+    return {Labels(nearest_of_many(*graph_, seeds, kFar - 1, task), of_ways_), why_};
+}
+
 Outcome answer(const Ready& ready, const Plan& plan, const Task& task) {
     Outcome o;
     o.question = ready.question;
@@ -192,18 +200,7 @@ Outcome answer(const Ready& ready, const Plan& plan, const Task& task) {
     o.digest = digest_of(ready, plan);
     o.sites = attach_sites(ready, plan);
     o.ground = ground_under(ready, plan);
-    const auto graph = o.ground == ready.ground ? ready.graph : graph_of(ready, *o.ground);
-    const auto seeds = seeds_of(ready, *o.ground, o.sites);
-    const auto choice = routing::choose({graph->node_count(), ready.prepared ? ready.prepared->costs->hierarchy().arc_count() : 0, 1, 0, {}, 0});
-    o.searched = choice.why;
-    if (choice.manner == routing::Manner::sweep) {
-        task.at("finding the nearest site", 0.0);
-        auto prepared = *prepared_under(ready, *o.ground, graph);
-        auto labels = routing::nearest(*prepared.costs, seeds, routing::Run::with);
-        o.labels = Labels(std::move(labels), std::move(prepared));
-    } else {
-        o.labels = Labels(nearest_of_many(*graph, seeds, kFar - 1, task), !o.ground->turns.free());
-    }
+    std::tie(o.labels, o.searched) = Searching(ready, o.ground).labels(seeds_of(ready, *o.ground, o.sites), task);
     task.check();
 
     const auto& demand = *ready.inputs.demand;

@@ -71,6 +71,25 @@ void add_seeds(const Ready& ready, const Ground& ground, const places::Attachmen
 /// Where it starts from all sites in use.
 std::vector<routing::Seed> seeds_of(const Ready& ready, const Ground& ground, const std::vector<SiteOutcome>& sites);
 
+/// Sites under a plan, attached.
+std::vector<SiteOutcome> attach_sites(const Ready& ready, const Plan& plan);
+/// The roads under the plan's closures; those of today where it has none.
+std::shared_ptr<const Ground> ground_under(const Ready& ready, const Plan& plan);
+
+/// Searches over the roads of one plan, by whatever is cheapest.
+class Searching {
+public:
+    Searching(const Ready& ready, const std::shared_ptr<const Ground>& ground);
+    /// Labels from these seeds, and in a sentence how they were found. \throws Stopped
+    [[nodiscard]] std::pair<Labels, std::string> labels(std::span<const routing::Seed> seeds, const Task& task) const;
+
+private:
+    std::shared_ptr<const routing::Graph> graph_;
+    std::optional<Prepared> prepared_;
+    bool of_ways_;
+    std::string why_;
+};
+
 /// The graph that an outcome was searched on.
 std::shared_ptr<const routing::Graph> graph_under(const Ready& ready, const Outcome& outcome);
 /// Attaches a site that stands nowhere yet.

@@ -4,7 +4,9 @@
 #include <unistd.h>
 
 #include <cstdio>
+#include <map>
 #include <nlohmann/json.hpp>
+#include <sstream>
 
 #include "files/study_file.h"
 #include "support/files.h"
@@ -259,4 +261,64 @@ TEST_CASE("Misuse of the new options is misuse") {
     CHECK(run({"check", "--roads", kRoads, "--close-gaps", "5km"}).code == batch::kMisuse);
     CHECK(run({"check", "--roads", kRoads, "--road-word", "B Road"}).code == batch::kMisuse);
     CHECK(run({"check", "--roads", kRoads, "--roads-filter", "class ="}).code == batch::kBadInput);
+}
+
+TEST_CASE("A table has a row for every site and place with a way between, or for the few nearest") {
+    const Folder folder;
+    const auto out = folder.file("table.csv"), few = folder.file("few.csv"), nearest = folder.file("nearest.csv");
+    const std::vector<std::string> asked{"--roads", kRoads, "--demand", OTORO_SALTMERE "/pupils.csv", "--sites", OTORO_SALTMERE "/primary-schools.geojson", "--travel", "walk", "--measure", "distance", "--towards", "site"};
+    const auto with = [&](const char* command, std::vector<std::string> more) {
+        std::vector<std::string> all{command};
+        all.insert(all.end(), asked.begin(), asked.end());
+        all.insert(all.end(), more.begin(), more.end());
+        return run(all);
+    };
+    const auto lines = [](const std::string& path) {
+        std::vector<std::string> l;
+        std::istringstream in(test::contents(path));
+        for (std::string line; std::getline(in, line);) l.push_back(line);
+        return l;
+    };
+    const auto whole = with("table", {"--out", out});
+    CHECK(whole.code == 0);
+    CHECK(with("table", {"--out", few, "--nearest", "1"}).code == 0);
+    CHECK(with("assign", {"--out", nearest}).code == 0);
+    CHECK(lines(out).front() == "site_id,demand_id,minutes,metres");
+    CHECK(whole.out.find(std::to_string(lines(out).size() - 1) + " rows") != std::string::npos);
+    // The nearest of the table are the answer's.
+    std::map<std::string, std::string> answered;  // place -> site, minutes, metres
+    for (const auto& line : lines(nearest)) {
+        std::vector<std::string> cells;
+        std::istringstream in(line);
+        for (std::string cell; std::getline(in, cell, ',');) cells.push_back(cell);
+        if (cells.size() > 5 && cells[3] == "served") answered[cells[0]] = cells[2] + "," + cells[4] + "," + cells[5];
+    }
+    const auto best = lines(few);
+    REQUIRE(best.size() == answered.size() + 1);
+    for (std::size_t i = 1; i < best.size(); ++i) {
+        std::vector<std::string> cells;
+        std::istringstream in(best[i]);
+        for (std::string cell; std::getline(in, cell, ',');) cells.push_back(cell);
+        REQUIRE(cells.size() == 5);
+        REQUIRE(answered[cells[1]] == cells[0] + "," + cells[3] + "," + cells[4]);
+    }
+}
+
+TEST_CASE("A route names its turns, keeps or finds the order of stops, and says which stop is at fault") {
+    const Folder folder;
+    const std::vector<std::string> asked{"route", "--roads", kRoads, "--travel", "drive", "--stop", "-9.51,46.2", "--stop", "-9.5,46.22", "--stop", "-9.48,46.2", "--stop", "-9.52,46.21", "--out", folder.file("way.geojson")};
+    const auto given = run(asked);
+    CHECK(given.code == 0);
+    CHECK(given.out.find("over stops 1 2 3 4") != std::string::npos);
+    CHECK(given.out.find("set out along") != std::string::npos);
+    CHECK(nlohmann::json::parse(test::contents(folder.file("way.geojson")))["features"][0]["geometry"]["coordinates"].size() > 50);
+    auto best = asked;
+    best.emplace_back("--best-order");
+    const auto found = run(best);
+    CHECK(found.code == 0);
+    CHECK(std::stod(found.out) <= std::stod(given.out));
+    const auto far = run({"route", "--roads", kRoads, "--travel", "drive", "--stop", "-9.51,46.2", "--stop", "-8,46.2"});
+    CHECK(far.code == 1);
+    CHECK(far.err.find("stop 2: no road") != std::string::npos);
+    CHECK(run({"route", "--roads", kRoads, "--travel", "drive", "--stop", "-9.51;46.2", "--stop", "-9.5,46.2"}).code == 2);
 }

@@ -41,6 +41,12 @@ public:
         lines_.add(line, a);
         return *this;
     }
+    /// A named road.
+    Town& draw(std::initializer_list<At> shape, const std::string& name, roads::OneWay way = roads::OneWay::both) {
+        auto a = road(roads::RoadClass::residential, way);
+        a.name = lines_.names.add(name);
+        return draw(shape, a);
+    }
     [[nodiscard]] std::shared_ptr<const roads::Network> network() const { return std::make_shared<const roads::Network>(join(lines_, Task())); }
     [[nodiscard]] const roads::Lines& lines() const { return lines_; }
     [[nodiscard]] roads::Lines& lines() { return lines_; }

@@ -1,0 +1,207 @@
+#include "service/itinerary.h"
+
+#include <fmt/format.h>
+
+#include <cmath>
+#include <numbers>
+#include <numeric>
+
+#include "geo/ellipsoid.h"
+#include "routing/route.h"
+#include "service/offers.h"
+
+namespace otoro::service {
+namespace {
+
+using places::Attachment;
+using routing::kFar;
+using routing::LinkWay;
+
+/// From one stop to the next.
+struct Leg {
+    Part part;
+    bool reached = false;
+    bool same_link = false;
+    LinkWay first, last;        ///< how the first and the last road are travelled
+    std::vector<LinkWay> ways;  ///< whole roads between
+};
+
+class Traveller {
+public:
+    Traveller(const Ready& ready, const Prepared& prepared) : ready_(ready), prepared_(prepared), network_(*ready.inputs.network), ground_(*ready.ground) {}
+
+    [[nodiscard]] Leg leg(const Attachment& a, const Attachment& b, bool with_ways) const {
+        const auto measure = ready_.question.measure;
+        Leg best;
+        routing::Toll least;
+        const auto take = [&](const Part& part, Leg leg) {
+            const auto step = part.in(measure);
+            if (step.cost >= kFar || (best.reached && std::tuple(step.cost, step.other) >= std::tuple(least.cost, least.other))) return;
+            least = {step.cost, step.other};
+            leg.part = part;
+            leg.reached = true;
+            best = std::move(leg);
+        };
+        if (a.link == b.link)
+            if (const auto part = split_link(network_, ground_, a.link).between(a.offset, b.offset)) {
+                Leg along;
+                along.same_link = true;
+                along.first = along.last = a.offset <= b.offset ? LinkWay::along(a.link) : LinkWay::against(a.link);
+                take(*part, along);
+            }
+        std::vector<routing::Seed> starts, ends;
+        std::vector<LinkWay> end_ways;
+        const auto first_link = split_link(network_, ground_, a.link), last_link = split_link(network_, ground_, b.link);
+        const auto seed = [&](std::uint32_t node, const Part& part, LinkWay way) {
+            const auto step = part.in(measure);
+            return routing::Seed{node, step.cost, step.other, 0, way};
+        };
+        for (const LinkWay way : {LinkWay::along(a.link), LinkWay::against(a.link)}) {
+            const auto part = first_link.between(a.offset, way.is_against() ? Millimetres(0) : network_.length(a.link));
+            if (!part) continue;
+            const NodeId node = routing::end_of(network_, way);
+            if (!prepared_.of_ways) starts.push_back(seed(node.value(), *part, way));
+            else
+                for (const LinkWay next : ground_.ways.from(node))
+                    if (const std::uint32_t turn = ground_.turns.cost(way, next); turn != travel::kShut) starts.push_back(seed(next.bits, *part + Part{turn, 0}, way));
+        }
+        for (const LinkWay way : {LinkWay::along(b.link), LinkWay::against(b.link)}) {
+            const auto part = last_link.between(way.is_against() ? network_.length(b.link) : Millimetres(0), b.offset);
+            if (!part) continue;
+            ends.push_back(seed(prepared_.of_ways ? way.bits : routing::start_of(network_, way).value(), *part, way));
+            end_ways.push_back(way);
+        }
+        const auto found = routing::route(*prepared_.costs, *prepared_.graph, starts, ends);
+        if (!found) return best;
+        const auto t = found->route.toll;
+        Leg over;
+        over.first = starts[found->start].way;
+        over.last = end_ways[found->end];
+        if (with_ways) over.ways = found->route.ways;
+        take(measure == routing::Measure::time ? Part{t.cost, t.other} : Part{t.other, t.cost}, std::move(over));
+        return best;
+    }
+
+private:
+    const Ready& ready_;
+    const Prepared& prepared_;
+    const roads::Network& network_;
+    const Ground& ground_;
+};
+
+double bearing(geo::LonLat a, geo::LonLat b) {
+    const double shrink = std::cos(a.lat * std::numbers::pi / 180);
+    return std::atan2((b.lon - a.lon) * shrink, b.lat - a.lat) * 180 / std::numbers::pi;
+}
+
+/// Puts stretches of road together into a line and a list of turns.
+class Writer {
+public:
+    Writer(const roads::Network& network, Itinerary& out) : network_(network), out_(out) {}
+
+    void begin_leg(bool first) {
+        next_ = first ? Turn::start : Turn::stop;
+        begun_ = false;
+    }
+    void stretch(LinkId link, Millimetres from, Millimetres to) {
+        const auto shape = places::shape_between(network_, link, from, to);
+        if (shape.size() < 2 || from == to) return;
+        const double leaving = bearing(shape[0], shape[1]);
+        Turn turn = next_;
+        if (begun_) {
+            double angle = std::remainder(leaving - arriving_, 360.0);
+            constexpr double kStraight = 45, kBack = 170;
+            turn = std::abs(angle) <= kStraight ? Turn::straight : std::abs(angle) >= kBack ? Turn::back : angle > 0 ? Turn::right : Turn::left;
+        }
+        const std::string name(network_.name(link));
+        const Millimetres length(std::abs((to - from).count()));
+        const bool goes_on = begun_ && turn == Turn::straight && !out_.steps.empty() && out_.steps.back().road == name;
+        if (goes_on) out_.steps.back().distance = out_.steps.back().distance + length;
+        else out_.steps.push_back({turn, name, length, shape.front()});
+        begun_ = true;
+        arriving_ = bearing(shape[shape.size() - 2], shape.back());
+        for (const auto& p : shape) point(p);
+    }
+    void point(geo::LonLat p) {
+        if (out_.line.empty() || !(out_.line.back() == p)) out_.line.push_back(p);
+    }
+
+private:
+    const roads::Network& network_;
+    Itinerary& out_;
+    Turn next_ = Turn::start;
+    bool begun_ = false;
+    double arriving_ = 0;
+};
+
+}  // namespace
+
+std::string_view describe(Turn t) {
+    switch (t) {
+        case Turn::start: return "set out along";
+        case Turn::straight: return "go on along";
+        case Turn::left: return "turn left into";
+        case Turn::right: return "turn right into";
+        case Turn::back: return "turn back along";
+        case Turn::stop: return "from the stop go along";
+    }
+    return "";
+}
+
+Itinerary itinerary(const Ready& ready, const Prepared& prepared, const std::vector<geo::LonLat>& stops, bool best_order, const Task& task) {
+    if (stops.size() < 2) throw InputError({"", std::nullopt, "a way needs two stops at least", "Name a first and a last stop"});
+    if (best_order && stops.size() > routing::kMostStopsInBestOrder + 2)
+        throw InputError({"", std::nullopt, fmt::format("there are {} stops between the first and the last; the best order is found for {} at most", stops.size() - 2, routing::kMostStopsInBestOrder), "Leave some out, or give the order"});
+    const auto& network = *ready.inputs.network;
+    std::vector<Attachment> at;
+    for (std::size_t i = 0; i < stops.size(); ++i) {
+        const auto a = places::attach(network, ready.ground->usable, stops[i], ready.question.attach_limit);
+        if (!a) throw InputError({"", std::nullopt, fmt::format("stop {}: no road that this traveller may use is near it", i + 1), "Move it nearer to a road, or raise the attach limit"});
+        at.push_back(*a);
+    }
+    const Traveller traveller(ready, prepared);
+    Itinerary out;
+    out.order.resize(stops.size());
+    std::iota(out.order.begin(), out.order.end(), std::size_t{0});
+    const auto unreachable = [&](std::size_t from, std::size_t to) { return InputError({"", std::nullopt, fmt::format("there is no way from stop {} to stop {}", from + 1, to + 1), "Check one-way roads, closures and cut-off pieces between them"}); };
+    if (best_order) {
+        routing::Legs legs(stops.size());
+        for (std::size_t i = 0; i + 1 < stops.size(); ++i)
+            for (std::size_t k = 1; k < stops.size(); ++k) {
+                if (i == k) continue;
+                task.at("between stops", static_cast<double>(i) / static_cast<double>(stops.size()));
+                const Leg leg = traveller.leg(at[i], at[k], false);
+                if (leg.reached) legs.set(i, k, leg.part.in(ready.question.measure).cost);
+            }
+        const auto order = routing::best_order(legs, task);
+        if (!order) throw InputError({"", std::nullopt, "no order of the stops reaches them all", "Check one-way roads and cut-off pieces between them"});
+        out.order = *order;
+    }
+    Writer writer(network, out);
+    Part all;
+    for (std::size_t k = 0; k + 1 < out.order.size(); ++k) {
+        const std::size_t from = out.order[k], to = out.order[k + 1];
+        const Leg leg = traveller.leg(at[from], at[to], true);
+        if (!leg.reached) throw unreachable(from, to);
+        all = all + leg.part;
+        writer.begin_leg(k == 0);
+        writer.point(stops[from]);
+        writer.point(at[from].at);
+        const auto end = [&](LinkWay way) { return way.is_against() ? Millimetres(0) : network.length(way.link()); };
+        const auto start = [&](LinkWay way) { return way.is_against() ? network.length(way.link()) : Millimetres(0); };
+        if (leg.same_link) {
+            writer.stretch(at[from].link, at[from].offset, at[to].offset);
+        } else {
+            writer.stretch(leg.first.link(), at[from].offset, end(leg.first));
+            for (const LinkWay way : leg.ways) writer.stretch(way.link(), start(way), end(way));
+            writer.stretch(leg.last.link(), start(leg.last), at[to].offset);
+        }
+        writer.point(at[to].at);
+        writer.point(stops[to]);
+    }
+    out.time = Millis(all.ms);
+    out.distance = Millimetres(all.mm);
+    return out;
+}
+
+}  // namespace otoro::service
