@@ -160,4 +160,90 @@ void run_engine(const Graph& graph, std::span<const routing::Seed> seeds, const 
     fmt::print("{:<44} {:>12}   of 1,000 of its cells disagree with the search\n", "", differ);
 }
 
+namespace {
+
+/// A county made up on the spot: streets on a bent grid with gaps and dead ends, some one-way; a faster road every sixteen streets and a motorway every hundred and twenty-eight; rivers that are crossed at bridges only.
+Graph made_up_county(std::uint32_t side) {
+    std::mt19937 dice(17);
+    constexpr std::uint32_t kRoad = 16, kMotorway = 128, kRiver = 96, kBridge = 24;
+    std::vector<std::pair<std::uint32_t, routing::Arc>> all;
+    const auto street = [&](std::uint32_t a, std::uint32_t b, std::uint32_t line) {
+        const bool motorway = line % kMotorway == 0, road = line % kRoad == 0;
+        if (!road && dice() % 5 == 0) return;
+        const std::uint32_t mm = 60'000 + static_cast<std::uint32_t>(dice() % 80'000), metres_a_second = motorway ? 29 : road ? 15 : 7;
+        const auto link = LinkId(static_cast<std::uint32_t>(all.size()));
+        all.push_back({a, {b, mm / metres_a_second, mm, routing::LinkWay::along(link)}});
+        if (motorway || dice() % 12 != 0) all.push_back({b, {a, mm / metres_a_second, mm, routing::LinkWay::against(link)}});
+    };
+    for (std::uint32_t y = 0; y < side; ++y)
+        for (std::uint32_t x = 0; x < side; ++x) {
+            if (x + 1 < side) street(y * side + x, y * side + x + 1, y);
+            const bool river = y % kRiver == kRiver / 2 && x % kBridge != 0;
+            if (y + 1 < side && !river) street(y * side + x, (y + 1) * side + x, x);
+        }
+    return routing::make_graph_of_arcs(side * side, routing::Measure::time, routing::Sweep::outward, [&](auto&& use) {
+        for (const auto& [tail, arc] : all) use(tail, arc);
+    });
+}
+
+/// All streets alike, all there.
+Graph plain_grid(std::uint32_t side) {
+    std::mt19937 dice(18);
+    return routing::make_graph_of_arcs(side * side, routing::Measure::time, routing::Sweep::outward, [&](auto&& use) {
+        dice.seed(18);
+        const auto both = [&](std::uint32_t a, std::uint32_t b) {
+            const std::uint32_t ms = 8'000 + static_cast<std::uint32_t>(dice() % 8'000);
+            use(a, routing::Arc{b, ms, ms * 8, routing::LinkWay::none()});
+            use(b, routing::Arc{a, ms, ms * 8, routing::LinkWay::none()});
+        };
+        for (std::uint32_t y = 0; y < side; ++y)
+            for (std::uint32_t x = 0; x < side; ++x) {
+                if (x + 1 < side) both(y * side + x, y * side + x + 1);
+                if (y + 1 < side) both(y * side + x, (y + 1) * side + x);
+            }
+    });
+}
+
+struct Measured {
+    double nodes, tree, trees;
+};
+Measured measure(const char* what, const Graph& g) {
+    std::shared_ptr<const Hierarchy> order;
+    const double ordering = seconds([&] { order = Hierarchy::of(g, Task()); });
+    std::unique_ptr<Customised> fast;
+    const double customising = best_of(3, [&] { fast = std::make_unique<Customised>(order, g, Task()); });
+    const auto sources = spread(g.node_count(), 16, 5);
+    const double alone = best_of(9, [&] { kept = tree(*fast, sources[3], Run::with).back(); });
+    const double many = best_of(5, [&] { trees(*fast, sources, Run::with, [&](std::size_t, std::span<const std::uint32_t> r) { kept = kept + r.back(); }, Task()); }) / 16;
+    const double plain = best_of(3, [&] { kept = nearest_of_many(g, std::array{routing::Seed{sources[3], 0, 0, 0, {}}}, routing::kFar - 1, Task())[0].cost; });
+    fmt::print("{:<16} {:>9} {:>6.2f} {:>7} {:>11} {:>13} {:>10} {:>10} {:>10}\n", what, g.node_count(), static_cast<double>(order->arc_count()) / g.node_count(), order->height(), ms(ordering), ms(customising), ms(plain), fmt::format("{:.2f} ms", alone * 1000),
+               fmt::format("{:.3f} ms", many * 1000));
+    return {static_cast<double>(g.node_count()), alone, many};
+}
+
+}  // namespace
+
+void run_growth() {
+    fmt::print("\n{:<16} {:>9} {:>6} {:>7} {:>11} {:>13} {:>10} {:>10} {:>10}\n", "network", "nodes", "arcs", "height", "ordering", "customising", "searching", "one tree", "of sixteen");
+    std::vector<Measured> all;
+    for (const std::uint32_t side : {100U, 316U, 1000U, 2000U}) all.push_back(measure("made-up county", made_up_county(side)));
+    measure("plain grid", plain_grid(1000));
+    // Slopes of log time over log nodes by least squares.
+    const auto exponent = [&](auto&& time) {
+        double sx = 0, sy = 0, sxx = 0, sxy = 0;
+        for (const auto& m : all) {
+            const double x = std::log(m.nodes), y = std::log(time(m));
+            sx += x;
+            sy += y;
+            sxx += x * x;
+            sxy += x * y;
+        }
+        const auto n = static_cast<double>(all.size());
+        return (n * sxy - sx * sy) / (n * sxx - sx * sx);
+    };
+    const double alone = exponent([](const Measured& m) { return m.tree; }), many = exponent([](const Measured& m) { return m.trees; });
+    row("growth of one tree with nodes, exponent", fmt::format("{:.3f}", alone), "in proportion: 1", alone, 1.0);
+    row("growth of a tree of sixteen, exponent", fmt::format("{:.3f}", many), "in proportion: 1", many, 1.0);
+}
+
 }  // namespace otoro::bench

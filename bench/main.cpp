@@ -207,6 +207,7 @@ int main(int argc, char** argv) {
     }
     try {
         run(argv[1], argv[2]);
+        otoro::bench::run_growth();
     } catch (const std::exception& e) {
         fmt::print(stderr, "otoro-bench: {}\n", e.what());
         return 1;

@@ -55,6 +55,9 @@ class Contraction {
 public:
     Contraction(const Hierarchy& h, std::array<Amounts*, 4> amounts) : h_(h), up_cost_(*amounts[0]), up_other_(*amounts[1]), down_cost_(*amounts[2]), down_other_(*amounts[3]) {}
 
+    /// The largest cost, and the largest amount of the other measure, of arcs that lead anywhere.
+    [[nodiscard]] Toll largest() const { return largest_; }
+
     void run(const Task& task) {
         const std::uint32_t n = h_.node_count();
         const std::uint32_t most = std::max(5'000U, n / 16);
@@ -68,30 +71,36 @@ public:
             roots.push_back(t);
             t = t + 1 - h_.subtree(t);
         }
-        tbb::enumerable_thread_specific<Above> above([&] { return Above(h_.height()); });
+        tbb::enumerable_thread_specific<Local> locals([&] { return Local{Above(h_.height()), {}, {0, 0}}; });
         std::mutex handing_up;
         tbb::parallel_for(
             tbb::blocked_range<std::size_t>(0, roots.size(), 1),
             [&](const auto& range) {
-                auto& mine = above.local();
-                std::vector<WorkedOut> arcs;
+                auto& mine = locals.local();
                 for (std::size_t i = range.begin(); i != range.end() && !task.stop_requested(); ++i) {
                     const std::uint32_t root = roots[i];
-                    for (std::uint32_t t = root + 1 - h_.subtree(root); t <= root; ++t) take_out(h_.rising()[t], mine, arcs);
-                    hand_up(h_.rising()[root], mine, handing_up);
+                    for (std::uint32_t t = root + 1 - h_.subtree(root); t <= root; ++t) take_out(h_.rising()[t], mine);
+                    hand_up(h_.rising()[root], mine.above, handing_up);
                 }
             },
             tbb::simple_partitioner());
         task.check();
-        auto& mine = above.local();
-        std::vector<WorkedOut> arcs;
+        auto& mine = locals.local();
         for (auto t = tops.rbegin(); t != tops.rend(); ++t) {
             if (t != tops.rbegin() && *t != *(t - 1) + 1) task.check();
-            take_out(h_.rising()[*t], mine, arcs);
+            take_out(h_.rising()[*t], mine);
         }
+        for (const Local& l : locals) largest_ = {std::max(largest_.cost, l.largest.cost), std::max(largest_.other, l.largest.other)};
     }
 
 private:
+    /// What a thread works with.
+    struct Local {
+        Above above;
+        std::vector<WorkedOut> arcs;
+        Toll largest;
+    };
+
     [[nodiscard]] Pairs at(std::uint32_t slot) const { return Pairs{pair_of(up_cost_[slot], up_other_[slot]), pair_of(down_cost_[slot], down_other_[slot])}; }
     void put(std::uint32_t slot, Pairs p) {
         up_cost_[slot] = cost_of(p[0]);
@@ -105,10 +114,11 @@ private:
         return other_of(p) > kFar ? pair_of(cost_of(p), kFar) : p;
     }
 
-    void take_out(std::uint32_t rank, Above& above, std::vector<WorkedOut>& arcs) {
+    void take_out(std::uint32_t rank, Local& mine) {
         const auto row = h_.row(rank);
+        auto& arcs = mine.arcs;
         arcs.resize(row.count);
-        Pairs* waiting = above.row(h_.depth(rank));
+        Pairs* waiting = mine.above.row(h_.depth(rank));
         for (std::uint32_t i = 0; i < row.count; ++i) {
             const std::uint32_t slot = row.slot(i), depth = h_.depth(h_.head(slot));
             Pairs p = least(at(slot), waiting[depth]);
@@ -116,8 +126,10 @@ private:
             waiting[depth] = Pairs{kNoWay, kNoWay};
             put(slot, p);
             arcs[i] = {p, depth};
+            for (const Pair one : {p[0], p[1]})
+                if (one != kNoWay) mine.largest = {std::max(mine.largest.cost, cost_of(one)), std::max(mine.largest.other, other_of(one))};
         }
-        offer_sums(arcs.data(), row.count, above);
+        offer_sums(arcs.data(), row.count, mine.above);
     }
 
     /// What waits above a subtree goes to the arcs it is meant for.
@@ -139,6 +151,7 @@ private:
     }
 
     const Hierarchy& h_;
+    Toll largest_{0, 0};
     Amounts &up_cost_, &up_other_, &down_cost_, &down_other_;
 };
 
@@ -171,16 +184,10 @@ Customised::Customised(std::shared_ptr<const Hierarchy> hierarchy, const Graph& 
         }
     });
     task.at("customising", 0.3);
-    Contraction(h, {&up_cost_, &up_other_, &down_cost_, &down_other_}).run(task);
-    const auto largest = [](const Amounts& amounts, std::uint32_t without) {
-        std::uint32_t most = 0;
-        for (const std::uint32_t a : amounts) most = std::max(most, a == without ? 0 : a);
-        return most;
-    };
-    std::array<std::uint32_t, 4> most{};
-    tbb::parallel_invoke([&] { most[0] = largest(up_cost_, kFar); }, [&] { most[1] = largest(down_cost_, kFar); }, [&] { most[2] = largest(up_other_, kFar + 1); }, [&] { most[3] = largest(down_other_, kFar + 1); });
-    largest_cost_ = std::max(most[0], most[1]);
-    largest_other_ = std::max(most[2], most[3]);
+    Contraction contraction(h, {&up_cost_, &up_other_, &down_cost_, &down_other_});
+    contraction.run(task);
+    largest_cost_ = contraction.largest().cost;
+    largest_other_ = contraction.largest().other;
 }
 
 void Customised::put(std::uint32_t slot, const Toll& up, const Toll& down) {
