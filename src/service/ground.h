@@ -34,24 +34,21 @@ struct Prepared {
 class Labels {
 public:
     Labels() = default;
-    /// Found by a plain search.
-    Labels(routing::LabelArray all, bool of_ways) : all_(std::move(all)), of_ways_(of_ways) {}
-    /// Found by a sweep.
-    Labels(routing::NearestByRank by_rank, Prepared prepared) : by_rank_(std::move(by_rank)), prepared_(std::move(prepared)), of_ways_(prepared_->of_ways) {}
+    /// By the graph's node. \param prepared what a sweep ran on; a sweep does not say by which road a route comes
+    Labels(routing::LabelArray all, bool of_ways, std::optional<Prepared> prepared = std::nullopt) : all_(std::move(all)), prepared_(std::move(prepared)), of_ways_(of_ways) {}
 
     /// Outward: what it takes until one may start along `way`. Inward: what it takes from having travelled `way`.
-    [[nodiscard]] routing::Label at(const roads::Network& network, routing::LinkWay way, bool outward) const {
-        return at(of_ways_ ? way.bits : (outward ? routing::start_of(network, way) : routing::end_of(network, way)).value());
+    [[nodiscard]] const routing::Label& at(const roads::Network& network, routing::LinkWay way, bool outward) const {
+        return all_[of_ways_ ? way.bits : (outward ? routing::start_of(network, way) : routing::end_of(network, way)).value()];
     }
-    /// The same by the graph's node. A sweep does not say by which road the route comes.
-    [[nodiscard]] routing::Label at(std::uint32_t node) const { return prepared_ ? by_rank_.at(prepared_->costs->hierarchy().rank_of(node)) : all_[node]; }
+    /// The same by the graph's node.
+    [[nodiscard]] const routing::Label& at(std::uint32_t node) const { return all_[node]; }
     [[nodiscard]] bool of_ways() const { return of_ways_; }
     /// What a sweep ran on; nothing after a plain search.
     [[nodiscard]] const std::optional<Prepared>& prepared() const { return prepared_; }
 
 private:
     routing::LabelArray all_;
-    routing::NearestByRank by_rank_;
     std::optional<Prepared> prepared_;
     bool of_ways_ = false;
 };

@@ -1,3 +1,5 @@
+#include <tbb/global_control.h>
+
 #include <random>
 #include <set>
 
@@ -190,6 +192,21 @@ TEST_CASE("A town of twenty thousand crossings, with cells, levels and threads, 
               CHECK(differ == 0);
           },
           Task());
+}
+
+TEST_CASE("Order and costs are the same on one thread and on many") {
+    std::mt19937 dice(10);
+    const Graph g = test::grid(150, 140, dice);
+    const auto many = Hierarchy::of(g, Task());
+    const Customised fast(many, g, Task());
+    const tbb::global_control alone(tbb::global_control::max_allowed_parallelism, 1);
+    const auto one = Hierarchy::of(g, Task());
+    CHECK(one->turns() == many->turns());
+    const Customised slow(many, g, Task());
+    std::size_t differ = 0;
+    for (std::uint32_t slot = 0; slot < many->arc_count(); ++slot) differ += slow.up(slot, Run::with) != fast.up(slot, Run::with) || slow.down(slot, Run::with) != fast.down(slot, Run::with);
+    CHECK(differ == 0);
+    CHECK(slow.largest_cost() == fast.largest_cost());
 }
 
 TEST_CASE("One order serves other costs, the other direction and closures") {
