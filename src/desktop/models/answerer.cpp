@@ -45,6 +45,14 @@ void Answerer::stop_preparing() {
     to_prepare_.reset();
 }
 
+void Answerer::forget() {
+    const std::lock_guard lock(mutex_);
+    preparing_.request_stop();
+    to_prepare_.reset();
+    prepared_.reset();
+    tried_.reset();
+}
+
 void Answerer::keep_orders_beside(const std::string& study) {
     const std::lock_guard lock(mutex_);
     study_path_ = study;
@@ -145,7 +153,7 @@ void Answerer::prepare(const std::stop_token& ending) {
         {
             const std::lock_guard lock(mutex_);
             if (to_prepare_ == ready) to_prepare_.reset();
-            if (!stopped) {
+            if (!stopped && !stop.stop_requested()) {
                 prepared_ = found;
                 tried_ = ready->graph;
                 if (found) done = ready;

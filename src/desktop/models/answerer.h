@@ -37,6 +37,8 @@ public:
     void stop();
     /// Leaves the present network unprepared.
     void stop_preparing();
+    /// Another study is asked about from now on: nothing that was prepared belongs to it.
+    void forget();
     /// Where orders of networks are kept: beside this study; nowhere if empty. What was found before the study had a place is kept there then.
     void keep_orders_beside(const std::string& study);
     /// Networks of at least so many nodes are prepared, behind the answers.

@@ -81,6 +81,7 @@ void Session::edit(const QString& what, const std::function<void(service::Study&
 void Session::put(service::Study study, const QString& path) {
     undo_.clear();
     recovered_ = false;
+    answerer_.forget();
     path_ = path;
     answerer_.keep_orders_beside(path.toStdString());
     plan_ = 0;
