@@ -286,3 +286,64 @@ TEST_CASE("A large network is prepared behind the answers, which are the same af
     REQUIRE(desk.settle());
     CHECK(wait_for([&] { return QFile::exists(QString::fromStdString(path + ".order")); }));
 }
+
+TEST_CASE("Seen from afar only main roads are drawn, from near all of them") {
+    Mapped desk;
+    const auto net = desk.session().study().roads->network;
+    const auto scene = MapScene::make(net, nullptr, nullptr);
+    std::vector<std::uint32_t> far, near, touching;
+    scene->links_in(scene->extent(), 0.001, far);
+    scene->links_in(scene->extent(), 1.0, near);
+    scene->links_in(scene->extent(), touching);
+    CHECK(near.size() == touching.size());
+    CHECK(near.size() == net->link_count());
+    CHECK(!far.empty());
+    CHECK(far.size() < near.size() / 2);
+    for (const auto link : far) CHECK((scene->weight(link) == RoadWeight::major || scene->weight(link) == RoadWeight::middle || scene->weight(link) == RoadWeight::ferry));
+}
+
+TEST_CASE("Of places that would cover one another the one is drawn that nine in ten are no worse than") {
+    Desk desk;
+    desk.bring_in_saltmere();
+    desk.window.show_study();
+    const auto answer = desk.session().answer();
+    // Twenty places on one spot: nineteen within the limit and one beyond it, then three beyond it.
+    auto demand = std::make_shared<places::DemandSet>();
+    const auto spot = desk.session().study().roads->network->position(NodeId(0U));
+    for (int i = 0; i < 20; ++i) demand->places.push_back({std::to_string(i), spot, Weight::one()});
+    const auto scene = MapScene::make(nullptr, demand, nullptr);
+    const auto drawn_beyond = [&](int beyond) {
+        PlanAnswer crowd{answer->ready, {}};
+        crowd.outcome.sites = answer->outcome.sites;
+        for (int i = 0; i < 20; ++i) {
+            service::PlaceOutcome p;
+            p.status = service::Status::served;
+            p.nearest = SiteIndex(0U);
+            p.time = i < beyond ? Millis::minutes(30) : Millis::minutes(2);
+            crowd.outcome.places.push_back(p);
+        }
+        QImage image(60, 60, QImage::Format_RGB32);
+        QPainter painter(&image);
+        paint_ground(painter, {scene->world().flat(spot), 0.05, {60, 60}}, *scene, &crowd, MapStyle{});
+        painter.end();
+        const auto dark = [](const QColor& c) { return c.red() > c.blue() + 20 && c.lightness() < 100; };
+        return pixels(image, dark) > 3;
+    };
+    CHECK_FALSE(drawn_beyond(0));
+    CHECK_FALSE(drawn_beyond(1));
+    CHECK(drawn_beyond(3));
+}
+
+TEST_CASE("While an answer is worked out the verdict says so, and offers nothing to press") {
+    Desk desk;
+    desk.bring_in(test::saltmere("roads.gpkg"));
+    desk.bring_in(test::saltmere("households.csv"));
+    CHECK(desk.verdict() == "no answer yet");
+    bool said = false;
+    QObject::connect(&desk.session(), &Session::answer_changed, [&] { said = said || (desk.session().asking() && !desk.session().answer()); });
+    desk.bring_in(test::saltmere("ambulance-posts.geojson"));
+    CHECK(said);
+    REQUIRE(wait_for([&] { return !desk.session().asking(); }));
+    CHECK(desk.session().up_to_date());
+    CHECK(desk.verdict() != "being worked out");
+}

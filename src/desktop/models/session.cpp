@@ -60,12 +60,15 @@ Session::Session(QObject* parent) : QObject(parent), undo_(this), answerer_(this
         if (request == request_) emit working(step, done);
     });
     connect(&answerer_, &Answerer::finished, this, [this](quint64 request) {
-        if (request == request_) emit work_ended();
+        if (request != request_) return;
+        asking_ = false;
+        emit work_ended();
     });
     connect(&answerer_, &Answerer::preparing, this, &Session::preparing);
     connect(&answerer_, &Answerer::prepared, this, &Session::prepared);
     connect(&answerer_, &Answerer::failed, this, [this](quint64 request, const QString& why) {
         if (request != request_) return;
+        asking_ = false;
         emit work_ended();
         emit failed(why);
     });
@@ -211,12 +214,14 @@ void Session::ask() {
     if (!inputs) {
         answerer_.stop();
         request_ = 0;
+        asking_ = false;
         shown_.reset();
         up_to_date_ = false;
         emit work_ended();
         emit answer_changed();
         return;
     }
+    asking_ = true;
     const service::Plan current = trial_ ? *trial_ : plan();
     std::vector<service::Plan> wanted;
     if (!trial_)
@@ -277,6 +282,7 @@ void Session::select(Selection selection) {
 void Session::stop_working() {
     answerer_.stop();
     request_ = 0;
+    asking_ = false;
     emit work_ended();
 }
 

@@ -61,6 +61,8 @@ public:
     [[nodiscard]] PlanAnswerPtr answer_of(std::size_t plan) const;
     /// Whether `answer()` was worked out from what the study says now.
     [[nodiscard]] bool up_to_date() const { return up_to_date_; }
+    /// Whether an answer is being worked out.
+    [[nodiscard]] bool asking() const { return asking_; }
     /// The verdict on the current answer by the current standard; nothing without both.
     [[nodiscard]] std::optional<service::Verdict> verdict() const;
     [[nodiscard]] std::optional<service::Verdict> verdict_of(std::size_t plan) const;
@@ -109,6 +111,7 @@ private:
     std::vector<std::pair<service::Plan, PlanAnswerPtr>> answers_;
     PlanAnswerPtr shown_;
     bool up_to_date_ = false;
+    bool asking_ = false;
     Selection selection_;
 };
 

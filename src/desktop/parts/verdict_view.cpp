@@ -42,11 +42,11 @@ QString VerdictView::verdict_text() const { return verdict_->text(); }
 void VerdictView::refresh() {
     const auto v = session_.verdict();
     const bool stale = !session_.up_to_date();
-    again_->setVisible(stale && session_.study().inputs() && !session_.answer());
+    again_->setVisible(stale && session_.study().inputs() && !session_.answer() && !session_.asking());
     const auto paint = [](QLabel* label, const QColor& c) { label->setStyleSheet(QString("color: %1").arg(c.name())); };
     if (!v) {
         share_->setText(QString::fromUtf8("\u2013"));
-        verdict_->setText(session_.study().inputs() ? tr("not worked out yet") : tr("no answer yet"));
+        verdict_->setText(!session_.study().inputs() ? tr("no answer yet") : session_.asking() ? tr("being worked out") : tr("not worked out yet"));
         detail_->setText(session_.study().inputs() ? QString() : tr("Bring in roads, demand and sites"));
         paint(share_, theme::kSoftInk);
         paint(verdict_, theme::kSoftInk);
