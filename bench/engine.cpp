@@ -5,7 +5,9 @@
 #include <cmath>
 #include <numeric>
 #include <random>
+#include <tuple>
 
+#include "generator/streets.h"
 #include "measure.h"
 #include "routing/sweeps.h"
 
@@ -162,26 +164,34 @@ void run_engine(const Graph& graph, std::span<const routing::Seed> seeds, const 
 
 namespace {
 
-/// A county made up on the spot: streets on a bent grid with gaps and dead ends, some one-way; a faster road every sixteen streets and a motorway every hundred and twenty-eight; rivers that are crossed at bridges only.
-Graph made_up_county(std::uint32_t side) {
-    std::mt19937 dice(17);
-    constexpr std::uint32_t kRoad = 16, kMotorway = 128, kRiver = 96, kBridge = 24;
+/// A county as the demo's generator grows it, with about so many links: old towns, estates and villages, the country between them, main roads, dead ends, one-way streets, rivers with bridges.
+Graph county(std::size_t links) {
+    demo::Dice dice(11);
+    const demo::StreetPlan plan = demo::grow_streets(demo::county(links), dice);
+    // Numbered field by field, as a network read from a file would be.
+    constexpr double kField = 600;
+    std::vector<std::uint32_t> corners, number(plan.corners.size(), routing::kFar);
+    for (const auto& s : plan.streets)
+        for (const std::uint32_t c : {s.a, s.b})
+            if (number[c] == routing::kFar) {
+                number[c] = 0;
+                corners.push_back(c);
+            }
+    const auto field = [&](std::uint32_t c) { return std::tuple(std::floor(plan.corners[c].y / kField), std::floor(plan.corners[c].x / kField), c); };
+    std::sort(corners.begin(), corners.end(), [&](std::uint32_t a, std::uint32_t b) { return field(a) < field(b); });
+    for (std::uint32_t i = 0; i < corners.size(); ++i) number[corners[i]] = i;
+
     std::vector<std::pair<std::uint32_t, routing::Arc>> all;
-    const auto street = [&](std::uint32_t a, std::uint32_t b, std::uint32_t line) {
-        const bool motorway = line % kMotorway == 0, road = line % kRoad == 0;
-        if (!road && dice() % 5 == 0) return;
-        const std::uint32_t mm = 60'000 + static_cast<std::uint32_t>(dice() % 80'000), metres_a_second = motorway ? 29 : road ? 15 : 7;
-        const auto link = LinkId(static_cast<std::uint32_t>(all.size()));
-        all.push_back({a, {b, mm / metres_a_second, mm, routing::LinkWay::along(link)}});
-        if (motorway || dice() % 12 != 0) all.push_back({b, {a, mm / metres_a_second, mm, routing::LinkWay::against(link)}});
-    };
-    for (std::uint32_t y = 0; y < side; ++y)
-        for (std::uint32_t x = 0; x < side; ++x) {
-            if (x + 1 < side) street(y * side + x, y * side + x + 1, y);
-            const bool river = y % kRiver == kRiver / 2 && x % kBridge != 0;
-            if (y + 1 < side && !river) street(y * side + x, (y + 1) * side + x, x);
-        }
-    return routing::make_graph_of_arcs(side * side, routing::Measure::time, routing::Sweep::outward, [&](auto&& use) {
+    for (std::uint32_t i = 0; i < plan.streets.size(); ++i) {
+        const demo::Street& s = plan.streets[i];
+        if (s.road_class == "footway") continue;
+        constexpr double kWithoutSpeed = 30;
+        const double metres = std::max(1.0, length(plan.corners[s.b] - plan.corners[s.a])), kmh = s.speed > 0 ? s.speed : kWithoutSpeed;
+        const auto mm = static_cast<std::uint32_t>(metres * 1000), millis = static_cast<std::uint32_t>(metres * 3600 / kmh);
+        all.push_back({number[s.a], {number[s.b], millis, mm, routing::LinkWay::along(LinkId(i))}});
+        if (s.one_way == 0) all.push_back({number[s.b], {number[s.a], millis, mm, routing::LinkWay::against(LinkId(i))}});
+    }
+    return routing::make_graph_of_arcs(static_cast<std::uint32_t>(corners.size()), routing::Measure::time, routing::Sweep::outward, [&](auto&& use) {
         for (const auto& [tail, arc] : all) use(tail, arc);
     });
 }
@@ -226,7 +236,7 @@ Measured measure(const char* what, const Graph& g) {
 void run_growth() {
     fmt::print("\n{:<16} {:>9} {:>6} {:>7} {:>11} {:>13} {:>10} {:>10} {:>10}\n", "network", "nodes", "arcs", "height", "ordering", "customising", "searching", "one tree", "of sixteen");
     std::vector<Measured> all;
-    for (const std::uint32_t side : {100U, 316U, 1000U, 2000U}) all.push_back(measure("made-up county", made_up_county(side)));
+    for (const std::size_t nodes : {10'000U, 100'000U, 1'000'000U, 4'000'000U}) all.push_back(measure("county", county(nodes * 3 / 2)));
     measure("plain grid", plain_grid(1000));
     // Slopes of log time over log nodes by least squares.
     const auto exponent = [&](auto&& time) {

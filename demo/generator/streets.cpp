@@ -5,6 +5,7 @@
 #include <functional>
 #include <numeric>
 #include <queue>
+#include <tuple>
 
 namespace demo {
 namespace {
@@ -206,33 +207,43 @@ void keep_largest_piece(StreetPlan& plan) {
 /// Marks the shortest way between two corners as a main road, unless it already is a greater one.
 class MainRoads {
 public:
-    explicit MainRoads(StreetPlan& plan) : plan_(plan), at_(streets_at(plan)), rank_(plan.streets.size(), 0) {}
+    explicit MainRoads(StreetPlan& plan) : plan_(plan), at_(streets_at(plan)), rank_(plan.streets.size(), 0), cost_(plan.corners.size(), 1e300), by_(plan.corners.size(), 0xffffffff) {}
 
+    /// Towards `to` first (Hart, Nilsson, Raphael 1968): what is left is at least the straight line along main roads.
     void mark(std::uint32_t from, std::uint32_t to, int rank) {
-        std::vector<double> cost(plan_.corners.size(), 1e300);
-        std::vector<std::uint32_t> by(plan_.corners.size(), 0xffffffff);
-        using Item = std::pair<double, std::uint32_t>;
+        constexpr double kMain = 0.62;  // what a main road costs of its length
+        for (const auto n : reached_) {
+            cost_[n] = 1e300;
+            by_[n] = 0xffffffff;
+        }
+        reached_ = {from};
+        struct Item {
+            double at_least, cost;
+            std::uint32_t corner;
+            bool operator>(const Item& o) const { return std::tie(at_least, corner) > std::tie(o.at_least, o.corner); }
+        };
         std::priority_queue<Item, std::vector<Item>, std::greater<>> queue;
-        cost[from] = 0;
-        queue.emplace(0, from);
-        while (!queue.empty() && queue.top().second != to) {
-            const auto [d, n] = queue.top();
+        cost_[from] = 0;
+        queue.push({0, 0, from});
+        while (!queue.empty() && queue.top().corner != to) {
+            const auto [at_least, d, n] = queue.top();
             queue.pop();
-            if (d > cost[n]) continue;
+            if (d > cost_[n]) continue;
             for (const auto s : at_[n]) {
                 if (plan_.streets[s].road_class == "footway" || plan_.streets[s].road_class == "ferry") continue;
                 const auto m = plan_.streets[s].a == n ? plan_.streets[s].b : plan_.streets[s].a;
-                const double step = length(plan_.corners[m] - plan_.corners[n]) * (rank_[s] > 0 ? 0.62 : 1.0);
-                if (d + step < cost[m]) {
-                    cost[m] = d + step;
-                    by[m] = s;
-                    queue.emplace(cost[m], m);
+                const double step = length(plan_.corners[m] - plan_.corners[n]) * (rank_[s] > 0 ? kMain : 1.0);
+                if (d + step < cost_[m]) {
+                    if (cost_[m] == 1e300) reached_.push_back(m);
+                    cost_[m] = d + step;
+                    by_[m] = s;
+                    queue.push({cost_[m] + kMain * length(plan_.corners[to] - plan_.corners[m]), cost_[m], m});
                 }
             }
         }
         path_.clear();
-        for (std::uint32_t n = to; n != from && by[n] != 0xffffffff;) {
-            const auto s = by[n];
+        for (std::uint32_t n = to; n != from && by_[n] != 0xffffffff;) {
+            const auto s = by_[n];
             rank_[s] = std::max(rank_[s], rank);
             path_.push_back(n);
             n = plan_.streets[s].a == n ? plan_.streets[s].b : plan_.streets[s].a;
@@ -255,7 +266,8 @@ private:
     StreetPlan& plan_;
     Neighbours at_;
     std::vector<int> rank_;
-    std::vector<std::uint32_t> path_;
+    std::vector<double> cost_;  // of the last way
+    std::vector<std::uint32_t> by_, reached_, path_;
 };
 
 /// Class and speed by rank of main road and by where the street lies.

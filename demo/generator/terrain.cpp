@@ -24,9 +24,28 @@ double Town::away(Point p) const {
     return length(d) / wobble;
 }
 
+void Terrain::index_towns() {
+    wide_ = static_cast<long>((high.x - low.x) / kCell) + 1;
+    high_ = static_cast<long>((high.y - low.y) / kCell) + 1;
+    towns_by_cell_.assign(static_cast<std::size_t>(wide_ * high_), {});
+    for (std::uint32_t i = 0; i < towns.size(); ++i) {
+        const double reach = 1.75 * towns[i].radius + 800;  // farther than `spacing` and `kind` look
+        const auto cell = [&](double at, long last) { return std::clamp(static_cast<long>(std::floor(at / kCell)), 0L, last); };
+        const Point from = towns[i].centre - low - Point{reach, reach}, to = towns[i].centre - low + Point{reach, reach};
+        for (long y = cell(from.y, high_ - 1); y <= cell(to.y, high_ - 1); ++y)
+            for (long x = cell(from.x, wide_ - 1); x <= cell(to.x, wide_ - 1); ++x) towns_by_cell_[static_cast<std::size_t>(y * wide_ + x)].push_back(i);
+    }
+}
+
+const std::vector<std::uint32_t>& Terrain::towns_near(Point p) const {
+    const long x = std::clamp(static_cast<long>((p.x - low.x) / kCell), 0L, wide_ - 1), y = std::clamp(static_cast<long>((p.y - low.y) / kCell), 0L, high_ - 1);
+    return towns_by_cell_[static_cast<std::size_t>(y * wide_ + x)];
+}
+
 double Terrain::spacing(Point p) const {
     double s = country_spacing * (1 + 0.25 * std::sin(p.x / 1700) * std::cos(p.y / 1300));
-    for (const auto& t : towns) {
+    for (const std::uint32_t i : towns_near(p)) {
+        const Town& t = towns[i];
         if (std::abs(p.x - t.centre.x) > t.radius * 1.6 + 800 || std::abs(p.y - t.centre.y) > t.radius * 1.6 + 800) continue;
         const double green = 1 + 0.22 * std::sin(p.x / 310 + t.radius) * std::sin(p.y / 270);
         s = std::min(s, t.spacing * green + std::max(0.0, t.away(p) - t.radius) * 0.45);
@@ -35,8 +54,8 @@ double Terrain::spacing(Point p) const {
 }
 
 Kind Terrain::kind(Point p) const {
-    for (const auto& t : towns)
-        if (t.away(p) < t.radius * 1.12) return t.kind;
+    for (const std::uint32_t i : towns_near(p))
+        if (towns[i].away(p) < towns[i].radius * 1.12) return towns[i].kind;
     return Kind::country;
 }
 
@@ -61,6 +80,7 @@ Terrain saltmere() {
                {{-8700, 2200}, 430, 90, Kind::village}};
     t.crossings = {{0, 1250, false}, {0, 6400, false}, {0, -3000, true}};
     t.islands = {{{-8700, 2200}, 1250, 900, {-5900, 2900}}};
+    t.index_towns();
     return t;
 }
 
@@ -87,6 +107,7 @@ Terrain county(std::size_t links) {
         if (radius > 1300) t.towns.push_back({c, radius / 4, 56, Kind::old_town});
     }
     std::stable_sort(t.towns.begin(), t.towns.end(), [](const Town& a, const Town& b) { return a.spacing < b.spacing; });
+    t.index_towns();
     return t;
 }
 

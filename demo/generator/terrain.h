@@ -80,6 +80,15 @@ struct Terrain {
     [[nodiscard]] double spacing(Point p) const;
     [[nodiscard]] Kind kind(Point p) const;
     [[nodiscard]] double coast(double y) const { return coast_x + 500 * std::sin(y / 2300) + 250 * std::sin(y / 900 + 1); }
+
+    /// To be called once the towns are there, before `spacing` and `kind`: a county has a thousand of them, of which two or three matter anywhere.
+    void index_towns();
+
+private:
+    [[nodiscard]] const std::vector<std::uint32_t>& towns_near(Point p) const;
+    static constexpr double kCell = 1000;
+    long wide_ = 0, high_ = 0;
+    std::vector<std::vector<std::uint32_t>> towns_by_cell_;  ///< numbers of towns that may matter there, ascending
 };
 
 /// The demo district: about 6,000 links.
