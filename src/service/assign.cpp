@@ -63,7 +63,7 @@ void add(Digest& d, const std::optional<Amount>& a) {
 std::string digest_of(const Ready& ready, const Plan& plan) {
     const Question& q = ready.question;
     Digest d;
-    d.text(ready.inputs.network->digest()).text(ready.inputs.demand->digest()).text(ready.inputs.sites->digest());
+    d.text(ready.digest);
     d.value(static_cast<std::uint8_t>(q.by_weight)).value(static_cast<std::uint8_t>(q.use));
     travel::add(d, q.profile);
     d.value(static_cast<std::uint8_t>(q.towards)).value(static_cast<std::uint8_t>(q.measure)).value(q.attach_limit.count());
@@ -131,6 +131,9 @@ std::shared_ptr<const Ready> prepare(const Inputs& inputs, const Question& quest
         ready->attached = std::make_shared<const std::vector<std::optional<Attachment>>>(
             places::attach_set(network, ready->ground->usable, places::positions(*inputs.demand), inputs.demand->attaching, question.attach_limit, task));
     }
+    ready->approaches = earlier && ready->graph == earlier->graph && ready->attached == earlier->attached ? earlier->approaches
+                                                                                                         : std::make_shared<const Approaches>(network, *ready->ground, question, *ready->attached);
+    ready->digest = earlier && earlier->inputs == inputs ? earlier->digest : Digest().text(network.digest()).text(inputs.demand->digest()).text(inputs.sites->digest()).hex();
     ready->for_sites = same_ground && earlier->inputs.sites == inputs.sites
                            ? earlier->for_sites
                            : std::make_shared<const std::vector<bool>>(places::attachable(network, ready->ground->usable, inputs.sites->attaching.rule));
@@ -203,6 +206,37 @@ std::pair<Labels, std::string> Searching::labels(std::span<const routing::Seed> 
     return {Labels(nearest_of_many(*graph_, seeds, kFar - 1, task), of_ways_), why_};
 }
 
+namespace {
+
+/// Every place under a plan, from the labels. Most stand on a road with no site and no closure: the better of two approaches then.
+std::vector<PlaceOutcome> places_of(const Ready& ready, const Outcome& o) {
+    const auto& demand = *ready.inputs.demand;
+    const auto& attached = *ready.attached;
+    std::vector<PlaceOutcome> out(demand.count());
+    tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, demand.count(), 4096), [&](const auto& range) {
+        for (std::uint32_t i = range.begin(); i != range.end(); ++i) {
+            if (!attached[i]) {
+                out[i].status = demand.places[i].position ? Status::no_road_near : Status::bad_location;
+                continue;
+            }
+            Offer best;
+            for (const auto& approach : ready.approaches->of(i)) best = std::min(best, offer_over(o.labels.at(approach.node), {approach.cost, approach.other}));
+            out[i] = outcome_of(ready.question, *attached[i], best);
+        }
+    });
+    const SitesByLink on_link = by_link(o.sites);
+    const bool outward = ready.question.towards == Towards::demand;
+    const Searched searched(ready, *o.ground, o.sites, on_link, [&](LinkWay way) -> const routing::Label& { return o.labels.at(*ready.inputs.network, way, outward); });
+    const auto look_closer = [&](LinkId link) {
+        for (const std::uint32_t i : ready.approaches->places_on(link)) out[i] = searched.outcome_at(demand.places[i].position, attached[i]);
+    };
+    for (const auto& [link, sites] : on_link) look_closer(LinkId(link));
+    for (const auto& h : o.ground->hindrances) look_closer(h.link);
+    return out;
+}
+
+}  // namespace
+
 Outcome answer(const Ready& ready, const Plan& plan, const Task& task) {
     Outcome o;
     o.question = ready.question;
@@ -213,16 +247,10 @@ Outcome answer(const Ready& ready, const Plan& plan, const Task& task) {
     std::tie(o.labels, o.searched) = Searching(ready, o.ground).labels(seeds_of(ready, *o.ground, o.sites), task);
     task.check();
 
-    const auto& demand = *ready.inputs.demand;
-    const SitesByLink on_link = by_link(o.sites);
-    const bool outward = ready.question.towards == Towards::demand;
-    const Searched searched(ready, *o.ground, o.sites, on_link, [&](LinkWay way) -> const routing::Label& { return o.labels.at(*ready.inputs.network, way, outward); });
-    o.places.resize(demand.count());
-    tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, demand.count(), 1024), [&](const auto& range) {
-        for (std::uint32_t i = range.begin(); i != range.end(); ++i) o.places[i] = searched.outcome_at(demand.places[i].position, (*ready.attached)[i]);
-    });
+    o.places = places_of(ready, o);
     task.check();
 
+    const auto& demand = *ready.inputs.demand;
     o.weights.reserve(demand.count());
     for (const auto& p : demand.places) o.weights.push_back(ready.question.by_weight ? p.weight : Weight::one());
     add_up(o);

@@ -31,6 +31,7 @@
 #include "roads/network.h"
 #include "routing/choice.h"
 #include "routing/turn_costs.h"
+#include "service/approaches.h"
 #include "service/outcome.h"
 
 namespace otoro::service {
@@ -40,6 +41,7 @@ struct Inputs {
     std::shared_ptr<const roads::Network> network;
     std::shared_ptr<const places::DemandSet> demand;
     std::shared_ptr<const places::SiteSet> sites;
+    bool operator==(const Inputs&) const = default;
 };
 
 /// Everything about a question that does not depend on the plan, worked out once and shared by all plans.
@@ -49,6 +51,8 @@ struct Ready {
     std::shared_ptr<const Ground> ground;
     std::shared_ptr<const routing::Graph> graph;
     std::shared_ptr<const std::vector<std::optional<places::Attachment>>> attached;  ///< one a demand place
+    std::shared_ptr<const Approaches> approaches;
+    std::string digest;                                                              ///< of what the question is asked of
     std::shared_ptr<const std::vector<bool>> for_sites;                              ///< links that sites may be attached to
     std::shared_ptr<const Prepared> prepared;                                        ///< for sweeping; null until `prepare_searches`
 };

@@ -17,7 +17,6 @@ struct Candidates::State {
     std::shared_ptr<const Ready> ready;
     std::shared_ptr<const Outcome> base;
     std::shared_ptr<const routing::Graph> graph;
-    std::vector<std::uint32_t> first_place, place;  // by link
     std::vector<LinkId> hindered;                   // links that a closure touches
     SitesByLink on_link;
 
@@ -26,10 +25,7 @@ struct Candidates::State {
     std::vector<bool> link_seen;
 
     [[nodiscard]] const roads::Network& network() const { return *ready->inputs.network; }
-    [[nodiscard]] bool outward() const { return ready->question.towards == Towards::demand; }
-    [[nodiscard]] std::uint32_t node_of(LinkWay way) const {
-        return base->labels.of_ways() ? way.bits : (outward() ? routing::start_of(network(), way) : routing::end_of(network(), way)).value();
-    }
+    [[nodiscard]] std::uint32_t node_of(LinkWay way) const { return service::node_of(network(), *base->ground, ready->question.towards, way); }
 
     /// Labels the catchment of the seeds, which all have one source.
     void search(std::span<const routing::Seed> seeds, std::uint32_t limit) {
@@ -81,7 +77,8 @@ struct Candidates::State {
             if (improved(LinkWay::along(link)) || improved(LinkWay::against(link))) touch(link);
         for (const std::uint32_t link : links) {
             link_seen[link] = false;
-            found.insert(found.end(), place.begin() + first_place[link], place.begin() + first_place[link + 1]);
+            const auto there = ready->approaches->places_on(LinkId(link));
+            found.insert(found.end(), there.begin(), there.end());
         }
         std::sort(found.begin(), found.end());
         return found;
@@ -121,17 +118,7 @@ Candidates::Candidates(std::shared_ptr<const Ready> ready, std::shared_ptr<const
     s.ready = std::move(ready);
     s.base = std::move(base);
     s.graph = graph_under(*s.ready, *s.base);
-    const std::uint32_t links = s.network().link_count();
-    s.link_seen.assign(links, false);
-    s.first_place.assign(std::size_t{links} + 1, 0);
-    const auto& attached = *s.ready->attached;
-    for (const auto& a : attached)
-        if (a) ++s.first_place[a->link.value() + 1];
-    for (std::size_t i = 1; i < s.first_place.size(); ++i) s.first_place[i] += s.first_place[i - 1];
-    s.place.resize(s.first_place.back());
-    auto next = s.first_place;
-    for (std::uint32_t i = 0; i < attached.size(); ++i)
-        if (attached[i]) s.place[next[attached[i]->link.value()]++] = i;
+    s.link_seen.assign(s.network().link_count(), false);
     for (const auto& h : s.base->ground->hindrances)
         if (s.hindered.empty() || s.hindered.back() != h.link) s.hindered.push_back(h.link);
     s.on_link = by_link(s.base->sites);

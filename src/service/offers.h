@@ -95,18 +95,36 @@ std::shared_ptr<const routing::Graph> graph_under(const Ready& ready, const Outc
 /// Attaches a site that stands nowhere yet.
 std::optional<places::Attachment> attach_site(const Ready& ready, geo::LonLat spot, std::uint32_t number);
 
-namespace detail {
-inline Offer offer_over(const routing::Label& label, const std::optional<Part>& part, routing::Measure measure, routing::LinkWay way) {
-    if (!label.reached() || !part) return {};
-    const auto step = part->in(measure);
-    const std::uint32_t cost = sum(label.cost, step.cost);
+/// From a label over a stretch of road.
+inline Offer offer_over(const routing::Label& label, const Part::Step& step, routing::LinkWay way = routing::LinkWay::none()) {
+    const std::uint32_t cost = label.reached() ? sum(label.cost, step.cost) : routing::kFar;
     return cost == routing::kFar ? Offer{} : Offer{cost, label.source, sum(label.other, step.other), way, false};
 }
+
+namespace detail {
 inline bool beyond(const PlaceOutcome& p, const std::optional<Amount>& limit) {
     if (!limit) return false;
     return std::holds_alternative<Millis>(*limit) ? p.time > std::get<Millis>(*limit) : p.distance > std::get<Millimetres>(*limit);
 }
 }  // namespace detail
+
+/// What becomes of something attached at `a` with this offer.
+inline PlaceOutcome outcome_of(const Question& q, const places::Attachment& a, Offer offer) {
+    PlaceOutcome p;
+    p.status = Status::cut_off;
+    if (offer.cost == routing::kFar) return p;
+    if (q.off_road_speed) {
+        const auto leg = leg_of(q, a).in(q.measure);
+        offer.cost = sum(offer.cost, leg.cost);
+        offer.other = sum(offer.other, leg.other);
+    }
+    const bool by_time = q.measure == routing::Measure::time;
+    p.nearest = SiteIndex(offer.source);
+    p.time = Millis(by_time ? offer.cost : offer.other);
+    p.distance = Millimetres(by_time ? offer.other : offer.cost);
+    p.status = detail::beyond(p, q.limit) ? Status::beyond_limit : Status::served;
+    return p;
+}
 
 template <class LabelOf>
 Offer Searched<LabelOf>::best_offer(const places::Attachment& a) const {
@@ -133,7 +151,7 @@ Offer Searched<LabelOf>::best_offer(const places::Attachment& a) const {
     for (const LinkWay way : {LinkWay::along(a.link), LinkWay::against(a.link)}) {
         const Millimetres way_start = way.is_against() ? finish : start;
         const Millimetres way_end = way.is_against() ? start : finish;
-        best = std::min(best, detail::offer_over(label_(way), outward ? link.between(way_start, a.offset) : link.between(a.offset, way_end), measure, way));
+        if (const auto part = outward ? link.between(way_start, a.offset) : link.between(a.offset, way_end)) best = std::min(best, offer_over(label_(way), part->in(measure), way));
     }
     return best;
 }
@@ -144,18 +162,7 @@ PlaceOutcome Searched<LabelOf>::outcome_at(const std::optional<geo::LonLat>& pos
     if (!position) return p;
     p.status = Status::no_road_near;
     if (!a) return p;
-    p.status = Status::cut_off;
-    Offer offer = best_offer(*a);
-    if (offer.cost == routing::kFar) return p;
-    const auto leg = leg_of(ready_.question, *a).in(ready_.question.measure);
-    offer.cost = sum(offer.cost, leg.cost);
-    offer.other = sum(offer.other, leg.other);
-    const bool by_time = ready_.question.measure == routing::Measure::time;
-    p.nearest = SiteIndex(offer.source);
-    p.time = Millis(by_time ? offer.cost : offer.other);
-    p.distance = Millimetres(by_time ? offer.other : offer.cost);
-    p.status = detail::beyond(p, ready_.question.limit) ? Status::beyond_limit : Status::served;
-    return p;
+    return outcome_of(ready_.question, *a, best_offer(*a));
 }
 
 }  // namespace otoro::service

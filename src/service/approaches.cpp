@@ -1,0 +1,42 @@
+#include "service/approaches.h"
+
+#include <tbb/blocked_range.h>
+#include <tbb/parallel_for.h>
+
+namespace otoro::service {
+
+using routing::LinkWay;
+
+Approaches::Approaches(const roads::Network& network, const Ground& ground, const Question& question, const std::vector<std::optional<places::Attachment>>& attached) {
+    const bool outward = question.towards == Towards::demand;
+    approaches_.resize(attached.size());
+    tbb::parallel_for(tbb::blocked_range<std::size_t>(0, attached.size(), 4096), [&](const auto& range) {
+        for (std::size_t i = range.begin(); i != range.end(); ++i) {
+            approaches_[i] = {};
+            if (!attached[i]) continue;
+            const places::Attachment& a = *attached[i];
+            const SplitLink link(network, ground.crossings[a.link.value()], a.link);
+            for (const LinkWay way : {LinkWay::along(a.link), LinkWay::against(a.link)}) {
+                // From where one comes onto the road to the place, or from the place to where one leaves it.
+                const Millimetres end = outward == way.is_against() ? network.length(a.link) : Millimetres(0);
+                const auto part = outward ? link.between(end, a.offset) : link.between(a.offset, end);
+                Approach& approach = approaches_[i][way.is_against() ? 1 : 0];
+                approach.node = node_of(network, ground, question.towards, way);
+                if (!part) continue;
+                const auto step = part->in(question.measure);
+                approach.cost = step.cost;
+                approach.other = step.other;
+            }
+        }
+    });
+    first_.assign(std::size_t{network.link_count()} + 1, 0);
+    for (const auto& a : attached)
+        if (a) ++first_[a->link.value() + 1];
+    for (std::size_t i = 1; i < first_.size(); ++i) first_[i] += first_[i - 1];
+    places_.resize(first_.back());
+    auto next = first_;
+    for (std::uint32_t i = 0; i < attached.size(); ++i)
+        if (attached[i]) places_[next[attached[i]->link.value()]++] = i;
+}
+
+}  // namespace otoro::service

@@ -1,0 +1,53 @@
+#pragma once
+/// \file
+/// How every demand place is come to, worked out once for all plans.
+///
+/// \par Problem
+/// A place stands somewhere along a road. What it takes to serve it is a search's label where one comes onto that road, at one end or the other, and the stretch from there. The stretches do not depend on the plan, the labels do: half a million
+/// places are answered anew by two looks at the labels each.
+///
+/// \par Not here
+/// Sites on a place's own road, and roads that a closure touches: those are a few, and `Searched` (offers.h) sees to them.
+///
+/// \par Cost
+/// Linear in the places; 24 bytes each, and 4 a link.
+#include <array>
+#include <optional>
+#include <span>
+#include <vector>
+
+#include "places/attach.h"
+#include "service/ground.h"
+#include "service/question.h"
+#include "service/split_link.h"
+
+namespace otoro::service {
+
+class Approaches {
+public:
+    /// \param attached one a demand place
+    Approaches(const roads::Network& network, const Ground& ground, const Question& question, const std::vector<std::optional<places::Attachment>>& attached);
+
+    /// One way along a place's road.
+    struct Approach {
+        std::uint32_t node = 0;                 ///< of the graph, whose label counts
+        std::uint32_t cost = routing::kFar;     ///< of the stretch, in the question's measure; `kFar` where one may not go that way
+        std::uint32_t other = 0;
+    };
+    /// Along the road as drawn, and against it. \pre the place is attached
+    [[nodiscard]] const std::array<Approach, 2>& of(std::uint32_t place) const { return approaches_[place]; }
+    /// Numbers of the places attached to a link, ascending.
+    [[nodiscard]] std::span<const std::uint32_t> places_on(LinkId link) const { return {places_.data() + first_[link.value()], places_.data() + first_[link.value() + 1]}; }
+
+private:
+    std::vector<std::array<Approach, 2>, HugePages<std::array<Approach, 2>>> approaches_;
+    std::vector<std::uint32_t> first_, places_;  // by link
+};
+
+/// The graph's node whose label says what it takes until one may start along a way (outward), or from having travelled it (inward).
+inline std::uint32_t node_of(const roads::Network& network, const Ground& ground, Towards towards, routing::LinkWay way) {
+    if (!ground.turns.free()) return way.bits;
+    return (towards == Towards::demand ? routing::start_of(network, way) : routing::end_of(network, way)).value();
+}
+
+}  // namespace otoro::service
