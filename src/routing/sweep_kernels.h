@@ -110,12 +110,10 @@ private:
     }
 };
 
-/// Cost, source and the other measure in one number: cost above `shift` bits, then the source, then the other measure. Compared with a sign, so everything is shifted by half the range (`kHalf`).
-/// Labels from `kDoubtful` on do not fit.
+/// Cost, source and the other measure in one number (`Division`, sweeps.h). Compared with a sign, so everything is shifted by half the range (`kHalf`).
 struct Packed {
     using Label = std::uint64_t;
     static constexpr std::uint64_t kHalf = std::uint64_t{1} << 63U;
-    static constexpr std::uint64_t kDoubtful = std::uint64_t{1} << 62U;
     const std::uint16_t* spots;
     const std::uint32_t* costs;
     const std::uint32_t* others;

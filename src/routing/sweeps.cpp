@@ -100,11 +100,6 @@ Amounts tree(const Customised& fast, std::uint32_t source, Run run) {
 
 namespace {
 
-/// Cost, source, other: the least is wanted.
-struct Reached {
-    std::uint32_t cost = kFar, source = kFar, other = kFar;
-    bool operator<(const Reached& o) const { return std::tie(cost, source, other) < std::tie(o.cost, o.source, o.other); }
-};
 Reached over(const Reached& from, const Toll& t) {
     const std::uint32_t cost = sum(from.cost, t.cost);
     return cost == kFar ? Reached{} : Reached{cost, from.source, sum(from.other, t.other)};
@@ -166,77 +161,61 @@ void climb_from_all(const Customised& fast, const AtAndAbove& nodes, Run run, St
                });
 }
 
-/// How a packed label is divided.
-struct Division {
-    std::uint32_t other_bits, source_bits;
-    [[nodiscard]] std::uint32_t shift() const { return other_bits + source_bits; }
-    [[nodiscard]] std::uint32_t cost_bits() const { return 62 - shift(); }
-    [[nodiscard]] std::uint64_t pack(const Reached& r) const { return (std::uint64_t{r.cost} << shift()) | (std::uint64_t{r.source} << other_bits) | r.other; }
-    [[nodiscard]] Reached unpack(std::uint64_t label) const {
-        return {static_cast<std::uint32_t>(label >> shift()), static_cast<std::uint32_t>((label >> other_bits) & ((std::uint64_t{1} << source_bits) - 1)),
-                static_cast<std::uint32_t>(label & ((std::uint64_t{1} << other_bits) - 1))};
-    }
-    [[nodiscard]] std::uint64_t guard() const { return std::uint64_t{1} << (other_bits - 1); }
-    /// Half the range of the other measure stays free, so that a sum of two never runs over.
-    [[nodiscard]] bool holds(const Reached& r) const { return r.cost < (std::uint64_t{1} << cost_bits()) && r.other < guard() && r.source < (std::uint64_t{1} << source_bits); }
-};
-
 /// The label of one node: the least of `least` and of what comes down its arcs.
-void take_from_above(const Customised& fast, std::uint32_t rank, Run run, Reached least, NearestByRank& out) {
+Reached least_from_above(const Customised& fast, std::uint32_t rank, Run run, Reached least, const NearestByRank& known) {
     const auto& h = fast.hierarchy();
     const auto row = h.row(rank);
     for (std::uint32_t i = 0; i < row.count; ++i) {
-        const std::uint32_t slot = row.slot(i), head = h.head(slot);
-        if (out.cost[head] < kFar) least = std::min(least, over({out.cost[head], out.source[head], out.other[head]}, fast.down(slot, run)));
+        const std::uint32_t slot = row.slot(i);
+        if (const Reached above = known.reached(h.head(slot)); above.cost < kFar) least = std::min(least, over(above, fast.down(slot, run)));
     }
-    out.cost[rank] = least.cost;
-    out.source[rank] = least.source;
-    out.other[rank] = least.other;
+    return least;
 }
 
-/// Unpacks the labels of a stretch; says whether the other measure came near its end anywhere.
+/// Hands on the labels of a stretch; says whether the other measure came near its end anywhere.
 template <class Fix>
-__attribute__((always_inline)) inline std::uint64_t unpack(const Division& division, std::uint32_t rank, const std::uint64_t* labels, std::uint32_t count, NearestByRank& out, Fix&& fix) {
-    constexpr std::uint64_t kHalf = kernels::Packed::kHalf, kDoubtful = kernels::Packed::kDoubtful;
-    const std::uint32_t shift = division.shift(), other_bits = division.other_bits;
-    const std::uint64_t others = (std::uint64_t{1} << other_bits) - 1, sources = (std::uint64_t{1} << division.source_bits) - 1, guard = division.guard();
-    std::uint64_t near = 0, doubtful = 0;
+__attribute__((always_inline)) inline std::uint64_t keep(std::uint64_t guard, std::uint32_t rank, const std::uint64_t* labels, std::uint32_t count, std::uint64_t* out, Fix&& fix) {
+    std::uint64_t near = 0, highest = 0;
     for (std::uint32_t i = 0; i < count; ++i) {
-        const std::uint64_t label = labels[i] ^ kHalf;
-        out.cost[rank + i] = static_cast<std::uint32_t>(label >> shift);
-        out.source[rank + i] = static_cast<std::uint32_t>((label >> other_bits) & sources);
-        out.other[rank + i] = static_cast<std::uint32_t>(label & others);
-        const bool doubt = label >= kDoubtful;
-        near |= doubt ? 0 : label & guard;
-        doubtful |= doubt ? 1 : 0;
+        const std::uint64_t label = labels[i] ^ Division::kNone;
+        out[rank + i] = label;
+        near |= label & (label >> 62U != 0 ? 0 : guard);
+        highest |= label;
     }
-    if (doubtful != 0)
+    if ((highest & Division::kDoubtful) != 0)
         for (std::uint32_t i = 0; i < count; ++i)
-            if ((labels[i] ^ kHalf) >= kDoubtful) fix(rank + i);
+            if ((out[rank + i] & Division::kDoubtful) != 0) fix(rank + i);
     return near;
 }
 
 template <class Kernel, class Fix>
-__attribute__((always_inline)) inline std::uint64_t packed_pass(const Hierarchy& h, const Kernel& k, const Division& division, std::span<const Given<std::uint64_t>> given, std::uint64_t* at, NearestByRank& out, const Fix& fix) {
+__attribute__((always_inline)) inline std::uint64_t packed_pass(const Hierarchy& h, const Kernel& k, std::uint64_t guard, std::span<const Given<std::uint64_t>> given, std::uint64_t* at, std::uint64_t* out, const Fix& fix) {
     std::uint64_t near = 0;
-    kernels::pass(h, k, given, at, [&](std::uint32_t rank, const std::uint64_t* labels, std::uint32_t count) { near |= unpack(division, rank, labels, count, out, fix); });
+    kernels::pass(h, k, given, at, [&](std::uint32_t rank, const std::uint64_t* labels, std::uint32_t count) { near |= keep(guard, rank, labels, count, out, fix); });
     return near;
 }
 
 using Fix = std::function<void(std::uint32_t rank)>;
-__attribute__((target("avx512f,avx512vl,avx2"))) std::uint64_t packed_avx512(const Hierarchy& h, const kernels::Packed& k, const Division& division, std::span<const Given<std::uint64_t>> given, std::uint64_t* at, NearestByRank& out, const Fix& fix) {
-    return packed_pass(h, kernels::PackedAvx512{k}, division, given, at, out, fix);
+__attribute__((target("avx512f,avx512vl,avx2"), optimize("O3"))) std::uint64_t packed_avx512(const Hierarchy& h, const kernels::Packed& k, std::uint64_t guard, std::span<const Given<std::uint64_t>> given, std::uint64_t* at, std::uint64_t* out, const Fix& fix) {
+    return packed_pass(h, kernels::PackedAvx512{k}, guard, given, at, out, fix);
 }
-__attribute__((target("avx2"))) std::uint64_t packed_avx2(const Hierarchy& h, const kernels::Packed& k, const Division& division, std::span<const Given<std::uint64_t>> given, std::uint64_t* at, NearestByRank& out, const Fix& fix) {
-    return packed_pass(h, kernels::PackedAvx2{k}, division, given, at, out, fix);
+__attribute__((target("avx2"), optimize("O3"))) std::uint64_t packed_avx2(const Hierarchy& h, const kernels::Packed& k, std::uint64_t guard, std::span<const Given<std::uint64_t>> given, std::uint64_t* at, std::uint64_t* out, const Fix& fix) {
+    return packed_pass(h, kernels::PackedAvx2{k}, guard, given, at, out, fix);
 }
-std::uint64_t packed_anywhere(const Hierarchy& h, const kernels::Packed& k, const Division& division, std::span<const Given<std::uint64_t>> given, std::uint64_t* at, NearestByRank& out, const Fix& fix) {
-    return packed_pass(h, k, division, given, at, out, fix);
+std::uint64_t packed_anywhere(const Hierarchy& h, const kernels::Packed& k, std::uint64_t guard, std::span<const Given<std::uint64_t>> given, std::uint64_t* at, std::uint64_t* out, const Fix& fix) {
+    return packed_pass(h, k, guard, given, at, out, fix);
 }
 
 }  // namespace
 
-namespace {
+void NearestByRank::put_apart(std::uint32_t rank, const Reached& r) {
+    packed_[rank] = r.cost < kFar ? Division::kDoubtful : Division::kNone;
+    if (r.cost < kFar) apart_.emplace_back(rank, r);
+}
+
+Reached NearestByRank::apart(std::uint32_t rank) const {
+    return std::lower_bound(apart_.begin(), apart_.end(), rank, [](const auto& a, std::uint32_t r) { return a.first < r; })->second;
+}
 
 /// Labels by packing them; false if they do not fit.
 class PackedSearch {
@@ -250,7 +229,8 @@ public:
         std::vector<std::uint64_t> at(h.spot_count());
         const kernels::Packed k{h.spots().data(), fast_.down_costs(run_).data(), fast_.down_others(run_).data(), at.data(), division_.shift(), most()};
         const auto pass = has_avx512() ? packed_avx512 : has_avx2() ? packed_avx2 : packed_anywhere;
-        return pass(h, k, division_, starts_, at.data(), out, [&](std::uint32_t rank) { work_out(rank, out); }) == 0;
+        out.division_ = division_;
+        return pass(h, k, division_.guard(), starts_, at.data(), out.packed_.data(), [&](std::uint32_t rank) { work_out(rank, out); }) == 0;
     }
 
 private:
@@ -270,7 +250,7 @@ private:
         if (fast_.largest_cost() >= most()) return false;
         // An arc that leads nowhere makes any label one that is not there; a sum too large to hold stays below that.
         const auto arcs = arcs_up(fast_, run_, division_.shift(), 2 * most());
-        constexpr std::uint64_t kNone = kernels::Packed::kHalf;
+        constexpr std::uint64_t kNone = Division::kNone;
         std::vector<std::uint64_t> waiting(h.height(), kNone);
         bool fits = true;
         AtAndAbove(h, seeds_).each(
@@ -281,7 +261,7 @@ private:
             },
             [&](std::uint32_t rank) {
                 const std::uint64_t mine = std::exchange(waiting[h.depth(rank)], kNone);
-                if (mine >= kernels::Packed::kDoubtful) {
+                if (mine >= Division::kDoubtful) {
                     fits = fits && mine >= kNone;
                     return;
                 }
@@ -302,7 +282,7 @@ private:
         Reached least;
         const auto start = std::lower_bound(starts_by_rank_.begin(), starts_by_rank_.end(), rank, [](const auto& s, std::uint32_t r) { return s.rank < r; });
         if (start != starts_by_rank_.end() && start->rank == rank) least = division_.unpack(start->value);
-        take_from_above(fast_, rank, run_, least, out);
+        out.put_apart(rank, least_from_above(fast_, rank, run_, least, out));
     }
 
     const Customised& fast_;
@@ -312,20 +292,18 @@ private:
     std::vector<Given<std::uint64_t>> starts_, starts_by_rank_;
 };
 
-}  // namespace
-
 void nearest(const Customised& fast, std::span<const Seed> seeds, Run run, NearestByRank& out) {
     const auto& h = fast.hierarchy();
     const std::uint32_t n = h.node_count();
-    out.cost.resize(n);
-    out.source.resize(n);
-    out.other.resize(n);
+    out.packed_.resize(n);
+    out.apart_.clear();
     if (PackedSearch(fast, seeds, run).into(out)) return;
+    out.apart_.clear();
     std::vector<Reached> starts(n);
     climb_from_all<Reached>(
         fast, AtAndAbove(h, seeds), run, [](Reached& known, const Seed& s) { known = std::min(known, Reached{s.cost, s.source, std::min(s.other, kFar)}); },
         [](const Reached& from, const Toll& t, Reached& to) { to = std::min(to, over(from, t)); }, [&](std::uint32_t rank, const Reached& r) { starts[rank] = r; });
-    for (std::uint32_t rank = 0; rank < n; ++rank) take_from_above(fast, rank, run, starts[rank], out);
+    for (std::uint32_t rank = 0; rank < n; ++rank) out.put_apart(rank, least_from_above(fast, rank, run, starts[rank], out));
 }
 
 NearestByRank nearest(const Customised& fast, std::span<const Seed> seeds, Run run) {

@@ -15,6 +15,7 @@
 /// One pass reads 6 bytes an arc (10 with the other measure) and writes a row. See docs/engine.md.
 #include <functional>
 #include <span>
+#include <utility>
 #include <vector>
 
 #include "geo/task.h"
@@ -35,11 +36,51 @@ Climb climb(const Customised& fast, std::uint32_t rank, Run run, Toll given = {0
 /// Costs from (or to) one node, by rank.
 Amounts tree(const Customised& fast, std::uint32_t source, Run run);
 
-/// What each node's nearest source is, by rank.
-struct NearestByRank {
-    Amounts cost, source, other;
-    [[nodiscard]] std::size_t size() const { return cost.size(); }
-    [[nodiscard]] Label at(std::uint32_t rank) const { return cost[rank] >= kFar ? Label{} : Label{cost[rank], source[rank], other[rank], LinkWay::none()}; }
+/// Cost, source, other: the least is wanted.
+struct Reached {
+    std::uint32_t cost = kFar, source = kFar, other = kFar;
+    bool operator<(const Reached& o) const { return cost != o.cost ? cost < o.cost : source != o.source ? source < o.source : other < o.other; }
+};
+
+/// How a label is packed into one number: the cost above, then the source, then the other measure. From `kDoubtful` on it is none that fits; `kNone` is none at all.
+struct Division {
+    static constexpr std::uint64_t kDoubtful = std::uint64_t{1} << 62U, kNone = std::uint64_t{1} << 63U;
+    std::uint32_t other_bits = 0, source_bits = 0;
+    [[nodiscard]] std::uint32_t shift() const { return other_bits + source_bits; }
+    [[nodiscard]] std::uint32_t cost_bits() const { return 62 - shift(); }
+    [[nodiscard]] std::uint64_t pack(const Reached& r) const { return (std::uint64_t{r.cost} << shift()) | (std::uint64_t{r.source} << other_bits) | r.other; }
+    [[nodiscard]] Reached unpack(std::uint64_t label) const {
+        return {static_cast<std::uint32_t>(label >> shift()), static_cast<std::uint32_t>((label >> other_bits) & ((std::uint64_t{1} << source_bits) - 1)),
+                static_cast<std::uint32_t>(label & ((std::uint64_t{1} << other_bits) - 1))};
+    }
+    [[nodiscard]] std::uint64_t guard() const { return std::uint64_t{1} << (other_bits - 1); }
+    /// Half the range of the other measure stays free, so that a sum of two never runs over.
+    [[nodiscard]] bool holds(const Reached& r) const { return r.cost < (std::uint64_t{1} << cost_bits()) && r.other < guard() && r.source < (std::uint64_t{1} << source_bits); }
+};
+
+/// What each node's nearest source is, by rank: 8 bytes a node, as they are found. The few that do not fit stand apart.
+class NearestByRank {
+public:
+    [[nodiscard]] std::size_t size() const { return packed_.size(); }
+    [[nodiscard]] Reached reached(std::uint32_t rank) const {
+        const std::uint64_t label = packed_[rank];
+        if (label < Division::kDoubtful) return division_.unpack(label);
+        return label == Division::kNone ? Reached{} : apart(rank);
+    }
+    [[nodiscard]] Label at(std::uint32_t rank) const {
+        const Reached r = reached(rank);
+        return r.cost >= kFar ? Label{} : Label{r.cost, r.source, r.other, LinkWay::none()};
+    }
+
+private:
+    friend class PackedSearch;
+    friend void nearest(const Customised& fast, std::span<const Seed> seeds, Run run, NearestByRank& out);
+    void put_apart(std::uint32_t rank, const Reached& r);
+    [[nodiscard]] Reached apart(std::uint32_t rank) const;
+
+    std::vector<std::uint64_t, HugePages<std::uint64_t>> packed_;
+    Division division_;
+    std::vector<std::pair<std::uint32_t, Reached>> apart_;  // by rank
 };
 NearestByRank nearest(const Customised& fast, std::span<const Seed> seeds, Run run);
 /// The same into memory that is there already.

@@ -30,11 +30,12 @@ public:
 
     /// One way along a place's road.
     struct Approach {
-        std::uint32_t node = 0;                 ///< of the graph, whose label counts
+        std::uint32_t node = routing::kFar;     ///< of the graph, whose label counts; `kFar` where the place is not attached
         std::uint32_t cost = routing::kFar;     ///< of the stretch, in the question's measure; `kFar` where one may not go that way
         std::uint32_t other = 0;
+        [[nodiscard]] bool attached() const { return node != routing::kFar; }
     };
-    /// Along the road as drawn, and against it. \pre the place is attached
+    /// Along the road as drawn, and against it.
     [[nodiscard]] const std::array<Approach, 2>& of(std::uint32_t place) const { return approaches_[place]; }
     /// Numbers of the places attached to a link, ascending.
     [[nodiscard]] std::span<const std::uint32_t> places_on(LinkId link) const { return {places_.data() + first_[link.value()], places_.data() + first_[link.value() + 1]}; }

@@ -5,10 +5,10 @@
 #include <tbb/parallel_invoke.h>
 
 #include <algorithm>
-#include <boost/sort/spreadsort/integer_sort.hpp>
 #include <tuple>
 
 #include "geo/digest.h"
+#include "geo/sort_by_value.h"
 #include "places/attach.h"
 #include "service/offers.h"
 
@@ -20,22 +20,21 @@ using routing::kFar;
 using routing::LinkWay;
 using routing::Measure;
 
-std::vector<CurvePoint> curve_of(const Outcome& o, Measure measure) {
-    // Value and place as one number: a value is below 2^31.
-    std::vector<std::uint64_t> served;
+Curve curve_of(const Outcome& o, Measure measure) {
+    Valued served;
     served.reserve(o.places.size());
     for (std::uint32_t i = 0; i < o.places.size(); ++i)
-        if (o.places[i].served()) served.push_back(static_cast<std::uint64_t>(measure == Measure::time ? o.places[i].time.count() : o.places[i].distance.count()) << 32U | i);
-    boost::sort::spreadsort::integer_sort(served.begin(), served.end());
-    std::vector<CurvePoint> curve;
+        if (o.places[i].served()) served.push_back(valued(static_cast<std::uint32_t>(measure == Measure::time ? o.places[i].time.count() : o.places[i].distance.count()), i));
+    sort_by_value(served);
+    Curve curve;
+    curve.reserve(served.size());
     Tally so_far;
-    for (const std::uint64_t one : served) {
-        const auto value = static_cast<std::int64_t>(one >> 32U);
+    constexpr std::size_t kAhead = 16;
+    for (std::size_t k = 0; k < served.size(); ++k) {
+        if (k + kAhead < served.size()) __builtin_prefetch(&o.weights[static_cast<std::uint32_t>(served[k + kAhead])]);
         so_far.places += 1;
-        so_far.weight += o.weights[static_cast<std::uint32_t>(one)];
-        if (curve.empty() || curve.back().value != value) curve.push_back({value, {}, 0});
-        curve.back().weight = so_far.weight;
-        curve.back().places = so_far.places;
+        so_far.weight += o.weights[static_cast<std::uint32_t>(served[k])];
+        if (k + 1 == served.size() || served[k + 1] >> 32U != served[k] >> 32U) curve.push_back({static_cast<std::int64_t>(served[k] >> 32U), so_far.weight, so_far.places});
     }
     return curve;
 }
@@ -209,19 +208,24 @@ std::pair<Labels, std::string> Searching::labels(std::span<const routing::Seed> 
 namespace {
 
 /// Every place under a plan, from the labels. Most stand on a road with no site and no closure: the better of two approaches then.
-std::vector<PlaceOutcome> places_of(const Ready& ready, const Outcome& o) {
+PlaceOutcomes places_of(const Ready& ready, const Outcome& o) {
     const auto& demand = *ready.inputs.demand;
     const auto& attached = *ready.attached;
-    std::vector<PlaceOutcome> out(demand.count());
+    constexpr std::uint32_t kAhead = 16;
+    PlaceOutcomes out;
+    out.resize(demand.count());
     tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, demand.count(), 4096), [&](const auto& range) {
         for (std::uint32_t i = range.begin(); i != range.end(); ++i) {
-            if (!attached[i]) {
+            const auto& ways = ready.approaches->of(i);
+            if (!ways[0].attached()) {
                 out[i].status = demand.places[i].position ? Status::no_road_near : Status::bad_location;
                 continue;
             }
-            Offer best;
-            for (const auto& approach : ready.approaches->of(i)) best = std::min(best, offer_over(o.labels.at(approach.node), {approach.cost, approach.other}));
-            out[i] = outcome_of(ready.question, *attached[i], best);
+            if (i + kAhead < range.end())
+                for (const auto& approach : ready.approaches->of(i + kAhead))
+                    if (approach.attached()) o.labels.soon(approach.node);
+            const Offer along = offer_over(o.labels.at(ways[0].node), {ways[0].cost, ways[0].other}), against = offer_over(o.labels.at(ways[1].node), {ways[1].cost, ways[1].other});
+            ::new (&out[i]) PlaceOutcome(outcome_of(ready.question, attached[i], std::min(along, against)));  // in place: put together elsewhere and copied, it takes twice as long
         }
     });
     const SitesByLink on_link = by_link(o.sites);

@@ -19,7 +19,7 @@ struct Offer {
     routing::LinkWay last;  ///< how the place's own link is travelled
     bool same_link = false; ///< the site stands on that link too and the route does not leave it
 
-    bool operator<(const Offer& o) const { return std::tie(cost, source, other) < std::tie(o.cost, o.source, o.other); }
+    bool operator<(const Offer& o) const { return cost != o.cost ? cost < o.cost : std::tie(source, other) < std::tie(o.source, o.other); }
 };
 
 /// Sites in use by the link they are attached to.
@@ -108,13 +108,13 @@ inline bool beyond(const PlaceOutcome& p, const std::optional<Amount>& limit) {
 }
 }  // namespace detail
 
-/// What becomes of something attached at `a` with this offer.
-inline PlaceOutcome outcome_of(const Question& q, const places::Attachment& a, Offer offer) {
+/// What becomes of something attached at `a` with this offer. \pre it is attached
+inline PlaceOutcome outcome_of(const Question& q, const std::optional<places::Attachment>& a, Offer offer) {
     PlaceOutcome p;
     p.status = Status::cut_off;
     if (offer.cost == routing::kFar) return p;
     if (q.off_road_speed) {
-        const auto leg = leg_of(q, a).in(q.measure);
+        const auto leg = leg_of(q, *a).in(q.measure);
         offer.cost = sum(offer.cost, leg.cost);
         offer.other = sum(offer.other, leg.other);
     }
@@ -162,7 +162,7 @@ PlaceOutcome Searched<LabelOf>::outcome_at(const std::optional<geo::LonLat>& pos
     if (!position) return p;
     p.status = Status::no_road_near;
     if (!a) return p;
-    return outcome_of(ready_.question, *a, best_offer(*a));
+    return outcome_of(ready_.question, a, best_offer(*a));
 }
 
 }  // namespace otoro::service

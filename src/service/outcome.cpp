@@ -18,7 +18,7 @@ routing::Measure measure_of(const Amount& limit) {
     return std::holds_alternative<Millis>(limit) ? routing::Measure::time : routing::Measure::distance;
 }
 
-std::int64_t at_share(const std::vector<CurvePoint>& curve, int percent) {
+std::int64_t at_share(const Curve& curve, int percent) {
     const Weight total = curve.back().weight;
     const auto found = std::find_if(curve.begin(), curve.end(), [&](const CurvePoint& p) { return reaches(p.weight, total, Share(percent * 10'000)); });
     return found->value;

@@ -10,6 +10,7 @@
 #include <string>
 #include <vector>
 
+#include "geo/huge_pages.h"
 #include "places/attach.h"
 #include "service/ground.h"
 #include "service/plan.h"
@@ -35,6 +36,8 @@ struct PlaceOutcome {
 
     [[nodiscard]] bool served() const { return status == Status::served; }
 };
+
+using PlaceOutcomes = std::vector<PlaceOutcome, HugePages<PlaceOutcome>>;
 
 /// The answer for one site.
 struct SiteOutcome {
@@ -67,23 +70,26 @@ struct CurvePoint {
     std::uint32_t places = 0;
 };
 
+/// Ascending, one step a distinct value.
+using Curve = std::vector<CurvePoint, HugePages<CurvePoint>>;
+
 struct Outcome {
     Question question;
     Plan plan;
     std::string digest;  ///< of roads, places, question and plan
-    std::vector<PlaceOutcome> places;
+    PlaceOutcomes places;
     std::vector<SiteOutcome> sites;
     std::vector<Weight> weights;  ///< how much each place counts under the question
     Tally all;
     std::array<Tally, kStatuses> by_status{};
-    std::vector<CurvePoint> time_curve;      ///< ascending, one a distinct value
-    std::vector<CurvePoint> distance_curve;
+    Curve time_curve;
+    Curve distance_curve;
     std::shared_ptr<const Ground> ground;    ///< the roads under the plan
     Labels labels;                           ///< for reading spots and routes
     std::string searched;                    ///< how, and why so, in a sentence
 
     [[nodiscard]] const Tally& tally(Status s) const { return by_status[static_cast<std::size_t>(s)]; }
-    [[nodiscard]] const std::vector<CurvePoint>& curve(routing::Measure m) const { return m == routing::Measure::time ? time_curve : distance_curve; }
+    [[nodiscard]] const Curve& curve(routing::Measure m) const { return m == routing::Measure::time ? time_curve : distance_curve; }
 };
 
 /// The verdict on a standard.
