@@ -128,6 +128,38 @@ void run(const std::string& folder, const QString& pictures) {
     session.new_plan("One more", {{service::Change::open, "P5", {}}});
     w = wait_for([&] { return session.up_to_date(); });
     row("a plan, until it is answered", ms(w.seconds), fmt::format("longest pause {}", ms(w.longest_pause)), 0, 0);
+    // A site under the mouse for some seconds, at the pace of a hand.
+    map.fit();
+    wait_for([&] { return map.settled(); });
+    const auto at = map.screen_of(*session.answer()->outcome.sites[12].planned.site.position);
+    int answers = 0;
+    quint64 drawn = map.tiles().drawn_count();
+    const auto counting = QObject::connect(&session, &Session::answer_changed, [&] { answers += session.trying_out() ? 1 : 0; });
+    const auto send_to_site = [&](QEvent::Type type, QPointF where, Qt::MouseButton button) {
+        QMouseEvent e(type, where, map.mapToGlobal(where), button, type == QEvent::MouseButtonRelease ? Qt::NoButton : Qt::LeftButton, {});
+        QApplication::sendEvent(&map, &e);
+    };
+    Frames dragging;
+    send_to_site(QEvent::MouseButtonPress, at, Qt::LeftButton);
+    QElapsedTimer clock;
+    clock.start();
+    for (int i = 1; i <= 300; ++i) {
+        const double angle = i * 0.05;
+        frame(dragging, [&] { send_to_site(QEvent::MouseMove, at + QPointF(60 * std::sin(angle), 40 * (1 - std::cos(angle))), Qt::NoButton); });
+        const double left = 1.0 / 60 - dragging.times.back();
+        if (left > 0) wait_for([&, until = clock.elapsed() + static_cast<qint64>(left * 1000)] { return clock.elapsed() >= until; });
+    }
+    const double dragged = static_cast<double>(clock.elapsed()) / 1000;
+    picture("county-dragging");
+    dragging.say("dragging a site");
+    row("  answers a second meanwhile", fmt::format("{:.1f}", answers / dragged), fmt::format("tiles drawn a second: {:.0f}", static_cast<double>(map.tiles().drawn_count() - drawn) / dragged), 0, 0);
+    w = wait_for([&] { return session.answer()->outcome.plan.changes.back().position == map.place_of(at + QPointF(60 * std::sin(15.0), 40 * (1 - std::cos(15.0)))); });
+    row("  the last answer after the last move", ms(w.seconds), fmt::format("longest pause {}", ms(w.longest_pause)), 0, 0);
+    w = wait_for([&] { return map.settled(); });
+    row("  until it is drawn", ms(w.seconds), fmt::format("longest pause {}", ms(w.longest_pause)), 0, 0);
+    QObject::disconnect(counting);
+    send_to_site(QEvent::MouseButtonRelease, at, Qt::LeftButton);
+    wait_for([&] { return session.up_to_date() && map.settled(); });
     Frames hovering;
     for (int i = 0; i < 60; ++i) frame(hovering, [&] { map.read_at(QPointF(100 + 8 * i, 100 + 4 * i)); });
     hovering.say("reading out a spot with its route");

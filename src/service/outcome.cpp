@@ -20,7 +20,7 @@ routing::Measure measure_of(const Amount& limit) {
 
 std::int64_t at_share(const Curve& curve, int percent) {
     const Weight total = curve.back().weight;
-    const auto found = std::find_if(curve.begin(), curve.end(), [&](const CurvePoint& p) { return reaches(p.weight, total, Share(percent * 10'000)); });
+    const auto found = std::partition_point(curve.begin(), curve.end(), [&](const CurvePoint& p) { return !reaches(p.weight, total, Share(percent * 10'000)); });
     return found->value;
 }
 

@@ -35,6 +35,7 @@ struct PlaceOutcome {
     Millimetres distance;  ///< along the route; meaningful with `nearest`
 
     [[nodiscard]] bool served() const { return status == Status::served; }
+    bool operator==(const PlaceOutcome&) const = default;
 };
 
 using PlaceOutcomes = std::vector<PlaceOutcome, HugePages<PlaceOutcome>>;

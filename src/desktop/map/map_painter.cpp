@@ -221,6 +221,26 @@ void paint_unserved_mark(QPainter& painter, QPointF at, double r, service::Statu
     }
 }
 
+namespace {
+
+/// Places that can leave a mark on the picture, also those a little outside it.
+void places_seen(const Viewport& view, const MapScene& scene, std::vector<std::uint32_t>& found) {
+    const double margin = 16 / view.pixels_per_metre;
+    scene.places_in(view.world_rect().adjusted(-margin, -margin, margin, margin), found);
+}
+
+}  // namespace
+
+bool same_picture(const Viewport& view, const MapScene& scene, const PlanAnswer& a, const PlanAnswer& b) {
+    const auto &x = a.outcome, &y = b.outcome;
+    if (x.places.size() != y.places.size()) return false;
+    const auto same_use = [](const service::SiteOutcome& p, const service::SiteOutcome& q) { return p.planned.in_use == q.planned.in_use; };  // it decides their colours
+    if (!std::equal(x.sites.begin(), x.sites.end(), y.sites.begin(), y.sites.end(), same_use)) return false;
+    std::vector<std::uint32_t> found;
+    places_seen(view, scene, found);
+    return std::all_of(found.begin(), found.end(), [&](std::uint32_t i) { return x.places[i] == y.places[i]; });
+}
+
 void paint_ground(QPainter& painter, const Viewport& view, const MapScene& scene, const PlanAnswer* answer, const MapStyle& style) {
     painter.setRenderHint(QPainter::Antialiasing);
     painter.fillRect(QRectF({0, 0}, view.size), theme::kPaper);
@@ -228,8 +248,7 @@ void paint_ground(QPainter& painter, const Viewport& view, const MapScene& scene
     if (scene.network() && style.shows(Layer::roads)) paint_roads(painter, view, scene);
     if (!scene.demand()) return;
     std::vector<std::uint32_t> found;
-    const double margin = 16 / view.pixels_per_metre;
-    scene.places_in(view.world_rect().adjusted(-margin, -margin, margin, margin), found);
+    places_seen(view, scene, found);
     std::sort(found.begin(), found.end());
     const bool fits = answer && answer->outcome.places.size() == scene.demand()->places.size();
     if (!fits) {

@@ -32,6 +32,9 @@ struct MapStyle {
 /// Roads and demand places: everything that does not follow the mouse. Slow enough to be done off the interface thread. Of dots that would cover one another one stands for all, which nine in ten of them are no worse than.
 void paint_ground(QPainter& painter, const Viewport& view, const MapScene& scene, const PlanAnswer* answer, const MapStyle& style);
 
+/// Whether two answers over the same scene make the same ground, whatever the looks: much quicker than painting it.
+bool same_picture(const Viewport& view, const MapScene& scene, const PlanAnswer& a, const PlanAnswer& b);
+
 /// A veil over an answer that is out of date. Drawn live.
 void paint_veil(QPainter& painter, const Viewport& view);
 

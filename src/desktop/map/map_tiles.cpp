@@ -1,5 +1,6 @@
 #include "desktop/map/map_tiles.h"
 
+#include <chrono>
 #include <cmath>
 
 namespace otoro::desktop {
@@ -7,6 +8,7 @@ namespace {
 constexpr int kRing = 1;               // tiles drawn ahead on every side
 constexpr qsizetype kMostKept = 500;   // 128 MB at one pixel a point
 constexpr double kWholeSide = 1024;    // points of the picture of the whole study
+constexpr std::chrono::milliseconds kPause{300};
 
 /// The same picture, whatever is picked or out of date: that is painted live.
 bool same_ground(const MapStyle& a, const MapStyle& b) { return a.look == b.look && a.hidden == b.hidden && a.limit == b.limit; }
@@ -24,7 +26,17 @@ MapTiles::~MapTiles() {
 }
 
 void MapTiles::set_content(std::shared_ptr<const MapScene> scene, PlanAnswerPtr answer, const MapStyle& style) {
-    if (scene == scene_ && answer == answer_ && same_ground(style, style_)) return;
+    if (scene == scene_ && same_ground(style, style_)) {
+        style_ = style;
+        if (answer == answer_) {
+            waiting_.reset();
+        } else if (answer && answer_ && !complete(view_, version_)) {
+            waiting_ = std::move(answer);
+        } else {
+            change_to(std::move(answer));
+        }
+        return;
+    }
     if (scene != scene_ && (!scene_ || !scene || scene->world() != scene_->world())) {  // another world: what was drawn is nowhere
         kept_.clear();
         whole_ = {};
@@ -32,7 +44,18 @@ void MapTiles::set_content(std::shared_ptr<const MapScene> scene, PlanAnswerPtr 
     }
     scene_ = std::move(scene);
     answer_ = std::move(answer);
+    before_answer_.reset();
+    waiting_.reset();
     style_ = style;
+    ++version_;
+    ask();
+}
+
+void MapTiles::change_to(PlanAnswerPtr answer) {
+    waiting_.reset();
+    before_answer_ = std::move(answer_);
+    before_answer_version_ = version_;
+    answer_ = std::move(answer);
     ++version_;
     ask();
 }
@@ -41,6 +64,7 @@ void MapTiles::look_at(const Viewport& view, double device_pixel_ratio) {
     if (view == view_ && device_pixel_ratio == ratio_) return;
     if (device_pixel_ratio != ratio_) {
         ratio_ = device_pixel_ratio;
+        before_answer_.reset();
         ++version_;
     }
     view_ = view;
@@ -69,7 +93,7 @@ bool MapTiles::complete(const Viewport& view, quint64 version) const {
 
 void MapTiles::ask() {
     if (!scene_) return;
-    const auto content = std::make_shared<const Content>(Content{scene_, answer_, style_, ratio_, version_});
+    const auto content = std::make_shared<const Content>(Content{scene_, answer_, style_, ratio_, version_, before_answer_, before_answer_version_});
     const Range sight = in_sight(view_, 0), around = in_sight(view_, kRing);
     const double middle_x = (sight.left + sight.right) / 2.0, middle_y = (sight.top + sight.bottom) / 2.0;
     std::vector<std::pair<double, Key>> wanted;
@@ -83,24 +107,20 @@ void MapTiles::ask() {
     std::sort(wanted.begin(), wanted.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
     const std::lock_guard lock(mutex_);
     jobs_.clear();
-    bool whole_asked = whole_version_ == version_;
-    for (const auto& [distance, key] : wanted) {
-        if (distance >= 1000 && !whole_asked) {  // after what is in sight
-            jobs_.push_back({content, {}, true});
-            whole_asked = true;
-        }
-        if (std::find(under_way_.begin(), under_way_.end(), key) == under_way_.end()) jobs_.push_back({content, key, false});
-    }
-    if (!whole_asked) jobs_.push_back({content, {}, true});
-    // With nothing at all to show yet, the whole comes first.
-    if (whole_.isNull() && !jobs_.empty() && whole_version_ != version_) {
-        const auto whole = std::find_if(jobs_.begin(), jobs_.end(), [](const Job& j) { return j.whole; });
-        if (whole != jobs_.end()) std::rotate(jobs_.begin(), whole, whole + 1);
+    for (const auto& [distance, key] : wanted)
+        if (std::find(under_way_.begin(), under_way_.end(), key) == under_way_.end())
+            jobs_.push_back({content, key, false, content->before ? kept_.value({key.scale, key.x, key.y, content->before_version}).image : QImage()});
+    // The whole comes last, and first only where there is nothing at all to show yet.
+    if (whole_version_ != version_) {
+        const Job whole{content, {}, true, {}};
+        if (whole_.isNull()) jobs_.push_front(whole);
+        else jobs_.push_back(whole);
     }
     wake_.notify_all();
 }
 
-QImage MapTiles::draw(const Content& content, const Viewport& view) {
+QImage MapTiles::draw(const Content& content, const Viewport& view, const QImage& before) {
+    if (!before.isNull() && content.before && same_picture(view, *content.scene, *content.before, *content.answer)) return before;
     QImage image((view.size * content.device_pixel_ratio).toSize(), QImage::Format_RGB32);
     image.setDevicePixelRatio(content.device_pixel_ratio);
     QPainter painter(&image);
@@ -114,6 +134,11 @@ void MapTiles::draw_loop(const std::stop_token& ending) {
         {
             std::unique_lock lock(mutex_);
             if (!wake_.wait(lock, ending, [this] { return !jobs_.empty(); })) return;
+            // With all in sight there the whole is in no hurry, and something else may come.
+            const auto number = jobs_.front().content->version;
+            const auto only_whole = [&] { return !jobs_.empty() && jobs_.front().whole && jobs_.size() == 1 && jobs_.front().content->version == number; };
+            if (only_whole()) wake_.wait_for(lock, ending, kPause, [&] { return !only_whole(); });
+            if (jobs_.empty()) continue;
             job = std::move(jobs_.front());
             jobs_.pop_front();
             if (!job.whole) under_way_.push_back(job.key);
@@ -126,7 +151,7 @@ void MapTiles::draw_loop(const std::stop_token& ending) {
         } else {
             view = view_of(job.key);
         }
-        const QImage image = draw(*job.content, view);
+        const QImage image = draw(*job.content, view, job.before);
         job.key.version = job.content->version;
         {
             const std::lock_guard lock(mutex_);
@@ -145,6 +170,7 @@ void MapTiles::take(const Key& key, const QImage& image, bool whole, QRectF whol
     } else {
         kept_.insert(key, {image, ++clock_});
         forget_old();
+        if (waiting_ && complete(view_, version_)) change_to(std::move(waiting_));
     }
     emit changed();
 }

@@ -3,7 +3,8 @@
 /// The ground of the map in square pictures, drawn on threads of their own and kept, so that moving the map only moves pictures.
 ///
 /// At one scale the world is cut into tiles of 256 points. Those in sight are drawn first, from the middle outwards, then a ring around them. What is on the screen is changed as a whole: when the answer or the looks change, the tiles of before stay until
-/// all in sight are there anew, so that two answers are never seen side by side. While a new scale is being drawn the old one is stretched over it, and where that has nothing, a picture of the whole study: the map is never blank.
+/// all in sight are there anew, so that two answers are never seen side by side. Tiles in which nothing differs are taken over. An answer that comes while the one before is still being drawn waits, so that under a moving mouse something is
+/// always finished. While a new scale is being drawn the old one is stretched over it, and where that has nothing, a picture of the whole study: the map is never blank.
 #include <QHash>
 #include <QImage>
 #include <QObject>
@@ -31,7 +32,7 @@ public:
     /// Paints what there is: a few pictures, in a millisecond or two.
     void paint(QPainter& painter, const Viewport& view);
     /// Whether all tiles in sight show the latest content.
-    [[nodiscard]] bool settled() const { return scene_ == nullptr || complete(view_, version_); }
+    [[nodiscard]] bool settled() const { return scene_ == nullptr || (!waiting_ && complete(view_, version_)); }
     /// How many tiles were drawn so far.
     [[nodiscard]] quint64 drawn_count() const { return drawn_; }
 
@@ -54,11 +55,14 @@ private:
         MapStyle style;
         double device_pixel_ratio = 1;
         quint64 version = 0;
+        PlanAnswerPtr before;        ///< the answer that was drawn before, with all else the same, and its version
+        quint64 before_version = 0;
     };
     struct Job {
         std::shared_ptr<const Content> content;
         Key key{};
         bool whole = false;  ///< the picture of the whole study
+        QImage before;       ///< the tile as it was under the answer before
     };
     struct Kept {
         QImage image;
@@ -69,7 +73,8 @@ private:
     };
 
     void draw_loop(const std::stop_token& ending);
-    static QImage draw(const Content& content, const Viewport& view);
+    static QImage draw(const Content& content, const Viewport& view, const QImage& before);
+    void change_to(PlanAnswerPtr answer);
     static Viewport view_of(const Key& key);
     [[nodiscard]] static Range in_sight(const Viewport& view, int ring);
     [[nodiscard]] bool complete(const Viewport& view, quint64 version) const;
@@ -80,7 +85,9 @@ private:
     QRegion paint_layer(QPainter& painter, const Viewport& view, double scale, quint64 version, const QRegion& where);
 
     std::shared_ptr<const MapScene> scene_;
-    PlanAnswerPtr answer_;
+    PlanAnswerPtr answer_, before_answer_;
+    quint64 before_answer_version_ = 0;
+    PlanAnswerPtr waiting_;     ///< to be drawn when what is being drawn is done
     MapStyle style_;
     double ratio_ = 1;
     quint64 version_ = 0;       ///< of the content

@@ -183,6 +183,15 @@ std::vector<service::SiteOutcome> MapView::sites_now() const {
     return out;
 }
 
+std::vector<service::SiteOutcome> MapView::sites_drawn() const {
+    auto sites = sites_now();
+    if (dragged_ && drag_moved_ && dragged_->value() < sites.size()) {
+        sites[dragged_->value()].planned.site.position = place_of(last_at_);
+        sites[dragged_->value()].planned.changed = true;
+    }
+    return sites;
+}
+
 std::optional<SiteIndex> MapView::site_at(QPointF at) const {
     std::optional<SiteIndex> best;
     double least = kSiteReach;
@@ -261,7 +270,7 @@ void MapView::paintEvent(QPaintEvent*) {
     paint_route(painter, view_, scene_->world(), route_);
     paint_marks(painter);
     paint_drawing(painter);
-    paint_sites(painter, view_, scene_->world(), sites_now(), style_);
+    paint_sites(painter, view_, scene_->world(), sites_drawn(), style_);
     paint_scale_bar(painter, view_);
     paint_readout(painter);
     if (hasFocus()) {
@@ -392,8 +401,8 @@ void MapView::mouseMoveEvent(QMouseEvent* e) {
         wish();
         update();
     } else if (dragged_ && session_.answer()) {
-        const auto& site = sites_now()[dragged_->value()].planned.site;
-        session_.try_out(service::SiteChange{service::Change::move, site.id, scene_->world().place(view_.to_world(e->position()))});
+        session_.try_out(service::SiteChange{service::Change::move, sites_now()[dragged_->value()].planned.site.id, place_of(e->position())});
+        update();  // the site is under the mouse at once
     }
 }
 
@@ -407,10 +416,11 @@ void MapView::mouseReleaseEvent(QMouseEvent* e) {
     } else if (dragged_ && session_.answer()) {
         const auto site = sites_now()[dragged_->value()].planned.site;
         session_.change_plan(tr("%1 moved").arg(QString::fromStdString(service::label(site))),
-                             {service::Change::move, site.id, scene_->world().place(view_.to_world(e->position()))});
+                             {service::Change::move, site.id, place_of(e->position())});
     }
     panning_ = false;
     dragged_.reset();
+    update();
 }
 
 void MapView::mouseDoubleClickEvent(QMouseEvent* e) {
@@ -468,6 +478,12 @@ void MapView::keyPressEvent(QKeyEvent* e) {
                 drawn_.clear();
                 drawing_.reset();
                 unsetCursor();
+                return update();
+            }
+            if (dragged_ && drag_moved_) {  // the site stays where it was
+                pressed_ = drag_moved_ = false;
+                dragged_.reset();
+                session_.try_out(std::nullopt);
                 return update();
             }
             set_marks({});

@@ -78,6 +78,8 @@ private:
     void pick(QPointF at, bool more);
     void clear_reading();
     [[nodiscard]] std::vector<service::SiteOutcome> sites_now() const;
+    /// The same with the one that is being dragged under the mouse.
+    [[nodiscard]] std::vector<service::SiteOutcome> sites_drawn() const;
     [[nodiscard]] std::optional<SiteIndex> site_at(QPointF at) const;
     [[nodiscard]] std::optional<std::uint32_t> place_at(QPointF at) const;
     void finish_drawing();

@@ -25,6 +25,21 @@ quint64 Answerer::ask(const service::Inputs& inputs, const service::Question& qu
     const std::lock_guard lock(mutex_);
     current_.request_stop();
     current_ = std::stop_source();
+    trying_out_ = false;
+    return put_next(inputs, question, std::move(plans));
+}
+
+quint64 Answerer::try_out(const service::Inputs& inputs, const service::Question& question, service::Plan plan) {
+    const std::lock_guard lock(mutex_);
+    if (!trying_out_) {
+        current_.request_stop();
+        current_ = std::stop_source();
+        trying_out_ = true;
+    }
+    return put_next(inputs, question, {std::move(plan)});
+}
+
+quint64 Answerer::put_next(const service::Inputs& inputs, const service::Question& question, std::vector<service::Plan> plans) {
     next_ = Request{++count_, inputs, question, std::move(plans), current_.get_token()};
     wake_.notify_all();
     return count_;
@@ -33,6 +48,7 @@ quint64 Answerer::ask(const service::Inputs& inputs, const service::Question& qu
 void Answerer::stop() {
     const std::lock_guard lock(mutex_);
     current_.request_stop();
+    trying_out_ = false;
     next_.reset();
     preparing_.request_stop();
     to_prepare_.reset();

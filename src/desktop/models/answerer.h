@@ -31,8 +31,10 @@ public:
     ~Answerer() override;
 
     /// Answers `plans` in this order. Replaces whatever was asked before.
-    /// \returns the number that the answers to this request carry
+    /// \returns the number that the answers to this request carry; later requests have larger ones
     quint64 ask(const service::Inputs& inputs, const service::Question& question, std::vector<service::Plan> plans);
+    /// Answers a plan that changes while the mouse moves. Of such requests the one under way is finished first and of those waiting only the last counts, so that answers keep coming however fast the mouse is.
+    quint64 try_out(const service::Inputs& inputs, const service::Question& question, service::Plan plan);
     /// Stops; nothing more is said about earlier requests. Also stops preparing, until something is asked again.
     void stop();
     /// Leaves the present network unprepared.
@@ -60,6 +62,7 @@ private:
         std::vector<service::Plan> plans;
         std::stop_token stop;
     };
+    quint64 put_next(const service::Inputs& inputs, const service::Question& question, std::vector<service::Plan> plans);
     void run(const std::stop_token& ending);
     void work(const Request& request);
     void prepare(const std::stop_token& ending);
@@ -68,6 +71,7 @@ private:
     std::condition_variable_any wake_;
     std::optional<Request> next_;
     std::stop_source current_;
+    bool trying_out_ = false;  // whether the last request was of that kind
     quint64 count_ = 0;
     std::shared_ptr<const service::Ready> last_ready_;  // worker thread only
 

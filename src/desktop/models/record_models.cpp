@@ -13,14 +13,11 @@ QString shown(const QVariant& v, int decimals) { return v.isValid() ? QLocale::c
 
 }  // namespace
 
-DemandRecords::DemandRecords(Session& session, QObject* parent) : QAbstractTableModel(parent), session_(session), answer_(session.answer()) {
-    connect(&session_, &Session::answer_changed, this, [this] {
-        const auto now = session_.answer();
-        if (now == answer_) return;
-        beginResetModel();
-        answer_ = now;
-        endResetModel();
-    });
+void DemandRecords::show(const PlanAnswerPtr& answer) {
+    if (answer == answer_) return;
+    beginResetModel();
+    answer_ = answer;
+    endResetModel();
 }
 
 int DemandRecords::rowCount(const QModelIndex& parent) const { return parent.isValid() || !answer_ ? 0 : static_cast<int>(answer_->outcome.places.size()); }
@@ -62,14 +59,11 @@ QVariant DemandRecords::headerData(int section, Qt::Orientation orientation, int
     return names[static_cast<std::size_t>(section)];
 }
 
-SiteRecords::SiteRecords(Session& session, QObject* parent) : QAbstractTableModel(parent), session_(session), answer_(session.answer()) {
-    connect(&session_, &Session::answer_changed, this, [this] {
-        const auto now = session_.answer();
-        if (now == answer_) return;
-        beginResetModel();
-        answer_ = now;
-        endResetModel();
-    });
+void SiteRecords::show(const PlanAnswerPtr& answer) {
+    if (answer == answer_) return;
+    beginResetModel();
+    answer_ = answer;
+    endResetModel();
 }
 
 int SiteRecords::rowCount(const QModelIndex& parent) const { return parent.isValid() || !answer_ ? 0 : static_cast<int>(answer_->outcome.sites.size()); }

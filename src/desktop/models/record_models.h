@@ -15,7 +15,8 @@ class DemandRecords : public QAbstractTableModel {
     Q_OBJECT
 public:
     enum Column { kId, kWeight, kStatus, kMinutes, kKilometres, kSite, kOffRoad, kStraight, kWhy, kColumns };
-    explicit DemandRecords(Session& session, QObject* parent = nullptr);
+    using QAbstractTableModel::QAbstractTableModel;
+    void show(const PlanAnswerPtr& answer);
     [[nodiscard]] int rowCount(const QModelIndex& parent = {}) const override;
     [[nodiscard]] int columnCount(const QModelIndex& = {}) const override { return kColumns; }
     [[nodiscard]] QVariant data(const QModelIndex& index, int role) const override;
@@ -23,7 +24,6 @@ public:
 
 private:
     [[nodiscard]] QVariant value(std::uint32_t row, int column) const;
-    Session& session_;
     PlanAnswerPtr answer_;
 };
 
@@ -31,7 +31,8 @@ class SiteRecords : public QAbstractTableModel {
     Q_OBJECT
 public:
     enum Column { kName, kState, kPlaces, kLoad, kCapacity, kShare, kWorst, kColumns };
-    explicit SiteRecords(Session& session, QObject* parent = nullptr);
+    using QAbstractTableModel::QAbstractTableModel;
+    void show(const PlanAnswerPtr& answer);
     [[nodiscard]] int rowCount(const QModelIndex& parent = {}) const override;
     [[nodiscard]] int columnCount(const QModelIndex& = {}) const override { return kColumns; }
     [[nodiscard]] QVariant data(const QModelIndex& index, int role) const override;
@@ -39,7 +40,6 @@ public:
 
 private:
     [[nodiscard]] QVariant value(std::uint32_t row, int column) const;
-    Session& session_;
     PlanAnswerPtr answer_;
 };
 

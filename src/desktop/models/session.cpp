@@ -19,6 +19,12 @@ bool same_data(const service::Study& a, const service::Study& b) {
 /// What is kept beside data, question and plans.
 bool same_notes(const service::Study& a, const service::Study& b) { return a.accepted == b.accepted && a.gap_tolerance == b.gap_tolerance && a.profiles == b.profiles; }
 
+/// A later change of the same kind to the same site takes the place of the one before.
+void put_change(service::Plan& plan, const service::SiteChange& change) {
+    std::erase_if(plan.changes, [&](const service::SiteChange& c) { return c.site == change.site && c.change != service::Change::add && c.change == change.change; });
+    plan.changes.push_back(change);
+}
+
 /// Equal but for the standard, which needs no new search.
 bool same_search(service::Question a, const service::Question& b) {
     a.standard = b.standard;
@@ -54,10 +60,10 @@ private:
 Session::Session(QObject* parent) : QObject(parent), undo_(this), answerer_(this) {
     connect(&undo_, &QUndoStack::cleanChanged, this, &Session::saved_state_changed);
     connect(&answerer_, &Answerer::answered, this, [this](quint64 request, const PlanAnswerPtr& answer) {
-        if (request == request_) take(answer);
+        if (wants(request)) take(answer);
     });
     connect(&answerer_, &Answerer::progressed, this, [this](quint64 request, const QString& step, double done) {
-        if (request == request_) emit working(step, done);
+        if (wants(request)) emit working(step, done);
     });
     connect(&answerer_, &Answerer::finished, this, [this](quint64 request) {
         if (request != request_) return;
@@ -90,6 +96,7 @@ void Session::put(service::Study study, const QString& path) {
     plan_ = 0;
     trial_.reset();
     answers_.clear();
+    tried_.reset();
     shown_.reset();
     up_to_date_ = false;
     selection_ = {};
@@ -120,7 +127,10 @@ void Session::apply(const service::Study& study) {
     const auto index = same_plan ? static_cast<std::size_t>(same_plan - study_.plans.data()) : std::min(plan_, study_.plans.size() - 1);
     const bool chosen = index != plan_ || !same_plan;
     plan_ = index;
-    if (search) answers_.clear();
+    if (search) {
+        answers_.clear();
+        tried_.reset();
+    }
     if (search || plans || chosen) up_to_date_ = false;
     if (search && !selection_.places.empty()) select({});
 
@@ -154,11 +164,7 @@ void Session::change_plan(const QString& new_name, const service::SiteChange& ch
     trial_.reset();
     if (plan().is_today() && plan_ == 0) return new_plan(new_name, {change});
     const auto index = plan_;
-    edit(new_name, [&](service::Study& s) {
-        auto& changes = s.plans[index].changes;
-        std::erase_if(changes, [&](const service::SiteChange& c) { return c.site == change.site && c.change != service::Change::add && c.change == change.change; });
-        changes.push_back(change);
-    });
+    edit(new_name, [&](service::Study& s) { put_change(s.plans[index], change); });
 }
 
 void Session::add_closure(const roads::Closure& closure) {
@@ -194,13 +200,19 @@ void Session::remove_plan(std::size_t index) {
 }
 
 void Session::try_out(const std::optional<service::SiteChange>& change) {
-    if (!change && !trial_) return;
-    trial_.reset();
-    if (change) {
-        trial_ = plan();
-        trial_->changes.push_back(*change);
+    if (!change) {
+        if (!trial_) return;
+        trial_.reset();
+        return ask();
     }
-    ask();
+    const auto inputs = study_.inputs();
+    if (!inputs) return;
+    const bool goes_on = trial_.has_value();
+    trial_ = plan();
+    put_change(*trial_, *change);
+    asking_ = true;
+    request_ = answerer_.try_out(*inputs, study_.question, *trial_);
+    if (!goes_on) first_wanted_ = request_;
 }
 
 PlanAnswerPtr Session::answer_of(std::size_t plan) const {
@@ -213,7 +225,7 @@ void Session::ask() {
     const auto inputs = study_.inputs();
     if (!inputs) {
         answerer_.stop();
-        request_ = 0;
+        request_ = first_wanted_ = 0;
         asking_ = false;
         shown_.reset();
         up_to_date_ = false;
@@ -222,35 +234,43 @@ void Session::ask() {
         return;
     }
     asking_ = true;
-    const service::Plan current = trial_ ? *trial_ : plan();
+    trial_.reset();
+    if (tried_ && tried_->outcome.plan.same_as(plan())) keep(tried_);  // a site let go of where it was tried
     std::vector<service::Plan> wanted;
-    if (!trial_)
-        if (const auto known = answer_of(plan_)) take(known);
-    const bool current_known = !trial_ && answer_of(plan_);
-    if (!current_known) {
-        wanted.push_back(current);
+    if (const auto known = answer_of(plan_)) {
+        show(known);
+    } else {
+        wanted.push_back(plan());
         up_to_date_ = false;
         emit answer_changed();
     }
-    for (std::size_t i = 0; i < study_.plans.size() && !trial_; ++i)
-        if (!answer_of(i) && !study_.plans[i].same_as(current)) wanted.push_back(study_.plans[i]);
+    for (std::size_t i = 0; i < study_.plans.size(); ++i)
+        if (!answer_of(i) && !study_.plans[i].same_as(plan())) wanted.push_back(study_.plans[i]);
     // Also with nothing left to work out, so that what is under way for something older is dropped.
-    request_ = answerer_.ask(*inputs, study_.question, std::move(wanted));
+    request_ = first_wanted_ = answerer_.ask(*inputs, study_.question, std::move(wanted));
+}
+
+void Session::show(const PlanAnswerPtr& answer) {
+    shown_ = answer;
+    up_to_date_ = true;
+    emit answer_changed();
 }
 
 void Session::take(const PlanAnswerPtr& answer) {
-    const service::Plan& current = trial_ ? *trial_ : plan();
-    const service::Plan& answered = answer->outcome.plan;
-    const bool kept = std::any_of(study_.plans.begin(), study_.plans.end(), [&](const service::Plan& p) { return p.same_as(answered); });
-    const bool known = std::any_of(answers_.begin(), answers_.end(), [&](const auto& a) { return a.first.same_as(answered); });
-    if (kept && !known) answers_.emplace_back(answer->outcome.plan, answer);
-    if (answered.same_as(current)) {
-        shown_ = answer;
-        up_to_date_ = true;
-        emit answer_changed();
-    } else {
-        emit plans_changed();
+    if (trial_) {
+        tried_ = answer;
+        return show(answer);
     }
+    keep(answer);
+    if (answer->outcome.plan.same_as(plan())) show(answer);
+    else emit plans_changed();
+}
+
+void Session::keep(const PlanAnswerPtr& answer) {
+    const service::Plan& answered = answer->outcome.plan;
+    const bool wanted = std::any_of(study_.plans.begin(), study_.plans.end(), [&](const service::Plan& p) { return p.same_as(answered); });
+    const bool known = std::any_of(answers_.begin(), answers_.end(), [&](const auto& a) { return a.first.same_as(answered); });
+    if (wanted && !known) answers_.emplace_back(answered, answer);
 }
 
 std::optional<service::Verdict> Session::verdict() const {
@@ -265,7 +285,7 @@ std::optional<service::Verdict> Session::verdict_of(std::size_t plan) const {
 }
 
 std::optional<service::Outcome> Session::outcome_to_hand_out() const {
-    if (!shown_ || !up_to_date_) return std::nullopt;
+    if (!shown_ || !up_to_date_ || trial_) return std::nullopt;
     service::Outcome o = shown_->outcome;
     o.question = study_.question;
     o.plan.name = plan().name;
@@ -281,7 +301,7 @@ void Session::select(Selection selection) {
 
 void Session::stop_working() {
     answerer_.stop();
-    request_ = 0;
+    request_ = first_wanted_ = 0;
     asking_ = false;
     emit work_ended();
 }

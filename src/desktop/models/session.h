@@ -52,8 +52,9 @@ public:
     void add_closure(const roads::Closure& closure);
     void rename_plan(std::size_t index, const QString& name);
     void remove_plan(std::size_t index);
-    /// Shows what a change would do, while the mouse moves; nothing is kept. No change: back to the current plan.
+    /// Shows what a change would do, while the mouse moves; nothing is kept. No change: back to the current plan. Answers follow as fast as they are found: the last one stays and counts until the next.
     void try_out(const std::optional<service::SiteChange>& change);
+    [[nodiscard]] bool trying_out() const { return trial_.has_value(); }
 
     /// The answer under the current plan (or the plan tried out), or null if there is none yet.
     [[nodiscard]] PlanAnswerPtr answer() const { return shown_; }
@@ -98,7 +99,11 @@ private:
     class Edit;
     void apply(const service::Study& study);
     void ask();
+    /// Whether the answers to this request are still wanted.
+    [[nodiscard]] bool wants(quint64 request) const { return request >= first_wanted_ && request <= request_; }
     void take(const PlanAnswerPtr& answer);
+    void keep(const PlanAnswerPtr& answer);
+    void show(const PlanAnswerPtr& answer);
 
     service::Study study_;
     QString path_;
@@ -107,7 +112,8 @@ private:
     std::size_t plan_ = 0;
     std::optional<service::Plan> trial_;
     Answerer answerer_;
-    quint64 request_ = 0;
+    quint64 request_ = 0, first_wanted_ = 0;
+    PlanAnswerPtr tried_;  ///< the last answer to what was tried out
     std::vector<std::pair<service::Plan, PlanAnswerPtr>> answers_;
     PlanAnswerPtr shown_;
     bool up_to_date_ = false;

@@ -15,10 +15,14 @@
 #include <algorithm>
 
 namespace otoro::desktop {
+namespace {
+constexpr std::size_t kManyRows = 50'000;
+constexpr int kPauseMs = 250;
+}  // namespace
 
 RecordsPanel::RecordsPanel(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
-    demand_ = new DemandRecords(session, this);
-    sites_ = new SiteRecords(session, this);
+    demand_ = new DemandRecords(this);
+    sites_ = new SiteRecords(this);
     demand_filter_ = new RecordFilter(this);
     site_filter_ = new RecordFilter(this);
     demand_filter_->setSourceModel(demand_);
@@ -69,7 +73,22 @@ RecordsPanel::RecordsPanel(Session& session, QWidget* parent) : QWidget(parent),
     connect(copy_button, &QPushButton::clicked, this, &RecordsPanel::copy);
     connect(&session_, &Session::selection_changed, this, &RecordsPanel::show_selection);
     connect(demand_, &QAbstractItemModel::modelReset, this, &RecordsPanel::show_selection);
-    connect(&session_, &Session::answer_changed, this, &RecordsPanel::count);
+    later_.setSingleShot(true);
+    later_.setInterval(kPauseMs);
+    connect(&later_, &QTimer::timeout, this, &RecordsPanel::follow);
+    connect(&session_, &Session::answer_changed, this, [this] {
+        // Laying out half a million rows takes some frames, which a hand that is dragging a site would feel: they follow when it rests.
+        const auto answer = session_.answer();
+        if (session_.trying_out() && answer && answer->outcome.places.size() > kManyRows) later_.start();
+        else follow();
+    });
+    follow();
+}
+
+void RecordsPanel::follow() {
+    later_.stop();
+    demand_->show(session_.answer());
+    sites_->show(session_.answer());
     count();
 }
 

@@ -1,4 +1,5 @@
 #pragma once
+#include <QTimer>
 #include <QWidget>
 
 #include "desktop/models/record_models.h"
@@ -27,6 +28,7 @@ private:
     void show_selection();
     void take_selection();
     void count();
+    void follow();
 
     Session& session_;
     DemandRecords* demand_;
@@ -39,6 +41,7 @@ private:
     QTableView* site_table_;
     QLineEdit* filter_;
     QLabel* count_;
+    QTimer later_;
     bool showing_ = false;
 };
 
