@@ -52,7 +52,15 @@ void add_up(Outcome& o) {
         site.load += o.weights[i];
         site.worst_time = std::max(site.worst_time, p.time);
     }
-    tbb::parallel_invoke([&] { o.time_curve = curve_of(o, Measure::time); }, [&] { o.distance_curve = curve_of(o, Measure::distance); });
+    tbb::parallel_invoke(
+        [&] {
+            o.time_curve = curve_of(o, Measure::time);
+            o.time_statistics = statistics(o.time_curve);
+        },
+        [&] {
+            o.distance_curve = curve_of(o, Measure::distance);
+            o.distance_statistics = statistics(o.distance_curve);
+        });
 }
 
 void add(Digest& d, const std::optional<Amount>& a) {

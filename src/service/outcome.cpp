@@ -54,8 +54,7 @@ Verdict judge(const Tally& inside, const Tally& all, const Standard& standard) {
     return v;
 }
 
-std::optional<Statistics> statistics(const Outcome& outcome, routing::Measure measure) {
-    const auto& curve = outcome.curve(measure);
+std::optional<Statistics> statistics(const Curve& curve) {
     if (curve.empty() || curve.back().weight.count() == 0) return std::nullopt;
     Statistics s;
     Wide sum = 0;

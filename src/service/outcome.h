@@ -85,6 +85,7 @@ struct Outcome {
     std::array<Tally, kStatuses> by_status{};
     Curve time_curve;
     Curve distance_curve;
+    std::optional<Statistics> time_statistics, distance_statistics;  ///< nothing if no weight is served
     std::shared_ptr<const Ground> ground;    ///< the roads under the plan
     Labels labels;                           ///< for reading spots and routes
     std::string searched;                    ///< how, and why so, in a sentence
@@ -114,8 +115,9 @@ Tally within(const Outcome& outcome, const Amount& limit);
 /// Whether this place counts as inside `limit`; the one test that map, table and verdict share.
 bool is_within(const PlaceOutcome& place, const Amount& limit);
 
-/// Nothing if no weight is served.
-std::optional<Statistics> statistics(const Outcome& outcome, routing::Measure measure);
+/// Those of a curve; nothing if no weight is served. O(steps)
+std::optional<Statistics> statistics(const Curve& curve);
+inline const std::optional<Statistics>& statistics(const Outcome& outcome, routing::Measure m) { return m == routing::Measure::time ? outcome.time_statistics : outcome.distance_statistics; }
 
 /// Why a place is not served, or how it is, in a sentence: "The nearest site, Quay, is 12.4 min away; the limit is 8 min."
 std::string reason(const Outcome& outcome, DemandIndex place);

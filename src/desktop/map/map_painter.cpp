@@ -2,6 +2,7 @@
 
 #include <QFontMetricsF>
 #include <QPainterPath>
+#include <QPixmapCache>
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -282,6 +283,38 @@ void paint_site_mark(QPainter& painter, QPointF at, double r, places::SiteState 
     if (state == places::SiteState::closed) painter.drawLine(at + QPointF(-r, r), at + QPointF(r, -r));
 }
 
+namespace {
+
+/// A picture that is painted often, made once: as it is where the device keeps vectors. \pre on the interface thread
+template <class Draw>
+void stamp(QPainter& painter, const QString& key, QPointF at, const QRectF& extent, Draw&& draw) {
+    if (keeps_vectors(painter)) {
+        painter.save();
+        painter.translate(at);
+        draw(painter);
+        painter.restore();
+        return;
+    }
+    const qreal ratio = painter.device()->devicePixelRatioF();
+    const QString whole = QString("%1 %2").arg(key).arg(ratio);
+    QPixmap picture;
+    if (!QPixmapCache::find(whole, &picture)) {
+        picture = QPixmap((extent.size() * ratio).toSize());
+        picture.setDevicePixelRatio(ratio);
+        picture.fill(Qt::transparent);
+        QPainter p(&picture);
+        p.setRenderHint(QPainter::Antialiasing);
+        p.setFont(painter.font());
+        p.translate(-extent.topLeft());
+        draw(p);
+        p.end();
+        QPixmapCache::insert(whole, picture);
+    }
+    painter.drawPixmap(QPointF(std::round(at.x() + extent.left()), std::round(at.y() + extent.top())), picture);
+}
+
+}  // namespace
+
 void paint_sites(QPainter& painter, const Viewport& view, const FlatWorld& world, const std::vector<service::SiteOutcome>& sites, const MapStyle& style) {
     if (!style.shows(Layer::sites)) return;
     painter.setFont(theme::type(0.95, QFont::DemiBold));
@@ -294,23 +327,30 @@ void paint_sites(QPainter& painter, const Viewport& view, const FlatWorld& world
         if (!QRectF({0, 0}, view.size).adjusted(-80, -30, 80, 30).contains(at)) continue;
         const bool picked = style.picked_site == SiteIndex(i);
         const QColor colour = style.look == Look::who_serves && s.planned.in_use ? colour_of_site(sites, SiteIndex(i)) : theme::kInk;
-        if (picked || s.planned.changed) {
-            painter.setPen(QPen(theme::kAccent, picked ? 3 : 2));
-            painter.setBrush(Qt::NoBrush);
-            painter.drawEllipse(at, 12.5, 12.5);
-        }
-        paint_site_mark(painter, at, 7.5, s.planned.site.state, s.planned.in_use, colour);
+        const bool ringed = picked || s.planned.changed;
+        constexpr double kHalf = 16;
+        stamp(painter, QString("site %1 %2 %3 %4").arg(static_cast<int>(s.planned.site.state)).arg(s.planned.in_use).arg(ringed ? picked ? 2 : 1 : 0).arg(colour.name()), at, {-kHalf, -kHalf, 2 * kHalf, 2 * kHalf}, [&](QPainter& p) {
+            if (ringed) {
+                p.setPen(QPen(theme::kAccent, picked ? 3 : 2));
+                p.setBrush(Qt::NoBrush);
+                p.drawEllipse(QPointF(0, 0), 12.5, 12.5);
+            }
+            paint_site_mark(p, {0, 0}, 7.5, s.planned.site.state, s.planned.in_use, colour);
+        });
         if (!style.shows(Layer::labels)) continue;
         const QString text = QString::fromStdString(service::label(s.planned.site));
         QRectF box(at + QPointF(12, -metrics.height() / 2), QSizeF(metrics.horizontalAdvance(text) + 8, metrics.height()));
         if (box.right() > view.size.width()) box.moveRight(at.x() - 12);
         if (std::any_of(taken.begin(), taken.end(), [&](const QRectF& t) { return t.intersects(box); })) continue;
         taken.push_back(box);
-        painter.setPen(Qt::NoPen);
-        painter.setBrush(QColor(0xFB, 0xF9, 0xF4, 220));
-        painter.drawRoundedRect(box, 3, 3);
-        painter.setPen(s.planned.in_use ? theme::kInk : theme::kSoftInk);
-        painter.drawText(box, Qt::AlignCenter, text);
+        stamp(painter, QString("name %1 %2").arg(s.planned.in_use).arg(text), box.topLeft(), {{0, 0}, QSizeF(std::ceil(box.width()), std::ceil(box.height()))}, [&](QPainter& p) {
+            const QRectF inside({0, 0}, box.size());
+            p.setPen(Qt::NoPen);
+            p.setBrush(QColor(0xFB, 0xF9, 0xF4, 220));
+            p.drawRoundedRect(inside, 3, 3);
+            p.setPen(s.planned.in_use ? theme::kInk : theme::kSoftInk);
+            p.drawText(inside, Qt::AlignCenter, text);
+        });
     }
 }
 

@@ -3,6 +3,8 @@
 #include <chrono>
 #include <cmath>
 
+#include "desktop/models/behind_the_window.h"
+
 namespace otoro::desktop {
 namespace {
 constexpr int kRing = 1;               // tiles drawn ahead on every side
@@ -129,6 +131,7 @@ QImage MapTiles::draw(const Content& content, const Viewport& view, const QImage
 }
 
 void MapTiles::draw_loop(const std::stop_token& ending) {
+    stand_behind_the_window(Behind::closely);
     while (!ending.stop_requested()) {
         Job job;
         {

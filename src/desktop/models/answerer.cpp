@@ -2,13 +2,14 @@
 
 #include <QDebug>
 
-#include "desktop/models/background.h"
+#include "desktop/models/behind_the_window.h"
 #include "files/order_file.h"
 
 namespace otoro::desktop {
 
 Answerer::Answerer(QObject* parent) : QObject(parent) {
     qRegisterMetaType<PlanAnswerPtr>();
+    put_helpers_behind_the_window();
     thread_ = std::jthread([this](const std::stop_token& ending) { run(ending); });
     preparer_ = std::jthread([this](const std::stop_token& ending) { prepare(ending); });
 }
@@ -81,6 +82,7 @@ void Answerer::prepare_from(std::uint32_t nodes) {
 }
 
 void Answerer::run(const std::stop_token& ending) {
+    stand_behind_the_window(Behind::closely);
     while (!ending.stop_requested()) {
         Request request;
         {
@@ -129,7 +131,7 @@ void Answerer::work(const Request& request) {
 }
 
 void Answerer::prepare(const std::stop_token& ending) {
-    behind_the_window();
+    stand_behind_the_window(Behind::far);
     std::shared_ptr<const service::Ready> done;  // what was prepared last
     std::string kept_beside;
     while (!ending.stop_requested()) {

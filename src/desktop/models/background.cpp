@@ -1,16 +1,8 @@
 #include "desktop/models/background.h"
 
-#include <sys/resource.h>
-#include <unistd.h>
+#include "desktop/models/behind_the_window.h"
 
 namespace otoro::desktop {
-
-void behind_the_window() {
-    constexpr int kNicer = 8;
-    // On Linux a thread has a priority of its own. Without the right to change it nothing is lost but smoothness.
-    (void)::setpriority(PRIO_PROCESS, static_cast<id_t>(::gettid()), kNicer);
-}
-
 
 Background::Background(QObject* parent) : QObject(parent) {
     thread_ = std::jthread([this](const std::stop_token& ending) { loop(ending); });
@@ -37,7 +29,7 @@ void Background::stop() {
 }
 
 void Background::loop(const std::stop_token& ending) {
-    behind_the_window();
+    stand_behind_the_window(Behind::far);
     while (true) {
         Work work;
         std::stop_token stop;

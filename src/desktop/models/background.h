@@ -12,9 +12,6 @@
 
 namespace otoro::desktop {
 
-/// Lets the interface thread go first wherever both want the processor. Called by a thread about itself.
-void behind_the_window();
-
 /// Reading, saving, checking. What a piece of work returns is run on the interface thread when it is done.
 class Background : public QObject {
     Q_OBJECT

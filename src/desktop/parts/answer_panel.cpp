@@ -39,11 +39,20 @@ QTableWidget* quiet_table(const QStringList& columns, const QString& name, QWidg
     return t;
 }
 
-void put(QTableWidget& t, int row, int column, const QString& text, bool number) {
-    auto* item = new QTableWidgetItem(text);
-    item->setTextAlignment(number ? Qt::AlignRight | Qt::AlignVCenter : Qt::AlignLeft | Qt::AlignVCenter);
-    t.setItem(row, column, item);
+/// A cell; one that is there already is changed only where it differs, so that numbers can follow a dragged site.
+QTableWidgetItem& put(QTableWidget& t, int row, int column, const QString& text, bool number) {
+    auto* item = t.item(row, column);
+    if (item == nullptr) {
+        item = new QTableWidgetItem(text);
+        item->setTextAlignment(number ? Qt::AlignRight | Qt::AlignVCenter : Qt::AlignLeft | Qt::AlignVCenter);
+        t.setItem(row, column, item);
+    } else if (item->text() != text) {
+        item->setText(text);
+    }
+    return *item;
 }
+
+constexpr int kWhat = Qt::UserRole, kMark = Qt::UserRole + 1;  // what a row is of, and what its icon shows
 
 QIcon mark_icon(const std::function<void(QPainter&, QPointF)>& draw) {
     QPixmap pix(40, 40);
@@ -108,56 +117,69 @@ void AnswerPanel::refresh() {
 }
 
 void AnswerPanel::refresh_statuses() {
-    statuses_->setRowCount(0);
     const auto answer = session_.answer();
-    if (!answer) return fit_height(*statuses_, 1);
+    if (!answer) {
+        statuses_->setRowCount(0);
+        return fit_height(*statuses_, 1);
+    }
+    int row = 0;
     const std::array<QString, service::kStatuses> words{tr("served"), tr("beyond the limit"), tr("no road near"), tr("cut off"), tr("site full"), tr("bad location")};
     for (const auto status : service::kAllStatuses) {
         const auto& tally = answer->outcome.tally(status);
         if (tally.places == 0 && status != service::Status::served) continue;
-        const int row = statuses_->rowCount();
-        statuses_->insertRow(row);
-        put(*statuses_, row, 0, words[static_cast<std::size_t>(status)], false);
-        statuses_->item(row, 0)->setData(Qt::UserRole, static_cast<int>(status));
-        statuses_->item(row, 0)->setIcon(mark_icon([status](QPainter& p, QPointF at) {
-            if (status != service::Status::served) return paint_unserved_mark(p, at, 5, status);
-            p.setPen(Qt::NoPen);
-            p.setBrush(theme::ramp(0.7));
-            p.drawEllipse(at, 4.5, 4.5);
-        }));
+        if (row == statuses_->rowCount()) statuses_->insertRow(row);
+        auto& first = put(*statuses_, row, 0, words[static_cast<std::size_t>(status)], false);
+        first.setData(kWhat, static_cast<int>(status));
+        if (first.data(kMark) != static_cast<int>(status)) {
+            first.setData(kMark, static_cast<int>(status));
+            first.setIcon(mark_icon([status](QPainter& p, QPointF at) {
+                if (status != service::Status::served) return paint_unserved_mark(p, at, 5, status);
+                p.setPen(Qt::NoPen);
+                p.setBrush(theme::ramp(0.7));
+                p.drawEllipse(at, 4.5, 4.5);
+            }));
+        }
         put(*statuses_, row, 1, plain(describe(Weight(std::int64_t{tally.places} * 1'000'000))), true);
         put(*statuses_, row, 2, plain(describe(tally.weight)), true);
+        ++row;
     }
+    statuses_->setRowCount(row);
     fit_height(*statuses_, 6);
 }
 
 void AnswerPanel::refresh_loads() {
-    loads_->setRowCount(0);
     const auto answer = session_.answer();
-    if (!answer) return;
+    if (!answer) return loads_->setRowCount(0);
     const auto& o = answer->outcome;
+    int row = 0;
     for (std::uint32_t i = 0; i < o.sites.size(); ++i) {
         const auto& s = o.sites[i];
         if (!s.planned.in_use) continue;
-        const int row = loads_->rowCount();
-        loads_->insertRow(row);
-        put(*loads_, row, 0, plain(service::label(s.planned.site)), false);
-        loads_->item(row, 0)->setData(Qt::UserRole, i);
-        loads_->item(row, 0)->setIcon(
-            mark_icon([&](QPainter& p, QPointF at) { paint_site_mark(p, at, 6, s.planned.site.state, true, colour_of_site(o.sites, SiteIndex(i))); }));
+        if (row == loads_->rowCount()) loads_->insertRow(row);
+        auto& first = put(*loads_, row, 0, plain(service::label(s.planned.site)), false);
+        first.setData(kWhat, i);
+        const QColor colour = colour_of_site(o.sites, SiteIndex(i));
+        const QString mark = QString("%1 %2").arg(colour.name()).arg(static_cast<int>(s.planned.site.state));
+        if (first.data(kMark) != mark) {
+            first.setData(kMark, mark);
+            first.setIcon(mark_icon([&](QPainter& p, QPointF at) { paint_site_mark(p, at, 6, s.planned.site.state, true, colour); }));
+        }
         const QString capacity = s.planned.site.capacity ? tr(" of %1").arg(plain(describe(*s.planned.site.capacity))) : QString();
         put(*loads_, row, 1, plain(describe(s.load)) + capacity, true);
         put(*loads_, row, 2, o.all.weight.count() > 0 ? QLocale::c().toString(100 * s.load.value() / o.all.weight.value(), 'f', 0) : QString(), true);
         put(*loads_, row, 3, s.places > 0 ? QLocale::c().toString(s.worst_time.minutes(), 'f', 1) : QString::fromUtf8("\u2013"), true);
         const QString tip = s.attachment ? tr("%1 places").arg(s.places) : tr("Serves nobody: no road that this traveller may use is near it");
-        for (int c = 0; c < 4; ++c) loads_->item(row, c)->setToolTip(tip);
+        for (int c = 0; c < 4; ++c)
+            if (loads_->item(row, c)->toolTip() != tip) loads_->item(row, c)->setToolTip(tip);
+        ++row;
     }
+    loads_->setRowCount(row);
 }
 
 void AnswerPanel::pick_status(int row) {
     const auto answer = session_.answer();
     if (!answer) return;
-    const auto status = static_cast<service::Status>(statuses_->item(row, 0)->data(Qt::UserRole).toInt());
+    const auto status = static_cast<service::Status>(statuses_->item(row, 0)->data(kWhat).toInt());
     Selection s;
     for (std::uint32_t i = 0; i < answer->outcome.places.size(); ++i)
         if (answer->outcome.places[i].status == status) s.places.push_back(i);
@@ -167,7 +189,7 @@ void AnswerPanel::pick_status(int row) {
 void AnswerPanel::pick_site(int row) {
     const auto answer = session_.answer();
     if (!answer) return;
-    const SiteIndex site(loads_->item(row, 0)->data(Qt::UserRole).toUInt());
+    const SiteIndex site(loads_->item(row, 0)->data(kWhat).toUInt());
     Selection s;
     s.site = site;
     for (std::uint32_t i = 0; i < answer->outcome.places.size(); ++i)
