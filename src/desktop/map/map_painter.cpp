@@ -112,7 +112,10 @@ private:
     double half_ = 0;
 };
 
-bool keeps_vectors(const QPainter& painter) { return painter.device()->devType() != QInternal::Image && painter.device()->devType() != QInternal::Pixmap; }
+bool keeps_vectors(const QPainter& painter) {
+    const int kind = painter.device()->devType();
+    return kind != QInternal::Image && kind != QInternal::Pixmap && kind != QInternal::Widget;
+}
 
 /// Dots by colour, the farther ones drawn last so that trouble is not hidden under comfort.
 void paint_served(QPainter& painter, const Viewport& view, const MapScene& scene, const PlanAnswer& answer, const MapStyle& style, const std::vector<std::uint32_t>& found) {

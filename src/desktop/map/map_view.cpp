@@ -301,6 +301,8 @@ void MapView::paint_readout(QPainter& painter) const {
 
 void MapView::resizeEvent(QResizeEvent*) {
     const bool first = view_.size.width() < 150;
+    // The upper left corner stays where it is, so that nothing moves when a strip below comes or goes.
+    if (!first) view_.centre += QPointF((width() - view_.size.width()) / 2, (height() - view_.size.height()) / 2) / view_.pixels_per_metre;
     view_.size = size();
     if (first) fit();
     else wish();

@@ -7,6 +7,8 @@
 namespace otoro::desktop {
 namespace {
 
+constexpr qint64 kLongSilenceMs = 1000;
+
 bool same_data(const service::Study& a, const service::Study& b) {
     const auto same_roads = a.roads.has_value() == b.roads.has_value() && (!a.roads || a.roads->network == b.roads->network);
     const auto same_sets = [](const auto& x, const auto& y) {
@@ -63,7 +65,8 @@ Session::Session(QObject* parent) : QObject(parent), undo_(this), answerer_(this
         if (wants(request)) take(answer);
     });
     connect(&answerer_, &Answerer::progressed, this, [this](quint64 request, const QString& step, double done) {
-        if (wants(request)) emit working(step, done);
+        // While a site is dragged answers are its progress, unless they stay away.
+        if (wants(request) && !(trial_ && shown_since_.elapsed() < kLongSilenceMs)) emit working(step, done);
     });
     connect(&answerer_, &Answerer::finished, this, [this](quint64 request) {
         if (request != request_) return;
@@ -212,7 +215,9 @@ void Session::try_out(const std::optional<service::SiteChange>& change) {
     put_change(*trial_, *change);
     asking_ = true;
     request_ = answerer_.try_out(*inputs, study_.question, *trial_);
-    if (!goes_on) first_wanted_ = request_;
+    if (goes_on) return;
+    first_wanted_ = request_;
+    shown_since_.start();
 }
 
 PlanAnswerPtr Session::answer_of(std::size_t plan) const {
@@ -252,6 +257,7 @@ void Session::ask() {
 
 void Session::show(const PlanAnswerPtr& answer) {
     shown_ = answer;
+    shown_since_.start();
     up_to_date_ = true;
     emit answer_changed();
 }

@@ -1,6 +1,7 @@
 #pragma once
 /// \file
 /// The study on the desk: the one object that owns the current question and plan. Pages only show it and send changes.
+#include <QElapsedTimer>
 #include <QObject>
 #include <QString>
 #include <QUndoStack>
@@ -113,6 +114,7 @@ private:
     std::optional<service::Plan> trial_;
     Answerer answerer_;
     quint64 request_ = 0, first_wanted_ = 0;
+    QElapsedTimer shown_since_;
     PlanAnswerPtr tried_;  ///< the last answer to what was tried out
     std::vector<std::pair<service::Plan, PlanAnswerPtr>> answers_;
     PlanAnswerPtr shown_;

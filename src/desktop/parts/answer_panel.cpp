@@ -36,6 +36,7 @@ QTableWidget* quiet_table(const QStringList& columns, const QString& name, QWidg
     t->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
     t->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
     t->horizontalHeader()->setMinimumSectionSize(30);
+    t->horizontalHeader()->setResizeContentsPrecision(0);  // as wide as what is seen needs: to measure every row takes longer than a frame
     return t;
 }
 
