@@ -173,9 +173,18 @@ void MapTiles::take(const Key& key, const QImage& image, bool whole, QRectF whol
     } else {
         kept_.insert(key, {image, ++clock_});
         forget_old();
-        if (waiting_ && complete(view_, version_)) change_to(std::move(waiting_));
+        if (complete(view_, version_)) {
+            show_this(view_.pixels_per_metre);
+            if (waiting_) change_to(std::move(waiting_));
+        }
     }
     emit changed();
+}
+
+void MapTiles::show_this(double scale) {
+    shown_ = version_;
+    before_scale_ = scale;
+    before_version_ = version_;
 }
 
 void MapTiles::forget_old() {
@@ -219,9 +228,7 @@ void MapTiles::paint(QPainter& painter, const Viewport& view) {
     const double scale = view.pixels_per_metre;
     const QRegion all(QRect(QPoint(0, 0), view.size.toSize()));
     if (complete(view, version_)) {
-        shown_ = version_;
-        before_scale_ = scale;
-        before_version_ = version_;
+        show_this(scale);
         paint_layer(painter, view, scale, version_, all);
         return;
     }

@@ -80,6 +80,8 @@ private:
     [[nodiscard]] bool complete(const Viewport& view, quint64 version) const;
     void take(const Key& key, const QImage& image, bool whole, QRectF whole_world);
     void ask();
+    /// All in sight is there: the screen changes to it.
+    void show_this(double scale);
     void forget_old();
     /// Paints what there is of one scale and version; says where there was nothing.
     QRegion paint_layer(QPainter& painter, const Viewport& view, double scale, quint64 version, const QRegion& where);

@@ -62,7 +62,9 @@ void VerdictView::refresh() {
                                                   QString::fromStdString(describe(v->standard.limit)));
     if (const auto today = session_.verdict_of(0); today && !session_.answer()->outcome.plan.is_today()) {
         const double change = (v->share.ppm() - today->share.ppm()) / 10'000.0;
-        detail += tr("\n%1%2 points from Today").arg(change >= 0 ? "+" : QString::fromUtf8("\u2212"), QLocale::c().toString(std::abs(change), 'f', 1));
+        const QString tenths = QLocale::c().toString(std::abs(change), 'f', 1);
+        const QString sign = tenths == "0.0" ? QString::fromUtf8("\u00b1") : change > 0 ? QString("+") : QString::fromUtf8("\u2212");
+        detail += tr("\n%1%2 points from Today").arg(sign, tenths);
     }
     detail_->setText(detail);
     setAccessibleName(tr("Verdict: %1, %2. %3").arg(share_->text(), verdict_->text(), QString(detail).replace('\n', "; ")));
