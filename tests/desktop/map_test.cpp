@@ -30,13 +30,13 @@ struct Mapped : Desk {
     }
     QPointF on_screen(std::size_t place) { return map().screen_of(*session().study().demand[0].set->places[place].position); }
     QPointF site_on_screen(std::size_t site) { return map().screen_of(*session().study().sites[0].set->sites[site].position); }
+    void move_pressed(QPointF at) {
+        QMouseEvent move(QEvent::MouseMove, at, map().mapToGlobal(at), Qt::NoButton, Qt::LeftButton, {});
+        QApplication::sendEvent(&map(), &move);
+    }
     void drag(QPoint from, QPoint to) {
         QTest::mousePress(&map(), Qt::LeftButton, {}, from);
-        for (int i = 1; i <= 4; ++i) {
-            const QPointF at = from + (to - from) * i / 4.0;
-            QMouseEvent move(QEvent::MouseMove, at, map().mapToGlobal(at), Qt::NoButton, Qt::LeftButton, {});
-            QApplication::sendEvent(&map(), &move);
-        }
+        for (int i = 1; i <= 4; ++i) move_pressed(from + (to - from) * i / 4.0);
         QTest::mouseRelease(&map(), Qt::LeftButton, {}, to);
     }
 };
@@ -133,6 +133,101 @@ TEST_CASE("Dragging a site shows what moving it does, and keeps it as a plan") {
     CHECK(desk.session().answer()->outcome.sites[1].load != today->outcome.sites[1].load);
     desk.session().undo_stack().undo();
     CHECK(desk.session().study().plans.size() == 1);
+}
+
+TEST_CASE("Numbers follow a site while it is dragged, and Esc leaves it where it was") {
+    Mapped desk;
+    const auto today = desk.session().answer();
+    const QPoint from = desk.site_on_screen(1).toPoint(), to = from + QPoint(-60, -30);
+    QTest::mousePress(&desk.map(), Qt::LeftButton, {}, from);
+    desk.move_pressed(to);
+    CHECK(desk.session().trying_out());
+    CHECK(desk.verdict() != "out of date");  // what is shown stays until something newer is known
+    const auto there = desk.map().place_of(to);
+    REQUIRE(wait_for([&] { return desk.session().answer()->outcome.sites[1].planned.site.position == there; }));
+    CHECK(desk.session().answer()->outcome.sites[1].load != today->outcome.sites[1].load);
+    CHECK(desk.share() == QString::fromStdString(describe(desk.session().verdict()->share)));
+    CHECK_FALSE(desk.session().outcome_to_hand_out());  // nothing is handed out that no plan says
+    QTest::keyClick(&desk.map(), Qt::Key_Escape);
+    CHECK_FALSE(desk.session().trying_out());
+    REQUIRE(desk.settle());
+    CHECK(desk.session().answer() == today);
+    QTest::mouseRelease(&desk.map(), Qt::LeftButton, {}, to);
+    CHECK(desk.session().study().plans.size() == 1);
+}
+
+TEST_CASE("A site let go of where it was tried has its answer at once, the same as worked out anew") {
+    Mapped desk;
+    const QPoint from = desk.site_on_screen(1).toPoint(), to = from + QPoint(-60, -30);
+    QTest::mousePress(&desk.map(), Qt::LeftButton, {}, from);
+    desk.move_pressed(to);
+    const auto there = desk.map().place_of(to);
+    REQUIRE(wait_for([&] { return desk.session().answer()->outcome.sites[1].planned.site.position == there; }));
+    const auto tried = desk.session().answer();
+    QTest::mouseRelease(&desk.map(), Qt::LeftButton, {}, to);
+    REQUIRE(desk.session().study().plans.size() == 2);
+    CHECK(desk.session().up_to_date());
+    CHECK(desk.session().answer() == tried);
+    CHECK(answer(*tried->ready, desk.session().plan(), Task()).places == tried->outcome.places);
+    // Moved once more in the same plan, the plan says only the last move.
+    desk.drag(to, to + QPoint(20, 0));
+    REQUIRE(desk.settle_plans());
+    CHECK(desk.session().plan().changes.size() == 1);
+}
+
+TEST_CASE("Answers keep coming under a mouse that never rests") {
+    Mapped desk;
+    REQUIRE(wait_for([&] { return desk.map().settled(); }));
+    int answers = 0;
+    QObject::connect(&desk.session(), &Session::answer_changed, [&] { answers += desk.session().trying_out() ? 1 : 0; });
+    const QPoint from = desk.site_on_screen(1).toPoint();
+    QTest::mousePress(&desk.map(), Qt::LeftButton, {}, from);
+    QElapsedTimer timer;
+    timer.start();
+    const quint64 drawn = desk.map().tiles().drawn_count();
+    for (int i = 1; answers < 5 && timer.elapsed() < 20'000; ++i) {
+        desk.move_pressed(from + QPointF(40 * std::sin(i * 0.1), -20));
+        QApplication::processEvents();
+    }
+    CHECK(answers >= 5);
+    const QPointF last = from + QPointF(-30, 10);
+    desk.move_pressed(last);
+    CHECK(wait_for([&] { return desk.session().answer()->outcome.sites[1].planned.site.position == desk.map().place_of(last) && desk.map().settled(); }));
+    CHECK(desk.map().tiles().drawn_count() > drawn);
+    QTest::mouseRelease(&desk.map(), Qt::LeftButton, {}, last.toPoint());
+}
+
+TEST_CASE("Where two answers are said to make the same picture they do") {
+    Mapped desk;
+    const auto a = desk.session().answer();
+    desk.session().new_plan("Linnet Hill moved", {{service::Change::move, "A2", desk.map().place_of(desk.site_on_screen(1) + QPointF(-25, 5))}});
+    REQUIRE(desk.settle_plans());
+    const auto b = desk.session().answer();
+    const auto& study = desk.session().study();
+    const auto scene = MapScene::make(study.roads->network, study.demand[0].set, nullptr);
+    const auto picture = [&](const Viewport& view, const PlanAnswer& answer) {
+        QImage image(view.size.toSize(), QImage::Format_RGB32);
+        QPainter p(&image);
+        paint_ground(p, view, *scene, &answer, desk.map().style_now());
+        return image;
+    };
+    int same = 0, different = 0;
+    const QRectF all = scene->extent();
+    for (int i = 0; i < 36; ++i) {
+        const Viewport view{all.topLeft() + QPointF(all.width() * (i % 6 + 0.5) / 6, all.height() * (i / 6 + 0.5) / 6), 150 / all.width() * 6, {150, 150}};
+        const bool said = same_picture(view, *scene, *a, *b);
+        (said ? same : different) += 1;
+        if (said) CHECK(picture(view, *a) == picture(view, *b));
+    }
+    CHECK(same > 0);
+    CHECK(different > 0);
+}
+
+TEST_CASE("Nothing on the map moves when a strip takes room from below") {
+    Mapped desk;
+    const QPointF before = desk.site_on_screen(1);
+    desk.map().resize(desk.map().width(), desk.map().height() - 40);
+    CHECK((desk.site_on_screen(1) - before).manhattanLength() < 0.01);
 }
 
 TEST_CASE("Double-clicking the map adds a site in a new plan") {
