@@ -1,8 +1,10 @@
 /// Takes pictures of the real window on the demo study, without a display.
 #include <QApplication>
+#include <QContextMenuEvent>
 #include <QDialog>
 #include <QDir>
 #include <QElapsedTimer>
+#include <QLabel>
 #include <QPushButton>
 #include <QTreeWidget>
 #include <cstdio>
@@ -108,6 +110,14 @@ int main(int argc, char** argv) {
     camera.take_with_popup("question");
     if (auto* popup = QApplication::activePopupWidget()) popup->close();
 
+    {
+        const auto& quay = window.session().study().sites[0].set->sites[5];
+        QContextMenuEvent press(QContextMenuEvent::Mouse, map.screen_of(*quay.position).toPoint(), map.mapToGlobal(map.screen_of(*quay.position).toPoint()));
+        QApplication::sendEvent(&map, &press);
+        wait_for([] { return QApplication::activePopupWidget() && QApplication::activePopupWidget()->findChild<QLabel*>("gain") && QApplication::activePopupWidget()->findChild<QLabel*>("gain")->text().contains("within"); });
+        camera.take_with_popup("candidate");
+        if (auto* popup = QApplication::activePopupWidget()) popup->close();
+    }
     window.session().choose_plan(0);
     map.go_to({-9.4860, 46.2065});
     map.zoom_by(1.6, map.rect().center());

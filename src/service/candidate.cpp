@@ -140,6 +140,12 @@ Candidates::Effect Candidates::add(SiteIndex site, const std::optional<Amount>& 
     return state_->add(state_->base->sites[site.value()], static_cast<std::uint32_t>(site.value()), limit);
 }
 
+Tally Candidates::tally(const Effect& effect) const {
+    Tally t;
+    for (const Changed& c : effect.changed) t = {t.places + 1, t.weight + state_->base->weights[c.place.value()]};
+    return t;
+}
+
 Verdict Candidates::judge(const Effect& effect, const Standard& standard) const {
     const Outcome& base = *state_->base;
     Tally inside = within(base, standard.limit);

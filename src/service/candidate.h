@@ -43,6 +43,8 @@ public:
     /// One of the answer's sites that is not in use.
     [[nodiscard]] Effect add(SiteIndex site, const std::optional<Amount>& limit = std::nullopt);
 
+    /// The places that would be served by the site, or reached by it beyond the limit. O(places changed).
+    [[nodiscard]] Tally tally(const Effect& effect) const;
     /// The verdict with an effect added. O(places changed). \pre the effect was found without a limit, or with one no less than the standard's
     [[nodiscard]] Verdict judge(const Effect& effect, const Standard& standard) const;
 

@@ -8,6 +8,7 @@
 #include <nlohmann/json.hpp>
 #include <sstream>
 
+#include "files/bring_in.h"
 #include "files/study_file.h"
 #include "support/files.h"
 #include "support/asking.h"
@@ -106,6 +107,45 @@ TEST_CASE("Candidates serve when asked, a limit leaves places beyond it, one spe
     CHECK_THAT(r.out, Catch::Contains("open and candidate") && Catch::Contains("at 50 km/h on all roads") && Catch::Contains("at most 5 min"));
     CHECK_THAT(test::contents(folder.file("loads.csv")), Catch::Contains("C1,Quay,candidate,yes,"));
     CHECK_THAT(test::contents(folder.file("a.csv")), Catch::Contains("beyond_limit"));
+}
+
+TEST_CASE("What each candidate would bring is what opening it brings") {
+    const Folder folder;
+    auto args = assign(folder.file("c.csv"));
+    args[0] = "candidates";
+    const auto r = run(args);
+    CHECK(r.code == 0);
+    CHECK_THAT(r.out, Catch::Contains("4 candidates") && Catch::Contains("without any 87.5 %") && Catch::Contains("with Southcote 97.5 %"));
+    std::istringstream table(test::contents(folder.file("c.csv")));
+    std::string line;
+    std::getline(table, line);
+    CHECK(line == "site_id,name,places_nearer,weight_nearer,places_within,weight_within,share_within_percent,met");
+    service::Study study;
+    study = with_roads(std::move(study), files::bring_in_roads({{kRoads, "", ""}, {}}, {}, Task()));
+    study = with_demand(std::move(study), files::bring_in_demand({{kHomes, "", ""}, {}, {}}, "", Task()));
+    study = with_sites(std::move(study), files::bring_in_sites({{kPosts, "", ""}, {}, {}, {}, {}}, "", Task()));
+    study.question.profile.mode = travel::Mode::respond;
+    const auto ready = service::prepare(*study.inputs(), study.question, nullptr, Task());
+    const auto today = service::answer(*ready, {}, Task());
+    int rows = 0;
+    for (; std::getline(table, line); ++rows) {
+        std::vector<std::string> cells;
+        std::istringstream in(line);
+        for (std::string cell; std::getline(in, cell, ',');) cells.push_back(cell);
+        const auto opened = service::answer(*ready, {"", {{service::Change::open, cells[0], {}}}, {}}, Task());
+        const auto verdict = judge(opened, *study.question.standard);
+        CHECK(cells[4] == std::to_string(verdict.inside.places));
+        CHECK(std::stod(cells[6]) == Approx(verdict.share.percent()));
+        CHECK(cells[7] == (verdict.met ? "yes" : "no"));
+        std::size_t nearer = 0;
+        for (std::size_t i = 0; i < opened.places.size(); ++i) nearer += opened.places[i].nearest != today.places[i].nearest ? 1 : 0;
+        CHECK(cells[2] == std::to_string(nearer));
+    }
+    CHECK(rows == 4);
+    args.insert(args.end(), {"--use", "open+candidate"});
+    const auto none = run(args);
+    CHECK(none.code == batch::kBadInput);
+    CHECK_THAT(none.err, Catch::Contains("no candidate that is not in use already"));
 }
 
 TEST_CASE("check counts the roads and writes a report") {

@@ -2,6 +2,7 @@
 
 #include <QCheckBox>
 #include <QClipboard>
+#include <QLabel>
 #include <QLineEdit>
 #include <QMenu>
 #include <QTableView>
@@ -133,6 +134,37 @@ TEST_CASE("Dragging a site shows what moving it does, and keeps it as a plan") {
     CHECK(desk.session().answer()->outcome.sites[1].load != today->outcome.sites[1].load);
     desk.session().undo_stack().undo();
     CHECK(desk.session().study().plans.size() == 1);
+}
+
+TEST_CASE("The menu of a candidate, and of any spot, says what a site there would bring") {
+    Mapped desk;
+    const auto line_of = [&](const std::function<void()>& open) {
+        open();
+        auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+        REQUIRE(menu);
+        auto* line = menu->findChild<QLabel*>("gain");
+        REQUIRE(line);
+        REQUIRE(wait_for([&] { return line->text().contains("within") || line->text().contains("No road"); }));
+        const QString said = line->text();
+        Desk::close_editor();
+        return said;
+    };
+    const QPoint quay = desk.site_on_screen(5).toPoint();
+    const QString said = line_of([&] { QTest::mouseClick(&desk.map(), Qt::LeftButton, {}, quay); });
+    desk.session().new_plan("Quay opens", {{service::Change::open, "C1", {}}});
+    REQUIRE(desk.settle_plans());
+    CHECK(said.startsWith(desk.share() + " within 8 min (+"));
+    desk.session().choose_plan(0);
+    REQUIRE(desk.settle());
+
+    const auto menu_at = [&](QPoint at) {
+        return line_of([&] {
+            QContextMenuEvent e(QContextMenuEvent::Mouse, at, desk.map().mapToGlobal(at));
+            QApplication::sendEvent(&desk.map(), &e);
+        });
+    };
+    CHECK(menu_at(quay + QPoint(14, 0)).contains("nearer for"));
+    CHECK(menu_at({8, 8}) == "No road that this traveller may use is near");
 }
 
 TEST_CASE("Numbers follow a site while it is dragged, and Esc leaves it where it was") {

@@ -11,6 +11,7 @@
 #include <QVBoxLayout>
 
 #include "desktop/map/map_view.h"
+#include "desktop/parts/gain_line.h"
 #include "desktop/parts/answer_panel.h"
 #include "desktop/parts/legend.h"
 #include "desktop/parts/plan_list.h"
@@ -81,13 +82,14 @@ void StudyPage::offer_site_menu(SiteIndex index, const QPoint& at) {
     const auto change = [this, id = planned.site.id](service::Change c, const QString& plan_name) { session_.change_plan(plan_name, {c, id, std::nullopt}); };
     auto* menu = new QMenu(this);
     menu->setAttribute(Qt::WA_DeleteOnClose);
-    menu->addSection(name);
+    add_title(*menu, planned.in_use ? name : tr("%1, if it were open").arg(name));
+    if (!planned.in_use) add_gain_line(*menu, session_, index);
     const bool today = session_.plan_index() == 0;
     if (planned.site.state != places::SiteState::open)
         menu->addAction(today ? tr("New plan: open %1").arg(name) : tr("Open %1 in this plan").arg(name), this, [=] { change(service::Change::open, StudyPage::tr("%1 opens").arg(name)); });
     else
         menu->addAction(today ? tr("New plan: close %1").arg(name) : tr("Close %1 in this plan").arg(name), this, [=] { change(service::Change::close, StudyPage::tr("%1 closes").arg(name)); });
-    menu->addAction(tr("Pick the places it serves"), this, [this, index] {
+    if (planned.in_use) menu->addAction(tr("Pick the places it serves"), this, [this, index] {
         Selection s;
         s.site = index;
         if (const auto a = session_.answer())
@@ -102,13 +104,16 @@ void StudyPage::offer_spot_menu(geo::LonLat spot, const QPoint& at) {
     auto* menu = new QMenu(this);
     menu->setAttribute(Qt::WA_DeleteOnClose);
     menu->setObjectName("spot");
-    if (session_.answer())
+    if (session_.answer()) {
+        add_title(*menu, tr("A site here"));
+        add_gain_line(*menu, session_, spot);
         menu->addAction(tr("New site here"), this, [this, spot] {
             std::vector<std::string> taken;
             for (const auto& s : session_.answer()->outcome.sites) taken.push_back(s.planned.site.id);
             const auto id = service::free_name(tr("New site").toStdString(), taken);
             session_.change_plan(QString::fromStdString(id), {service::Change::add, id, spot});
         });
+    }
     const QString demand = QString::fromStdString(session_.question().demand.empty() ? tr("places drawn").toStdString() : session_.question().demand);
     menu->addAction(tr("Add a place to the %1 here").arg(demand), this, [this, spot, demand] {
         session_.edit(tr("add a place"), [&](service::Study& s) { s = service::with_place(std::move(s), demand.toStdString(), spot, Weight::one()); });
@@ -117,7 +122,7 @@ void StudyPage::offer_spot_menu(geo::LonLat spot, const QPoint& at) {
         menu->addAction(tr("Attach the picked place here"), this, [this, spot, place = picked.front()] {
             session_.edit(tr("attach by hand"), [&](service::Study& s) { s = service::mended(std::move(s), service::AttachAnyway{s.question.demand, {{place, spot}}}, Task()); });
         });
-    menu->addSection(tr("Roads shut or slowed (in this plan)"));
+    add_title(*menu, tr("Roads shut or slowed (in this plan)"));
     menu->addAction(tr("Shut the road here"), this, [this, spot] { take_closure(roads::ClosureShape::point, {spot}); });
     menu->addAction(tr("Draw a line to shut roads along or across"), this, [this] { map_->start_drawing(roads::ClosureShape::line); });
     menu->addAction(tr("Draw an area to shut"), this, [this] { map_->start_drawing(roads::ClosureShape::area); });

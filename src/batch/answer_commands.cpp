@@ -1,0 +1,103 @@
+#include "batch/command.h"
+
+#include <filesystem>
+
+#include "files/atomic_file.h"
+#include "files/study_file.h"
+#include "files/write_answer.h"
+
+namespace otoro::batch {
+namespace {
+
+struct Assign : Command {
+    Asking asking;
+    std::string out, as = "points", loads;
+
+    void add_to(CLI::App& app) override {
+        asking.add_to(app);
+        app.add_option("--out", out, "where the answer goes: .csv, .gpkg or .geojson")->required()->type_name("FILE");
+        app.add_option("--as", as, "in .gpkg and .geojson: places as points, or lines from place to site")->check(CLI::IsMember({"points", "lines"}))->capture_default_str();
+        app.add_option("--loads", loads, "also write one row a site, as CSV")->type_name("FILE");
+    }
+    [[nodiscard]] int run() const override;
+};
+
+void tell_idle_sites(Console& console, const service::Outcome& o) {
+    for (const auto& s : o.sites)
+        if (s.planned.in_use && !s.attachment)
+            console.note(fmt::format("site {} serves nobody: {}", s.planned.site.id,
+                                     s.planned.site.position ? "no road that this traveller may use is near it" : "it has no place on the globe"));
+}
+
+int Assign::run() const {
+    Console console(asking.quiet);
+    const Task task = console.task();
+    const auto [ready, plan] = asking.bring_in(console, task);
+    const auto outcome = service::answer(*ready, plan, task);
+    tell_idle_sites(console, outcome);
+    files::write_answer(*ready, outcome, out, as == "points" ? files::AnswerShape::points : files::AnswerShape::lines, task);
+    if (!loads.empty()) files::write_loads(outcome, loads);
+    console.note(outcome.searched);
+    fmt::print("{}", files::summary(*ready, outcome));
+    return kDone;
+}
+
+struct Answer : Command {
+    std::string study, plan, out;
+    bool quiet = false;
+
+    void add_to(CLI::App& app) override {
+        app.add_option("study", study, "a study saved by Otoro")->required()->type_name("STUDY");
+        app.add_option("--plan", plan, "the plan to answer (every plan of the study)")->type_name("NAME");
+        app.add_option("--out", out, "folder for the tables; made if it is not there")->required()->type_name("DIR");
+        app.add_flag("--quiet", quiet, "no progress, no remarks");
+    }
+    [[nodiscard]] int run() const override;
+};
+
+/// A plan's name as part of a file name.
+std::string file_part(const std::string& name) {
+    std::string s;
+    for (const char c : name) s += std::isalnum(static_cast<unsigned char>(c)) != 0 ? c : '_';
+    return s.empty() ? "plan" : s;
+}
+
+int Answer::run() const {
+    Console console(quiet);
+    const Task task = console.task();
+    const auto s = files::open_study(study, task);
+    const auto inputs = s.inputs();
+    if (!inputs) throw InputError({study, std::nullopt, "it has no roads, no demand or no sites yet", "Bring them in with the window and save it"});
+    std::vector<service::Plan> plans = s.plans;
+    if (!plan.empty()) {
+        const auto* chosen = s.find_plan(plan);
+        if (!chosen) throw InputError({study, std::nullopt, fmt::format("it has no plan '{}'", plan), "Name one of its plans"});
+        plans = {*chosen};
+    }
+    std::error_code error;
+    std::filesystem::create_directories(out, error);
+    if (error) throw InputError({out, std::nullopt, fmt::format("the folder cannot be made ({})", error.message()), "Choose another"});
+
+    const auto ready = prepare(*inputs, s.question, nullptr, task);
+    std::string all;
+    std::vector<std::string> used;
+    for (const auto& p : plans) {
+        const auto outcome = service::answer(*ready, p, task);
+        const auto base = service::free_name(file_part(p.name), used);
+        used.push_back(base);
+        const auto stem = (std::filesystem::path(out) / base).string();
+        for (const char* ending : {".csv", ".gpkg", ".geojson"}) files::write_answer(*ready, outcome, stem + ending, files::AnswerShape::points, task);
+        files::write_loads(outcome, stem + "_sites.csv");
+        all += files::summary(*ready, outcome) + "\n";
+    }
+    files::write_text((std::filesystem::path(out) / "summary.txt").string(), all);
+    fmt::print("{}", all);
+    return kDone;
+}
+
+}  // namespace
+
+std::unique_ptr<Command> assign_command() { return std::make_unique<Assign>(); }
+std::unique_ptr<Command> answer_command() { return std::make_unique<Answer>(); }
+
+}  // namespace otoro::batch

@@ -1,0 +1,25 @@
+#pragma once
+/// \file
+/// One command of otoro-batch: its options, and what it does.
+#include <memory>
+
+#include "batch/commands.h"
+#include "batch/options.h"
+
+namespace otoro::batch {
+
+struct Command {
+    virtual ~Command() = default;
+    virtual void add_to(CLI::App& app) = 0;
+    /// \returns the program's exit code \throws InputError, Stopped
+    [[nodiscard]] virtual int run() const = 0;
+};
+
+std::unique_ptr<Command> check_command();
+std::unique_ptr<Command> assign_command();
+std::unique_ptr<Command> candidates_command();
+std::unique_ptr<Command> table_command();
+std::unique_ptr<Command> route_command();
+std::unique_ptr<Command> answer_command();
+
+}  // namespace otoro::batch

@@ -1,0 +1,177 @@
+#include "batch/options.h"
+
+#include <filesystem>
+
+#include "files/closure_file.h"
+#include "files/profile_file.h"
+#include "files/read_heights.h"
+#include "geo/amounts.h"
+#include "service/check.h"
+
+namespace otoro::batch {
+
+void RoadOptions::add_to(CLI::App& app) {
+    app.add_option("--roads", paths, "lines to travel on; named again, further layers are merged with the first")->required()->type_name("FILE");
+    app.add_option("--roads-layer", layers, "layer of that file (the first that fits); one for each --roads, in the same order")->type_name("NAME");
+    app.add_option("--roads-crs", crs, "its coordinate system, by EPSG code (the file's own)")->type_name("EPSG");
+    app.add_option("--roads-filter", filter, "only records of which this is true")->type_name("CQL2");
+    app.add_option("--road-class", named.road_class, "field of the road's class (found by name)")->type_name("FIELD");
+    app.add_option("--road-name", named.name, "field of the road's name")->type_name("FIELD");
+    app.add_option("--road-speed", named.speed, "field of the speed travelled, km/h unless its name or value says mph; or a formula after '='")->type_name("FIELD");
+    app.add_option("--road-one-way", named.one_way, "field that says which way is allowed")->type_name("FIELD");
+    app.add_option("--road-minutes", named.minutes, "field of the minutes from end to end; or a formula such as '= length_m / 1000 / kmh * 60'")->type_name("FIELD");
+    app.add_option("--road-minutes-back", named.minutes_back, "field of the minutes against the drawn direction, or a formula")->type_name("FIELD");
+    app.add_option("--road-length", named.length, "field of the length, to be compared with the drawn line")->type_name("FIELD");
+    app.add_option("--road-level", named.level, "field of the level, or of bridges or tunnels")->type_name("FIELD");
+    app.add_option("--road-word", words, "what a class or one-way word of the file means, such as \"B Road=secondary\"")->type_name("WORD=MEANING");
+    app.add_option("--join", join, "where lines meet: at their ends, at any shared vertex, or also where they cross on one level")->check(CLI::IsMember({"ends", "vertices", "crossings"}))->capture_default_str();
+    app.add_option("--heights", heights, "GeoTIFF elevation model, for travellers to whom climbing costs time")->type_name("FILE");
+    app.add_option("--close-gaps", close_gaps, "close every gap narrower than this, such as 5m")->type_name("LENGTH");
+}
+
+files::RoadChoice RoadOptions::choice() const {
+    std::vector<files::LayerChoice> all;
+    for (std::size_t i = 0; i < paths.size(); ++i) all.push_back({paths[i], i < layers.size() ? layers[i] : std::string(), crs, "", "", filter});
+    files::RoadChoice c{all.front(), fields(all.front()), {all.begin() + 1, all.end()}};
+    return c;
+}
+std::optional<files::RoadFields> RoadOptions::fields(const files::LayerChoice& first) const {
+    if (files::is_osm(first.path) || (named == files::RoadFields{} && words.empty())) return std::nullopt;
+    auto fields = files::guess_road_fields(files::Source(first, files::Shape::line).fields());
+    const auto put = [](std::string& field, const std::string& given) {
+        if (!given.empty()) field = given;
+    };
+    put(fields.road_class, named.road_class);
+    put(fields.name, named.name);
+    put(fields.speed, named.speed);
+    put(fields.one_way, named.one_way);
+    put(fields.minutes, named.minutes);
+    put(fields.minutes_back, named.minutes_back);
+    put(fields.length, named.length);
+    put(fields.level, named.level);
+    for (const auto& w : words) {
+        const auto at = w.rfind('=');
+        if (at == std::string::npos) throw CLI::ValidationError("--road-word", fmt::format("'{}' is not like \"B Road=secondary\"", w));
+        fields.words[w.substr(0, at)] = w.substr(at + 1);
+    }
+    return fields;
+}
+
+constexpr std::size_t kMostFlawsShown = 20;
+
+void tell_flaws(Console& console, const std::vector<Flaw>& flaws) {
+    for (std::size_t i = 0; i < std::min(flaws.size(), kMostFlawsShown); ++i) {
+        const auto& f = flaws[i];
+        console.note(fmt::format("{}: record {}{}: {}{}", f.file, f.record, f.id.empty() ? "" : fmt::format(" ({})", f.id), f.wrong, f.set_aside ? "; set aside" : ""));
+    }
+    if (flaws.size() > kMostFlawsShown) console.note(fmt::format("... and {} more like these; 'otoro-batch check --json' lists them all", flaws.size() - kMostFlawsShown));
+}
+
+service::RoadsIn read_roads(const RoadOptions& options, const std::optional<travel::Profile>& profile, const Task& task) {
+    auto in = files::bring_in_roads(options.choice(), options.preparation(), task);
+    if (!options.heights.empty()) in = roads_in(files::with_heights(*in.lines, options.heights, task), in.preparation, in.origin, task);
+    if (options.close_gaps.empty()) return in;
+    const Millimetres within = parsed("--close-gaps", options.close_gaps, parse_length);
+    if (within > roads::kWidestGap) throw CLI::ValidationError("--close-gaps", fmt::format("gaps of more than {} are not closed unseen", describe(roads::kWidestGap)));
+    const auto report = service::check_roads(*in.network, profile, task);
+    auto preparation = in.preparation;
+    for (const auto& g : roads::find_gaps(*in.network, report.as_pieces(), within, task)) preparation.closed.push_back(g.closing);
+    return roads_in(in.lines, std::move(preparation), in.origin, task);
+}
+
+travel::Profile profile_of(const std::string& word) {
+    if (const auto mode = travel::parse_mode(word)) return {*mode, std::nullopt};
+    if (!std::filesystem::exists(word)) throw CLI::ValidationError("--travel", fmt::format("'{}' is not drive, respond, walk or cycle, nor a file with a travel profile", word));
+    return files::read_profile(word);
+}
+namespace {
+
+/// `90% within 8min`
+service::Standard parse_standard(const std::string& text) {
+    constexpr std::string_view kWithin = "within";
+    const auto at = text.find(kWithin);
+    if (at == std::string::npos) throw InputError({"", std::nullopt, fmt::format("'{}' is not a standard such as '90% within 8min'", text), ""});
+    return {parse_share(text.substr(0, at)), parse_amount(text.substr(at + kWithin.size()))};
+}
+
+/// A set with its rule of attaching.
+template <class In>
+In with_rule(In in, const places::AttachRule& rule) {
+    auto set = std::make_shared<std::remove_const_t<typename decltype(in.set)::element_type>>(*in.set);
+    set->attaching.rule = rule;
+    in.set = std::move(set);
+    return in;
+}
+
+}  // namespace
+
+void AttachOptions::add_to(CLI::App& app) {
+    app.add_option("--attach-never", never, "a class that places are never attached to, such as motorway; may be named again")->type_name("CLASS");
+    app.add_option("--attach-piece", least_piece, "attach only to pieces of the roads that are at least so long, such as 1km")->type_name("LENGTH");
+    app.add_option("--demand-road", road_field, "field with the name of the road that a demand place is on: taken if it is within the limit")->type_name("FIELD");
+}
+places::AttachRule AttachOptions::rule() const {
+    places::AttachRule r;
+    for (const auto& word : never) {
+        const auto c = roads::parse_class(word);
+        if (!c) throw CLI::ValidationError("--attach-never", fmt::format("'{}' is not a class of road", word));
+        r.classes &= ~(1U << static_cast<unsigned>(c->road_class));
+    }
+    if (!least_piece.empty()) r.least_piece = parsed("--attach-piece", least_piece, parse_length);
+    return r;
+}
+
+void Asking::add_to(CLI::App& app) {
+    roads.add_to(app);
+    demand.add_to(app, "demand", "points to be served", true, true);
+    sites.add_to(app, "sites", "points that serve", true, true);
+    app.add_option("--travel", travel, std::string("how they travel: ") + kTravel)->required()->type_name("PROFILE");
+    app.add_option("--speed", speed, "one speed for all roads, such as 40km/h");
+    app.add_option("--measure", measure, "what nearest means")->required()->check(CLI::IsMember({"time", "distance"}));
+    app.add_option("--towards", towards, "which way they travel")->required()->check(CLI::IsMember({"demand", "site"}));
+    app.add_option("--limit", limit, "farther places are not served: 8min, 2km");
+    app.add_option("--standard", standard, "share and limit to be met, such as \"90% within 8min\"");
+    app.add_option("--attach-limit", attach_limit, "farthest road that a place is joined to")->capture_default_str();
+    attaching.add_to(app);
+    app.add_option("--off-road-speed", off_road_speed, "count off-road legs too, at this speed, such as 4.8km/h (they are reported and not counted)");
+    app.add_option("--closures", closures, "roads shut, slowed or delayed: points, lines and areas with fields effect, factor, delay_min")->type_name("FILE");
+    app.add_option("--demand-id", demand_id, "field of the demand's id ('id')")->type_name("FIELD");
+    app.add_option("--site-id", site_id, "field of the sites' id ('id')")->type_name("FIELD");
+    app.add_option("--weight", weight, "field that says how much each place counts (found by name)")->type_name("FIELD");
+    app.add_option("--use", use, "which sites may serve")->check(CLI::IsMember({"open", "open+candidate"}))->capture_default_str();
+    app.add_flag("--quiet", quiet, "no progress, no remarks");
+}
+
+service::Question Asking::question() const {
+    service::Question q;
+    q.use = use == "open" ? service::SiteUse::open : service::SiteUse::open_and_candidate;
+    q.profile = profile_of(travel);
+    if (!off_road_speed.empty()) q.off_road_speed = parsed("--off-road-speed", off_road_speed, parse_speed);
+    if (!speed.empty()) q.profile.one_speed = parsed("--speed", speed, parse_speed);
+    q.towards = towards == "demand" ? service::Towards::demand : service::Towards::site;
+    q.measure = measure == "time" ? routing::Measure::time : routing::Measure::distance;
+    if (!limit.empty()) q.limit = parsed("--limit", limit, parse_amount);
+    q.standard.reset();
+    if (!standard.empty()) q.standard = parsed("--standard", standard, parse_standard);
+    q.attach_limit = parsed("--attach-limit", attach_limit, parse_length);
+    return q;
+}
+
+Asking::Ready Asking::bring_in(Console& console, const Task& task) const {
+    service::Question q = question();
+    const auto roads_in = read_roads(roads, q.profile, task);
+    tell_flaws(console, roads_in.origin.flaws);
+    const auto rule = attaching.rule();
+    const auto demand_in = with_rule(files::bring_in_demand({demand.choice(), if_given(demand_id), if_given(weight), if_given(attaching.road_field)}, "", task), rule);
+    tell_flaws(console, demand_in.origin.flaws);
+    const auto sites_in = with_rule(files::bring_in_sites({sites.choice(), if_given(site_id), {}, {}, {}}, "", task), rule);
+    tell_flaws(console, sites_in.origin.flaws);
+    Ready out;
+    if (!closures.empty()) out.plan.closures = files::read_closures(closures);
+    q.demand = demand_in.set->name;
+    q.sites = sites_in.set->name;
+    out.ready = prepare(service::Inputs{roads_in.network, demand_in.set, sites_in.set}, q, nullptr, task);
+    return out;
+}
+
+}  // namespace otoro::batch

@@ -1,0 +1,80 @@
+#include "batch/command.h"
+
+#include <locale>
+#include <nlohmann/json.hpp>
+#include <sstream>
+
+#include "files/atomic_file.h"
+#include "geo/amounts.h"
+#include "service/itinerary.h"
+
+namespace otoro::batch {
+namespace {
+
+using nlohmann::json;
+
+struct RouteBy : Command {
+    RoadOptions roads;
+    std::vector<std::string> stops;
+    std::string travel = "drive", speed, measure = "time", attach_limit = "250m", out;
+    bool best_order = false, quiet = false;
+
+    void add_to(CLI::App& app) override {
+        roads.add_to(app);
+        app.add_option("--stop", stops, "a stop, longitude,latitude; named again for each further one, in order")->required()->type_name("LON,LAT");
+        app.add_flag("--best-order", best_order, "visit the stops between the first and the last in the best order (up to 12)");
+        app.add_option("--travel", travel, std::string("how they travel: ") + kTravel)->required()->type_name("PROFILE");
+        app.add_option("--speed", speed, "one speed for all roads, such as 40km/h");
+        app.add_option("--measure", measure, "what best means")->check(CLI::IsMember({"time", "distance"}))->capture_default_str();
+        app.add_option("--attach-limit", attach_limit, "farthest road that a stop is joined to")->capture_default_str();
+        app.add_option("--out", out, "also write the line, as GeoJSON")->type_name("FILE");
+        app.add_flag("--quiet", quiet, "no progress, no remarks");
+    }
+    [[nodiscard]] int run() const override;
+};
+
+geo::LonLat parse_position(const std::string& text) {
+    double lon = 0, lat = 0;
+    char comma = 0, more = 0;
+    std::istringstream in(text);
+    in.imbue(std::locale::classic());
+    if (!(in >> lon >> comma >> lat) || comma != ',' || (in >> more) || std::abs(lon) > 180 || std::abs(lat) > 90)
+        throw InputError({"", std::nullopt, fmt::format("'{}' is not a position such as -9.51,46.2", text), ""});
+    return {lon, lat};
+}
+
+int RouteBy::run() const {
+    Console console(quiet);
+    const Task task = console.task();
+    service::Question q;
+    q.profile = profile_of(travel);
+    if (!speed.empty()) q.profile.one_speed = parsed("--speed", speed, parse_speed);
+    q.measure = measure == "time" ? routing::Measure::time : routing::Measure::distance;
+    q.attach_limit = parsed("--attach-limit", attach_limit, parse_length);
+    std::vector<geo::LonLat> at;
+    for (const auto& s : stops) at.push_back(parsed("--stop", s, parse_position));
+    const auto roads_in = read_roads(roads, q.profile, task);
+    tell_flaws(console, roads_in.origin.flaws);
+    const auto ready = prepare({roads_in.network, std::make_shared<const places::DemandSet>(), std::make_shared<const places::SiteSet>()}, q, nullptr, task);
+    const auto prepared = prepare_searches(*ready, nullptr, nullptr, task, 0);
+    if (!prepared) throw InputError({roads.paths.front(), std::nullopt, "its roads are tangled beyond what can be prepared", "Check how its lines join"});
+    const auto way = service::itinerary(*ready, *prepared, at, best_order, task);
+    console.note("");
+    fmt::print("{:.1f} min, {:.2f} km over stops", way.time.minutes(), way.distance.kilometres());
+    for (const auto i : way.order) fmt::print(" {}", i + 1);
+    fmt::print("\n");
+    for (const auto& s : way.steps) fmt::print("  {} {}, {:.0f} m\n", describe(s.turn), s.road.empty() ? "an unnamed road" : s.road, s.distance.metres());
+    if (!out.empty()) {
+        json line = json::array();
+        for (const auto& p : way.line) line.push_back({p.lon, p.lat});
+        const json feature = {{"type", "Feature"}, {"geometry", {{"type", "LineString"}, {"coordinates", line}}}, {"properties", {{"minutes", way.time.minutes()}, {"metres", way.distance.metres()}}}};
+        files::write_text(out, json{{"type", "FeatureCollection"}, {"features", json::array({feature})}}.dump() + "\n");
+    }
+    return kDone;
+}
+
+}  // namespace
+
+std::unique_ptr<Command> route_command() { return std::make_unique<RouteBy>(); }
+
+}  // namespace otoro::batch

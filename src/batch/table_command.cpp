@@ -1,0 +1,81 @@
+#include "batch/command.h"
+
+#include <fstream>
+
+#include "files/atomic_file.h"
+#include "files/write_answer.h"
+#include "service/travel_table.h"
+
+namespace otoro::batch {
+namespace {
+
+struct Table : Command {
+    Asking asking;
+    std::string out;
+    std::uint32_t nearest = 0;
+
+    void add_to(CLI::App& app) override {
+        asking.add_to(app);
+        app.add_option("--out", out, "where the table goes, as CSV: one row for every site and place with a way between them")->required()->type_name("FILE");
+        app.add_option("--nearest", nearest, "only so many nearest sites of each place")->check(CLI::PositiveNumber);
+    }
+    [[nodiscard]] int run() const override;
+};
+
+int Table::run() const {
+    Console console(asking.quiet);
+    const Task task = console.task();
+    auto [ready, plan] = asking.bring_in(console, task);
+    const auto& demand = *ready->inputs.demand;
+    const auto& sites = ready->inputs.sites->sites;
+    constexpr std::size_t kManySites = 100;  // from here on preparing pays for itself
+    if (sites.size() >= kManySites) {
+        auto faster = std::make_shared<service::Ready>(*ready);
+        faster->prepared = prepare_searches(*ready, nullptr, nullptr, task);
+        ready = faster;
+    }
+    std::uint64_t rows = 0;
+    const auto line = [&](SiteIndex site, std::uint32_t place, const service::PlaceOutcome& p, int rank) {
+        ++rows;
+        return fmt::format("{},{},{}{:.5f},{:.3f}\n", files::csv_cell(sites[site.value()].id), files::csv_cell(demand.places[place].id), nearest > 0 ? fmt::format("{},", rank) : "", p.time.minutes(), p.distance.metres());
+    };
+    files::write_atomically(out, [&](const std::string& temporary) {
+        std::ofstream file(temporary, std::ios::binary);
+        file << (nearest > 0 ? "site_id,demand_id,rank,minutes,metres\n" : "site_id,demand_id,minutes,metres\n");
+        if (nearest == 0) {
+            service::each_site_to_all(*ready, plan, [&](SiteIndex site, std::span<const service::PlaceOutcome> places) {
+                std::string text;
+                for (std::uint32_t i = 0; i < places.size(); ++i)
+                    if (places[i].nearest) text += line(site, i, places[i], 0);
+                file << text;
+            }, task);
+        } else {
+            // The few best of each place so far, nearest first.
+            std::vector<std::vector<std::pair<SiteIndex, service::PlaceOutcome>>> few(demand.count());
+            const bool by_time = ready->question.measure == routing::Measure::time;
+            const auto cost = [&](const service::PlaceOutcome& p) { return by_time ? p.time.count() : p.distance.count(); };
+            service::each_site_to_all(*ready, plan, [&](SiteIndex site, std::span<const service::PlaceOutcome> places) {
+                for (std::uint32_t i = 0; i < places.size(); ++i) {
+                    if (!places[i].nearest) continue;
+                    auto& best = few[i];
+                    const auto at = std::upper_bound(best.begin(), best.end(), cost(places[i]), [&](auto c, const auto& known) { return c < cost(known.second); });
+                    if (best.size() == nearest && at == best.end()) continue;
+                    best.insert(at, {site, places[i]});
+                    if (best.size() > nearest) best.pop_back();
+                }
+            }, task);
+            for (std::uint32_t i = 0; i < few.size(); ++i)
+                for (std::size_t k = 0; k < few[i].size(); ++k) file << line(few[i][k].first, i, few[i][k].second, static_cast<int>(k) + 1);
+        }
+        if (!file.flush()) throw InputError({out, std::nullopt, "it cannot be written to the end", "Make room on the disk"});
+    });
+    console.note("");
+    fmt::print("{} rows, from {} sites to {} places\n", rows, sites.size(), demand.count());
+    return kDone;
+}
+
+}  // namespace
+
+std::unique_ptr<Command> table_command() { return std::make_unique<Table>(); }
+
+}  // namespace otoro::batch

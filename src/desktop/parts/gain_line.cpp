@@ -1,0 +1,76 @@
+#include "desktop/parts/gain_line.h"
+
+#include <QApplication>
+#include <QLabel>
+#include <QLocale>
+#include <QPointer>
+#include <QThreadPool>
+#include <QWidgetAction>
+
+#include "desktop/models/behind_the_window.h"
+#include "service/candidate.h"
+
+namespace otoro::desktop {
+namespace {
+
+QString plain(const std::string& s) { return QString::fromStdString(s); }
+
+QString gain(const PlanAnswerPtr& answer, const std::optional<service::Standard>& standard, const Possible& what) {
+    service::Candidates candidates(answer->ready, {answer, &answer->outcome});
+    const auto effect = std::visit([&](auto where) { return candidates.add(where); }, what);
+    if (!effect.attachment) return QMenu::tr("No road that this traveller may use is near");
+    const auto nearer = candidates.tally(effect);
+    const QString places = QMenu::tr("nearer for %1 places").arg(plain(describe(Weight(std::int64_t{nearer.places} * 1'000'000))));
+    if (!standard) return places;
+    const auto before = judge(answer->outcome, *standard), after = candidates.judge(effect, *standard);
+    const double points = (after.share.ppm() - before.share.ppm()) / 10'000.0;
+    const QString tenths = QLocale::c().toString(std::abs(points), 'f', 1);
+    const QString sign = tenths == "0.0" ? QString::fromUtf8("\u00b1") : points > 0 ? QString("+") : QString::fromUtf8("\u2212");
+    return QMenu::tr("%1 within %2 (%3%4 points), %5").arg(plain(describe(after.share)), plain(describe(standard->limit)), sign, tenths, places);
+}
+
+/// A line that cannot be pressed.
+QLabel* add_text(QMenu& menu, const QString& text, QWidgetAction*& action) {
+    auto* line = new QLabel(text, &menu);
+    line->setContentsMargins(14, 4, 14, 4);
+    action = new QWidgetAction(&menu);
+    action->setDefaultWidget(line);
+    menu.addAction(action);
+    return line;
+}
+
+}  // namespace
+
+void add_title(QMenu& menu, const QString& text) {
+    if (!menu.isEmpty()) menu.addSeparator();
+    QWidgetAction* action = nullptr;
+    auto* line = add_text(menu, text, action);
+    QFont bold = line->font();
+    bold.setWeight(QFont::DemiBold);
+    line->setFont(bold);
+}
+
+void add_gain_line(QMenu& menu, const Session& session, const Possible& what) {
+    const auto answer = session.answer();
+    if (!answer || !session.up_to_date()) return;
+    QWidgetAction* action = nullptr;
+    auto* line = add_text(menu, QMenu::tr("What it would bring is being worked out"), action);
+    line->setObjectName("gain");
+    QThreadPool::globalInstance()->start([answer, standard = session.question().standard, what, line = QPointer(line), action = QPointer(action)] {
+        stand_behind_the_window(Behind::closely);
+        const QString said = gain(answer, standard, what);
+        QMetaObject::invokeMethod(qApp, [line, action, said] {
+            if (!line || !action) return;
+            line->setText(said);
+            line->setAccessibleName(said);
+            auto* shown = qobject_cast<QMenu*>(line->parentWidget());
+            if (shown == nullptr) return;
+            // A menu lays its lines out anew only when one of them changes.
+            action->setVisible(false);
+            action->setVisible(true);
+            shown->adjustSize();
+        });
+    });
+}
+
+}  // namespace otoro::desktop
