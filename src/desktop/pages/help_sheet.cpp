@@ -21,14 +21,14 @@ HelpSheet::HelpSheet(QWidget* parent) : QDialog(parent) {
 <tr><td><b>Ctrl+E, Ctrl+M</b></td><td>hand out the answer, the map</td></tr>
 <tr><td><b>Ctrl+S, Ctrl+O, Ctrl+N</b></td><td>save, open, new study</td></tr>
 <tr><td><b>Ctrl+Z, Ctrl+Shift+Z</b></td><td>undo, redo: everything can be undone</td></tr>
-<tr><td><b>Map</b></td><td>arrows move, + and \u2212 zoom, 0 shows everything, Esc lets go of what is picked</td></tr>
+<tr><td><b>Map</b></td><td>arrows move, + and \u2212 zoom, 0 shows everything, Esc lets go of what is picked, and of a site that is being dragged, which stays where it was</td></tr>
 <tr><td><b>Curve</b></td><td>arrows move the standard</td></tr>
 <tr><td><b>Plans</b></td><td>F2 renames</td></tr>
 <tr><td><b>Records</b></td><td>Ctrl+C copies the picked rows</td></tr>
 </table>
 <h3>With the mouse</h3>
-<p>Press a blank of the question to change it. Drag the cross on the curve to try another standard. Drag a site to move it; double-click the map to add one;
-press a site to open or close it; press a road to read what is known of it; the right button shuts roads, adds places and attaches a picked place by hand. From <i>Today</i> each of these makes a new plan.</p>
+<p>Press a blank of the question to change it. Drag the cross on the curve to try another standard. Drag a site to move it, and every number follows; double-click the map to add one;
+press a site to open or close it, and read first what that would bring; press a road to read what is known of it; the right button says what a site here would bring, shuts roads, adds places and attaches a picked place by hand. From <i>Today</i> each of these makes a new plan.</p>
 <h3>Words</h3>
 <p><b>Served</b>: has a route to a site (within the limit, if the question has one). <b>Beyond the limit</b>: has a route, but a longer one.
 <b>No road near</b>: no road that this traveller may use is within the attach limit. <b>Cut off</b>: by a road, but no site can reach it, or it no site.
