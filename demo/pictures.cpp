@@ -130,6 +130,10 @@ int main(int argc, char** argv) {
     }
     window.session().undo_stack().undo();
     window.session().choose_plan(0);
+    camera.settle();
+    window.study_page().show_way({-9.4775, 46.2145}, window.mapToGlobal(QPoint(500, 230)));
+    camera.take_with_popup("way");
+    if (auto* popup = QApplication::activePopupWidget()) popup->close();
     map.fit();
     camera.settle();
 

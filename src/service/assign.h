@@ -33,6 +33,7 @@
 #include "routing/turn_costs.h"
 #include "service/approaches.h"
 #include "service/outcome.h"
+#include "service/way.h"
 
 namespace otoro::service {
 
@@ -85,6 +86,7 @@ struct SpotReading {
     std::optional<places::Attachment> attachment;
     /// The drawn way between spot and site, both off-road legs included, in the direction of travel; empty without a route.
     std::vector<geo::LonLat> route;
+    std::vector<WayStep> steps;  ///< the same turn by turn
     Millimetres straight;  ///< straight line to the site
 };
 

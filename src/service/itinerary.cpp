@@ -2,8 +2,6 @@
 
 #include <fmt/format.h>
 
-#include <cmath>
-#include <numbers>
 #include <numeric>
 
 #include "geo/ellipsoid.h"
@@ -89,64 +87,7 @@ private:
     const Ground& ground_;
 };
 
-double bearing(geo::LonLat a, geo::LonLat b) {
-    const double shrink = std::cos(a.lat * std::numbers::pi / 180);
-    return std::atan2((b.lon - a.lon) * shrink, b.lat - a.lat) * 180 / std::numbers::pi;
-}
-
-/// Puts stretches of road together into a line and a list of turns.
-class Writer {
-public:
-    Writer(const roads::Network& network, Itinerary& out) : network_(network), out_(out) {}
-
-    void begin_leg(bool first) {
-        next_ = first ? Turn::start : Turn::stop;
-        begun_ = false;
-    }
-    void stretch(LinkId link, Millimetres from, Millimetres to) {
-        const auto shape = places::shape_between(network_, link, from, to);
-        if (shape.size() < 2 || from == to) return;
-        const double leaving = bearing(shape[0], shape[1]);
-        Turn turn = next_;
-        if (begun_) {
-            double angle = std::remainder(leaving - arriving_, 360.0);
-            constexpr double kStraight = 45, kBack = 170;
-            turn = std::abs(angle) <= kStraight ? Turn::straight : std::abs(angle) >= kBack ? Turn::back : angle > 0 ? Turn::right : Turn::left;
-        }
-        const std::string name(network_.name(link));
-        const Millimetres length(std::abs((to - from).count()));
-        const bool goes_on = begun_ && turn == Turn::straight && !out_.steps.empty() && out_.steps.back().road == name;
-        if (goes_on) out_.steps.back().distance = out_.steps.back().distance + length;
-        else out_.steps.push_back({turn, name, length, shape.front()});
-        begun_ = true;
-        arriving_ = bearing(shape[shape.size() - 2], shape.back());
-        for (const auto& p : shape) point(p);
-    }
-    void point(geo::LonLat p) {
-        if (out_.line.empty() || !(out_.line.back() == p)) out_.line.push_back(p);
-    }
-
-private:
-    const roads::Network& network_;
-    Itinerary& out_;
-    Turn next_ = Turn::start;
-    bool begun_ = false;
-    double arriving_ = 0;
-};
-
 }  // namespace
-
-std::string_view describe(Turn t) {
-    switch (t) {
-        case Turn::start: return "set out along";
-        case Turn::straight: return "go on along";
-        case Turn::left: return "turn left into";
-        case Turn::right: return "turn right into";
-        case Turn::back: return "turn back along";
-        case Turn::stop: return "from the stop go along";
-    }
-    return "";
-}
 
 Itinerary itinerary(const Ready& ready, const Prepared& prepared, const std::vector<geo::LonLat>& stops, bool best_order, const Task& task) {
     if (stops.size() < 2) throw InputError({"", std::nullopt, "a way needs two stops at least", "Name a first and a last stop"});
@@ -177,7 +118,7 @@ Itinerary itinerary(const Ready& ready, const Prepared& prepared, const std::vec
         if (!order) throw InputError({"", std::nullopt, "no order of the stops reaches them all", "Check one-way roads and cut-off pieces between them"});
         out.order = *order;
     }
-    Writer writer(network, out);
+    WayWriter writer(network, out.line, out.steps);
     Part all;
     for (std::size_t k = 0; k + 1 < out.order.size(); ++k) {
         const std::size_t from = out.order[k], to = out.order[k + 1];

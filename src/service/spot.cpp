@@ -1,4 +1,5 @@
 #include <algorithm>
+#include <array>
 
 #include "geo/ellipsoid.h"
 #include "places/attach.h"
@@ -11,33 +12,33 @@ using places::Attachment;
 using routing::Label;
 using routing::LinkWay;
 
-/// The shape of one link travelled in a given way.
-void append(std::vector<geo::LonLat>& route, std::vector<geo::LonLat> part) {
-    if (!route.empty() && !part.empty() && route.back() == part.front()) part.erase(part.begin());
-    route.insert(route.end(), part.begin(), part.end());
-}
-
-/// From the place's end of the route to the site, link by link; turned round at the end where travel is the other way.
+/// Finds the route from the place's end to the site, stretch by stretch, and writes it as it is travelled.
 class RouteDrawer {
 public:
     RouteDrawer(const Ready& ready, const Outcome& outcome, const Offer& offer)
         : ready_(ready), outcome_(outcome), network_(*ready.inputs.network), site_(outcome.sites[offer.source]), source_(offer.source), outward_(ready.question.towards == Towards::demand) {}
 
-    std::vector<geo::LonLat> draw(geo::LonLat spot, const Attachment& a, const Offer& offer) {
+    void draw(geo::LonLat spot, const Attachment& a, const Offer& offer, SpotReading& reading) {
         const Attachment& b = *site_.attachment;
-        route_ = {spot, a.at};
         if (offer.same_link) {
-            append(route_, places::shape_between(network_, a.link, a.offset, b.offset));
+            stretches_.push_back({a.link, a.offset, b.offset});
         } else {
-            append(route_, places::shape_between(network_, a.link, a.offset, far_offset(offer.last)));
+            stretches_.push_back({a.link, a.offset, far_offset(offer.last)});
             if (outcome_.labels.prepared()) follow_prepared(offer.last);
             else follow(offer.last);
         }
-        route_.push_back(b.at);
-        route_.push_back(*site_.planned.site.position);
-        route_.erase(std::unique(route_.begin(), route_.end()), route_.end());
-        if (outward_) std::reverse(route_.begin(), route_.end());
-        return std::move(route_);
+        std::array ends{spot, a.at, b.at, *site_.planned.site.position};
+        if (outward_) {  // found from the place, travelled from the site
+            std::reverse(ends.begin(), ends.end());
+            std::reverse(stretches_.begin(), stretches_.end());
+            for (auto& s : stretches_) std::swap(s.from, s.to);
+        }
+        WayWriter writer(network_, reading.route, reading.steps);
+        writer.point(ends[0]);
+        writer.point(ends[1]);
+        for (const auto& s : stretches_) writer.stretch(s.link, s.from, s.to);
+        writer.point(ends[2]);
+        writer.point(ends[3]);
     }
 
 private:
@@ -55,14 +56,14 @@ private:
             const LinkWay way = mine.way;
             const std::uint32_t turn = outward_ ? turns.cost(way, current) : turns.cost(current, way);
             if (way.link() == b.link && starts_here(way, turn, mine.cost)) {
-                append(route_, places::shape_between(network_, way.link(), near_offset(way), b.offset));
+                stretches_.push_back({way.link(), near_offset(way), b.offset});
                 return;
             }
             const Label before = label(way);
             const auto whole = split_link(network_, *outcome_.ground, way.link()).whole();
             const Part step{sum(way.is_against() ? whole.against : whole.along, turn), static_cast<std::uint32_t>(network_.length(way.link()).count())};
             if (before.source != mine.source || sum(before.cost, step.in(ready_.question.measure).cost) != mine.cost) return;
-            append(route_, places::shape_between(network_, way.link(), near_offset(way), far_offset(way)));
+            stretches_.push_back({way.link(), near_offset(way), far_offset(way)});
             current = way;
         }
     }
@@ -77,9 +78,9 @@ private:
         const auto found = routing::route(*prepared.costs, *prepared.graph, starts, std::span(&end, 1));
         if (!found) return;
         const auto& ways = found->route.ways;
-        for (auto way = ways.rbegin(); way != ways.rend(); ++way) append(route_, places::shape_between(network_, way->link(), near_offset(*way), far_offset(*way)));
+        for (auto way = ways.rbegin(); way != ways.rend(); ++way) stretches_.push_back({way->link(), near_offset(*way), far_offset(*way)});
         const LinkWay first = starts[found->start].way;
-        append(route_, places::shape_between(network_, first.link(), near_offset(first), site_.attachment->offset));
+        stretches_.push_back({first.link(), near_offset(first), site_.attachment->offset});
     }
 
     /// Whether the route comes straight from the site by this way.
@@ -97,7 +98,11 @@ private:
     const SiteOutcome& site_;
     std::uint32_t source_;
     bool outward_;
-    std::vector<geo::LonLat> route_;
+    struct Stretch {
+        LinkId link;
+        Millimetres from, to;
+    };
+    std::vector<Stretch> stretches_;
 };
 
 SpotReading read(const Ready& ready, const Outcome& outcome, const std::optional<geo::LonLat>& spot, std::optional<Attachment> attachment) {
@@ -110,7 +115,7 @@ SpotReading read(const Ready& ready, const Outcome& outcome, const std::optional
     if (!r.outcome.nearest) return r;
     r.straight = straight_line(outcome, spot, r.outcome);
     const Offer offer = searched.best_offer(*attachment);
-    r.route = RouteDrawer(ready, outcome, offer).draw(*spot, *attachment, offer);
+    RouteDrawer(ready, outcome, offer).draw(*spot, *attachment, offer, r);
     return r;
 }
 

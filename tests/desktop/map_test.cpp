@@ -5,6 +5,7 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QMenu>
+#include <QPlainTextEdit>
 #include <QTableView>
 #include <QTableWidget>
 #include <QWheelEvent>
@@ -165,6 +166,25 @@ TEST_CASE("The menu of a candidate, and of any spot, says what a site there woul
     };
     CHECK(menu_at(quay + QPoint(14, 0)).contains("nearer for"));
     CHECK(menu_at({8, 8}) == "No road that this traveller may use is near");
+}
+
+TEST_CASE("The way to any spot is read turn by turn") {
+    Mapped desk;
+    const auto place = *desk.session().study().demand[0].set->places[40].position;
+    const auto reading = read_spot(*desk.session().answer()->ready, desk.session().answer()->outcome, place);
+    REQUIRE(reading.outcome.nearest);
+    desk.page().show_way(place, desk.window.pos());
+    auto* card = QApplication::activePopupWidget();
+    REQUIRE(card);
+    CHECK(card->findChild<QLabel*>("way")->text().startsWith("From " + QString::fromStdString(service::label(desk.session().answer()->outcome.sites[reading.outcome.nearest->value()].planned.site))));
+    const auto lines = card->findChild<QPlainTextEdit*>("steps")->toPlainText().split('\n');
+    CHECK(static_cast<std::size_t>(lines.size()) == reading.steps.size());
+    CHECK(lines.front().startsWith("1. set out along"));
+    card->findChild<QPushButton*>()->click();
+    CHECK(QApplication::clipboard()->text().contains(lines.back()));
+    desk.page().show_way(desk.map().place_of({5, 5}), desk.window.pos());
+    CHECK(QApplication::activePopupWidget()->findChild<QLabel*>("way")->text() == "No road that this traveller may use is near");
+    Desk::close_editor();
 }
 
 TEST_CASE("Numbers follow a site while it is dragged, and Esc leaves it where it was") {

@@ -45,11 +45,36 @@ TEST_CASE("The drawn route is as long as the answer says, off-road legs besides"
             REQUIRE(r.outcome.time == a.place(i).time);
             const double legs = r.attachment->off_road.metres() + site.attachment->off_road.metres();
             REQUIRE(metres_along(r.route) == Approx(a.place(i).distance.metres() + legs).margin(0.05));
+            Millimetres by_steps;
+            for (const auto& s : r.steps) by_steps = by_steps + s.distance;
+            REQUIRE(by_steps == a.place(i).distance);
             const bool outward = q.towards == service::Towards::demand;
             REQUIRE((outward ? r.route.back() : r.route.front()) == *demand->places[i].position);
             REQUIRE((outward ? r.route.front() : r.route.back()) == *site.planned.site.position);
         }
     }
+}
+
+TEST_CASE("A route is told turn by turn, as it is travelled") {
+    // Along Long Lane to the east, north up High Street.
+    const Town town = Town().draw({{0, 0}, {400, 0}}, "Long Lane").draw({{400, 0}, {400, 300}}, "High Street");
+    auto q = question_at_36();
+    const auto out = ask(town, households({{{400, 200}, 1}}), posts({{100, 0}}), q);
+    const auto there = read_place(*out.ready, out.outcome, DemandIndex(0u));
+    REQUIRE(there.steps.size() == 2);
+    CHECK(there.steps[0].turn == service::Turn::start);
+    CHECK(there.steps[0].road == "Long Lane");
+    CHECK(there.steps[0].distance.metres() == Approx(300).margin(0.1));
+    CHECK(there.steps[1].turn == service::Turn::left);
+    CHECK(there.steps[1].road == "High Street");
+    CHECK(there.steps[1].distance.metres() == Approx(200).margin(0.1));
+    q.towards = service::Towards::site;
+    const auto in = ask(town, households({{{400, 200}, 1}}), posts({{100, 0}}), q);
+    const auto back = read_place(*in.ready, in.outcome, DemandIndex(0u));
+    REQUIRE(back.steps.size() == 2);
+    CHECK(back.steps[0].road == "High Street");
+    CHECK(back.steps[1].turn == service::Turn::right);
+    CHECK(back.steps[1].road == "Long Lane");
 }
 
 TEST_CASE("Any spot can be read as if a place stood there") {

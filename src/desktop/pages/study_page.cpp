@@ -1,18 +1,22 @@
 #include "desktop/pages/study_page.h"
 
+#include <QApplication>
+#include <QClipboard>
 #include <QFileDialog>
 #include <QFrame>
 #include <QHBoxLayout>
 #include <QInputDialog>
 #include <QLabel>
+#include <QLocale>
 #include <QMenu>
+#include <QPlainTextEdit>
 #include <QPushButton>
 #include <QSplitter>
 #include <QVBoxLayout>
 
 #include "desktop/map/map_view.h"
-#include "desktop/parts/gain_line.h"
 #include "desktop/parts/answer_panel.h"
+#include "desktop/parts/gain_line.h"
 #include "desktop/parts/legend.h"
 #include "desktop/parts/plan_list.h"
 #include "desktop/parts/question_line.h"
@@ -114,6 +118,10 @@ void StudyPage::offer_spot_menu(geo::LonLat spot, const QPoint& at) {
             session_.change_plan(QString::fromStdString(id), {service::Change::add, id, spot});
         });
     }
+    if (session_.answer() && session_.up_to_date()) {
+        const bool here = session_.question().towards == service::Towards::demand;
+        menu->addAction(here ? tr("The way here, turn by turn") : tr("The way from here, turn by turn"), this, [this, spot, at] { show_way(spot, at); });
+    }
     const QString demand = QString::fromStdString(session_.question().demand.empty() ? tr("places drawn").toStdString() : session_.question().demand);
     menu->addAction(tr("Add a place to the %1 here").arg(demand), this, [this, spot, demand] {
         session_.edit(tr("add a place"), [&](service::Study& s) { s = service::with_place(std::move(s), demand.toStdString(), spot, Weight::one()); });
@@ -190,6 +198,56 @@ bool StudyPage::bring_in_closures(const QString& path) {
         emit trouble(QString::fromUtf8(e.what()));
         return false;
     }
+}
+
+void StudyPage::show_way(geo::LonLat spot, const QPoint& at) {
+    const auto answer = session_.answer();
+    if (!answer || !session_.up_to_date()) return;
+    const auto reading = service::read_spot(*answer->ready, answer->outcome, spot);
+    auto* card = new QFrame(this, Qt::Popup);
+    card->setObjectName("popup");
+    card->setAttribute(Qt::WA_DeleteOnClose);
+    card->setAccessibleName(tr("The way, turn by turn"));
+    auto* box = new QVBoxLayout(card);
+    auto* title = new QLabel(card);
+    title->setObjectName("way");
+    title->setTextFormat(Qt::PlainText);
+    QFont bold = title->font();
+    bold.setWeight(QFont::DemiBold);
+    title->setFont(bold);
+    box->addWidget(title);
+    if (!reading.outcome.nearest) {
+        title->setText(reading.attachment ? tr("Cut off: no site in use can be reached from here, or reach it") : tr("No road that this traveller may use is near"));
+    } else {
+        const QLocale c = QLocale::c();
+        const QString site = QString::fromStdString(service::label(answer->outcome.sites[reading.outcome.nearest->value()].planned.site));
+        const bool here = session_.question().towards == service::Towards::demand;
+        title->setText((here ? tr("From %1: %2 min, %3 km by road") : tr("To %1: %2 min, %3 km by road")).arg(site, c.toString(reading.outcome.time.minutes(), 'f', 1), c.toString(reading.outcome.distance.kilometres(), 'f', 2)));
+        QStringList lines;
+        for (const auto& s : reading.steps) {
+            const QString road = s.road.empty() ? tr("an unnamed road") : QString::fromStdString(s.road);
+            lines << tr("%1. %2 %3, %4 m").arg(lines.size() + 1).arg(QString::fromUtf8(describe(s.turn).data()), road, c.toString(s.distance.metres(), 'f', 0));
+        }
+        auto* list = new QPlainTextEdit(lines.join('\n'), card);
+        list->setObjectName("steps");
+        list->setReadOnly(true);
+        list->setAccessibleName(tr("Turns"));
+        list->setFrameShape(QFrame::NoFrame);
+        constexpr int kWide = 380, kMostLines = 14;
+        list->setMinimumWidth(kWide);
+        list->setFixedHeight(static_cast<int>(std::min<qsizetype>(lines.size(), kMostLines) + 1) * list->fontMetrics().lineSpacing() + 6);
+        box->addWidget(list);
+        auto* copy = new QPushButton(tr("Copy"), card);
+        copy->setAccessibleName(tr("Copy the way"));
+        connect(copy, &QPushButton::clicked, card, [card, text = title->text() + "\n" + lines.join('\n')] {
+            QApplication::clipboard()->setText(text);
+            card->close();
+        });
+        box->addWidget(copy, 0, Qt::AlignLeft);
+    }
+    card->adjustSize();
+    card->move(at + QPoint(10, 10));
+    card->show();
 }
 
 void StudyPage::show_road(LinkId link, geo::LonLat spot, const QPoint& at) {

@@ -29,6 +29,8 @@ public:
     /// What can be done at a spot of the map that is no site.
     void offer_spot_menu(otoro::geo::LonLat spot, const QPoint& at);
     /// What is known of a road, on a card.
+    /// A card with the turns between a spot and its nearest site.
+    void show_way(otoro::geo::LonLat spot, const QPoint& at);
     void show_road(otoro::LinkId link, otoro::geo::LonLat spot, const QPoint& at);
     /// A closure drawn: it joins the plan, or makes one.
     void take_closure(otoro::roads::ClosureShape shape, const std::vector<otoro::geo::LonLat>& vertices);
