@@ -248,6 +248,7 @@ void StudyPage::show_way(geo::LonLat spot, const QPoint& at) {
     card->adjustSize();
     card->move(at + QPoint(10, 10));
     card->show();
+    map_->read_at(map_->screen_of(spot));  // the same way, drawn
 }
 
 void StudyPage::show_road(LinkId link, geo::LonLat spot, const QPoint& at) {
