@@ -122,7 +122,11 @@ void run_engine(const Graph& graph, std::span<const routing::Seed> seeds, const 
     const double memory = static_cast<double>(order->bytes() + fast->bytes());
     row("memory of order and costs", fmt::format("{:.0f} MB", memory / 1e6), fmt::format("the network's arrays: {:.0f} MB", arrays / 1e6), memory / arrays, 4.0);
 
-    const double tree_time = best_of(15, [&] { kept = tree(*fast, seeds[0].node, Run::with).back(); });
+    routing::Amounts costs;
+    const double tree_time = best_of(15, [&] {
+        tree(*fast, seeds[0].node, Run::with, costs);
+        kept = costs.back();
+    });
     row("one tree by a sweep", ms(tree_time), against, tree_time / boost_time, 1.0 / 20);
     const auto sources = spread(n, 1008, 7);
     const double many = seconds([&] { trees(*fast, sources, Run::with, [&](std::size_t, std::span<const std::uint32_t> r) { kept = kept + r.back(); }, Task()); }) / static_cast<double>(sources.size());
@@ -223,7 +227,11 @@ Measured measure(const char* what, const Graph& g) {
     std::unique_ptr<Customised> fast;
     const double customising = best_of(3, [&] { fast = std::make_unique<Customised>(order, g, Task()); });
     const auto sources = spread(g.node_count(), 16, 5);
-    const double alone = best_of(9, [&] { kept = tree(*fast, sources[3], Run::with).back(); });
+    routing::Amounts costs;
+    const double alone = best_of(9, [&] {
+        tree(*fast, sources[3], Run::with, costs);
+        kept = costs.back();
+    });
     const double many = best_of(5, [&] { trees(*fast, sources, Run::with, [&](std::size_t, std::span<const std::uint32_t> r) { kept = kept + r.back(); }, Task()); }) / 16;
     const double plain = best_of(3, [&] { kept = nearest_of_many(g, std::array{routing::Seed{sources[3], 0, 0, 0, {}}}, routing::kFar - 1, Task())[0].cost; });
     fmt::print("{:<16} {:>9} {:>6.2f} {:>7} {:>11} {:>13} {:>10} {:>10} {:>10}\n", what, g.node_count(), static_cast<double>(order->arc_count()) / g.node_count(), order->height(), ms(ordering), ms(customising), ms(plain), fmt::format("{:.2f} ms", alone * 1000),

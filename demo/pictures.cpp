@@ -119,7 +119,7 @@ int main(int argc, char** argv) {
         if (auto* popup = QApplication::activePopupWidget()) popup->close();
     }
     window.session().choose_plan(0);
-    map.go_to({-9.4860, 46.2065});
+    map.go_to({-9.4915, 46.2040});
     map.zoom_by(1.6, map.rect().center());
     window.study_page().take_closure(otoro::roads::ClosureShape::area, {{-9.4985, 46.2035}, {-9.4885, 46.2030}, {-9.4880, 46.2000}, {-9.4990, 46.2005}});
     camera.take("closure");

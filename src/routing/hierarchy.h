@@ -71,6 +71,12 @@ public:
     [[nodiscard]] std::uint32_t turn_of(std::uint32_t rank) const { return turn_[rank]; }
     /// How many nodes the subtree has whose root has this place in `rising()`.
     [[nodiscard]] std::uint32_t subtree(std::uint32_t turn) const { return subtree_[turn]; }
+    /// The turn of the node above, or `kFar` at a root. Mostly it is the next one, so that a climb by turns walks through memory.
+    [[nodiscard]] std::uint32_t parent_turn(std::uint32_t turn) const {
+        if (turn + 1 < subtree_.size() && subtree_[turn + 1] > 1) return turn + 1;  // the root of a subtree comes right behind the last of its children
+        const std::uint32_t above = parent(rising_[turn]);
+        return above == kFar ? kFar : turn_[above];
+    }
     /// Calls `use(rank)` for every child in the elimination tree.
     template <class Use>
     void each_child(std::uint32_t rank, Use&& use) const {

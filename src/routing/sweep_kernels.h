@@ -110,6 +110,33 @@ private:
     }
 };
 
+/// Sixteen arcs in one step: two of each of eight nodes.
+struct CostsAvx512 : CostsAvx2 {
+    __attribute__((target("avx512f,avx512vl,avx2"))) void one(std::uint32_t slot, std::uint32_t arcs, Label& mine) const {
+        if (arcs < 16) return CostsAvx2::one(slot, arcs, mine);
+        __m512i least = _mm512_set1_epi32(static_cast<int>(mine));
+        std::uint32_t i = slot;
+        for (; i + 16 <= slot + arcs; i += 16) least = _mm512_min_epu32(least, candidates(i));
+        mine = static_cast<Label>(_mm512_reduce_min_epu32(least));
+        if (i < slot + arcs) CostsAvx2::one(i, slot + arcs - i, mine);
+    }
+    __attribute__((target("avx512f,avx512vl,avx2"))) void eight(std::uint32_t slot, std::uint32_t arcs, Label* mine) const {
+        if (arcs == 1) return CostsAvx2::eight(slot, 1, mine);
+        __m512i both = candidates(slot);
+        std::uint32_t i = slot + 16;
+        for (; i + 16 <= slot + 8 * arcs; i += 16) both = _mm512_min_epu32(both, candidates(i));
+        const __m256i least = _mm256_min_epu32(_mm512_castsi512_si256(both), _mm512_extracti64x4_epi64(both, 1));
+        _mm256_storeu_si256(reinterpret_cast<__m256i*>(mine), _mm256_min_epu32(least, _mm256_loadu_si256(reinterpret_cast<const __m256i*>(mine))));
+        if (i < slot + 8 * arcs) CostsAvx2::eight(i, 1, mine);
+    }
+
+private:
+    __attribute__((always_inline, target("avx512f,avx512vl,avx2"))) inline __m512i candidates(std::uint32_t i) const {
+        const __m512i where = _mm512_cvtepu16_epi32(_mm256_loadu_si256(reinterpret_cast<const __m256i*>(spots + i)));
+        return _mm512_add_epi32(_mm512_i32gather_epi32(where, at, 4), _mm512_loadu_si512(costs + i));
+    }
+};
+
 /// Cost, source and the other measure in one number (`Division`, sweeps.h). Compared with a sign, so everything is shifted by half the range (`kHalf`).
 struct Packed {
     using Label = std::uint64_t;

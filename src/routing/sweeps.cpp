@@ -72,7 +72,10 @@ Climb climb(const Customised& fast, std::uint32_t rank, Run run, Toll given) {
 
 namespace {
 
-__attribute__((target("avx2"))) void costs_avx2(const Hierarchy& h, const kernels::Costs& k, std::span<const Given<std::uint32_t>> given, std::uint32_t* at, std::uint32_t* out) {
+__attribute__((target("avx512f,avx512vl,avx2"), optimize("O3"))) void costs_avx512(const Hierarchy& h, const kernels::Costs& k, std::span<const Given<std::uint32_t>> given, std::uint32_t* at, std::uint32_t* out) {
+    kernels::pass(h, kernels::CostsAvx512{{k}}, given, at, [&](std::uint32_t rank, const std::uint32_t* labels, std::uint32_t count) { std::copy(labels, labels + count, out + rank); });
+}
+__attribute__((target("avx2"), optimize("O3"))) void costs_avx2(const Hierarchy& h, const kernels::Costs& k, std::span<const Given<std::uint32_t>> given, std::uint32_t* at, std::uint32_t* out) {
     kernels::pass(h, kernels::CostsAvx2{k}, given, at, [&](std::uint32_t rank, const std::uint32_t* labels, std::uint32_t count) { std::copy(labels, labels + count, out + rank); });
 }
 void costs_anywhere(const Hierarchy& h, const kernels::Costs& k, std::span<const Given<std::uint32_t>> given, std::uint32_t* at, std::uint32_t* out) {
@@ -88,14 +91,19 @@ void give(const Climb& c, std::uint32_t lane, std::vector<Given<std::uint32_t>>&
 }  // namespace
 
 Amounts tree(const Customised& fast, std::uint32_t source, Run run) {
+    Amounts out;
+    tree(fast, source, run, out);
+    return out;
+}
+
+void tree(const Customised& fast, std::uint32_t source, Run run, Amounts& out) {
     const auto& h = fast.hierarchy();
     std::vector<Given<std::uint32_t>> given;
     give(climb(fast, h.rank_of(source), run), 0, given);
-    Amounts out(h.node_count());
+    out.resize(h.node_count());
     std::vector<std::uint32_t> at(h.spot_count());
     const kernels::Costs k{h.spots().data(), fast.down_costs(run).data(), at.data()};
-    (has_avx2() ? costs_avx2 : costs_anywhere)(h, k, given, at.data(), out.data());
-    return out;
+    (has_avx512() ? costs_avx512 : has_avx2() ? costs_avx2 : costs_anywhere)(h, k, given, at.data(), out.data());
 }
 
 namespace {
@@ -111,10 +119,9 @@ public:
     AtAndAbove(const Hierarchy& h, std::span<const Seed> seeds) : h_(h), seeds_(seeds), marked_(h.node_count() / 64 + 1, 0) {
         for (std::uint32_t i = 0; i < seeds.size(); ++i) {
             if (seeds[i].cost >= kFar) continue;
-            std::uint32_t r = h.rank_of(seeds[i].node);
-            starts_.emplace_back(h.turn_of(r), i);
-            for (; r != kFar; r = h.parent(r)) {
-                const std::uint32_t turn = h.turn_of(r);
+            const std::uint32_t start = h.turn_of(h.rank_of(seeds[i].node));
+            starts_.emplace_back(start, i);
+            for (std::uint32_t turn = start; turn != kFar; turn = h.parent_turn(turn)) {
                 const std::uint64_t bit = std::uint64_t{1} << (turn % 64);
                 if ((marked_[turn / 64] & bit) != 0) break;
                 marked_[turn / 64] |= bit;

@@ -35,6 +35,8 @@ Climb climb(const Customised& fast, std::uint32_t rank, Run run, Toll given = {0
 
 /// Costs from (or to) one node, by rank.
 Amounts tree(const Customised& fast, std::uint32_t source, Run run);
+/// The same into memory that is there already.
+void tree(const Customised& fast, std::uint32_t source, Run run, Amounts& out);
 
 /// Cost, source, other: the least is wanted.
 struct Reached {
