@@ -120,7 +120,7 @@ void run_engine(const Graph& graph, std::span<const routing::Seed> seeds, const 
 
     const double arrays = static_cast<double>(graph.all_arcs().size_bytes() + graph.all_offsets().size_bytes());
     const double memory = static_cast<double>(order->bytes() + fast->bytes());
-    row("memory of order and swept_costs", fmt::format("{:.0f} MB", memory / 1e6), fmt::format("the network's arrays: {:.0f} MB", arrays / 1e6), memory / arrays, 4.0);
+    row("memory of order and costs", fmt::format("{:.0f} MB", memory / 1e6), fmt::format("the network's arrays: {:.0f} MB", arrays / 1e6), memory / arrays, 4.0);
 
     routing::Amounts swept_costs;
     const double tree_time = best_of(15, [&] {
