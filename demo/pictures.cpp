@@ -130,8 +130,10 @@ int main(int argc, char** argv) {
     }
     window.session().undo_stack().undo();
     window.session().choose_plan(0);
+    map.go_to({-9.4840, 46.2110});
+    map.zoom_by(0.7, map.rect().center());
     camera.settle();
-    window.study_page().show_way({-9.4775, 46.2145}, window.mapToGlobal(QPoint(500, 230)));
+    window.study_page().show_way({-9.4775, 46.2145}, window.mapToGlobal(QPoint(225, 395)));
     camera.take_with_popup("way");
     if (auto* popup = QApplication::activePopupWidget()) popup->close();
     map.fit();
