@@ -179,9 +179,9 @@ Reached least_from_above(const Customised& fast, std::uint32_t rank, Run run, Re
     return least;
 }
 
-/// Hands on the labels of a stretch; says whether the other measure came near its end anywhere.
+/// Hands on the labels of a stretch; says whether the other measure came near its end anywhere. \param doubted whether any label so far was none that fits: what comes down from such a one may run over into none at all, so that neither is to be believed any more
 template <class Fix>
-__attribute__((always_inline)) inline std::uint64_t keep(std::uint64_t guard, std::uint32_t rank, const std::uint64_t* labels, std::uint32_t count, std::uint64_t* out, Fix&& fix) {
+__attribute__((always_inline)) inline std::uint64_t keep(std::uint64_t guard, std::uint32_t rank, const std::uint64_t* labels, std::uint32_t count, std::uint64_t* out, bool& doubted, Fix&& fix) {
     std::uint64_t near = 0, highest = 0;
     for (std::uint32_t i = 0; i < count; ++i) {
         const std::uint64_t label = labels[i] ^ Division::kNone;
@@ -189,16 +189,18 @@ __attribute__((always_inline)) inline std::uint64_t keep(std::uint64_t guard, st
         near |= label & (label >> 62U != 0 ? 0 : guard);
         highest |= label;
     }
-    if ((highest & Division::kDoubtful) != 0)
+    doubted = doubted || (highest & Division::kDoubtful) != 0;
+    if (doubted && highest >= Division::kDoubtful)
         for (std::uint32_t i = 0; i < count; ++i)
-            if ((out[rank + i] & Division::kDoubtful) != 0) fix(rank + i);
+            if (out[rank + i] >= Division::kDoubtful) fix(rank + i);
     return near;
 }
 
 template <class Kernel, class Fix>
 __attribute__((always_inline)) inline std::uint64_t packed_pass(const Hierarchy& h, const Kernel& k, std::uint64_t guard, std::span<const Given<std::uint64_t>> given, std::uint64_t* at, std::uint64_t* out, const Fix& fix) {
     std::uint64_t near = 0;
-    kernels::pass(h, k, given, at, [&](std::uint32_t rank, const std::uint64_t* labels, std::uint32_t count) { near |= keep(guard, rank, labels, count, out, fix); });
+    bool doubted = false;
+    kernels::pass(h, k, given, at, [&](std::uint32_t rank, const std::uint64_t* labels, std::uint32_t count) { near |= keep(guard, rank, labels, count, out, doubted, fix); });
     return near;
 }
 

@@ -10,7 +10,7 @@
 /// Sites on a place's own road, and roads that a closure touches: those are a few, and `Searched` (offers.h) sees to them.
 ///
 /// \par Cost
-/// Linear in the places; 24 bytes each, and 4 a link.
+/// Linear in the places; 28 bytes each, and 4 a link.
 #include <array>
 #include <optional>
 #include <span>

@@ -5,10 +5,10 @@
 #include <tbb/parallel_invoke.h>
 
 #include <algorithm>
+#include <boost/sort/spreadsort/integer_sort.hpp>
 #include <tuple>
 
 #include "geo/digest.h"
-#include "geo/sort_by_value.h"
 #include "places/attach.h"
 #include "service/offers.h"
 
@@ -21,11 +21,12 @@ using routing::LinkWay;
 using routing::Measure;
 
 Curve curve_of(const Outcome& o, Measure measure) {
-    Valued served;
+    // Value and place as one number: a value is below 2^31.
+    std::vector<std::uint64_t, HugePages<std::uint64_t>> served;
     served.reserve(o.places.size());
     for (std::uint32_t i = 0; i < o.places.size(); ++i)
-        if (o.places[i].served()) served.push_back(valued(static_cast<std::uint32_t>(measure == Measure::time ? o.places[i].time.count() : o.places[i].distance.count()), i));
-    sort_by_value(served);
+        if (o.places[i].served()) served.push_back(static_cast<std::uint64_t>(measure == Measure::time ? o.places[i].time.count() : o.places[i].distance.count()) << 32U | i);
+    boost::sort::spreadsort::integer_sort(served.begin(), served.end());
     Curve curve;
     curve.reserve(served.size());
     Tally so_far;

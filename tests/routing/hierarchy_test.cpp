@@ -55,6 +55,30 @@ std::vector<std::vector<Label>> plain_few(const Graph& g, const std::vector<Seed
 
 }  // namespace
 
+TEST_CASE("Ways almost too long to count are found too, where packed labels run over twice") {
+    // A road of a hundred stretches, short ones and then such long ones that the far end is ten to twenty-four days away.
+    constexpr std::uint32_t kNodes = 101;
+    for (const std::uint32_t stretch : {19'000'000U, 21'500'000U, 30'000'000U, 38'000'000U}) {
+        const Graph g = make_graph_of_arcs(kNodes, Measure::time, Sweep::outward, [&](auto&& use) {
+            for (std::uint32_t i = 0; i + 1 < kNodes; ++i) {
+                const std::uint32_t cost = i < kNodes / 2 ? 1'000'000 : stretch;
+                use(i, Arc{i + 1, cost, 1000, LinkWay::along(LinkId(i))});
+                use(i + 1, Arc{i, cost, 1000, LinkWay::against(LinkId(i))});
+            }
+        });
+        const Customised fast(Hierarchy::of(g, Task()), g, Task());
+        for (std::uint32_t source = 0; source < kNodes; source += 5) {
+            const std::array seeds{Seed{source, 0, 0, 3, {}}};
+            const auto swept = nearest(fast, seeds, Run::with);
+            const auto plain = nearest_of_many(g, seeds, kFar - 1, Task());
+            for (std::uint32_t n = 0; n < kNodes; ++n) {
+                INFO("stretch " << stretch << ", from " << source << " to " << n);
+                REQUIRE(swept.at(fast.hierarchy().rank_of(n)).cost == plain[n].cost);
+            }
+        }
+    }
+}
+
 TEST_CASE("Nearest of many by sweeping is nearest of many by searching, to the unit, both ways, on thousands of odd graphs") {
     std::mt19937 dice(3);
     for (int i = 0; i < 3000; ++i) {

@@ -122,6 +122,7 @@ void Session::apply(const service::Study& study) {
     const bool plans = study_.plans != study.plans;
     const bool renamed = study_.name != study.name;
     const bool notes = !same_notes(study_, study);
+    const bool tried = trial_.has_value();  // what is shown is no plan's answer then
     const std::string plan_name = study_.plans[plan_].name;
     study_ = study;
     trial_.reset();
@@ -134,7 +135,7 @@ void Session::apply(const service::Study& study) {
         answers_.clear();
         tried_.reset();
     }
-    if (search || plans || chosen) up_to_date_ = false;
+    if (search || plans || chosen || tried) up_to_date_ = false;
     if (search && !selection_.places.empty()) select({});
 
     if (renamed) emit study_replaced();
@@ -144,7 +145,7 @@ void Session::apply(const service::Study& study) {
     if (plans) emit plans_changed();
     if (chosen) emit plan_chosen();
     if (!search && question) emit answer_changed();  // the same answer, judged anew
-    if (search || plans || chosen) ask();
+    if (search || plans || chosen || tried) ask();
 }
 
 void Session::mark_saved(const QString& path) {
@@ -309,6 +310,11 @@ void Session::stop_working() {
     answerer_.stop();
     request_ = first_wanted_ = 0;
     asking_ = false;
+    if (trial_) {  // what is shown is no plan's answer
+        trial_.reset();
+        up_to_date_ = false;
+        emit answer_changed();
+    }
     emit work_ended();
 }
 

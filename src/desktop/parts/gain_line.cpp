@@ -2,12 +2,12 @@
 
 #include <QApplication>
 #include <QLabel>
-#include <QLocale>
 #include <QPointer>
 #include <QThreadPool>
 #include <QWidgetAction>
 
 #include "desktop/models/behind_the_window.h"
+#include "desktop/parts/verdict_view.h"
 #include "service/candidate.h"
 
 namespace otoro::desktop {
@@ -23,10 +23,7 @@ QString gain(const PlanAnswerPtr& answer, const std::optional<service::Standard>
     const QString places = QMenu::tr("nearer for %1 places").arg(plain(describe(Weight(std::int64_t{nearer.places} * 1'000'000))));
     if (!standard) return places;
     const auto before = judge(answer->outcome, *standard), after = candidates.judge(effect, *standard);
-    const double points = (after.share.ppm() - before.share.ppm()) / 10'000.0;
-    const QString tenths = QLocale::c().toString(std::abs(points), 'f', 1);
-    const QString sign = tenths == "0.0" ? QString::fromUtf8("\u00b1") : points > 0 ? QString("+") : QString::fromUtf8("\u2212");
-    return QMenu::tr("%1 within %2 (%3%4 points), %5").arg(plain(describe(after.share)), plain(describe(standard->limit)), sign, tenths, places);
+    return QMenu::tr("%1 within %2 (%3 points), %4").arg(plain(describe(after.share)), plain(describe(standard->limit)), points(before.share, after.share), places);
 }
 
 /// A line that cannot be pressed.

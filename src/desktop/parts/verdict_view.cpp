@@ -9,6 +9,12 @@
 
 namespace otoro::desktop {
 
+QString points(Share from, Share to) {
+    const double change = (to.ppm() - from.ppm()) / 10'000.0;
+    const QString tenths = QLocale::c().toString(std::abs(change), 'f', 1);
+    return (tenths == "0.0" ? QString::fromUtf8("\u00b1") : change > 0 ? QString("+") : QString::fromUtf8("\u2212")) + tenths;
+}
+
 VerdictView::VerdictView(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
     share_ = new QLabel(this);
     share_->setFont(theme::type(2.9, QFont::Light));
@@ -61,10 +67,7 @@ void VerdictView::refresh() {
     QString detail = tr("%1 of %2 within %3").arg(QString::fromStdString(describe(v->inside.weight)), QString::fromStdString(describe(session_.answer()->outcome.all.weight)),
                                                   QString::fromStdString(describe(v->standard.limit)));
     if (const auto today = session_.verdict_of(0); today && !session_.answer()->outcome.plan.is_today()) {
-        const double change = (v->share.ppm() - today->share.ppm()) / 10'000.0;
-        const QString tenths = QLocale::c().toString(std::abs(change), 'f', 1);
-        const QString sign = tenths == "0.0" ? QString::fromUtf8("\u00b1") : change > 0 ? QString("+") : QString::fromUtf8("\u2212");
-        detail += tr("\n%1%2 points from Today").arg(sign, tenths);
+        detail += tr("\n%1 points from Today").arg(points(today->share, v->share));
     }
     detail_->setText(detail);
     setAccessibleName(tr("Verdict: %1, %2. %3").arg(share_->text(), verdict_->text(), QString(detail).replace('\n', "; ")));

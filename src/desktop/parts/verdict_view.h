@@ -8,6 +8,9 @@ class QPushButton;
 
 namespace otoro::desktop {
 
+/// How far a share has moved, in points with their sign: "+8.0".
+QString points(Share from, Share to);
+
 /// One number against one standard, always in sight, with how it changed from Today.
 class VerdictView : public QWidget {
     Q_OBJECT
