@@ -1,7 +1,5 @@
 #include "batch/command.h"
 
-#include <fstream>
-
 #include "files/atomic_file.h"
 #include "files/write_answer.h"
 #include "service/travel_table.h"
@@ -40,14 +38,14 @@ int Table::run() const {
         return fmt::format("{},{},{}{:.5f},{:.3f}\n", files::csv_cell(sites[site.value()].id), files::csv_cell(demand.places[place].id), nearest > 0 ? fmt::format("{},", rank) : "", p.time.minutes(), p.distance.metres());
     };
     files::write_atomically(out, [&](const std::string& temporary) {
-        std::ofstream file(temporary, std::ios::binary);
-        file << (nearest > 0 ? "site_id,demand_id,rank,minutes,metres\n" : "site_id,demand_id,minutes,metres\n");
+        files::CheckedFile file(temporary, out);
+        file.write(nearest > 0 ? "site_id,demand_id,rank,minutes,metres\n" : "site_id,demand_id,minutes,metres\n");
         if (nearest == 0) {
             service::each_site_to_all(*ready, plan, [&](SiteIndex site, std::span<const service::PlaceOutcome> places) {
                 std::string text;
                 for (std::uint32_t i = 0; i < places.size(); ++i)
                     if (places[i].nearest) text += line(site, i, places[i], 0);
-                file << text;
+                file.write(text);
             }, task);
         } else {
             // The few best of each place so far, nearest first.
@@ -65,9 +63,9 @@ int Table::run() const {
                 }
             }, task);
             for (std::uint32_t i = 0; i < few.size(); ++i)
-                for (std::size_t k = 0; k < few[i].size(); ++k) file << line(few[i][k].first, i, few[i][k].second, static_cast<int>(k) + 1);
+                for (std::size_t k = 0; k < few[i].size(); ++k) file.write(line(few[i][k].first, i, few[i][k].second, static_cast<int>(k) + 1));
         }
-        if (!file.flush()) throw InputError({out, std::nullopt, "it cannot be written to the end", "Make room on the disk"});
+        file.close();
     });
     console.note("");
     fmt::print("{} rows, from {} sites to {} places\n", rows, sites.size(), demand.count());

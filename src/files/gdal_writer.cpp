@@ -5,6 +5,8 @@
 #include <ogr_spatialref.h>
 #include <ogrsf_frmts.h>
 
+#include <utility>
+
 #include "files/complaints.h"
 #include "files/source.h"
 #include "geo/error.h"
@@ -12,36 +14,36 @@
 namespace otoro::files {
 namespace {
 
-/// GDAL's complaints during one scope are kept with the writer, the first of them for good.
-class Listening {
+/// For this thread: the file is new and is flushed as a whole when it is done, so that SQLite need not wait for the disk in between.
+class InAHurry {
 public:
-    explicit Listening(std::string& first) : first_(first) {}
-    ~Listening() {
-        if (first_.empty()) first_ = complaints_.first();
+    InAHurry() {
+        for (const auto& [key, value] : kOptions) CPLSetThreadLocalConfigOption(key, value);
     }
-    Listening(const Listening&) = delete;
-    Listening& operator=(const Listening&) = delete;
-    [[nodiscard]] const std::string& heard() const { return first_.empty() ? complaints_.first() : first_; }
+    ~InAHurry() {
+        for (const auto& [key, value] : kOptions) CPLSetThreadLocalConfigOption(key, nullptr);
+    }
+    InAHurry(const InAHurry&) = delete;
+    InAHurry& operator=(const InAHurry&) = delete;
 
 private:
-    std::string& first_;
-    Complaints complaints_;
+    static constexpr std::pair<const char*, const char*> kOptions[] = {{"OGR_SQLITE_SYNCHRONOUS", "OFF"}, {"OGR_SQLITE_JOURNAL", "MEMORY"}, {"OGR_SQLITE_CACHE", "64"}};
 };
 
 }  // namespace
 
-GdalWriter::GdalWriter(const std::string& path, std::string shown_as, const char* driver) : shown_as_(std::move(shown_as)) {
+GdalWriter::GdalWriter(const std::string& path, std::string shown_as) : shown_as_(std::move(shown_as)) {
     prepare_gdal();
-    const Listening listening(complaint_);
-    auto* d = GetGDALDriverManager()->GetDriverByName(driver);
+    complaints_ = std::make_unique<Complaints>();
+    const InAHurry hurry;
+    auto* d = GetGDALDriverManager()->GetDriverByName("GPKG");
     if (d != nullptr) dataset_.reset(d->Create(path.c_str(), 0, 0, 0, GDT_Unknown, nullptr));
-    if (!dataset_) refuse(listening.heard());
+    if (!dataset_) refuse(complaints_->first());
     if (dataset_->TestCapability(ODsCTransactions)) dataset_->StartTransaction();
 }
 
 GdalWriter::~GdalWriter() {
     if (!dataset_) return;
-    const Listening listening(complaint_);
     if (dataset_->TestCapability(ODsCTransactions)) dataset_->RollbackTransaction();
     dataset_.reset();
 }
@@ -52,35 +54,35 @@ void GdalWriter::refuse(const std::string& why) const {
 }
 
 GdalWriter::Layer GdalWriter::layer(const std::string& name, OGRwkbGeometryType type, const std::vector<Field>& fields, const std::string& description) {
-    const Listening listening(complaint_);
     OGRSpatialReference wgs84;
     wgs84.SetWellKnownGeogCS("WGS84");
     wgs84.SetAxisMappingStrategy(OAMS_TRADITIONAL_GIS_ORDER);
     const std::string about = "DESCRIPTION=" + description;
     std::vector<const char*> options;
     if (!description.empty()) options.push_back(about.c_str());
-    if (std::string_view(dataset_->GetDriverName()) == "GeoJSON") options.push_back("COORDINATE_PRECISION=7");
     options.push_back(nullptr);
     OGRLayer* layer = dataset_->CreateLayer(name.c_str(), type == wkbNone ? nullptr : &wgs84, type, const_cast<char**>(options.data()));
-    if (layer == nullptr) refuse(listening.heard());
+    if (layer == nullptr) refuse(complaints_->first());
     for (const auto& f : fields) {
         OGRFieldDefn definition(f.name, f.type);
-        if (layer->CreateField(&definition) != OGRERR_NONE) refuse(listening.heard());
+        if (layer->CreateField(&definition) != OGRERR_NONE) refuse(complaints_->first());
     }
     return {*this, *layer};
 }
 
 void GdalWriter::close() {
-    const Listening listening(complaint_);
-    if (dataset_->TestCapability(ODsCTransactions) && dataset_->CommitTransaction() != OGRERR_NONE) refuse(listening.heard());
+    if (dataset_->TestCapability(ODsCTransactions) && dataset_->CommitTransaction() != OGRERR_NONE) refuse(complaints_->first());
     dataset_.reset();
-    if (!listening.heard().empty()) refuse(listening.heard());
+    if (!complaints_->first().empty()) refuse(complaints_->first());
 }
 
-GdalWriter::Row GdalWriter::Layer::row() { return {*writer_, *layer_}; }
-
-GdalWriter::Row::Row(GdalWriter& writer, OGRLayer& layer)
+GdalWriter::Layer::Layer(GdalWriter& writer, OGRLayer& layer)
     : writer_(&writer), layer_(&layer), feature_(OGRFeature::CreateFeature(layer.GetLayerDefn()), [](OGRFeature* f) { OGRFeature::DestroyFeature(f); }) {}
+
+GdalWriter::Row GdalWriter::Layer::row() {
+    feature_->Reset();
+    return {*writer_, *layer_, *feature_};
+}
 
 void GdalWriter::Row::set(int field, const std::string& v) { feature_->SetField(field, v.c_str()); }
 void GdalWriter::Row::set(int field, int v) { feature_->SetField(field, v); }
@@ -111,8 +113,7 @@ void GdalWriter::Row::area(const std::vector<std::vector<geo::LonLat>>& rings) {
 }
 
 void GdalWriter::Row::write() {
-    const Listening listening(writer_->complaint_);
-    if (layer_->CreateFeature(feature_.get()) != OGRERR_NONE) writer_->refuse(listening.heard());
+    if (layer_->CreateFeature(feature_) != OGRERR_NONE) writer_->refuse(writer_->complaints_->first());
 }
 
 }  // namespace otoro::files

@@ -1,6 +1,6 @@
 #pragma once
 /// \file
-/// Writing layers through GDAL, with every refusal of the disk turned into an error.
+/// Writing GeoPackage layers through GDAL, with every refusal of the disk turned into an error.
 #include <ogr_core.h>
 
 #include <cstdint>
@@ -9,6 +9,7 @@
 #include <string>
 #include <vector>
 
+#include "files/complaints.h"
 #include "geo/position.h"
 
 class GDALDataset;
@@ -17,7 +18,7 @@ class OGRLayer;
 
 namespace otoro::files {
 
-/// One new file. Written in one transaction where the format has them; nothing counts until `close` returns.
+/// One new file, made and finished on one thread. Written in one transaction where the format has them; nothing counts until `close` returns.
 class GdalWriter {
 public:
     struct Field {
@@ -27,8 +28,8 @@ public:
     class Row;
     class Layer;
 
-    /// \param path where to write \param shown_as the path that errors name \param driver `GPKG` or `GeoJSON`
-    GdalWriter(const std::string& path, std::string shown_as, const char* driver);
+    /// \param path where to write \param shown_as the path that errors name
+    GdalWriter(const std::string& path, std::string shown_as);
     ~GdalWriter();
     GdalWriter(const GdalWriter&) = delete;
     GdalWriter& operator=(const GdalWriter&) = delete;
@@ -42,7 +43,7 @@ private:
     [[noreturn]] void refuse(const std::string& why) const;
     std::string shown_as_;
     std::unique_ptr<GDALDataset> dataset_;
-    std::string complaint_;
+    std::unique_ptr<Complaints> complaints_;  ///< heard while this lives, on its thread
 };
 
 class GdalWriter::Layer {
@@ -51,12 +52,13 @@ public:
 
 private:
     friend class GdalWriter;
-    Layer(GdalWriter& writer, OGRLayer& layer) : writer_(&writer), layer_(&layer) {}
+    Layer(GdalWriter& writer, OGRLayer& layer);
     GdalWriter* writer_;
     OGRLayer* layer_;
+    std::unique_ptr<OGRFeature, void (*)(OGRFeature*)> feature_;  ///< used again for each row
 };
 
-/// One record. Fields not set stay empty.
+/// One record. Fields not set stay empty. A layer has one at a time.
 class GdalWriter::Row {
 public:
     void set(int field, const std::string& v);
@@ -73,10 +75,10 @@ public:
 
 private:
     friend class Layer;
-    Row(GdalWriter& writer, OGRLayer& layer);
+    Row(GdalWriter& writer, OGRLayer& layer, OGRFeature& feature) : writer_(&writer), layer_(&layer), feature_(&feature) {}
     GdalWriter* writer_;
     OGRLayer* layer_;
-    std::unique_ptr<OGRFeature, void (*)(OGRFeature*)> feature_;
+    OGRFeature* feature_;
 };
 
 }  // namespace otoro::files

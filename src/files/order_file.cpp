@@ -73,17 +73,17 @@ void OrderFile::keep(const std::string& name, std::span<const std::uint32_t> tur
     if (all.size() > kMost) all.resize(kMost);
     try {
         write_atomically(path_, [&](const std::string& temporary) {
-            std::ofstream out(temporary, std::ios::binary);
-            const auto number = [&](std::uint32_t n) { out.write(reinterpret_cast<const char*>(&n), sizeof n); };
-            out.write(kMagic.data(), kMagic.size());
+            CheckedFile out(temporary, path_);
+            const auto number = [&](std::uint32_t n) { out.write({reinterpret_cast<const char*>(&n), sizeof n}); };
+            out.write({kMagic.data(), kMagic.size()});
             number(kVersion);
             for (const Kept& k : all) {
-                out.write(k.name.data(), kNameLength);
+                out.write({k.name.data(), kNameLength});
                 number(static_cast<std::uint32_t>(k.turns.size()));
-                out.write(digest_of(k.turns).data(), kNameLength);
-                out.write(reinterpret_cast<const char*>(k.turns.data()), static_cast<std::streamsize>(k.turns.size() * sizeof(std::uint32_t)));
+                out.write(digest_of(k.turns));
+                out.write({reinterpret_cast<const char*>(k.turns.data()), k.turns.size() * sizeof(std::uint32_t)});
             }
-            if (!out.flush()) throw InputError({temporary, std::nullopt, "cannot be written", ""});
+            out.close();
         });
     } catch (const InputError& e) {
         fmt::print(stderr, "{}: the order of the roads is not kept: {}\n", path_, e.what());

@@ -21,6 +21,7 @@ using nlohmann::json;
 
 constexpr int kFormat = 1;
 constexpr const char* kTable = "otoro_study";
+constexpr std::int64_t kMostWeight = 1'000'000'000'000'000;
 constexpr std::string_view kNotAStudy = "it is not a study of Otoro";
 
 std::string part_name(const char* kind, std::size_t index) { return fmt::format("{}_{}", kind, index + 1); }
@@ -66,9 +67,10 @@ json signals_of(const roads::Lines& lines) {
 }
 
 void write_demand(GdalWriter& out, const std::string& layer_name, const places::DemandSet& set, const Task& task) {
-    task.at("saving demand", 0.0);
     auto layer = out.layer(layer_name, wkbPoint, {{"id", OFTString}, {"weight_millionths", OFTInteger64}});
-    for (const auto& p : set.places) {
+    for (std::size_t i = 0; i < set.places.size(); ++i) {
+        if (i % 8192 == 0) task.at("saving demand", static_cast<double>(i) / static_cast<double>(set.places.size()));
+        const auto& p = set.places[i];
         auto row = layer.row();
         row.set(0, p.id);
         row.set(1, p.weight.count());
@@ -77,7 +79,8 @@ void write_demand(GdalWriter& out, const std::string& layer_name, const places::
     }
 }
 
-void write_sites(GdalWriter& out, const std::string& layer_name, const places::SiteSet& set) {
+void write_sites(GdalWriter& out, const std::string& layer_name, const places::SiteSet& set, const Task& task) {
+    task.at("saving sites", 0.0);
     auto layer = out.layer(layer_name, wkbPoint, {{"id", OFTString}, {"name", OFTString}, {"state", OFTString}, {"capacity_millionths", OFTInteger64}});
     for (const auto& s : set.sites) {
         auto row = layer.row();
@@ -90,9 +93,11 @@ void write_sites(GdalWriter& out, const std::string& layer_name, const places::S
     }
 }
 
-void write_water(GdalWriter& out, const std::vector<geo::Area>& areas) {
+void write_water(GdalWriter& out, const std::vector<geo::Area>& areas, const Task& task) {
+    task.at("saving water", 0.0);
     auto layer = out.layer("water", wkbPolygon, {});
     for (const auto& a : areas) {
+        task.check();
         auto row = layer.row();
         row.area(a.rings);
         row.write();
@@ -127,7 +132,7 @@ void write_settings(GdalWriter& out, const service::Study& study) {
     for (const auto& [key, value] : settings) {
         auto row = layer.row();
         row.set(0, std::string(key));
-        row.set(1, value.dump());
+        row.set(1, value.dump(-1, ' ', false, json::error_handler_t::replace));  // a name that is no UTF-8 must not keep a study from being saved
         row.write();
     }
 }
@@ -178,6 +183,11 @@ private:
         while (const auto row = next(layer)) settings[text(*row, "key")] = json::parse(text(*row, "value"));
         if (settings.value("format", 0) != kFormat) fail("the study was made by another version of Otoro", "Open it with that version");
         return settings;
+    }
+
+    /// Now and then says how far it is, and stops if told to.
+    void step(const char* what, std::size_t done) const {
+        if (done % 8192 == 0) task_.at(what, 0.5);
     }
 
     OGRLayer& layer(const std::string& name) {
@@ -242,7 +252,10 @@ private:
             lines.bans.push_back(ban);
         }
         std::sort(lines.bans.begin(), lines.bans.end());
-        for (const auto& p : about.at("signals")) lines.traffic_signals.push_back({p.at(0).get<double>(), p.at(1).get<double>()});
+        for (const auto& p : about.at("signals")) {
+            lines.traffic_signals.push_back({p.at(0).get<double>(), p.at(1).get<double>()});
+            if (!geo::on_the_globe(lines.traffic_signals.back())) damaged("a crossing with signals is not on the globe");
+        }
         return std::make_shared<const roads::Lines>(std::move(lines));
     }
 
@@ -250,6 +263,7 @@ private:
         OGRLayer& layer = this->layer("water");
         auto areas = std::make_shared<std::vector<geo::Area>>();
         while (const auto row = next(layer)) {
+            step("opening water", areas->size());
             const OGRGeometry* g = row->GetGeometryRef();
             if (g == nullptr || wkbFlatten(g->getGeometryType()) != wkbPolygon) damaged("a stretch of water has no shape");
             geo::Area area;
@@ -271,7 +285,9 @@ private:
         a.road_class = parsed->road_class;
         a.flags = static_cast<std::uint8_t>(whole(row, "flags", 255));
         a.barred = static_cast<std::uint8_t>(whole(row, "barred", 7));
-        a.one_way = static_cast<std::uint8_t>(whole(row, "one_way", 10));
+        // Two rules and a level in one byte: see `Attributes::one_way`.
+        a.one_way = static_cast<std::uint8_t>(whole(row, "one_way", 255));
+        if (std::max(static_cast<int>(a.drive_one_way()), static_cast<int>(a.cycle_one_way())) > static_cast<int>(roads::OneWay::against)) damaged("a road's one-way rule is not known");
         a.drive_speed = Speed(static_cast<std::uint32_t>(whole(row, "speed_mm_per_hour", 400'000'000)));
         a.fixed_ms = static_cast<std::uint32_t>(whole(row, "fixed_ms", 4'000'000'000));
         a.name = lines.names.add(text(row, "name"));
@@ -283,7 +299,10 @@ private:
         set->name = about.at("name").get<std::string>();
         set->weight_name = about.at("weight_name").get<std::string>();
         OGRLayer& layer = this->layer(part_name("demand", index));
-        while (const auto row = next(layer)) set->places.push_back({text(*row, "id"), point(*row), Weight(whole(*row, "weight_millionths", 1'000'000'000'000'000))});
+        while (const auto row = next(layer)) {
+            step("opening demand", set->places.size());
+            set->places.push_back({text(*row, "id"), point(*row), Weight(whole(*row, "weight_millionths", kMostWeight))});
+        }
         set->attaching = attaching_from(about.at("attaching"));
         return {set, origin_from(about.at("origin"))};
     }
@@ -293,11 +312,12 @@ private:
         set->name = about.at("name").get<std::string>();
         OGRLayer& layer = this->layer(part_name("sites", index));
         while (const auto row = next(layer)) {
+            step("opening sites", set->sites.size());
             places::Site s{text(*row, "id"), text(*row, "name"), point(*row), places::SiteState::open, std::nullopt};
             const auto state = places::parse_site_state(text(*row, "state"));
             if (!state) damaged("a site's state is not known");
             s.state = *state;
-            if (row->IsFieldSetAndNotNull(column(*row, "capacity_millionths"))) s.capacity = Weight(whole(*row, "capacity_millionths", 1'000'000'000'000'000));
+            if (row->IsFieldSetAndNotNull(column(*row, "capacity_millionths"))) s.capacity = Weight(whole(*row, "capacity_millionths", kMostWeight));
             set->sites.push_back(std::move(s));
         }
         set->attaching = attaching_from(about.at("attaching"));
@@ -312,17 +332,19 @@ private:
 
 }  // namespace
 
-void save_study(const service::Study& study, const std::string& path, const Task& task) {
-    write_atomically(path, [&](const std::string& temporary) {
-        GdalWriter out(temporary, path, "GPKG");
+void save_study(const service::Study& study, const std::string& path, const Task& task, const std::optional<Expected>& expected) {
+    const auto write = [&](const std::string& temporary) {
+        GdalWriter out(temporary, path);
         if (study.roads) write_roads(out, *study.roads->lines, task);
         for (std::size_t i = 0; i < study.demand.size(); ++i) write_demand(out, part_name("demand", i), *study.demand[i].set, task);
-        for (std::size_t i = 0; i < study.sites.size(); ++i) write_sites(out, part_name("sites", i), *study.sites[i].set);
-        if (study.water) write_water(out, *study.water->areas);
+        for (std::size_t i = 0; i < study.sites.size(); ++i) write_sites(out, part_name("sites", i), *study.sites[i].set, task);
+        if (study.water) write_water(out, *study.water->areas, task);
         write_settings(out, study);
         task.at("saving", 0.95);
         out.close();
-    });
+        task.check();
+    };
+    write_atomically(path, write, expected);
 }
 
 service::Study open_study(const std::string& path, const Task& task) {

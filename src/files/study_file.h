@@ -7,13 +7,15 @@
 /// Coordinates are kept to the last bit, so a study opened again gives the same answers.
 #include <string>
 
+#include "files/atomic_file.h"
 #include "geo/task.h"
 #include "service/study.h"
 
 namespace otoro::files {
 
-/// Atomic: the old file or the new one. \throws InputError if it cannot be written; Stopped
-void save_study(const service::Study& study, const std::string& path, const Task& task);
+/// Atomic: the old file or the new one. \param expected if given, what the file must still be, so that nobody's work is written over
+/// \throws InputError if it cannot be written; ChangedMeanwhile; Stopped
+void save_study(const service::Study& study, const std::string& path, const Task& task, const std::optional<Expected>& expected = std::nullopt);
 
 /// \throws InputError if it is not a study, is damaged, or was made by a later version; Stopped
 service::Study open_study(const std::string& path, const Task& task);

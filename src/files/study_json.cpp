@@ -118,6 +118,7 @@ json to_json(const service::Plan& plan) {
     for (const auto& c : plan.changes) {
         json j{{"change", kChanges[static_cast<std::size_t>(c.change)]}, {"site", c.site}};
         if (c.position) j["position"] = {c.position->lon, c.position->lat};
+        if (!c.set.empty()) j["set"] = c.set;
         changes.push_back(std::move(j));
     }
     json closures = json::array();
@@ -154,6 +155,7 @@ service::Plan plan_from(const json& j) {
             service::SiteChange change;
             change.change = static_cast<Change>(choice(kChanges, c.at("change").get<std::string>(), "change"));
             change.site = c.at("site").get<std::string>();
+            change.set = c.value("set", std::string());
             if (c.contains("position")) {
                 const geo::LonLat p{c.at("position").at(0).get<double>(), c.at("position").at(1).get<double>()};
                 if (!geo::on_the_globe(p)) refuse("a site of its plan is not on the globe");

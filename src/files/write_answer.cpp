@@ -6,6 +6,7 @@
 #include <cctype>
 #include <filesystem>
 #include <iterator>
+#include <nlohmann/json.hpp>
 
 #include "files/atomic_file.h"
 #include "files/gdal_writer.h"
@@ -46,6 +47,14 @@ AnswerRow row_of(const service::Ready& ready, const service::Outcome& o, std::ui
     return r;
 }
 
+template <class Use>
+void each_row(const service::Ready& ready, const service::Outcome& o, const Task& task, Use&& use) {
+    for (std::uint32_t i = 0; i < o.places.size(); ++i) {
+        if (i % 8192 == 0) task.at("writing the answer", static_cast<double>(i) / static_cast<double>(o.places.size()));
+        use(i, row_of(ready, o, i));
+    }
+}
+
 std::string csv_row(const AnswerRow& r) {
     const auto number = [](const std::optional<double>& v, int decimals) { return v ? fmt::format("{:.{}f}", *v, decimals) : std::string(); };
     return fmt::format("{},{},{},{},{},{},{},{},{},{},{}\r\n", csv_cell(r.demand_id), r.rank ? "1" : "", r.site_id ? csv_cell(*r.site_id) : "", r.status,
@@ -54,24 +63,59 @@ std::string csv_row(const AnswerRow& r) {
 }
 
 void write_csv(const service::Ready& ready, const service::Outcome& o, const std::string& path, const Task& task) {
-    std::string text = "demand_id,rank,site_id,status,minutes,metres,off_road_m,straight_m,weight,within_standard,note\r\n";
-    for (std::uint32_t i = 0; i < o.places.size(); ++i) {
-        if (i % 8192 == 0) task.at("writing the answer", static_cast<double>(i) / static_cast<double>(o.places.size()));
-        text += csv_row(row_of(ready, o, i));
-    }
-    write_text(path, text);
+    write_atomically(path, [&](const std::string& temporary) {
+        CheckedFile out(temporary, path);
+        out.write("demand_id,rank,site_id,status,minutes,metres,off_road_m,straight_m,weight,within_standard,note\r\n");
+        each_row(ready, o, task, [&](std::uint32_t, const AnswerRow& r) { out.write(csv_row(r)); });
+        out.close();
+    });
 }
 
-void write_spatial(const service::Ready& ready, const service::Outcome& o, const std::string& path, const char* driver, AnswerShape shape, const Task& task) {
+/// The shape of a row: nothing, a place, or a line from the place to its site.
+std::vector<geo::LonLat> shape_of(const service::Ready& ready, const service::Outcome& o, std::uint32_t i, AnswerShape shape) {
+    const auto& from = ready.inputs.demand->places[i].position;
+    if (shape == AnswerShape::points) return from ? std::vector{*from} : std::vector<geo::LonLat>();
+    if (!o.places[i].served()) return {};
+    return {*from, *o.sites[o.places[i].nearest->value()].planned.site.position};
+}
+
+/// A text as JSON has it; bytes that are no UTF-8 are replaced.
+std::string quoted(const std::string& text) { return nlohmann::json(text).dump(-1, ' ', false, nlohmann::json::error_handler_t::replace); }
+
+std::string json_shape(const std::vector<geo::LonLat>& shape) {
+    if (shape.empty()) return "null";
+    const auto point = [](geo::LonLat p) { return fmt::format("[{:.7f},{:.7f}]", p.lon, p.lat); };
+    if (shape.size() == 1) return fmt::format(R"({{"type":"Point","coordinates":{}}})", point(shape[0]));
+    return fmt::format(R"({{"type":"LineString","coordinates":[{},{}]}})", point(shape[0]), point(shape[1]));
+}
+
+std::string json_row(const AnswerRow& r, const std::vector<geo::LonLat>& shape) {
+    const auto number = [](const std::optional<double>& v) { return v ? fmt::format("{}", *v) : std::string("null"); };
+    const auto text = [](bool there, const std::string& t) { return there ? quoted(t) : std::string("null"); };
+    return fmt::format(R"({{"type":"Feature","properties":{{"demand_id":{},"rank":{},"site_id":{},"status":"{}","minutes":{},"metres":{},"off_road_m":{},"straight_m":{},"weight":{},"within_standard":{},"note":{}}},"geometry":{}}})",
+                       quoted(r.demand_id), r.rank ? "1" : "null", text(r.site_id.has_value(), r.site_id.value_or("")), r.status, number(r.minutes), number(r.metres), number(r.off_road_m),
+                       number(r.straight_m), r.weight, r.within_standard ? (*r.within_standard ? R"("yes")" : R"("no")") : "null", text(!r.note.empty(), r.note), json_shape(shape));
+}
+
+/// GeoJSON after RFC 7946. Written here because GDAL's writer does not say when the disk refuses.
+void write_geojson(const service::Ready& ready, const service::Outcome& o, const std::string& path, AnswerShape shape, const Task& task) {
     write_atomically(path, [&](const std::string& temporary) {
-        GdalWriter out(temporary, path, driver);
+        CheckedFile out(temporary, path);
+        out.write(fmt::format("{{\"type\":\"FeatureCollection\",\"name\":\"answer\",\"description\":{},\"features\":[\n", quoted(sentence(o.question, *ready.inputs.demand))));
+        each_row(ready, o, task, [&](std::uint32_t i, const AnswerRow& r) { out.write((i > 0 ? ",\n" : "") + json_row(r, shape_of(ready, o, i, shape))); });
+        out.write("\n]}\n");
+        out.close();
+    });
+}
+
+void write_geopackage(const service::Ready& ready, const service::Outcome& o, const std::string& path, AnswerShape shape, const Task& task) {
+    write_atomically(path, [&](const std::string& temporary) {
+        GdalWriter out(temporary, path);
         auto layer = out.layer("answer", shape == AnswerShape::points ? wkbPoint : wkbLineString,
                                {{"demand_id", OFTString}, {"rank", OFTInteger}, {"site_id", OFTString}, {"status", OFTString}, {"minutes", OFTReal}, {"metres", OFTReal},
                                 {"off_road_m", OFTReal}, {"straight_m", OFTReal}, {"weight", OFTReal}, {"within_standard", OFTString}, {"note", OFTString}},
                                sentence(o.question, *ready.inputs.demand));
-        for (std::uint32_t i = 0; i < o.places.size(); ++i) {
-            if (i % 8192 == 0) task.at("writing the answer", static_cast<double>(i) / static_cast<double>(o.places.size()));
-            const AnswerRow r = row_of(ready, o, i);
+        each_row(ready, o, task, [&](std::uint32_t i, const AnswerRow& r) {
             auto row = layer.row();
             row.set(0, r.demand_id);
             if (r.rank) row.set(1, *r.rank);
@@ -85,14 +129,11 @@ void write_spatial(const service::Ready& ready, const service::Outcome& o, const
             row.set(8, r.weight);
             if (r.within_standard) row.set(9, std::string(*r.within_standard ? "yes" : "no"));
             if (!r.note.empty()) row.set(10, r.note);
-            const auto& from = ready.inputs.demand->places[i].position;
-            if (shape == AnswerShape::points && from) row.point(*from);
-            if (shape == AnswerShape::lines && o.places[i].served()) {
-                const geo::LonLat ends[] = {*from, *o.sites[o.places[i].nearest->value()].planned.site.position};
-                row.line(ends);
-            }
+            const auto drawn = shape_of(ready, o, i, shape);
+            if (drawn.size() == 1) row.point(drawn[0]);
+            if (drawn.size() == 2) row.line(drawn);
             row.write();
-        }
+        });
         out.close();
     });
 }
@@ -120,8 +161,8 @@ void write_answer(const service::Ready& ready, const service::Outcome& outcome, 
     std::string ending = std::filesystem::path(path).extension().string();
     std::transform(ending.begin(), ending.end(), ending.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
     if (ending == ".csv") return write_csv(ready, outcome, path, task);
-    if (ending == ".gpkg") return write_spatial(ready, outcome, path, "GPKG", shape, task);
-    if (ending == ".geojson" || ending == ".json") return write_spatial(ready, outcome, path, "GeoJSON", shape, task);
+    if (ending == ".gpkg") return write_geopackage(ready, outcome, path, shape, task);
+    if (ending == ".geojson" || ending == ".json") return write_geojson(ready, outcome, path, shape, task);
     throw InputError({path, std::nullopt, "its ending does not say which format to write", "Use .csv, .gpkg or .geojson"});
 }
 

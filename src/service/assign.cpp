@@ -79,6 +79,7 @@ std::string digest_of(const Ready& ready, const Plan& plan) {
     add(d, q.limit);
     for (const auto& c : plan.changes) {
         d.value(static_cast<std::uint8_t>(c.change)).text(c.site);
+        d.text(c.set);
         if (c.position) d.value(c.position->lon).value(c.position->lat);
     }
     for (const auto& c : plan.closures)

@@ -3,6 +3,16 @@
 #include <algorithm>
 
 namespace otoro::service {
+namespace {
+
+bool names(const SiteChange& change, const places::SiteSet& sites) { return change.set.empty() || change.set == sites.name; }
+
+}  // namespace
+
+bool applies(const SiteChange& change, const places::SiteSet& sites) {
+    if (!names(change, sites)) return false;
+    return change.change == Change::add || std::any_of(sites.sites.begin(), sites.sites.end(), [&](const places::Site& s) { return s.id == change.site; });
+}
 
 std::vector<PlannedSite> sites_under(const places::SiteSet& sites, const Plan& plan, SiteUse use) {
     std::vector<PlannedSite> out;
@@ -10,6 +20,7 @@ std::vector<PlannedSite> sites_under(const places::SiteSet& sites, const Plan& p
     for (const auto& s : sites.sites) out.push_back({s, false, false});
 
     for (const auto& c : plan.changes) {
+        if (!names(c, sites)) continue;
         auto at = std::find_if(out.begin(), out.end(), [&](const PlannedSite& p) { return p.site.id == c.site; });
         if (c.change == Change::add && at == out.end()) {
             at = out.insert(out.end(), {{c.site, c.site, c.position, places::SiteState::open, std::nullopt}, false, true});

@@ -1,0 +1,286 @@
+/// Every field of every part of a study, through save and open.
+///
+/// Each part is taken apart by structured bindings, so that this file stops compiling when a field is added: give it a value that is not its default here, and save it.
+#include <cmath>
+
+#include "files/study_file.h"
+#include "support/asking.h"
+#include "support/files.h"
+
+using namespace otoro;
+
+namespace {
+
+template <class T>
+bool both(const std::optional<T>& a, const std::optional<T>& b) {
+    return a.has_value() && a == b;
+}
+
+bool same(const std::vector<float>& a, const std::vector<float>& b) {
+    return std::equal(a.begin(), a.end(), b.begin(), b.end(), [](float x, float y) { return x == y || (std::isnan(x) && std::isnan(y)); });
+}
+
+service::Origin origin(const std::string& word) {
+    return {word + ".shp", word + " layer", "id from '" + word + "'", {{word + ".shp", 7, "id 7", "its weight is odd", true, FlawKind::capacity, 3U}},
+            "/data/" + word + ".shp", "EPSG:3035", "a > 1", {{4'321'000.5, 3'210'000.25}, {1, 2}}};
+}
+
+void check_same(const service::Origin& a, const service::Origin& b) {
+    const auto& [file, layer, description, flaws, path, crs, filter, raw_sample] = a;
+    CHECK(file == b.file);
+    CHECK(layer == b.layer);
+    CHECK(description == b.description);
+    REQUIRE(flaws.size() == 1);
+    CHECK(flaws == b.flaws);
+    CHECK(path == b.path);
+    CHECK(crs == b.crs);
+    CHECK(filter == b.filter);
+    CHECK(raw_sample == b.raw_sample);
+    const auto& [f_file, f_record, f_id, f_wrong, f_set_aside, f_kind, f_place] = b.flaws[0];
+    CHECK((f_file == flaws[0].file && f_record == 7 && f_id == "id 7" && f_wrong == flaws[0].wrong && f_set_aside && f_kind == FlawKind::capacity && f_place == 3U));
+}
+
+places::Attaching attaching() {
+    places::Attaching a;
+    a.rule = {Millimetres::metres(321), 0b1011, Millimetres::metres(77)};
+    a.by_hand[1] = test::place({3, 4});
+    a.road_names = {"West Row", ""};
+    return a;
+}
+
+void check_same(const places::Attaching& a, const places::Attaching& b) {
+    const auto& [rule, by_hand, road_names] = b;
+    const auto& [limit, classes, least_piece] = rule;
+    CHECK(both(a.rule.limit, limit));
+    CHECK(a.rule.classes == classes);
+    CHECK(a.rule.least_piece == least_piece);
+    CHECK(a.by_hand == by_hand);
+    CHECK(a.road_names == road_names);
+}
+
+/// A bridge, a tunnel, forbidden turns, signals, heights that are not known, times both ways, joints that the source names.
+roads::Lines lines() {
+    roads::Lines l;
+    roads::Attributes bridge;
+    bridge.road_class = roads::RoadClass::tertiary;
+    bridge.barred = roads::kBarredWalk | roads::kBarredCycle;
+    bridge.flags = roads::kRamp | roads::kCycleAllowed;
+    bridge.set_one_way(roads::OneWay::against, roads::OneWay::along);
+    bridge.set_level(7);
+    bridge.drive_speed = Speed::km_per_hour(47.25);
+    bridge.fixed_ms = 12'345;
+    bridge.name = l.names.add("Weir Bridge");
+    roads::Attributes tunnel;
+    tunnel.set_level(-8);
+    tunnel.set_one_way(roads::OneWay::both, roads::OneWay::against);
+    tunnel.name = l.names.add("\xC3\x85 tunnel");
+    const auto a = test::place({0, 0}), b = test::place({500, 0.1234567}), c = test::place({500, 600});
+    l.add(std::array{a, b}, bridge, std::array{1.5F, std::nanf("")});
+    l.add(std::array{b, test::place({512, 300}), c}, tunnel, std::array{-2.25F, 3.0F, 4.0F});
+    l.named_ends = {{70, 4'000'000'000}, {4'000'000'000, 3}};
+    l.against_ms = {0, 9'876};
+    l.traffic_signals = {b, c};
+    l.bans = {{roads::LineWay::along(0), roads::LineWay::along(1)}, {roads::LineWay::against(1), roads::LineWay::against(0)}};
+    return l;
+}
+
+void check_same(const roads::Lines& a, const roads::Lines& b) {
+    const auto& [vertices, first, attributes, named_ends, against_ms, heights, traffic_signals, bans, cut_from, names] = b;
+    CHECK(vertices == a.vertices);
+    CHECK(first == a.first);
+    REQUIRE(attributes.size() == a.attributes.size());
+    for (std::size_t i = 0; i < attributes.size(); ++i) {
+        const auto& [road_class, barred, flags, one_way, drive_speed, fixed_ms, name] = attributes[i];
+        const auto& o = a.attributes[i];
+        CHECK(road_class == o.road_class);
+        CHECK(barred == o.barred);
+        CHECK(flags == o.flags);
+        CHECK(one_way == o.one_way);
+        CHECK(attributes[i].level() == o.level());
+        CHECK(drive_speed == o.drive_speed);
+        CHECK(fixed_ms == o.fixed_ms);
+        CHECK(names.at(name) == a.names.at(o.name));
+        CHECK(named_ends[i].from == a.named_ends[i].from);
+        CHECK(named_ends[i].to == a.named_ends[i].to);
+    }
+    CHECK(against_ms == a.against_ms);
+    CHECK(same(heights, a.heights));
+    CHECK(traffic_signals == a.traffic_signals);
+    CHECK(bans == a.bans);
+    CHECK(cut_from.empty());  // lines as read
+}
+
+travel::Profile profile(const std::string& name) {
+    travel::Profile p;
+    p.mode = travel::Mode::cycle;
+    p.one_speed = Speed::km_per_hour(17.5);
+    p.name = name;
+    p.table = travel::standard_table(travel::Mode::walk);
+    (*p.table)[2] = {true, Speed::km_per_hour(3.25)};
+    p.heeds_stated_speed = false;
+    p.one_way = true;
+    p.slope = true;
+    p.turning = travel::Turning{Millis(1), Millis(2), Millis(3), Millis(4), Millis(5), travel::TurningBack::never, true};
+    return p;
+}
+
+void check_same(const travel::Profile& a, const travel::Profile& b) {
+    const auto& [mode, one_speed, name, table, heeds_stated_speed, one_way, slope, turning] = b;
+    CHECK(mode == a.mode);
+    CHECK(both(a.one_speed, one_speed));
+    CHECK(name == a.name);
+    CHECK(both(a.table, table));
+    CHECK(heeds_stated_speed == a.heeds_stated_speed);
+    CHECK(both(a.one_way, one_way));
+    CHECK(slope == a.slope);
+    REQUIRE(turning);
+    const auto& [left, straight, right, back, signal, where_back, obeys_bans] = *turning;
+    CHECK((left == Millis(1) && straight == Millis(2) && right == Millis(3) && back == Millis(4) && signal == Millis(5)));
+    CHECK((where_back == travel::TurningBack::never && obeys_bans));
+}
+
+service::Question question() {
+    service::Question q;
+    q.demand = "pupils";
+    q.sites = "schools";
+    q.by_weight = false;
+    q.use = service::SiteUse::open_and_candidate;
+    q.profile = profile("slow");
+    q.towards = service::Towards::site;
+    q.measure = routing::Measure::distance;
+    q.limit = Millimetres::metres(9'001);
+    q.standard = service::Standard{Share::percent(77.7), Millimetres::metres(2'500)};
+    q.attach_limit = Millimetres::metres(123);
+    q.off_road_speed = Speed::km_per_hour(4.8);
+    return q;
+}
+
+void check_same(const service::Question& a, const service::Question& b) {
+    const auto& [demand, sites, by_weight, use, profile, towards, measure, limit, standard, attach_limit, off_road_speed] = b;
+    CHECK(demand == a.demand);
+    CHECK(sites == a.sites);
+    CHECK(by_weight == a.by_weight);
+    CHECK(use == a.use);
+    check_same(a.profile, profile);
+    CHECK(towards == a.towards);
+    CHECK(measure == a.measure);
+    CHECK(both(a.limit, limit));
+    REQUIRE(standard);
+    const auto& [share, standard_limit] = *standard;
+    CHECK((share == a.standard->share && standard_limit == a.standard->limit));
+    CHECK(attach_limit == a.attach_limit);
+    CHECK(both(a.off_road_speed, off_road_speed));
+}
+
+void check_same(const service::Plan& a, const service::Plan& b) {
+    const auto& [name, changes, closures] = b;
+    CHECK(name == a.name);
+    REQUIRE(changes.size() == a.changes.size());
+    for (std::size_t i = 0; i < changes.size(); ++i) {
+        const auto& [change, site, position, set] = changes[i];
+        CHECK((change == a.changes[i].change && site == a.changes[i].site && position == a.changes[i].position && set == a.changes[i].set));
+    }
+    REQUIRE(closures.size() == a.closures.size());
+    for (std::size_t i = 0; i < closures.size(); ++i) {
+        const auto& [c_name, shape, vertices, effect, factor_per_mille, delay] = closures[i];
+        const auto& o = a.closures[i];
+        CHECK((c_name == o.name && shape == o.shape && vertices == o.vertices && effect == o.effect && factor_per_mille == o.factor_per_mille && delay == o.delay));
+    }
+}
+
+service::Study study() {
+    service::Study s;
+    s.name = "Every field; \"quoted\", \xE2\x82\xAC";
+    roads::Preparation preparation;
+    preparation.rule = roads::JoinRule::shared_vertices;
+    preparation.closed = {{test::place({0, 0}), test::place({500, 600}), 0, 1}};
+    s.roads = service::roads_in(std::make_shared<const roads::Lines>(lines()), preparation, origin("roads"), Task());
+    geo::Area lake;
+    lake.add({test::place({0, 0}), test::place({90, 0}), test::place({90, 90}), test::place({0, 0})});
+    lake.add({test::place({20, 10}), test::place({30, 10}), test::place({30, 20}), test::place({20, 10})});
+    s.water = service::WaterIn{std::make_shared<const std::vector<geo::Area>>(std::vector{lake}), origin("water")};
+    auto demand = std::make_shared<places::DemandSet>();
+    demand->name = "pupils";
+    demand->weight_name = "children";
+    demand->places = {{"007", test::place({1, 2}), Weight::of(2.125)}, {"", std::nullopt, Weight()}};
+    demand->attaching = attaching();
+    s.demand = {{demand, origin("demand")}};
+    auto sites = std::make_shared<places::SiteSet>();
+    sites->name = "schools";
+    sites->sites = {{"S 1", "Quay", test::place({5, 6}), places::SiteState::candidate, Weight::of(30)}, {"S 1", "", std::nullopt, places::SiteState::closed, std::nullopt}};
+    sites->attaching = attaching();
+    s.sites = {{sites, origin("sites")}};
+    s.question = question();
+    s.plans.push_back({"Quay \"opens\"",
+                       {{service::Change::move, "S 1", geo::LonLat{-9.4912345678901, 46.2012345678901}, "schools"}, {service::Change::close, "S 1", std::nullopt, ""}},
+                       {{"works", roads::ClosureShape::line, {{-9.5, 46.2}, {-9.49, 46.21}}, roads::ClosureEffect::delay, 2'500, Millis(90'000)},
+                        {"fair", roads::ClosureShape::area, {{-9.5, 46.2}, {-9.49, 46.21}, {-9.49, 46.2}}, roads::ClosureEffect::slowed, 3'000, Millis(1)}}});
+    s.profiles = {profile("slow"), profile("other")};
+    s.accepted = {{"gaps:roads", "the weir"}, {"ids:pupils", ""}};
+    s.gap_tolerance = Millimetres(4'321);
+    return s;
+}
+
+}  // namespace
+
+TEST_CASE("Every field of every part of a study comes back from its file") {
+    const test::Folder folder;
+    const auto before = study();
+    files::save_study(before, folder.file("all.otoro.gpkg"), Task());
+    const auto after = files::open_study(folder.file("all.otoro.gpkg"), Task());
+    const auto& [name, roads, water, demand, sites, question, plans, profiles, accepted, gap_tolerance] = after;
+    CHECK(name == before.name);
+    REQUIRE(roads);
+    const auto& [roads_lines, preparation, network, roads_origin] = *roads;
+    check_same(*before.roads->lines, *roads_lines);
+    const auto& [rule, closed] = preparation;
+    CHECK(rule == before.roads->preparation.rule);
+    REQUIRE(closed.size() == 1);
+    const auto& [from, to, from_line, to_line] = closed[0];
+    CHECK((from == before.roads->preparation.closed[0].from && to == before.roads->preparation.closed[0].to && from_line == 0 && to_line == 1));
+    CHECK(network->digest() == before.roads->network->digest());
+    check_same(before.roads->origin, roads_origin);
+    REQUIRE(water);
+    const auto& [areas, water_origin] = *water;
+    CHECK(*areas == *before.water->areas);
+    check_same(before.water->origin, water_origin);
+    REQUIRE(demand.size() == 1);
+    const auto& [d_name, d_weight_name, d_places, d_attaching] = *demand[0].set;
+    CHECK(d_name == "pupils");
+    CHECK(d_weight_name == "children");
+    REQUIRE(d_places.size() == 2);
+    for (std::size_t i = 0; i < 2; ++i) {
+        const auto& [id, position, weight] = d_places[i];
+        const auto& o = before.demand[0].set->places[i];
+        CHECK((id == o.id && position == o.position && weight == o.weight));
+    }
+    check_same(before.demand[0].set->attaching, d_attaching);
+    check_same(before.demand[0].origin, demand[0].origin);
+    REQUIRE(sites.size() == 1);
+    const auto& [s_name, s_sites, s_attaching] = *sites[0].set;
+    CHECK(s_name == "schools");
+    REQUIRE(s_sites.size() == 2);
+    for (std::size_t i = 0; i < 2; ++i) {
+        const auto& [id, site_name, position, state, capacity] = s_sites[i];
+        const auto& o = before.sites[0].set->sites[i];
+        CHECK((id == o.id && site_name == o.name && position == o.position && state == o.state && capacity == o.capacity));
+    }
+    check_same(before.sites[0].set->attaching, s_attaching);
+    check_same(before.sites[0].origin, sites[0].origin);
+    check_same(before.question, question);
+    REQUIRE(plans.size() == 2);
+    check_same(before.plans[1], plans[1]);
+    REQUIRE(profiles.size() == 2);
+    check_same(before.profiles[0], profiles[0]);
+    CHECK(accepted == before.accepted);
+    CHECK(gap_tolerance == before.gap_tolerance);
+}
+
+TEST_CASE("A study saved, opened and saved again is the same study") {
+    const test::Folder folder;
+    files::save_study(study(), folder.file("a.gpkg"), Task());
+    files::save_study(files::open_study(folder.file("a.gpkg"), Task()), folder.file("b.gpkg"), Task());
+    const auto back = files::open_study(folder.file("b.gpkg"), Task());
+    check_same(lines(), *back.roads->lines);
+    check_same(question(), back.question);
+}
