@@ -52,7 +52,7 @@ public:
     }
     void settle() {
         auto& map = window_.study_page().map();
-        wait_for([&] { return !window_.background().busy() && (!window_.session().study().inputs() || window_.session().up_to_date()); });
+        wait_for([&] { return !window_.jobs().busy() && (!window_.session().study().inputs() || window_.session().up_to_date()); });
         QElapsedTimer timer;
         timer.start();
         wait_for([&] { return timer.elapsed() > 400 && map.settled(); });
@@ -154,7 +154,7 @@ int main(int argc, char** argv) {
             sheet->close();
         }
     };
-    window.data_page().sources().attaching_wanted("households");
+    window.data_page().sources().attaching_wanted({otoro::service::SetKind::demand, "households"});
     take_sheet("attaching");
     window.show_profiles();
     take_sheet("profiles");

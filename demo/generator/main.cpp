@@ -17,7 +17,7 @@ namespace fs = std::filesystem;
 
 void write_roads(const fs::path& path, const StreetPlan& plan) {
     fs::remove(path);
-    GdalWriter out(path.string(), path.string(), "GPKG");
+    GdalWriter out(path.string(), path.string());
     auto layer = out.layer("roads", wkbLineString, {{"class", OFTString}, {"name", OFTString}, {"speed", OFTInteger}, {"oneway", OFTString}}, "Roads of an invented district");
     std::vector<otoro::geo::LonLat> shape;
     for (const auto& s : plan.streets) {
@@ -44,21 +44,15 @@ void write_dwellings(const fs::path& path, const std::vector<Dwelling>& dwelling
 }
 
 void write_posts(const fs::path& path, const std::vector<Post>& posts, bool with_capacity) {
-    fs::remove(path);
-    GdalWriter out(path.string(), path.string(), "GeoJSON");
-    std::vector<GdalWriter::Field> fields{{"id", OFTString}, {"name", OFTString}, {"state", OFTString}};
-    if (with_capacity) fields.push_back({"places", OFTInteger});
-    auto layer = out.layer(path.stem().string(), wkbPoint, fields);
-    for (const auto& p : posts) {
-        auto row = layer.row();
-        row.set(0, p.id);
-        row.set(1, p.name);
-        row.set(2, p.state);
-        if (with_capacity) row.set(3, p.capacity);
-        row.point(place(p.near));
-        row.write();
+    std::string text = fmt::format("{{\n\"type\": \"FeatureCollection\",\n\"name\": \"{}\",\n\"features\": [\n", path.stem().string());
+    for (std::size_t i = 0; i < posts.size(); ++i) {
+        const auto& p = posts[i];
+        const auto at = place(p.near);
+        text += fmt::format(R"({{ "type": "Feature", "properties": {{ "id": "{}", "name": "{}", "state": "{}")", p.id, p.name, p.state);
+        if (with_capacity) text += fmt::format(R"(, "places": {})", p.capacity);
+        text += fmt::format(R"( }}, "geometry": {{ "type": "Point", "coordinates": [ {:.7f}, {:.7f} ] }} }}{})", at.lon, at.lat, i + 1 < posts.size() ? ",\n" : "\n");
     }
-    out.close();
+    otoro::files::write_text(path.string(), text + "]\n}\n");
 }
 
 /// Two zones as polygons: the town and its estates, and the country round it.

@@ -167,7 +167,7 @@ Asking::Ready Asking::bring_in(Console& console, const Task& task) const {
     const auto sites_in = with_rule(files::bring_in_sites({sites.choice(), if_given(site_id), {}, {}, {}}, "", task), rule);
     tell_flaws(console, sites_in.origin.flaws);
     Ready out;
-    if (!closures.empty()) out.plan.closures = files::read_closures(closures);
+    if (!closures.empty()) out.plan.closures = files::read_closures(closures, task);
     q.demand = demand_in.set->name;
     q.sites = sites_in.set->name;
     out.ready = prepare(service::Inputs{roads_in.network, demand_in.set, sites_in.set}, q, nullptr, task);

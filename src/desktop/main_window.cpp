@@ -21,6 +21,9 @@
 #include "desktop/pages/help_sheet.h"
 #include "desktop/pages/profile_sheet.h"
 #include "desktop/pages/study_page.h"
+#include "desktop/parts/elided.h"
+#include "desktop/parts/recovery_strip.h"
+#include "desktop/parts/save_place.h"
 #include "desktop/parts/strips.h"
 #include "desktop/theme.h"
 #include "files/atomic_file.h"
@@ -28,8 +31,23 @@
 #include "files/write_answer.h"
 
 namespace otoro::desktop {
+namespace {
+constexpr int kWidestName = 280;
+constexpr const char* kReading = "reading";
+constexpr const char* kSaving = "saving";
+constexpr const char* kFixing = "fixing";
+constexpr const char* kExporting = "exporting";
+constexpr const char* kAnswering = "answering";
+constexpr const char* kChecking = "checking";
+constexpr const char* kCopying = "copying";
+constexpr const char* kFinding = "finding";
+const std::vector<FileKind>& answer_kinds() {
+    static const std::vector<FileKind> kinds{{MainWindow::tr("Table"), ".csv"}, {MainWindow::tr("GeoPackage"), ".gpkg"}, {MainWindow::tr("GeoJSON"), ".geojson"}};
+    return kinds;
+}
+}  // namespace
 
-MainWindow::MainWindow(const QString& recovery_folder) : files_(session_, background_, recovery_folder) {
+MainWindow::MainWindow(const QString& recovery_folder) : files_(session_, jobs_, recovery_folder) {
     setAcceptDrops(true);
     resize(1280, 800);
     build_menu();
@@ -39,22 +57,34 @@ MainWindow::MainWindow(const QString& recovery_folder) : files_(session_, backgr
     box->setSpacing(0);
     setCentralWidget(middle);
     notice_ = new Notice(this);
-    progress_ = new ProgressLine(this);
-    preparing_ = new ProgressLine(this);
+    recovery_ = new RecoveryStrip(files_, this);
+    waiting_ = new QFrame(this);
+    waiting_->setObjectName("notice");
+    auto* waiting_row = new QHBoxLayout(waiting_);
+    waiting_row->setContentsMargins(12, 4, 8, 4);
+    waiting_text_ = new QLabel(waiting_);
+    auto* go_there = new QPushButton(tr("Show"), waiting_);
+    go_there->setAccessibleName(tr("Show the file that waits to be added"));
+    waiting_row->addWidget(waiting_text_, 1);
+    waiting_row->addWidget(go_there);
+    waiting_->hide();
+    connect(go_there, &QPushButton::clicked, this, &MainWindow::show_data);
+    strips_ = new QVBoxLayout;
+    strips_->setSpacing(0);
     pages_ = new QStackedWidget(this);
-    data_ = new DataPage(session_, background_, this);
-    study_ = new StudyPage(session_, this);
+    data_ = new DataPage(session_, jobs_, this);
+    study_ = new StudyPage(session_, jobs_, this);
     pages_->addWidget(data_);
     pages_->addWidget(study_);
     build_bar();
     box->addWidget(pages_, 1);
+    box->addWidget(recovery_);
+    box->addWidget(waiting_);
     box->addWidget(notice_);
-    box->addWidget(progress_);
-    box->addWidget(preparing_);
+    box->addLayout(strips_);
     connect_parts();
     show_data();
     refresh_title();
-    offer_recovery();
 }
 
 MainWindow::~MainWindow() = default;
@@ -112,6 +142,7 @@ void MainWindow::build_bar() {
     name_ = new QPushButton(bar);
     name_->setObjectName("flat");
     name_->setFont(theme::type(1.1, QFont::DemiBold));
+    name_->setMaximumWidth(kWidestName);
     name_->setMenu(menu_);
     name_->setAccessibleName(tr("Study menu"));
     auto* tabs = new QButtonGroup(this);
@@ -148,76 +179,118 @@ void MainWindow::build_bar() {
     static_cast<QVBoxLayout*>(centralWidget()->layout())->insertWidget(0, bar);
     connect(data_tab_, &QPushButton::clicked, this, &MainWindow::show_data);
     connect(study_tab_, &QPushButton::clicked, this, &MainWindow::show_study);
-    connect(save_, &QPushButton::clicked, this, &MainWindow::save);
+    connect(save_, &QPushButton::clicked, this, [this] { save(); });
     connect(find_, &QLineEdit::returnPressed, this, [this] {
-        if (!find_place(find_->text())) notice_->say(tr("Nothing called \u2018%1\u2019 was found among sites, demand and roads.").arg(find_->text()));
+        if (!find_place(find_->text())) notice_->trouble(tr("Nothing called \u2018%1\u2019 was found among sites, demand and roads.").arg(elided(find_->text())), kFinding);
     });
+    connect(find_, &QLineEdit::textEdited, this, [this] { notice_->settled(kFinding); });
     const auto key = [this](const QKeySequence& k, auto&& act) { connect(new QShortcut(k, this), &QShortcut::activated, this, act); };
     key(QKeySequence(Qt::CTRL | Qt::Key_1), [this] { show_data(); });
     key(QKeySequence(Qt::CTRL | Qt::Key_2), [this] { show_study(); });
-    key(QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_V), [this] {
-        show_data();
-        if (!data_->paste()) notice_->say(tr("There is no table on the clipboard."));
-    });
+    key(QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_V), [this] { data_->paste_wanted(); });
     key(QKeySequence(Qt::CTRL | Qt::Key_F), [this] { find_->setFocus(); find_->selectAll(); });
 }
 
 void MainWindow::connect_parts() {
     connect(&session_, &Session::study_replaced, this, &MainWindow::refresh_title);
     connect(&session_, &Session::saved_state_changed, this, &MainWindow::refresh_title);
-    connect(&session_.undo_stack(), &QUndoStack::indexChanged, this, &MainWindow::refresh_title);
-    connect(&session_, &Session::working, progress_, &ProgressLine::at);
-    connect(&session_, &Session::work_ended, progress_, &ProgressLine::end);
-    connect(&session_, &Session::preparing, this, [this](const QString& step, double done) { preparing_->at(tr("Answers are there; getting ready for faster ones: %1").arg(step), done); });
-    connect(&session_, &Session::prepared, preparing_, &ProgressLine::end);
-    connect(preparing_, &ProgressLine::stop_wanted, this, [this] {
+    auto& answering = add_progress(tr("Stop working the answer out"));
+    connect(&session_, &Session::working, &answering, &ProgressLine::at);
+    connect(&session_, &Session::work_ended, &answering, &ProgressLine::end);
+    connect(&answering, &ProgressLine::stop_wanted, this, [this] { session_.stop_working(); });
+    auto& preparing = add_progress(tr("Stop getting ready for faster answers"));
+    connect(&session_, &Session::preparing, &preparing, [&preparing](const QString& step, double done) { preparing.at(tr("Answers are there; getting ready for faster ones: %1").arg(step), done); });
+    connect(&session_, &Session::prepared, &preparing, &ProgressLine::end);
+    connect(&preparing, &ProgressLine::stop_wanted, this, [this, &preparing] {
         session_.answerer().stop_preparing();
-        preparing_->end();
+        preparing.end();
     });
-    connect(&session_, &Session::failed, notice_, &Notice::trouble);
-    connect(&background_, &Background::progressed, progress_, &ProgressLine::at);
-    connect(&background_, &Background::idle, progress_, &ProgressLine::end);
-    connect(&background_, &Background::failed, notice_, &Notice::trouble);
-    connect(&background_, &Background::stopped, notice_, [this] { notice_->say(tr("Stopped. The study is as it was.")); });
-    connect(progress_, &ProgressLine::stop_wanted, this, [this] {
-        background_.stop();
-        session_.stop_working();
+    add_progress(tr("Stop looking for what is wrong with the data")).follow(data_->mender().checks());
+    const auto listen = [this](Background& work, const QString& stopping, const char* topic, const QString& stopped) {
+        add_progress(stopping).follow(work);
+        connect(&work, &Background::failed, this, [this, topic](const QString& why) { notice_->trouble(why, topic); });
+        connect(&work, &Background::stopped, this, [this, stopped] { notice_->say(stopped); });
+    };
+    listen(jobs_.reading, tr("Stop reading"), kReading, tr("Reading was stopped. The study is as it was."));
+    listen(jobs_.saving, tr("Stop saving"), kSaving, tr("Saving was stopped. The file is as it was; the study is not saved."));
+    listen(jobs_.fixing, tr("Stop the fix"), kFixing, tr("The fix was stopped. The study is as it was."));
+    listen(jobs_.exporting, tr("Stop exporting"), kExporting, tr("Exporting was stopped. Nothing was written."));
+    for (const auto& [work, topic] : {std::pair{&jobs_.saving, kSaving}, std::pair{&jobs_.fixing, kFixing}, std::pair{&jobs_.exporting, kExporting}, std::pair{&data_->mender().checks(), kChecking}})
+        connect(work, &Background::succeeded, this, [this, topic = topic] { notice_->settled(topic); });
+    connect(&data_->mender().checks(), &Background::failed, this, [this](const QString& why) { notice_->trouble(tr("What is wrong with the data could not be found out. %1").arg(why), kChecking); });
+    connect(&data_->mender(), &Mender::outdated, this, [this](const QString& what) {
+        notice_->trouble(tr("\u2018%1\u2019 was not done: what it was for was changed or replaced meanwhile. The findings are told anew.").arg(what), kFixing);
     });
+    connect(&session_, &Session::failed, this, [this](const QString& why) { notice_->trouble(why, kAnswering); });
+    connect(&session_, &Session::answer_changed, this, [this] {
+        if (session_.up_to_date()) notice_->settled(kAnswering);
+    });
+    connect(&session_, &Session::study_replaced, this, [this] {
+        for (const char* topic : {kReading, kSaving, kFixing, kExporting, kAnswering, kChecking, kFinding}) notice_->settled(topic);
+    });
+    connect(data_, &DataPage::trouble, this, [this](const QString& why) { notice_->trouble(why, kReading); });
+    connect(&data_->bring_in(), &BringInPanel::waiting_changed, this, &MainWindow::refresh_waiting);
+    connect(pages_, &QStackedWidget::currentChanged, this, &MainWindow::refresh_waiting);
+    connect(recovery_, &RecoveryStrip::trouble, this, [this](const QString& why) { notice_->trouble(why); });
+    connect(recovery_, &RecoveryStrip::wanted, this, [this](const QString& copy) {
+        leave([this, copy] { files_.recover(copy, [this](const std::function<void()>& put) { leave(put); }); });
+    });
+    connect(&files_, &StudyFiles::copy_failed, this, [this](const QString& why) { notice_->trouble(tr("No copy for after a crash could be kept. Save the study. %1").arg(why), kCopying); });
+    connect(&files_, &StudyFiles::copy_kept, this, [this] { notice_->settled(kCopying); });
+    connect(&files_, &StudyFiles::open_elsewhere, this, [this](const QString& path) {
+        notice_->trouble(tr("%1 is open in another window too. Whoever saves second is asked before the other\u2019s work is written over.").arg(QFileInfo(path).fileName()));
+    });
+    connect(&files_, &StudyFiles::written_by_others, this, &MainWindow::ask_about_others);
     connect(data_, &DataPage::files_wanted, this, &MainWindow::choose_files);
     connect(data_, &DataPage::findings_changed, this, [this](int n) {
         data_tab_->setText(n > 0 ? tr("Data (%1)").arg(n) : tr("Data"));
         data_tab_->setAccessibleName(tr("Data, findings: %1").arg(n));
     });
-    connect(data_, &DataPage::show_wanted, this, [this](const QString& set, const std::vector<std::uint32_t>& places, const std::vector<geo::LonLat>& marks) {
+    connect(data_, &DataPage::show_wanted, this, [this](const service::SetName& set, const std::vector<std::uint32_t>& places, const std::vector<geo::LonLat>& marks) {
         show_study();
         // Places of the set that is asked about are picked; of others only the spot is shown.
-        session_.select(set.toStdString() == session_.question().demand ? Selection{places, std::nullopt} : Selection{});
+        session_.select(set == service::SetName{service::SetKind::demand, session_.question().demand} ? Selection{places, std::nullopt} : Selection{});
         study_->map().set_marks(marks);
         study_->map().go_to_all(marks);
     });
     connect(data_, &DataPage::profiles_wanted, this, &MainWindow::show_profiles);
     connect(study_, &StudyPage::profiles_wanted, this, &MainWindow::show_profiles);
-    connect(study_, &StudyPage::trouble, notice_, &Notice::trouble);
+    connect(study_, &StudyPage::trouble, this, [this](const QString& why) { notice_->trouble(why, kExporting); });
+    connect(study_, &StudyPage::remark, notice_, &Notice::say);
     connect(&data_->bring_in(), &BringInPanel::brought_in, this, [this](const QString& what) {
+        notice_->settled(kReading);
         notice_->say(tr("Brought in %1.").arg(what));
-        if (session_.study().inputs() && !data_->bring_in().open()) show_study();
+        if (session_.study().inputs() && data_->bring_in().waiting().isEmpty()) show_study();
     });
     connect(&files_, &StudyFiles::opened, this, [this] {
-        notice_->hide();
+        notice_->settled(kReading);
         if (session_.study().inputs()) show_study();
         else show_data();
     });
-    connect(&files_, &StudyFiles::saved, this, [this](const QString& path) {
-        notice_->say(tr("Saved to %1.").arg(path));
-        if (closing_ && !session_.has_unsaved_changes()) close();
-    });
-    connect(&background_, &Background::failed, this, [this] { closing_ = false; });
+    connect(&files_, &StudyFiles::saved, this, [this](const QString& path) { notice_->say(tr("Saved to %1.").arg(path)); });
 }
+
+ProgressLine& MainWindow::add_progress(const QString& stopping) {
+    auto* line = new ProgressLine(stopping, this);
+    strips_->addWidget(line);
+    return *line;
+}
+
+void MainWindow::refresh_waiting() {
+    const auto files = data_->bring_in().waiting();
+    waiting_->setVisible(!files.isEmpty() && pages_->currentWidget() != data_);
+    if (files.isEmpty()) return;
+    const QString first = elided(QFileInfo(files.front()).fileName());
+    waiting_text_->setText(files.size() == 1 ? tr("%1 waits to be added.").arg(first) : tr("%1 and %2 more wait to be added.").arg(first).arg(files.size() - 1));
+}
+
+void MainWindow::tell_trouble(const QString& why) { notice_->trouble(why); }
 
 void MainWindow::refresh_title() {
     const QString name = QString::fromStdString(session_.study().name);
-    name_->setText(name + (session_.has_unsaved_changes() ? QString::fromUtf8(" \u2022") : QString()) + QString::fromUtf8(" \u25be"));
-    name_->setToolTip(session_.path().isEmpty() ? tr("Not saved yet") : session_.path());
+    const QFontMetrics metrics(name_->font());
+    name_->setText(metrics.elidedText(name, Qt::ElideMiddle, kWidestName - 60) + (session_.has_unsaved_changes() ? QString::fromUtf8(" \u2022") : QString()) + QString::fromUtf8(" \u25be"));
+    name_->setToolTip(session_.path().isEmpty() ? tr("%1: not saved yet").arg(name) : name + "\n" + session_.path());
     setWindowTitle(tr("%1 \u2013 Otoro").arg(name));
     save_->setEnabled(session_.has_unsaved_changes() || session_.path().isEmpty());
 }
@@ -234,42 +307,57 @@ void MainWindow::show_study() {
 
 void MainWindow::show_profiles() {
     auto* sheet = new ProfileSheet(session_, this);
-    connect(sheet, &ProfileSheet::trouble, notice_, &Notice::trouble);
+    connect(sheet, &ProfileSheet::trouble, this, [this](const QString& why) { notice_->trouble(why); });
     sheet->show();
 }
 
 void MainWindow::show_help() { (new HelpSheet(this))->show(); }
 
 void MainWindow::take_file(const QString& path) {
-    background_.run([this, path](const Task&) -> Background::Then {
+    jobs_.reading.run([this, path](const Task&) -> Background::Then {
         const bool study = !files::is_osm(path.toStdString()) && files::is_study(path.toStdString());
         return [this, path, study] {
-            if (study) {
-                if (may_leave_study()) files_.open(path);
-                return;
-            }
+            if (study) return open_study(path);
             show_data();
             data_->bring_in().offer(path);
         };
     });
 }
 
-bool MainWindow::may_leave_study() {
-    if (!session_.has_unsaved_changes() || session_.study().empty()) return true;
+void MainWindow::open_study(const QString& path) {
+    leave([this, path] {
+        // What is edited while it is read is asked about again.
+        files_.open(path, [this, point = session_.point()](const std::function<void()>& put) {
+            if (session_.point() == point) put();
+            else leave(put);
+        });
+    });
+}
+
+void MainWindow::leave(std::function<void()> then) {
+    if (!session_.has_unsaved_changes()) return then();
+    const auto point = session_.point();
+    const auto after_saving = [this, then, point](bool done) {
+        if (done && session_.point().document == point.document) leave(then);  // edited meanwhile: asked again
+    };
+    if (files_.is_saving(point)) return files_.when_saved(after_saving);
     const int choice = ask_to_save();
-    if (choice == QMessageBox::Cancel) return false;
-    return choice == QMessageBox::Discard || save();
+    if (session_.point().document != point.document) return;  // another study came while the question stood
+    if (choice == QMessageBox::Discard) then();
+    else if (choice == QMessageBox::Save) save(after_saving);
 }
 
 int MainWindow::ask_to_save() {
-    return QMessageBox::question(this, tr("Unsaved changes"), tr("\u2018%1\u2019 has changes that are not saved.").arg(QString::fromStdString(session_.study().name)),
+    return QMessageBox::question(this, tr("Unsaved changes"), tr("\u2018%1\u2019 has changes that are not saved.").arg(elided(QString::fromStdString(session_.study().name))),
                                  QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, QMessageBox::Save);
 }
 
 void MainWindow::new_study() {
-    if (!may_leave_study()) return;
-    session_.put({}, {});
-    show_data();
+    leave([this] {
+        files_.forget_file();
+        session_.put({}, {});
+        show_data();
+    });
 }
 
 void MainWindow::choose_and_open() {
@@ -277,19 +365,30 @@ void MainWindow::choose_and_open() {
     if (!path.isEmpty()) take_file(path);
 }
 
-bool MainWindow::save() {
-    if (session_.path().isEmpty()) return save_as();
-    files_.save(session_.path());
-    return true;
+void MainWindow::save(StudyFiles::Saved saved) {
+    if (session_.path().isEmpty()) save_as(std::move(saved));
+    else files_.save(session_.path(), std::move(saved));
 }
 
-bool MainWindow::save_as() {
-    const QString suggested = session_.path().isEmpty() ? QString::fromStdString(session_.study().name) + ".otoro.gpkg" : session_.path();
-    QString path = QFileDialog::getSaveFileName(this, tr("Save the study"), suggested, tr("Studies (*.gpkg)"));
-    if (path.isEmpty()) return false;
-    if (!path.endsWith(".gpkg")) path += ".otoro.gpkg";
-    files_.save(path);
-    return true;
+void MainWindow::save_as(StudyFiles::Saved saved) {
+    QString suggested = session_.path().isEmpty() ? files_.recovered_from() : session_.path();
+    if (suggested.isEmpty()) suggested = QString::fromStdString(session_.study().name).replace('/', '-').left(100) + ".otoro.gpkg";
+    const auto path = ask_where_to_save(this, tr("Save the study"), suggested, {{tr("Studies"), ".otoro.gpkg"}});
+    if (!path) {
+        if (saved) saved(false);
+        return;
+    }
+    if (files_.is_open_elsewhere(*path) &&
+        QMessageBox::question(this, tr("Save the study"), tr("%1 is open in another window. Write over it all the same?").arg(QFileInfo(*path).fileName()), QMessageBox::Yes | QMessageBox::No, QMessageBox::No) != QMessageBox::Yes) {
+        if (saved) saved(false);
+        return;
+    }
+    files_.save(*path, std::move(saved));
+}
+
+void MainWindow::ask_about_others(const QString& path) {
+    notice_->offer(tr("%1 was written by another window or program since it was opened here, so it was not saved.").arg(QFileInfo(path).fileName()),
+                   {{tr("Save under another name\u2026"), [this] { save_as(); }}, {tr("Write over it"), [this, path] { files_.save(path, {}, true); }}}, kSaving);
 }
 
 void MainWindow::choose_files() {
@@ -298,90 +397,65 @@ void MainWindow::choose_files() {
 }
 
 void MainWindow::choose_answer_file() {
-    const QString path = QFileDialog::getSaveFileName(this, tr("Hand out the answer"), "answer.csv", tr("Table (*.csv);;GeoPackage (*.gpkg);;GeoJSON (*.geojson)"));
-    if (!path.isEmpty()) hand_out_answer(path);
+    if (const auto path = ask_where_to_save(this, tr("Hand out the answer"), "answer.csv", answer_kinds())) hand_out_answer(*path);
 }
 
 void MainWindow::choose_map_file() {
-    const QString path = QFileDialog::getSaveFileName(this, tr("Hand out the map"), "map.png", tr("Picture (*.png);;Drawing (*.svg)"));
-    if (!path.isEmpty()) hand_out_map(path);
+    if (const auto path = ask_where_to_save(this, tr("Hand out the map"), "map.png", {{tr("Picture"), ".png"}, {tr("Drawing"), ".svg"}})) hand_out_map(*path);
 }
 
 void MainWindow::hand_out_answer(const QString& path) {
     const auto outcome = session_.outcome_to_hand_out();
-    if (!outcome) return notice_->trouble(tr("There is no answer to hand out yet, or it is out of date."));
+    if (!outcome) return notice_->trouble(tr("There is no answer to hand out yet, or it is out of date."), kAnswering);
+    if (files::same_file(path.toStdString(), session_.path().toStdString())) return notice_->trouble(tr("%1 is the study itself. Choose another name.").arg(path), kExporting);
     const auto ready = session_.answer()->ready;
-    background_.run([this, path, outcome = std::make_shared<service::Outcome>(*outcome), ready](const Task& task) -> Background::Then {
+    jobs_.exporting.run([this, path, outcome = std::make_shared<service::Outcome>(*outcome), ready](const Task& task) -> Background::Then {
         files::write_answer(*ready, *outcome, path.toStdString(), files::AnswerShape::points, task);
-        return [this, path] { notice_->say(tr("The answer was written to %1.").arg(path)); };
+        return [this, path] {
+            notice_->settled(kExporting);
+            notice_->say(tr("The answer was written to %1.").arg(path));
+        };
     });
 }
 
 void MainWindow::hand_out_map(const QString& path) {
     try {
-        files::write_atomically(path.toStdString(), [&](const std::string& temporary) {
-            const QString t = QString::fromStdString(temporary);
-            const bool ok = path.endsWith(".svg", Qt::CaseInsensitive) ? study_->map().save_svg(t) : study_->map().save_png(t);
-            if (!ok) throw InputError({path.toStdString(), std::nullopt, "the picture cannot be written", "Choose another folder"});
-        });
+        const QByteArray bytes = path.endsWith(".svg", Qt::CaseInsensitive) ? study_->map().as_svg() : study_->map().as_png();
+        if (bytes.isEmpty()) throw InputError({path.toStdString(), std::nullopt, "the picture could not be drawn", "Make the window smaller, or close other programs"});
+        files::write_text(path.toStdString(), {bytes.constData(), static_cast<std::size_t>(bytes.size())});
+        notice_->settled(kExporting);
         notice_->say(tr("The map was written to %1.").arg(path));
     } catch (const InputError& e) {
-        notice_->trouble(QString::fromUtf8(e.what()));
+        notice_->trouble(QString::fromUtf8(e.what()), kExporting);
     }
 }
 
 bool MainWindow::find_place(const QString& text) {
-    const std::string wanted = text.trimmed().toLower().toStdString();
-    if (wanted.empty()) return false;
-    const auto matches = [&](const std::string& name) { return QString::fromStdString(name).toLower().toStdString().find(wanted) != std::string::npos; };
-    const auto& study = session_.study();
+    const auto match = finder_.next(session_, text);
+    if (!match) return false;
     show_study();
-    if (const auto answer = session_.answer()) {
-        for (std::uint32_t i = 0; i < answer->outcome.sites.size(); ++i) {
-            const auto& s = answer->outcome.sites[i].planned.site;
-            if (!s.position || !(matches(s.name) || s.id == text.trimmed().toStdString())) continue;
-            session_.select({{}, SiteIndex(i)});
-            study_->map().go_to(*s.position);
-            return true;
-        }
-    }
-    if (const auto* d = study.find_demand(session_.question().demand)) {
-        for (std::uint32_t i = 0; i < d->set->count(); ++i) {
-            const auto& p = d->set->places[i];
-            if (!p.position || QString::fromStdString(p.id).compare(text.trimmed(), Qt::CaseInsensitive) != 0) continue;
-            session_.select({{i}, std::nullopt});
-            study_->map().go_to(*p.position);
-            return true;
-        }
-    }
-    if (study.roads) {
-        for (std::uint32_t i = 0; i < study.roads->network->link_count(); ++i) {
-            if (!matches(study.roads->network->name(LinkId(i)))) continue;
-            const auto shape = study.roads->network->shape(LinkId(i));
-            study_->map().go_to(shape[shape.size() / 2]);
-            return true;
-        }
-    }
-    return false;
-}
-
-void MainWindow::offer_recovery() {
-    const auto left = files_.left_behind();
-    if (left.isEmpty()) return;
-    const QString copy = left.first();
-    notice_->offer(tr("Otoro stopped before a study was saved (%1).").arg(QFileInfo(copy).lastModified().toString("d MMMM yyyy, hh:mm")),
-                   {{tr("Bring it back"), [this, copy] { files_.recover(copy); }}, {tr("Throw it away"), [this, copy] { files_.discard(copy); }}});
+    notice_->settled(kFinding);
+    if (match->kind == Match::Kind::site && match->asked_about) session_.select({{}, SiteIndex(match->number)});
+    else if (match->kind == Match::Kind::demand && match->asked_about) session_.select({{match->number}, std::nullopt});
+    else session_.select({});
+    study_->map().set_marks(match->asked_about ? std::vector<geo::LonLat>() : std::vector{match->where});
+    study_->map().go_to(match->where);
+    const QString what = match->kind == Match::Kind::road ? tr("road") : elided(match->set);
+    QString said = tr("Found: %1 (%2)").arg(elided(match->name), what);
+    if (finder_.count() > 1) said += tr(", %1 of %2; Return goes to the next").arg(finder_.number()).arg(finder_.count());
+    notice_->say(said + ".");
+    return true;
 }
 
 void MainWindow::closeEvent(QCloseEvent* e) {
-    if (!session_.has_unsaved_changes() || session_.study().empty()) return e->accept();
+    if (may_close_ || !session_.has_unsaved_changes()) return e->accept();
     // The window stays until what was to be saved is on the disk.
     e->ignore();
-    switch (ask_to_save()) {
-        case QMessageBox::Discard: e->accept(); break;
-        case QMessageBox::Save: closing_ = save(); break;
-        default: break;
-    }
+    leave([this] {
+        may_close_ = true;
+        close();
+        may_close_ = false;
+    });
 }
 
 void MainWindow::dragEnterEvent(QDragEnterEvent* e) {

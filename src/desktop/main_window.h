@@ -1,19 +1,24 @@
 #pragma once
 #include <QMainWindow>
 
-#include "desktop/models/background.h"
+#include "desktop/models/jobs.h"
+#include "desktop/models/place_finder.h"
 #include "desktop/models/session.h"
 #include "desktop/models/study_files.h"
 
+class QFrame;
+class QLabel;
 class QLineEdit;
 class QMenu;
 class QPushButton;
 class QStackedWidget;
+class QVBoxLayout;
 
 namespace otoro::desktop {
 class DataPage;
 class Notice;
 class ProgressLine;
+class RecoveryStrip;
 class StudyPage;
 
 /// The window: tabs, the find box, saving; pages below; strips for work and remarks.
@@ -25,7 +30,8 @@ public:
 
     [[nodiscard]] Session& session() { return session_; }
     [[nodiscard]] StudyFiles& files() { return files_; }
-    [[nodiscard]] Background& background() { return background_; }
+    [[nodiscard]] Jobs& jobs() { return jobs_; }
+    [[nodiscard]] RecoveryStrip& recovery() const { return *recovery_; }
     [[nodiscard]] DataPage& data_page() const { return *data_; }
     [[nodiscard]] StudyPage& study_page() const { return *study_; }
     [[nodiscard]] Notice& notice() const { return *notice_; }
@@ -43,8 +49,13 @@ public:
     void hand_out_answer(const QString& path);
     /// Writes the map, `.png` or `.svg`.
     void hand_out_map(const QString& path);
-    /// Goes to the first site, demand place or road whose name starts with or contains the text. False if there is none.
+    /// Goes to a site, demand place or road that is called so; asked again, to the next. False if there is none.
     bool find_place(const QString& text);
+    /// Runs `then` when nothing would be lost by leaving the study on the desk: at once, or after the planner has chosen to discard, or after it was saved. Never if saving fails,
+    /// is stopped, or the planner thinks better of it.
+    void leave(std::function<void()> then);
+    /// Says what went wrong in a place where nobody was listening.
+    void tell_trouble(const QString& why);
 
 protected:
     void closeEvent(QCloseEvent* e) override;
@@ -57,20 +68,23 @@ private:
     void connect_parts();
     void refresh_title();
     void choose_and_open();
-    bool save();
-    bool save_as();
+    void save(StudyFiles::Saved saved = {});
+    void save_as(StudyFiles::Saved saved = {});
+    void open_study(const QString& path);
+    void ask_about_others(const QString& path);
+    ProgressLine& add_progress(const QString& stopping);
+    void refresh_waiting();
     void choose_files();
     void choose_answer_file();
     void choose_map_file();
     void new_study();
-    [[nodiscard]] bool may_leave_study();
     [[nodiscard]] int ask_to_save();
-    void offer_recovery();
 
-    bool closing_ = false;
+    bool may_close_ = false;
     Session session_;
-    Background background_;
+    Jobs jobs_;
     StudyFiles files_;
+    PlaceFinder finder_;
     QPushButton* name_;
     QMenu* menu_;
     QMenu* recent_;
@@ -81,8 +95,10 @@ private:
     QStackedWidget* pages_;
     DataPage* data_;
     StudyPage* study_;
-    ProgressLine* preparing_ = nullptr;  // behind the answers
-    ProgressLine* progress_;
+    QVBoxLayout* strips_;
+    QFrame* waiting_;  ///< files that wait to be added, while another page is shown
+    QLabel* waiting_text_;
+    RecoveryStrip* recovery_;
     Notice* notice_;
 };
 

@@ -28,12 +28,12 @@ std::string about(const RoadsRead& r) {
     return s;
 }
 
-service::Origin origin_of(const LayerChoice& layer, std::string description, std::vector<Flaw> flaws, std::int64_t left_out) {
+service::Origin origin_of(const LayerChoice& layer, std::string description, FlawList flaws, std::int64_t left_out) {
     if (!layer.filter.empty()) description += fmt::format("; only records with {} ({} others left out)", layer.filter, left_out);
     const bool file = reach_of(layer.path) == Reach::file;
-    // A database address may hold a password: it is not kept.
-    const std::string shown = file ? std::filesystem::path(layer.path).filename().string() : layer.path.substr(0, layer.path.find(':')) + " layer";
-    return {shown, layer.layer, std::move(description), std::move(flaws), file ? std::filesystem::absolute(layer.path).string() : std::string(), layer.crs, layer.filter, {}};
+    // A database address may hold a password: that is not kept.
+    const std::string shown = file ? std::filesystem::path(layer.path).filename().string() : without_password(layer.path);
+    return {shown, layer.layer, std::move(description), flaws.take(), file ? std::filesystem::absolute(layer.path).string() : std::string(), layer.crs, layer.filter, {}};
 }
 
 OGRSpatialReference by_code(int epsg) {
@@ -86,7 +86,7 @@ service::RoadsIn bring_in_roads(const RoadChoice& choice, const roads::Preparati
     auto read = read_roads(choice, task);
     auto flaws = std::move(read.flaws);
     for (const auto& [word, count] : read.unknown_words)
-        flaws.push_back({choice.layer.path, 0, "", fmt::format("{} records say '{}', which is no known class or one-way word; such roads are open both ways at {}; bring it in again and say what the word means", count, word, describe(travel::speed_on({}, {}))),
+        flaws.push_back({without_password(choice.layer.path), 0, "", fmt::format("{} records say '{}', which is no known class or one-way word; such roads are open both ways at {}; bring it in again and say what the word means", count, word, describe(travel::speed_on({}, {}))),
                          false, FlawKind::word, std::nullopt});
     auto origin = origin_of(choice.layer, about(read), std::move(flaws), read.left_out);
     return roads_in(std::make_shared<const roads::Lines>(std::move(read.lines)), preparation, std::move(origin), task);
@@ -110,9 +110,9 @@ service::SitesIn bring_in_sites(const SiteChoice& choice, const std::string& nam
 }
 
 service::WaterIn bring_in_water(const LayerChoice& choice, const Task& task) {
-    Source source(choice, Shape::polygon);
+    Source source(choice, Shape::polygon, task);
     auto areas = std::make_shared<std::vector<geo::Area>>();
-    std::vector<Flaw> flaws;
+    FlawList flaws;
     while (const auto record = source.next()) {
         task.at("reading water", source.expected_records() > 0 ? static_cast<double>(source.record()) / static_cast<double>(source.expected_records()) : 0.0);
         const auto* g = record->GetGeometryRef();
@@ -153,29 +153,30 @@ void suggest_crs(std::vector<service::Finding>& findings, const service::Study& 
     if (!study.roads) return;
     for (auto& f : findings) {
         if (f.kind != service::FindingKind::wrong_crs) continue;
-        const auto* demand = study.find_demand(f.about);
-        const auto* sites = study.find_sites(f.about);
+        const auto* demand = f.of == service::SetKind::demand ? study.find_demand(f.about) : nullptr;
+        const auto* sites = f.of == service::SetKind::sites ? study.find_sites(f.about) : nullptr;
+        if (!demand && !sites) continue;
         const service::Origin& origin = demand ? demand->origin : sites->origin;
         const auto crs = likely_crs(origin, study.roads->network->extent());
         std::error_code error;
         if (!crs || origin.path.empty() || !std::filesystem::is_regular_file(origin.path, error)) continue;
         f.sentence += *crs == "EPSG:4326" ? "; they are degrees that were taken for metres" : fmt::format("; {} puts them among the roads", *crs);
-        f.mend = service::ReadAgain{f.about, *crs};
+        f.mend = service::ReadAgain{{f.of, f.about}, *crs};
         f.mend_label = fmt::format("Read again as {}", *crs);
     }
 }
 
 service::Study read_again(service::Study study, const service::ReadAgain& mend, const Task& task) {
     const auto layer = [&](const service::Origin& o) { return LayerChoice{o.path, o.layer, mend.crs, "", "", o.filter}; };
-    if (const auto* d = study.find_demand(mend.set)) {
-        auto in = bring_in_demand({layer(d->origin), {}, {}}, mend.set, task);
+    if (const auto* d = mend.set.kind == service::SetKind::demand ? study.find_demand(mend.set.name) : nullptr) {
+        auto in = bring_in_demand({layer(d->origin), {}, {}}, mend.set.name, task);
         auto set = *in.set;
         set.attaching = d->set->attaching;
         in.set = std::make_shared<const places::DemandSet>(std::move(set));
         return with_demand(std::move(study), std::move(in));
     }
-    if (const auto* s = study.find_sites(mend.set)) {
-        auto in = bring_in_sites({layer(s->origin), {}, {}, {}, {}}, mend.set, task);
+    if (const auto* s = mend.set.kind == service::SetKind::sites ? study.find_sites(mend.set.name) : nullptr) {
+        auto in = bring_in_sites({layer(s->origin), {}, {}, {}, {}}, mend.set.name, task);
         auto set = *in.set;
         set.attaching = s->set->attaching;
         in.set = std::make_shared<const places::SiteSet>(std::move(set));

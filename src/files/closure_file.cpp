@@ -43,17 +43,18 @@ bool take_shape(Source& source, const OGRGeometry& g, roads::Closure& c) {
 
 }  // namespace
 
-std::vector<roads::Closure> read_closures(const std::string& path) {
+std::vector<roads::Closure> read_closures(const std::string& path, const Task& task) {
     std::vector<roads::Closure> out;
-    for (const auto& layer : describe_file(path).layers) {
+    for (const auto& layer : describe_file(path, task).layers) {
         if (layer.shape == Shape::none) continue;
-        Source source({path, layer.name, ""}, layer.shape);
+        Source source({path, layer.name, ""}, layer.shape, task);
         const auto fields = source.fields();
         const int name = source.field(guess_field(fields, {"name", "title", "id"}));
         const int effect = source.field(guess_field(fields, {"effect"}));
         const int factor = source.field(guess_field(fields, {"factor"}));
         const int delay = source.field(guess_field(fields, {"delay_min", "delay"}));
         while (const auto record = source.next()) {
+            task.at("reading closures", 0.0);
             roads::Closure c;
             const auto text = [&](int field) { return Source::text(*record, field); };
             const auto number = [&](int field, double least, double most, const char* what) {

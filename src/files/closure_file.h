@@ -5,11 +5,12 @@
 #include <string>
 #include <vector>
 
+#include "geo/task.h"
 #include "roads/closure.h"
 
 namespace otoro::files {
 
 /// \throws InputError, also for a record that cannot be used: a closure left out unseen would change the answer
-std::vector<roads::Closure> read_closures(const std::string& path);
+std::vector<roads::Closure> read_closures(const std::string& path, const Task& task);
 
 }  // namespace otoro::files

@@ -10,6 +10,7 @@
 #include <osmium/osm.hpp>
 #include <osmium/visitor.hpp>
 
+#include "files/content.h"
 #include "files/read_roads.h"
 #include "geo/ellipsoid.h"
 #include "geo/amounts.h"
@@ -390,7 +391,8 @@ private:
 /// Runs one pass over the file, in blocks, so that it can be stopped.
 template <class Handler>
 void pass(const std::string& path, osmium::osm_entity_bits::type kinds, Handler& handler, const Task& task, double from, double to) {
-    osmium::io::Reader reader{osmium::io::File(path), kinds};
+    const ByRightName name(path, content_of(path));
+    osmium::io::Reader reader{osmium::io::File(name.path()), kinds};
     while (osmium::memory::Buffer buffer = reader.read()) {
         const double size = static_cast<double>(std::max<std::size_t>(reader.file_size(), 1));
         task.at("reading roads", from + (to - from) * std::min(1.0, static_cast<double>(reader.offset()) / size));

@@ -38,7 +38,7 @@ std::int64_t each_record(Source& source, const Task& task, const char* step, Use
 /// Remembers ids and reports the second of each.
 class IdCheck {
 public:
-    IdCheck(const std::string& path, std::vector<Flaw>& flaws) : path_(path), flaws_(flaws) {}
+    IdCheck(const std::string& path, FlawList& flaws) : path_(path), flaws_(flaws) {}
     void add(const std::string& id, std::int64_t number, std::uint32_t place) {
         const auto [at, added] = first_.try_emplace(id, number);
         if (!added) flaws_.push_back({path_, number, id, fmt::format("its id '{}' is also that of record {}; both are kept", id, at->second), false, FlawKind::id_duplicate, place});
@@ -46,7 +46,7 @@ public:
 
 private:
     const std::string& path_;
-    std::vector<Flaw>& flaws_;
+    FlawList& flaws_;
     std::unordered_map<std::string, std::int64_t> first_;
 };
 
@@ -69,14 +69,17 @@ std::optional<Weight> amount(const std::string& text, std::string& wrong) {
     return std::nullopt;
 }
 
-void note_location(std::vector<Flaw>& flaws, const std::string& path, std::int64_t number, const std::string& id, const std::string& wrong, std::uint32_t place) {
+void note_location(FlawList& flaws, const std::string& path, std::int64_t number, const std::string& id, const std::string& wrong, std::uint32_t place) {
     if (!wrong.empty()) flaws.push_back({path, number, id, wrong + "; it is kept and counted as bad_location", false, FlawKind::location, place});
 }
 
 }  // namespace
 
 std::string set_name_from(const std::string& path) {
-    std::string s = std::filesystem::path(path).stem().string();
+    // Of an address only what stands before its options: they may hold a password.
+    const bool file = reach_of(path) == Reach::file;
+    const std::string location = file ? path : without_password(path).substr(0, path.find_first_of("?#"));
+    std::string s = std::filesystem::path(location).stem().string();
     std::replace_if(s.begin(), s.end(), [](char c) { return c == '_' || c == '-'; }, ' ');
     return s.empty() ? "places" : s;
 }
@@ -88,7 +91,7 @@ DemandFields guess_demand_fields(const std::vector<std::string>& fields) {
 }
 
 DemandRead read_demand(const DemandChoice& choice, const Task& task) {
-    Source source(choice.layer, Shape::point);
+    Source source(choice.layer, Shape::point, task);
     DemandRead out;
     out.demand.name = set_name_from(choice.layer.path);
     const auto guessed = guess_demand_fields(source.fields());
@@ -126,7 +129,7 @@ SiteFields guess_site_fields(const std::vector<std::string>& fields) {
 }
 
 SitesRead read_sites(const SiteChoice& choice, const Task& task) {
-    Source source(choice.layer, Shape::point);
+    Source source(choice.layer, Shape::point, task);
     SitesRead out;
     out.sites.name = set_name_from(choice.layer.path);
     const auto guessed = guess_site_fields(source.fields());

@@ -28,7 +28,7 @@ struct DemandChoice {
 struct DemandRead {
     places::DemandSet demand;  ///< one place a record, in file order; a bad record is kept as a place without a position
     DemandFields fields;       ///< as used
-    std::vector<Flaw> flaws;
+    FlawList flaws;
     std::int64_t left_out = 0;             ///< records that the filter did not want
     std::vector<geo::LonLat> raw_sample;   ///< some coordinates as they stand in the file
 };
@@ -57,7 +57,7 @@ struct SiteChoice {
 struct SitesRead {
     places::SiteSet sites;
     SiteFields fields;
-    std::vector<Flaw> flaws;
+    FlawList flaws;
     std::int64_t left_out = 0;
     std::vector<geo::LonLat> raw_sample;
 };

@@ -375,7 +375,7 @@ bool disagree(double stated, double drawn) { return std::abs(stated - drawn) > s
 
 /// One layer, added to what was read before it.
 void read_layer(const LayerChoice& choice, const std::optional<RoadFields>& fields, RoadsRead& out, const Task& task) {
-    Source source(choice, Shape::line);
+    Source source(choice, Shape::line, task);
     out.fields = fields ? *fields : guess_road_fields(source.fields());
     AttributeReader attributes(source, out.fields, out);
     if (choice.filter.empty()) ignore_other_fields(source, out.fields);

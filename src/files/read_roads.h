@@ -38,7 +38,7 @@ struct RoadChoice {
 struct RoadsRead {
     roads::Lines lines;
     std::int64_t records = 0;                           ///< records in the file
-    std::vector<Flaw> flaws;
+    FlawList flaws;
     RoadFields fields;                                  ///< as used
     std::int64_t left_out = 0;                          ///< records that the filter did not want
     std::string crs;                                    ///< how coordinates were read

@@ -7,16 +7,19 @@
 #include <gdal_priv.h>
 #include <ogr_spatialref.h>
 #include <ogrsf_frmts.h>
+#include <sqlite3.h>
 #include <zip.h>
 
 #include <algorithm>
 #include <array>
 #include <cctype>
+#include <chrono>
 #include <cmath>
 #include <filesystem>
 #include <mutex>
 
 #include "files/complaints.h"
+#include "files/content.h"
 #include "geo/amounts.h"
 #include "geo/error.h"
 
@@ -103,6 +106,83 @@ DatasetPtr open_with(const std::string& shown, const std::string& name, const ch
     return opened;
 }
 
+/// The password of an address, and the values of what else is secret in it.
+std::vector<std::string> secrets_of(const std::string& location) {
+    std::vector<std::string> out;
+    if (const auto scheme = location.find("://"); scheme != std::string::npos) {
+        const auto end = location.find_first_of("/?#", scheme + 3);
+        const auto at = location.rfind('@', end == std::string::npos ? end : end - 1);
+        const auto colon = location.find(':', scheme + 3);
+        if (at != std::string::npos && at > scheme && colon != std::string::npos && colon < at) out.push_back(location.substr(colon + 1, at - colon - 1));
+    }
+    const std::string l = lower(location);
+    for (const char* key : {"password=", "passwd=", "pwd=", "pass=", "token=", "apikey=", "api_key=", "api-key=", "key=", "secret=", "signature=", "sig="})
+        for (auto at = l.find(key); at != std::string::npos; at = l.find(key, at + 1)) {
+            if (at == 0 || std::string_view("?&; ").find(l[at - 1]) == std::string_view::npos) continue;
+            const auto begin = at + std::string_view(key).size();
+            const auto end = location.find_first_of("&; #", begin);
+            if (end != begin) out.push_back(location.substr(begin, end == std::string::npos ? end : end - begin));
+        }
+    std::erase_if(out, [](const std::string& s) { return s.empty(); });
+    return out;
+}
+
+/// A text about a location, without what is secret in it, also as written in an address.
+std::string without_secrets(std::string text, const std::string& location) {
+    for (const auto& secret : secrets_of(location)) {
+        char* plain = CPLUnescapeString(secret.c_str(), nullptr, CPLES_URL);
+        for (const std::string& form : {secret, std::string(plain)})
+            for (auto at = text.find(form); !form.empty() && at != std::string::npos; at = text.find(form, at + 3)) text.replace(at, form.size(), "***");
+        CPLFree(plain);
+    }
+    return text;
+}
+
+/// Stops a database that works too long, or when the task is stopped. SQLite asks it every so many steps.
+class Patience {
+public:
+    Patience(GDALDataset& dataset, const Task& task) : task_(task) {
+        database_ = static_cast<sqlite3*>(dataset.GetInternalHandle("SQLITE_HANDLE"));
+        if (database_ == nullptr) return;
+        sqlite3_limit(database_, SQLITE_LIMIT_LENGTH, kLongestValue);
+        sqlite3_progress_handler(database_, kSteps, &Patience::ask, this);
+    }
+    ~Patience() {
+        if (database_ != nullptr) sqlite3_progress_handler(database_, 0, nullptr, nullptr);
+    }
+    Patience(const Patience&) = delete;
+    Patience& operator=(const Patience&) = delete;
+    void until(std::optional<std::chrono::steady_clock::duration> time) {
+        ran_out_ = false;
+        end_ = time ? std::optional(std::chrono::steady_clock::now() + *time) : std::nullopt;
+    }
+    [[nodiscard]] bool ran_out() const { return ran_out_; }
+
+private:
+    static constexpr int kSteps = 50'000;                  // a millisecond or so
+    static constexpr int kLongestValue = 256 * 1024 * 1024;
+    static int ask(void* self) {
+        auto& p = *static_cast<Patience*>(self);
+        if (p.end_ && std::chrono::steady_clock::now() > *p.end_) p.ran_out_ = true;
+        return p.ran_out_ || p.task_.stop_requested() ? 1 : 0;
+    }
+    sqlite3* database_ = nullptr;
+    Task task_;
+    std::optional<std::chrono::steady_clock::time_point> end_;
+    bool ran_out_ = false;
+};
+constexpr std::chrono::seconds kCountingLimit{10};
+
+/// How many records a layer has; nothing if that cannot be found out in reasonable time. \throws Stopped
+std::optional<std::int64_t> count_of(OGRLayer& layer, Patience& patience, const Task& task) {
+    patience.until(kCountingLimit);
+    const std::int64_t n = layer.GetFeatureCount();
+    const bool ran_out = patience.ran_out();
+    patience.until(std::nullopt);
+    task.check();
+    return ran_out ? std::nullopt : std::optional(n);
+}
+
 DatasetPtr open_database(const std::string& location) {
     // GDAL takes the connection address itself; the prefix names the driver.
     const std::array<const char*, 2> drivers{"PostgreSQL", nullptr};
@@ -110,7 +190,7 @@ DatasetPtr open_database(const std::string& location) {
     const Complaints complaints;
     auto* dataset = static_cast<GDALDataset*>(GDALDataset::Open(location.c_str(), GDAL_OF_VECTOR | GDAL_OF_READONLY, drivers.data(), options.data(), nullptr));
     if (dataset == nullptr)
-        refuse(location, fmt::format("the database does not answer ({})", complaints.first().empty() ? "no reason given" : complaints.first()), "Check the address, the name and the password");
+        refuse(without_password(location), fmt::format("the database does not answer ({})", complaints.first().empty() ? "no reason given" : without_secrets(complaints.first(), location)), "Check the address, the name and the password");
     return {dataset, [](GDALDataset* d) { GDALClose(d); }};
 }
 
@@ -121,32 +201,46 @@ DatasetPtr open_service(const std::string& location) {
     const Complaints complaints;
     auto* dataset = static_cast<GDALDataset*>(GDALDataset::Open(((wfs ? "WFS:" : "OAPIF:") + location).c_str(), GDAL_OF_VECTOR | GDAL_OF_READONLY, drivers.data(), nullptr, nullptr));
     if (dataset == nullptr)
-        refuse(location, fmt::format("the service does not answer as {} ({})", wfs ? "a WFS" : "OGC API Features", complaints.first().empty() ? "no reason given" : complaints.first()),
+        refuse(without_password(location), fmt::format("the service does not answer as {} ({})", wfs ? "a WFS" : "OGC API Features", complaints.first().empty() ? "no reason given" : without_secrets(complaints.first(), location)),
                "Check the address; for a WFS it must say service=WFS");
     return {dataset, [](GDALDataset* d) { GDALClose(d); }};
 }
 
-DatasetPtr open(const std::string& path) {
+/// An open file, and the name that it was opened by.
+struct OpenFile {
+    std::optional<ByRightName> name;
+    DatasetPtr dataset;
+};
+
+OpenFile open(const std::string& path) {
     prepare_gdal();
-    if (reach_of(path) == Reach::database) return open_database(path);
-    if (reach_of(path) == Reach::service) return open_service(path);
+    if (reach_of(path) == Reach::database) return {std::nullopt, open_database(path)};
+    if (reach_of(path) == Reach::service) return {std::nullopt, open_service(path)};
     namespace fs = std::filesystem;
     std::error_code error;
     const auto status = fs::status(path, error);
     if (!fs::exists(status)) refuse(path, "there is no such file", "Check the name and the folder");
     if (!fs::is_regular_file(status)) refuse(path, "it is not an ordinary file", "Name one of the files inside it");
     if (fs::file_size(path, error) == 0) refuse(path, "the file is empty", "Ask for it again, or export it again");
+    const Content content = content_of(path);
     const auto extension = lower(fs::path(path).extension().string());
-    if (extension == ".zip" || extension == ".kmz" || extension == ".gz") refuse(path, "it is an archive", "Unpack it and bring in the file inside");
-    if (extension == ".ods" || extension == ".xlsx") check_unpacked_size(path);
+    const bool spreadsheet = content == Content::xlsx || content == Content::ods || extension == ".ods" || extension == ".xlsx";
+    if (spreadsheet) check_unpacked_size(path);
+    const bool archive = !spreadsheet && (content == Content::archive || content == Content::gzip || content == Content::bzip2 || content == Content::xz);
+    if (archive || extension == ".zip" || extension == ".kmz" || extension == ".gz") refuse(path, "it is an archive", "Unpack it and bring in the file inside");
+    if (content == Content::tiff) refuse(path, "it is a picture or an elevation model, not a file of roads or places", "An elevation model is added from the menu of the roads");
 
     // An absolute path cannot be mistaken for one of GDAL's virtual file systems or for data given in the name itself.
-    const std::string absolute = fs::absolute(path).string();
+    ByRightName name(path, content);
     constexpr std::array<const char*, 4> kTable{"KEEP_GEOM_COLUMNS=YES", "AUTODETECT_TYPE=NO", "EMPTY_STRING_AS_NULL=NO", nullptr};
     constexpr std::array<const char*, 4> kGml{"WRITE_GFS=NO", "DOWNLOAD_SCHEMA=NO", "SKIP_RESOLVE_ELEMS=ALL", nullptr};
-    const bool csv = extension == ".csv" || extension == ".tsv" || extension == ".txt";
+    const bool csv = content == Content::unknown && (extension == ".csv" || extension == ".tsv" || extension == ".txt");
     const bool gml = extension == ".gml" || extension == ".xml";
-    return open_with(path, csv && extension != ".csv" ? "CSV:" + absolute : absolute, kDrivers.data(), csv ? kTable.data() : gml ? kGml.data() : nullptr);
+    // Where the content is certain, only its own driver may open it.
+    const char* const certain = content == Content::geopackage ? "GPKG" : content == Content::xlsx ? "XLSX" : content == Content::ods ? "ODS" : content == Content::flatgeobuf ? "FlatGeobuf" : nullptr;
+    const std::array<const char*, 2> only{certain, nullptr};
+    auto dataset = open_with(path, csv && extension != ".csv" ? "CSV:" + name.path() : name.path(), certain != nullptr ? only.data() : kDrivers.data(), csv ? kTable.data() : gml ? kGml.data() : nullptr);
+    return {std::move(name), std::move(dataset)};
 }
 
 /// A point that stands for a shape, in the shape's own coordinates: itself, one inside a polygon, of several the one nearest to their middle.
@@ -210,7 +304,13 @@ Reach reach_of(const std::string& location) {
     return Reach::file;
 }
 
+std::string without_password(const std::string& location) { return reach_of(location) == Reach::file ? location : without_secrets(location, location); }
+
 bool is_osm(const std::string& path) {
+    if (reach_of(path) != Reach::file) return false;
+    const Content content = content_of(path);
+    if (content == Content::osm_xml || content == Content::osm_pbf || content == Content::osm_gzip || content == Content::osm_bzip2) return true;
+    if (content != Content::unknown && content != Content::gzip && content != Content::bzip2) return false;
     const std::string p = lower(path);
     return p.ends_with(".osm") || p.ends_with(".pbf") || p.ends_with(".osm.gz") || p.ends_with(".osm.bz2");
 }
@@ -222,19 +322,24 @@ std::string guess_field(const std::vector<std::string>& fields, std::initializer
     return {};
 }
 
-FileInfo describe_file(const std::string& path) {
+FileInfo describe_file(const std::string& path, const Task& task) {
     if (is_osm(path)) {
         if (!std::filesystem::exists(path)) refuse(path, "there is no such file", "Check the name and the folder");
         return {"OpenStreetMap", {{"roads", Shape::line, -1, "WGS 84", {"highway", "name", "maxspeed", "oneway"}}}};
     }
-    auto dataset = open(path);
+    task.at("looking at what is in the file", 0.0);
+    const OpenFile opened = open(path);
+    GDALDataset* dataset = opened.dataset.get();
+    Patience patience(*dataset, task);
     FileInfo info;
     info.format = dataset->GetDriver()->GetMetadataItem(GDAL_DMD_LONGNAME);
     for (auto* layer : dataset->GetLayers()) {
+        const Complaints quiet;
+        task.at("looking at what is in the file", 0.5);
         LayerInfo l;
         l.name = layer->GetName();
         l.shape = is_table_format(*dataset) ? Shape::none : shape_of(layer->GetGeomType());
-        l.records = layer->GetFeatureCount();
+        l.records = count_of(*layer, patience, task).value_or(-1);
         if (const auto* srs = layer->GetSpatialRef()) l.crs = srs->GetName() ? srs->GetName() : "";
         l.fields = field_names(*layer);
         info.layers.push_back(std::move(l));
@@ -243,8 +348,17 @@ FileInfo describe_file(const std::string& path) {
     return info;
 }
 
-Source::Source(const LayerChoice& choice, Shape wanted)
-    : choice_(choice), dataset_(open(choice.path)), transform_(nullptr, [](OGRCoordinateTransformation* t) { OGRCoordinateTransformation::DestroyCT(t); }) {
+struct Source::Opened {
+    OpenFile file;
+    Task task;
+    Patience patience;
+    Opened(OpenFile f, const Task& t) : file(std::move(f)), task(t), patience(*file.dataset, t) {}
+};
+
+Source::Source(const LayerChoice& choice, Shape wanted, const Task& task)
+    : choice_(choice), shown_(without_password(choice.path)), transform_(nullptr, [](OGRCoordinateTransformation* t) { OGRCoordinateTransformation::DestroyCT(t); }) {
+    opened_ = std::make_unique<Opened>(open(choice.path), task);
+    dataset_ = opened_->file.dataset.get();
     std::vector<std::string> seen;
     for (auto* layer : dataset_->GetLayers()) {
         const Shape shape = shape_of(layer->GetGeomType());
@@ -253,7 +367,7 @@ Source::Source(const LayerChoice& choice, Shape wanted)
         seen.push_back(fmt::format("'{}' ({})", layer->GetName(), table ? "a table" : noun(shape)));
         if (layer_ != nullptr) continue;
         // Formats with fixed layers, such as GPX, have empty ones too.
-        const bool has_records = choice.layer.empty() && dataset_->GetLayerCount() > 1 ? layer->GetFeatureCount() != 0 : true;
+        const bool has_records = choice.layer.empty() && dataset_->GetLayerCount() > 1 ? count_of(*layer, opened_->patience, task) != 0 : true;
         if (choice.layer.empty() ? fits && has_records : choice.layer == layer->GetName()) {
             layer_ = layer;
             if (!fits)
@@ -270,7 +384,11 @@ Source::Source(const LayerChoice& choice, Shape wanted)
         find_table_columns();
     } else {
         Complaints quiet;
-        expected_ = layer_->GetFeatureCount();
+        const auto counted = count_of(*layer_, opened_->patience, task);
+        if (!counted)
+            fail(std::nullopt, fmt::format("the records of layer '{}' could not be counted in {} s: it is a view that takes long or never ends", layer_->GetName(), kCountingLimit.count()),
+                 "Export what it shows as a table of its own");
+        expected_ = *counted;
         // A service may not know how many there are, and GDAL says so as an error.
         if (reach_of(choice.path) == Reach::service && !quiet.first().empty()) expected_ = -1;
         else if (!quiet.first().empty()) fail(std::nullopt, fmt::format("it cannot be read ({})", quiet.first()), "It may be damaged; ask for it again, or export it again");
@@ -299,7 +417,7 @@ Source::~Source() = default;
 Source::Source(Source&&) noexcept = default;
 
 void Source::fail(std::optional<std::int64_t> record, std::string wrong, std::string remedy) const {
-    throw InputError({choice_.path, record, std::move(wrong), std::move(remedy)});
+    throw InputError({shown_, record, std::move(wrong), std::move(remedy)});
 }
 
 std::vector<std::string> Source::fields() const { return field_names(*layer_); }
@@ -368,6 +486,7 @@ std::unique_ptr<OGRFeature, void (*)(OGRFeature*)> Source::next() {
     while (true) {
         const Complaints complaints;
         std::unique_ptr<OGRFeature, void (*)(OGRFeature*)> record(layer_->GetNextFeature(), [](OGRFeature* f) { OGRFeature::DestroyFeature(f); });
+        opened_->task.check();
         if (!record) {
             if (!complaints.first().empty()) fail(read_, fmt::format("it cannot be read further ({})", complaints.first()), kBroken);
             if (expected_ >= 0 && read_ < expected_) fail(read_, fmt::format("it says it has {} records but ends here", expected_), kBroken);
@@ -382,7 +501,7 @@ std::unique_ptr<OGRFeature, void (*)(OGRFeature*)> Source::next() {
 }
 
 Counted count_records(const LayerChoice& choice, Shape shape, const Task& task) {
-    Source source(choice, shape);
+    Source source(choice, shape, task);
     Counted out;
     try {
         while (source.next()) {

@@ -4,7 +4,7 @@
 ///
 /// Only these formats are opened, through GDAL: GeoPackage, GeoJSON, ESRI shapefile, FlatGeobuf, GML, KML, GPX, DXF, CSV, ODS and XLSX; OpenStreetMap XML and
 /// PBF are read by libosmium (read_osm.h). A path must be an ordinary file on this machine: nothing is fetched, no archive is unpacked (but for the two spreadsheet formats,
-/// whose size is checked first), no link to another file is followed, and nothing is written beside the source.
+/// whose size is checked first), what a file is is found from its content, no link to another file is followed, and nothing is written beside the source.
 ///
 /// Only where the user names one, layers of a PostGIS database (`postgresql://user@host/database`) and of a web feature service (`https://...`, OGC API Features, or WFS where the
 /// address says `service=WFS`) are read too.
@@ -44,11 +44,15 @@ struct FileInfo {
     std::vector<LayerInfo> layers;
 };
 
-/// What is in a file. \throws InputError if it is not there, not one of the formats, or cannot be read
-FileInfo describe_file(const std::string& path);
+/// What is in a file. Records that cannot be counted within some seconds, as of a view without end, are -1. \throws InputError if it is not there, not one of the formats, or
+/// cannot be read; Stopped
+FileInfo describe_file(const std::string& path, const Task& task = Task());
 
-/// Whether libosmium reads it: `.osm`, `.osm.pbf`, `.pbf`, `.osm.gz`, `.osm.bz2`
+/// Whether libosmium reads it: by its content, or else by its ending `.osm`, `.osm.pbf`, `.pbf`, `.osm.gz`, `.osm.bz2`.
 bool is_osm(const std::string& path);
+
+/// A location as it may be shown and kept: passwords and keys in it are left out.
+std::string without_password(const std::string& location);
 
 /// How a layer is to be read.
 struct LayerChoice {
@@ -67,13 +71,15 @@ Reach reach_of(const std::string& location);
 class Source {
 public:
     /// \param wanted point or line: decides which layer is the first that fits
-    /// \throws InputError
-    Source(const LayerChoice& choice, Shape wanted);
+    /// \throws InputError; Stopped, also while a database view is counted or read
+    Source(const LayerChoice& choice, Shape wanted, const Task& task = Task());
     ~Source();
     Source(Source&&) noexcept;
+    Source& operator=(Source&&) = delete;
 
     [[nodiscard]] OGRLayer& layer() { return *layer_; }
-    [[nodiscard]] const std::string& path() const { return choice_.path; }
+    /// As it may be shown.
+    [[nodiscard]] const std::string& path() const { return shown_; }
     [[nodiscard]] bool is_table() const { return x_index_ >= 0; }
     [[nodiscard]] std::int64_t expected_records() const { return expected_; }
     /// Field names in file order.
@@ -116,8 +122,11 @@ private:
     void find_filter();
     [[nodiscard]] bool wanted(OGRFeature& record) const;
 
+    struct Opened;
     LayerChoice choice_;
-    std::unique_ptr<GDALDataset, void (*)(GDALDataset*)> dataset_;
+    std::string shown_;
+    std::unique_ptr<Opened> opened_;
+    GDALDataset* dataset_ = nullptr;
     OGRLayer* layer_ = nullptr;
     std::unique_ptr<OGRCoordinateTransformation, void (*)(OGRCoordinateTransformation*)> transform_;
     int x_index_ = -1;

@@ -4,6 +4,7 @@
 #include <gdal_priv.h>
 #include <ogr_spatialref.h>
 #include <ogrsf_frmts.h>
+#include <sqlite3.h>
 
 #include <algorithm>
 #include <filesystem>
@@ -11,6 +12,8 @@
 #include <nlohmann/json.hpp>
 
 #include "files/atomic_file.h"
+#include "files/complaints.h"
+#include "files/content.h"
 #include "files/gdal_writer.h"
 #include "files/source.h"
 #include "files/study_json.h"
@@ -21,6 +24,7 @@ using nlohmann::json;
 
 constexpr int kFormat = 1;
 constexpr const char* kTable = "otoro_study";
+constexpr int kLongestValue = 256 * 1024 * 1024;
 constexpr std::int64_t kMostWeight = 1'000'000'000'000'000;
 constexpr std::string_view kNotAStudy = "it is not a study of Otoro";
 
@@ -137,16 +141,57 @@ void write_settings(GdalWriter& out, const service::Study& study) {
     }
 }
 
+/// What SQLite says of a database, without GDAL: it is opened for reading only, and nothing in it is run but what is asked here.
+class Database {
+public:
+    explicit Database(const std::string& path) {
+        if (sqlite3_open_v2(path.c_str(), &handle_, SQLITE_OPEN_READONLY, nullptr) != SQLITE_OK) {
+            sqlite3_close(handle_);
+            handle_ = nullptr;
+        }
+    }
+    ~Database() { sqlite3_close(handle_); }
+    Database(const Database&) = delete;
+    Database& operator=(const Database&) = delete;
+
+    /// Whether `name` is an ordinary table: no view, which may never end, and nothing that a module makes up.
+    [[nodiscard]] bool has_table(const std::string& name) const {
+        if (handle_ == nullptr) return false;
+        sqlite3_stmt* row = nullptr;
+        constexpr const char* kAsk = "SELECT count(*) FROM sqlite_master WHERE name = ?1 COLLATE NOCASE AND type = 'table' AND sql LIKE 'CREATE TABLE%'";
+        bool found = false;
+        if (sqlite3_prepare_v2(handle_, kAsk, -1, &row, nullptr) == SQLITE_OK) {
+            sqlite3_bind_text(row, 1, name.c_str(), -1, SQLITE_TRANSIENT);
+            found = sqlite3_step(row) == SQLITE_ROW && sqlite3_column_int(row, 0) == 1;
+        }
+        sqlite3_finalize(row);
+        return found;
+    }
+
+private:
+    sqlite3* handle_ = nullptr;
+};
+
+bool holds_a_study(const std::string& path) { return content_of(path) == Content::geopackage && Database(path).has_table(kTable); }
+
 /// A study file opened for reading.
 class Reader {
 public:
     Reader(const std::string& path, const Task& task) : path_(path), task_(task) {
-        for (const auto& l : describe_file(path).layers) has_table_ = has_table_ || l.name == kTable;
-        if (!has_table_) fail(std::string(kNotAStudy), "Bring it in on the Data page instead");
+        std::error_code error;
+        if (!std::filesystem::exists(path, error)) fail("there is no such file", "Check the name and the folder");
+        if (!holds_a_study(path)) fail(std::string(kNotAStudy), "Bring it in on the Data page instead");
+        database_.emplace(path);
         prepare_gdal();
+        name_.emplace(path, Content::geopackage);
+        const Complaints complaints;
         const char* const drivers[] = {"GPKG", nullptr};
-        dataset_.reset(static_cast<GDALDataset*>(GDALDataset::Open(std::filesystem::absolute(path).c_str(), GDAL_OF_VECTOR | GDAL_OF_READONLY, drivers, nullptr, nullptr)));
-        if (!dataset_) fail("it cannot be read", "Use a copy of it");
+        dataset_.reset(static_cast<GDALDataset*>(GDALDataset::Open(name_->path().c_str(), GDAL_OF_VECTOR | GDAL_OF_READONLY, drivers, nullptr, nullptr)));
+        if (!dataset_) fail(fmt::format("it cannot be read ({})", complaints.first().empty() ? "it is damaged" : complaints.first()), "Use a copy of it");
+        if (auto* db = static_cast<sqlite3*>(dataset_->GetInternalHandle("SQLITE_HANDLE"))) {
+            sqlite3_limit(db, SQLITE_LIMIT_LENGTH, kLongestValue);
+            sqlite3_progress_handler(db, 50'000, [](void* self) { return static_cast<Reader*>(self)->task_.stop_requested() ? 1 : 0; }, this);
+        }
     }
 
     service::Study read() {
@@ -193,11 +238,19 @@ private:
     OGRLayer& layer(const std::string& name) {
         OGRLayer* l = dataset_->GetLayerByName(name.c_str());
         if (l == nullptr) damaged("layer '" + name + "' is missing");
+        if (!database_->has_table(name)) damaged("layer '" + name + "' is no ordinary table");
         return *l;
     }
 
     using Row = std::unique_ptr<OGRFeature, void (*)(OGRFeature*)>;
-    static Row next(OGRLayer& layer) { return {layer.GetNextFeature(), [](OGRFeature* f) { OGRFeature::DestroyFeature(f); }}; }
+    /// The next row. What the database complains of is damage, never an end.
+    Row next(OGRLayer& layer) const {
+        const Complaints complaints;
+        Row row(layer.GetNextFeature(), [](OGRFeature* f) { OGRFeature::DestroyFeature(f); });
+        task_.check();
+        if (!row && !complaints.first().empty()) damaged(fmt::format("layer '{}' cannot be read to its end ({})", layer.GetName(), complaints.first()));
+        return row;
+    }
 
     int column(OGRFeature& row, const char* name) const {
         const int i = row.GetFieldIndex(name);
@@ -303,8 +356,16 @@ private:
             step("opening demand", set->places.size());
             set->places.push_back({text(*row, "id"), point(*row), Weight(whole(*row, "weight_millionths", kMostWeight))});
         }
-        set->attaching = attaching_from(about.at("attaching"));
+        set->attaching = checked_attaching(about.at("attaching"), set->places.size());
         return {set, origin_from(about.at("origin"))};
+    }
+
+    /// What is attached by hand or by a road's name must be there.
+    places::Attaching checked_attaching(const json& about, std::size_t count) const {
+        auto a = attaching_from(about);
+        if (!a.by_hand.empty() && a.by_hand.rbegin()->first >= count) damaged("a place attached by hand is not there");
+        if (!a.road_names.empty() && a.road_names.size() != count) damaged("not every place says which road it is on");
+        return a;
     }
 
     service::SitesIn read_sites(const json& about, std::size_t index) {
@@ -320,13 +381,14 @@ private:
             if (row->IsFieldSetAndNotNull(column(*row, "capacity_millionths"))) s.capacity = Weight(whole(*row, "capacity_millionths", kMostWeight));
             set->sites.push_back(std::move(s));
         }
-        set->attaching = attaching_from(about.at("attaching"));
+        set->attaching = checked_attaching(about.at("attaching"), set->sites.size());
         return {set, origin_from(about.at("origin"))};
     }
 
     std::string path_;
     const Task& task_;
-    bool has_table_ = false;
+    std::optional<Database> database_;
+    std::optional<ByRightName> name_;
     std::unique_ptr<GDALDataset> dataset_;
 };
 
@@ -362,11 +424,10 @@ service::Study open_study(const std::string& path, const Task& task) {
 
 bool is_study(const std::string& path) {
     try {
-        for (const auto& l : describe_file(path).layers)
-            if (l.name == kTable) return true;
+        return holds_a_study(path);
     } catch (const std::exception&) {
+        return false;
     }
-    return false;
 }
 
 }  // namespace otoro::files

@@ -1,5 +1,6 @@
 #include "files/study_json.h"
 
+#include <algorithm>
 #include <array>
 #include <nlohmann/json.hpp>
 
@@ -175,6 +176,7 @@ json to_json(const service::Origin& o) {
     for (const auto& f : o.flaws) {
         json j{{"file", f.file}, {"record", f.record}, {"id", f.id}, {"wrong", f.wrong}, {"set_aside", f.set_aside}, {"kind", static_cast<int>(f.kind)}};
         if (f.place) j["place"] = *f.place;
+        if (f.more > 0) j["more"] = f.more;
         flaws.push_back(std::move(j));
     }
     json sample = json::array();
@@ -190,7 +192,8 @@ service::Origin origin_from(const json& j) {
             const int kind = f.at("kind").get<int>();
             if (kind < 0 || kind > static_cast<int>(FlawKind::restriction)) refuse("a flaw in it is of no known kind");
             o.flaws.push_back({f.at("file").get<std::string>(), f.at("record").get<std::int64_t>(), f.at("id").get<std::string>(), f.at("wrong").get<std::string>(),
-                               f.at("set_aside").get<bool>(), static_cast<FlawKind>(kind), f.contains("place") ? std::optional(f.at("place").get<std::uint32_t>()) : std::nullopt});
+                               f.at("set_aside").get<bool>(), static_cast<FlawKind>(kind), f.contains("place") ? std::optional(f.at("place").get<std::uint32_t>()) : std::nullopt,
+                               std::max(std::int64_t{0}, f.value("more", std::int64_t{0}))});
         }
         for (const auto& p : j.at("raw_sample")) o.raw_sample.push_back({p.at(0).get<double>(), p.at(1).get<double>()});
         return o;

@@ -40,6 +40,8 @@ public:
     View(const DemandIn& d, const Checked& c) : name(d.set->name), is_demand(true), origin(&d.origin), attaching(&d.set->attaching), attached(attached_of(c.demand, name)), demand_(d.set.get()) {}
     View(const SitesIn& s, const Checked& c, SiteUse use) : name(s.set->name), origin(&s.origin), attaching(&s.set->attaching), attached(attached_of(c.sites, name)), sites_(s.set.get()), use_(use) {}
 
+    [[nodiscard]] SetKind kind() const { return is_demand ? SetKind::demand : SetKind::sites; }
+    [[nodiscard]] SetName set_name() const { return {kind(), name}; }
     [[nodiscard]] std::uint32_t count() const { return demand_ ? demand_->count() : sites_->count(); }
     [[nodiscard]] const std::optional<geo::LonLat>& position(std::uint32_t i) const { return demand_ ? demand_->places[i].position : sites_->sites[i].position; }
     [[nodiscard]] const std::string& id(std::uint32_t i) const { return demand_ ? demand_->places[i].id : sites_->sites[i].id; }
@@ -78,6 +80,7 @@ Finding of_places(FindingKind kind, const View& v, const std::vector<std::uint32
     Finding f;
     f.kind = kind;
     f.about = v.name;
+    f.of = v.kind();
     f.count = static_cast<std::uint32_t>(which.size());
     f.sentence = std::move(sentence);
     if (v.is_demand) f.places = f.count;
@@ -92,25 +95,27 @@ Finding of_places(FindingKind kind, const View& v, const std::vector<std::uint32
 
 // ------------------------------------------------------------------------------------------------------------- reading
 
-void tell_flaws(std::vector<Finding>& out, const Origin& origin, const std::string& about, const View* demand) {
+void tell_flaws(std::vector<Finding>& out, const Origin& origin, const SetName& about, const View* demand) {
     Finding aside, flawed;
     aside.kind = FindingKind::records_set_aside;
     flawed.kind = FindingKind::records_flawed;
     for (const Flaw& f : origin.flaws) {
         if (f.kind == FlawKind::id_missing || f.kind == FlawKind::id_duplicate || f.kind == FlawKind::weight) continue;  // told with a mend, below
         Finding& to = f.set_aside ? aside : flawed;
-        ++to.count;
+        to.count += static_cast<std::uint32_t>(records_of(f));
         const Weight w = demand && f.place && *f.place < demand->count() ? demand->weight(*f.place) : Weight();
         if (f.place && demand) {
             ++to.places;
             to.weight += w;
         }
         to.items.push_back({fmt::format("record {}{}: {}", f.record, f.id.empty() ? "" : " (" + f.id + ")", f.wrong), std::nullopt, f.place, w, std::nullopt});
+        if (f.more > 0) to.items.push_back({fmt::format("... and {} later ones of the same kind", plural(static_cast<std::uint64_t>(f.more), "record", "records")), std::nullopt, std::nullopt, {}, std::nullopt});
     }
     for (Finding* f : {&aside, &flawed}) {
         if (f->count == 0) continue;
-        f->about = about;
-        f->sentence = fmt::format("{} of {} {}", plural(f->count, "record", "records"), about == "roads" ? "the roads" : about, f == &aside ? "set aside" : "kept, with something put right");
+        f->about = about.kind == SetKind::roads ? "roads" : about.name;
+        f->of = about.kind;
+        f->sentence = fmt::format("{} of {} {}", plural(f->count, "record", "records"), about.kind == SetKind::roads ? "the roads" : about.name, f == &aside ? "set aside" : "kept, with something put right");
         sort_items(*f);
         out.push_back(std::move(*f));
     }
@@ -119,17 +124,20 @@ void tell_flaws(std::vector<Finding>& out, const Origin& origin, const std::stri
 void tell_weights(std::vector<Finding>& out, const View& v) {
     std::vector<std::uint32_t> which;
     std::map<std::uint32_t, std::string> why;
+    std::uint64_t more = 0;
     for (const Flaw& f : v.origin->flaws) {
-        if (f.kind != FlawKind::weight || !f.place) continue;
+        if (f.kind != FlawKind::weight || !f.place || *f.place >= v.count()) continue;
         which.push_back(*f.place);
         why[*f.place] = f.wrong;
+        more += static_cast<std::uint64_t>(f.more);
     }
     if (which.empty()) return;
-    auto f = of_places(FindingKind::weights, v, which, fmt::format("{} of the {} {} no usable weight and {} as 0", plural(which.size(), "place", "places"), v.name, which.size() == 1 ? "has" : "have",
+    auto f = of_places(FindingKind::weights, v, which, fmt::format("{} of the {} {} no usable weight and {} as 0", plural(which.size() + more, "place", "places"), v.name, which.size() == 1 ? "has" : "have",
                                                                    which.size() == 1 ? "counts" : "count"),
                        [&](std::uint32_t i) { return why[i]; });
-    f.mend = GiveWeight{v.name, which, Weight::one()};
-    f.mend_label = "Count as 1";
+    f.mend = GiveWeight{v.set_name(), which, Weight::one()};
+    f.count += static_cast<std::uint32_t>(more);
+    f.mend_label = more > 0 ? fmt::format("Count the first {} as 1", which.size()) : std::string("Count as 1");
     out.push_back(std::move(f));
 }
 
@@ -142,7 +150,7 @@ void tell_ids(std::vector<Finding>& out, const View& v) {
     if (which.empty()) return;
     auto f = of_places(FindingKind::ids, v, which, fmt::format("{} of the {} {} no id of {} own", plural(which.size(), "record", "records"), v.name, which.size() == 1 ? "has" : "have", which.size() == 1 ? "its" : "their"),
                        [&](std::uint32_t i) { return v.id(i).empty() ? std::string("its id is empty") : fmt::format("its id is also that of record {}", first.at(v.id(i))); });
-    f.mend = MakeIdsDistinct{v.name};
+    f.mend = MakeIdsDistinct{v.set_name()};
     f.mend_label = "Make ids distinct";
     out.push_back(std::move(f));
 }
@@ -391,7 +399,7 @@ void tell_outside(std::vector<Finding>& out, const View& v, const Checked& c) {
     if (!swapped.empty()) {
         auto f = of_places(FindingKind::swapped_axes, v, swapped, fmt::format("{} of the {} {} latitude and longitude the wrong way round", plural(swapped.size(), "place", "places"), v.name, swapped.size() == 1 ? "has" : "have"),
                            [&](std::uint32_t i) { return fmt::format("{:.5f}, {:.5f} lies among the roads when turned", v.position(i)->lon, v.position(i)->lat); });
-        f.mend = SwapAxes{v.name, swapped};
+        f.mend = SwapAxes{v.set_name(), swapped};
         f.mend_label = swapped.size() == 1 ? "Turn it" : fmt::format("Turn all {}", swapped.size());
         out.push_back(std::move(f));
     }
@@ -440,7 +448,7 @@ void tell_attaching(std::vector<Finding>& out, const Study& study, const View& v
     }
     const auto some = [&](const std::vector<std::uint32_t>& which) { return fmt::format("{} of the {}", plural(which.size(), "place", "places"), v.name); };
     if (!not_near.empty()) {
-        AttachAnyway anyway{v.name, {}};
+        AttachAnyway anyway{v.set_name(), {}};
         std::map<std::uint32_t, double> metres;
         const bool few = not_near.size() <= 200;
         for (const std::uint32_t i : not_near)
@@ -452,7 +460,7 @@ void tell_attaching(std::vector<Finding>& out, const Study& study, const View& v
             return metres.contains(i) ? fmt::format("the nearest is {:.0f} m off", metres[i]) : std::string("no road near");
         });
         for (auto& item : f.items)
-            if (item.place && anyway.at.contains(*item.place)) item.mend = AttachAnyway{v.name, {{*item.place, anyway.at[*item.place]}}};
+            if (item.place && anyway.at.contains(*item.place)) item.mend = AttachAnyway{v.set_name(), {{*item.place, anyway.at[*item.place]}}};
         if (!anyway.at.empty()) {
             f.mend = anyway;
             f.mend_label = "Attach to the nearest road";
@@ -473,7 +481,7 @@ void tell_attaching(std::vector<Finding>& out, const Study& study, const View& v
         });
         auto rule = v.attaching->rule;
         rule.classes &= ~(1U << static_cast<unsigned>(roads::RoadClass::motorway));
-        f.mend = SetAttachRule{v.name, rule};
+        f.mend = SetAttachRule{v.set_name(), rule};
         f.mend_label = "Never attach to motorways";
         out.push_back(std::move(f));
     }
@@ -531,14 +539,14 @@ void each_set(const Study& study, const Checked& c, Use&& use) {
 
 std::vector<Finding> standing_findings(const Study& study, const Checked& c) {
     std::vector<Finding> out;
-    if (study.roads) tell_flaws(out, study.roads->origin, "roads", nullptr);
+    if (study.roads) tell_flaws(out, study.roads->origin, {}, nullptr);
     if (c.network) {
         tell_one_way_roads(out, c);
         tell_unreal_roads(out, c, PieceLoads(study, c));
         if (study.water) tell_roads_on_water(out, *study.water->areas, c);
     }
     each_set(study, c, [&](const View& v) {
-        tell_flaws(out, *v.origin, v.name, v.is_demand ? &v : nullptr);
+        tell_flaws(out, *v.origin, v.set_name(), v.is_demand ? &v : nullptr);
         tell_ids(out, v);
         if (v.is_demand) tell_weights(out, v);
         if (c.network) tell_outside(out, v, c);
@@ -582,7 +590,8 @@ std::vector<Finding> findings_of(const Study& study, const Checked& c) {
         });
     }
     for (Finding& f : out) {
-        const auto a = study.accepted.find(f.key());
+        auto a = study.accepted.find(f.key());
+        if (a == study.accepted.end()) a = study.accepted.find(f.earlier_key());
         f.accepted = a == study.accepted.end() ? std::nullopt : std::optional(a->second);
     }
     std::stable_sort(out.begin(), out.end(), [](const Finding& a, const Finding& b) { return a.open() != b.open() ? a.open() : a.weight > b.weight; });

@@ -38,43 +38,44 @@ struct CloseGaps {
 };
 /// Places whose longitude and latitude stand the wrong way round are turned.
 struct SwapAxes {
-    std::string set;
+    SetName set;
     std::vector<std::uint32_t> places;
     bool operator==(const SwapAxes&) const = default;
 };
 /// Missing ids become the record's number; a repeated id gets `-2`, `-3` and so on.
 struct MakeIdsDistinct {
-    std::string set;
+    SetName set;
     bool operator==(const MakeIdsDistinct&) const = default;
 };
 /// Places whose weight is missing or unusable count as this much.
 struct GiveWeight {
-    std::string set;
+    SetName set;
     std::vector<std::uint32_t> places;
     Weight weight;
     bool operator==(const GiveWeight&) const = default;
 };
 /// Attaches places at the road point nearest to them, however far.
 struct AttachAnyway {
-    std::string set;
+    SetName set;
     std::map<std::uint32_t, geo::LonLat> at;
     bool operator==(const AttachAnyway&) const = default;
 };
 /// Another rule for attaching a set.
 struct SetAttachRule {
-    std::string set;
+    SetName set;
     places::AttachRule rule;
     bool operator==(const SetAttachRule&) const = default;
 };
 /// The set must be brought in again with another coordinate system (done by `files`, which can read).
 struct ReadAgain {
-    std::string set;  ///< empty: the roads
+    SetName set;
     std::string crs;
     bool operator==(const ReadAgain&) const = default;
 };
 using Mend = std::variant<CloseGaps, SwapAxes, MakeIdsDistinct, GiveWeight, AttachAnyway, SetAttachRule, ReadAgain>;
 
-/// The study after a mend. Pure; slow only where roads change. \pre not a `ReadAgain` \throws Stopped
+/// The study after a mend. Pure; slow only where roads change. A mend of a set that is not there changes nothing. \pre not a `ReadAgain`
+/// \throws InputError if the roads are not those that a gap was found in; Stopped
 Study mended(Study study, const Mend& mend, const Task& task);
 
 // ---------------------------------------------------------------------------------------------------------- findings
@@ -102,6 +103,7 @@ struct FindingItem {
 struct Finding {
     FindingKind kind = FindingKind::records_flawed;
     std::string about;                 ///< `roads` or the name of a set
+    SetKind of = SetKind::roads;       ///< what kind of set that is
     std::string sentence;
     std::uint32_t count = 0;
     std::uint32_t places = 0;          ///< demand places touched
@@ -112,7 +114,9 @@ struct Finding {
     std::optional<std::string> accepted;  ///< the note it was accepted with
     static constexpr std::size_t kMostItems = 2000;
     /// Names the finding from one check to the next.
-    [[nodiscard]] std::string key() const { return std::string(name(kind)) + ":" + about; }
+    [[nodiscard]] std::string key() const { return std::string(name(kind)) + ":" + about + (of == SetKind::sites ? " (sites)" : ""); }
+    /// As earlier versions named it, when a demand set and a site set could not be told apart.
+    [[nodiscard]] std::string earlier_key() const { return std::string(name(kind)) + ":" + about; }
     [[nodiscard]] bool open() const { return !accepted; }
 };
 

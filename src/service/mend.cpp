@@ -1,8 +1,10 @@
 /// What each mend does to the study.
 #include <algorithm>
+#include <cmath>
 #include <set>
 #include <type_traits>
 
+#include "geo/local_frame.h"
 #include "service/findings.h"
 
 namespace otoro::service {
@@ -20,8 +22,20 @@ bool change_set(std::vector<In>& all, const std::string& name, Change&& change) 
 }
 
 template <class Change>
-void change_any_set(Study& study, const std::string& name, Change&& change) {
-    if (!change_set(study.demand, name, change)) change_set(study.sites, name, change);
+void change_any_set(Study& study, const SetName& set, Change&& change) {
+    if (set.kind == SetKind::demand) change_set(study.demand, set.name, change);
+    if (set.kind == SetKind::sites) change_set(study.sites, set.name, change);
+}
+
+/// The gap was found in these roads: both its lines are there, and its ends lie on them.
+void check_fits(const roads::Lines& lines, const roads::ClosedGap& gap) {
+    constexpr double kNear = 0.5;  // metres: an end is given as it was drawn
+    const auto on = [&](std::uint32_t line, geo::LonLat at) {
+        if (line >= lines.count()) return false;
+        return std::sqrt(geo::foot_on_line(lines.shape(line), geo::LocalFrame(at)).squared) < kNear;
+    };
+    if (!on(gap.from_line, gap.from) || !on(gap.to_line, gap.to))
+        throw InputError({"", std::nullopt, "the roads are not those in which this gap was found", "Wait until the findings are told anew, and press again"});
 }
 
 /// Ids in file order made distinct.
@@ -49,7 +63,9 @@ struct Apply {
     const Task& task;
 
     void operator()(const CloseGaps& m) const {
+        if (!study.roads) return;
         auto preparation = study.roads->preparation;
+        for (const auto& g : m.gaps) check_fits(*study.roads->lines, g);
         for (const auto& g : m.gaps)
             if (std::find(preparation.closed.begin(), preparation.closed.end(), g) == preparation.closed.end()) preparation.closed.push_back(g);
         study.roads = roads_in(study.roads->lines, std::move(preparation), study.roads->origin, task);
@@ -69,7 +85,7 @@ struct Apply {
         });
     }
     void operator()(const GiveWeight& m) const {
-        change_set(study.demand, m.set, [&](places::DemandSet& set, Origin& origin) {
+        change_set(study.demand, m.set.name, [&](places::DemandSet& set, Origin& origin) {
             for (const std::uint32_t i : m.places)
                 if (i < set.places.size()) set.places[i].weight = m.weight;
             std::erase_if(origin.flaws, [&](const Flaw& f) { return f.kind == FlawKind::weight && f.place && std::find(m.places.begin(), m.places.end(), *f.place) != m.places.end(); });

@@ -1,6 +1,7 @@
 #include "service/study.h"
 
 #include <algorithm>
+#include <type_traits>
 
 namespace otoro::service {
 namespace {
@@ -61,6 +62,32 @@ Study with_sites(Study study, SitesIn sites) {
     if (!study.find_sites(study.question.sites)) study.question.sites = sites.set->name;
     put(study.sites, std::move(sites));
     return study;
+}
+
+namespace {
+
+template <class In>
+In under_free_name(In in, const std::vector<std::string>& taken) {
+    const std::string name = free_name(in.set->name, taken);
+    if (name == in.set->name) return in;
+    auto set = std::make_shared<std::remove_const_t<typename decltype(in.set)::element_type>>(*in.set);
+    set->name = name;
+    in.set = std::move(set);
+    return in;
+}
+
+}  // namespace
+
+DemandIn renamed(DemandIn in, const std::vector<std::string>& taken) { return under_free_name(std::move(in), taken); }
+SitesIn renamed(SitesIn in, const std::vector<std::string>& taken) { return under_free_name(std::move(in), taken); }
+
+std::vector<std::string> set_names(const Study& study, SetKind kind) {
+    std::vector<std::string> out;
+    if (kind == SetKind::demand)
+        for (const auto& d : study.demand) out.push_back(d.set->name);
+    if (kind == SetKind::sites)
+        for (const auto& s : study.sites) out.push_back(s.set->name);
+    return out;
 }
 
 SitesIn sites_from(const DemandIn& demand) {

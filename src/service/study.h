@@ -55,6 +55,16 @@ struct WaterIn {
     Origin origin;
 };
 
+/// A demand set and a site set may carry one name.
+enum class SetKind : std::uint8_t { roads, demand, sites };
+
+/// One set of a study; the roads have no name.
+struct SetName {
+    SetKind kind = SetKind::roads;
+    std::string name = {};
+    bool operator==(const SetName&) const = default;
+};
+
 struct Study {
     std::string name = "Untitled study";
     std::optional<RoadsIn> roads;
@@ -82,6 +92,13 @@ std::string free_name(const std::string& wanted, const std::vector<std::string>&
 Study with_roads(Study study, RoadsIn roads);
 Study with_demand(Study study, DemandIn demand);
 Study with_sites(Study study, SitesIn sites);
+
+/// Names of the sets of one kind.
+std::vector<std::string> set_names(const Study& study, SetKind kind);
+
+/// The same set under a name that is not among `taken`, so that it stands beside what is there.
+DemandIn renamed(DemandIn in, const std::vector<std::string>& taken);
+SitesIn renamed(SitesIn in, const std::vector<std::string>& taken);
 
 /// A set can serve as either: demand places as open sites without a limit of places, sites as demand that each count one.
 SitesIn sites_from(const DemandIn& demand);

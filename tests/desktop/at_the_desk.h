@@ -42,7 +42,7 @@ public:
     QString verdict() { return window.study_page().verdict().verdict_text(); }
 
     bool settle() {
-        return wait_for([&] { return !window.background().busy() && (!session().study().inputs() || session().up_to_date()); });
+        return wait_for([&] { return !window.jobs().busy() && (!session().study().inputs() || session().up_to_date()); });
     }
     /// Waits until every plan has its answer.
     bool settle_plans() {

@@ -34,7 +34,7 @@ namespace {
 
 Mender& mender(Desk& desk) { return desk.window.data_page().mender(); }
 bool checked(Desk& desk) {
-    return wait_for([&] { return !desk.window.background().busy() && mender(desk).up_to_date() && (!desk.session().study().inputs() || desk.session().up_to_date()); });
+    return wait_for([&] { return !desk.window.jobs().busy() && mender(desk).up_to_date() && (!desk.session().study().inputs() || desk.session().up_to_date()); });
 }
 const service::Finding* find(Desk& desk, FindingKind kind) {
     for (const auto& f : mender(desk).findings())
@@ -241,7 +241,7 @@ TEST_CASE("How places are attached can be changed, and shows what that changes")
     Desk desk;
     desk.bring_in_saltmere();
     REQUIRE(checked(desk));
-    emit desk.window.data_page().sources().attaching_wanted("households");
+    emit desk.window.data_page().sources().attaching_wanted({otoro::service::SetKind::demand, "households"});
     auto* sheet = desk.window.findChild<AttachSheet*>();
     REQUIRE(sheet);
     CHECK(sheet->effect().contains("8999 of 9000"));

@@ -10,6 +10,7 @@
 #include <QTreeWidget>
 
 #include "desktop/at_the_desk.h"
+#include "desktop/parts/recovery_strip.h"
 #include "files/study_file.h"
 
 using namespace otoro;
@@ -153,13 +154,14 @@ TEST_CASE("After a crash the study can be brought back") {
     }
     MainWindow next(recovery);
     next.show();
-    CHECK(next.notice().text().contains("stopped before a study was saved"));
+    CHECK(next.recovery().text().contains("stopped before a study was saved"));
     REQUIRE(next.files().left_behind().size() == 1);
-    next.files().recover(next.files().left_behind().first());
+    QTest::mouseClick(&next.recovery().bring_back(), Qt::LeftButton);
     REQUIRE(wait_for([&] { return !next.session().study().demand.empty(); }));
     CHECK(next.session().study().demand[0].set->count() == 1400);
     CHECK(next.session().has_unsaved_changes());
-    CHECK(next.files().left_behind().isEmpty());
+    CHECK(next.files().left_behind().empty());
+    CHECK(next.recovery().text().isEmpty());
 }
 
 TEST_CASE("Leaving in order keeps no copy behind") {

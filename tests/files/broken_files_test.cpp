@@ -81,7 +81,7 @@ void as_demand(const std::string& path) { (void)files::bring_in_demand({{path, "
 void as_sites(const std::string& path) { (void)files::bring_in_sites({{path, "", ""}, {}, {}, {}, {}}, "", Task()); }
 void as_study(const std::string& path) { (void)files::open_study(path, Task()); }
 void as_profile(const std::string& path) { (void)files::read_profile(path); }
-void as_closures(const std::string& path) { (void)files::read_closures(path); }
+void as_closures(const std::string& path) { (void)files::read_closures(path, Task()); }
 void as_heights(const std::string& path) {
     roads::Lines lines;
     lines.add(std::array{geo::LonLat{-9.5, 46.2}, geo::LonLat{-9.49, 46.2}}, {});

@@ -291,7 +291,7 @@ TEST_CASE("Closures from a file, where what cannot be used is an error and not l
     const auto good = files::read_closures(folder.write("c.geojson", R"({"type":"FeatureCollection","features":[
 {"type":"Feature","properties":{"name":"Bridge works","effect":"shut"},"geometry":{"type":"Point","coordinates":[-9.5,46.2]}},
 {"type":"Feature","properties":{"name":"Market","effect":"slowed","factor":2.5},"geometry":{"type":"Polygon","coordinates":[[[-9.5,46.2],[-9.4,46.2],[-9.4,46.3],[-9.5,46.2]]]}},
-{"type":"Feature","properties":{"name":"Gate","effect":"delay","delay_min":1.5},"geometry":{"type":"LineString","coordinates":[[-9.5,46.2],[-9.4,46.2]]}}]})"));
+{"type":"Feature","properties":{"name":"Gate","effect":"delay","delay_min":1.5},"geometry":{"type":"LineString","coordinates":[[-9.5,46.2],[-9.4,46.2]]}}]})"), Task());
     REQUIRE(good.size() == 3);
     CHECK(good[0].name == "Bridge works");
     CHECK(good[1].factor_per_mille == 2500);
@@ -300,6 +300,6 @@ TEST_CASE("Closures from a file, where what cannot be used is an error and not l
     const auto bad = [&](const char* properties) {
         return folder.write("bad.geojson", std::string(R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":)") + properties + R"(,"geometry":{"type":"Point","coordinates":[-9.5,46.2]}}]})");
     };
-    CHECK_THROWS_WITH(files::read_closures(bad(R"({"effect":"blocked"})")), Catch::Contains("record 0") && Catch::Contains("'blocked'"));
-    CHECK_THROWS_WITH(files::read_closures(bad(R"({"effect":"slowed","factor":0.2})")), Catch::Contains("between 1 and 1000"));
+    CHECK_THROWS_WITH(files::read_closures(bad(R"({"effect":"blocked"})"), Task()), Catch::Contains("record 0") && Catch::Contains("'blocked'"));
+    CHECK_THROWS_WITH(files::read_closures(bad(R"({"effect":"slowed","factor":0.2})"), Task()), Catch::Contains("between 1 and 1000"));
 }

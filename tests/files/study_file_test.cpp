@@ -1,16 +1,11 @@
 #include "files/study_file.h"
 
-#include <sys/resource.h>
-#include <sys/wait.h>
-#include <unistd.h>
-
-#include <csignal>
-
 #include "files/bring_in.h"
 #include "files/source.h"
 #include "geo/error.h"
 #include "support/asking.h"
 #include "support/files.h"
+#include "support/small_disk.h"
 
 using namespace otoro;
 using test::Folder;
@@ -135,49 +130,13 @@ TEST_CASE("A disk that fills up at any point leaves the old study as it was") {
     const auto before = test::contents(path);
     const auto study = saltmere();
     for (const rlim_t room : {0, 4'096, 50'000, 200'000, 1'000'000}) {
-        const pid_t child = ::fork();
-        if (child == 0) {
-            std::signal(SIGXFSZ, SIG_IGN);
-            const rlimit limit{room, room};
-            ::setrlimit(RLIMIT_FSIZE, &limit);
-            try {
-                files::save_study(study, path, Task());
-            } catch (const InputError&) {
-                ::_exit(7);
-            } catch (...) {
-                ::_exit(8);
-            }
-            ::_exit(0);
-        }
-        int status = 0;
-        ::waitpid(child, &status, 0);
         INFO("room for " << room << " bytes");
-        REQUIRE(WIFEXITED(status));
-        CHECK(WEXITSTATUS(status) == 7);
-        CHECK(test::contents(path) == before);
-    }
-}
-
-TEST_CASE("A program killed while saving leaves the old study or the new one, never half") {
-    const Folder folder;
-    const auto path = folder.file("s.gpkg");
-    files::save_study(small(), path, Task());
-    const auto study = saltmere();
-    for (int i = 0; i < 8; ++i) {
-        const pid_t child = ::fork();
-        if (child == 0) {
-            try {
-                while (true) files::save_study(study, path, Task());
-            } catch (...) {
-            }
-            ::_exit(1);
+        {
+            const test::SmallDisk disk(room);
+            CHECK_THROWS_AS(files::save_study(study, path, Task()), InputError);
         }
-        ::usleep(static_cast<useconds_t>(20'000 + 37'000 * i));
-        ::kill(child, SIGKILL);
-        ::waitpid(child, nullptr, 0);
-        const auto back = files::open_study(path, Task());
-        CHECK((back.name == "Saltmere" || back.name == "Untitled study"));
-        CHECK(back.roads);
+        CHECK(test::contents(path) == before);
+        CHECK(folder.count() == 1);
     }
 }
 

@@ -3,6 +3,7 @@
 #include <chrono>
 #include <cmath>
 
+#include "desktop/models/background.h"
 #include "desktop/models/behind_the_window.h"
 
 namespace otoro::desktop {
@@ -154,7 +155,14 @@ void MapTiles::draw_loop(const std::stop_token& ending) {
         } else {
             view = view_of(job.key);
         }
-        const QImage image = draw(*job.content, view, job.before);
+        QImage image;
+        try {
+            image = draw(*job.content, view, job.before);
+        } catch (...) {
+            emit failed(what_went_wrong());
+            image = QImage(1, 1, QImage::Format_RGB32);  // not tried again and again
+            image.fill(Qt::white);
+        }
         job.key.version = job.content->version;
         {
             const std::lock_guard lock(mutex_);

@@ -40,6 +40,7 @@ public:
 
 signals:
     void changed();  ///< there is more to paint
+    void failed(const QString& why);
 
 private:
     struct Key {

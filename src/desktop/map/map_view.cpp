@@ -1,5 +1,7 @@
 #include "desktop/map/map_view.h"
 
+#include <QApplication>
+#include <QBuffer>
 #include <QContextMenuEvent>
 #include <QKeyEvent>
 #include <QLocale>
@@ -8,7 +10,9 @@
 #include <QSvgGenerator>
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
+#include "desktop/models/background.h"
 #include "desktop/theme.h"
 #include "service/road_reading.h"
 
@@ -42,7 +46,21 @@ MapView::MapView(Session& session, QWidget* parent) : QWidget(parent), session_(
     hover_.setInterval(12);
     connect(&hover_, &QTimer::timeout, this, [this] { read_at(last_at_); });
     connect(&tiles_, &MapTiles::changed, this, qOverload<>(&MapView::update));
-    connect(&session_, &Session::study_replaced, this, [this] { fitted_ = false; });
+    connect(&tiles_, &MapTiles::failed, this, [this](const QString& why) { emit trouble(tr("A part of the map could not be drawn. %1").arg(why)); });
+    one_click_.setSingleShot(true);
+    connect(&one_click_, &QTimer::timeout, this, [this] {
+        if (const auto road = std::exchange(pressed_road_, std::nullopt)) emit road_pressed(road->link, road->spot, road->global);
+    });
+    connect(&session_, &Session::edited, this, [this] {
+        forget_drag();
+        pressed_road_.reset();
+    });
+    connect(&session_, &Session::study_replaced, this, [this, document = session_.point().document]() mutable {
+        if (std::exchange(document, session_.point().document) == document) return;  // only its name
+        fitted_ = false;
+        if (drawing_) give_up_drawing();
+        set_marks({});
+    });
     connect(&session_, &Session::data_changed, this, &MapView::rebuild_scene);
     connect(&session_, &Session::question_changed, this, &MapView::rebuild_scene);
     connect(&session_, &Session::answer_changed, this, &MapView::follow_session);
@@ -65,9 +83,18 @@ void MapView::rebuild_scene() {
         } else {
             // What is there stays until the new one is ready.
             QThreadPool::globalInstance()->start([guard = QPointer(this), number = building_, network, set, water] {
-                auto scene = MapScene::make(network, set, water);
-                QMetaObject::invokeMethod(qApp, [guard, number, scene = std::move(scene)] {
-                    if (guard && guard->building_ == number) guard->take_scene(scene);
+                std::shared_ptr<const MapScene> scene;
+                QString why;
+                try {
+                    scene = MapScene::make(network, set, water);
+                } catch (...) {
+                    why = what_went_wrong();
+                }
+                QMetaObject::invokeMethod(qApp, [guard, number, scene = std::move(scene), why] {
+                    if (!guard || guard->building_ != number) return;
+                    if (scene) return guard->take_scene(scene);
+                    guard->building_ = 0;
+                    emit guard->trouble(MapView::tr("The map could not be drawn. %1").arg(why));
                 });
             });
         }
@@ -185,15 +212,18 @@ std::vector<service::SiteOutcome> MapView::sites_now() const {
 
 std::vector<service::SiteOutcome> MapView::sites_drawn() const {
     auto sites = sites_now();
-    if (dragged_ && drag_moved_ && dragged_->value() < sites.size()) {
-        sites[dragged_->value()].planned.site.position = place_of(last_at_);
-        sites[dragged_->value()].planned.changed = true;
+    if (!dragged_ || !drag_moved_) return sites;
+    const auto at = dragged_->index.value();
+    if (at < sites.size() && sites[at].planned.site.id == dragged_->site.site.id) {
+        sites[at].planned.site.position = place_of(last_at_);
+        sites[at].planned.changed = true;
     }
     return sites;
 }
 
 std::optional<SiteIndex> MapView::site_at(QPointF at) const {
     std::optional<SiteIndex> best;
+    if (!style_.shows(Layer::sites)) return best;  // nobody can grab what is not there to be seen
     double least = kSiteReach;
     const auto sites = sites_now();
     for (std::uint32_t i = 0; i < sites.size(); ++i) {
@@ -237,7 +267,7 @@ void MapView::read_at(QPointF at) {
     if (answer && session_.up_to_date() && scene_ && scene_is_current()) {
         const auto site = site_at(at);
         const auto place = site ? std::nullopt : place_at(at);
-        if (site) {
+        if (site && site->value() < answer->outcome.sites.size()) {
             const auto& s = answer->outcome.sites[site->value()];
             const QString state = QString::fromUtf8(name(s.planned.site.state).data());
             readout_ = s.planned.in_use ? tr("%1  serves %2 places, weight %3").arg(QString::fromStdString(service::label(s.planned.site))).arg(s.places).arg(QString::fromStdString(describe(s.load)))
@@ -287,10 +317,11 @@ void MapView::paint_empty(QPainter& painter) const {
 }
 
 void MapView::paint_readout(QPainter& painter) const {
-    if (readout_.isEmpty()) return;
+    const QString said = drawing_ ? drawing_hint() : readout_;
+    if (said.isEmpty()) return;
     painter.setFont(theme::type(1.0));
     const QFontMetricsF metrics(painter.font());
-    const QString text = metrics.elidedText(readout_, Qt::ElideRight, width() - 44);
+    const QString text = metrics.elidedText(said, Qt::ElideRight, width() - 44);
     const QRectF box(12, 12, metrics.horizontalAdvance(text) + 20, metrics.height() + 12);
     painter.setPen(QPen(theme::kRule, 1));
     painter.setBrush(QColor(255, 255, 255, 240));
@@ -326,12 +357,49 @@ void MapView::start_drawing(roads::ClosureShape shape) {
 
 void MapView::finish_drawing() {
     const auto shape = *drawing_;
-    const auto vertices = std::move(drawn_);
+    auto vertices = std::move(drawn_);
+    vertices.erase(std::unique(vertices.begin(), vertices.end()), vertices.end());
+    give_up_drawing();
+    if (vertices.size() >= static_cast<std::size_t>(shape) + 1) emit closure_drawn(shape, vertices);
+    else emit drawing_ended(shape == roads::ClosureShape::area ? tr("An area needs three points at least; nothing was closed.") : tr("A line needs two points at least; nothing was closed."));
+}
+
+void MapView::give_up_drawing() {
     drawing_.reset();
     drawn_.clear();
     unsetCursor();
     update();
-    if (vertices.size() >= static_cast<std::size_t>(shape) + 1) emit closure_drawn(shape, vertices);
+}
+
+QString MapView::drawing_hint() const {
+    if (!drawing_) return {};
+    return *drawing_ == roads::ClosureShape::area ? tr("Press at the corners of the area. A double click or Enter ends it, Backspace takes the last corner back, Esc gives up.")
+                                                  : tr("Press along the line. A double click or Enter ends it, Backspace takes the last point back, Esc gives up.");
+}
+
+bool MapView::event(QEvent* e) {
+    // Another window in front, a menu over it, or the map gone: the hand is empty.
+    if (e->type() == QEvent::WindowDeactivate || e->type() == QEvent::Hide || e->type() == QEvent::UngrabMouse) give_up_drag();
+    return QWidget::event(e);
+}
+
+void MapView::forget_drag() {
+    if (dragged_ || panning_) unsetCursor();
+    pressed_ = panning_ = drag_moved_ = false;
+    dragged_.reset();
+    update();
+}
+
+void MapView::give_up_drag() {
+    const bool tried = dragged_ && drag_moved_;
+    forget_drag();
+    if (tried) session_.try_out(std::nullopt);
+}
+
+void MapView::bring_into_sight(const std::vector<geo::LonLat>& places) {
+    if (!scene_ || places.empty()) return;
+    const QRectF seen = QRectF(rect()).adjusted(8, 8, -8, -8);
+    if (std::none_of(places.begin(), places.end(), [&](const geo::LonLat& p) { return seen.contains(screen_of(p)); })) go_to_all(places);
 }
 
 std::optional<LinkId> MapView::road_near(QPointF at) const {
@@ -377,12 +445,14 @@ void MapView::mousePressEvent(QMouseEvent* e) {
         if (*drawing_ == roads::ClosureShape::point && !drawn_.empty()) finish_drawing();
         return update();
     }
+    pressed_road_.reset();
+    give_up_drag();  // a second button while a site is in the hand puts it back
+    if (e->button() != Qt::LeftButton) return;
     pressed_ = true;
     pressed_at_ = last_at_ = e->position();
-    drag_moved_ = false;
-    dragged_.reset();
-    if (e->button() != Qt::LeftButton) return;
-    dragged_ = site_at(e->position());
+    const auto site = site_at(e->position());
+    const auto sites = sites_now();
+    if (site && site->value() < sites.size()) dragged_ = Dragged{sites[site->value()].planned, *site};
     panning_ = !dragged_;
 }
 
@@ -394,6 +464,7 @@ void MapView::mouseMoveEvent(QMouseEvent* e) {
         hover_.start();
         return;
     }
+    if (!pressed_) return;  // what this press began was given up
     if ((e->position() - pressed_at_).manhattanLength() > 4) drag_moved_ = true;
     if (!drag_moved_) return;
     clear_reading();
@@ -403,31 +474,31 @@ void MapView::mouseMoveEvent(QMouseEvent* e) {
         wish();
         update();
     } else if (dragged_ && session_.answer()) {
-        session_.try_out(service::SiteChange{service::Change::move, sites_now()[dragged_->value()].planned.site.id, place_of(e->position())});
+        session_.try_out(service::SiteChange{service::Change::move, dragged_->site.site.id, place_of(e->position())});
         update();  // the site is under the mouse at once
     }
 }
 
 void MapView::mouseReleaseEvent(QMouseEvent* e) {
-    if (drawing_ || !pressed_) return;
-    pressed_ = false;
-    unsetCursor();
-    if (e->button() != Qt::LeftButton) return;
-    if (!drag_moved_) {
+    if (drawing_ || !pressed_ || e->button() != Qt::LeftButton) return;
+    const auto dragged = dragged_;
+    const bool moved = drag_moved_;
+    forget_drag();
+    if (!moved) {
         pick(e->position(), e->modifiers() & (Qt::ControlModifier | Qt::ShiftModifier));
-    } else if (dragged_ && session_.answer()) {
-        const auto site = sites_now()[dragged_->value()].planned.site;
-        session_.change_plan(tr("%1 moved").arg(QString::fromStdString(service::label(site))),
-                             {service::Change::move, site.id, place_of(e->position())});
+    } else if (dragged && session_.answer()) {
+        const auto& site = dragged->site.site;
+        session_.change_plan(tr("%1 moved").arg(QString::fromStdString(service::label(site))), {service::Change::move, site.id, place_of(e->position())});
     }
-    panning_ = false;
-    dragged_.reset();
-    update();
 }
 
 void MapView::mouseDoubleClickEvent(QMouseEvent* e) {
-    if (drawing_) return finish_drawing();
-    pressed_ = false;
+    pressed_road_.reset();
+    if (drawing_) {
+        if (e->button() == Qt::LeftButton) finish_drawing();
+        return;
+    }
+    forget_drag();
     if (e->button() != Qt::LeftButton || !session_.answer() || site_at(e->position())) return;
     std::vector<std::string> taken;
     for (const auto& s : sites_now()) taken.push_back(s.planned.site.id);
@@ -451,7 +522,10 @@ void MapView::pick(QPointF at, bool more) {
     }
     const auto place = place_at(at);
     if (!place && !more && s.places.empty())
-        if (const auto road = road_near(at)) emit road_pressed(*road, place_of(at), mapToGlobal(at.toPoint()));
+        if (const auto road = road_near(at)) {
+            pressed_road_ = PressedRoad{*road, place_of(at), mapToGlobal(at.toPoint())};
+            one_click_.start(QApplication::doubleClickInterval());
+        }
     if (place) {
         const auto known = std::find(s.places.begin(), s.places.end(), *place);
         if (known == s.places.end()) s.places.push_back(*place);
@@ -475,19 +549,16 @@ void MapView::keyPressEvent(QKeyEvent* e) {
         case Qt::Key_Enter:
             if (drawing_) finish_drawing();
             return;
+        case Qt::Key_Backspace:
+            if (drawing_ && !drawn_.empty()) drawn_.pop_back();
+            return update();
         case Qt::Key_Escape:
             if (drawing_) {
-                drawn_.clear();
-                drawing_.reset();
-                unsetCursor();
-                return update();
+                give_up_drawing();
+                emit drawing_ended(tr("Drawing was given up; nothing was closed."));
+                return;
             }
-            if (dragged_ && drag_moved_) {  // the site stays where it was
-                pressed_ = drag_moved_ = false;
-                dragged_.reset();
-                session_.try_out(std::nullopt);
-                return update();
-            }
+            if (dragged_ && drag_moved_) return give_up_drag();  // the site stays where it was
             set_marks({});
             session_.select({});
             return;
@@ -516,25 +587,32 @@ void MapView::paint_whole(QPainter& painter, const QSizeF& size) const {
     paint_scale_bar(painter, view);
 }
 
-bool MapView::save_png(const QString& path, double scale) const {
+QByteArray MapView::as_png(double scale) const {
     QImage image((QSizeF(size()) * scale).toSize(), QImage::Format_RGB32);
+    if (image.isNull()) return {};
     image.setDevicePixelRatio(scale);
     QPainter painter(&image);
     paint_whole(painter, size());
     painter.end();
-    return image.save(path, "PNG");
+    QByteArray bytes;
+    QBuffer out(&bytes);
+    out.open(QIODevice::WriteOnly);
+    return image.save(&out, "PNG") ? bytes : QByteArray();
 }
 
-bool MapView::save_svg(const QString& path) const {
+QByteArray MapView::as_svg() const {
+    QByteArray bytes;
+    QBuffer out(&bytes);
+    out.open(QIODevice::WriteOnly);
     QSvgGenerator svg;
-    svg.setFileName(path);
+    svg.setOutputDevice(&out);
     svg.setSize(size());
     svg.setViewBox(QRect({0, 0}, size()));
     svg.setTitle(QString::fromStdString(session_.study().name));
     QPainter painter;
-    if (!painter.begin(&svg)) return false;
+    if (!painter.begin(&svg)) return {};
     paint_whole(painter, size());
-    return painter.end();
+    return painter.end() ? bytes : QByteArray();
 }
 
 }  // namespace otoro::desktop

@@ -28,8 +28,9 @@ public:
 
     /// Everything as seen, drawn afresh; also onto vectors.
     void paint_whole(QPainter& painter, const QSizeF& size) const;
-    bool save_png(const QString& path, double scale = 2.0) const;
-    bool save_svg(const QString& path) const;
+    /// The map as a file's bytes; empty if it cannot be drawn.
+    [[nodiscard]] QByteArray as_png(double scale = 2.0) const;
+    [[nodiscard]] QByteArray as_svg() const;
 
     /// What the readout says now; empty if nothing.
     [[nodiscard]] const QString& readout() const { return readout_; }
@@ -45,6 +46,13 @@ public:
     /// The next presses on the map draw a closure of this shape; a double press (or Enter) ends it, Esc gives up.
     void start_drawing(roads::ClosureShape shape);
     [[nodiscard]] bool drawing() const { return drawing_.has_value(); }
+    void give_up_drawing();
+    /// What is said of the drawing under way; empty without one.
+    [[nodiscard]] QString drawing_hint() const;
+    /// Whether a site is in the hand.
+    [[nodiscard]] bool dragging() const { return dragged_.has_value(); }
+    /// Moves so that some of these are in sight, if none is.
+    void bring_into_sight(const std::vector<geo::LonLat>& places);
     [[nodiscard]] geo::LonLat place_of(QPointF at) const { return scene_->world().place(view_.to_world(at)); }
 
     [[nodiscard]] QSize minimumSizeHint() const override { return {320, 240}; }
@@ -55,8 +63,11 @@ signals:
     void spot_menu_wanted(otoro::geo::LonLat spot, const QPoint& global);
     void road_pressed(otoro::LinkId link, otoro::geo::LonLat spot, const QPoint& global);
     void closure_drawn(otoro::roads::ClosureShape shape, const std::vector<otoro::geo::LonLat>& vertices);
+    void trouble(const QString& why);
+    void drawing_ended(const QString& how);  ///< without a closure
 
 protected:
+    bool event(QEvent*) override;
     void paintEvent(QPaintEvent*) override;
     void resizeEvent(QResizeEvent*) override;
     void wheelEvent(QWheelEvent*) override;
@@ -101,8 +112,25 @@ private:
     QPointF pressed_at_, last_at_;
     bool pressed_ = false;
     bool panning_ = false;
-    std::optional<SiteIndex> dragged_;
+    /// A site in the hand: who it is, and where it was picked up.
+    struct Dragged {
+        service::PlannedSite site;
+        SiteIndex index;
+    };
+    /// Lets go of a site where it was; what was tried out with it is dropped.
+    void give_up_drag();
+    /// Forgets the hand without touching what is tried out.
+    void forget_drag();
+    std::optional<Dragged> dragged_;
     bool drag_moved_ = false;
+    /// A press on a road waits to see whether it is the first half of a double click.
+    struct PressedRoad {
+        LinkId link;
+        geo::LonLat spot;
+        QPoint global;
+    };
+    std::optional<PressedRoad> pressed_road_;
+    QTimer one_click_;
     QTimer hover_;
     QString readout_;
     PlanAnswerPtr read_from_;

@@ -1,7 +1,6 @@
 #include "desktop/models/answerer.h"
 
-#include <QDebug>
-
+#include "desktop/models/background.h"
 #include "desktop/models/behind_the_window.h"
 #include "files/order_file.h"
 
@@ -16,6 +15,7 @@ Answerer::Answerer(QObject* parent) : QObject(parent) {
 
 Answerer::~Answerer() {
     stop();
+    stop_preparing();
     thread_.request_stop();
     preparer_.request_stop();
     wake_.notify_all();
@@ -51,8 +51,6 @@ void Answerer::stop() {
     current_.request_stop();
     trying_out_ = false;
     next_.reset();
-    preparing_.request_stop();
-    to_prepare_.reset();
 }
 
 void Answerer::stop_preparing() {
@@ -125,8 +123,8 @@ void Answerer::work(const Request& request) {
         }
     } catch (const Stopped&) {
         // A newer request has taken over, or nobody wants to know any more.
-    } catch (const std::exception& e) {
-        emit failed(request.number, QString::fromUtf8(e.what()));
+    } catch (...) {
+        emit failed(request.number, what_went_wrong());
     }
 }
 
@@ -152,7 +150,11 @@ void Answerer::prepare(const std::stop_token& ending) {
             least = least_nodes_;
         }
         if (!ready) {
-            service::keep_order(*done, *earlier, *store);
+            try {
+                service::keep_order(*done, *earlier, *store);
+            } catch (...) {
+                emit preparing_failed(what_went_wrong());  // it is found again the next time
+            }
             continue;
         }
         std::shared_ptr<const service::Prepared> found;
@@ -165,8 +167,8 @@ void Answerer::prepare(const std::stop_token& ending) {
             task.check();
         } catch (const Stopped&) {
             stopped = true;  // something else is to be prepared, or nothing
-        } catch (const std::exception& e) {
-            qWarning("Searches are not prepared: %s", e.what());  // answers stay plain, and right
+        } catch (...) {
+            emit preparing_failed(what_went_wrong());  // answers stay plain, and right
         }
         {
             const std::lock_guard lock(mutex_);

@@ -35,7 +35,7 @@ public:
     quint64 ask(const service::Inputs& inputs, const service::Question& question, std::vector<service::Plan> plans);
     /// Answers a plan that changes while the mouse moves. Of such requests the one under way is finished first and of those waiting only the last counts, so that answers keep coming however fast the mouse is.
     quint64 try_out(const service::Inputs& inputs, const service::Question& question, service::Plan plan);
-    /// Stops; nothing more is said about earlier requests. Also stops preparing, until something is asked again.
+    /// Stops answering; nothing more is said about earlier requests. Preparing goes on.
     void stop();
     /// Leaves the present network unprepared.
     void stop_preparing();
@@ -53,6 +53,7 @@ signals:
     void finished(quint64 request);
     void preparing(const QString& step, double done);  ///< behind the answers, which go on meanwhile
     void prepared();                                   ///< or given up, or not worth while
+    void preparing_failed(const QString& why);         ///< answers go on without
 
 private:
     struct Request {

@@ -8,13 +8,60 @@
 
 namespace otoro::desktop {
 
-Mender::Mender(Session& session, Background& background, QObject* parent) : QObject(parent), session_(session), background_(background), checks_(this) {
+namespace {
+
+const std::vector<places::DemandPlace>& records_of(const places::DemandSet& set) { return set.places; }
+const std::vector<places::Site>& records_of(const places::SiteSet& set) { return set.sites; }
+
+/// Whether a set is as it was but for places added at its end: what is known by number still holds.
+template <class In>
+bool same_records(const std::vector<In>& then, const std::vector<In>& now, const std::string& name) {
+    const auto find = [&](const std::vector<In>& all) { return std::find_if(all.begin(), all.end(), [&](const In& in) { return in.set->name == name; }); };
+    const auto a = find(then), b = find(now);
+    if (a == then.end() || b == now.end()) return a == then.end() && b == now.end();
+    const auto& x = records_of(*a->set);
+    const auto& y = records_of(*b->set);
+    return x.size() <= y.size() && std::equal(x.begin(), x.end(), y.begin(), [](const auto& p, const auto& q) { return p.id == q.id; });
+}
+
+/// Puts the parts of `after` that differ from `before` into `now`. False if one of them was changed there too.
+template <class In>
+bool merge_sets(std::vector<In>& now, const std::vector<In>& before, const std::vector<In>& after) {
+    const auto find = [](auto& all, const std::string& name) { return std::find_if(all.begin(), all.end(), [&](const In& in) { return in.set->name == name; }); };
+    for (const In& changed : after) {
+        const auto was = find(before, changed.set->name);
+        if (was != before.end() && was->set == changed.set) continue;
+        const auto is = find(now, changed.set->name);
+        if (was == before.end() || is == now.end() || is->set != was->set) return false;
+        *is = changed;
+    }
+    return true;
+}
+
+const roads::Network* network_of(const service::Study& s) { return s.roads ? s.roads->network.get() : nullptr; }
+const roads::Lines* lines_of(const service::Study& s) { return s.roads ? s.roads->lines.get() : nullptr; }
+
+/// Whether what a fix names by number is still the same.
+bool still_fits(const service::Mend& mend, const service::Study& then, const service::Study& now) {
+    if (std::holds_alternative<service::CloseGaps>(mend)) return lines_of(then) == lines_of(now);
+    return std::visit(
+        [&](const auto& m) {
+            if constexpr (requires { m.set; })
+                return m.set.kind == service::SetKind::demand ? same_records(then.demand, now.demand, m.set.name) : same_records(then.sites, now.sites, m.set.name);
+            else return true;
+        },
+        mend);
+}
+
+}  // namespace
+
+Mender::Mender(Session& session, Jobs& jobs, QObject* parent) : QObject(parent), session_(session), fixing_(jobs.fixing), checks_(this) {
     connect(&session_, &Session::data_changed, this, &Mender::look_again);
     connect(&session_, &Session::question_changed, this, &Mender::look_again);
     connect(&session_, &Session::notes_changed, this, &Mender::look_again);
     // A gap is told as closed before the roads follow; if they do not, it is open after all.
-    connect(&background_, &Background::failed, this, &Mender::look_again);
-    connect(&background_, &Background::stopped, this, &Mender::look_again);
+    connect(&fixing_, &Background::failed, this, &Mender::look_again);
+    connect(&fixing_, &Background::stopped, this, &Mender::look_again);
 }
 
 void Mender::look_again() {
@@ -36,21 +83,33 @@ void Mender::look_again() {
     });
 }
 
-void Mender::change(const QString& what, std::function<service::Study(service::Study, const Task&)> work) {
-    const auto before = session_.study();
-    background_.run([this, what, before, work = std::move(work)](const Task& task) -> Background::Then {
+void Mender::change(const QString& what, Work work, Still still) {
+    fixing_.run([this, what, before = session_.study(), work = std::move(work), still = std::move(still)](const Task& task) -> Background::Then {
         auto after = std::make_shared<const service::Study>(work(before, task));
-        return [this, what, before, after] {
-            const auto& now = session_.study();
-            const bool roads_kept = now.roads.has_value() == before.roads.has_value() && (!now.roads || now.roads->network == before.roads->network);
-            if (!roads_kept || now.demand.size() != before.demand.size() || now.sites.size() != before.sites.size()) return;  // something newer came in between
-            session_.edit(what, [&](service::Study& s) {
-                s.roads = after->roads;
-                s.demand = after->demand;
-                s.sites = after->sites;
-            });
-        };
+        return [this, what, before, after, work, still] { take_over(what, work, still, before, *after); };
     });
+}
+
+void Mender::take_over(const QString& what, const Work& work, const Still& still, const service::Study& before, const service::Study& after) {
+    service::Study merged = session_.study();
+    bool fits = true;
+    if (network_of(before) != network_of(after)) {
+        fits = network_of(merged) == network_of(before);
+        merged.roads = after.roads;
+    }
+    fits = fits && merge_sets(merged.demand, before.demand, after.demand) && merge_sets(merged.sites, before.sites, after.sites);
+    if (fits) {
+        session_.edit(what, [&](service::Study& s) {
+            s.roads = merged.roads;
+            s.demand = merged.demand;
+            s.sites = merged.sites;
+        });
+    } else if (session_.study().roads && (!still || still(before, session_.study()))) {
+        change(what, work, still);
+    } else {
+        emit outdated(what);
+        look_again();
+    }
 }
 
 void Mender::mend(service::Mend mend, const QString& what) {
@@ -70,10 +129,10 @@ void Mender::mend(service::Mend mend, const QString& what) {
             });
         }
     }
-    change(what, [mend = std::move(mend)](service::Study s, const Task& task) {
+    change(what, [mend](service::Study s, const Task& task) {
         if (const auto* again = std::get_if<service::ReadAgain>(&mend)) return files::read_again(std::move(s), *again, task);
         return service::mended(std::move(s), mend, task);
-    });
+    }, [mend](const service::Study& then, const service::Study& now) { return still_fits(mend, then, now); });
 }
 
 void Mender::accept(const service::Finding& finding, const QString& note) {
@@ -81,7 +140,10 @@ void Mender::accept(const service::Finding& finding, const QString& note) {
 }
 
 void Mender::reopen(const service::Finding& finding) {
-    session_.edit(tr("take a finding up again"), [&](service::Study& s) { s.accepted.erase(finding.key()); });
+    session_.edit(tr("take a finding up again"), [&](service::Study& s) {
+        s.accepted.erase(finding.key());
+        s.accepted.erase(finding.earlier_key());
+    });
 }
 
 void Mender::set_join_rule(roads::JoinRule rule) {
@@ -103,12 +165,13 @@ void Mender::take_heights(const QString& path) {
 }
 
 void Mender::reopen_gap(const roads::ClosedGap& gap) {
+    if (!session_.study().roads) return;
     change(tr("open a gap again"), [gap](service::Study s, const Task& task) {
         auto preparation = s.roads->preparation;
         std::erase(preparation.closed, gap);
         s.roads = service::roads_in(s.roads->lines, std::move(preparation), s.roads->origin, task);
         return s;
-    });
+    }, [](const service::Study& then, const service::Study& now) { return lines_of(then) == lines_of(now); });
 }
 
 void Mender::set_gap_tolerance(Millimetres tolerance) {

@@ -5,7 +5,7 @@
 #include <optional>
 #include <vector>
 
-#include "desktop/models/background.h"
+#include "desktop/models/jobs.h"
 #include "desktop/models/session.h"
 #include "service/findings.h"
 #include "service/join_report.h"
@@ -15,7 +15,7 @@ namespace otoro::desktop {
 class Mender : public QObject {
     Q_OBJECT
 public:
-    Mender(Session& session, Background& background, QObject* parent = nullptr);
+    Mender(Session& session, Jobs& jobs, QObject* parent = nullptr);
 
     [[nodiscard]] const std::vector<service::Finding>& findings() const { return findings_; }
     [[nodiscard]] const std::vector<service::JoinEvidence>& join_evidence() const { return evidence_; }
@@ -36,20 +36,28 @@ public:
     void reopen_gap(const roads::ClosedGap& gap);
     /// Works out what each rule of joining would give; `evidence_changed` says when.
     void compare_rules();
+    /// The looking, which can be stopped and begun again.
+    [[nodiscard]] Background& checks() { return checks_; }
+    void look_again();
     /// The network summary as it stands.
     [[nodiscard]] QString summary() const;
 
 signals:
     void findings_changed();
     void evidence_changed();
+    /// A fix could not be applied since what it was for is not there any more.
+    void outdated(const QString& what);
 
 private:
-    void look_again();
-    /// Works on a copy of the study off the thread, and keeps its roads and sets if nothing else changed them meanwhile.
-    void change(const QString& what, std::function<service::Study(service::Study, const Task&)> work);
+    /// Works on a copy of the study off the thread and takes over the parts that it changed. Where one of those was changed meanwhile, the work is done again on what is there now.
+    /// \param still says whether the work still makes sense on another study
+    using Work = std::function<service::Study(service::Study, const Task&)>;
+    using Still = std::function<bool(const service::Study& then, const service::Study& now)>;
+    void change(const QString& what, Work work, Still still = {});
+    void take_over(const QString& what, const Work& work, const Still& still, const service::Study& before, const service::Study& after);
 
     Session& session_;
-    Background& background_;
+    Background& fixing_;
     Background checks_;
     std::shared_ptr<const service::Checked> checked_;
     std::vector<service::Finding> findings_;

@@ -23,7 +23,10 @@ bool same_notes(const service::Study& a, const service::Study& b) { return a.acc
 
 /// A later change of the same kind to the same site takes the place of the one before.
 void put_change(service::Plan& plan, const service::SiteChange& change) {
-    std::erase_if(plan.changes, [&](const service::SiteChange& c) { return c.site == change.site && c.change != service::Change::add && c.change == change.change; });
+    std::erase_if(plan.changes, [&](const service::SiteChange& c) {
+        const bool one_set = c.set == change.set || c.set.empty();
+        return one_set && c.site == change.site && c.change != service::Change::add && c.change == change.change;
+    });
     plan.changes.push_back(change);
 }
 
@@ -38,29 +41,30 @@ bool same_search(service::Question a, const service::Question& b) {
 /// One undoable step: the study before and after.
 class Session::Edit : public QUndoCommand {
 public:
-    Edit(Session& session, const QString& what, service::Study before, service::Study after)
-        : QUndoCommand(what), session_(session), before_(std::move(before)), after_(std::move(after)) {}
-    [[nodiscard]] int id() const override { return same_data(before_, after_) && before_.plans == after_.plans && same_notes(before_, after_) ? 1 : -1; }
+    Edit(Session& session, const QString& what, State before, State after) : QUndoCommand(what), session_(session), before_(std::move(before)), after_(std::move(after)) {}
+    [[nodiscard]] int id() const override { return same_data(before_.study, after_.study) && !changes_plans() && same_notes(before_.study, after_.study) ? 1 : -1; }
     bool mergeWith(const QUndoCommand* later) override {
         const auto* next = dynamic_cast<const Edit*>(later);
-        if (!next || next->text() != text() || made_.msecsTo(next->made_) > kOneGestureMs) return false;
+        // What is in the file stays a step of its own, so that undo can go back to it.
+        if (!next || next->text() != text() || made_.msecsTo(next->made_) > kOneGestureMs || after_.number == session_.saved_state_) return false;
         after_ = next->after_;
         made_ = next->made_;
         return true;
     }
-    void undo() override { session_.apply(before_); }
-    void redo() override { session_.apply(after_); }
+    void undo() override { session_.apply(before_, changes_plans()); }
+    void redo() override { session_.apply(after_, changes_plans()); }
 
 private:
+    [[nodiscard]] bool changes_plans() const { return before_.study.plans != after_.study.plans; }
+
     Session& session_;
-    service::Study before_;
-    service::Study after_;
+    State before_;
+    State after_;
     QDateTime made_ = QDateTime::currentDateTimeUtc();
     static constexpr qint64 kOneGestureMs = 1200;
 };
 
 Session::Session(QObject* parent) : QObject(parent), undo_(this), answerer_(this) {
-    connect(&undo_, &QUndoStack::cleanChanged, this, &Session::saved_state_changed);
     connect(&answerer_, &Answerer::answered, this, [this](quint64 request, const PlanAnswerPtr& answer) {
         if (wants(request)) take(answer);
     });
@@ -75,6 +79,7 @@ Session::Session(QObject* parent) : QObject(parent), undo_(this), answerer_(this
     });
     connect(&answerer_, &Answerer::preparing, this, &Session::preparing);
     connect(&answerer_, &Answerer::prepared, this, &Session::prepared);
+    connect(&answerer_, &Answerer::preparing_failed, this, [this](const QString& why) { emit failed(tr("Faster answers could not be prepared; answers are right all the same. %1").arg(why)); });
     connect(&answerer_, &Answerer::failed, this, [this](quint64 request, const QString& why) {
         if (request != request_) return;
         asking_ = false;
@@ -83,16 +88,17 @@ Session::Session(QObject* parent) : QObject(parent), undo_(this), answerer_(this
     });
 }
 
-void Session::edit(const QString& what, const std::function<void(service::Study&)>& change) {
+void Session::edit(const QString& what, const std::function<void(service::Study&)>& change, PlansShown shown) {
     service::Study after = study_;
     change(after);
-    if (same_data(study_, after) && study_.question == after.question && study_.plans == after.plans && study_.name == after.name && same_notes(study_, after)) return;
-    undo_.push(new Edit(*this, what, study_, std::move(after)));
+    if (same_data(study_, after) && study_.question == after.question && study_.plans == after.plans && study_.name == after.name && same_notes(study_, after)) return try_out(std::nullopt);
+    undo_.push(new Edit(*this, what, {study_, state_, shown.before}, {std::move(after), ++states_, shown.after}));
 }
 
 void Session::put(service::Study study, const QString& path) {
     undo_.clear();
-    recovered_ = false;
+    ++document_;
+    state_ = saved_state_ = ++states_;
     answerer_.forget();
     path_ = path;
     answerer_.keep_orders_beside(path.toStdString());
@@ -104,8 +110,10 @@ void Session::put(service::Study study, const QString& path) {
     up_to_date_ = false;
     selection_ = {};
     study_ = std::move(study);
+    emit edited();
     emit study_replaced();
     emit data_changed();
+    emit notes_changed();
     emit question_changed();
     emit plans_changed();
     emit plan_chosen();
@@ -115,7 +123,8 @@ void Session::put(service::Study study, const QString& path) {
     ask();
 }
 
-void Session::apply(const service::Study& study) {
+void Session::apply(const State& state, bool changes_plans) {
+    const service::Study& study = state.study;
     const bool data = !same_data(study_, study);
     const bool question = !(study_.question == study.question);
     const bool search = data || !same_search(study_.question, study.question);
@@ -123,14 +132,14 @@ void Session::apply(const service::Study& study) {
     const bool renamed = study_.name != study.name;
     const bool notes = !same_notes(study_, study);
     const bool tried = trial_.has_value();  // what is shown is no plan's answer then
-    const std::string plan_name = study_.plans[plan_].name;
+    const service::Plan shown = study_.plans[plan_];
+    const std::size_t shown_index = plan_;
     study_ = study;
+    state_ = state.number;
     trial_.reset();
 
-    const auto* same_plan = study_.find_plan(plan_name);
-    const auto index = same_plan ? static_cast<std::size_t>(same_plan - study_.plans.data()) : std::min(plan_, study_.plans.size() - 1);
-    const bool chosen = index != plan_ || !same_plan;
-    plan_ = index;
+    plan_ = std::min(changes_plans ? state.plan : plan_, study_.plans.size() - 1);
+    const bool chosen = plan_ != shown_index || study_.plans[plan_].name != shown.name;
     if (search) {
         answers_.clear();
         tried_.reset();
@@ -138,6 +147,7 @@ void Session::apply(const service::Study& study) {
     if (search || plans || chosen || tried) up_to_date_ = false;
     if (search && !selection_.places.empty()) select({});
 
+    emit edited();
     if (renamed) emit study_replaced();
     if (data) emit data_changed();
     if (notes) emit notes_changed();
@@ -146,13 +156,19 @@ void Session::apply(const service::Study& study) {
     if (chosen) emit plan_chosen();
     if (!search && question) emit answer_changed();  // the same answer, judged anew
     if (search || plans || chosen || tried) ask();
+    emit saved_state_changed();
 }
 
-void Session::mark_saved(const QString& path) {
+void Session::mark_saved(const QString& path, Point saved) {
+    if (saved.document != document_) return;
     path_ = path;
     answerer_.keep_orders_beside(path.toStdString());
-    recovered_ = false;
-    undo_.setClean();
+    saved_state_ = saved.state;
+    emit saved_state_changed();
+}
+
+void Session::mark_recovered() {
+    saved_state_ = 0;
     emit saved_state_changed();
 }
 
@@ -160,47 +176,56 @@ void Session::choose_plan(std::size_t index) {
     if (index >= study_.plans.size() || (index == plan_ && !trial_)) return;
     plan_ = index;
     trial_.reset();
+    emit edited();
     emit plan_chosen();
     ask();
 }
 
-void Session::change_plan(const QString& new_name, const service::SiteChange& change) {
-    trial_.reset();
-    if (plan().is_today() && plan_ == 0) return new_plan(new_name, {change});
-    const auto index = plan_;
-    edit(new_name, [&](service::Study& s) { put_change(s.plans[index], change); });
+service::SiteChange Session::of_this_set(service::SiteChange change) const {
+    if (change.set.empty()) change.set = study_.question.sites;
+    return change;
 }
 
-void Session::add_closure(const roads::Closure& closure) {
-    trial_.reset();
-    if (plan_ == 0) {
-        std::vector<std::string> taken;
-        for (const auto& p : study_.plans) taken.push_back(p.name);
-        const auto free = service::free_name(closure.name, taken);
-        edit(tr("new plan %1").arg(QString::fromStdString(free)), [&](service::Study& s) { s.plans.push_back({free, {}, {closure}}); });
-        return choose_plan(study_.plans.size() - 1);
-    }
+std::string Session::free_plan_name(const std::string& wanted) const {
+    std::vector<std::string> taken;
+    for (const auto& p : study_.plans) taken.push_back(p.name);
+    return service::free_name(wanted, taken);
+}
+
+void Session::change_plan(const QString& new_name, const service::SiteChange& change) {
+    if (plan().is_today() && plan_ == 0) return new_plan(new_name, {change});
     const auto index = plan_;
-    edit(tr("closure"), [&](service::Study& s) { s.plans[index].closures.push_back(closure); });
+    edit(new_name, [&](service::Study& s) { put_change(s.plans[index], of_this_set(change)); });
+}
+
+void Session::add_closures(const std::string& new_name, const std::vector<roads::Closure>& closures) {
+    if (closures.empty()) return;
+    const auto index = plan_;
+    if (index == 0) {
+        const auto free = free_plan_name(new_name);
+        return edit(tr("new plan %1").arg(QString::fromStdString(free)), [&](service::Study& s) { s.plans.push_back({free, {}, closures}); }, {index, study_.plans.size()});
+    }
+    edit(closures.size() == 1 ? tr("closure") : tr("%1 closures").arg(closures.size()), [&](service::Study& s) {
+        auto& all = s.plans[index].closures;
+        all.insert(all.end(), closures.begin(), closures.end());
+    });
 }
 
 void Session::new_plan(const QString& name, std::vector<service::SiteChange> changes) {
-    std::vector<std::string> taken;
-    for (const auto& p : study_.plans) taken.push_back(p.name);
-    const auto free = service::free_name(name.toStdString(), taken);
-    edit(tr("new plan %1").arg(QString::fromStdString(free)), [&](service::Study& s) { s.plans.push_back({free, std::move(changes), {}}); });
-    choose_plan(study_.plans.size() - 1);
+    for (auto& c : changes) c = of_this_set(std::move(c));
+    const auto free = free_plan_name(name.toStdString());
+    edit(tr("new plan %1").arg(QString::fromStdString(free)), [&](service::Study& s) { s.plans.push_back({free, changes, {}}); }, {plan_, study_.plans.size()});
 }
 
 void Session::rename_plan(std::size_t index, const QString& name) {
     if (index == 0 || index >= study_.plans.size() || name.trimmed().isEmpty() || study_.find_plan(name.trimmed().toStdString())) return;
-    edit(tr("rename plan"), [&](service::Study& s) { s.plans[index].name = name.trimmed().toStdString(); });
-    choose_plan(index);
+    edit(tr("rename plan"), [&](service::Study& s) { s.plans[index].name = name.trimmed().toStdString(); }, {index, index});
 }
 
 void Session::remove_plan(std::size_t index) {
     if (index == 0 || index >= study_.plans.size()) return;
-    edit(tr("remove plan"), [&](service::Study& s) { s.plans.erase(s.plans.begin() + static_cast<std::ptrdiff_t>(index)); });
+    const std::size_t after = plan_ > index ? plan_ - 1 : std::min(plan_, study_.plans.size() - 2);
+    edit(tr("remove plan"), [&](service::Study& s) { s.plans.erase(s.plans.begin() + static_cast<std::ptrdiff_t>(index)); }, {index, after});
 }
 
 void Session::try_out(const std::optional<service::SiteChange>& change) {
@@ -213,7 +238,7 @@ void Session::try_out(const std::optional<service::SiteChange>& change) {
     if (!inputs) return;
     const bool goes_on = trial_.has_value();
     trial_ = plan();
-    put_change(*trial_, *change);
+    put_change(*trial_, of_this_set(*change));
     asking_ = true;
     request_ = answerer_.try_out(*inputs, study_.question, *trial_);
     if (goes_on) return;
@@ -231,6 +256,7 @@ void Session::ask() {
     const auto inputs = study_.inputs();
     if (!inputs) {
         answerer_.stop();
+        answerer_.forget();
         request_ = first_wanted_ = 0;
         asking_ = false;
         shown_.reset();

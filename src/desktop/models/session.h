@@ -33,14 +33,22 @@ public:
 
     /// Changes the study, so that it can be undone. Nothing happens if `change` leaves it as it was. Changes of the question with the same words that follow
     /// within a second or so (a number being turned, a cross being dragged) are undone as one.
-    void edit(const QString& what, const std::function<void(service::Study&)>& change);
+    void edit(const QString& what, const std::function<void(service::Study&)>& change) { edit(what, change, {plan_, plan_}); }
     /// Puts another study on the desk; undo starts afresh. An empty path: not saved yet.
     void put(service::Study study, const QString& path);
     [[nodiscard]] const QString& path() const { return path_; }
-    void mark_saved(const QString& path);
-    [[nodiscard]] bool has_unsaved_changes() const { return !undo_.isClean() || recovered_; }
+    /// One state of one document. Each change makes a new one; undo and redo go back to those there were.
+    struct Point {
+        quint64 document = 0, state = 0;
+        bool operator==(const Point&) const = default;
+    };
+    [[nodiscard]] Point point() const { return {document_, state_}; }
+    /// What stood at `saved` is in the file now. Nothing happens if another document is on the desk by now.
+    void mark_saved(const QString& path, Point saved);
+    /// Whether what is on the desk differs from what is in the file.
+    [[nodiscard]] bool has_unsaved_changes() const { return state_ != saved_state_; }
     /// The study came back after a crash: it counts as changed until it is saved.
-    void mark_recovered() { recovered_ = true; }
+    void mark_recovered();
 
     [[nodiscard]] std::size_t plan_index() const { return plan_; }
     [[nodiscard]] const service::Plan& plan() const { return study_.plans[plan_]; }
@@ -49,8 +57,8 @@ public:
     void change_plan(const QString& new_name, const service::SiteChange& change);
     /// Always a new plan: Today and this change.
     void new_plan(const QString& name, std::vector<service::SiteChange> changes);
-    /// A closure joins the current plan; from Today a new plan is made of it.
-    void add_closure(const roads::Closure& closure);
+    /// Closures join the current plan, as one step; from Today a new plan of this name is made of them.
+    void add_closures(const std::string& new_name, const std::vector<roads::Closure>& closures);
     void rename_plan(std::size_t index, const QString& name);
     void remove_plan(std::size_t index);
     /// Shows what a change would do, while the mouse moves; nothing is kept. No change: back to the current plan. Answers follow as fast as they are found: the last one stays and counts until the next.
@@ -81,7 +89,8 @@ public:
     void ask_again() { ask(); }
 
 signals:
-    void study_replaced();       ///< another study is on the desk
+    void study_replaced();       ///< another study is on the desk, or it has another name
+    void edited();               ///< something was changed, undone or chosen: what a hand has begun on the state before is void
     void data_changed();         ///< roads, demand or sites
     void notes_changed();        ///< accepted findings, the tolerance for gaps, the study's own profiles
     void question_changed();     ///< any part of it, also the standard
@@ -98,7 +107,20 @@ signals:
 
 private:
     class Edit;
-    void apply(const service::Study& study);
+    /// The plan in sight before and after a change.
+    struct PlansShown {
+        std::size_t before, after;
+    };
+    /// A study with what belongs to it on the desk.
+    struct State {
+        service::Study study;
+        quint64 number = 0;
+        std::size_t plan = 0;
+    };
+    void edit(const QString& what, const std::function<void(service::Study&)>& change, PlansShown shown);
+    void apply(const State& state, bool changes_plans);
+    [[nodiscard]] service::SiteChange of_this_set(service::SiteChange change) const;
+    [[nodiscard]] std::string free_plan_name(const std::string& wanted) const;
     void ask();
     /// Whether the answers to this request are still wanted.
     [[nodiscard]] bool wants(quint64 request) const { return request >= first_wanted_ && request <= request_; }
@@ -109,7 +131,9 @@ private:
     service::Study study_;
     QString path_;
     QUndoStack undo_;
-    bool recovered_ = false;
+    quint64 document_ = 1;                    ///< another one is put: another number
+    quint64 state_ = 1, saved_state_ = 1;     ///< of the document
+    quint64 states_ = 1;                      ///< how many there were
     std::size_t plan_ = 0;
     std::optional<service::Plan> trial_;
     Answerer answerer_;

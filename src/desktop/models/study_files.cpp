@@ -1,13 +1,11 @@
 #include "desktop/models/study_files.h"
 
-#include <signal.h>
-
-#include <QCoreApplication>
 #include <QDir>
 #include <QFileInfo>
 #include <QSettings>
 #include <QStandardPaths>
-#include <cerrno>
+#include <QUuid>
+#include <utility>
 
 #include "files/study_file.h"
 
@@ -16,52 +14,116 @@ namespace {
 
 constexpr int kMostRecent = 8;
 constexpr int kCopyAfterMs = 5000;
+constexpr int kThrownDays = 30;
 constexpr const char* kCopyEnding = ".otoro.gpkg";
+constexpr const char* kClaimEnding = ".open";  // claimed by the program that writes the copy; says whose copy it is
+constexpr const char* kThrown = "thrown-away";
 
-bool running(qint64 pid) { return pid > 0 && (::kill(static_cast<pid_t>(pid), 0) == 0 || errno == EPERM); }
+QString claim_of(const QString& copy) { return copy.chopped(static_cast<qsizetype>(qstrlen(kCopyEnding))) + kClaimEnding; }
 
 }  // namespace
 
-StudyFiles::StudyFiles(Session& session, Background& background, QString recovery_folder, QObject* parent)
-    : QObject(parent), session_(session), background_(background), copies_(this), folder_(std::move(recovery_folder)) {
+StudyFiles::StudyFiles(Session& session, Jobs& jobs, QString recovery_folder, QObject* parent)
+    : QObject(parent), session_(session), jobs_(jobs), copies_(std::make_unique<Background>()), folder_(std::move(recovery_folder)) {
     if (folder_.isEmpty()) folder_ = QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) + "/recovery";
-    QDir().mkpath(folder_);
+    QDir().mkpath(folder_ + "/" + kThrown);
+    name_ = QUuid::createUuid().toString(QUuid::WithoutBraces);
+    const QDateTime oldest = QDateTime::currentDateTime().addDays(-kThrownDays);
+    for (const auto& info : QDir(folder_ + "/" + kThrown).entryInfoList(QDir::Files))
+        if (info.lastModified() < oldest) QFile::remove(info.absoluteFilePath());
     soon_.setSingleShot(true);
     soon_.setInterval(kCopyAfterMs);
     connect(&soon_, &QTimer::timeout, this, &StudyFiles::keep_copy);
-    connect(&session_.undo_stack(), &QUndoStack::indexChanged, this, [this] { soon_.start(); });
+    connect(&session_, &Session::saved_state_changed, this, [this] {
+        if (session_.has_unsaved_changes()) soon_.start();
+    });
+    connect(copies_.get(), &Background::failed, this, [this](const QString& why) { emit copy_failed(why); });
+    connect(copies_.get(), &Background::idle, this, [this] {
+        if (std::exchange(copy_again_, false)) keep_copy();
+    });
 }
 
-StudyFiles::~StudyFiles() { QFile::remove(copy_path()); }
+StudyFiles::~StudyFiles() {
+    copies_.reset();  // nothing is written after this
+    QFile::remove(copy_path());
+    QFile::remove(claim_path());
+}
 
-QString StudyFiles::copy_path() const { return QDir(folder_).filePath(QString::number(QCoreApplication::applicationPid()) + kCopyEnding); }
+QString StudyFiles::copy_path() const { return QDir(folder_).filePath(name_ + kCopyEnding); }
+QString StudyFiles::claim_path() const { return QDir(folder_).filePath(name_ + kClaimEnding); }
 
-void StudyFiles::open(const QString& path) {
-    background_.run([this, path](const Task& task) -> Background::Then {
+void StudyFiles::put(const service::Study& study, const QString& path) {
+    drop_copy();
+    recovered_from_.clear();
+    session_.put(study, path);
+    stamp_ = path.isEmpty() ? std::nullopt : files::stamp_of(path.toStdString());
+    if (path.isEmpty()) return claim_.release();
+    remember(path);
+    if (!claim_.take(path)) emit open_elsewhere(path);
+}
+
+void StudyFiles::forget_file() {
+    drop_copy();
+    claim_.release();
+    stamp_.reset();
+    recovered_from_.clear();
+}
+
+void StudyFiles::open(const QString& path, Replace replace) {
+    jobs_.reading.run([this, path, replace = std::move(replace)](const Task& task) -> Background::Then {
         auto study = std::make_shared<service::Study>(files::open_study(path.toStdString(), task));
-        return [this, path, study] {
-            session_.put(*study, path);
-            QFile::remove(copy_path());
-            remember(path);
-            emit opened(path);
+        return [this, path, study, replace] {
+            const auto now = [this, path, study] {
+                put(*study, path);
+                emit opened(path);
+            };
+            if (replace) replace(now);
+            else now();
         };
     });
 }
 
-void StudyFiles::save(const QString& path) {
+void StudyFiles::tell(const Saved& saved, bool done) {
+    saving_.reset();
+    const auto waiting = std::exchange(waiting_, {});
+    if (saved) saved(done);
+    for (const auto& w : waiting) w(done);
+}
+
+bool StudyFiles::is_saving(Session::Point point) const { return saving_ == point; }
+
+void StudyFiles::save(const QString& path, Saved saved, bool over_others) {
     const auto study = session_.study();
-    const int index = session_.undo_stack().index();
-    background_.run([this, path, study, index](const Task& task) -> Background::Then {
-        files::save_study(study, path.toStdString(), task);
-        return [this, path, index] {
-            // Changes made while the file was being written are not in it.
-            if (session_.undo_stack().index() == index) session_.mark_saved(path);
-            soon_.stop();
-            QFile::remove(copy_path());
-            remember(path);
-            emit saved(path);
-        };
-    });
+    const auto point = session_.point();
+    saving_ = point;
+    std::optional<files::Expected> expected;
+    if (!over_others && !session_.path().isEmpty() && files::same_file(path.toStdString(), session_.path().toStdString())) expected = files::Expected{stamp_};
+    // Had the file been removed meanwhile, there is nothing of anybody's to write over.
+    if (expected && !files::stamp_of(path.toStdString())) expected.reset();
+    jobs_.saving.run(
+        [this, path, study, point, expected, saved](const Task& task) -> Background::Then {
+            try {
+                files::save_study(study, path.toStdString(), task, expected);
+            } catch (const files::ChangedMeanwhile&) {
+                return [this, path, saved] {
+                    tell(saved, false);
+                    emit written_by_others(path);
+                };
+            }
+            return [this, path, point, saved, stamp = files::stamp_of(path.toStdString())] {
+                if (point.document == session_.point().document) {
+                    session_.mark_saved(path, point);
+                    stamp_ = stamp;
+                    claim_.take(path);
+                    recovered_from_.clear();
+                    if (!session_.has_unsaved_changes()) drop_copy();
+                }
+                remember(path);
+                emit this->saved(path);
+                tell(saved, true);
+            };
+        },
+        [this, saved](const QString&) { tell(saved, false); });
 }
 
 QStringList StudyFiles::recent() const {
@@ -79,36 +141,100 @@ void StudyFiles::remember(const QString& path) {
     QSettings().setValue("recent", all.mid(0, kMostRecent));
 }
 
-QStringList StudyFiles::left_behind() const {
-    QStringList out;
+std::vector<LeftCopy> StudyFiles::left_behind() const {
+    std::vector<LeftCopy> out;
     for (const auto& info : QDir(folder_).entryInfoList({QString("*") + kCopyEnding}, QDir::Files, QDir::Time)) {
-        const qint64 pid = info.fileName().section('.', 0, 0).toLongLong();
-        if (pid != QCoreApplication::applicationPid() && !running(pid)) out << info.absoluteFilePath();
+        const QString copy = info.absoluteFilePath();
+        if (info.fileName() == name_ + kCopyEnding || copy == recovered_copy_ || FileClaim().is_elsewhere(claim_of(copy))) continue;
+        LeftCopy left{copy, {}, {}, info.lastModified()};
+        if (QFile about(claim_of(copy)); about.open(QIODevice::ReadOnly)) {
+            const QStringList lines = QString::fromUtf8(about.readAll()).split('\n');
+            left.study = lines.value(0);
+            left.file = lines.value(1);
+        }
+        out.push_back(std::move(left));
     }
     return out;
 }
 
-void StudyFiles::recover(const QString& copy) {
-    background_.run([this, copy](const Task& task) -> Background::Then {
+void StudyFiles::recover(const QString& copy, Replace replace) {
+    QString from;
+    for (const auto& left : left_behind())
+        if (left.path == copy) from = left.file;
+    jobs_.reading.run([this, copy, from, replace = std::move(replace)](const Task& task) -> Background::Then {
         auto study = std::make_shared<service::Study>(files::open_study(copy.toStdString(), task));
-        return [this, copy, study] {
-            session_.put(*study, {});
-            session_.mark_recovered();
-            emit session_.saved_state_changed();
-            QFile::rename(copy, copy_path());
-            emit opened({});
+        return [this, copy, from, study, replace] {
+            const auto now = [this, copy, from, study] {
+                put(*study, {});
+                session_.mark_recovered();
+                recovered_from_ = from;
+                recovered_copy_ = copy;  // it stays until there is one of our own
+                keep_copy();
+                emit left_behind_changed();
+                emit opened({});
+            };
+            if (replace) replace(now);
+            else now();
         };
     });
 }
 
-void StudyFiles::discard(const QString& copy) const { QFile::remove(copy); }
+QString StudyFiles::discard(const QString& copy) {
+    const QString thrown = folder_ + "/" + kThrown + "/" + QFileInfo(copy).fileName();
+    if (!QFile::rename(copy, thrown)) return {};
+    QFile::rename(claim_of(copy), claim_of(thrown));
+    emit left_behind_changed();
+    return thrown;
+}
+
+bool StudyFiles::take_back(const QString& discarded) {
+    const QString copy = folder_ + "/" + QFileInfo(discarded).fileName();
+    if (!QFile::rename(discarded, copy)) return false;
+    QFile::rename(claim_of(discarded), claim_of(copy));
+    emit left_behind_changed();
+    return true;
+}
+
+void StudyFiles::forget_recovered() {
+    if (recovered_copy_.isEmpty()) return;
+    QFile::remove(recovered_copy_);
+    QFile::remove(claim_of(recovered_copy_));
+    recovered_copy_.clear();
+}
+
+void StudyFiles::claim_copy() {
+    const QString about = QString::fromStdString(session_.study().name).replace('\n', ' ') + "\n" +
+                          (session_.path().isEmpty() ? recovered_from_ : QFileInfo(session_.path()).absoluteFilePath()) + "\n";
+    QDir().mkpath(folder_);
+    QFile file(claim_path());  // written in place, since the claim is on the file
+    if (file.open(QIODevice::WriteOnly)) file.write(about.toUtf8());
+    file.close();
+    copy_claim_.take(claim_path());
+}
+
+void StudyFiles::drop_copy() {
+    forget_recovered();
+    soon_.stop();
+    copy_again_ = false;
+    copies_->stop();
+    QFile::remove(copy_path());
+}
 
 void StudyFiles::keep_copy() {
-    if (!session_.has_unsaved_changes() || session_.study().empty()) return;
+    if (!session_.has_unsaved_changes()) return;
+    if (copies_->busy()) {
+        copy_again_ = true;
+        return;
+    }
     const auto study = session_.study();
-    copies_.run([this, study, path = copy_path().toStdString()](const Task& task) -> Background::Then {
-        files::save_study(study, path, task);
-        return [this] { emit copy_kept(); };
+    claim_copy();
+    copies_->run([this, study, document = session_.point().document, path = copy_path()](const Task& task) -> Background::Then {
+        files::save_study(study, path.toStdString(), task);
+        return [this, document] {
+            if (!session_.has_unsaved_changes() || document != session_.point().document) return void(QFile::remove(copy_path()));  // it was saved, or left, meanwhile
+            forget_recovered();
+            emit copy_kept();
+        };
     });
 }
 

@@ -6,8 +6,11 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
+#include <QRadioButton>
+#include <QVBoxLayout>
 #include <algorithm>
 
+#include "desktop/parts/elided.h"
 #include "desktop/theme.h"
 #include "geo/amounts.h"
 
@@ -34,12 +37,15 @@ Role guess_role(const files::LayerInfo& layer, const QString& path) {
 BringInPanel::BringInPanel(Session& session, Background& background, QWidget* parent) : QFrame(parent), session_(session), background_(background), counts_(this) {
     setObjectName("popup");
     setAccessibleName(tr("Bring in a file"));
-    auto* grid = new QGridLayout(this);
-    grid->setContentsMargins(16, 12, 16, 12);
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(16, 12, 16, 12);
+    form_ = new QWidget(this);
+    auto* grid = new QGridLayout(form_);
+    grid->setContentsMargins(0, 0, 0, 0);
     grid->setHorizontalSpacing(12);
-    title_ = new QLabel(this);
+    title_ = new ElidedLabel({}, this);
     title_->setFont(theme::type(1.15, QFont::DemiBold));
-    about_ = new QLabel(this);
+    about_ = new ElidedLabel({}, this);
     about_->setProperty("role", "soft");
     layer_ = new QComboBox(this);
     role_ = new QComboBox(this);
@@ -48,8 +54,9 @@ BringInPanel::BringInPanel(Session& session, Background& background, QWidget* pa
     crs_ = new QLineEdit(this);
     crs_->setPlaceholderText(tr("the file's own, or an EPSG code such as EPSG:4326"));
     int row = 0;
-    grid->addWidget(title_, row++, 0, 1, 4);
-    grid->addWidget(about_, row++, 0, 1, 4);
+    column->addWidget(title_);
+    column->addWidget(about_);
+    column->addWidget(form_);
     const auto add = [&](const QString& text, QWidget* w, int r, int c) {
         auto* l = new QLabel(text, this);
         l->setBuddy(w);
@@ -91,54 +98,106 @@ BringInPanel::BringInPanel(Session& session, Background& background, QWidget* pa
     accept_ = new QPushButton(tr("Bring in"), this);
     accept_->setAccessibleName(tr("Bring this file in"));
     accept_->setDefault(true);
-    auto* cancel_button = new QPushButton(tr("Leave it"), this);
-    cancel_button->setAccessibleName(tr("Do not bring this file in"));
+    cancel_ = new QPushButton(tr("Leave it"), this);
+    cancel_->setAccessibleName(tr("Do not bring this file in"));
+    clash_ = new QWidget(this);
+    auto* clash_row = new QHBoxLayout(clash_);
+    clash_row->setContentsMargins(0, 2, 0, 2);
+    clash_text_ = new QLabel(clash_);
+    replace_ = new QRadioButton(tr("replace"), clash_);
+    beside_ = new QRadioButton(tr("add beside"), clash_);
+    replace_->setAccessibleName(tr("Replace the set of this name"));
+    beside_->setAccessibleName(tr("Add beside the set of this name, under another name"));
+    beside_->setChecked(true);
+    clash_row->addWidget(clash_text_);
+    clash_row->addWidget(beside_);
+    clash_row->addWidget(replace_);
+    clash_row->addStretch(1);
+    grid->addWidget(clash_, row++, 0, 1, 4);
+    message_ = new QLabel(this);
+    message_->setObjectName("message");
+    message_->setWordWrap(true);
+    message_->setTextFormat(Qt::PlainText);
+    more_ = new ElidedLabel({}, this);
+    more_->setProperty("role", "soft");
     auto* buttons = new QHBoxLayout;
     buttons->setSpacing(8);
-    buttons->addStretch(1);
-    buttons->addWidget(cancel_button);
+    buttons->addWidget(more_, 1);
+    buttons->addWidget(cancel_);
     buttons->addWidget(accept_);
-    grid->addLayout(buttons, row, 0, 1, 4);
+    column->addWidget(message_);
+    column->addLayout(buttons);
+    connect(name_, &QLineEdit::textChanged, this, &BringInPanel::refresh_clash);
+    connect(&session_, &Session::data_changed, this, &BringInPanel::refresh_clash);
     grid->setColumnStretch(1, 1);
     grid->setColumnStretch(3, 1);
     connect(layer_, &QComboBox::currentIndexChanged, this, &BringInPanel::layer_changed);
     connect(role_, &QComboBox::currentIndexChanged, this, &BringInPanel::role_changed);
     connect(accept_, &QPushButton::clicked, this, &BringInPanel::accept);
-    connect(cancel_button, &QPushButton::clicked, this, &BringInPanel::cancel);
+    connect(cancel_, &QPushButton::clicked, this, &BringInPanel::cancel);
     connect(filter_, &QLineEdit::textChanged, this, [this] { count_soon_.start(); });
     connect(&count_soon_, &QTimer::timeout, this, &BringInPanel::count_wanted);
     connect(&counts_, &Background::failed, this, [this](const QString& why) { filter_effect_->setText(why); });
     hide();
 }
 
+QStringList BringInPanel::waiting() const {
+    QStringList all = queue_;
+    if (stage_ != Stage::none) all.prepend(path_);
+    return all;
+}
+
+QString BringInPanel::message() const { return message_->isVisibleTo(this) ? message_->text() : QString(); }
+
+void BringInPanel::say(const QString& text, bool trouble) {
+    message_->setText(text);
+    message_->setVisible(!text.isEmpty());
+    message_->setStyleSheet(trouble ? QString("color: %1; font-weight: 600;").arg(theme::kNotMet.name()) : QString());
+}
+
+void BringInPanel::enter(Stage stage) {
+    stage_ = stage;
+    setVisible(stage != Stage::none);
+    form_->setVisible(stage == Stage::shown || stage == Stage::adding);
+    about_->setVisible(form_->isVisibleTo(this));
+    form_->setEnabled(stage == Stage::shown);
+    accept_->setVisible(form_->isVisibleTo(this));
+    accept_->setEnabled(stage == Stage::shown);
+    if (stage == Stage::looking) say(tr("Looking at what is in it\u2026"), false);
+    if (stage == Stage::adding) say(tr("Being added\u2026"), false);
+    more_->setText(queue_.isEmpty() ? QString() : tr("Then: %1").arg(elided(QFileInfo(queue_.front()).fileName())) + (queue_.size() > 1 ? tr(" and %1 more").arg(queue_.size() - 1) : QString()));
+    static_cast<ElidedLabel*>(more_)->set_whole(more_->text());
+    emit waiting_changed();
+}
+
 void BringInPanel::offer(const QString& path) {
     queue_.append(path);
-    if (!taken_) next();
+    if (stage_ == Stage::none) next();
+    else enter(stage_);
 }
 
 void BringInPanel::next() {
+    ++looked_;
     path_.clear();
-    hide();
-    taken_ = !queue_.isEmpty();
-    if (!taken_) return;
-    const QString path = queue_.takeFirst();
-    background_.run([this, path](const Task&) -> Background::Then {
-        try {
-            auto info = files::describe_file(path.toStdString());
-            return [this, path, info = std::move(info)] { show_file(path, info); };
-        } catch (const InputError& e) {
-            return [this, why = QString::fromUtf8(e.what())] {
-                emit background_.failed(why);
-                next();
+    if (queue_.isEmpty()) return enter(Stage::none);
+    path_ = queue_.takeFirst();
+    static_cast<ElidedLabel*>(title_)->set_whole(files::reach_of(path_.toStdString()) == files::Reach::file ? QFileInfo(path_).fileName() : plain(files::without_password(path_.toStdString())));
+    enter(Stage::looking);
+    background_.run(
+        [this, path = path_, number = looked_](const Task& task) -> Background::Then {
+            auto info = files::describe_file(path.toStdString(), task);
+            return [this, path, number, info = std::move(info)] {
+                if (number == looked_) show_file(path, info);
             };
-        }
-    });
+        },
+        [this, number = looked_](const QString&) {
+            if (number == looked_) next();  // what was wrong is said; the others go on
+        });
 }
 
 void BringInPanel::show_file(const QString& path, files::FileInfo info) {
     path_ = path;
     info_ = std::move(info);
-    title_->setText(files::reach_of(path.toStdString()) == files::Reach::file ? QFileInfo(path).fileName() : path);
     const QSignalBlocker quiet(layer_);
     layer_->clear();
     for (const auto& l : info_.layers) layer_->addItem(plain(l.name));
@@ -148,9 +207,36 @@ void BringInPanel::show_file(const QString& path, files::FileInfo info) {
     filter_->clear();
     filter_effect_->clear();
     words_->clear();
-    show();
+    beside_->setChecked(true);
+    say({}, false);
     layer_changed();
+    enter(Stage::shown);
     accept_->setFocus();
+}
+
+service::SetKind BringInPanel::kind() const {
+    const auto role = static_cast<Role>(role_->currentIndex());
+    return role == Role::demand ? service::SetKind::demand : role == Role::sites ? service::SetKind::sites : service::SetKind::roads;
+}
+
+void BringInPanel::refresh_clash() {
+    if (stage_ == Stage::none) return;
+    const auto role = static_cast<Role>(role_->currentIndex());
+    const bool only_one = role == Role::roads ? session_.study().roads.has_value() : role == Role::water && session_.study().water.has_value();
+    const auto name = name_->text().trimmed().toStdString();
+    const auto taken = service::set_names(session_.study(), kind());
+    const bool clash = !only_one && std::find(taken.begin(), taken.end(), name) != taken.end();
+    clash_->setVisible(only_one || clash);
+    for (auto* b : {replace_, beside_}) b->setVisible(clash);
+    if (only_one) clash_text_->setText(role == Role::roads ? tr("These roads take the place of those that are there; that can be undone.") : tr("This water takes the place of what is there; that can be undone."));
+    if (!clash) return;
+    clash_text_->setText(tr("There is a set of this name already:"));
+    beside_->setText(tr("add beside, as \u2018%1\u2019").arg(elided(plain(service::free_name(name, taken)))));
+}
+
+std::string BringInPanel::wanted_name() const {
+    const auto name = name_->text().trimmed().toStdString();
+    return replace_->isChecked() ? name : service::free_name(name, service::set_names(session_.study(), kind()));
 }
 
 bool BringInPanel::all_layers() const { return layer_->currentIndex() >= static_cast<int>(info_.layers.size()); }
@@ -164,7 +250,8 @@ void BringInPanel::layer_changed() {
     if (layer_->currentIndex() < 0) return;
     const auto& l = shown_layer();
     const QString records = l.records >= 0 ? tr("%1 records").arg(l.records) : tr("roads");
-    about_->setText(tr("%1, %2, coordinate system: %3").arg(plain(info_.format), records, l.crs.empty() ? tr("not named (longitude and latitude unless you say otherwise)") : plain(l.crs)));
+    static_cast<ElidedLabel*>(about_)->set_whole(
+        tr("%1, %2, coordinate system: %3").arg(plain(info_.format), records, l.crs.empty() ? tr("not named (longitude and latitude unless you say otherwise)") : plain(l.crs)));
     const Role role = guess_role(l, path_);
     name_->setText(role == Role::roads ? tr("roads") : plain(files::set_name_from(path_.toStdString())));
     if (role_->currentIndex() == static_cast<int>(role)) role_changed();
@@ -220,6 +307,7 @@ void BringInPanel::role_changed() {
     const auto role = static_cast<Role>(role_->currentIndex());
     for (QWidget* w : std::initializer_list<QWidget*>{words_, words_label_}) w->setVisible(role == Role::roads && !osm);
     name_->setEnabled(role == Role::demand || role == Role::sites);
+    refresh_clash();
 }
 
 std::string BringInPanel::chosen_field(int i) const {
@@ -270,47 +358,60 @@ void BringInPanel::count_wanted() {
 }
 
 void BringInPanel::accept() {
-    if (path_.isEmpty()) return;
+    if (stage_ != Stage::shown) return;
+    const auto role = static_cast<Role>(role_->currentIndex());
+    if ((role == Role::demand || role == Role::sites) && name_->text().trimmed().isEmpty()) return say(tr("Give the set a name."), true);
     const auto layer = layer_choice();
-    const auto name = name_->text().trimmed().toStdString();
+    const auto name = wanted_name();
     const QString file = QFileInfo(path_).fileName();
-    const auto finish = [this, file](const QString& what, std::function<void(service::Study&)> change) -> Background::Then {
-        return [this, file, what, change = std::move(change)] {
-            session_.edit(tr("bring in %1").arg(file), change);
+    using Change = std::function<void(service::Study&)>;
+    const auto finish = [this, file, number = looked_](const QString& what, Change change) -> Background::Then {
+        return [this, file, what, number, change = std::move(change)] {
+            if (number != looked_) return;  // left meanwhile
+            session_.edit(tr("bring in %1").arg(elided(file)), change);
+            next();
             emit brought_in(what);
         };
     };
-    switch (static_cast<Role>(role_->currentIndex())) {
+    Background::Work work;
+    switch (role) {
         case Role::roads:
-            background_.run([=, choice = road_choice()](const Task& task) {
+            work = [=, choice = road_choice()](const Task& task) {
                 const auto in = files::bring_in_roads(choice, {}, task);
                 return finish(tr("%1: %2 roads").arg(file).arg(in.network->link_count()), [in](service::Study& s) { s = with_roads(std::move(s), in); });
-            });
+            };
             break;
         case Role::water:
-            background_.run([=](const Task& task) {
+            work = [=](const Task& task) {
                 const auto in = files::bring_in_water(layer, task);
                 return finish(tr("%1: %2 stretches of water").arg(file).arg(in.areas->size()), [in](service::Study& s) { s.water = in; });
-            });
+            };
             break;
         case Role::demand:
-            background_.run([=, id = chosen_field(0), weight = chosen_field(1), road = chosen_field(2)](const Task& task) {
+            work = [=, id = chosen_field(0), weight = chosen_field(1), road = chosen_field(2)](const Task& task) {
                 const auto in = files::bring_in_demand({layer, id, weight, road}, name, task);
                 return finish(tr("%1: %2 demand places").arg(file).arg(in.set->count()), [in](service::Study& s) { s = with_demand(std::move(s), in); });
-            });
+            };
             break;
         case Role::sites:
-            background_.run([=, id = chosen_field(0), title = chosen_field(1), state = chosen_field(2), capacity = chosen_field(3)](const Task& task) {
+            work = [=, id = chosen_field(0), title = chosen_field(1), state = chosen_field(2), capacity = chosen_field(3)](const Task& task) {
                 const auto in = files::bring_in_sites({layer, id, title, state, capacity}, name, task);
                 return finish(tr("%1: %2 sites").arg(file).arg(in.set->count()), [in](service::Study& s) { s = with_sites(std::move(s), in); });
-            });
+            };
             break;
     }
-    next();
+    enter(Stage::adding);
+    background_.run(std::move(work), [this, number = looked_](const QString& why) {
+        if (number != looked_) return;
+        enter(Stage::shown);
+        say(why.isEmpty() ? tr("It was stopped and not added.") : why, !why.isEmpty());
+    });
 }
 
 void BringInPanel::cancel() {
-    if (open()) next();
+    if (stage_ == Stage::none) return;
+    if (stage_ != Stage::shown) background_.stop();
+    next();
 }
 
 }  // namespace otoro::desktop

@@ -2,7 +2,7 @@
 #include <QFrame>
 #include <QTimer>
 
-#include "desktop/models/background.h"
+#include "desktop/models/jobs.h"
 #include "desktop/models/session.h"
 #include "files/bring_in.h"
 
@@ -11,6 +11,7 @@ class QLabel;
 class QLineEdit;
 class QFormLayout;
 class QPushButton;
+class QRadioButton;
 
 namespace otoro::desktop {
 
@@ -22,12 +23,20 @@ class BringInPanel : public QFrame {
     Q_OBJECT
 public:
     BringInPanel(Session& session, Background& background, QWidget* parent = nullptr);
-    /// Shows a file's layers and guesses; several files queue up.
+    /// Shows a file's layers and guesses; several files queue up. The panel stays in sight until each of them was added or left.
     void offer(const QString& path);
-    [[nodiscard]] bool open() const { return !path_.isEmpty(); }
-    /// Takes the guesses as they stand.
+    /// Whether a file is shown and its guesses can be changed and taken.
+    [[nodiscard]] bool open() const { return stage_ == Stage::shown; }
+    /// The files that are not dealt with yet, the one in sight first.
+    [[nodiscard]] QStringList waiting() const;
+    /// Takes the guesses as they stand. If it fails or is stopped, the panel is as before and says why.
     void accept();
+    /// Leaves the file out; while it is looked at or added, that is stopped too.
     void cancel();
+    /// Why the file could not be added, or what must be decided; empty if nothing is wrong.
+    [[nodiscard]] QString message() const;
+    [[nodiscard]] QRadioButton& replace() const { return *replace_; }
+    [[nodiscard]] QRadioButton& beside() const { return *beside_; }
     [[nodiscard]] QComboBox& role() const { return *role_; }
     [[nodiscard]] QComboBox& field(int i) const { return *fields_[static_cast<std::size_t>(i)]; }
     [[nodiscard]] QLineEdit& crs() const { return *crs_; }
@@ -41,8 +50,17 @@ public:
 
 signals:
     void brought_in(const QString& what);
+    void waiting_changed();
 
 private:
+    enum class Stage : std::uint8_t { none, looking, shown, adding };
+    void enter(Stage stage);
+    void say(const QString& text, bool trouble);
+    /// Asks what is to become of what is there already under this name.
+    void refresh_clash();
+    [[nodiscard]] service::SetKind kind() const;
+    /// The set's name, or a free one if it is to stand beside the one there is.
+    [[nodiscard]] std::string wanted_name() const;
     void show_file(const QString& path, files::FileInfo info);
     void layer_changed();
     void role_changed();
@@ -59,8 +77,9 @@ private:
     Background& background_;
     Background counts_;
     QStringList queue_;
-    QString path_;
-    bool taken_ = false;  // a file is shown, or about to be
+    QString path_;  // the file in sight
+    Stage stage_ = Stage::none;
+    quint64 looked_ = 0;  // which look at a file counts
     files::FileInfo info_;
     QLabel* title_;
     QLabel* about_;
@@ -76,7 +95,14 @@ private:
     static constexpr std::size_t kFields = 10;  // eight, and a table's two coordinates
     std::array<QLabel*, kFields> field_labels_{};
     std::array<QComboBox*, kFields> fields_{};
+    QLabel* message_;
+    QLabel* more_;  // what waits behind this file
+    QWidget* clash_;
+    QLabel* clash_text_;
+    QRadioButton *replace_, *beside_;
+    QWidget* form_;
     QPushButton* accept_;
+    QPushButton* cancel_;
 };
 
 }  // namespace otoro::desktop

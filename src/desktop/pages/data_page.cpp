@@ -14,8 +14,11 @@
 #include <QVBoxLayout>
 
 #include "desktop/parts/attach_sheet.h"
+#include "desktop/parts/elided.h"
 #include "desktop/parts/findings_list.h"
 #include "desktop/parts/join_panel.h"
+#include "desktop/parts/save_place.h"
+#include "desktop/parts/sheets.h"
 #include "desktop/parts/sources_list.h"
 #include "desktop/parts/verdict_view.h"
 #include "desktop/theme.h"
@@ -23,7 +26,7 @@
 
 namespace otoro::desktop {
 
-DataPage::DataPage(Session& session, Background& background, QWidget* parent) : QWidget(parent), session_(session), background_(background), mender_(session, background, this) {
+DataPage::DataPage(Session& session, Jobs& jobs, QWidget* parent) : QWidget(parent), session_(session), mender_(session, jobs, this) {
     setObjectName("page");
     auto* title = new QLabel(tr("Brought in"), this);
     title->setFont(theme::type(1.3, QFont::DemiBold));
@@ -68,7 +71,7 @@ DataPage::DataPage(Session& session, Background& background, QWidget* parent) : 
     scroll->setFixedWidth(372);
     column->setObjectName("page");
 
-    bring_in_ = new BringInPanel(session, background, this);
+    bring_in_ = new BringInPanel(session, jobs.reading, this);
     findings_ = new FindingsList(session, mender_, this);
     auto* right = new QVBoxLayout;
     right->setSpacing(12);
@@ -88,8 +91,15 @@ DataPage::DataPage(Session& session, Background& background, QWidget* parent) : 
         const auto* demand = session_.study().find_demand(session_.question().demand);
         asked->setVisible(session_.study().inputs().has_value());
         if (!demand) return;
-        const QString text = QString::fromStdString(service::sentence(session_.question(), *demand->set));
-        sentence->setText(session_.plan_index() == 0 ? text : tr("Under the plan \u2018%1\u2019: %2").arg(QString::fromStdString(session_.plan().name), text));
+        service::Question shown = session_.question();
+        const auto shortened = [](const std::string& name) { return elided(QString::fromStdString(name)).toStdString(); };
+        for (std::string* name : {&shown.demand, &shown.sites, &shown.profile.name}) *name = shortened(*name);
+        places::DemandSet named;
+        named.name = shortened(demand->set->name);
+        named.weight_name = shortened(demand->set->weight_name);
+        const QString text = QString::fromStdString(service::sentence(shown, named));
+        sentence->setToolTip(QString::fromStdString(service::sentence(session_.question(), *demand->set)));
+        sentence->setText(session_.plan_index() == 0 ? text : tr("Under the plan \u2018%1\u2019: %2").arg(elided(QString::fromStdString(session_.plan().name)), text));
     };
     connect(&session, &Session::data_changed, this, say);
     connect(&session, &Session::question_changed, this, say);
@@ -105,7 +115,7 @@ DataPage::DataPage(Session& session, Background& background, QWidget* parent) : 
     box->addLayout(right, 1);
 
     auto* elsewhere = new QMenu(from);
-    elsewhere->addAction(tr("Paste a table from a spreadsheet"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_V), this, [this] { paste(); });
+    elsewhere->addAction(tr("Paste a table from a spreadsheet (Ctrl+Shift+V)"), this, &DataPage::paste_wanted);  // the window has the key
     elsewhere->addAction(tr("Type places\u2026"), this, &DataPage::type_places);
     elsewhere->addAction(tr("A PostGIS database or a web service\u2026"), this, [this] {
         auto* ask = new QInputDialog(this);
@@ -129,6 +139,10 @@ DataPage::DataPage(Session& session, Background& background, QWidget* parent) : 
 
 bool DataPage::paste() { return take_table(QApplication::clipboard()->text(), tr("pasted")); }
 
+void DataPage::paste_wanted() {
+    if (!paste()) emit trouble(tr("There is no table on the clipboard. Copy one in a spreadsheet first."));
+}
+
 void DataPage::type_places() {
     auto* sheet = new QDialog(this);
     sheet->setAttribute(Qt::WA_DeleteOnClose);
@@ -151,6 +165,7 @@ void DataPage::type_places() {
     connect(take, &QPushButton::clicked, sheet, [this, sheet, text] {
         if (take_table(text->toPlainText(), tr("typed"))) sheet->close();
     });
+    no_default_buttons(*sheet);
     sheet->show();
     text->setFocus();
 }
@@ -160,12 +175,22 @@ bool DataPage::take_table(const QString& text, const QString& name) {
     // Kept as a file among the program's own, so that it can be brought in like any other, and again.
     const QDir folder(QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) + "/pasted");
     folder.mkpath(".");
+    const QByteArray bytes = text.toUtf8();
     QString path;
-    for (int n = 1; path.isEmpty() || QFile::exists(path); ++n) path = folder.filePath(name + (n > 1 ? QString(" %1").arg(n) : QString()) + (text.contains('\t') ? ".tsv" : ".csv"));
     try {
-        files::write_text(path.toStdString(), text.toStdString());
+        // Another window may be pasting too: only a name that is free when it is taken will do.
+        for (int n = 1; path.isEmpty(); ++n) {
+            const QString wanted = folder.filePath(name + (n > 1 ? QString(" %1").arg(n) : QString()) + (text.contains('\t') ? ".tsv" : ".csv"));
+            if (QFile::exists(wanted)) continue;
+            try {
+                files::write_atomically(
+                    wanted.toStdString(), [&](const std::string& t) { files::write_text(t, {bytes.constData(), static_cast<std::size_t>(bytes.size())}); }, files::Expected{std::nullopt});
+                path = wanted;
+            } catch (const files::ChangedMeanwhile&) {
+            }
+        }
     } catch (const InputError& e) {
-        emit background_.failed(QString::fromUtf8(e.what()));
+        emit trouble(QString::fromUtf8(e.what()));
         return false;
     }
     bring_in_->offer(path);
@@ -194,17 +219,18 @@ void DataPage::show_summary() {
     box->addLayout(row);
     connect(copy, &QPushButton::clicked, sheet, [text] { QApplication::clipboard()->setText(text->toPlainText()); });
     connect(save, &QPushButton::clicked, sheet, [this, text] {
-        const QString path = QFileDialog::getSaveFileName(this, tr("Hand out the network summary"), "network-summary.txt", tr("Text (*.txt)"));
-        if (path.isEmpty()) return;
+        const auto path = ask_where_to_save(this, tr("Hand out the network summary"), "network-summary.txt", {{tr("Text"), ".txt"}});
+        if (!path) return;
         try {
-            files::write_text(path.toStdString(), text->toPlainText().toStdString());
+            files::write_text(path->toStdString(), text->toPlainText().toStdString());
         } catch (const InputError& e) {
-            emit background_.failed(QString::fromUtf8(e.what()));
+            emit trouble(QString::fromUtf8(e.what()));
         }
     });
+    no_default_buttons(*sheet);
     sheet->show();
 }
 
-void DataPage::open_attaching(const QString& set) { (new AttachSheet(session_, mender_, set, this))->show(); }
+void DataPage::open_attaching(const service::SetName& set) { (new AttachSheet(session_, mender_, set, this))->show(); }
 
 }  // namespace otoro::desktop

@@ -14,7 +14,7 @@ class VerdictView;
 class DataPage : public QWidget {
     Q_OBJECT
 public:
-    DataPage(Session& session, Background& background, QWidget* parent = nullptr);
+    DataPage(Session& session, Jobs& jobs, QWidget* parent = nullptr);
     [[nodiscard]] BringInPanel& bring_in() const { return *bring_in_; }
     [[nodiscard]] Mender& mender() { return mender_; }
     [[nodiscard]] FindingsList& findings() const { return *findings_; }
@@ -23,6 +23,8 @@ public:
     [[nodiscard]] VerdictView& verdict() const { return *verdict_; }
     /// Takes a table from the clipboard as if it were a file.
     bool paste();
+    /// The same, and says so if there is none.
+    void paste_wanted();
     /// Takes a table that was typed; false if it is empty or cannot be kept.
     bool take_table(const QString& text, const QString& name);
     /// Opens a sheet to type places into.
@@ -32,15 +34,15 @@ public:
 
 signals:
     void findings_changed(int open);
-    void show_wanted(const QString& set, const std::vector<std::uint32_t>& places, const std::vector<otoro::geo::LonLat>& marks);
+    void show_wanted(const otoro::service::SetName& set, const std::vector<std::uint32_t>& places, const std::vector<otoro::geo::LonLat>& marks);
     void files_wanted();
     void profiles_wanted();
+    void trouble(const QString& why);
 
 private:
-    void open_attaching(const QString& set);
+    void open_attaching(const otoro::service::SetName& set);
 
     Session& session_;
-    Background& background_;
     Mender mender_;
     BringInPanel* bring_in_;
     SourcesList* sources_;

@@ -12,6 +12,9 @@
 #include <QTableWidget>
 #include <QVBoxLayout>
 
+#include "desktop/parts/number_box.h"
+#include "desktop/parts/save_place.h"
+#include "desktop/parts/sheets.h"
 #include "desktop/theme.h"
 #include "files/profile_file.h"
 
@@ -21,7 +24,7 @@ namespace {
 QString plain(const std::string& s) { return QString::fromStdString(s); }
 
 QDoubleSpinBox* spin(QWidget* parent, double most, const QString& suffix, const QString& name, int decimals = 1) {
-    auto* s = new QDoubleSpinBox(parent);
+    auto* s = new NumberBox(parent);
     s->setRange(0, most);
     s->setDecimals(decimals);
     s->setSuffix(suffix);
@@ -40,6 +43,8 @@ ProfileSheet::ProfileSheet(Session& session, QWidget* parent) : QDialog(parent),
     list_ = new QListWidget(this);
     list_->setAccessibleName(tr("Travel profiles"));
     list_->setFixedWidth(190);
+    list_->setTextElideMode(Qt::ElideMiddle);
+    list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     table_ = new QTableWidget(static_cast<int>(roads::kRoadClasses), 3, this);
     table_->setAccessibleName(tr("Classes of road: allowed, and how fast"));
     table_->setHorizontalHeaderLabels({tr("class of road"), tr("may use"), tr("km/h")});
@@ -125,14 +130,15 @@ ProfileSheet::ProfileSheet(Session& session, QWidget* parent) : QDialog(parent),
     connect(remove_, &QPushButton::clicked, this, &ProfileSheet::remove_current);
     connect(use_, &QPushButton::clicked, this, &ProfileSheet::use_current);
     connect(out_, &QPushButton::clicked, this, [this] {
-        const QString path = QFileDialog::getSaveFileName(this, tr("Hand out the profile"), list_->currentItem()->text() + ".json", tr("Travel profiles (*.json)"));
-        if (!path.isEmpty()) hand_out(path);
+        const auto path = ask_where_to_save(this, tr("Hand out the profile"), plain(travel::label(current())).replace('/', '-').left(100) + ".json", {{tr("Travel profiles"), ".json"}});
+        if (path) hand_out(*path);
     });
     connect(in_, &QPushButton::clicked, this, [this] {
         const QString path = QFileDialog::getOpenFileName(this, tr("Bring in a profile"), {}, tr("Travel profiles (*.json)"));
         if (!path.isEmpty()) bring_in(path);
     });
     connect(&session_, &Session::notes_changed, this, &ProfileSheet::fill_list);
+    no_default_buttons(*this);
     fill_list();
     // Start on what the question uses.
     const auto& used = session_.question().profile;
@@ -159,11 +165,17 @@ void ProfileSheet::fill_list() {
     show_profile();
 }
 
-bool ProfileSheet::is_own() const { return list_->currentRow() >= kStandard; }
+std::optional<std::size_t> ProfileSheet::own_index() const {
+    const auto index = static_cast<std::size_t>(std::max(0, list_->currentRow() - kStandard));
+    if (list_->currentRow() < kStandard || index >= session_.study().profiles.size()) return std::nullopt;
+    return index;
+}
+
+bool ProfileSheet::is_own() const { return own_index().has_value(); }
 
 travel::Profile ProfileSheet::current() const {
     const int row = list_->currentRow();
-    if (row >= kStandard && static_cast<std::size_t>(row - kStandard) < session_.study().profiles.size()) return session_.study().profiles[static_cast<std::size_t>(row - kStandard)];
+    if (const auto own = own_index()) return session_.study().profiles[*own];
     return {static_cast<travel::Mode>(std::clamp(row, 0, kStandard - 1)), std::nullopt};
 }
 
@@ -221,10 +233,19 @@ void ProfileSheet::take() {
     p.slope = slope_->isChecked();
     const auto ms = [&](std::size_t i) { return Millis(std::llround(turns_[i]->value() * 1000)); };
     p.turning = travel::Turning{ms(0), ms(1), ms(2), ms(3), ms(4), static_cast<travel::TurningBack>(back_->currentIndex()), bans_->isChecked()};
-    const auto index = static_cast<std::size_t>(list_->currentRow() - kStandard);
+    const auto index = own_index();
+    if (!index) return;
     session_.edit(tr("travel profile"), [&](service::Study& s) {
-        if (s.question.profile.name == s.profiles[index].name) s.question.profile = p;
-        s.profiles[index] = p;
+        travel::Profile& known = s.profiles[*index];
+        travel::Profile& asked = s.question.profile;
+        if (asked.name == known.name) {
+            // What the question says beside the profile stays.
+            const bool own_speed = asked.one_speed != known.one_speed;
+            const auto said = asked.one_speed;
+            asked = p;
+            if (own_speed) asked.one_speed = said;
+        }
+        known = p;
     });
     show_profile();
 }
@@ -240,12 +261,12 @@ void ProfileSheet::copy_current() {
 }
 
 void ProfileSheet::remove_current() {
-    if (!is_own()) return;
-    const auto index = static_cast<std::size_t>(list_->currentRow() - kStandard);
+    const auto index = own_index();
+    if (!index) return;
     session_.edit(tr("remove a profile"), [&](service::Study& s) {
         // A question that uses it goes back to the standard one it came from.
-        if (s.question.profile.name == s.profiles[index].name) s.question.profile = {s.profiles[index].mode, std::nullopt};
-        s.profiles.erase(s.profiles.begin() + static_cast<std::ptrdiff_t>(index));
+        if (s.question.profile.name == s.profiles[*index].name) s.question.profile = {s.profiles[*index].mode, std::nullopt};
+        s.profiles.erase(s.profiles.begin() + static_cast<std::ptrdiff_t>(*index));
     });
 }
 
@@ -254,7 +275,7 @@ void ProfileSheet::rename(int row, const QString& name) {
     const auto& profiles = session_.study().profiles;
     const auto index = static_cast<std::size_t>(row - kStandard);
     const bool taken = travel::parse_mode(wanted) || std::any_of(profiles.begin(), profiles.end(), [&](const auto& p) { return p.name == wanted; });
-    if (row < kStandard || index >= profiles.size()) return;
+    if (row < kStandard || index >= profiles.size() || wanted == profiles[index].name) return;
     if (wanted.empty() || taken) return fill_list();
     session_.edit(tr("rename a profile"), [&](service::Study& s) {
         if (s.question.profile.name == s.profiles[index].name) s.question.profile.name = wanted;

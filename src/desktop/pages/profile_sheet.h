@@ -38,6 +38,8 @@ private:
     void take();
     [[nodiscard]] travel::Profile current() const;
     [[nodiscard]] bool is_own() const;
+    /// Which of the study's own profiles is chosen, if it is one and still there.
+    [[nodiscard]] std::optional<std::size_t> own_index() const;
     void copy_current();
     void remove_current();
     void rename(int row, const QString& name);

@@ -3,9 +3,9 @@
 #include <QApplication>
 #include <QClipboard>
 #include <QFileDialog>
+#include <QFileInfo>
 #include <QFrame>
 #include <QHBoxLayout>
-#include <QInputDialog>
 #include <QLabel>
 #include <QLocale>
 #include <QMenu>
@@ -16,19 +16,22 @@
 
 #include "desktop/map/map_view.h"
 #include "desktop/parts/answer_panel.h"
+#include "desktop/parts/elided.h"
 #include "desktop/parts/gain_line.h"
 #include "desktop/parts/legend.h"
+#include "desktop/parts/number_box.h"
 #include "desktop/parts/plan_list.h"
 #include "desktop/parts/question_line.h"
 #include "desktop/parts/records_panel.h"
 #include "desktop/parts/verdict_view.h"
 #include "files/closure_file.h"
+#include "files/read_places.h"
 #include "service/findings.h"
 #include "service/road_reading.h"
 
 namespace otoro::desktop {
 
-StudyPage::StudyPage(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
+StudyPage::StudyPage(Session& session, Jobs& jobs, QWidget* parent) : QWidget(parent), session_(session), jobs_(jobs) {
     setObjectName("page");
     question_ = new QuestionLine(session, this);
     verdict_ = new VerdictView(session, this);
@@ -75,14 +78,29 @@ StudyPage::StudyPage(Session& session, QWidget* parent) : QWidget(parent), sessi
     connect(map_, &MapView::spot_menu_wanted, this, &StudyPage::offer_spot_menu);
     connect(map_, &MapView::road_pressed, this, &StudyPage::show_road);
     connect(map_, &MapView::closure_drawn, this, &StudyPage::take_closure);
+    connect(map_, &MapView::drawing_ended, this, &StudyPage::remark);
+    connect(map_, &MapView::trouble, this, &StudyPage::trouble);
+    connect(records_, &RecordsPanel::picked, this, &StudyPage::show_picked);
     connect(question_, &QuestionLine::profiles_wanted, this, &StudyPage::profiles_wanted);
+}
+
+void StudyPage::show_picked() {
+    const auto answer = session_.answer();
+    if (!answer) return;
+    std::vector<geo::LonLat> where;
+    const auto& places = answer->ready->inputs.demand->places;
+    for (const std::uint32_t i : session_.selection().places)
+        if (i < places.size() && places[i].position) where.push_back(*places[i].position);
+    if (const auto site = session_.selection().site; site && site->value() < answer->outcome.sites.size())
+        if (const auto& p = answer->outcome.sites[site->value()].planned.site.position) where.push_back(*p);
+    map_->bring_into_sight(where);
 }
 
 void StudyPage::offer_site_menu(SiteIndex index, const QPoint& at) {
     const auto answer = session_.answer();
     if (!answer || index.value() >= answer->outcome.sites.size()) return;
     const auto& planned = answer->outcome.sites[index.value()].planned;
-    const QString name = QString::fromStdString(service::label(planned.site));
+    const QString name = elided(QString::fromStdString(service::label(planned.site)));
     const auto change = [this, id = planned.site.id](service::Change c, const QString& plan_name) { session_.change_plan(plan_name, {c, id, std::nullopt}); };
     auto* menu = new QMenu(this);
     menu->setAttribute(Qt::WA_DeleteOnClose);
@@ -123,12 +141,12 @@ void StudyPage::offer_spot_menu(geo::LonLat spot, const QPoint& at) {
         menu->addAction(here ? tr("The way here, turn by turn") : tr("The way from here, turn by turn"), this, [this, spot, at] { show_way(spot, at); });
     }
     const QString demand = QString::fromStdString(session_.question().demand.empty() ? tr("places drawn").toStdString() : session_.question().demand);
-    menu->addAction(tr("Add a place to the %1 here").arg(demand), this, [this, spot, demand] {
+    menu->addAction(tr("Add a place to the %1 here").arg(elided(demand)), this, [this, spot, demand] {
         session_.edit(tr("add a place"), [&](service::Study& s) { s = service::with_place(std::move(s), demand.toStdString(), spot, Weight::one()); });
     });
     if (const auto& picked = session_.selection().places; picked.size() == 1)
         menu->addAction(tr("Attach the picked place here"), this, [this, spot, place = picked.front()] {
-            session_.edit(tr("attach by hand"), [&](service::Study& s) { s = service::mended(std::move(s), service::AttachAnyway{s.question.demand, {{place, spot}}}, Task()); });
+            session_.edit(tr("attach by hand"), [&](service::Study& s) { s = service::mended(std::move(s), service::AttachAnyway{{service::SetKind::demand, s.question.demand}, {{place, spot}}}, Task()); });
         });
     add_title(*menu, tr("Roads shut or slowed (in this plan)"));
     menu->addAction(tr("Shut the road here"), this, [this, spot] { take_closure(roads::ClosureShape::point, {spot}); });
@@ -140,9 +158,11 @@ void StudyPage::offer_spot_menu(geo::LonLat spot, const QPoint& at) {
     });
     const auto index = session_.plan_index();
     for (std::size_t i = 0; i < session_.plan().closures.size(); ++i) {
-        auto* one = menu->addMenu(QString::fromStdString(session_.plan().closures[i].name));
+        auto* one = menu->addMenu(elided(QString::fromStdString(session_.plan().closures[i].name)));
         const auto change = [this, index, i](const QString& what, const std::function<void(roads::Closure&)>& to) {
-            session_.edit(what, [&](service::Study& s) { to(s.plans[index].closures[i]); });
+            session_.edit(what, [&](service::Study& s) {
+                if (index < s.plans.size() && i < s.plans[index].closures.size()) to(s.plans[index].closures[i]);
+            });
         };
         one->addAction(tr("Shut"), this, [change] { change(StudyPage::tr("closure"), [](auto& c) { c.effect = roads::ClosureEffect::shut; }); });
         one->addAction(tr("Slowed to half speed"), this, [change] {
@@ -152,25 +172,25 @@ void StudyPage::offer_spot_menu(geo::LonLat spot, const QPoint& at) {
             });
         });
         one->addAction(tr("Slowed by a factor\u2026"), this, [this, change] {
-            bool ok = false;
-            const double factor = QInputDialog::getDouble(this, tr("Slowed by a factor"), tr("How many times as long it takes to pass"), 1.5, 1, 1000, 2, &ok);
-            if (ok)
+            const auto factor = ask_number(this, tr("Slowed by a factor"), tr("How many times as long it takes to pass"), 1.5, 1, 1000, 2);
+            if (factor)
                 change(StudyPage::tr("closure"), [&](auto& c) {
                     c.effect = roads::ClosureEffect::slowed;
-                    c.factor_per_mille = static_cast<std::uint32_t>(std::lround(factor * 1000));
+                    c.factor_per_mille = static_cast<std::uint32_t>(std::lround(*factor * 1000));
                 });
         });
         one->addAction(tr("A delay\u2026"), this, [this, change] {
-            bool ok = false;
-            const double minutes = QInputDialog::getDouble(this, tr("A delay"), tr("Minutes for passing"), 2, 0, 600, 1, &ok);
-            if (ok)
+            const auto minutes = ask_number(this, tr("A delay"), tr("Minutes for passing"), 2, 0, 600, 1);
+            if (minutes)
                 change(StudyPage::tr("closure"), [&](auto& c) {
                     c.effect = roads::ClosureEffect::delay;
-                    c.delay = Millis(std::llround(minutes * 60'000));
+                    c.delay = Millis(std::llround(*minutes * 60'000));
                 });
         });
         one->addAction(tr("Open again"), this, [this, index, i] {
-            session_.edit(tr("open a road again"), [&](service::Study& s) { s.plans[index].closures.erase(s.plans[index].closures.begin() + static_cast<std::ptrdiff_t>(i)); });
+            session_.edit(tr("open a road again"), [&](service::Study& s) {
+                if (index < s.plans.size() && i < s.plans[index].closures.size()) s.plans[index].closures.erase(s.plans[index].closures.begin() + static_cast<std::ptrdiff_t>(i));
+            });
         });
     }
     menu->popup(at);
@@ -180,24 +200,30 @@ void StudyPage::take_closure(roads::ClosureShape shape, const std::vector<geo::L
     roads::Closure c;
     c.shape = shape;
     c.vertices = vertices;
+    const auto& in = session_.study().roads;
+    if (!in) return;
+    if (hindrances(*in->network, std::span(&c, 1)).empty()) {
+        emit trouble(shape == roads::ClosureShape::point ? tr("There is no road within 50 m of this spot; nothing was closed.") : tr("What was drawn touches no road; nothing was closed."));
+        return;
+    }
     std::string name = tr("Roads shut").toStdString();
-    if (const auto& in = session_.study().roads; in && shape == roads::ClosureShape::point)
+    if (shape == roads::ClosureShape::point)
         if (const auto road = service::road_at(*in->network, vertices.front(), Millimetres::metres(50)); road && !in->network->name(*road).empty())
             name = tr("%1 shut").arg(QString::fromStdString(in->network->name(*road))).toStdString();
     std::vector<std::string> taken;
     for (const auto& o : session_.plan().closures) taken.push_back(o.name);
     c.name = service::free_name(name, taken);
-    session_.add_closure(c);
+    session_.add_closures(c.name, {c});
 }
 
-bool StudyPage::bring_in_closures(const QString& path) {
-    try {
-        for (const auto& c : files::read_closures(path.toStdString())) session_.add_closure(c);
-        return true;
-    } catch (const InputError& e) {
-        emit trouble(QString::fromUtf8(e.what()));
-        return false;
-    }
+void StudyPage::bring_in_closures(const QString& path) {
+    jobs_.reading.run([this, path](const Task& task) -> Background::Then {
+        auto closures = files::read_closures(path.toStdString(), task);
+        return [this, path, closures = std::move(closures)] {
+            session_.add_closures(files::set_name_from(path.toStdString()), closures);
+            emit remark(tr("%1 closures from %2.").arg(closures.size()).arg(QFileInfo(path).fileName()));
+        };
+    });
 }
 
 void StudyPage::show_way(geo::LonLat spot, const QPoint& at) {

@@ -1,6 +1,7 @@
 #pragma once
 #include <QWidget>
 
+#include "desktop/models/jobs.h"
 #include "desktop/models/session.h"
 
 namespace otoro::desktop {
@@ -16,7 +17,7 @@ class VerdictView;
 class StudyPage : public QWidget {
     Q_OBJECT
 public:
-    explicit StudyPage(Session& session, QWidget* parent = nullptr);
+    StudyPage(Session& session, Jobs& jobs, QWidget* parent = nullptr);
     [[nodiscard]] MapView& map() const { return *map_; }
     [[nodiscard]] Legend& legend() const { return *legend_; }
     [[nodiscard]] QuestionLine& question() const { return *question_; }
@@ -34,14 +35,17 @@ public:
     void show_road(otoro::LinkId link, otoro::geo::LonLat spot, const QPoint& at);
     /// A closure drawn: it joins the plan, or makes one.
     void take_closure(otoro::roads::ClosureShape shape, const std::vector<otoro::geo::LonLat>& vertices);
-    bool bring_in_closures(const QString& path);
+    void bring_in_closures(const QString& path);
 
 signals:
     void profiles_wanted();
     void trouble(const QString& why);
+    void remark(const QString& what);
 
 private:
+    void show_picked();
     Session& session_;
+    Jobs& jobs_;
     QuestionLine* question_;
     VerdictView* verdict_;
     PlanList* plans_;

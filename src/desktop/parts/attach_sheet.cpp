@@ -8,6 +8,8 @@
 #include <QVBoxLayout>
 #include <array>
 
+#include "desktop/parts/elided.h"
+#include "desktop/parts/number_box.h"
 #include "desktop/theme.h"
 #include "geo/amounts.h"
 
@@ -61,18 +63,18 @@ private:
 
 }  // namespace
 
-AttachSheet::AttachSheet(Session& session, Mender& mender, const QString& set, QWidget* parent) : QDialog(parent), session_(session), mender_(mender), set_(set) {
+AttachSheet::AttachSheet(Session& session, Mender& mender, const service::SetName& set, QWidget* parent) : QDialog(parent), session_(session), mender_(mender), set_(set) {
     setAttribute(Qt::WA_DeleteOnClose);
     setObjectName("attaching");
-    setWindowTitle(tr("How the %1 are attached").arg(set));
+    setWindowTitle(tr("How the %1 are attached").arg(elided(QString::fromStdString(set.name))));
     resize(520, 620);
-    limit_ = new QDoubleSpinBox(this);
+    limit_ = new NumberBox(this);
     limit_->setRange(1, 100'000);
     limit_->setDecimals(0);
     limit_->setSuffix(tr(" m"));
     limit_->setKeyboardTracking(false);
     limit_->setAccessibleName(tr("Farthest road that a place is attached to, in metres"));
-    least_ = new QDoubleSpinBox(this);
+    least_ = new NumberBox(this);
     least_->setRange(0, 100'000);
     least_->setDecimals(1);
     least_->setSuffix(tr(" km"));
@@ -105,23 +107,25 @@ AttachSheet::AttachSheet(Session& session, Mender& mender, const QString& set, Q
     connect(least_, &QDoubleSpinBox::valueChanged, this, &AttachSheet::apply);
     connect(classes_, &QListWidget::itemChanged, this, &AttachSheet::apply);
     connect(&mender_, &Mender::findings_changed, this, &AttachSheet::refresh);
+    connect(&session_, &Session::data_changed, this, &AttachSheet::refresh);
     refresh();
 }
 
 const places::Attaching* AttachSheet::attaching() const {
-    const auto name = set_.toStdString();
-    if (const auto* d = session_.study().find_demand(name)) return &d->set->attaching;
-    if (const auto* s = session_.study().find_sites(name)) return &s->set->attaching;
-    return nullptr;
+    if (set_.kind == service::SetKind::demand) {
+        const auto* d = session_.study().find_demand(set_.name);
+        return d ? &d->set->attaching : nullptr;
+    }
+    const auto* s = session_.study().find_sites(set_.name);
+    return s ? &s->set->attaching : nullptr;
 }
 
 const std::vector<std::optional<places::Attachment>>* AttachSheet::attached() const {
     const auto checked = mender_.checked();
     if (!checked) return nullptr;
-    const auto name = set_.toStdString();
-    if (const auto d = checked->demand.find(name); d != checked->demand.end()) return &d->second.attached;
-    if (const auto s = checked->sites.find(name); s != checked->sites.end()) return &s->second.attached;
-    return nullptr;
+    const auto& all = set_.kind == service::SetKind::demand ? checked->demand : checked->sites;
+    const auto at = all.find(set_.name);
+    return at == all.end() ? nullptr : &at->second.attached;
 }
 
 void AttachSheet::refresh() {
@@ -158,7 +162,7 @@ void AttachSheet::apply() {
     rule.classes = 0;
     for (int i = 0; i < classes_->count(); ++i)
         if (classes_->item(i)->checkState() == Qt::Checked) rule.classes |= 1U << static_cast<unsigned>(i);
-    if (rule != a->rule) mender_.mend(service::SetAttachRule{set_.toStdString(), rule}, tr("how places are attached"));
+    if (rule != a->rule) mender_.mend(service::SetAttachRule{set_, rule}, tr("how places are attached"));
 }
 
 QString AttachSheet::effect() const { return effect_->text(); }

@@ -14,7 +14,7 @@ namespace otoro::desktop {
 class AttachSheet : public QDialog {
     Q_OBJECT
 public:
-    AttachSheet(Session& session, Mender& mender, const QString& set, QWidget* parent = nullptr);
+    AttachSheet(Session& session, Mender& mender, const service::SetName& set, QWidget* parent = nullptr);
     [[nodiscard]] QDoubleSpinBox& limit() const { return *limit_; }
     [[nodiscard]] QDoubleSpinBox& least_piece() const { return *least_; }
     [[nodiscard]] QListWidget& classes() const { return *classes_; }
@@ -28,7 +28,7 @@ private:
 
     Session& session_;
     Mender& mender_;
-    QString set_;
+    service::SetName set_;
     QDoubleSpinBox* limit_;
     QDoubleSpinBox* least_;
     QListWidget* classes_;

@@ -76,13 +76,33 @@ FindingsList::FindingsList(Session& session, Mender& mender, QWidget* parent) : 
     connect(mend_, &QPushButton::clicked, this, &FindingsList::mend_current);
     connect(accept_, &QPushButton::clicked, this, &FindingsList::accept_current);
     connect(&mender_, &Mender::findings_changed, this, &FindingsList::refresh);
-    connect(&session_, &Session::data_changed, this, [this] { state_->setText(tr("looking again\u2026")); });
+    for (const auto changed : {&Session::data_changed, &Session::question_changed, &Session::notes_changed})
+        connect(&session_, changed, this, [this] { state_->setText(tr("looking again\u2026")); });
+    const auto not_looked = [this] {
+        if (!mender_.up_to_date() && !mender_.checks().busy()) state_->setText(tr("The data were not looked through to the end. <a href='again'>Look again</a>"));
+    };
+    connect(&mender_.checks(), &Background::idle, this, not_looked);
+    connect(state_, &QLabel::linkActivated, this, [this] {
+        state_->setText(tr("looking again\u2026"));
+        mender_.look_again();
+    });
     refresh();
 }
 
 void FindingsList::refresh() {
-    const auto* before = current();
-    const std::string key = before ? before->key() : std::string();
+    // By what the rows say themselves: the findings are others by now.
+    QString key;
+    int child_before = -1, row_before = -1;
+    QString child_text;
+    if (const auto* was = list_->currentItem()) {
+        const auto* top = was->parent() ? was->parent() : was;
+        key = top->data(0, kItem).toString();
+        row_before = list_->indexOfTopLevelItem(const_cast<QTreeWidgetItem*>(top));
+        if (was->parent()) {
+            child_before = top->indexOfChild(const_cast<QTreeWidgetItem*>(was));
+            child_text = was->text(kSentence);
+        }
+    }
     std::set<std::string> open;
     for (int i = 0; i < list_->topLevelItemCount(); ++i)
         if (list_->topLevelItem(i)->isExpanded()) open.insert(list_->topLevelItem(i)->data(0, kItem).toString().toStdString());
@@ -110,9 +130,16 @@ void FindingsList::refresh() {
         }
         if (static_cast<int>(f.count) > children && children > 0) new QTreeWidgetItem(row, {tr("\u2026 and %1 more").arg(number(f.count - static_cast<std::uint32_t>(children)))});
         row->setExpanded(open.contains(f.key()) || (first_time && f.open() && children <= kFewChildren));
-        if (f.key() == key) list_->setCurrentItem(row);
+        if (plain(f.key()) != key) continue;
+        list_->setCurrentItem(row);
+        if (child_before < 0 || row->childCount() == 0) continue;
+        // The same item, or the one that has moved into its place.
+        auto* item = row->child(std::min(child_before, row->childCount() - 1));
+        for (int k = 0; k < row->childCount(); ++k)
+            if (row->child(k)->text(kSentence) == child_text) item = row->child(k);
+        list_->setCurrentItem(item);
     }
-    if (!list_->currentItem() && list_->topLevelItemCount() > 0) list_->setCurrentItem(list_->topLevelItem(0));
+    if (!list_->currentItem() && list_->topLevelItemCount() > 0) list_->setCurrentItem(list_->topLevelItem(std::clamp(row_before, 0, list_->topLevelItemCount() - 1)));
     // An empty list is no list: what there is to say stands beside the title.
     for (QWidget* w : std::initializer_list<QWidget*>{list_, show_, mend_, accept_, search_}) w->setVisible(!findings.empty());
     const auto n = service::count_open(findings);
@@ -184,7 +211,7 @@ void FindingsList::show_current() {
     if (const auto* item = current_item()) add(*item);
     else
         for (const auto& i : f->items) add(i);
-    emit show_wanted(plain(f->about), places, marks);
+    emit show_wanted({f->of, f->of == service::SetKind::roads ? std::string() : f->about}, places, marks);
 }
 
 void FindingsList::mend_current() {

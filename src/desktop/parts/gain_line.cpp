@@ -6,7 +6,9 @@
 #include <QThreadPool>
 #include <QWidgetAction>
 
+#include "desktop/models/background.h"
 #include "desktop/models/behind_the_window.h"
+#include "desktop/parts/elided.h"
 #include "desktop/parts/verdict_view.h"
 #include "service/candidate.h"
 
@@ -28,7 +30,8 @@ QString gain(const PlanAnswerPtr& answer, const std::optional<service::Standard>
 
 /// A line that cannot be pressed.
 QLabel* add_text(QMenu& menu, const QString& text, QWidgetAction*& action) {
-    auto* line = new QLabel(text, &menu);
+    auto* line = new QLabel(elided(text, 70), &menu);
+    line->setToolTip(text);
     line->setContentsMargins(14, 4, 14, 4);
     action = new QWidgetAction(&menu);
     action->setDefaultWidget(line);
@@ -55,7 +58,12 @@ void add_gain_line(QMenu& menu, const Session& session, const Possible& what) {
     line->setObjectName("gain");
     QThreadPool::globalInstance()->start([answer, standard = session.question().standard, what, line = QPointer(line), action = QPointer(action)] {
         stand_behind_the_window(Behind::closely);
-        const QString said = gain(answer, standard, what);
+        QString said;
+        try {
+            said = gain(answer, standard, what);
+        } catch (...) {
+            said = what_went_wrong();
+        }
         QMetaObject::invokeMethod(qApp, [line, action, said] {
             if (!line || !action) return;
             line->setText(said);

@@ -8,6 +8,7 @@
 #include <QRadioButton>
 #include <QVBoxLayout>
 
+#include "desktop/parts/number_box.h"
 #include "desktop/theme.h"
 #include "geo/amounts.h"
 
@@ -44,7 +45,7 @@ JoinPanel::JoinPanel(Session& session, Mender& mender, QWidget* parent) : QWidge
     box->addSpacing(8);
     auto* row = new QHBoxLayout;
     auto* label = new QLabel(tr("List gaps under"), this);
-    tolerance_ = new QDoubleSpinBox(this);
+    tolerance_ = new NumberBox(this);
     tolerance_->setRange(0, roads::kWidestGap.metres());
     tolerance_->setDecimals(1);
     tolerance_->setSuffix(tr(" m"));

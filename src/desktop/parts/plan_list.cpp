@@ -8,6 +8,7 @@
 #include <QStyledItemDelegate>
 #include <QVBoxLayout>
 
+#include "desktop/parts/elided.h"
 #include "desktop/theme.h"
 
 namespace otoro::desktop {
@@ -68,7 +69,12 @@ QString describe_changes(const service::Study& study, const service::Plan& plan)
     const auto* sites = study.find_sites(study.question.sites);
     if (plan.is_today()) return PlanList::tr("nothing changed");
     QStringList parts;
+    int elsewhere = 0;
     for (const auto& c : plan.changes) {
+        if (sites && !service::applies(c, *sites->set)) {
+            ++elsewhere;
+            continue;
+        }
         QString id = QString::fromStdString(c.site);
         if (sites)
             for (const auto& s : sites->set->sites)
@@ -87,6 +93,11 @@ QString describe_changes(const service::Study& study, const service::Plan& plan)
             case roads::ClosureEffect::slowed: parts << PlanList::tr("%1 (slowed)").arg(name); break;
             case roads::ClosureEffect::delay: parts << PlanList::tr("%1 (delay)").arg(name); break;
         }
+    }
+    if (elsewhere > 0) {
+        const QString to = QString::fromStdString(study.question.sites);
+        const bool nothing = parts.isEmpty() && elsewhere == static_cast<int>(plan.changes.size()) && plan.closures.empty();
+        parts << (nothing ? PlanList::tr("does not apply here: it changes other sites than the %1").arg(to) : PlanList::tr("%1 of its changes do not apply to the %2").arg(elsewhere).arg(to));
     }
     return parts.join(", ");
 }
@@ -116,6 +127,7 @@ PlanList::PlanList(Session& session, QWidget* parent) : QWidget(parent), session
     });
     connect(list_, &QListWidget::itemChanged, this, [this](QListWidgetItem* item) {
         const auto row = static_cast<std::size_t>(list_->row(item));
+        if (row >= session_.study().plans.size()) return;
         if (item->text().toStdString() != session_.study().plans[row].name) session_.rename_plan(row, item->text());
         refresh();
     });
@@ -153,7 +165,7 @@ void PlanList::offer_new_plan() {
     if (!sites) return;
     QMenu menu(this);
     for (const auto& s : sites->set->sites) {
-        const QString name = QString::fromStdString(service::label(s));
+        const QString name = elided(QString::fromStdString(service::label(s)));
         const bool open = s.state == places::SiteState::open;
         menu.addAction(open ? tr("Close %1").arg(name) : tr("Open %1").arg(name), this, [this, name, open, id = s.id] {
             session_.new_plan(open ? tr("%1 closes").arg(name) : tr("%1 opens").arg(name), {{open ? service::Change::close : service::Change::open, id, std::nullopt}});
@@ -167,7 +179,9 @@ void PlanList::offer_plan_menu(const QPoint& at) {
     const int row = list_->row(item);
     if (row <= 0) return;
     QMenu menu(this);
-    menu.addAction(tr("Rename (F2)"), this, [this, item] { list_->editItem(item); });
+    menu.addAction(tr("Rename (F2)"), this, [this, row] {
+        if (auto* there = list_->item(row)) list_->editItem(there);
+    });
     menu.addAction(tr("Remove"), this, [this, row] { session_.remove_plan(static_cast<std::size_t>(row)); });
     menu.exec(list_->mapToGlobal(at));
 }

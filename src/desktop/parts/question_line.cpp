@@ -12,7 +12,9 @@
 #include <QVBoxLayout>
 #include <array>
 
+#include "desktop/parts/elided.h"
 #include "desktop/parts/flow_layout.h"
+#include "desktop/parts/number_box.h"
 #include "desktop/theme.h"
 
 namespace otoro::desktop {
@@ -22,7 +24,8 @@ namespace {
 void add_choices(QVBoxLayout& box, QWidget& popup, const QStringList& choices, int current, const std::function<void(int)>& chosen) {
     auto* group = new QButtonGroup(&popup);
     for (int i = 0; i < choices.size(); ++i) {
-        auto* button = new QRadioButton(choices[i], &popup);
+        auto* button = new QRadioButton(elided(choices[i]), &popup);
+        button->setToolTip(choices[i]);
         button->setAccessibleName(choices[i]);
         button->setChecked(i == current);
         group->addButton(button, i);
@@ -35,7 +38,7 @@ void add_choices(QVBoxLayout& box, QWidget& popup, const QStringList& choices, i
 /// A number with a unit, reported as it changes.
 void add_amount(QVBoxLayout& box, QWidget& popup, const QString& name, const Amount& now, bool units_open, const std::function<void(Amount)>& changed) {
     auto* row = new QHBoxLayout;
-    auto* number = new QDoubleSpinBox(&popup);
+    auto* number = new NumberBox(&popup);
     auto* unit = new QComboBox(&popup);
     number->setObjectName("amount");
     number->setAccessibleName(name);
@@ -153,7 +156,8 @@ void QuestionLine::refresh() {
     const std::array<QString, 4> travel{tr("driving"), tr("responding with priority"), tr("walking"), tr("cycling")};
     const auto set = [&](const QString& key, const QString& text, bool enabled = true) {
         auto* b = blanks_.at(key);
-        b->setText(text);
+        b->setText(elided(text));
+        b->setToolTip(text == elided(text) ? b->property("what").toString() : text);
         b->setEnabled(enabled);
         b->setAccessibleName(tr("%1: %2").arg(b->property("what").toString(), text));
     };
@@ -227,12 +231,14 @@ void QuestionLine::edit_travel(QVBoxLayout& box, QWidget& popup) {
     add_choices(box, popup, names, current, [this](int i) {
         change(tr("way of travelling"), [&](auto& q) {
             const auto one_speed = q.profile.one_speed;
-            if (i >= 4) q.profile = session_.study().profiles[static_cast<std::size_t>(i) - 4];
+            const auto own = static_cast<std::size_t>(i) - 4;
+            if (i >= 4 && own >= session_.study().profiles.size()) return;
+            if (i >= 4) q.profile = session_.study().profiles[own];
             else q.profile = {static_cast<travel::Mode>(i), one_speed};
         });
     });
     auto* one = new QCheckBox(tr("at one speed on all roads, km/h:"), &popup);
-    auto* speed = new QDoubleSpinBox(&popup);
+    auto* speed = new NumberBox(&popup);
     one->setAccessibleName(tr("One speed on all roads"));
     speed->setAccessibleName(tr("Speed in kilometres an hour"));
     speed->setRange(1, 200);
@@ -250,7 +256,7 @@ void QuestionLine::edit_travel(QVBoxLayout& box, QWidget& popup) {
     connect(one, &QCheckBox::toggled, this, report);
     connect(speed, &QDoubleSpinBox::valueChanged, this, report);
     auto* off = new QCheckBox(tr("off-road legs count too, at km/h:"), &popup);
-    auto* off_speed = new QDoubleSpinBox(&popup);
+    auto* off_speed = new NumberBox(&popup);
     off->setAccessibleName(tr("Off-road legs count too"));
     off_speed->setAccessibleName(tr("Speed of off-road legs in kilometres an hour"));
     off_speed->setRange(0.5, 50);
@@ -304,7 +310,7 @@ void QuestionLine::edit_limit(QVBoxLayout& box, QWidget& popup) {
 }
 
 void QuestionLine::edit_share(QVBoxLayout& box, QWidget& popup) {
-    auto* share = new QDoubleSpinBox(&popup);
+    auto* share = new NumberBox(&popup);
     share->setObjectName("amount");
     share->setAccessibleName(tr("Share in per cent"));
     share->setRange(0.1, 100);

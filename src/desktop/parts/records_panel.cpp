@@ -148,6 +148,7 @@ void RecordsPanel::take_selection() {
     for (const auto& row : site_table_->selectionModel()->selectedRows()) s.site = SiteIndex(static_cast<std::uint32_t>(site_filter_->mapToSource(row).row()));
     session_.select(std::move(s));
     showing_ = false;
+    emit picked();
 }
 
 void RecordsPanel::copy() const {

@@ -23,6 +23,10 @@ public:
     /// Puts the picked rows (all rows if none) on the clipboard.
     void copy() const;
 
+signals:
+    /// Somebody picked rows here.
+    void picked();
+
 private:
     QTableView* make_table(RecordFilter& filter, const QString& name);
     void show_selection();

@@ -8,12 +8,12 @@
 #include <QPushButton>
 #include <QVBoxLayout>
 
+#include "desktop/parts/elided.h"
 #include "desktop/theme.h"
 #include "geo/amounts.h"
 
 namespace otoro::desktop {
 namespace {
-constexpr const char* kWaterKey = "\n water";  // no set can be called that
 QString plain(const std::string& s) { return QString::fromStdString(s); }
 QString number(std::uint32_t v) { return plain(describe(Weight(std::int64_t{v} * 1'000'000))); }
 }  // namespace
@@ -26,21 +26,22 @@ SourcesList::SourcesList(Session& session, Mender& mender, QWidget* parent) : QW
     refresh();
 }
 
-void SourcesList::add(const QString& kind, const QString& name, const QString& count, const service::Origin& origin, const QString& set) {
+void SourcesList::add(const QString& kind, const QString& name, const QString& count, const service::Origin& origin, const std::function<void(QMenu&)>& fill) {
     auto* card = new QFrame(this);
     card->setObjectName("card");
     auto* row = new QHBoxLayout(card);
     row->setContentsMargins(8, 2, 4, 2);
-    auto* text = new QLabel(tr("<b>%1</b> %2<br><span style='color:#5C5A58'>%3, from %4</span>").arg(kind.toHtmlEscaped(), name.toHtmlEscaped(), count, plain(origin.file).toHtmlEscaped()), card);
+    constexpr int kRoom = 28;  // letters that the column has room for
+    auto* text = new QLabel(tr("<b>%1</b> %2<br><span style='color:#5C5A58'>%3, from %4</span>").arg(kind.toHtmlEscaped(), elided(name, kRoom).toHtmlEscaped(), count, elided(plain(origin.file), kRoom).toHtmlEscaped()), card);
     text->setTextFormat(Qt::RichText);
-    text->setToolTip(plain(origin.description));
+    text->setToolTip(name + (name.isEmpty() ? "" : "\n") + plain(origin.file) + "\n" + plain(origin.description));
     auto* more = new QPushButton(QString::fromUtf8("\u22ef"), card);
     more->setObjectName("flat");
     more->setAccessibleName(tr("What can be done with %1 %2").arg(kind, name));
     auto* menu = new QMenu(more);
-    connect(menu, &QMenu::aboutToShow, this, [this, menu, set] {
+    connect(menu, &QMenu::aboutToShow, this, [menu, fill] {
         menu->clear();
-        fill_menu(*menu, set);
+        fill(*menu);
     });
     more->setMenu(menu);
     row->addWidget(text, 1);
@@ -54,12 +55,16 @@ void SourcesList::refresh() {
         delete item;
     }
     const auto& study = session_.study();
-    if (study.roads) add(tr("Roads"), {}, tr("%1 links, %2 km").arg(number(study.roads->network->link_count()), number(static_cast<std::uint32_t>(study.roads->network->total_length().kilometres()))), study.roads->origin, {});
-    for (const auto& d : study.demand) add(tr("Demand"), plain(d.set->name), tr("%1 places").arg(number(d.set->count())), d.origin, plain(d.set->name));
-    for (const auto& s : study.sites) add(tr("Sites"), plain(s.set->name), tr("%1 sites").arg(number(s.set->count())), s.origin, plain(s.set->name));
-    if (study.water) {
-        add(tr("Water"), {}, tr("%1 stretches").arg(number(static_cast<std::uint32_t>(study.water->areas->size()))), study.water->origin, QString(kWaterKey));
+    const auto of_set = [this](service::SetKind kind, const std::string& name = {}) {
+        return [this, set = service::SetName{kind, name}](QMenu& menu) { fill_menu(menu, set); };
+    };
+    if (study.roads) {
+        const QString size = tr("%1 links, %2 km").arg(number(study.roads->network->link_count()), number(static_cast<std::uint32_t>(study.roads->network->total_length().kilometres())));
+        add(tr("Roads"), {}, size, study.roads->origin, of_set(service::SetKind::roads));
     }
+    for (const auto& d : study.demand) add(tr("Demand"), plain(d.set->name), tr("%1 places").arg(number(d.set->count())), d.origin, of_set(service::SetKind::demand, d.set->name));
+    for (const auto& s : study.sites) add(tr("Sites"), plain(s.set->name), tr("%1 sites").arg(number(s.set->count())), s.origin, of_set(service::SetKind::sites, s.set->name));
+    if (study.water) add(tr("Water"), {}, tr("%1 stretches").arg(number(static_cast<std::uint32_t>(study.water->areas->size()))), study.water->origin, [this](QMenu& menu) { fill_water_menu(menu); });
     const auto step = [&](bool there, const QString& what, const QString& about) {
         if (there) return;
         auto* l = new QLabel(tr("<b>%1</b>&nbsp; %2").arg(what, about), this);
@@ -83,34 +88,36 @@ void SourcesList::refresh() {
     step(sites, tr("Sites"), tr("the stations, schools or depots that serve, open or candidate: points or a table"));
 }
 
-void SourcesList::fill_menu(QMenu& menu, const QString& set) {
-    const auto name = set.toStdString();
-    if (set == kWaterKey) {
-        menu.addAction(tr("Leave out of the study"), this, [this] { session_.edit(tr("leave out the water"), [](service::Study& s) { s.water.reset(); }); });
-        return;
-    }
-    if (set.isEmpty()) {
+void SourcesList::fill_water_menu(QMenu& menu) {
+    menu.addAction(tr("Leave out of the study"), this, [this] { session_.edit(tr("leave out the water"), [](service::Study& s) { s.water.reset(); }); });
+}
+
+void SourcesList::fill_menu(QMenu& menu, const service::SetName& set) {
+    const std::string& name = set.name;
+    if (set.kind == service::SetKind::roads) {
         menu.addAction(tr("Who may use which road, how fast\u2026"), this, &SourcesList::profiles_wanted);
         menu.addAction(tr("Heights from an elevation model\u2026"), this, [this] {
             const QString path = QFileDialog::getOpenFileName(this, tr("An elevation model"), {}, tr("GeoTIFF (*.tif *.tiff)"));
             if (!path.isEmpty()) mender_.take_heights(path);
         });
+        menu.addAction(tr("Leave out of the study"), this, [this] { session_.edit(tr("leave out the roads"), [](service::Study& s) { s.roads.reset(); }); });
         return;
     }
     menu.addAction(tr("How its places are attached\u2026"), this, [this, set] { emit attaching_wanted(set); });
-    if (const auto* d = session_.study().find_demand(name)) {
+    const QString leave_out = tr("leave out %1").arg(elided(plain(name)));
+    if (const auto* d = set.kind == service::SetKind::demand ? session_.study().find_demand(name) : nullptr) {
         menu.addAction(tr("Use as sites too"), this, [this, in = *d] {
-            session_.edit(tr("use as sites"), [&](service::Study& s) { s = with_sites(std::move(s), sites_from(in)); });
+            session_.edit(tr("use as sites"), [&](service::Study& s) { s = with_sites(std::move(s), renamed(sites_from(in), set_names(s, service::SetKind::sites))); });
         });
-        menu.addAction(tr("Leave out of the study"), this, [this, name] {
-            session_.edit(tr("leave out %1").arg(QString::fromStdString(name)), [&](service::Study& s) { std::erase_if(s.demand, [&](const auto& in) { return in.set->name == name; }); });
+        menu.addAction(tr("Leave out of the study"), this, [this, name, leave_out] {
+            session_.edit(leave_out, [&](service::Study& s) { std::erase_if(s.demand, [&](const auto& in) { return in.set->name == name; }); });
         });
-    } else if (const auto* x = session_.study().find_sites(name)) {
+    } else if (const auto* x = set.kind == service::SetKind::sites ? session_.study().find_sites(name) : nullptr) {
         menu.addAction(tr("Use as demand too"), this, [this, in = *x] {
-            session_.edit(tr("use as demand"), [&](service::Study& s) { s = with_demand(std::move(s), demand_from(in)); });
+            session_.edit(tr("use as demand"), [&](service::Study& s) { s = with_demand(std::move(s), renamed(demand_from(in), set_names(s, service::SetKind::demand))); });
         });
-        menu.addAction(tr("Leave out of the study"), this, [this, name] {
-            session_.edit(tr("leave out %1").arg(QString::fromStdString(name)), [&](service::Study& s) { std::erase_if(s.sites, [&](const auto& in) { return in.set->name == name; }); });
+        menu.addAction(tr("Leave out of the study"), this, [this, name, leave_out] {
+            session_.edit(leave_out, [&](service::Study& s) { std::erase_if(s.sites, [&](const auto& in) { return in.set->name == name; }); });
         });
     }
 }

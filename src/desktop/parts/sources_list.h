@@ -13,16 +13,17 @@ class SourcesList : public QWidget {
     Q_OBJECT
 public:
     SourcesList(Session& session, Mender& mender, QWidget* parent = nullptr);
-    /// The entries for one set, or for the roads (an empty name).
-    void fill_menu(QMenu& menu, const QString& set);
+    /// The entries for one set, or for the roads.
+    void fill_menu(QMenu& menu, const service::SetName& set);
 
 signals:
-    void attaching_wanted(const QString& set);
+    void attaching_wanted(const otoro::service::SetName& set);
     void profiles_wanted();
 
 private:
     void refresh();
-    void add(const QString& kind, const QString& name, const QString& count, const service::Origin& origin, const QString& set);
+    void add(const QString& kind, const QString& name, const QString& count, const service::Origin& origin, const std::function<void(QMenu&)>& fill);
+    void fill_water_menu(QMenu& menu);
     Session& session_;
     Mender& mender_;
     QVBoxLayout* box_;

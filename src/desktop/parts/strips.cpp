@@ -7,9 +7,33 @@
 #include <QStyle>
 #include <cmath>
 
+#include "desktop/models/background.h"
+
 namespace otoro::desktop {
 
-ProgressLine::ProgressLine(QWidget* parent) : QFrame(parent) {
+namespace {
+constexpr int kRemarkMs = 12'000;
+
+/// Words so long that they would widen the window may be broken anywhere.
+QString breakable(const QString& text) {
+    constexpr int kLongWord = 40;
+    QString out;
+    int run = 0;
+    for (const QChar c : text) {
+        out += c;
+        run = c.isSpace() ? 0 : run + 1;
+        if (run == kLongWord) {
+            out += QChar(0x200B);
+            run = 0;
+        }
+    }
+    return out;
+}
+}  // namespace
+
+ProgressLine::ProgressLine(QWidget* parent) : ProgressLine(tr("Stop the work under way"), parent) {}
+
+ProgressLine::ProgressLine(const QString& stopping, QWidget* parent) : QFrame(parent) {
     setObjectName("notice");
     auto* box = new QHBoxLayout(this);
     box->setContentsMargins(12, 4, 8, 4);
@@ -19,7 +43,8 @@ ProgressLine::ProgressLine(QWidget* parent) : QFrame(parent) {
     bar_->setRange(0, 1000);
     bar_->setTextVisible(false);
     stop_ = new QPushButton(tr("Stop"), this);
-    stop_->setAccessibleName(tr("Stop the work under way"));
+    stop_->setAccessibleName(stopping);
+    stop_->setToolTip(stopping);
     box->addWidget(text_);
     box->addWidget(bar_, 1);
     box->addWidget(stop_);
@@ -30,11 +55,23 @@ ProgressLine::ProgressLine(QWidget* parent) : QFrame(parent) {
     hide();
 }
 
+void ProgressLine::follow(Background& work) {
+    connect(&work, &Background::progressed, this, &ProgressLine::at);
+    connect(&work, &Background::idle, this, &ProgressLine::end);
+    connect(this, &ProgressLine::stop_wanted, &work, &Background::stop);
+}
+
+QString ProgressLine::text() const { return isHidden() ? QString() : text_->text(); }
+
 void ProgressLine::at(const QString& step, double done) {
     if (!busy_) {
         busy_ = true;
         since_.start();
         delay_.start();
+    }
+    if (step != step_) {  // another phase: its time is its own
+        step_ = step;
+        since_.start();
     }
     QString text = step;
     const double elapsed = static_cast<double>(since_.elapsed()) / 1000;
@@ -55,6 +92,7 @@ Notice::Notice(QWidget* parent) : QFrame(parent) {
     box->setContentsMargins(12, 6, 8, 6);
     text_ = new QLabel(this);
     text_->setWordWrap(true);
+    text_->setTextFormat(Qt::PlainText);
     text_->setTextInteractionFlags(Qt::TextSelectableByMouse | Qt::TextSelectableByKeyboard);
     choices_ = new QHBoxLayout;
     close_ = new QPushButton(tr("Dismiss"), this);
@@ -63,29 +101,51 @@ Notice::Notice(QWidget* parent) : QFrame(parent) {
     box->addLayout(choices_);
     box->addWidget(close_);
     connect(close_, &QPushButton::clicked, this, &QWidget::hide);
+    fade_.setSingleShot(true);
+    fade_.setInterval(kRemarkMs);
+    connect(&fade_, &QTimer::timeout, this, [this] {
+        if (underMouse()) fade_.start();
+        else hide();
+    });
     hide();
 }
 
-QString Notice::text() const { return isHidden() ? QString() : text_->text(); }
+QString Notice::text() const { return isHidden() ? QString() : text_->text().remove(QChar(0x200B)); }
 
-void Notice::show_as(const char* kind, const QString& text) {
+bool Notice::is_trouble() const { return !isHidden() && objectName() == "trouble"; }
+
+void Notice::show_as(const char* kind, const QString& text, const QString& topic) {
     while (auto* item = choices_->takeAt(0)) {
         item->widget()->deleteLater();
         delete item;
     }
+    fade_.stop();
+    topic_ = topic;
     setObjectName(kind);
     style()->unpolish(this);
     style()->polish(this);
-    text_->setText(text);
+    text_->setText(breakable(text));
     setAccessibleName(text);
     show();
 }
 
-void Notice::say(const QString& text) { show_as("notice", text); }
-void Notice::trouble(const QString& text) { show_as("trouble", text); }
+void Notice::say(const QString& text) {
+    if (is_trouble()) return;  // an error is not hidden by a remark
+    show_as("notice", text, {});
+    fade_.start();
+}
 
-void Notice::offer(const QString& text, const std::vector<std::pair<QString, std::function<void()>>>& choices) {
-    show_as("notice", text);
+void Notice::trouble(const QString& text, const QString& topic) { show_as("trouble", text, topic); }
+
+void Notice::settled(const QString& topic) {
+    if (!topic.isEmpty() && topic == topic_) {
+        topic_.clear();
+        hide();
+    }
+}
+
+void Notice::offer(const QString& text, const std::vector<std::pair<QString, std::function<void()>>>& choices, const QString& topic) {
+    show_as("notice", text, topic);
     for (const auto& [name, act] : choices) {
         auto* b = new QPushButton(name, this);
         b->setAccessibleName(name);

@@ -12,14 +12,21 @@ class QPushButton;
 class QHBoxLayout;
 
 namespace otoro::desktop {
+class Background;
 
 /// What is being done, how far it is, how long it will take, and a stop. Shows itself only for work over half a second.
 class ProgressLine : public QFrame {
     Q_OBJECT
 public:
     explicit ProgressLine(QWidget* parent = nullptr);
+    /// \param stopping what the stop ends, for those who cannot see the strip
+    ProgressLine(const QString& stopping, QWidget* parent);
+    /// Follows one kind of work, and its stop stops that and nothing else.
+    void follow(Background& work);
     void at(const QString& step, double done);
     void end();
+    [[nodiscard]] QString text() const;
+    [[nodiscard]] QPushButton& stop_button() const { return *stop_; }
 
 signals:
     void stop_wanted();
@@ -30,25 +37,33 @@ private:
     QPushButton* stop_;
     QElapsedTimer since_;
     QTimer delay_;
+    QString step_;
     bool busy_ = false;
 };
 
-/// A remark or an error that stays until it is dismissed; not a box that must be answered.
+/// Remarks, which go away by themselves, and errors, which stay until they are dismissed or hold no longer; not a box that must be answered.
 class Notice : public QFrame {
     Q_OBJECT
 public:
     explicit Notice(QWidget* parent = nullptr);
     void say(const QString& text);
-    void trouble(const QString& text);
-    /// A remark with things that can be done about it.
-    void offer(const QString& text, const std::vector<std::pair<QString, std::function<void()>>>& choices);
+    /// \param topic what it is about: `settled` of the same topic takes it away
+    void trouble(const QString& text, const QString& topic = {});
+    /// A remark with things that can be done about it. Stays until one is chosen, it is dismissed or settled.
+    void offer(const QString& text, const std::vector<std::pair<QString, std::function<void()>>>& choices, const QString& topic = {});
+    void settled(const QString& topic);
     [[nodiscard]] QString text() const;
+    [[nodiscard]] bool is_trouble() const;
+    /// For how long a remark stays.
+    void set_remark_time(int ms) { fade_.setInterval(ms); }
 
 private:
-    void show_as(const char* kind, const QString& text);
+    void show_as(const char* kind, const QString& text, const QString& topic);
     QLabel* text_;
     QHBoxLayout* choices_;
     QPushButton* close_;
+    QString topic_;
+    QTimer fade_;
 };
 
 }  // namespace otoro::desktop

@@ -48,7 +48,7 @@ QString VerdictView::verdict_text() const { return verdict_->text(); }
 void VerdictView::refresh() {
     const auto v = session_.verdict();
     const bool stale = !session_.up_to_date();
-    again_->setVisible(stale && session_.study().inputs() && !session_.answer() && !session_.asking());
+    again_->setVisible(stale && session_.study().inputs() && !session_.asking());
     const auto paint = [](QLabel* label, const QColor& c) { label->setStyleSheet(QString("color: %1").arg(c.name())); };
     if (!v) {
         share_->setText(QString::fromUtf8("\u2013"));

@@ -1,0 +1,97 @@
+#include "desktop/models/place_finder.h"
+
+#include <algorithm>
+#include <unordered_set>
+
+namespace otoro::desktop {
+namespace {
+
+QString plain(const std::string& s) { return QString::fromStdString(s); }
+
+class Looking {
+public:
+    Looking(const Session& session, const QString& text) : session_(session), study_(session.study()), text_(text) {}
+
+    std::vector<Match> all() {
+        sites();
+        demand(true);
+        if (out_.empty()) demand(false);
+        roads();
+        return std::move(out_);
+    }
+
+private:
+    [[nodiscard]] bool part_of(const std::string& name) const { return plain(name).contains(text_, Qt::CaseInsensitive); }
+    [[nodiscard]] bool whole(const std::string& id) const { return id.size() >= static_cast<std::size_t>(text_.size()) && plain(id).compare(text_, Qt::CaseInsensitive) == 0; }
+    void add(Match m) {
+        if (out_.size() < PlaceFinder::kMost) out_.push_back(std::move(m));
+    }
+
+    void sites() {
+        const std::string& asked = session_.question().sites;
+        if (const auto answer = session_.answer()) {
+            for (std::uint32_t i = 0; i < answer->outcome.sites.size(); ++i) {
+                const auto& s = answer->outcome.sites[i].planned.site;
+                if (s.position && (part_of(s.name) || whole(s.id))) add({Match::Kind::site, *s.position, plain(service::label(s)), plain(asked), i, true});
+            }
+        }
+        for (const auto& in : study_.sites) {
+            if (in.set->name == asked && session_.answer()) continue;
+            for (const auto& s : in.set->sites)
+                if (s.position && (part_of(s.name) || whole(s.id))) add({Match::Kind::site, *s.position, plain(service::label(s)), plain(in.set->name), 0, false});
+        }
+    }
+
+    void demand(bool exact) {
+        const auto of_set = [&](const service::DemandIn& in) {
+            const bool asked = in.set->name == session_.question().demand;
+            for (std::uint32_t i = 0; i < in.set->count() && out_.size() < PlaceFinder::kMost; ++i) {
+                const auto& p = in.set->places[i];
+                if (p.position && (exact ? whole(p.id) : part_of(p.id))) add({Match::Kind::demand, *p.position, plain(p.id), plain(in.set->name), i, asked});
+            }
+        };
+        if (const auto* d = study_.find_demand(session_.question().demand)) of_set(*d);
+        for (const auto& d : study_.demand)
+            if (d.set->name != session_.question().demand) of_set(d);
+    }
+
+    void roads() {
+        if (!study_.roads) return;
+        const auto& network = *study_.roads->network;
+        const auto& names = network.lines().names;
+        std::unordered_set<std::uint32_t> wanted;
+        for (std::uint32_t n = 1; n < names.count(); ++n)
+            if (part_of(names.at(n))) wanted.insert(n);
+        for (std::uint32_t i = 0; i < network.link_count() && !wanted.empty(); ++i) {
+            const std::uint32_t name = network.attributes(LinkId(i)).name;
+            if (wanted.erase(name) == 0) continue;
+            const auto shape = network.shape(LinkId(i));
+            add({Match::Kind::road, shape[shape.size() / 2], plain(names.at(name)), {}, i, false});
+        }
+    }
+
+    const Session& session_;
+    const service::Study& study_;
+    QString text_;
+    std::vector<Match> out_;
+};
+
+}  // namespace
+
+std::optional<Match> PlaceFinder::next(const Session& session, const QString& text) {
+    const QString wanted = text.trimmed();
+    if (wanted.isEmpty()) return std::nullopt;
+    if (wanted == text_ && point_ == session.point() && plan_ == session.plan_index() && !found_.empty()) {
+        at_ = (at_ + 1) % found_.size();
+        return found_[at_];
+    }
+    text_ = wanted;
+    point_ = session.point();
+    plan_ = session.plan_index();
+    found_ = Looking(session, wanted).all();
+    at_ = 0;
+    if (found_.empty()) return std::nullopt;
+    return found_[0];
+}
+
+}  // namespace otoro::desktop

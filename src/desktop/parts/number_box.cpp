@@ -1,0 +1,88 @@
+#include "desktop/parts/number_box.h"
+
+#include <QDialog>
+#include <QDialogButtonBox>
+#include <QLabel>
+#include <QLineEdit>
+#include <QLocale>
+#include <QToolTip>
+#include <QVBoxLayout>
+#include <cmath>
+#include <utility>
+
+namespace otoro::desktop {
+
+NumberBox::NumberBox(QWidget* parent) : QDoubleSpinBox(parent) {
+    setLocale(QLocale::c());
+    setGroupSeparatorShown(false);
+    connect(this, &NumberBox::refused, this, [this](const QString& why) {
+        setAccessibleDescription(why);
+        QToolTip::showText(mapToGlobal(QPoint(0, height())), why, this);
+    });
+}
+
+QString NumberBox::textFromValue(double value) const { return QLocale::c().toString(value, 'f', decimals()).remove(','); }
+
+std::optional<double> NumberBox::number(const QString& text) const {
+    QString bare = text;
+    if (!suffix().isEmpty() && bare.endsWith(suffix())) bare.chop(suffix().size());
+    if (!prefix().isEmpty() && bare.startsWith(prefix())) bare.remove(0, prefix().size());
+    bare = bare.trimmed();
+    if (!suffix().trimmed().isEmpty() && bare.endsWith(suffix().trimmed())) bare.chop(suffix().trimmed().size());
+    bare = bare.trimmed();
+    if (bare.count(',') + bare.count('.') > 1) return std::nullopt;  // 1,234.5 may mean two things
+    bool ok = false;
+    const double v = QLocale::c().toDouble(bare.replace(',', '.'), &ok);
+    return ok && std::isfinite(v) ? std::optional(v) : std::nullopt;
+}
+
+double NumberBox::valueFromText(const QString& text) const { return number(text).value_or(value()); }
+
+QValidator::State NumberBox::validate(QString& text, int&) const {
+    if (!specialValueText().isEmpty() && text == specialValueText()) return QValidator::Acceptable;
+    QString bare = text;
+    if (!suffix().trimmed().isEmpty()) bare.remove(suffix().trimmed());
+    for (const QChar c : bare)
+        if (!c.isDigit() && c != ',' && c != '.' && c != '-' && c != '+' && !c.isSpace()) return QValidator::Invalid;
+    const auto v = number(text);
+    return v && *v >= minimum() && *v <= maximum() ? QValidator::Acceptable : QValidator::Intermediate;
+}
+
+void NumberBox::fixup(QString& text) const {
+    const auto v = number(text);
+    const QString typed = QString(text).remove(suffix()).trimmed();
+    const QString range = tr("between %1 and %2").arg(textFromValue(minimum()), textFromValue(maximum()));
+    const QString kept = specialValueText().isEmpty() || value() != minimum() ? textFromValue(value()) : specialValueText();
+    emit refused(v ? tr("%1 is not %2; %3 stays.").arg(typed, range, kept) : tr("\u2018%1\u2019 is not a number %2; %3 stays.").arg(typed, range, kept));
+    text = value() == minimum() && !specialValueText().isEmpty() ? specialValueText() : prefix() + textFromValue(value()) + suffix();
+}
+
+std::optional<double> ask_number(QWidget* parent, const QString& title, const QString& label, double value, double least, double most, int decimals) {
+    QDialog sheet(parent);
+    sheet.setWindowTitle(title);
+    auto* box = new QVBoxLayout(&sheet);
+    auto* said = new QLabel(label, &sheet);
+    auto* number = new NumberBox(&sheet);
+    number->setObjectName("amount");
+    number->setAccessibleName(label);
+    number->setDecimals(decimals);
+    number->setRange(least, most);
+    number->setValue(value);
+    number->selectAll();
+    said->setBuddy(number);
+    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel, &sheet);
+    box->addWidget(said);
+    box->addWidget(number);
+    box->addWidget(buttons);
+    bool refused = false;
+    QObject::connect(number, &NumberBox::refused, &sheet, [&] { refused = true; });
+    QObject::connect(buttons, &QDialogButtonBox::accepted, &sheet, [&] {
+        number->interpretText();
+        if (!std::exchange(refused, false)) sheet.accept();  // what was typed did not count: stay
+    });
+    QObject::connect(buttons, &QDialogButtonBox::rejected, &sheet, &QDialog::reject);
+    if (sheet.exec() != QDialog::Accepted) return std::nullopt;
+    return number->value();
+}
+
+}  // namespace otoro::desktop

@@ -1,0 +1,29 @@
+#pragma once
+#include <QDoubleSpinBox>
+#include <optional>
+
+namespace otoro::desktop {
+
+/// A number that is typed as people type it: with a comma or a point before the decimals, whatever the desktop's language. No other mark is understood, so nothing is ever read
+/// as something else. What is out of range or no number is said beside the box, and the old number stays.
+class NumberBox : public QDoubleSpinBox {
+    Q_OBJECT
+public:
+    explicit NumberBox(QWidget* parent = nullptr);
+    [[nodiscard]] QString textFromValue(double value) const override;
+    [[nodiscard]] double valueFromText(const QString& text) const override;
+    QValidator::State validate(QString& text, int& position) const override;
+    void fixup(QString& text) const override;
+
+signals:
+    /// What was typed and why it does not count.
+    void refused(const QString& why) const;
+
+private:
+    [[nodiscard]] std::optional<double> number(const QString& text) const;
+};
+
+/// Asks for one number in a small sheet. Nothing if it was given up.
+std::optional<double> ask_number(QWidget* parent, const QString& title, const QString& label, double value, double least, double most, int decimals);
+
+}  // namespace otoro::desktop
