@@ -1,11 +1,11 @@
-#include <QApplication>
 #include <QCommandLineParser>
 
+#include "desktop/application.h"
 #include "desktop/main_window.h"
 #include "desktop/theme.h"
 
 int main(int argc, char** argv) {
-    QApplication app(argc, argv);
+    otoro::desktop::Application app(argc, argv);
     QApplication::setApplicationName("otoro");
     QApplication::setOrganizationName("otoro");
     QApplication::setApplicationVersion("0.1.0");
@@ -20,6 +20,7 @@ int main(int argc, char** argv) {
 
     otoro::desktop::theme::apply(app);
     otoro::desktop::MainWindow window;
+    QObject::connect(&app, &otoro::desktop::Application::trouble, &window, &otoro::desktop::MainWindow::tell_trouble);
     window.show();
     for (const auto& file : parser.positionalArguments()) window.take_file(file);
     return QApplication::exec();

@@ -41,6 +41,8 @@ constexpr const char* kAnswering = "answering";
 constexpr const char* kChecking = "checking";
 constexpr const char* kCopying = "copying";
 constexpr const char* kFinding = "finding";
+constexpr const char* kOthers = "written by others";
+constexpr const char* kOutdated = "outdated";
 const std::vector<FileKind>& answer_kinds() {
     static const std::vector<FileKind> kinds{{MainWindow::tr("Table"), ".csv"}, {MainWindow::tr("GeoPackage"), ".gpkg"}, {MainWindow::tr("GeoJSON"), ".geojson"}};
     return kinds;
@@ -219,14 +221,14 @@ void MainWindow::connect_parts() {
         connect(work, &Background::succeeded, this, [this, topic = topic] { notice_->settled(topic); });
     connect(&data_->mender().checks(), &Background::failed, this, [this](const QString& why) { notice_->trouble(tr("What is wrong with the data could not be found out. %1").arg(why), kChecking); });
     connect(&data_->mender(), &Mender::outdated, this, [this](const QString& what) {
-        notice_->trouble(tr("\u2018%1\u2019 was not done: what it was for was changed or replaced meanwhile. The findings are told anew.").arg(what), kFixing);
+        notice_->trouble(tr("\u2018%1\u2019 was not done: what it was for was changed or replaced meanwhile. The findings are told anew.").arg(what), kOutdated);
     });
     connect(&session_, &Session::failed, this, [this](const QString& why) { notice_->trouble(why, kAnswering); });
     connect(&session_, &Session::answer_changed, this, [this] {
         if (session_.up_to_date()) notice_->settled(kAnswering);
     });
     connect(&session_, &Session::study_replaced, this, [this] {
-        for (const char* topic : {kReading, kSaving, kFixing, kExporting, kAnswering, kChecking, kFinding}) notice_->settled(topic);
+        for (const char* topic : {kReading, kSaving, kFixing, kExporting, kAnswering, kChecking, kFinding, kOthers, kOutdated}) notice_->settled(topic);
     });
     connect(data_, &DataPage::trouble, this, [this](const QString& why) { notice_->trouble(why, kReading); });
     connect(&data_->bring_in(), &BringInPanel::waiting_changed, this, &MainWindow::refresh_waiting);
@@ -238,7 +240,7 @@ void MainWindow::connect_parts() {
     connect(&files_, &StudyFiles::copy_failed, this, [this](const QString& why) { notice_->trouble(tr("No copy for after a crash could be kept. Save the study. %1").arg(why), kCopying); });
     connect(&files_, &StudyFiles::copy_kept, this, [this] { notice_->settled(kCopying); });
     connect(&files_, &StudyFiles::open_elsewhere, this, [this](const QString& path) {
-        notice_->trouble(tr("%1 is open in another window too. Whoever saves second is asked before the other\u2019s work is written over.").arg(QFileInfo(path).fileName()));
+        notice_->trouble(tr("%1 is open in another window too. Whoever saves second is asked before the other\u2019s work is written over.").arg(QFileInfo(path).fileName()), kOthers);
     });
     connect(&files_, &StudyFiles::written_by_others, this, &MainWindow::ask_about_others);
     connect(data_, &DataPage::files_wanted, this, &MainWindow::choose_files);
@@ -267,7 +269,11 @@ void MainWindow::connect_parts() {
         if (session_.study().inputs()) show_study();
         else show_data();
     });
-    connect(&files_, &StudyFiles::saved, this, [this](const QString& path) { notice_->say(tr("Saved to %1.").arg(path)); });
+    connect(&files_, &StudyFiles::saved, this, [this](const QString& path) {
+        notice_->settled(kSaving);
+        notice_->settled(kOthers);
+        notice_->say(tr("Saved to %1.").arg(path));
+    });
 }
 
 ProgressLine& MainWindow::add_progress(const QString& stopping) {
@@ -388,7 +394,7 @@ void MainWindow::save_as(StudyFiles::Saved saved) {
 
 void MainWindow::ask_about_others(const QString& path) {
     notice_->offer(tr("%1 was written by another window or program since it was opened here, so it was not saved.").arg(QFileInfo(path).fileName()),
-                   {{tr("Save under another name\u2026"), [this] { save_as(); }}, {tr("Write over it"), [this, path] { files_.save(path, {}, true); }}}, kSaving);
+                   {{tr("Save under another name\u2026"), [this] { save_as(); }}, {tr("Write over it"), [this, path] { files_.save(path, {}, true); }}}, kOthers);
 }
 
 void MainWindow::choose_files() {

@@ -1,16 +1,43 @@
 #define CATCH_CONFIG_RUNNER
-#include <QApplication>
 #include <QStandardPaths>
+#include <QTemporaryDir>
 #include <catch2/catch.hpp>
+#include <cstdio>
+#include <mutex>
+#include <string>
+#include <vector>
 
+#include "desktop/application.h"
 #include "desktop/theme.h"
+
+namespace {
+
+std::mutex mutex;
+std::vector<std::string> warnings;
+
+/// Qt's warnings fail the test; only what the platform without a screen says of itself does not count.
+void hear(QtMsgType type, const QMessageLogContext&, const QString& text) {
+    if (text.startsWith("This plugin does not support")) return;
+    std::fprintf(stderr, "%s\n", qPrintable(text));
+    if (type == QtDebugMsg || type == QtInfoMsg) return;
+    const std::lock_guard lock(mutex);
+    warnings.push_back(text.toStdString());
+}
+
+}  // namespace
 
 int main(int argc, char** argv) {
     qputenv("QT_QPA_PLATFORM", "offscreen");
+    const QTemporaryDir runtime;
+    qputenv("XDG_RUNTIME_DIR", runtime.path().toUtf8());
+    qInstallMessageHandler(hear);
     QStandardPaths::setTestModeEnabled(true);
-    QApplication app(argc, argv);
+    otoro::desktop::Application app(argc, argv);
     QApplication::setApplicationName("otoro-test");
     QApplication::setOrganizationName("otoro-test");
     otoro::desktop::theme::apply(app);
-    return Catch::Session().run(argc, argv);
+    const int failed = Catch::Session().run(argc, argv);
+    const std::lock_guard lock(mutex);
+    if (!warnings.empty()) std::fprintf(stderr, "%zu warnings of Qt; a test fails on one\n", warnings.size());
+    return failed != 0 ? failed : warnings.empty() ? 0 : 1;
 }

@@ -21,6 +21,10 @@ bool same_data(const service::Study& a, const service::Study& b) {
 /// What is kept beside data, question and plans.
 bool same_notes(const service::Study& a, const service::Study& b) { return a.accepted == b.accepted && a.gap_tolerance == b.gap_tolerance && a.profiles == b.profiles; }
 
+bool same_study(const service::Study& a, const service::Study& b) {
+    return same_data(a, b) && a.question == b.question && a.plans == b.plans && a.name == b.name && same_notes(a, b);
+}
+
 /// A later change of the same kind to the same site takes the place of the one before.
 void put_change(service::Plan& plan, const service::SiteChange& change) {
     std::erase_if(plan.changes, [&](const service::SiteChange& c) {
@@ -49,6 +53,11 @@ public:
         if (!next || next->text() != text() || made_.msecsTo(next->made_) > kOneGestureMs || after_.number == session_.saved_state_) return false;
         after_ = next->after_;
         made_ = next->made_;
+        if (same_study(before_.study, after_.study)) {  // taken back within the gesture: nothing was done
+            setObsolete(true);
+            session_.state_ = before_.number;
+            emit session_.saved_state_changed();
+        }
         return true;
     }
     void undo() override { session_.apply(before_, changes_plans()); }
@@ -91,7 +100,7 @@ Session::Session(QObject* parent) : QObject(parent), undo_(this), answerer_(this
 void Session::edit(const QString& what, const std::function<void(service::Study&)>& change, PlansShown shown) {
     service::Study after = study_;
     change(after);
-    if (same_data(study_, after) && study_.question == after.question && study_.plans == after.plans && study_.name == after.name && same_notes(study_, after)) return try_out(std::nullopt);
+    if (same_study(study_, after)) return try_out(std::nullopt);
     undo_.push(new Edit(*this, what, {study_, state_, shown.before}, {std::move(after), ++states_, shown.after}));
 }
 

@@ -93,6 +93,11 @@ BringInPanel::BringInPanel(Session& session, Background& background, QWidget* pa
     words_label_->setBuddy(words_);
     grid->addWidget(words_label_, row, 0);
     grid->addWidget(words_, row++, 1, 1, 3);
+    for (auto* box : findChildren<QComboBox*>()) {
+        constexpr int kLetters = 12;  // names of layers and fields may be of any length
+        box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+        box->setMinimumContentsLength(kLetters);
+    }
     count_soon_.setSingleShot(true);
     count_soon_.setInterval(250);
     accept_ = new QPushButton(tr("Bring in"), this);

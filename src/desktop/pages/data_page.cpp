@@ -82,6 +82,7 @@ DataPage::DataPage(Session& session, Jobs& jobs, QWidget* parent) : QWidget(pare
     asked_row->setContentsMargins(12, 4, 6, 4);
     auto* sentence = new QLabel(asked);
     sentence->setWordWrap(true);
+    sentence->setMinimumWidth(1);
     sentence->setProperty("role", "soft");
     verdict_ = new VerdictView(session, asked);
     asked_row->addWidget(sentence, 1);

@@ -2,6 +2,7 @@
 
 #include <QKeyEvent>
 #include <cmath>
+#include <utility>
 
 #include "desktop/theme.h"
 
@@ -39,6 +40,7 @@ CurveView::CurveView(Session& session, QWidget* parent) : QCustomPlot(parent), s
     cross_ = addGraph();
     cross_->setLineStyle(QCPGraph::lsNone);
     cross_->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssCrossCircle, QPen(theme::kAccent, 2), QBrush(theme::kPaper), 13));
+    connect(&session_, &Session::study_replaced, this, [this] { dragging_ = false; });
     connect(&session_, &Session::answer_changed, this, &CurveView::refresh);
     connect(&session_, &Session::plans_changed, this, &CurveView::refresh);
     connect(&session_, &Session::question_changed, this, &CurveView::refresh);
@@ -109,7 +111,20 @@ void CurveView::move_standard(double limit, double share) {
 
 void CurveView::mousePressEvent(QMouseEvent* e) {
     setFocus();
-    dragging_ = session_.question().standard && (e->position() - cross()).manhattanLength() < 16;
+    if (dragging_) return put_back();  // a second button
+    dragging_ = e->button() == Qt::LeftButton && session_.question().standard && (e->position() - cross()).manhattanLength() < 16;
+    before_ = session_.question().standard;
+}
+
+void CurveView::put_back() {
+    if (!std::exchange(dragging_, false)) return;
+    if (session_.question().standard != before_) session_.edit(tr("standard"), [this](service::Study& s) { s.question.standard = before_; });
+    refresh();
+}
+
+bool CurveView::event(QEvent* e) {
+    if (e->type() == QEvent::WindowDeactivate || e->type() == QEvent::Hide || e->type() == QEvent::UngrabMouse) put_back();
+    return QCustomPlot::event(e);
 }
 
 void CurveView::mouseMoveEvent(QMouseEvent* e) {
@@ -123,6 +138,7 @@ void CurveView::mouseReleaseEvent(QMouseEvent*) {
 }
 
 void CurveView::keyPressEvent(QKeyEvent* e) {
+    if (e->key() == Qt::Key_Escape && dragging_) return put_back();
     const auto& standard = session_.question().standard;
     if (!standard) return QCustomPlot::keyPressEvent(e);
     const double limit = by_time() ? std::get<Millis>(standard->limit).minutes() : std::get<Millimetres>(standard->limit).kilometres();

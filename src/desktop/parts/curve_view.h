@@ -14,6 +14,7 @@ public:
     [[nodiscard]] QPointF cross() const;
 
 protected:
+    bool event(QEvent* e) override;
     void mousePressEvent(QMouseEvent* e) override;
     void mouseMoveEvent(QMouseEvent* e) override;
     void mouseReleaseEvent(QMouseEvent* e) override;
@@ -21,6 +22,8 @@ protected:
 
 private:
     void refresh();
+    /// A drag given up: the standard is what it was.
+    void put_back();
     void set_curve(QCPGraph& graph, const service::Outcome* outcome) const;
     void move_standard(double limit, double share);
     [[nodiscard]] bool by_time() const;
@@ -32,6 +35,7 @@ private:
     QCPItemStraightLine* share_line_;
     QCPGraph* cross_;
     bool dragging_ = false;
+    std::optional<service::Standard> before_;  ///< the standard when the cross was picked up
 };
 
 }  // namespace otoro::desktop

@@ -15,6 +15,7 @@ namespace otoro::desktop {
 NumberBox::NumberBox(QWidget* parent) : QDoubleSpinBox(parent) {
     setLocale(QLocale::c());
     setGroupSeparatorShown(false);
+    setKeyboardTracking(false);  // half of what is being typed is not a number that was meant
     connect(this, &NumberBox::refused, this, [this](const QString& why) {
         setAccessibleDescription(why);
         QToolTip::showText(mapToGlobal(QPoint(0, height())), why, this);

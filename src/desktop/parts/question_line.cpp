@@ -24,7 +24,7 @@ namespace {
 void add_choices(QVBoxLayout& box, QWidget& popup, const QStringList& choices, int current, const std::function<void(int)>& chosen) {
     auto* group = new QButtonGroup(&popup);
     for (int i = 0; i < choices.size(); ++i) {
-        auto* button = new QRadioButton(elided(choices[i]), &popup);
+        auto* button = new QRadioButton(popup.fontMetrics().elidedText(choices[i], Qt::ElideMiddle, 420), &popup);
         button->setToolTip(choices[i]);
         button->setAccessibleName(choices[i]);
         button->setChecked(i == current);
@@ -64,6 +64,8 @@ void add_amount(QVBoxLayout& box, QWidget& popup, const QString& name, const Amo
 }
 
 QString plain(const std::string& s) { return QString::fromStdString(s); }
+
+constexpr int kWidestBlank = 420;  // points; longer names are elided, and whole in the tooltip
 
 }  // namespace
 
@@ -156,8 +158,9 @@ void QuestionLine::refresh() {
     const std::array<QString, 4> travel{tr("driving"), tr("responding with priority"), tr("walking"), tr("cycling")};
     const auto set = [&](const QString& key, const QString& text, bool enabled = true) {
         auto* b = blanks_.at(key);
-        b->setText(elided(text));
-        b->setToolTip(text == elided(text) ? b->property("what").toString() : text);
+        const QString shown = b->fontMetrics().elidedText(text, Qt::ElideMiddle, kWidestBlank);
+        b->setText(shown);
+        b->setToolTip(text == shown ? b->property("what").toString() : text);
         b->setEnabled(enabled);
         b->setAccessibleName(tr("%1: %2").arg(b->property("what").toString(), text));
     };

@@ -34,6 +34,7 @@ void SourcesList::add(const QString& kind, const QString& name, const QString& c
     constexpr int kRoom = 28;  // letters that the column has room for
     auto* text = new QLabel(tr("<b>%1</b> %2<br><span style='color:#5C5A58'>%3, from %4</span>").arg(kind.toHtmlEscaped(), elided(name, kRoom).toHtmlEscaped(), count, elided(plain(origin.file), kRoom).toHtmlEscaped()), card);
     text->setTextFormat(Qt::RichText);
+    text->setMinimumWidth(1);  // never wider than the column
     text->setToolTip(name + (name.isEmpty() ? "" : "\n") + plain(origin.file) + "\n" + plain(origin.description));
     auto* more = new QPushButton(QString::fromUtf8("\u22ef"), card);
     more->setObjectName("flat");

@@ -1,0 +1,380 @@
+#include <catch2/catch.hpp>
+
+#include <QComboBox>
+#include <QDir>
+#include <QFileInfo>
+#include <QLineEdit>
+#include <QRadioButton>
+
+#include "desktop/at_the_desk.h"
+#include "desktop/dialogs.h"
+#include "desktop/parts/answer_panel.h"
+#include "desktop/parts/curve_view.h"
+#include "desktop/parts/recovery_strip.h"
+#include "desktop/parts/save_place.h"
+#include "files/study_file.h"
+
+using namespace otoro;
+using namespace otoro::desktop;
+using test::Answering;
+using test::Desk;
+using test::press;
+using test::wait_for;
+
+namespace {
+
+QString in(const Desk& desk, const char* name) { return QString::fromStdString(desk.folder.file(name)); }
+
+service::Study read(const QString& path) { return files::open_study(path.toStdString(), Task()); }
+
+Amount limit_of(const service::Study& s) { return s.question.standard->limit; }
+
+/// A study with pupils in it and nothing else: quick to save.
+void add_pupils(Session& session, const char* name = "pupils") {
+    session.edit("add", [&](service::Study& s) {
+        auto set = std::make_shared<places::DemandSet>(files::read_demand({{OTORO_SALTMERE "/pupils.csv", "", "", "", ""}, {}, {}}, Task()).demand);
+        set->name = name;
+        s = with_demand(std::move(s), {set, {}});
+    });
+}
+
+bool saved(Desk& desk, const QString& path) {
+    bool done = false, ok = false;
+    desk.window.files().save(path, [&](bool was) { done = true, ok = was; });
+    return wait_for([&] { return done; }) && ok;
+}
+
+}  // namespace
+
+TEST_CASE("A key pressed on the curve right after saving is not in the file, and the window knows") {
+    Desk desk;
+    desk.bring_in_saltmere();
+    desk.window.show_study();
+    auto& curve = desk.page().answer().curve();
+    QTest::keyClick(&curve, Qt::Key_Right);
+    const auto at_saving = limit_of(desk.session().study());
+    REQUIRE(saved(desk, in(desk, "a.otoro.gpkg")));
+    CHECK_FALSE(desk.session().has_unsaved_changes());
+    QTest::keyClick(&curve, Qt::Key_Right);  // within the time in which presses are one step of undo
+    CHECK(desk.session().has_unsaved_changes());
+    CHECK(limit_of(read(in(desk, "a.otoro.gpkg"))) == at_saving);
+
+    Answering asked({press(QMessageBox::Cancel)});
+    CHECK_FALSE(desk.window.close());
+    CHECK(asked.given() == 1);
+    desk.session().undo_stack().undo();  // back to what is in the file
+    CHECK(limit_of(desk.session().study()) == at_saving);
+    CHECK_FALSE(desk.session().has_unsaved_changes());
+    desk.session().undo_stack().undo();
+    CHECK(desk.session().has_unsaved_changes());
+}
+
+TEST_CASE("What is edited while a file is being written stays unsaved") {
+    Desk desk;
+    add_pupils(desk.session());
+    bool done = false;
+    desk.window.files().save(in(desk, "a.otoro.gpkg"), [&](bool) { done = true; });
+    desk.session().edit("rename", [](service::Study& s) { s.name = "Later"; });
+    REQUIRE(wait_for([&] { return done; }));
+    CHECK(desk.session().has_unsaved_changes());
+    CHECK(read(in(desk, "a.otoro.gpkg")).name != "Later");
+    CHECK(desk.session().path() == in(desk, "a.otoro.gpkg"));
+}
+
+TEST_CASE("A save that ends after another study was opened says nothing of that one") {
+    Desk desk;
+    add_pupils(desk.session());
+    REQUIRE(saved(desk, in(desk, "other.otoro.gpkg")));
+    bool done = false;
+    desk.window.files().save(in(desk, "first.otoro.gpkg"), [&](bool) { done = true; });
+    desk.session().put({}, {});
+    add_pupils(desk.session(), "others");
+    REQUIRE(wait_for([&] { return done; }));
+    CHECK(desk.session().path().isEmpty());
+    CHECK(desk.session().has_unsaved_changes());
+    CHECK(read(in(desk, "first.otoro.gpkg")).demand[0].set->name == "pupils");
+}
+
+TEST_CASE("New, Save chosen, and saving fails: the study stays, and a later save makes no new one") {
+    Desk desk;
+    add_pupils(desk.session());
+    std::filesystem::create_directory(desk.folder.file("gone"));
+    REQUIRE(saved(desk, in(desk, "gone/a.otoro.gpkg")));
+    desk.session().edit("rename", [](service::Study& s) { s.name = "Precious"; });
+    std::filesystem::remove_all(desk.folder.file("gone"));
+    {
+        Answering asked({press(QMessageBox::Save)});
+        QTest::keyClick(&desk.window, Qt::Key_N, Qt::ControlModifier);
+        REQUIRE(wait_for([&] { return !desk.window.notice().text().isEmpty() && !desk.window.jobs().busy(); }));
+        CHECK(asked.given() == 1);
+    }
+    CHECK(desk.window.notice().text().contains("no such folder"));
+    CHECK(desk.session().study().name == "Precious");
+    CHECK(desk.session().has_unsaved_changes());
+    REQUIRE(saved(desk, in(desk, "b.otoro.gpkg")));
+    QApplication::processEvents();
+    CHECK(desk.session().study().name == "Precious");
+    CHECK(read(in(desk, "b.otoro.gpkg")).name == "Precious");
+    CHECK(desk.window.notice().text().startsWith("Saved"));
+}
+
+TEST_CASE("Closing, Save chosen, and saving fails or is stopped: the window stays, and a later save does not close it") {
+    Desk desk;
+    add_pupils(desk.session());
+    {
+        Answering asked({press(QMessageBox::Save), test::type_name(in(desk, "no/such/a"))});
+        CHECK_FALSE(desk.window.close());
+        REQUIRE(wait_for([&] { return desk.window.notice().text().contains("no such folder"); }));
+    }
+    CHECK(desk.window.isVisible());
+    {
+        Answering asked({press(QMessageBox::Save), test::type_name(in(desk, "stopped"))});
+        desk.window.close();
+        desk.window.jobs().saving.stop();
+        REQUIRE(wait_for([&] { return !desk.window.jobs().busy(); }));
+    }
+    REQUIRE(saved(desk, in(desk, "b.otoro.gpkg")));
+    QApplication::processEvents();
+    CHECK(desk.window.isVisible());
+    CHECK(desk.window.close());
+    CHECK_FALSE(desk.window.isVisible());
+}
+
+TEST_CASE("Closing, Save chosen: the window closes when the file is there, under the ending that was promised") {
+    Desk desk;
+    add_pupils(desk.session());
+    Answering asked({press(QMessageBox::Save), test::type_name(in(desk, "mine"))});
+    desk.window.close();
+    REQUIRE(wait_for([&] { return !desk.window.isVisible(); }));
+    CHECK(read(in(desk, "mine.otoro.gpkg")).demand.size() == 1);
+}
+
+TEST_CASE("Save as asks about the file that it will really write") {
+    Desk desk;
+    add_pupils(desk.session());
+    const auto there = desk.folder.write("there.otoro.gpkg", "somebody's");
+    QString said;
+    {
+        Answering asked({test::type_name(in(desk, "there")), press(QMessageBox::No, &said), test::type_name(in(desk, "free.GPKG"))});
+        desk.window.activateWindow();
+        REQUIRE(wait_for([&] { return desk.window.isActiveWindow(); }));
+        QTest::keyClick(&desk.window, Qt::Key_S, Qt::ControlModifier | Qt::ShiftModifier);
+        INFO("answers left: " << asked.left() << ", " << said.toStdString());
+        REQUIRE(wait_for([&] { return !desk.session().has_unsaved_changes(); }));
+    }
+    CHECK(said.contains("there.otoro.gpkg"));
+    CHECK(test::contents(there) == "somebody's");
+    CHECK(desk.session().path() == in(desk, "free.GPKG"));
+    CHECK(read(in(desk, "free.GPKG")).demand.size() == 1);
+}
+
+TEST_CASE("The ending follows the chosen kind unless one was typed") {
+    const std::vector<FileKind> kinds{{"Table", ".csv"}, {"GeoPackage", ".gpkg"}, {"GeoJSON", ".geojson"}};
+    CHECK(with_ending("/x/answer", kinds, 0) == "/x/answer.csv");
+    CHECK(with_ending("/x/answer", kinds, 2) == "/x/answer.geojson");
+    CHECK(with_ending("/x/answer.gpkg", kinds, 0) == "/x/answer.gpkg");
+    CHECK(with_ending("/x/answer.GeoJSON", kinds, 0) == "/x/answer.GeoJSON");
+    CHECK(with_ending("/x/plan 1.5", kinds, 1) == "/x/plan 1.5.gpkg");
+    CHECK(with_ending("/x/a.b/c", {{"Studies", ".otoro.gpkg"}}, 0) == "/x/a.b/c.otoro.gpkg");
+    CHECK(with_ending("/x/c.gpkg", {{"Studies", ".otoro.gpkg"}}, 0) == "/x/c.gpkg");
+}
+
+TEST_CASE("Every copy that was left is offered until it is decided, also when a study is opened from outside") {
+    test::Folder folder;
+    const QString recovery = QString::fromStdString(folder.file("recovery"));
+    QDir().mkpath(recovery);
+    service::Study s;
+    for (const char* name : {"One", "Two", "Three"}) {
+        s.name = name;
+        files::save_study(s, (recovery + "/" + name + ".otoro.gpkg").toStdString(), Task());
+    }
+    s.name = "Outside";
+    files::save_study(s, folder.file("outside.otoro.gpkg"), Task());
+    MainWindow window(recovery);
+    window.show();
+    window.take_file(QString::fromStdString(folder.file("outside.otoro.gpkg")));
+    REQUIRE(wait_for([&] { return window.session().study().name == "Outside"; }));
+    auto& strip = window.recovery();
+    CHECK(strip.text().contains("one of 3"));
+
+    QTest::mouseClick(&strip.throw_away(), Qt::LeftButton);
+    CHECK(strip.text().contains("one of 2"));
+    CHECK(window.files().left_behind().size() == 2);
+    QTest::mouseClick(&strip.take_back(), Qt::LeftButton);
+    CHECK(window.files().left_behind().size() == 3);
+
+    QTest::mouseClick(&strip.next(), Qt::LeftButton);
+    QTest::mouseClick(&strip.bring_back(), Qt::LeftButton);
+    REQUIRE(wait_for([&] { return window.session().has_unsaved_changes(); }));
+    CHECK(window.session().study().name != "Outside");
+    CHECK(strip.text().contains("one of 2"));
+    bool kept = wait_for([&] { return QFileInfo::exists(window.files().copy_path()); });
+    CHECK(kept);
+    CHECK(window.files().left_behind().size() == 2);
+}
+
+TEST_CASE("The copy of a window that is open is nobody else's to bring back") {
+    test::Folder folder;
+    const QString recovery = QString::fromStdString(folder.file("recovery"));
+    MainWindow one(recovery);
+    add_pupils(one.session());
+    bool kept = false;
+    QObject::connect(&one.files(), &StudyFiles::copy_kept, [&] { kept = true; });
+    one.files().keep_copy();
+    REQUIRE(wait_for([&] { return kept; }));
+    MainWindow two(recovery);
+    CHECK(two.files().left_behind().empty());
+}
+
+TEST_CASE("Edits made during a save keep their copy") {
+    Desk desk;
+    add_pupils(desk.session());
+    bool kept = false;
+    QObject::connect(&desk.window.files(), &StudyFiles::copy_kept, [&] { kept = true; });
+    bool done = false;
+    desk.window.files().save(in(desk, "a.otoro.gpkg"), [&](bool) { done = true; });
+    desk.session().edit("rename", [](service::Study& s) { s.name = "Later"; });
+    desk.window.files().keep_copy();
+    REQUIRE(wait_for([&] { return done && kept; }));
+    CHECK(read(desk.window.files().copy_path()).name == "Later");
+    REQUIRE(saved(desk, in(desk, "a.otoro.gpkg")));
+    CHECK_FALSE(QFileInfo::exists(desk.window.files().copy_path()));
+}
+
+TEST_CASE("A copy that cannot be written is said") {
+    Desk desk;
+    std::filesystem::remove_all(desk.folder.file("recovery"));
+    (void)desk.folder.write("recovery", "a file where the folder was");
+    add_pupils(desk.session());
+    desk.window.files().keep_copy();
+    CHECK(wait_for([&] { return desk.window.notice().text().contains("No copy for after a crash"); }));
+}
+
+TEST_CASE("Two windows on one study: the second is told, and nobody's work is written over unasked") {
+    Desk one, two;
+    add_pupils(one.session());
+    const QString path = in(one, "shared.otoro.gpkg");
+    REQUIRE(saved(one, path));
+    CHECK(one.window.notice().text().startsWith("Saved"));
+    two.window.take_file(path);
+    REQUIRE(wait_for([&] { return !two.session().study().demand.empty(); }));
+    CHECK(two.window.notice().text().contains("open in another window"));
+
+    one.session().edit("rename", [](service::Study& s) { s.name = "By one"; });
+    two.session().edit("rename", [](service::Study& s) { s.name = "By two"; });
+    REQUIRE(saved(one, path));
+    CHECK_FALSE(saved(two, path));
+    CHECK(read(path).name == "By one");
+    CHECK(two.session().has_unsaved_changes());
+    CHECK(two.window.notice().text().contains("was written by another window"));
+    const auto buttons = two.window.notice().findChildren<QPushButton*>();
+    const auto over = std::find_if(buttons.begin(), buttons.end(), [](const QPushButton* b) { return b->text() == "Write over it"; });
+    REQUIRE(over != buttons.end());
+    QTest::mouseClick(*over, Qt::LeftButton);
+    REQUIRE(wait_for([&] { return !two.session().has_unsaved_changes(); }));
+    CHECK(read(path).name == "By two");
+    REQUIRE(saved(two, path));  // its own file again
+}
+
+TEST_CASE("A fix that works in the background is merged with what is edited meanwhile") {
+    Desk desk;
+    desk.bring_in_saltmere();
+    auto& mender = desk.window.data_page().mender();
+    REQUIRE(wait_for([&] { return mender.up_to_date(); }));
+    const auto gaps = std::find_if(mender.findings().begin(), mender.findings().end(), [](const auto& f) { return f.kind == service::FindingKind::gaps; });
+    REQUIRE(gaps != mender.findings().end());
+    mender.mend(*gaps->mend, "close gaps");
+    // Both a place more and a rule of attaching while the roads are worked out anew.
+    desk.session().edit("add a place", [](service::Study& s) { s = service::with_place(std::move(s), "households", {-9.5, 46.2}, Weight::one()); });
+    places::AttachRule rule;
+    rule.limit = Millimetres::metres(99);
+    mender.mend(service::SetAttachRule{{service::SetKind::demand, "households"}, rule}, "rule");
+    desk.session().edit("add a place", [](service::Study& s) { s = service::with_place(std::move(s), "households", {-9.51, 46.2}, Weight::one()); });
+    REQUIRE(wait_for([&] { return !desk.window.jobs().busy(); }));
+    const auto& s = desk.session().study();
+    CHECK(s.roads->preparation.closed.size() >= gaps->count);
+    CHECK(s.demand[0].set->count() == 9002);
+    CHECK(s.demand[0].set->attaching.rule.limit == Millimetres::metres(99));
+}
+
+TEST_CASE("A fix of roads that were replaced meanwhile is not put over them, and says so") {
+    Desk desk;
+    desk.bring_in_saltmere();
+    auto& mender = desk.window.data_page().mender();
+    REQUIRE(wait_for([&] { return mender.up_to_date(); }));
+    const auto gaps = std::find_if(mender.findings().begin(), mender.findings().end(), [](const auto& f) { return f.kind == service::FindingKind::gaps; });
+    REQUIRE(gaps != mender.findings().end());
+    const auto mend = *gaps->mend;
+    mender.mend(mend, "close gaps");
+    const auto other = files::bring_in_roads({{desk.folder.write("x.geojson", test::kCrossRoads), "", ""}, {}}, {}, Task());
+    desk.session().edit("roads", [&](service::Study& s) { s = with_roads(std::move(s), other); });
+    REQUIRE(wait_for([&] { return !desk.window.jobs().busy(); }));
+    CHECK(desk.session().study().roads->network == other.network);
+    CHECK(desk.window.notice().text().contains("was not done"));
+    // Pressed again on what is not there any more: refused, not believed.
+    mender.mend(mend, "close gaps");
+    REQUIRE(wait_for([&] { return desk.window.notice().text().contains("not those in which this gap was found"); }));
+    CHECK(desk.session().study().roads->network == other.network);
+}
+
+TEST_CASE("A set under a name that is taken: replace it, or add it beside") {
+    Desk desk;
+    auto& panel = desk.window.data_page().bring_in();
+    desk.bring_in(test::saltmere("pupils.csv"));
+    desk.window.take_file(test::saltmere("pupils.csv"));
+    REQUIRE(wait_for([&] { return panel.open(); }));
+    CHECK(panel.beside().isVisible());
+    CHECK(panel.beside().text().contains("pupils 2"));
+    panel.accept();
+    REQUIRE(wait_for([&] { return desk.session().study().demand.size() == 2; }));
+    CHECK(desk.session().study().demand[1].set->name == "pupils 2");
+
+    desk.window.take_file(test::saltmere("pupils.csv"));
+    REQUIRE(wait_for([&] { return panel.open(); }));
+    panel.field(1).setCurrentIndex(0);
+    panel.replace().click();
+    panel.accept();
+    REQUIRE(wait_for([&] { return !desk.window.jobs().busy(); }));
+    CHECK(desk.session().study().demand.size() == 2);
+    CHECK(desk.session().study().demand[0].set->weight_name.empty());
+}
+
+TEST_CASE("A file that fails stays in its panel, where it can be put right") {
+    Desk desk;
+    auto& panel = desk.window.data_page().bring_in();
+    desk.window.take_file(test::saltmere("households.csv"));
+    REQUIRE(wait_for([&] { return panel.open(); }));
+    panel.role().setCurrentIndex(static_cast<int>(Role::roads));
+    panel.accept();
+    REQUIRE(wait_for([&] { return !desk.window.jobs().busy(); }));
+    CHECK(panel.open());
+    CHECK(panel.message().contains("households.csv"));
+    panel.role().setCurrentIndex(static_cast<int>(Role::demand));
+    panel.accept();
+    REQUIRE(wait_for([&] { return !desk.session().study().demand.empty(); }));
+    CHECK_FALSE(panel.open());
+    CHECK_FALSE(desk.window.notice().is_trouble());  // what was wrong holds no longer
+}
+
+TEST_CASE("Stopping while a file is looked at leaves adding possible") {
+    Desk desk;
+    auto& panel = desk.window.data_page().bring_in();
+    panel.offer(test::saltmere("households.csv"));
+    desk.window.jobs().reading.stop();
+    REQUIRE(wait_for([&] { return !desk.window.jobs().busy(); }));
+    desk.window.take_file(test::saltmere("pupils.csv"));
+    REQUIRE(wait_for([&] { return panel.open(); }));
+    panel.accept();
+    REQUIRE(wait_for([&] { return !desk.session().study().demand.empty(); }));
+}
+
+TEST_CASE("A file that waits to be added is in sight from every page") {
+    Desk desk;
+    desk.window.take_file(test::saltmere("households.csv"));
+    desk.window.take_file(test::saltmere("pupils.csv"));
+    auto& panel = desk.window.data_page().bring_in();
+    REQUIRE(wait_for([&] { return panel.waiting().size() == 2 && panel.open(); }));
+    desk.window.show_study();
+    const auto labels = desk.window.findChildren<QLabel*>();
+    CHECK(std::any_of(labels.begin(), labels.end(), [](const QLabel* l) { return l->isVisible() && l->text().contains("wait to be added"); }));
+}
