@@ -3,6 +3,7 @@
 #include <boost/iterator/function_output_iterator.hpp>
 #include <boost/geometry.hpp>
 #include <boost/geometry/index/rtree.hpp>
+#include <algorithm>
 #include <cmath>
 #include <limits>
 #include <utility>
@@ -45,6 +46,14 @@ void BoxIndex::touching(const Box& area, std::vector<std::uint32_t>& found) cons
     found.clear();
     tree_->rtree.query(bg::index::intersects(outward(area)),
                        boost::make_function_output_iterator([&](const Entry& e) { found.push_back(e.second); }));
+}
+
+void BoxIndex::nearest_first(LonLat from, const std::function<bool(std::uint32_t, double)>& look) const {
+    constexpr double kHair = 1e-5;  // of single precision at 180 degrees
+    const Point at(static_cast<float>(from.lon), static_cast<float>(from.lat));
+    const auto& tree = tree_->rtree;
+    for (auto it = tree.qbegin(bg::index::nearest(at, static_cast<unsigned>(std::min<std::size_t>(tree.size(), 0x7fffffff)))); it != tree.qend(); ++it)
+        if (!look(it->second, std::max(0.0, static_cast<double>(bg::distance(at, it->first)) - 2 * kHair))) return;
 }
 
 }  // namespace otoro::geo

@@ -3,8 +3,10 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <optional>
 #include <tuple>
 
+#include "geo/box_index.h"
 #include "geo/ellipsoid.h"
 #include "geo/local_frame.h"
 
@@ -28,6 +30,8 @@ public:
             box_.add(p);
         }
         if (c.shape == ClosureShape::area) flat_.push_back(flat_.front());
+        for (const Flat p : flat_) far_x_ = std::max(far_x_, p.x);
+        if (flat_.size() > kIndexed) index_.emplace(static_cast<std::uint32_t>(flat_.size() - 1), [&](std::uint32_t i) { return box_of(flat_[i], flat_[i + 1], 0); });
     }
     [[nodiscard]] const geo::LocalFrame& frame() const { return frame_; }
     [[nodiscard]] geo::Box box(double margin) const {
@@ -38,38 +42,54 @@ public:
 
     /// Where along a to b (0 to 1) the drawn lines cross it.
     void crossings(Flat a, Flat b, std::vector<double>& at) const {
-        for (std::size_t i = 0; i + 1 < flat_.size(); ++i) {
-            const Flat p = flat_[i], q = flat_[i + 1];
+        each_edge(a, b, 0, [&](Flat p, Flat q) {
             const double rx = b.x - a.x, ry = b.y - a.y, sx = q.x - p.x, sy = q.y - p.y;
             const double cross = rx * sy - ry * sx;
-            if (cross == 0) continue;
+            if (cross == 0) return;
             const double t = ((p.x - a.x) * sy - (p.y - a.y) * sx) / cross;
             const double u = ((p.x - a.x) * ry - (p.y - a.y) * rx) / cross;
             if (t >= 0 && t <= 1 && u >= 0 && u <= 1) at.push_back(t);
-        }
+        });
     }
     [[nodiscard]] bool inside(Flat p) const {
         bool in = false;
-        for (std::size_t i = 0; i + 1 < flat_.size(); ++i) {
-            const Flat a = flat_[i], b = flat_[i + 1];
+        each_edge(p, {far_x_ + 1, p.y}, 0, [&](Flat a, Flat b) {
             if ((a.y > p.y) != (b.y > p.y) && p.x < (b.x - a.x) * (p.y - a.y) / (b.y - a.y) + a.x) in = !in;
-        }
+        });
         return in;
     }
-    [[nodiscard]] double distance(Flat p) const {
-        double least = 1e300;
-        for (std::size_t i = 0; i + 1 < flat_.size(); ++i) {
-            const Flat a{flat_[i].x - p.x, flat_[i].y - p.y}, b{flat_[i + 1].x - p.x, flat_[i + 1].y - p.y};
+    [[nodiscard]] bool within(Flat p, double metres) const {
+        bool near = false;
+        each_edge(p, p, metres, [&](Flat from, Flat to) {
+            const Flat a{from.x - p.x, from.y - p.y}, b{to.x - p.x, to.y - p.y};
             const double t = geo::foot_of_origin(a, b);
-            least = std::min(least, std::hypot(a.x + t * (b.x - a.x), a.y + t * (b.y - a.y)));
-        }
-        return least;
+            near = near || std::hypot(a.x + t * (b.x - a.x), a.y + t * (b.y - a.y)) <= metres;
+        });
+        return near;
     }
 
 private:
+    static constexpr std::size_t kIndexed = 32;  // vertices from which an index pays
+    // Single precision, in which boxes are kept, is outward: nothing is missed.
+    static geo::Box box_of(Flat a, Flat b, double margin) {
+        return {std::min(a.x, b.x) - margin, std::min(a.y, b.y) - margin, std::max(a.x, b.x) + margin, std::max(a.y, b.y) + margin};
+    }
+    /// The edges that may come within `margin` of the box of a and b.
+    template <class Use>
+    void each_edge(Flat a, Flat b, double margin, Use&& use) const {
+        if (!index_) {
+            for (std::size_t i = 0; i + 1 < flat_.size(); ++i) use(flat_[i], flat_[i + 1]);
+            return;
+        }
+        thread_local std::vector<std::uint32_t> found;
+        index_->touching(box_of(a, b, margin), found);
+        for (const std::uint32_t i : found) use(flat_[i], flat_[i + 1]);
+    }
     geo::LocalFrame frame_;
     std::vector<Flat> flat_;
     geo::Box box_;
+    double far_x_ = -1e300;
+    std::optional<geo::BoxIndex> index_;
 };
 
 class Applier {
@@ -121,7 +141,7 @@ private:
     /// Stretches of a link that are crossed, covered or run alongside.
     void along(LinkId link, const Drawn& drawn, bool area) {
         const auto shape = network_.shape(link);
-        const auto counts = [&](Flat p) { return area ? drawn.inside(p) : drawn.distance(p) <= kAlongside; };
+        const auto counts = [&](Flat p) { return area ? drawn.inside(p) : drawn.within(p, kAlongside); };
         const auto mine = static_cast<std::ptrdiff_t>(out_.size());
         double before = 0;
         double open = -1;  // where a stretch began

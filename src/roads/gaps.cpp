@@ -6,6 +6,8 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
+#include <optional>
 #include <queue>
 #include <tuple>
 #include <unordered_map>
@@ -37,23 +39,30 @@ struct Incidence {
         links.resize(first.back());
         auto next = first;
         each([&](std::uint32_t node, std::uint32_t link) { links[next[node]++] = link; });
+        // The shortest first, so that who goes no farther than so many metres need not look at all roads of a large junction.
+        for (std::size_t n = 0; n + 1 < first.size(); ++n)
+            std::sort(links.begin() + first[n], links.begin() + first[n + 1], [&](std::uint32_t a, std::uint32_t b) { return std::pair(network.length(LinkId(a)), a) < std::pair(network.length(LinkId(b)), b); });
     }
     [[nodiscard]] std::span<const std::uint32_t> at(std::uint32_t node) const { return {links.data() + first[node], links.data() + first[node + 1]}; }
 };
 
 /// The nearest point of a link to the frame's origin.
 struct Foot {
-    double metres = 1e300;
+    double metres = 1e300, squared = 1e300;
     std::uint32_t link = 0;
     LonLat at;
     bool is_from = false, is_to = false;
 };
 
-Foot foot_on(const Network& network, std::uint32_t link, LonLat from, const geo::LocalFrame& frame) {
-    const auto shape = network.shape(LinkId(link));
+/// \param most flat metres; a foot farther off than that is not worked out
+Foot foot_on(const Network& network, const Run& run, LonLat from, const geo::LocalFrame& frame, double most) {
+    const auto shape = network.shape(run.link);
     Foot best;
-    best.link = link;
-    const geo::LineFoot foot = geo::foot_on_line(shape, frame);
+    best.link = static_cast<std::uint32_t>(run.link.value());
+    geo::LineFoot foot = geo::foot_on_line(shape.subspan(run.first, run.last - run.first + 1), frame);
+    foot.segment += run.first;
+    best.squared = foot.squared;
+    if (foot.squared > most * most) return best;
     best.at = geo::between(shape[foot.segment], shape[foot.segment + 1], foot.along);
     // A point within a millimetre or so of an end is that end.
     const auto is = [&](LonLat p) { return geo::distance_metres(best.at, p) < 0.002; };
@@ -68,12 +77,8 @@ Foot foot_on(const Network& network, std::uint32_t link, LonLat from, const geo:
 class Finder {
 public:
     Finder(const Network& network, const Pieces& pieces, Millimetres within)
-        : network_(network), pieces_(pieces), within_(within.metres()), incidence_(network, pieces), minor_links_(links_of_minor_pieces(pieces)),
-          minor_(static_cast<std::uint32_t>(minor_links_.size()), [&](std::uint32_t i) {
-              geo::Box box;
-              for (const LonLat p : network.shape(LinkId(minor_links_[i]))) box.add(p);
-              return box;
-          }) {}
+        : network_(network), pieces_(pieces), within_(within.metres()), incidence_(network, pieces), minor_runs_(runs_of_minor_pieces()), minor_(index_of(minor_runs_)), crowded_(crowded_links()),
+          loose_runs_(runs_beside_crowds()), loose_(index_of(loose_runs_)) {}
 
     void set_within(Millimetres within) { within_ = within.metres(); }
 
@@ -81,38 +86,125 @@ public:
     void look(std::uint32_t node, std::vector<Gap>& gaps) const {
         const auto own = incidence_.at(node);
         if (own.empty()) return;
-        const auto read = std::find_if(own.begin(), own.end(), [&](std::uint32_t link) { return network_.lines().as_read(link) != Lines::kAdded; });
-        if (read == own.end()) return;
+        std::optional<std::uint32_t> read;  // the first in the file of its roads that was read and not added
+        for (const std::uint32_t link : own)
+            if (network_.lines().as_read(link) != Lines::kAdded && (!read || link < *read)) read = link;
+        if (!read) return;
         const std::uint32_t piece = pieces_.of_link[own[0]];
         const bool dead_end = own.size() == 1;
-        thread_local std::vector<std::uint32_t> near;
-        thread_local std::unordered_map<std::uint32_t, Foot> best;  // by piece
+        thread_local std::vector<Run> near;
+        thread_local std::map<std::uint32_t, Foot> best;  // by piece
         best.clear();
         const LonLat from = network_.position(NodeId(node));
         const geo::LocalFrame frame(from);
         // Most nodes are junctions of the largest piece: they can only nearly meet the few links of others.
         const geo::Box around = frame.box_around(within_);
-        if (dead_end || piece != 0) {
-            network_.links_touching(around, near);
-        } else {
-            minor_.touching(around, near);
-            for (auto& n : near) n = minor_links_[n];
-        }
-        std::sort(near.begin(), near.end());
-        for (const std::uint32_t link : near) {
-            const std::uint32_t other = pieces_.of_link[link];
-            if (other == kNoPiece || (other == piece && !dead_end) || network_.lines().as_read(link) == Lines::kAdded) continue;
-            const Ends e = network_.ends(LinkId(link));
-            if (e.from.value() == node || e.to.value() == node) continue;
-            const Foot foot = foot_on(network_, link, from, frame);
-            if (foot.metres > within_ || (other == piece && joined(node, foot))) continue;
+        if (piece == 0) find_runs(minor_, minor_runs_, around, near);
+        else network_.runs_touching(around, near);
+        for (const Foot& foot : feet(near, node, from, frame)) {
+            const std::uint32_t other = pieces_.of_link[foot.link];
+            if (other == piece || foot.metres > within_) continue;
             Foot& known = best[other];
             if (foot.metres < known.metres) known = foot;
         }
+        if (dead_end)
+            if (const auto foot = nearest_of_own(node, own[0], piece, from, frame)) best[piece] = *foot;
         for (const auto& [other, foot] : best) gaps.push_back(gap(node, *read, piece, foot, other));
     }
 
 private:
+    /// Roads of a large junction that are so short that one walks from the end of any to any point of another by a short way: none of them is a gap for another.
+    static constexpr double kShortWay = 30;
+    static constexpr std::size_t kCrowd = 64;
+
+    static void find_runs(const geo::BoxIndex& index, const std::vector<Run>& runs, const geo::Box& area, std::vector<Run>& found) {
+        thread_local std::vector<std::uint32_t> numbers;
+        index.touching(area, numbers);
+        std::sort(numbers.begin(), numbers.end());
+        found.clear();
+        for (const auto n : numbers) found.push_back(runs[n]);
+    }
+
+    /// The foot on each usable link of some runs, sorted by link; not on links of the node itself, nor on what was added.
+    [[nodiscard]] std::span<const Foot> feet(const std::vector<Run>& runs, std::uint32_t node, LonLat from, const geo::LocalFrame& frame) const {
+        thread_local std::vector<Foot> out;
+        out.clear();
+        for (const Run& run : runs) {
+            const auto link = static_cast<std::uint32_t>(run.link.value());
+            if (pieces_.of_link[link] == kNoPiece || network_.lines().as_read(link) == Lines::kAdded) continue;
+            const Ends e = network_.ends(run.link);
+            if (e.from.value() == node || e.to.value() == node) continue;
+            const Foot foot = foot_on(network_, run, from, frame, within_ * 1.02 + 1);
+            if (foot.metres > within_) continue;
+            if (!out.empty() && out.back().link == link) {
+                if (foot.squared < out.back().squared) out.back() = foot;
+            } else {
+                out.push_back(foot);
+            }
+        }
+        return out;
+    }
+
+    /// Where a dead end nearly meets a road of its own piece to which no short way leads: looked for in circles, so that in a thicket not all of it is gone through.
+    [[nodiscard]] std::optional<Foot> nearest_of_own(std::uint32_t node, std::uint32_t own, std::uint32_t piece, LonLat from, const geo::LocalFrame& frame) const {
+        thread_local std::vector<Run> near;
+        const bool in_crowd = !crowded_.empty() && crowded_[own];
+        for (double radius = std::min(within_, std::max(0.25, within_ / 64)); ; radius = std::min(radius * 4, within_)) {
+            const geo::Box around = frame.box_around(radius);
+            if (in_crowd) find_runs(loose_, loose_runs_, around, near);
+            else network_.runs_touching(around, near);
+            std::optional<Foot> best;
+            for (const Foot& foot : feet(near, node, from, frame)) {
+                if (pieces_.of_link[foot.link] != piece || foot.metres > within_ || (best && foot.metres >= best->metres) || joined(node, foot)) continue;
+                best = foot;
+            }
+            if (best && best->metres <= radius) return best;
+            if (radius >= within_) return best;
+        }
+    }
+
+    [[nodiscard]] static geo::BoxIndex index_of_runs(const Network& network, const std::vector<Run>& runs) {
+        return {static_cast<std::uint32_t>(runs.size()), [&](std::uint32_t i) {
+                    geo::Box box;
+                    for (const LonLat p : network.shape(runs[i].link).subspan(runs[i].first, runs[i].last - runs[i].first + 1)) box.add(p);
+                    return box;
+                }};
+    }
+    [[nodiscard]] geo::BoxIndex index_of(const std::vector<Run>& runs) const { return index_of_runs(network_, runs); }
+
+    /// One a link, or nothing where there is no crowd.
+    [[nodiscard]] std::vector<bool> crowded_links() const {
+        std::vector<bool> out;
+        for (std::uint32_t n = 0; n < network_.node_count(); ++n) {
+            const auto links = incidence_.at(n);
+            if (links.size() < kCrowd) continue;
+            for (const std::uint32_t link : links) {
+                if (network_.length(LinkId(link)).metres() > kShortWay / 2) break;  // sorted by length
+                if (out.empty()) out.resize(network_.link_count(), false);
+                out[link] = true;
+            }
+        }
+        return out;
+    }
+
+    /// Runs of usable links that are in no crowd, where there is one. (Of two crowds of one piece side by side neither's short roads are gaps for the other's.)
+    [[nodiscard]] std::vector<Run> runs_beside_crowds() const {
+        std::vector<Run> out;
+        if (crowded_.empty()) return out;
+        for (std::uint32_t l = 0; l < network_.link_count(); ++l)
+            if (pieces_.of_link[l] != kNoPiece && !crowded_[l])
+                for (const Run& r : network_.runs_of(LinkId(l))) out.push_back(r);
+        return out;
+    }
+
+    [[nodiscard]] std::vector<Run> runs_of_minor_pieces() const {
+        std::vector<Run> out;
+        for (std::uint32_t l = 0; l < pieces_.of_link.size(); ++l)
+            if (pieces_.of_link[l] != kNoPiece && pieces_.of_link[l] != 0)
+                for (const Run& r : network_.runs_of(LinkId(l))) out.push_back(r);
+        return out;
+    }
+
     [[nodiscard]] Gap gap(std::uint32_t node, std::uint32_t own, std::uint32_t piece, const Foot& foot, std::uint32_t other) const {
         const Lines& lines = network_.lines();
         const LonLat from = network_.position(NodeId(node));
@@ -125,7 +217,7 @@ private:
 
     /// Whether the roads already lead from the node to the foot by a short way.
     [[nodiscard]] bool joined(std::uint32_t node, const Foot& foot) const {
-        const double most = std::max(4 * foot.metres, 30.0);
+        const double most = std::max(4 * foot.metres, kShortWay);
         const Ends target = network_.ends(LinkId(foot.link));
         const auto shape = network_.shape(LinkId(foot.link));
         const double whole = network_.length(LinkId(foot.link)).metres();
@@ -146,7 +238,7 @@ private:
                 const Ends e = network_.ends(LinkId(link));
                 const std::uint32_t head = e.from.value() == at ? e.to.value() : e.from.value();
                 const double next = cost + network_.length(LinkId(link)).metres();
-                if (next > most) continue;
+                if (next > most) break;  // sorted by length
                 const auto [found, added] = known.try_emplace(head, next);
                 if (!added && found->second <= next) continue;
                 found->second = next;
@@ -156,19 +248,15 @@ private:
         return false;
     }
 
-    static std::vector<std::uint32_t> links_of_minor_pieces(const Pieces& pieces) {
-        std::vector<std::uint32_t> out;
-        for (std::uint32_t i = 0; i < pieces.of_link.size(); ++i)
-            if (pieces.of_link[i] != kNoPiece && pieces.of_link[i] != 0) out.push_back(i);
-        return out;
-    }
-
     const Network& network_;
     const Pieces& pieces_;
     double within_;
     Incidence incidence_;
-    std::vector<std::uint32_t> minor_links_;
+    std::vector<Run> minor_runs_;
     geo::BoxIndex minor_;
+    std::vector<bool> crowded_;
+    std::vector<Run> loose_runs_;
+    geo::BoxIndex loose_;
 };
 
 }  // namespace

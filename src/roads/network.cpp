@@ -5,10 +5,13 @@
 #include <tbb/parallel_invoke.h>
 
 #include <algorithm>
+#include <cmath>
 #include <numeric>
+#include <utility>
 
 #include "geo/digest.h"
 #include "geo/ellipsoid.h"
+#include "geo/local_frame.h"
 #include "roads/same_place.h"
 
 namespace otoro::roads {
@@ -65,6 +68,159 @@ Millimetres Network::total_length() const {
     return Millimetres(std::accumulate(lengths_.begin(), lengths_.end(), std::int64_t{0}));
 }
 
+namespace {
+
+constexpr std::uint32_t kMostSegments = 16;  // of a run
+constexpr double kLeastSide = 0.005;         // degrees that a run may span, at least
+
+double side(const geo::Box& b) { return std::max(b.east - b.west, b.north - b.south); }
+
+/// How many parts a segment is cut into so that none spans more than `most` degrees.
+std::uint32_t parts_of(geo::LonLat a, geo::LonLat b, double most) {
+    return static_cast<std::uint32_t>(std::ceil(std::max({std::abs(a.lon - b.lon), std::abs(a.lat - b.lat), most}) / most));
+}
+
+/// Calls `use(first, box)` for each run of a shape, in order; a long segment is several with one `first`.
+template <class Use>
+void each_run(std::span<const geo::LonLat> shape, double most, Use&& use) {
+    geo::Box box;
+    std::uint32_t first = 0;
+    const auto finish = [&](std::uint32_t next) {
+        if (next > first) use(first, box);
+        first = next;
+        box = {};
+    };
+    for (std::uint32_t i = 0; i + 1 < shape.size(); ++i) {
+        const std::uint32_t parts = parts_of(shape[i], shape[i + 1], most);
+        if (parts > 1) {
+            finish(i);
+            for (std::uint32_t k = 0; k < parts; ++k) {
+                geo::Box part;
+                part.add(geo::between(shape[i], shape[i + 1], static_cast<double>(k) / parts));
+                part.add(geo::between(shape[i], shape[i + 1], static_cast<double>(k + 1) / parts));
+                use(i, part);
+            }
+            first = i + 1;
+            continue;
+        }
+        geo::Box wider = box;
+        wider.add(shape[i]);
+        wider.add(shape[i + 1]);
+        if (i > first && (i - first >= kMostSegments || side(wider) > most)) {
+            finish(i);
+            wider = {};
+            wider.add(shape[i]);
+            wider.add(shape[i + 1]);
+        }
+        box = wider;
+    }
+    finish(static_cast<std::uint32_t>(shape.size() - 1));
+}
+
+}  // namespace
+
+void Network::index_runs() {
+    const Lines& lines = *lines_;
+    // Runs as short as there is room for. Most files have next to no further ones: their roads are short.
+    const std::size_t room = std::size_t{8} * lines.count() + lines.vertices.size() / 4 + 1000;
+    const auto count_of = [&](double most) {
+        std::size_t n = 0;
+        for (std::uint32_t l = 0; l < lines.count(); ++l) {
+            const auto shape = lines.shape(l);
+            if (shape.size() == 2 && parts_of(shape[0], shape[1], most) == 1) continue;
+            each_run(shape, most, [&](std::uint32_t, const geo::Box&) { ++n; });
+            --n;
+        }
+        return n;
+    };
+    double most = kLeastSide;
+    while (count_of(most) > room && most < 360) most *= 2;
+
+    std::vector<geo::Box> first(lines.count()), others;
+    for (std::uint32_t l = 0; l < lines.count(); ++l) {
+        const auto shape = lines.shape(l);
+        bool is_first = true;
+        std::uint32_t measured = 0;
+        double metres = 0;
+        each_run(shape, most, [&](std::uint32_t begin, const geo::Box& box) {
+            if (std::exchange(is_first, false)) {
+                first[l] = box;
+                return;
+            }
+            for (; measured < begin; ++measured) metres += geo::distance_metres(shape[measured], shape[measured + 1]);
+            further_.push_back({l, begin, metres});
+            others.push_back(box);
+        });
+    }
+    index_ = std::make_unique<geo::BoxIndex>(static_cast<std::uint32_t>(lines.count() + others.size()), [&](std::uint32_t i) { return i < first.size() ? first[i] : others[i - first.size()]; });
+}
+
+Run Network::run(std::uint32_t number) const {
+    const auto end_of = [&](std::uint32_t link, std::uint32_t begin, std::size_t next) {
+        const auto last = static_cast<std::uint32_t>(shape(LinkId(link)).size() - 1);
+        const bool more = next < further_.size() && further_[next].link == link;
+        return more ? std::max(begin + 1, further_[next].first) : last;
+    };
+    if (number >= link_count()) {
+        const std::size_t at = number - link_count();
+        return {LinkId(further_[at].link), further_[at].first, end_of(further_[at].link, further_[at].first, at + 1)};
+    }
+    if (further_.empty()) return {LinkId(number), 0, static_cast<std::uint32_t>(shape(LinkId(number)).size() - 1)};
+    const auto next = std::lower_bound(further_.begin(), further_.end(), number, [](const Further& f, std::uint32_t l) { return f.link < l; });
+    return {LinkId(number), 0, end_of(number, 0, static_cast<std::size_t>(next - further_.begin()))};
+}
+
+void Network::links_touching(const geo::Box& area, std::vector<std::uint32_t>& found) const {
+    index_->touching(area, found);
+    bool any = false;
+    for (auto& n : found)
+        if (n >= link_count()) {
+            n = further_[n - link_count()].link;
+            any = true;
+        }
+    if (!any) return;
+    std::sort(found.begin(), found.end());
+    found.erase(std::unique(found.begin(), found.end()), found.end());
+}
+
+void Network::runs_touching(const geo::Box& area, std::vector<Run>& found) const {
+    thread_local std::vector<std::uint32_t> numbers;
+    index_->touching(area, numbers);
+    found.clear();
+    for (const auto n : numbers) found.push_back(run(n));
+    std::sort(found.begin(), found.end());
+    found.erase(std::unique(found.begin(), found.end()), found.end());
+}
+
+void Network::runs_nearest_first(geo::LonLat from, const std::function<bool(const Run&, double)>& look) const {
+    index_->nearest_first(from, [&](std::uint32_t number, double degrees) { return look(run(number), degrees); });
+}
+
+std::vector<Run> Network::runs_of(LinkId l) const {
+    std::vector<Run> out{run(static_cast<std::uint32_t>(l.value()))};
+    const auto begin = std::lower_bound(further_.begin(), further_.end(), l.value(), [](const Further& f, auto link) { return f.link < link; });
+    for (auto f = begin; f != further_.end() && f->link == l.value(); ++f) {
+        const Run next = run(static_cast<std::uint32_t>(link_count() + (f - further_.begin())));
+        if (next != out.back()) out.push_back(next);
+    }
+    return out;
+}
+
+double Network::metres_to(LinkId l, std::size_t vertex) const {
+    const auto points = shape(l);
+    std::size_t from = 0;
+    double metres = 0;
+    if (vertex > kMostSegments && !further_.empty()) {
+        auto after = std::upper_bound(further_.begin(), further_.end(), std::pair(l.value(), vertex), [](const auto& at, const Further& f) { return std::pair<std::uint64_t, std::size_t>(at) < std::pair<std::uint64_t, std::size_t>(f.link, f.first); });
+        if (after != further_.begin() && (--after)->link == l.value()) {
+            from = after->first;
+            metres = after->metres;
+        }
+    }
+    for (std::size_t i = from; i < vertex; ++i) metres += geo::distance_metres(points[i], points[i + 1]);
+    return metres;
+}
+
 Network join(Lines lines, const Task& task) { return join(std::make_shared<const Lines>(std::move(lines)), task); }
 
 Network join(std::shared_ptr<const Lines> shared, const Task& task) {
@@ -80,25 +236,20 @@ Network join(std::shared_ptr<const Lines> shared, const Task& task) {
     };
     const auto measure = [&] {
         tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, lines.count(), 4096), [&](const auto& range) {
+            if (task.stop_requested()) return;
             for (std::uint32_t i = range.begin(); i != range.end(); ++i)
                 net.lengths_[i] = static_cast<std::uint32_t>(std::min(geo::line_length(lines.shape(i)), kLongestLine).count());
         });
         for (const auto& p : lines.vertices) net.extent_.add(p);
     };
-    const auto index = [&] {
-        net.index_ = std::make_unique<geo::BoxIndex>(lines.count(), [&](std::uint32_t i) {
-            geo::Box b;
-            for (const auto& p : lines.shape(i)) b.add(p);
-            return b;
-        });
-    };
+    net.lines_ = shared;
+    const auto index = [&] { net.index_runs(); };
     // One after the other, so that the working memory of joining is free again when indexing needs its own.
     connect();
     task.at("measuring and indexing roads", 0.4);
     tbb::parallel_invoke(index, measure);
     task.at("measuring and indexing roads", 1.0);
     net.digest_ = digest_of(lines, net.ends_);
-    net.lines_ = std::move(shared);
     return net;
 }
 

@@ -22,6 +22,7 @@
 ///   const Network net = join(std::move(lines), Task());
 ///   net.length(LinkId(0u)).metres();     // 772.3
 /// \endcode
+#include <functional>
 #include <memory>
 #include <span>
 #include <vector>
@@ -37,6 +38,14 @@ namespace otoro::roads {
 struct Ends {
     NodeId from;
     NodeId to;
+};
+
+/// Some neighbouring segments of a link, few and near together: `first` to before `last`. Long links have many, so that whoever looks for what is near need not go through
+/// all of a link.
+struct Run {
+    LinkId link;
+    std::uint32_t first = 0, last = 0;
+    auto operator<=>(const Run&) const = default;
 };
 
 /// Immutable once joined; shared between threads.
@@ -58,8 +67,16 @@ public:
     /// Whether the source named its own joints.
     [[nodiscard]] bool joints_named() const { return !lines_->named_ends.empty(); }
 
-    /// Links whose surrounding box touches `area`; see BoxIndex::touching.
-    void links_touching(const geo::Box& area, std::vector<std::uint32_t>& found) const { index_->touching(area, found); }
+    /// Links that have a run whose surrounding box touches `area`, each once; see BoxIndex::touching.
+    void links_touching(const geo::Box& area, std::vector<std::uint32_t>& found) const;
+    /// The same run by run, ascending. A run may come although its segments are elsewhere in its box.
+    void runs_touching(const geo::Box& area, std::vector<Run>& found) const;
+    /// Runs in the order of how far their boxes are, until `look` returns false; see BoxIndex::nearest_first.
+    void runs_nearest_first(geo::LonLat from, const std::function<bool(const Run&, double degrees)>& look) const;
+    /// All runs of a link.
+    [[nodiscard]] std::vector<Run> runs_of(LinkId l) const;
+    /// The length of a link's shape from its start to a vertex, added up segment by segment. Quick also in links of very many vertices.
+    [[nodiscard]] double metres_to(LinkId l, std::size_t vertex) const;
     /// Names everything above.
     [[nodiscard]] const std::string& digest() const { return digest_; }
     /// What it was joined from.
@@ -72,8 +89,16 @@ private:
     std::vector<Ends> ends_;
     std::vector<std::uint32_t> lengths_;
     std::vector<geo::LonLat> node_positions_;
+    /// Where a further run of a long link begins. Several with one `first` are parts of one long segment.
+    struct Further {
+        std::uint32_t link, first;
+        double metres;  ///< from the start of the link
+    };
+    void index_runs();
+    [[nodiscard]] Run run(std::uint32_t number) const;
     geo::Box extent_;
-    std::unique_ptr<geo::BoxIndex> index_;
+    std::vector<Further> further_;             ///< by link, then by first
+    std::unique_ptr<geo::BoxIndex> index_;     ///< a link's first run by the link's number, further ones after
     std::string digest_;
 };
 

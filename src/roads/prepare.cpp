@@ -7,7 +7,10 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <optional>
+#include <tuple>
 
+#include "geo/box_index.h"
 #include "geo/local_frame.h"
 #include "roads/cut.h"
 #include "roads/same_place.h"
@@ -131,45 +134,146 @@ geo::Box box_of(LonLat a, LonLat b) {
 }
 bool touch(const geo::Box& a, const geo::Box& b) { return a.west <= b.east && b.west <= a.east && a.south <= b.north && b.south <= a.north; }
 
-/// Cuts where lines of one level cross or touch.
-std::vector<Cut> at_crossings(const Lines& lines, const Task& task) {
-    std::vector<geo::Box> boxes(lines.count());
-    for (std::uint32_t i = 0; i < lines.count(); ++i)
-        for (const LonLat p : lines.shape(i)) boxes[i].add(box_of(p, p));
-    const geo::BoxIndex index(lines.count(), [&](std::uint32_t i) { return boxes[i]; });
-    tbb::enumerable_thread_specific<std::vector<Cut>> found;
-    tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, lines.count(), 512), [&](const auto& range) {
-        if (task.stop_requested()) return;
-        std::vector<Cut>& cuts = found.local();
-        std::vector<std::uint32_t> around;
-        for (std::uint32_t i = range.begin(); i != range.end(); ++i) {
-            const auto shape = lines.shape(i);
-            for (std::uint32_t k = 0; k + 1 < shape.size(); ++k) {
-                const Segment s{i, k, shape[k], shape[k + 1]};
-                const geo::Box box = box_of(s.a, s.b);
-                if (k == 0 || shape.size() > 12) index.touching(shape.size() > 12 ? box : boxes[i], around);
-                for (const std::uint32_t j : around) {
-                    if (j < i || !touch(box, boxes[j]) || lines.attributes[j].level() != lines.attributes[i].level()) continue;
-                    const auto other = lines.shape(j);
-                    // On the same line only segments that are not neighbours can cross.
-                    for (std::uint32_t m = j == i ? k + 2 : 0; m + 1 < other.size(); ++m)
-                        if (touch(box, box_of(other[m], other[m + 1]))) meet(s, {j, m, other[m], other[m + 1]}, cuts);
-                }
-            }
-        }
-    });
-    task.check();
-    std::vector<Cut> all;
-    for (const auto& cuts : found) all.insert(all.end(), cuts.begin(), cuts.end());
-    return all;
-}
-
 /// The same cut found from several sides, once; in an order that does not depend on who found it.
 void tidy(std::vector<Cut>& cuts) {
     const auto key = [](const Cut& c) { return std::tuple(c.line, c.segment, c.along, c.at.lon, c.at.lat); };
     std::sort(cuts.begin(), cuts.end(), [&](const Cut& a, const Cut& b) { return key(a) < key(b); });
     cuts.erase(std::unique(cuts.begin(), cuts.end(), [&](const Cut& a, const Cut& b) { return a.line == b.line && near(a.at, b.at) && std::abs(static_cast<int>(a.segment) - static_cast<int>(b.segment)) <= 1; }),
                cuts.end());
+}
+
+/// Segments of all lines, each drawn but once: two thousand copies of one road are compared with the others as one. Of those drawn alike all are cut alike.
+class DistinctSegments {
+public:
+    /// One way of drawing a segment, and who draws it so.
+    struct Distinct {
+        LonLat a, b;  ///< a comes before b
+        int level;
+        std::uint32_t first_member, members;
+    };
+    struct Member {
+        std::uint32_t line, number;
+        bool turned;  ///< drawn from b to a
+    };
+
+    explicit DistinctSegments(const Lines& lines) {
+        struct Drawn {
+            LonLat a, b;
+            int level;
+            Member who;
+        };
+        std::vector<Drawn> drawn;
+        drawn.reserve(lines.vertices.size());
+        for (std::uint32_t l = 0; l < lines.count(); ++l) {
+            const auto shape = lines.shape(l);
+            for (std::uint32_t k = 0; k + 1 < shape.size(); ++k) {
+                const bool turned = before(shape[k + 1], shape[k]);
+                drawn.push_back({turned ? shape[k + 1] : shape[k], turned ? shape[k] : shape[k + 1], lines.attributes[l].level(), {l, k, turned}});
+            }
+        }
+        const auto key = [](const Drawn& d) { return std::tuple(d.a.lon, d.a.lat, d.b.lon, d.b.lat, d.level); };
+        std::sort(drawn.begin(), drawn.end(), [&](const Drawn& x, const Drawn& y) { return std::tuple(key(x), x.who.line, x.who.number) < std::tuple(key(y), y.who.line, y.who.number); });
+        members_.reserve(drawn.size());
+        for (std::size_t i = 0; i < drawn.size(); ++i) {
+            if (i == 0 || key(drawn[i]) != key(drawn[i - 1])) all_.push_back({drawn[i].a, drawn[i].b, drawn[i].level, static_cast<std::uint32_t>(i), 0});
+            ++all_.back().members;
+            members_.push_back(drawn[i].who);
+        }
+    }
+    [[nodiscard]] const std::vector<Distinct>& all() const { return all_; }
+    [[nodiscard]] std::span<const Member> members(const Distinct& d) const { return std::span(members_).subspan(d.first_member, d.members); }
+    /// Whether the two are neighbours on one line and nothing else: they meet at their common vertex and are not cut there.
+    [[nodiscard]] bool only_neighbours(const Distinct& s, const Distinct& u) const {
+        if (s.members != 1 || u.members != 1) return false;
+        const Member &m = members(s)[0], &n = members(u)[0];
+        return m.line == n.line && (m.number + 1 == n.number || n.number + 1 == m.number);
+    }
+
+private:
+    static bool before(LonLat a, LonLat b) { return a.lon != b.lon ? a.lon < b.lon : a.lat < b.lat; }
+    std::vector<Distinct> all_;
+    std::vector<Member> members_;
+};
+
+/// Long segments stand in the index in parts, so that the box of a diagonal does not cover a town.
+class SegmentIndex {
+public:
+    explicit SegmentIndex(const std::vector<DistinctSegments::Distinct>& segments) {
+        const std::size_t room = 2 * segments.size() + 1000;
+        double side = 0.002;  // degrees
+        const auto parts_of = [&](const DistinctSegments::Distinct& s) { return static_cast<std::uint32_t>(std::ceil(std::max({std::abs(s.a.lon - s.b.lon), std::abs(s.a.lat - s.b.lat), side}) / side)); };
+        for (std::size_t n = room + 1; n > room; side *= n > room ? 2 : 1) {
+            n = 0;
+            for (const auto& s : segments) n += parts_of(s);
+        }
+        std::vector<geo::Box> boxes;
+        for (std::uint32_t i = 0; i < segments.size(); ++i) {
+            const auto& s = segments[i];
+            const std::uint32_t parts = parts_of(s);
+            for (std::uint32_t k = 0; k < parts; ++k) {
+                boxes.push_back(box_of(geo::between(s.a, s.b, static_cast<double>(k) / parts), geo::between(s.a, s.b, static_cast<double>(k + 1) / parts)));
+                of_.push_back(i);
+            }
+            first_.push_back(static_cast<std::uint32_t>(of_.size() - parts));
+        }
+        first_.push_back(static_cast<std::uint32_t>(of_.size()));
+        index_.emplace(static_cast<std::uint32_t>(boxes.size()), [&](std::uint32_t i) { return boxes[i]; });
+        boxes_ = std::move(boxes);
+    }
+    /// Numbers above `i` of segments that come near segment i, each once.
+    void after(std::uint32_t i, std::vector<std::uint32_t>& found) const {
+        thread_local std::vector<std::uint32_t> parts;
+        found.clear();
+        for (std::uint32_t k = first_[i]; k < first_[i + 1]; ++k) {
+            index_->touching(boxes_[k], parts);
+            for (const std::uint32_t part : parts)
+                if (of_[part] > i) found.push_back(of_[part]);
+        }
+        std::sort(found.begin(), found.end());
+        found.erase(std::unique(found.begin(), found.end()), found.end());
+    }
+
+private:
+    std::vector<std::uint32_t> of_, first_;
+    std::vector<geo::Box> boxes_;
+    std::optional<geo::BoxIndex> index_;
+};
+
+/// Cuts where lines of one level cross or touch.
+std::vector<Cut> at_crossings(const Lines& lines, const Task& task) {
+    const DistinctSegments distinct(lines);
+    task.at("finding where roads cross", 0.2);
+    const auto& segments = distinct.all();
+    const SegmentIndex index(segments);
+    task.at("finding where roads cross", 0.4);
+    tbb::enumerable_thread_specific<std::vector<Cut>> found;
+    tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, static_cast<std::uint32_t>(segments.size()), 512), [&](const auto& range) {
+        if (task.stop_requested()) return;
+        std::vector<Cut>& cuts = found.local();
+        std::vector<std::uint32_t> around;
+        std::vector<Cut> met;
+        for (std::uint32_t i = range.begin(); i != range.end(); ++i) {
+            const auto& s = segments[i];
+            const geo::Box box = box_of(s.a, s.b);
+            index.after(i, around);
+            for (const std::uint32_t j : around) {
+                const auto& u = segments[j];
+                if (u.level != s.level || !touch(box, box_of(u.a, u.b)) || distinct.only_neighbours(s, u)) continue;
+                met.clear();
+                meet({0, 0, s.a, s.b}, {1, 0, u.a, u.b}, met);  // lines 0 and 1 stand for the two
+                for (const Cut& c : met)
+                    for (const auto& m : distinct.members(c.line == 0 ? s : u)) cuts.push_back({m.line, m.number, m.turned ? 1 - c.along : c.along, c.at});
+            }
+        }
+    });
+    task.check();
+    std::vector<Cut> all;
+    for (auto& cuts : found) {
+        tidy(cuts);
+        all.insert(all.end(), cuts.begin(), cuts.end());
+        cuts = {};
+    }
+    return all;
 }
 
 }  // namespace

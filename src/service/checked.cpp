@@ -119,7 +119,7 @@ void attach_to_connector(std::vector<std::optional<places::Attachment>>& attache
 std::shared_ptr<const Checked> check_study(const Study& study, const Task& task) {
     auto out = std::make_shared<Checked>();
     if (!study.roads) {
-        out->standing = std::make_shared<const std::vector<Finding>>(standing_findings(study, *out));
+        out->standing = std::make_shared<const std::vector<Finding>>(standing_findings(study, *out, task));
         return out;
     }
     const auto& network = *study.roads->network;
@@ -142,7 +142,7 @@ std::shared_ptr<const Checked> check_study(const Study& study, const Task& task)
     for (const auto& s : study.sites) out->sites[s.set->name].attached = attach_set(network, usable, positions(*s.set), s.set->attaching, q.attach_limit, task);
     task.at("telling what was found", 0.9);
     add_joins(study, *out);
-    out->standing = std::make_shared<const std::vector<Finding>>(standing_findings(study, *out));
+    out->standing = std::make_shared<const std::vector<Finding>>(standing_findings(study, *out, task));
     return out;
 }
 

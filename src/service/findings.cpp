@@ -11,6 +11,7 @@
 #include <unordered_map>
 
 #include "geo/amounts.h"
+#include "geo/edge_index.h"
 #include "geo/ellipsoid.h"
 #include "geo/local_frame.h"
 
@@ -343,14 +344,16 @@ void tell_unreal_roads(std::vector<Finding>& out, const Checked& c, const PieceL
 }
 
 /// Roads of which most runs over water, though they are neither ferries nor bridges.
-void tell_roads_on_water(std::vector<Finding>& out, const std::vector<geo::Area>& water, const Checked& c) {
+void tell_roads_on_water(std::vector<Finding>& out, const std::vector<geo::Area>& water, const Checked& c, const Task& task) {
     constexpr double kStep = 25, kMost = 0.6;
     Finding f;
     f.kind = FindingKind::roads_on_water;
     f.about = "roads";
     std::vector<std::uint32_t> near;
     std::vector<bool> looked(c.network->link_count());
+    const geo::AreaIndex index(water);
     for (const auto& area : water) {
+        task.check();
         c.network->links_touching(area.box, near);
         std::sort(near.begin(), near.end());
         for (const std::uint32_t i : near) {
@@ -363,7 +366,7 @@ void tell_roads_on_water(std::vector<Finding>& out, const std::vector<geo::Area>
                 const int steps = std::max(1, static_cast<int>(geo::distance_metres(shape[v], shape[v + 1]) / kStep));
                 for (int k = 0; k < steps; ++k, ++all) {
                     const auto p = geo::between(shape[v], shape[v + 1], (k + 0.5) / steps);
-                    wet += std::any_of(water.begin(), water.end(), [&](const geo::Area& w) { return w.contains(p); }) ? 1 : 0;
+                    wet += index.any_contains(p) ? 1 : 0;
                 }
             }
             looked[i] = true;
@@ -537,13 +540,13 @@ void each_set(const Study& study, const Checked& c, Use&& use) {
 
 }  // namespace
 
-std::vector<Finding> standing_findings(const Study& study, const Checked& c) {
+std::vector<Finding> standing_findings(const Study& study, const Checked& c, const Task& task) {
     std::vector<Finding> out;
     if (study.roads) tell_flaws(out, study.roads->origin, {}, nullptr);
     if (c.network) {
         tell_one_way_roads(out, c);
         tell_unreal_roads(out, c, PieceLoads(study, c));
-        if (study.water) tell_roads_on_water(out, *study.water->areas, c);
+        if (study.water) tell_roads_on_water(out, *study.water->areas, c, task);
     }
     each_set(study, c, [&](const View& v) {
         tell_flaws(out, *v.origin, v.set_name(), v.is_demand ? &v : nullptr);

@@ -110,8 +110,8 @@ DataPage::DataPage(Session& session, Jobs& jobs, QWidget* parent) : QWidget(pare
     right->addWidget(bring_in_);
     right->addWidget(findings_, 1);
     auto* box = new QHBoxLayout(this);
-    box->setContentsMargins(20, 14, 20, 14);
-    box->setSpacing(22);
+    box->setContentsMargins(16, 14, 16, 14);
+    box->setSpacing(18);
     box->addWidget(scroll);
     box->addLayout(right, 1);
 
