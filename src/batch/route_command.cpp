@@ -56,9 +56,10 @@ int RouteBy::run() const {
     const auto roads_in = read_roads(roads, q.profile, task);
     tell_flaws(console, roads_in.origin.flaws);
     const auto ready = prepare({roads_in.network, std::make_shared<const places::DemandSet>(), std::make_shared<const places::SiteSet>()}, q, nullptr, task);
-    const auto prepared = prepare_searches(*ready, nullptr, nullptr, task, 0);
-    if (!prepared) throw InputError({roads.paths.front(), std::nullopt, "its roads are tangled beyond what can be prepared", "Check how its lines join"});
-    const auto way = service::itinerary(*ready, *prepared, at, best_order, task);
+    // One search a stop for the way, and one more a stop for the order.
+    const std::size_t searches = at.size() * (best_order ? 2 : 1);
+    const auto prepared = routing::worth_ordering(*ready->graph, searches, task) ? prepare_searches(*ready, nullptr, nullptr, task) : nullptr;
+    const auto way = service::itinerary(*ready, prepared.get(), at, best_order, task);
     console.note("");
     fmt::print("{:.1f} min, {:.2f} km over stops", way.time.minutes(), way.distance.kilometres());
     for (const auto i : way.order) fmt::print(" {}", i + 1);

@@ -1,3 +1,5 @@
+#include <algorithm>
+
 #include "batch/command.h"
 
 #include "files/atomic_file.h"
@@ -26,8 +28,10 @@ int Table::run() const {
     auto [ready, plan] = asking.bring_in(console, task);
     const auto& demand = *ready->inputs.demand;
     const auto& sites = ready->inputs.sites->sites;
-    constexpr std::size_t kManySites = 100;  // from here on preparing pays for itself
-    if (sites.size() >= kManySites) {
+    const auto in_use = static_cast<std::size_t>(std::count_if(sites.begin(), sites.end(), [&](const places::Site& s) {
+        return s.state == places::SiteState::open || (s.state == places::SiteState::candidate && ready->question.use == service::SiteUse::open_and_candidate);
+    }));
+    if (routing::worth_ordering(*ready->graph, in_use, task)) {
         auto faster = std::make_shared<service::Ready>(*ready);
         faster->prepared = prepare_searches(*ready, nullptr, nullptr, task);
         ready = faster;
@@ -68,7 +72,7 @@ int Table::run() const {
         file.close();
     });
     console.note("");
-    fmt::print("{} rows, from {} sites to {} places\n", rows, sites.size(), demand.count());
+    fmt::print("{} rows, from {} sites to {} places\n", rows, in_use, demand.count());
     return kDone;
 }
 

@@ -8,6 +8,9 @@
 #include <optional>
 #include <string>
 
+#include "geo/task.h"
+#include "routing/graph.h"
+
 namespace otoro::routing {
 
 enum class Manner : std::uint8_t {
@@ -34,6 +37,17 @@ struct Choice {
 
 /// The cheapest manner. O(1).
 Choice choose(const Asked& asked);
+
+/// What ordering a graph would take, and what a sweep over it would go through then.
+struct Ordering {
+    double microseconds = 0;
+    double arcs = 0;
+};
+/// Found out by ordering a part of it: chains, towns and grids of one size differ a hundredfold. Takes a tenth of a second or so; nothing for what is smaller than the part. \throws Stopped
+Ordering estimate_ordering(const Graph& graph, const Task& task);
+
+/// Whether so many searches of the whole graph, one after another, are worth ordering it first. \throws Stopped
+bool worth_ordering(const Graph& graph, std::size_t searches, const Task& task);
 
 /// Networks of fewer nodes are never prepared: a plain search of the whole takes no longer than an eye needs to see a change.
 inline constexpr std::uint32_t kWorthPreparing = 30'000;

@@ -215,10 +215,7 @@ std::pair<Labels, std::string> Searching::labels(std::span<const routing::Seed> 
     return {Labels(nearest_of_many(*graph_, seeds, kFar - 1, task), of_ways_), why_};
 }
 
-namespace {
-
-/// Every place under a plan, from the labels. Most stand on a road with no site and no closure: the better of two approaches then.
-PlaceOutcomes places_of(const Ready& ready, const Outcome& o) {
+PlaceOutcomes places_of(const Ready& ready, const Ground& ground, const std::vector<SiteOutcome>& sites, const SitesByLink& on_link, const Labels& labels) {
     const auto& demand = *ready.inputs.demand;
     const auto& attached = *ready.attached;
     constexpr std::uint32_t kAhead = 16;
@@ -233,23 +230,20 @@ PlaceOutcomes places_of(const Ready& ready, const Outcome& o) {
             }
             if (i + kAhead < range.end())
                 for (const auto& approach : ready.approaches->of(i + kAhead))
-                    if (approach.attached()) o.labels.soon(approach.node);
-            const Offer along = offer_over(o.labels.at(ways[0].node), {ways[0].cost, ways[0].other}), against = offer_over(o.labels.at(ways[1].node), {ways[1].cost, ways[1].other});
+                    if (approach.attached()) labels.soon(approach.node);
+            const Offer along = offer_over(labels.at(ways[0].node), {ways[0].cost, ways[0].other}), against = offer_over(labels.at(ways[1].node), {ways[1].cost, ways[1].other});
             ::new (&out[i]) PlaceOutcome(outcome_of(ready.question, attached[i], std::min(along, against)));  // in place: put together elsewhere and copied, it takes twice as long
         }
     });
-    const SitesByLink on_link = by_link(o.sites);
     const bool outward = ready.question.towards == Towards::demand;
-    const Searched searched(ready, *o.ground, o.sites, on_link, [&](LinkWay way) -> const routing::Label& { return o.labels.at(*ready.inputs.network, way, outward); });
+    const Searched searched(ready, ground, sites, on_link, [&](LinkWay way) -> const routing::Label& { return labels.at(*ready.inputs.network, way, outward); });
     const auto look_closer = [&](LinkId link) {
         for (const std::uint32_t i : ready.approaches->places_on(link)) out[i] = searched.outcome_at(demand.places[i].position, attached[i]);
     };
-    for (const auto& [link, sites] : on_link) look_closer(LinkId(link));
-    for (const auto& h : o.ground->hindrances) look_closer(h.link);
+    for (const auto& [link, here] : on_link) look_closer(LinkId(link));
+    for (const auto& h : ground.hindrances) look_closer(h.link);
     return out;
 }
-
-}  // namespace
 
 Outcome answer(const Ready& ready, const Plan& plan, const Task& task) {
     Outcome o;
@@ -261,7 +255,7 @@ Outcome answer(const Ready& ready, const Plan& plan, const Task& task) {
     std::tie(o.labels, o.searched) = Searching(ready, o.ground).labels(seeds_of(ready, *o.ground, o.sites), task);
     task.check();
 
-    o.places = places_of(ready, o);
+    o.places = places_of(ready, *o.ground, o.sites, by_link(o.sites), o.labels);
     task.check();
 
     const auto& demand = *ready.inputs.demand;

@@ -1,8 +1,7 @@
 #include "service/candidate.h"
 
 #include <algorithm>
-#include <queue>
-#include <unordered_map>
+#include <functional>
 
 #include "service/offers.h"
 
@@ -20,42 +19,57 @@ struct Candidates::State {
     std::vector<LinkId> hindered;                   // links that a closure touches
     SitesByLink on_link;
 
-    // What the last search found, by node.
-    std::unordered_map<std::uint32_t, Label> better;
+    // What the last search found. A node was looked at in it if it bears its number; nothing is cleared between two.
+    std::vector<std::uint32_t> seen;
+    std::vector<Label> labels;
+    std::vector<std::uint32_t> looked_at;
+    std::uint32_t search_number = 0;
     std::vector<bool> link_seen;
+    struct Waiting {
+        std::uint32_t cost, other, node;
+        bool operator>(const Waiting& o) const { return std::tie(cost, other, node) > std::tie(o.cost, o.other, o.node); }
+    };
+    std::vector<Waiting> heap;
+    std::vector<SiteOutcome> sites;  // those of the base, and room for one more
 
     [[nodiscard]] const roads::Network& network() const { return *ready->inputs.network; }
     [[nodiscard]] std::uint32_t node_of(LinkWay way) const { return service::node_of(network(), *base->ground, ready->question.towards, way); }
 
+    /// What the last search knows of a node; the base's label where it never was.
+    [[nodiscard]] const Label& label_of(std::uint32_t node) const { return seen[node] == search_number ? labels[node] : base->labels.at(node); }
+
     /// Labels the catchment of the seeds, which all have one source.
     void search(std::span<const routing::Seed> seeds, std::uint32_t limit) {
-        better.clear();
+        if (++search_number == 0) {
+            std::fill(seen.begin(), seen.end(), 0);
+            search_number = 1;
+        }
+        looked_at.clear();
+        heap.clear();
         const auto is_better = [](const Label& a, const Label& b) { return std::tie(a.cost, a.source, a.other) < std::tie(b.cost, b.source, b.other); };
-        struct Waiting {
-            std::uint32_t cost, other, node;
-            bool operator>(const Waiting& o) const { return std::tie(cost, other, node) > std::tie(o.cost, o.other, o.node); }
-        };
-        std::priority_queue<Waiting, std::vector<Waiting>, std::greater<>> queue;
         const auto reach = [&](std::uint32_t node, const Label& label) {
-            if (label.cost > limit || label.cost >= kFar) return;
-            const auto [known, is_new] = better.try_emplace(node);
-            if (is_new) known->second = base->labels.at(node);
-            if (!is_better(label, known->second)) return;
-            known->second = label;
-            queue.push({label.cost, label.other, node});
+            if (label.cost > limit || label.cost >= kFar || !is_better(label, label_of(node))) return;
+            if (seen[node] != search_number) {
+                seen[node] = search_number;
+                looked_at.push_back(node);
+            }
+            labels[node] = label;
+            heap.push_back({label.cost, label.other, node});
+            std::push_heap(heap.begin(), heap.end(), std::greater<>());
         };
         for (const auto& s : seeds) reach(s.node, {s.cost, s.source, s.other, s.way});
-        while (!queue.empty()) {
-            const Waiting w = queue.top();
-            queue.pop();
-            const Label mine = better.at(w.node);
+        while (!heap.empty()) {
+            std::pop_heap(heap.begin(), heap.end(), std::greater<>());
+            const Waiting w = heap.back();
+            heap.pop_back();
+            const Label mine = labels[w.node];
             if (mine.cost != w.cost || mine.other != w.other) continue;
             for (const auto& arc : graph->arcs_of(w.node)) reach(arc.head, {routing::sum(mine.cost, arc.cost), mine.source, routing::sum(mine.other, arc.other), arc.way});
         }
     }
 
     /// Places on roads that the search touched, and on the site's own.
-    [[nodiscard]] std::vector<std::uint32_t> places_touched(LinkId own, std::uint32_t source) {
+    [[nodiscard]] std::vector<std::uint32_t> places_touched(LinkId own) {
         std::vector<std::uint32_t> links, found;
         const auto touch = [&](LinkId link) {
             if (link_seen[link.value()]) return;
@@ -63,16 +77,12 @@ struct Candidates::State {
             links.push_back(link.value());
         };
         touch(own);
-        for (const auto& [node, label] : better) {
-            if (label.source != source) continue;  // only looked at
+        for (const std::uint32_t node : looked_at) {
             if (base->labels.of_ways()) touch(LinkWay{node}.link());
             else
                 for (const auto& arc : graph->arcs_of(node)) touch(arc.way.link());
         }
-        const auto improved = [&](LinkWay way) {
-            const auto at = better.find(node_of(way));
-            return at != better.end() && at->second.source == source;
-        };
+        const auto improved = [&](LinkWay way) { return seen[node_of(way)] == search_number; };
         for (const LinkId link : hindered)  // shut somewhere along, such a link may have no arc and still be entered
             if (improved(LinkWay::along(link)) || improved(LinkWay::against(link))) touch(link);
         for (const std::uint32_t link : links) {
@@ -96,19 +106,21 @@ struct Candidates::State {
             most = static_cast<std::uint32_t>(std::clamp<std::int64_t>(std::visit([](auto v) { return v.count(); }, *limit), 0, kFar - 1));
         search(seeds, most);
 
-        auto sites = base->sites;
-        if (number == sites.size()) sites.push_back(site);
-        auto on = on_link;
-        on[site.attachment->link.value()].push_back(number);
-        const Searched searched(*ready, *base->ground, sites, on, [&](LinkWay way) {
-            const std::uint32_t node = node_of(way);
-            const auto at = better.find(node);
-            return at != better.end() ? at->second : base->labels.at(node);
-        });
-        for (const std::uint32_t i : places_touched(site.attachment->link, number)) {
-            const PlaceOutcome now = searched.outcome_at(ready->inputs.demand->places[i].position, (*ready->attached)[i]);
-            if (now.nearest == SiteIndex(number)) effect.changed.push_back({DemandIndex(i), now});
+        // The one more site stands in the lists while it is asked about.
+        const bool is_new = number == base->sites.size();
+        if (is_new) sites.push_back(site);
+        auto& here = on_link[site.attachment->link.value()];
+        here.push_back(number);
+        {
+            const Searched searched(*ready, *base->ground, sites, on_link, [&](LinkWay way) -> const Label& { return label_of(node_of(way)); });
+            for (const std::uint32_t i : places_touched(site.attachment->link)) {
+                const PlaceOutcome now = searched.outcome_at(ready->inputs.demand->places[i].position, (*ready->attached)[i]);
+                if (now.nearest == SiteIndex(number)) effect.changed.push_back({DemandIndex(i), now});
+            }
         }
+        here.pop_back();
+        if (here.empty()) on_link.erase(site.attachment->link.value());
+        if (is_new) sites.pop_back();
         return effect;
     }
 };
@@ -119,6 +131,9 @@ Candidates::Candidates(std::shared_ptr<const Ready> ready, std::shared_ptr<const
     s.base = std::move(base);
     s.graph = graph_under(*s.ready, *s.base);
     s.link_seen.assign(s.network().link_count(), false);
+    s.seen.assign(s.graph->node_count(), 0);
+    s.labels.resize(s.graph->node_count());
+    s.sites = s.base->sites;
     for (const auto& h : s.base->ground->hindrances)
         if (s.hindered.empty() || s.hindered.back() != h.link) s.hindered.push_back(h.link);
     s.on_link = by_link(s.base->sites);

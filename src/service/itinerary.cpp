@@ -2,7 +2,9 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <numeric>
+#include <tuple>
 
 #include "geo/ellipsoid.h"
 #include "routing/route.h"
@@ -26,9 +28,9 @@ struct Leg {
 
 class Traveller {
 public:
-    Traveller(const Ready& ready, const Prepared& prepared) : ready_(ready), prepared_(prepared), network_(*ready.inputs.network), ground_(*ready.ground) {}
+    Traveller(const Ready& ready, const Prepared* prepared) : ready_(ready), prepared_(prepared), network_(*ready.inputs.network), ground_(*ready.ground), of_ways_(!ready.ground->turns.free()) {}
 
-    [[nodiscard]] Leg leg(const Attachment& a, const Attachment& b, bool with_ways) const {
+    [[nodiscard]] Leg leg(const Attachment& a, const Attachment& b, bool with_ways, const Task& task) {
         const auto measure = ready_.question.measure;
         Leg best;
         routing::Toll least;
@@ -58,7 +60,7 @@ public:
             const auto part = first_link.between(a.offset, way.is_against() ? Millimetres(0) : network_.length(a.link));
             if (!part) continue;
             const NodeId node = routing::end_of(network_, way);
-            if (!prepared_.of_ways) starts.push_back(seed(node.value(), *part, way));
+            if (!of_ways_) starts.push_back(seed(node.value(), *part, way));
             else
                 for (const LinkWay next : ground_.ways.from(node))
                     if (const std::uint32_t turn = ground_.turns.cost(way, next); turn != travel::kShut) starts.push_back(seed(next.bits, *part + Part{turn, 0}, way));
@@ -66,10 +68,10 @@ public:
         for (const LinkWay way : {LinkWay::along(b.link), LinkWay::against(b.link)}) {
             const auto part = last_link.between(way.is_against() ? network_.length(b.link) : Millimetres(0), b.offset);
             if (!part) continue;
-            ends.push_back(seed(prepared_.of_ways ? way.bits : routing::start_of(network_, way).value(), *part, way));
+            ends.push_back(seed(of_ways_ ? way.bits : routing::start_of(network_, way).value(), *part, way));
             end_ways.push_back(way);
         }
-        const auto found = routing::route(*prepared_.costs, *prepared_.graph, starts, ends);
+        const auto found = prepared_ != nullptr ? routing::route(*prepared_->costs, *prepared_->graph, starts, ends) : plain_route(a, starts, ends, with_ways, task);
         if (!found) return best;
         const auto t = found->route.toll;
         Leg over;
@@ -81,15 +83,50 @@ public:
     }
 
 private:
+    /// The same by a plain search from the starts, kept for further legs from there.
+    std::optional<routing::RouteBetween> plain_route(const Attachment& from, const std::vector<routing::Seed>& starts, const std::vector<routing::Seed>& ends, bool with_ways, const Task& task) {
+        const std::pair key(from.link, from.offset);
+        if (searched_from_ != key) {
+            auto seeds = starts;
+            for (std::uint32_t i = 0; i < seeds.size(); ++i) seeds[i].source = i;
+            labels_ = routing::nearest_of_many(*ready_.graph, seeds, kFar - 1, task);
+            searched_from_ = key;
+        }
+        std::optional<std::size_t> best;
+        routing::Toll least;
+        for (std::size_t e = 0; e < ends.size(); ++e) {
+            const auto& label = labels_[ends[e].node];
+            if (!label.reached()) continue;
+            const routing::Toll toll{sum(label.cost, ends[e].cost), sum(label.other, ends[e].other)};
+            if (toll.cost >= kFar || (best && std::tuple(toll.cost, toll.other) >= std::tuple(least.cost, least.other))) continue;
+            best = e;
+            least = toll;
+        }
+        if (!best) return std::nullopt;
+        routing::RouteBetween out{{least, {}}, labels_[ends[*best].node].source, *best};
+        for (std::uint32_t node = ends[*best].node; with_ways;) {
+            const auto& label = labels_[node];
+            const auto& start = starts[label.source];
+            if (start.node == node && start.cost == label.cost && start.other == label.other) break;
+            out.route.ways.push_back(label.way);
+            node = of_ways_ ? label.way.bits : routing::start_of(network_, label.way).value();
+        }
+        std::reverse(out.route.ways.begin(), out.route.ways.end());
+        return out;
+    }
+
     const Ready& ready_;
-    const Prepared& prepared_;
+    const Prepared* prepared_;
     const roads::Network& network_;
     const Ground& ground_;
+    bool of_ways_;
+    routing::LabelArray labels_;
+    std::optional<std::pair<LinkId, Millimetres>> searched_from_;
 };
 
 }  // namespace
 
-Itinerary itinerary(const Ready& ready, const Prepared& prepared, const std::vector<geo::LonLat>& stops, bool best_order, const Task& task) {
+Itinerary itinerary(const Ready& ready, const Prepared* prepared, const std::vector<geo::LonLat>& stops, bool best_order, const Task& task) {
     if (stops.size() < 2) throw InputError({"", std::nullopt, "a way needs two stops at least", "Name a first and a last stop"});
     if (best_order && stops.size() > routing::kMostStopsInBestOrder + 2)
         throw InputError({"", std::nullopt, fmt::format("there are {} stops between the first and the last; the best order is found for {} at most", stops.size() - 2, routing::kMostStopsInBestOrder), "Leave some out, or give the order"});
@@ -100,7 +137,7 @@ Itinerary itinerary(const Ready& ready, const Prepared& prepared, const std::vec
         if (!a) throw InputError({"", std::nullopt, fmt::format("stop {}: no road that this traveller may use is near it", i + 1), "Move it nearer to a road, or raise the attach limit"});
         at.push_back(*a);
     }
-    const Traveller traveller(ready, prepared);
+    Traveller traveller(ready, prepared);
     Itinerary out;
     out.order.resize(stops.size());
     std::iota(out.order.begin(), out.order.end(), std::size_t{0});
@@ -111,7 +148,7 @@ Itinerary itinerary(const Ready& ready, const Prepared& prepared, const std::vec
             for (std::size_t k = 1; k < stops.size(); ++k) {
                 if (i == k) continue;
                 task.at("between stops", static_cast<double>(i) / static_cast<double>(stops.size()));
-                const Leg leg = traveller.leg(at[i], at[k], false);
+                const Leg leg = traveller.leg(at[i], at[k], false, task);
                 if (leg.reached) legs.set(i, k, leg.part.in(ready.question.measure).cost);
             }
         const auto order = routing::best_order(legs, task);
@@ -122,7 +159,7 @@ Itinerary itinerary(const Ready& ready, const Prepared& prepared, const std::vec
     Part all;
     for (std::size_t k = 0; k + 1 < out.order.size(); ++k) {
         const std::size_t from = out.order[k], to = out.order[k + 1];
-        const Leg leg = traveller.leg(at[from], at[to], true);
+        const Leg leg = traveller.leg(at[from], at[to], true, task);
         if (!leg.reached) throw unreachable(from, to);
         all = all + leg.part;
         writer.begin_leg(k == 0);

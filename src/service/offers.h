@@ -71,6 +71,9 @@ void add_seeds(const Ready& ready, const Ground& ground, const places::Attachmen
 /// Where it starts from all sites in use.
 std::vector<routing::Seed> seeds_of(const Ready& ready, const Ground& ground, const std::vector<SiteOutcome>& sites);
 
+/// What becomes of every place, from a search's labels: most stand on a road with no site and no closure, and take the better of two approaches; the others are gone into.
+PlaceOutcomes places_of(const Ready& ready, const Ground& ground, const std::vector<SiteOutcome>& sites, const SitesByLink& on_link, const Labels& labels);
+
 /// Sites under a plan, attached.
 std::vector<SiteOutcome> attach_sites(const Ready& ready, const Plan& plan);
 /// The roads under the plan's closures; those of today where it has none.

@@ -18,7 +18,12 @@ struct Asked {
     [[nodiscard]] service::Itinerary over(const std::vector<At>& stops, bool best = false) const {
         std::vector<geo::LonLat> at;
         for (const At s : stops) at.push_back(place(s));
-        return itinerary(*ready, *prepared, at, best, Task());
+        const auto plain = itinerary(*ready, nullptr, at, best, Task());
+        auto way = itinerary(*ready, prepared.get(), at, best, Task());
+        CHECK(plain.time == way.time);  // by either search
+        CHECK(plain.distance == way.distance);
+        CHECK(plain.order == way.order);
+        return way;
     }
 };
 
