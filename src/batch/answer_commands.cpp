@@ -1,6 +1,9 @@
 #include "batch/command.h"
 
+#include <algorithm>
+#include <cctype>
 #include <filesystem>
+#include <set>
 
 #include "files/atomic_file.h"
 #include "files/study_file.h"
@@ -32,6 +35,10 @@ void tell_idle_sites(Console& console, const service::Outcome& o) {
 int Assign::run() const {
     Console console(asking.quiet);
     const Task task = console.task();
+    auto taken = asking.inputs();
+    check_output("--out", out, {".csv", ".gpkg", ".geojson", ".json"}, taken);
+    taken.push_back(out);
+    check_output("--loads", loads, {}, taken);
     const auto [ready, plan] = asking.bring_in(console, task);
     const auto outcome = service::answer(*ready, plan, task);
     tell_idle_sites(console, outcome);
@@ -55,12 +62,36 @@ struct Answer : Command {
     [[nodiscard]] int run() const override;
 };
 
-/// A plan's name as part of a file name.
+/// A plan's name as part of a file name, which some disks keep short and whose case some do not heed.
 std::string file_part(const std::string& name) {
+    constexpr std::size_t kLongest = 100;
     std::string s;
-    for (const char c : name) s += std::isalnum(static_cast<unsigned char>(c)) != 0 ? c : '_';
+    for (const char c : name.substr(0, kLongest)) s += std::isalnum(static_cast<unsigned char>(c)) != 0 ? c : '_';
     return s.empty() ? "plan" : s;
 }
+
+/// Names for the files of plans, each with those of its sites: no two lead to one file.
+class FileNames {
+public:
+    std::string next(const std::string& plan) {
+        const std::string wanted = file_part(plan);
+        for (int n = 1;; ++n) {
+            const std::string name = n == 1 ? wanted : fmt::format("{}_{}", wanted, n);
+            const std::string own = lower(name), sites = lower(name + kSites);
+            if (taken_.contains(own) || taken_.contains(sites)) continue;
+            taken_.insert({own, sites});
+            return name;
+        }
+    }
+    static constexpr const char* kSites = "_sites";
+
+private:
+    static std::string lower(std::string s) {
+        std::transform(s.begin(), s.end(), s.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+        return s;
+    }
+    std::set<std::string> taken_{"summary"};
+};
 
 int Answer::run() const {
     Console console(quiet);
@@ -80,14 +111,14 @@ int Answer::run() const {
 
     const auto ready = prepare(*inputs, s.question, nullptr, task);
     std::string all;
-    std::vector<std::string> used;
+    FileNames names;
     for (const auto& p : plans) {
         const auto outcome = service::answer(*ready, p, task);
-        const auto base = service::free_name(file_part(p.name), used);
-        used.push_back(base);
-        const auto stem = (std::filesystem::path(out) / base).string();
+        const auto stem = (std::filesystem::path(out) / names.next(p.name)).string();
+        for (const char* ending : {".csv", ".gpkg", ".geojson"})
+            if (files::same_file(stem + ending, study)) throw InputError({study, std::nullopt, "a table of it would be written over the study itself", "Choose another folder with --out"});
         for (const char* ending : {".csv", ".gpkg", ".geojson"}) files::write_answer(*ready, outcome, stem + ending, files::AnswerShape::points, task);
-        files::write_loads(outcome, stem + "_sites.csv");
+        files::write_loads(outcome, stem + FileNames::kSites + ".csv");
         all += files::summary(*ready, outcome) + "\n";
     }
     files::write_text((std::filesystem::path(out) / "summary.txt").string(), all);

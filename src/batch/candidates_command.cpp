@@ -22,6 +22,7 @@ struct CandidatesOf : Command {
 int CandidatesOf::run() const {
     Console console(asking.quiet);
     const Task task = console.task();
+    check_output("--out", out, {".csv"}, asking.inputs());
     const auto [ready, plan] = asking.bring_in(console, task);
     const auto base = std::make_shared<const service::Outcome>(service::answer(*ready, plan, task));
     const auto& standard = ready->question.standard;

@@ -21,5 +21,6 @@ std::unique_ptr<Command> candidates_command();
 std::unique_ptr<Command> table_command();
 std::unique_ptr<Command> route_command();
 std::unique_ptr<Command> answer_command();
+std::unique_ptr<Command> study_command();
 
 }  // namespace otoro::batch

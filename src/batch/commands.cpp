@@ -1,5 +1,8 @@
 #include "batch/commands.h"
 
+#include <cstdio>
+#include <new>
+
 #include "batch/command.h"
 
 namespace otoro::batch {
@@ -16,6 +19,8 @@ constexpr const char* kExamples = R"(Examples:
   otoro-batch table --roads roads.gpkg --demand pupils.csv --sites schools.geojson --travel walk \
       --measure distance --towards site --nearest 3 --out three-nearest.csv
   otoro-batch route --roads roads.gpkg --travel drive --stop -9.51,46.2 --stop -9.5,46.22 --stop -9.48,46.2 --best-order
+  otoro-batch study --roads roads.gpkg --demand households.csv --sites posts.geojson --travel respond \
+      --measure time --towards demand --standard "90% within 8min" --out saltmere.otoro.gpkg
   otoro-batch answer saltmere.otoro.gpkg --plan "Quay opens" --out tables/
 
 Amounts carry their unit: 90s 8min 1h 500m 2km 1.5mi. Exit code: 0 done, 1 bad input, 2 misuse, 3 findings (check --strict).)";
@@ -45,11 +50,20 @@ int run(int argc, const char* const* argv) {
     add("table", "from every site to every demand place", table_command());
     add("route", "a way over several stops, turn by turn", route_command());
     add("answer", "the answers of a saved study", answer_command());
+    add("study", "files and a question put into a study file", study_command());
 
     try {
         app.parse(argc, argv);
-        for (const auto& c : commands)
-            if (*c.app) return c.command->run();
+        for (const auto& c : commands) {
+            if (!*c.app) continue;
+            const int code = c.command->run();
+            if (std::fflush(stdout) != 0 || std::ferror(stdout) != 0) throw InputError({"standard output", std::nullopt, "it cannot be written to the end", "Write to a file, or make room"});
+            if (Console::was_told_to_stop()) {
+                say_error("told to stop when all was done: what was written is whole");
+                return kBadInput;
+            }
+            return code;
+        }
         return kMisuse;
     } catch (const CLI::Success& e) {
         return app.exit(e);
@@ -58,6 +72,9 @@ int run(int argc, const char* const* argv) {
         return kMisuse;
     } catch (const Stopped&) {
         say_error("stopped; nothing was written");
+        return kBadInput;
+    } catch (const std::bad_alloc&) {
+        say_error("there is not enough memory for this; use a smaller part of the data, or a machine with more");
         return kBadInput;
     } catch (const std::exception& e) {
         say_error(e.what());

@@ -1,6 +1,7 @@
 #include "batch/console.h"
 
 #include <fmt/format.h>
+#include <fcntl.h>
 #include <unistd.h>
 
 #include <csignal>
@@ -9,21 +10,48 @@
 namespace otoro::batch {
 namespace {
 
-std::atomic<bool> interrupted = false;
-void on_interrupt(int) { interrupted = true; }
+/// The end of a pipe that the handler writes to; a handler may do little else.
+volatile std::sig_atomic_t pipe_to_listener = -1;
+volatile std::sig_atomic_t signals_heard = 0;
+
+void on_signal(int number) {
+    if (signals_heard > 0 && number == SIGINT) ::_exit(130);
+    signals_heard = signals_heard + 1;
+    const char byte = 1;
+    if (pipe_to_listener >= 0) [[maybe_unused]] const auto written = ::write(pipe_to_listener, &byte, 1);
+}
 
 }  // namespace
 
-Console::Console(bool quiet) : show_(!quiet && ::isatty(STDERR_FILENO) != 0), quiet_(quiet) { std::signal(SIGINT, on_interrupt); }
+Console::Console(bool quiet) : show_(!quiet && ::isatty(STDERR_FILENO) != 0), quiet_(quiet) {
+    int ends[2];
+    if (::pipe2(ends, O_CLOEXEC) != 0) return;
+    signals_heard = 0;
+    pipe_to_listener = ends[1];
+    last_signal_fd_ = ends[1];
+    listener_ = std::jthread([this, in = ends[0]] {
+        char byte = 0;
+        while (::read(in, &byte, 1) == 1 && byte == 1) stop_.request_stop();
+        ::close(in);
+    });
+    struct sigaction action {};
+    action.sa_handler = on_signal;
+    for (const int number : {SIGINT, SIGTERM, SIGHUP}) ::sigaction(number, &action, nullptr);
+}
 
-Console::~Console() { clear_line(); }
+Console::~Console() {
+    clear_line();
+    if (last_signal_fd_ < 0) return;
+    pipe_to_listener = -1;
+    for (const int number : {SIGINT, SIGTERM, SIGHUP}) std::signal(number, SIG_DFL);
+    const char end = 0;
+    [[maybe_unused]] const auto written = ::write(last_signal_fd_, &end, 1);
+    listener_.join();
+    ::close(last_signal_fd_);
+}
 
 Task Console::task() {
     return Task(stop_.get_token(), [this](std::string_view step, double done) {
-        if (interrupted) {
-            stop_.request_stop();
-            throw Stopped();
-        }
         const int percent = static_cast<int>(done * 100);
         if (!show_ || (percent == last_percent_ && step == last_step_)) return;
         last_percent_ = percent;
@@ -33,6 +61,8 @@ Task Console::task() {
         line_used_ = true;
     });
 }
+
+bool Console::was_told_to_stop() { return signals_heard > 0; }
 
 void Console::note(const std::string& text) {
     clear_line();

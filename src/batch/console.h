@@ -1,15 +1,16 @@
 #pragma once
 /// \file
 /// What a terminal sees while work runs.
-#include <atomic>
-#include <iosfwd>
+#include <stop_token>
 #include <string>
+#include <thread>
 
 #include "geo/task.h"
 
 namespace otoro::batch {
 
-/// Progress on stderr, on one line that is rewritten, only if stderr is a terminal and nobody asked for quiet. Ctrl+C stops the work.
+/// Progress on stderr, on one line that is rewritten, only if stderr is a terminal and nobody asked for quiet. Ctrl+C, or being told to end, stops the work within a moment; a second Ctrl+C ends the
+/// program at once.
 class Console {
 public:
     explicit Console(bool quiet);
@@ -18,6 +19,8 @@ public:
     Console& operator=(const Console&) = delete;
 
     [[nodiscard]] Task task();
+    /// Whether somebody asked to stop, in any command of this program.
+    [[nodiscard]] static bool was_told_to_stop();
     /// A remark for the person at the terminal, on stderr; silent when quiet.
     void note(const std::string& text);
 
@@ -29,6 +32,8 @@ private:
     int last_percent_ = -1;
     std::string last_step_;
     std::stop_source stop_;
+    std::jthread listener_;  ///< turns a signal into a wish to stop, also in the middle of a parallel loop
+    int last_signal_fd_ = -1;
 };
 
 }  // namespace otoro::batch

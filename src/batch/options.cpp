@@ -1,7 +1,12 @@
 #include "batch/options.h"
 
+#include <fmt/ranges.h>
+
+#include <algorithm>
+#include <cctype>
 #include <filesystem>
 
+#include "files/atomic_file.h"
 #include "files/closure_file.h"
 #include "files/profile_file.h"
 #include "files/read_heights.h"
@@ -63,6 +68,7 @@ void tell_flaws(Console& console, const std::vector<Flaw>& flaws) {
     for (std::size_t i = 0; i < std::min(flaws.size(), kMostFlawsShown); ++i) {
         const auto& f = flaws[i];
         console.note(fmt::format("{}: record {}{}: {}{}", f.file, f.record, f.id.empty() ? "" : fmt::format(" ({})", f.id), f.wrong, f.set_aside ? "; set aside" : ""));
+        if (f.more > 0) console.note(fmt::format("{}: ... and {} later records of the same kind", f.file, f.more));
     }
     if (flaws.size() > kMostFlawsShown) console.note(fmt::format("... and {} more like these; 'otoro-batch check --json' lists them all", flaws.size() - kMostFlawsShown));
 }
@@ -157,21 +163,42 @@ service::Question Asking::question() const {
     return q;
 }
 
-Asking::Ready Asking::bring_in(Console& console, const Task& task) const {
-    service::Question q = question();
-    const auto roads_in = read_roads(roads, q.profile, task);
-    tell_flaws(console, roads_in.origin.flaws);
+std::vector<std::string> Asking::inputs() const {
+    std::vector<std::string> all = roads.paths;
+    for (const auto& path : {roads.heights, demand.path, sites.path, closures, travel}) all.push_back(path);
+    return all;
+}
+
+Asking::Parts Asking::read(Console& console, const Task& task) const {
+    Parts out;
+    out.question = question();
+    out.roads = read_roads(roads, out.question.profile, task);
+    tell_flaws(console, out.roads.origin.flaws);
     const auto rule = attaching.rule();
-    const auto demand_in = with_rule(files::bring_in_demand({demand.choice(), if_given(demand_id), if_given(weight), if_given(attaching.road_field)}, "", task), rule);
-    tell_flaws(console, demand_in.origin.flaws);
-    const auto sites_in = with_rule(files::bring_in_sites({sites.choice(), if_given(site_id), {}, {}, {}}, "", task), rule);
-    tell_flaws(console, sites_in.origin.flaws);
-    Ready out;
+    out.demand = with_rule(files::bring_in_demand({demand.choice(), if_given(demand_id), if_given(weight), if_given(attaching.road_field)}, "", task), rule);
+    tell_flaws(console, out.demand.origin.flaws);
+    out.sites = with_rule(files::bring_in_sites({sites.choice(), if_given(site_id), {}, {}, {}}, "", task), rule);
+    tell_flaws(console, out.sites.origin.flaws);
     if (!closures.empty()) out.plan.closures = files::read_closures(closures, task);
-    q.demand = demand_in.set->name;
-    q.sites = sites_in.set->name;
-    out.ready = prepare(service::Inputs{roads_in.network, demand_in.set, sites_in.set}, q, nullptr, task);
+    out.question.demand = out.demand.set->name;
+    out.question.sites = out.sites.set->name;
     return out;
+}
+
+Asking::Ready Asking::bring_in(Console& console, const Task& task) const {
+    const Parts parts = read(console, task);
+    return {prepare(service::Inputs{parts.roads.network, parts.demand.set, parts.sites.set}, parts.question, nullptr, task), parts.plan};
+}
+
+void check_output(const std::string& option, const std::string& path, const std::vector<std::string>& endings, const std::vector<std::string>& taken) {
+    if (path.empty()) return;
+    for (const auto& other : taken)
+        if (files::same_file(path, other)) throw InputError({path, std::nullopt, fmt::format("{} names a file that is read or written already", option), "Choose another name"});
+    std::string ending = std::filesystem::path(path).extension().string();
+    std::transform(ending.begin(), ending.end(), ending.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+    if (!files::is_device_or_pipe(path) && !endings.empty() && std::find(endings.begin(), endings.end(), ending) == endings.end())
+        throw InputError({path, std::nullopt, fmt::format("the ending of {} does not say which format to write", option), fmt::format("Use {}", fmt::join(endings, " or "))});
+    files::check_can_write(path);
 }
 
 }  // namespace otoro::batch

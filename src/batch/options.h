@@ -61,6 +61,10 @@ inline std::optional<std::string> if_given(const std::string& s) { return s.empt
 
 void tell_flaws(Console& console, const std::vector<Flaw>& flaws);
 
+/// Whatever can be refused is refused before anything is worked out: an output that could not be written, that is one of the inputs or another output, or whose ending says nothing.
+/// \param endings what it may end with; empty: anything \throws InputError
+void check_output(const std::string& option, const std::string& path, const std::vector<std::string>& endings, const std::vector<std::string>& taken);
+
 /// Roads as the options say, gaps closed.
 service::RoadsIn read_roads(const RoadOptions& options, const std::optional<travel::Profile>& profile, const Task& task);
 
@@ -93,8 +97,19 @@ struct Asking {
         std::shared_ptr<const service::Ready> ready;
         service::Plan plan;
     };
+    /// What was read, before anything is asked of it.
+    struct Parts {
+        service::RoadsIn roads;
+        service::DemandIn demand;
+        service::SitesIn sites;
+        service::Question question;
+        service::Plan plan;
+    };
+    Parts read(Console& console, const Task& task) const;
     /// Reads everything and makes the question ready.
     Ready bring_in(Console& console, const Task& task) const;
+    /// The files that are read.
+    [[nodiscard]] std::vector<std::string> inputs() const;
 };
 
 }  // namespace otoro::batch

@@ -53,6 +53,7 @@ int RouteBy::run() const {
     q.attach_limit = parsed("--attach-limit", attach_limit, parse_length);
     std::vector<geo::LonLat> at;
     for (const auto& s : stops) at.push_back(parsed("--stop", s, parse_position));
+    check_output("--out", out, {".geojson", ".json"}, roads.paths);
     const auto roads_in = read_roads(roads, q.profile, task);
     tell_flaws(console, roads_in.origin.flaws);
     const auto ready = prepare({roads_in.network, std::make_shared<const places::DemandSet>(), std::make_shared<const places::SiteSet>()}, q, nullptr, task);

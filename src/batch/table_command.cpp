@@ -25,6 +25,7 @@ struct Table : Command {
 int Table::run() const {
     Console console(asking.quiet);
     const Task task = console.task();
+    check_output("--out", out, {".csv"}, asking.inputs());
     auto [ready, plan] = asking.bring_in(console, task);
     const auto& demand = *ready->inputs.demand;
     const auto& sites = ready->inputs.sites->sites;

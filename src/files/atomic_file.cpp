@@ -156,6 +156,8 @@ void check_can_write(const std::string& path) {
     if (target.filename().string().size() > 255) refuse(path, "its name is too long");
 }
 
+bool is_device_or_pipe(const std::string& path) { return is_special(path); }
+
 bool same_file(const std::string& a, const std::string& b) {
     if (a.empty() || b.empty()) return false;
     const auto sa = stamp_of(a), sb = stamp_of(b);

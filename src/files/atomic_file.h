@@ -49,6 +49,9 @@ void write_text(const std::string& path, std::string_view text);
 /// \throws InputError
 void check_can_write(const std::string& path);
 
+/// Whether a path leads to a device or a pipe, which is written to and never replaced.
+bool is_device_or_pipe(const std::string& path);
+
 /// Whether two paths lead to one file, links followed; also where neither is there yet.
 bool same_file(const std::string& a, const std::string& b);
 

@@ -160,7 +160,7 @@ std::string csv_cell(const std::string& text) {
 void write_answer(const service::Ready& ready, const service::Outcome& outcome, const std::string& path, AnswerShape shape, const Task& task) {
     std::string ending = std::filesystem::path(path).extension().string();
     std::transform(ending.begin(), ending.end(), ending.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
-    if (ending == ".csv") return write_csv(ready, outcome, path, task);
+    if (ending == ".csv" || is_device_or_pipe(path)) return write_csv(ready, outcome, path, task);
     if (ending == ".gpkg") return write_geopackage(ready, outcome, path, shape, task);
     if (ending == ".geojson" || ending == ".json") return write_geojson(ready, outcome, path, shape, task);
     throw InputError({path, std::nullopt, "its ending does not say which format to write", "Use .csv, .gpkg or .geojson"});

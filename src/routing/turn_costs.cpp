@@ -1,9 +1,12 @@
 #include "routing/turn_costs.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
 #include <numbers>
 
+#include "geo/error.h"
 #include "geo/local_frame.h"
 
 namespace otoro::routing {
@@ -100,6 +103,20 @@ Graph make_turn_graph(const roads::Network& network, std::span<const travel::Cro
             }
         }
     };
+    // Every road onto every other: at a junction of thousands that is more than memory holds, and no junction at all.
+    constexpr std::uint64_t kMostMoves = 400'000'000;
+    std::uint64_t moves = 0;
+    std::uint32_t widest = 0;
+    for (std::uint32_t n = 0; n < network.node_count(); ++n) {
+        const std::uint64_t degree = ways.from(NodeId(n)).size();
+        moves += degree * degree;
+        if (degree > ways.from(NodeId(widest)).size()) widest = n;
+    }
+    if (moves > kMostMoves) {
+        const auto at = network.position(NodeId(widest));
+        throw InputError({"", std::nullopt, fmt::format("turning from each road onto each other makes {} moves, more than fit into memory; at {:.5f}, {:.5f} alone {} road ends meet", moves, at.lon, at.lat, ways.from(NodeId(widest)).size()),
+                          "Check the roads there, or travel by a profile in which turning costs nothing"});
+    }
     const bool by_time = measure == Measure::time;
     return make_graph_of_arcs(2 * network.link_count(), measure, sweep, [&](auto&& use) {
         each_move([&](LinkWay w, LinkWay n, std::uint32_t turn) {
