@@ -53,13 +53,14 @@ void GdalWriter::refuse(const std::string& why) const {
                       "Choose another folder, or make room on the disk; what was there is unchanged"});
 }
 
-GdalWriter::Layer GdalWriter::layer(const std::string& name, OGRwkbGeometryType type, const std::vector<Field>& fields, const std::string& description) {
+GdalWriter::Layer GdalWriter::layer(const std::string& name, OGRwkbGeometryType type, const std::vector<Field>& fields, const std::string& description, SpatialIndex index) {
     OGRSpatialReference wgs84;
     wgs84.SetWellKnownGeogCS("WGS84");
     wgs84.SetAxisMappingStrategy(OAMS_TRADITIONAL_GIS_ORDER);
     const std::string about = "DESCRIPTION=" + description;
     std::vector<const char*> options;
     if (!description.empty()) options.push_back(about.c_str());
+    if (index == SpatialIndex::none) options.push_back("SPATIAL_INDEX=NO");
     options.push_back(nullptr);
     OGRLayer* layer = dataset_->CreateLayer(name.c_str(), type == wkbNone ? nullptr : &wgs84, type, const_cast<char**>(options.data()));
     if (layer == nullptr) refuse(complaints_->first());

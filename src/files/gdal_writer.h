@@ -34,8 +34,10 @@ public:
     GdalWriter(const GdalWriter&) = delete;
     GdalWriter& operator=(const GdalWriter&) = delete;
 
+    /// Whether a layer gets an index by place. It serves programs that draw the layer, and doubles the time of writing.
+    enum class SpatialIndex : std::uint8_t { none, whole };
     /// A new layer in longitude and latitude; `description` is kept with it.
-    Layer layer(const std::string& name, OGRwkbGeometryType type, const std::vector<Field>& fields, const std::string& description = {});
+    Layer layer(const std::string& name, OGRwkbGeometryType type, const std::vector<Field>& fields, const std::string& description = {}, SpatialIndex index = SpatialIndex::whole);
     /// Commits and closes. \throws InputError
     void close();
 

@@ -35,7 +35,7 @@ void write_roads(GdalWriter& out, const roads::Lines& lines, const Task& task) {
     std::vector<GdalWriter::Field> fields{{"class", OFTString}, {"ramp", OFTInteger}, {"name", OFTString}, {"one_way", OFTInteger}, {"speed_mm_per_hour", OFTInteger64},
                                           {"fixed_ms", OFTInteger64}, {"barred", OFTInteger}, {"flags", OFTInteger}, {"from_node", OFTInteger64}, {"to_node", OFTInteger64},
                                           {"against_ms", OFTInteger64}};
-    auto layer = out.layer("roads", lines.heights.empty() ? wkbLineString : wkbLineString25D, fields);
+    auto layer = out.layer("roads", lines.heights.empty() ? wkbLineString : wkbLineString25D, fields, {}, GdalWriter::SpatialIndex::none);
     for (std::uint32_t i = 0; i < lines.count(); ++i) {
         if (i % 8192 == 0) task.at("saving roads", static_cast<double>(i) / lines.count());
         const auto& a = lines.attributes[i];
@@ -71,7 +71,7 @@ json signals_of(const roads::Lines& lines) {
 }
 
 void write_demand(GdalWriter& out, const std::string& layer_name, const places::DemandSet& set, const Task& task) {
-    auto layer = out.layer(layer_name, wkbPoint, {{"id", OFTString}, {"weight_millionths", OFTInteger64}});
+    auto layer = out.layer(layer_name, wkbPoint, {{"id", OFTString}, {"weight_millionths", OFTInteger64}}, {}, GdalWriter::SpatialIndex::none);
     for (std::size_t i = 0; i < set.places.size(); ++i) {
         if (i % 8192 == 0) task.at("saving demand", static_cast<double>(i) / static_cast<double>(set.places.size()));
         const auto& p = set.places[i];
@@ -99,7 +99,7 @@ void write_sites(GdalWriter& out, const std::string& layer_name, const places::S
 
 void write_water(GdalWriter& out, const std::vector<geo::Area>& areas, const Task& task) {
     task.at("saving water", 0.0);
-    auto layer = out.layer("water", wkbPolygon, {});
+    auto layer = out.layer("water", wkbPolygon, {}, {}, GdalWriter::SpatialIndex::none);
     for (const auto& a : areas) {
         task.check();
         auto row = layer.row();

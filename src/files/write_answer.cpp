@@ -114,7 +114,7 @@ void write_geopackage(const service::Ready& ready, const service::Outcome& o, co
         auto layer = out.layer("answer", shape == AnswerShape::points ? wkbPoint : wkbLineString,
                                {{"demand_id", OFTString}, {"rank", OFTInteger}, {"site_id", OFTString}, {"status", OFTString}, {"minutes", OFTReal}, {"metres", OFTReal},
                                 {"off_road_m", OFTReal}, {"straight_m", OFTReal}, {"weight", OFTReal}, {"within_standard", OFTString}, {"note", OFTString}},
-                               sentence(o.question, *ready.inputs.demand));
+                               sentence(o.question, *ready.inputs.demand), GdalWriter::SpatialIndex::none);
         each_row(ready, o, task, [&](std::uint32_t i, const AnswerRow& r) {
             auto row = layer.row();
             row.set(0, r.demand_id);

@@ -16,7 +16,8 @@ enum class AnswerShape : std::uint8_t {
     lines,   ///< each served place joined to its site by a straight line; the unserved have no shape
 };
 
-/// By the ending of `path`: `.csv`, `.gpkg` or `.geojson`. Atomic. GeoPackage and GeoJSON carry the question's sentence as the layer's description.
+/// By the ending of `path`: `.csv`, `.gpkg` or `.geojson`. Atomic. GeoPackage and GeoJSON carry the question's sentence as the layer's description. A GeoPackage gets no index by
+/// place, which would take two thirds of the time; a program that draws it can add one.
 /// \throws InputError for another ending, or if the file cannot be written; Stopped
 void write_answer(const service::Ready& ready, const service::Outcome& outcome, const std::string& path, AnswerShape shape, const Task& task);
 
