@@ -138,7 +138,7 @@ void tell_weights(std::vector<Finding>& out, const View& v) {
                        [&](std::uint32_t i) { return why[i]; });
     f.mend = GiveWeight{v.set_name(), which, Weight::one()};
     f.count += static_cast<std::uint32_t>(more);
-    f.mend_label = more > 0 ? fmt::format("Count the first {} as 1", which.size()) : std::string("Count as 1");
+    f.mend_label = more > 0 ? fmt::format("Count the first {} as 1", describe(Weight(static_cast<std::int64_t>(which.size()) * 1'000'000))) : std::string("Count as 1");
     out.push_back(std::move(f));
 }
 

@@ -1,0 +1,83 @@
+#include <catch2/catch.hpp>
+
+#include <filesystem>
+
+#include "batch/program.h"
+#include "files/study_file.h"
+#include "support/files.h"
+
+using namespace otoro;
+using test::Folder;
+using test::Program;
+
+namespace {
+
+std::string saltmere(const char* file) { return std::string(OTORO_SALTMERE "/") + file; }
+
+std::vector<std::string> asked(const std::string& command, const std::string& sites, const std::string& out) {
+    return {command, "--roads", saltmere("roads.gpkg"), "--demand", saltmere("households.csv"), "--sites", sites, "--travel", "drive", "--measure", "time", "--towards", "demand", "--out", out};
+}
+
+/// Two thousand sites: a table that takes a while.
+std::string many_sites(const Folder& folder) {
+    std::string text = "id,lon,lat\n";
+    for (int i = 0; i < 2000; ++i) text += "s" + std::to_string(i) + "," + std::to_string(-9.52 + 0.00004 * i) + ",46.2\n";
+    return folder.write("sites.csv", text);
+}
+
+/// Whether something is being written in a folder.
+bool writing_in(const std::string& folder) {
+    std::error_code error;
+    for (const auto& e : std::filesystem::directory_iterator(folder, error))
+        if (e.path().filename().string().starts_with(".otoro-")) return true;
+    return false;
+}
+
+}  // namespace
+
+TEST_CASE("A signal stops the work, says so, and leaves nothing half written") {
+    for (const int signal : {SIGINT, SIGTERM}) {
+        const Folder folder;
+        const auto sites = many_sites(folder);
+        std::filesystem::create_directory(folder.file("out"));
+        Program program(asked("table", sites, folder.file("out/table.csv")), folder.file("stdout"), folder.file("stderr"));
+        INFO("signal " << signal);
+        REQUIRE(program.wait_until([&] { return writing_in(folder.file("out")); }));
+        program.send(signal);
+        CHECK(program.wait() == 1);
+        CHECK(std::filesystem::is_empty(folder.file("out")));
+        CHECK(test::contents(folder.file("stdout")).empty());
+        CHECK(test::contents(folder.file("stderr")).find("stopped; nothing was written") != std::string::npos);
+    }
+}
+
+TEST_CASE("A program killed while saving leaves the old study or the new one, never half") {
+    const Folder folder;
+    const auto out = folder.file("s.otoro.gpkg");
+    auto words = asked("study", saltmere("ambulance-posts.geojson"), out);
+    {
+        Program first(words, folder.file("stdout"), folder.file("stderr"));
+        REQUIRE(first.wait() == 0);
+    }
+    words.insert(words.end(), {"--name", "Saved anew"});
+    int killed = 0;
+    for (int i = 0; i < 4; ++i) {
+        Program program(words, folder.file("stdout"), folder.file("stderr"));
+        (void)program.wait_until([&] { return writing_in(std::filesystem::path(out).parent_path().string()); });
+        program.send(SIGKILL);
+        killed += program.wait() == -SIGKILL ? 1 : 0;
+        const auto back = files::open_study(out, Task());
+        CHECK((back.name == "s" || back.name == "Saved anew"));
+        CHECK(back.roads);
+        for (const auto& e : std::filesystem::directory_iterator(std::filesystem::path(out).parent_path()))
+            if (e.path().filename().string().starts_with(".otoro-")) std::filesystem::remove_all(e.path());
+    }
+    CHECK(killed > 0);
+}
+
+TEST_CASE("Standard output that cannot be written is an error") {
+    const Folder folder;
+    Program program(asked("assign", saltmere("ambulance-posts.geojson"), folder.file("a.csv")), "/dev/full", folder.file("stderr"));
+    CHECK(program.wait() == 1);
+    CHECK(test::contents(folder.file("stderr")).find("standard output") != std::string::npos);
+}
