@@ -2,6 +2,7 @@
 #include <fmt/format.h>
 #include <gdal_priv.h>
 #include <ogrsf_frmts.h>
+#include <spawn.h>
 #include <sys/wait.h>
 #include <unistd.h>
 
@@ -62,17 +63,16 @@ public:
         int in[2], out[2];
         REQUIRE(::pipe(in) == 0);
         REQUIRE(::pipe(out) == 0);
-        pid_ = ::fork();
-        if (pid_ == 0) {
-            ::dup2(in[0], 0);
-            ::dup2(out[1], 1);
-            for (const int fd : {in[0], in[1], out[0], out[1]}) ::close(fd);
-            std::vector<char*> argv;
-            for (const auto& c : command) argv.push_back(const_cast<char*>(c.c_str()));
-            argv.push_back(nullptr);
-            ::execvp(argv[0], argv.data());
-            ::_exit(127);
-        }
+        std::vector<char*> argv;
+        for (const auto& c : command) argv.push_back(const_cast<char*>(c.c_str()));
+        argv.push_back(nullptr);
+        posix_spawn_file_actions_t files;
+        posix_spawn_file_actions_init(&files);
+        posix_spawn_file_actions_adddup2(&files, in[0], 0);
+        posix_spawn_file_actions_adddup2(&files, out[1], 1);
+        for (const int fd : {in[0], in[1], out[0], out[1]}) posix_spawn_file_actions_addclose(&files, fd);
+        REQUIRE(::posix_spawnp(&pid_, argv[0], &files, nullptr, argv.data(), environ) == 0);
+        posix_spawn_file_actions_destroy(&files);
         ::close(in[0]);
         ::close(out[1]);
         stdin_ = in[1];

@@ -1,0 +1,303 @@
+/// Acts of a person at the window, in random order, for as long as OTORO_SEQUENCE_SECONDS says. After each, what is shown is what the core answers; now and then the study is saved and must open
+/// again as the same. A failure names the seed (OTORO_SEQUENCE_SEED) and the acts before it.
+#include <catch2/catch.hpp>
+
+#include <QContextMenuEvent>
+#include <QLineEdit>
+#include <QListWidget>
+#include <QMenu>
+#include <QRadioButton>
+#include <QTableView>
+#include <random>
+
+#include "desktop/at_the_desk.h"
+#include "desktop/dialogs.h"
+#include "desktop/parts/answer_panel.h"
+#include "desktop/parts/curve_view.h"
+#include "desktop/parts/findings_list.h"
+#include "desktop/parts/plan_list.h"
+#include "desktop/parts/records_panel.h"
+#include "files/study_file.h"
+
+using namespace otoro;
+using namespace otoro::desktop;
+using test::Desk;
+using test::wait_for;
+
+namespace {
+
+/// One person, one window.
+class Person {
+public:
+    explicit Person(unsigned seed) : random_(seed) {
+        desk_.bring_in_saltmere();
+        desk_.window.resize(1280, 800);
+        desk_.window.show_study();
+        REQUIRE(wait_for([&] { return desk_.map().settled(); }));
+    }
+
+    void act() {
+        using Act = void (Person::*)();
+        static const std::vector<std::pair<const char*, Act>> acts{
+            {"click", &Person::click}, {"double click", &Person::double_click}, {"drag", &Person::drag}, {"drag given up", &Person::give_up_a_drag}, {"menu", &Person::menu}, {"draw", &Person::draw},
+            {"keys on the map", &Person::map_keys}, {"keys on the curve", &Person::curve_keys}, {"undo", &Person::undo}, {"redo", &Person::redo}, {"undo", &Person::undo}, {"plan", &Person::choose_plan},
+            {"remove plan", &Person::remove_plan}, {"blank", &Person::blank}, {"page", &Person::page}, {"save", &Person::save}, {"open", &Person::open}, {"add a file", &Person::add_a_file},
+            {"stop", &Person::stop}, {"fix", &Person::fix}, {"records", &Person::records}, {"find", &Person::find}, {"paste", &Person::paste}, {"save and edit", &Person::save_and_edit}};
+        const auto& [name, what] = acts[static_cast<std::size_t>(pick(0, static_cast<int>(acts.size()) - 1))];
+        done_.push_back(name);
+        (this->*what)();
+        Desk::close_editor();
+    }
+
+    void check() {
+        INFO("after " << story());
+        REQUIRE(wait_for([&] { return !desk_.window.jobs().busy(); }));
+        if (stopped_) {
+            stopped_ = false;
+            desk_.session().ask_again();
+        }
+        auto& session = desk_.session();
+        if (!session.study().inputs()) return;
+        REQUIRE(desk_.settle_plans());
+        CHECK_FALSE(session.trying_out());
+        CHECK_FALSE(desk_.map().dragging());
+        REQUIRE(session.plan_index() < session.study().plans.size());
+        const auto answer = session.answer();
+        REQUIRE(answer->outcome.plan.same_as(session.plan()));
+        ready_ = service::prepare(*session.study().inputs(), session.question(), ready_.get(), Task());
+        const auto own = service::answer(*ready_, session.plan(), Task());
+        REQUIRE(answer->outcome.digest == own.digest);
+        bool same = answer->outcome.places.size() == own.places.size();
+        for (std::size_t i = 0; same && i < own.places.size(); ++i)
+            same = answer->outcome.places[i].status == own.places[i].status && answer->outcome.places[i].time == own.places[i].time && answer->outcome.places[i].nearest == own.places[i].nearest;
+        REQUIRE(same);
+        if (session.question().standard) {
+            const QString share = QString::fromStdString(describe(judge(own, *session.question().standard).share));
+            CHECK(desk_.share() == share);
+            auto& plans = desk_.page().plans().list();
+            CHECK(plans.currentRow() == static_cast<int>(session.plan_index()));
+            CHECK(plans.item(plans.currentRow())->data(Qt::AccessibleTextRole).toString().endsWith(share));
+        }
+    }
+
+    void check_round_trip() {
+        INFO("after " << story());
+        const auto& s = desk_.session().study();
+        const auto path = desk_.folder.file("round.otoro.gpkg");
+        files::save_study(s, path, Task());
+        const auto back = files::open_study(path, Task());
+        CHECK(back.name == s.name);
+        CHECK(back.question == s.question);
+        CHECK(back.plans == s.plans);
+        CHECK(back.profiles == s.profiles);
+        CHECK(back.accepted == s.accepted);
+        CHECK(back.roads.has_value() == s.roads.has_value());
+        if (s.roads && back.roads) CHECK(back.roads->network->digest() == s.roads->network->digest());
+        REQUIRE(back.demand.size() == s.demand.size());
+        for (std::size_t i = 0; i < s.demand.size(); ++i) CHECK(back.demand[i].set->digest() == s.demand[i].set->digest());
+        REQUIRE(back.sites.size() == s.sites.size());
+        for (std::size_t i = 0; i < s.sites.size(); ++i) CHECK(back.sites[i].set->digest() == s.sites[i].set->digest());
+    }
+
+    [[nodiscard]] std::size_t acts() const { return done_.size(); }
+
+private:
+    int pick(int low, int high) { return std::uniform_int_distribution<int>(low, high)(random_); }
+    bool chance(int in) { return pick(1, in) == 1; }
+    QPoint spot() { return {pick(5, desk_.map().width() - 5), pick(5, desk_.map().height() - 5)}; }
+    /// A site's mark if there is one in sight, else anywhere.
+    QPoint site_or_spot() {
+        const auto answer = desk_.session().answer();
+        if (!answer || answer->outcome.sites.empty()) return spot();
+        const auto& s = answer->outcome.sites[static_cast<std::size_t>(pick(0, static_cast<int>(answer->outcome.sites.size()) - 1))].planned.site;
+        const QPoint at = s.position ? desk_.map().screen_of(*s.position).toPoint() : spot();
+        return desk_.map().rect().contains(at) ? at : spot();
+    }
+    [[nodiscard]] std::string story() const {
+        std::string s;
+        for (std::size_t i = done_.size() > 25 ? done_.size() - 25 : 0; i < done_.size(); ++i) s += std::string(s.empty() ? "" : ", ") + done_[i];
+        return s;
+    }
+    void move(QPoint to, Qt::MouseButtons held) {
+        QMouseEvent e(QEvent::MouseMove, to, desk_.map().mapToGlobal(to), Qt::NoButton, held, {});
+        QApplication::sendEvent(&desk_.map(), &e);
+    }
+    void breathe() {
+        if (chance(2)) QApplication::processEvents(QEventLoop::AllEvents, 5);
+    }
+
+    void click() { QTest::mouseClick(&desk_.map(), chance(6) ? Qt::RightButton : Qt::LeftButton, chance(4) ? Qt::ControlModifier : Qt::NoModifier, chance(2) ? site_or_spot() : spot()); }
+    void double_click() {
+        const QPoint at = spot();
+        QTest::mouseClick(&desk_.map(), Qt::LeftButton, {}, at);
+        QTest::mouseDClick(&desk_.map(), Qt::LeftButton, {}, at);
+    }
+    void begin_drag(QPoint& at) {
+        QTest::mousePress(&desk_.map(), Qt::LeftButton, {}, at);
+        for (int i = pick(1, 4); i > 0; --i) {
+            at += QPoint(pick(-40, 40), pick(-40, 40));
+            move(at, Qt::LeftButton);
+            breathe();
+        }
+    }
+    void drag() {
+        QPoint at = chance(3) ? spot() : site_or_spot();
+        begin_drag(at);
+        QTest::mouseRelease(&desk_.map(), Qt::LeftButton, {}, at);
+    }
+    void give_up_a_drag() {
+        QPoint at = site_or_spot();
+        begin_drag(at);
+        switch (pick(0, 6)) {
+            case 0: QTest::keyClick(&desk_.map(), Qt::Key_Escape); break;
+            case 1: QTest::mousePress(&desk_.map(), Qt::RightButton, {}, at); break;
+            case 2: desk_.session().undo_stack().undo(); break;
+            case 3: desk_.session().undo_stack().redo(); break;
+            case 4: choose_plan(); break;
+            case 5: desk_.window.show_data(); break;
+            default: stop(); break;
+        }
+        move(at + QPoint(10, 10), Qt::LeftButton);
+        QTest::mouseRelease(&desk_.map(), Qt::LeftButton, {}, at);
+        QTest::keyClick(&desk_.map(), Qt::Key_Escape);
+        desk_.window.show_study();
+    }
+    void menu() {
+        const QPoint at = chance(2) ? site_or_spot() : spot();
+        QContextMenuEvent e(QContextMenuEvent::Mouse, at, desk_.map().mapToGlobal(at));
+        QApplication::sendEvent(&desk_.map(), &e);
+        auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+        if (!menu) return;
+        breathe();
+        QList<QAction*> entries;
+        for (auto* a : menu->actions())
+            if (a->isEnabled() && !a->text().isEmpty() && !a->text().contains(QChar(0x2026)) && !a->menu()) entries << a;
+        if (!entries.isEmpty() && !chance(3)) entries[pick(0, static_cast<int>(entries.size()) - 1)]->trigger();
+        if (desk_.map().drawing()) draw();
+    }
+    void draw() {
+        if (!desk_.map().drawing()) desk_.map().start_drawing(chance(2) ? roads::ClosureShape::line : roads::ClosureShape::area);
+        for (int i = pick(0, 4); i > 0; --i) QTest::mouseClick(&desk_.map(), Qt::LeftButton, {}, spot());
+        if (chance(4)) QTest::keyClick(&desk_.map(), Qt::Key_Backspace);
+        QTest::keyClick(&desk_.map(), chance(3) ? Qt::Key_Escape : Qt::Key_Return);
+    }
+    void map_keys() {
+        const std::array keys{Qt::Key_Left, Qt::Key_Right, Qt::Key_Up, Qt::Key_Down, Qt::Key_Plus, Qt::Key_Minus, Qt::Key_0, Qt::Key_Escape};
+        for (int i = pick(1, 5); i > 0; --i) QTest::keyClick(&desk_.map(), keys[static_cast<std::size_t>(pick(0, 7))]);
+    }
+    void curve_keys() {
+        const std::array keys{Qt::Key_Left, Qt::Key_Right, Qt::Key_Up, Qt::Key_Down};
+        for (int i = pick(1, 6); i > 0; --i) QTest::keyClick(&desk_.page().answer().curve(), keys[static_cast<std::size_t>(pick(0, 3))]);
+    }
+    void undo() { for (int i = pick(1, 3); i > 0; --i) desk_.session().undo_stack().undo(); }
+    void redo() { for (int i = pick(1, 4); i > 0; --i) desk_.session().undo_stack().redo(); }
+    void choose_plan() { desk_.page().plans().list().setCurrentRow(pick(0, desk_.page().plans().list().count() - 1)); }
+    void remove_plan() {
+        if (desk_.session().study().plans.size() > 2) desk_.session().remove_plan(static_cast<std::size_t>(pick(1, static_cast<int>(desk_.session().study().plans.size()) - 1)));
+    }
+    void blank() {
+        desk_.window.show_study();
+        const std::array keys{"demand", "weight", "measure", "sites", "travel", "towards"};
+        auto* button = desk_.page().question().blank(keys[static_cast<std::size_t>(pick(0, 5))]);
+        if (!button->isEnabled()) return;
+        QTest::mouseClick(button, Qt::LeftButton);
+        auto* editor = QApplication::activePopupWidget();
+        if (!editor) return;
+        const auto choices = editor->findChildren<QRadioButton*>();
+        if (!choices.isEmpty()) Desk::choose(editor, pick(0, std::min<int>(3, static_cast<int>(choices.size()) - 1)));
+        if (auto* number = editor->findChild<QDoubleSpinBox*>("amount"); number && number->isEnabled()) number->stepBy(pick(-2, 2));
+    }
+    void page() { chance(2) ? desk_.window.show_data() : desk_.window.show_study(); }
+    QString file(int n) { return QString::fromStdString(desk_.folder.file("s" + std::to_string(n) + ".otoro.gpkg")); }
+    void save() { desk_.window.files().save(file(pick(0, 1))); }
+    void save_and_edit() {
+        const auto before = desk_.session().question().standard;
+        save();
+        curve_keys();
+        CHECK((desk_.session().has_unsaved_changes() || desk_.session().question().standard == before));
+    }
+    void open() {
+        const QString path = file(pick(0, 1));
+        if (!QFileInfo::exists(path)) return;
+        const bool unsaved = desk_.session().has_unsaved_changes();
+        test::Answering asked({test::press(QMessageBox::Discard)});
+        desk_.window.take_file(path);
+        if (chance(2)) curve_keys();
+        REQUIRE(wait_for([&] { return !desk_.window.jobs().busy(); }));
+        if (unsaved) REQUIRE(wait_for([&] { return !desk_.window.jobs().busy(); }));
+        ready_.reset();
+    }
+    void add_a_file() {
+        const std::array files{"pupils.csv", "primary-schools.geojson", "water.geojson", "roads.gpkg", "gritting-depots.geojson"};
+        auto& panel = desk_.window.data_page().bring_in();
+        desk_.window.take_file(test::saltmere(files[static_cast<std::size_t>(pick(0, 4))]));
+        if (chance(5)) desk_.window.jobs().reading.stop();
+        (void)wait_for([&] { return panel.open() || !desk_.window.jobs().busy(); });
+        if (!panel.open()) return;
+        if (chance(3)) return panel.cancel();
+        if (desk_.session().study().demand.size() + desk_.session().study().sites.size() > 6) panel.replace().setChecked(true);
+        panel.accept();
+        if (chance(4)) panel.cancel();
+        if (chance(4)) curve_keys();
+    }
+    void stop() {
+        stopped_ = true;
+        desk_.session().stop_working();
+        if (chance(3))
+            for (auto* job : desk_.window.jobs().all()) job->stop();
+    }
+    void fix() {
+        auto& list = desk_.window.data_page().findings();
+        desk_.window.show_data();
+        list.pick(service::FindingKind::gaps, "roads", chance(2) ? -1 : 0);
+        if (list.mend_button().isEnabled() && list.mend_button().isVisible()) QTest::mouseClick(&list.mend_button(), Qt::LeftButton);
+        if (chance(2)) undo();
+        desk_.window.show_study();
+    }
+    void records() {
+        auto& table = desk_.page().records().demand_table();
+        if (table.model()->rowCount() > 0) table.selectRow(pick(0, table.model()->rowCount() - 1));
+    }
+    void find() {
+        desk_.window.find_box().setText(chance(2) ? "row" : "nothing like it");
+        QTest::keyClick(&desk_.window.find_box(), Qt::Key_Return);
+    }
+    void paste() {
+        QApplication::clipboard()->setText(chance(2) ? "id,lon,lat\np1,-9.49,46.2\n" : "");
+        desk_.window.data_page().paste_wanted();
+        REQUIRE(wait_for([&] { return !desk_.window.jobs().busy(); }));
+        auto& panel = desk_.window.data_page().bring_in();
+        while (!panel.waiting().isEmpty()) {
+            (void)wait_for([&] { return panel.open() || panel.waiting().isEmpty(); });
+            panel.cancel();
+        }
+    }
+
+    Desk desk_;
+    std::mt19937 random_;
+    std::vector<const char*> done_;
+    std::shared_ptr<const service::Ready> ready_;
+    bool stopped_ = false;
+};
+
+}  // namespace
+
+TEST_CASE("Whatever is done in whatever order, what is shown is what is so, and nothing is lost") {
+    const int seconds = qEnvironmentVariableIsSet("OTORO_SEQUENCE_SECONDS") ? qEnvironmentVariableIntValue("OTORO_SEQUENCE_SECONDS") : 60;
+    const int fixed = qEnvironmentVariableIntValue("OTORO_SEQUENCE_SEED");
+    QElapsedTimer timer;
+    timer.start();
+    std::size_t acts = 0;
+    for (unsigned seed = static_cast<unsigned>(std::max(1, fixed)); timer.elapsed() < seconds * 1000; ++seed) {
+        INFO("seed " << seed);
+        Person person(seed);
+        while (person.acts() < 60 && timer.elapsed() < seconds * 1000) {
+            person.act();
+            person.check();
+            if (person.acts() % 12 == 0) person.check_round_trip();
+        }
+        acts += person.acts();
+    }
+    WARN(acts << " acts");
+    CHECK(acts > 20);
+}
