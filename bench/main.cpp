@@ -11,6 +11,7 @@
 #include "engine.h"
 #include "files/bring_in.h"
 #include "measure.h"
+#include "sizes.h"
 #include "service/candidate.h"
 
 namespace {
@@ -207,6 +208,7 @@ int main(int argc, char** argv) {
     }
     try {
         run(argv[1], argv[2]);
+        otoro::bench::run_sizes(argv[1], argv[2]);
         otoro::bench::run_growth();
     } catch (const std::exception& e) {
         fmt::print(stderr, "otoro-bench: {}\n", e.what());

@@ -136,23 +136,28 @@ void Network::index_runs() {
     double most = kLeastSide;
     while (count_of(most) > room && most < 360) most *= 2;
 
-    std::vector<geo::Box> first(lines.count()), others;
+    std::vector<geo::Box> others;
     for (std::uint32_t l = 0; l < lines.count(); ++l) {
         const auto shape = lines.shape(l);
         bool is_first = true;
         std::uint32_t measured = 0;
         double metres = 0;
         each_run(shape, most, [&](std::uint32_t begin, const geo::Box& box) {
-            if (std::exchange(is_first, false)) {
-                first[l] = box;
-                return;
-            }
+            if (std::exchange(is_first, false)) return;
             for (; measured < begin; ++measured) metres += geo::distance_metres(shape[measured], shape[measured + 1]);
             further_.push_back({l, begin, metres});
             others.push_back(box);
         });
     }
-    index_ = std::make_unique<geo::BoxIndex>(static_cast<std::uint32_t>(lines.count() + others.size()), [&](std::uint32_t i) { return i < first.size() ? first[i] : others[i - first.size()]; });
+    // First runs are boxed as they are asked for: a million boxes beside the index would be a fifth of all memory.
+    const auto first_box = [&](std::uint32_t l) {
+        geo::Box first;
+        each_run(lines.shape(l), most, [&](std::uint32_t, const geo::Box& box) {
+            if (first.empty()) first = box;
+        });
+        return first;
+    };
+    index_ = std::make_unique<geo::BoxIndex>(static_cast<std::uint32_t>(lines.count() + others.size()), [&](std::uint32_t i) { return i < lines.count() ? first_box(i) : others[i - lines.count()]; });
 }
 
 Run Network::run(std::uint32_t number) const {

@@ -410,6 +410,7 @@ void BringInPanel::accept() {
         if (number != looked_) return;
         enter(Stage::shown);
         say(why.isEmpty() ? tr("It was stopped and not added.") : why, !why.isEmpty());
+        accept_->setFocus();
     });
 }
 
