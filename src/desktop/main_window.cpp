@@ -1,5 +1,6 @@
 #include "desktop/main_window.h"
 
+#include <QApplication>
 #include <QButtonGroup>
 #include <QCloseEvent>
 #include <QDragEnterEvent>
@@ -228,6 +229,9 @@ void MainWindow::connect_parts() {
         if (session_.up_to_date()) notice_->settled(kAnswering);
     });
     connect(&session_, &Session::study_replaced, this, [this] {
+        // A menu or an editor that is open belongs to what was there before.
+        while (auto* popup = QApplication::activePopupWidget())
+            if (!popup->close()) break;
         for (const char* topic : {kReading, kSaving, kFixing, kExporting, kAnswering, kChecking, kFinding, kOthers, kOutdated}) notice_->settled(topic);
     });
     connect(data_, &DataPage::trouble, this, [this](const QString& why) { notice_->trouble(why, kReading); });

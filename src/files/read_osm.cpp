@@ -393,7 +393,13 @@ template <class Handler>
 void pass(const std::string& path, osmium::osm_entity_bits::type kinds, Handler& handler, const Task& task, double from, double to) {
     const ByRightName name(path, content_of(path));
     osmium::io::Reader reader{osmium::io::File(name.path()), kinds};
+    // A compressed file of a kilobyte may unpack to terabytes: nobody's roads do.
+    constexpr double kMostUnpacked = 400, kAlways = 2e9;
+    double unpacked = 0;
     while (osmium::memory::Buffer buffer = reader.read()) {
+        unpacked += static_cast<double>(buffer.committed());
+        if (unpacked > std::max(kAlways, kMostUnpacked * static_cast<double>(reader.file_size())))
+            throw InputError({path, std::nullopt, "it unpacks to far more than a file of its size can hold", "Ask for it again; this one was made to fill memory"});
         const double size = static_cast<double>(std::max<std::size_t>(reader.file_size(), 1));
         task.at("reading roads", from + (to - from) * std::min(1.0, static_cast<double>(reader.offset()) / size));
         osmium::apply(buffer, handler);

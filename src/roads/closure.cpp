@@ -94,7 +94,7 @@ private:
 
 class Applier {
 public:
-    explicit Applier(const Network& network) : network_(network) {}
+    Applier(const Network& network, const Task& task) : network_(network), task_(task) {}
 
     void apply(const Closure& c) {
         if (c.vertices.empty()) return;
@@ -103,7 +103,10 @@ public:
         const Drawn drawn(c);
         network_.links_touching(drawn.box(kAlongside), near_);
         std::sort(near_.begin(), near_.end());
-        for (const std::uint32_t link : near_) along(LinkId(link), drawn, c.shape == ClosureShape::area);
+        for (std::size_t i = 0; i < near_.size(); ++i) {
+            if (i % 1024 == 0) task_.at("closing roads", static_cast<double>(i) / static_cast<double>(near_.size()));
+            along(LinkId(near_[i]), drawn, c.shape == ClosureShape::area);
+        }
     }
 
     std::vector<Hindrance> take() {
@@ -181,6 +184,7 @@ private:
     }
 
     const Network& network_;
+    const Task& task_;
     const Closure* closure_ = nullptr;
     std::vector<std::uint32_t> near_;
     std::vector<double> cuts_;
@@ -192,8 +196,8 @@ private:
 std::string_view name(ClosureShape s) { return kShapes[static_cast<std::size_t>(s)]; }
 std::string_view name(ClosureEffect e) { return kEffects[static_cast<std::size_t>(e)]; }
 
-std::vector<Hindrance> hindrances(const Network& network, std::span<const Closure> closures) {
-    Applier applier(network);
+std::vector<Hindrance> hindrances(const Network& network, std::span<const Closure> closures, const Task& task) {
+    Applier applier(network, task);
     for (const Closure& c : closures) applier.apply(c);
     return applier.take();
 }

@@ -43,7 +43,8 @@ struct Hindrance {
 };
 
 /// What closures do, in order of link and offset. Costs a search of the roads' R-tree a closure and the links found.
-std::vector<Hindrance> hindrances(const Network& network, std::span<const Closure> closures);
+/// \throws Stopped
+std::vector<Hindrance> hindrances(const Network& network, std::span<const Closure> closures, const Task& task = Task());
 
 /// Those of one link.
 std::span<const Hindrance> hindrances_of(std::span<const Hindrance> all, LinkId link);

@@ -169,10 +169,10 @@ std::optional<Prepared> prepared_under(const Ready& ready, const Ground& ground,
 
 }  // namespace
 
-std::shared_ptr<const Ground> ground_under(const Ready& ready, const Plan& plan) {
+std::shared_ptr<const Ground> ground_under(const Ready& ready, const Plan& plan, const Task& task) {
     if (plan.closures.empty()) return ready.ground;
     auto ground = std::make_shared<Ground>(*ready.ground);
-    ground->hindrances = roads::hindrances(*ready.inputs.network, plan.closures);
+    ground->hindrances = roads::hindrances(*ready.inputs.network, plan.closures, task);
     return ground;
 }
 
@@ -251,7 +251,7 @@ Outcome answer(const Ready& ready, const Plan& plan, const Task& task) {
     o.plan = plan;
     o.digest = digest_of(ready, plan);
     o.sites = attach_sites(ready, plan);
-    o.ground = ground_under(ready, plan);
+    o.ground = ground_under(ready, plan, task);
     std::tie(o.labels, o.searched) = Searching(ready, o.ground).labels(seeds_of(ready, *o.ground, o.sites), task);
     task.check();
 

@@ -77,7 +77,8 @@ PlaceOutcomes places_of(const Ready& ready, const Ground& ground, const std::vec
 /// Sites under a plan, attached.
 std::vector<SiteOutcome> attach_sites(const Ready& ready, const Plan& plan);
 /// The roads under the plan's closures; those of today where it has none.
-std::shared_ptr<const Ground> ground_under(const Ready& ready, const Plan& plan);
+/// \throws Stopped
+std::shared_ptr<const Ground> ground_under(const Ready& ready, const Plan& plan, const Task& task);
 
 /// Searches over the roads of one plan, by whatever is cheapest.
 class Searching {

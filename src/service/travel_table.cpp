@@ -12,7 +12,7 @@ void each_site_to_all(const Ready& ready, const Plan& plan, const SiteRow& row, 
     Outcome today;  // sites attached, roads under the plan
     today.plan = plan;
     today.sites = attach_sites(asked, plan);
-    today.ground = ground_under(asked, plan);
+    today.ground = ground_under(asked, plan, task);
     const Searching searching(asked, today.ground);
     for (std::uint32_t i = 0; i < today.sites.size(); ++i) {
         if (!today.sites[i].planned.in_use) continue;

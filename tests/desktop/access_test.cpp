@@ -8,6 +8,8 @@
 #include <QFontMetricsF>
 #include <QLineEdit>
 #include <QShortcut>
+#include <algorithm>
+#include <set>
 
 #include "desktop/at_the_desk.h"
 #include "desktop/pages/help_sheet.h"
@@ -23,6 +25,7 @@ TEST_CASE("Every control has a name for those who cannot see it, and can be reac
     desk.bring_in_saltmere();
     desk.window.show_study();
     int controls = 0;
+    std::set<QString> names;
     for (auto* w : desk.window.findChildren<QWidget*>()) {
         const bool control = qobject_cast<QAbstractButton*>(w) || qobject_cast<QLineEdit*>(w) || qobject_cast<QComboBox*>(w) || qobject_cast<QAbstractSpinBox*>(w) ||
                              qobject_cast<QAbstractItemView*>(w) || qobject_cast<MapView*>(w);
@@ -34,7 +37,11 @@ TEST_CASE("Every control has a name for those who cannot see it, and can be reac
         ++controls;
         const auto* button = qobject_cast<QAbstractButton*>(w);
         INFO(w->metaObject()->className() << " " << w->objectName().toStdString());
-        CHECK((!w->accessibleName().isEmpty() || (button && !button->text().isEmpty())));
+        // What is read out: words, not a mark, and different from every other control of its kind in sight.
+        const QString said = w->accessibleName().isEmpty() && button ? button->text() : w->accessibleName();
+        INFO(said.toStdString());
+        CHECK(std::count_if(said.begin(), said.end(), [](QChar c) { return c.isLetter(); }) >= 3);
+        if (w->isVisible()) CHECK(names.insert(QString(w->metaObject()->className()) + said).second);
         CHECK((w->focusPolicy() & Qt::TabFocus));
     }
     CHECK(controls > 30);

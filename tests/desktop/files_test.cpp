@@ -169,7 +169,15 @@ TEST_CASE("Leaving in order keeps no copy behind") {
     const QString recovery = QString::fromStdString(folder.file("recovery"));
     {
         MainWindow window(recovery);
+        window.files().keep_copy();  // nothing is unsaved yet
+        CHECK(QDir(recovery).entryList(QDir::Files).isEmpty());
+        window.session().edit("rename", [](service::Study& s) { s.name = "Not empty any more"; });
+        bool kept = false;
+        QObject::connect(&window.files(), &StudyFiles::copy_kept, [&] { kept = true; });
         window.files().keep_copy();
+        REQUIRE(wait_for([&] { return kept; }));
+        CHECK(QFile::exists(window.files().copy_path()));
+        window.files().keep_copy();  // one is being written while the window goes
     }
     CHECK(QDir(recovery).entryList(QDir::Files).isEmpty());
 }

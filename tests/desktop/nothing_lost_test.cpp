@@ -378,3 +378,75 @@ TEST_CASE("A file that waits to be added is in sight from every page") {
     const auto labels = desk.window.findChildren<QLabel*>();
     CHECK(std::any_of(labels.begin(), labels.end(), [](const QLabel* l) { return l->isVisible() && l->text().contains("wait to be added"); }));
 }
+
+TEST_CASE("Saving twice in quick succession is nobody else's doing") {
+    Desk desk;
+    add_pupils(desk.session());
+    REQUIRE(saved(desk, in(desk, "a.otoro.gpkg")));
+    int good = 0, bad = 0;
+    for (int i = 0; i < 4; ++i) {
+        desk.session().edit("rename", [&](service::Study& s) { s.name = "Number " + std::to_string(i); });
+        desk.window.files().save(in(desk, "a.otoro.gpkg"), [&](bool ok) { ++(ok ? good : bad); });
+    }
+    REQUIRE(wait_for([&] { return good + bad == 4; }));
+    CHECK(good == 4);
+    CHECK_FALSE(desk.session().has_unsaved_changes());
+    CHECK(read(in(desk, "a.otoro.gpkg")).name == "Number 3");
+}
+
+TEST_CASE("The file that vanished is written anew, and a link to it is followed") {
+    Desk desk;
+    add_pupils(desk.session());
+    std::filesystem::create_symlink("real.otoro.gpkg", desk.folder.file("link.otoro.gpkg"));
+    REQUIRE(saved(desk, in(desk, "link.otoro.gpkg")));
+    std::filesystem::remove(desk.folder.file("real.otoro.gpkg"));
+    desk.session().edit("rename", [](service::Study& s) { s.name = "Again"; });
+    REQUIRE(saved(desk, in(desk, "link.otoro.gpkg")));
+    CHECK(std::filesystem::is_symlink(desk.folder.file("link.otoro.gpkg")));
+    CHECK(read(in(desk, "real.otoro.gpkg")).name == "Again");
+}
+
+TEST_CASE("What was begun for one study does not land in another") {
+    Desk desk;
+    auto& panel = desk.window.data_page().bring_in();
+    desk.window.take_file(test::saltmere("households.csv"));
+    REQUIRE(wait_for([&] { return panel.open(); }));
+    panel.accept();
+    desk.session().put({}, {});
+    REQUIRE(wait_for([&] { return !desk.window.jobs().busy(); }));
+    CHECK(desk.session().study().demand.empty());
+    CHECK(panel.open());
+    CHECK(panel.message().contains("Another study was opened"));
+    panel.accept();
+    REQUIRE(wait_for([&] { return !desk.session().study().demand.empty(); }));
+
+    desk.bring_in(test::saltmere("roads.gpkg"));
+    desk.bring_in(test::saltmere("ambulance-posts.geojson"));
+    auto& mender = desk.window.data_page().mender();
+    REQUIRE(wait_for([&] { return mender.up_to_date(); }));
+    mender.set_join_rule(roads::JoinRule::crossings);
+    desk.page().offer_spot_menu({-9.5, 46.2}, desk.window.pos());
+    CHECK(QApplication::activePopupWidget());
+    const auto before = desk.session().study();
+    desk.session().put(before, {});
+    CHECK_FALSE(QApplication::activePopupWidget());  // a menu about what is not there any more
+    REQUIRE(wait_for([&] { return !desk.window.jobs().busy(); }));
+    CHECK(desk.session().study().roads->preparation.rule == roads::JoinRule::ends);
+    CHECK_FALSE(desk.session().has_unsaved_changes());
+}
+
+TEST_CASE("Saving in the middle of a drag saves the plan as it was") {
+    Desk desk;
+    desk.bring_in_saltmere();
+    desk.window.show_study();
+    REQUIRE(wait_for([&] { return desk.map().settled(); }));
+    const QPoint at = desk.map().screen_of(*desk.session().answer()->outcome.sites[0].planned.site.position).toPoint();
+    QTest::mousePress(&desk.map(), Qt::LeftButton, {}, at);
+    QMouseEvent move(QEvent::MouseMove, at + QPoint(40, 40), desk.map().mapToGlobal(at + QPoint(40, 40)), Qt::NoButton, Qt::LeftButton, {});
+    QApplication::sendEvent(&desk.map(), &move);
+    REQUIRE(saved(desk, in(desk, "a.otoro.gpkg")));
+    QTest::mouseRelease(&desk.map(), Qt::LeftButton, {}, at + QPoint(40, 40));
+    CHECK(desk.session().has_unsaved_changes());
+    CHECK(read(in(desk, "a.otoro.gpkg")).plans.size() == 1);
+    CHECK(desk.session().study().plans.size() == 2);
+}

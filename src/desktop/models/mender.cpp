@@ -84,9 +84,11 @@ void Mender::look_again() {
 }
 
 void Mender::change(const QString& what, Work work, Still still) {
-    fixing_.run([this, what, before = session_.study(), work = std::move(work), still = std::move(still)](const Task& task) -> Background::Then {
+    fixing_.run([this, what, document = session_.point().document, before = session_.study(), work = std::move(work), still = std::move(still)](const Task& task) -> Background::Then {
         auto after = std::make_shared<const service::Study>(work(before, task));
-        return [this, what, before, after, work, still] { take_over(what, work, still, before, *after); };
+        return [this, what, document, before, after, work, still] {
+            if (document == session_.point().document) take_over(what, work, still, before, *after);  // another study's fix is nobody's
+        };
     });
 }
 

@@ -56,6 +56,7 @@ private:
     void change(const QString& what, Work work, Still still = {});
     void take_over(const QString& what, const Work& work, const Still& still, const service::Study& before, const service::Study& after);
 
+
     Session& session_;
     Background& fixing_;
     Background checks_;

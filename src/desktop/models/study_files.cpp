@@ -56,7 +56,8 @@ void StudyFiles::put(const service::Study& study, const QString& path) {
     drop_copy();
     recovered_from_.clear();
     session_.put(study, path);
-    stamp_ = path.isEmpty() ? std::nullopt : files::stamp_of(path.toStdString());
+    known_ = std::make_shared<Known>();
+    if (!path.isEmpty()) known_->stamp = files::stamp_of(path.toStdString());
     if (path.isEmpty()) return claim_.release();
     remember(path);
     if (!claim_.take(path)) emit open_elsewhere(path);
@@ -65,7 +66,7 @@ void StudyFiles::put(const service::Study& study, const QString& path) {
 void StudyFiles::forget_file() {
     drop_copy();
     claim_.release();
-    stamp_.reset();
+    known_ = std::make_shared<Known>();
     recovered_from_.clear();
 }
 
@@ -96,24 +97,28 @@ void StudyFiles::save(const QString& path, Saved saved, bool over_others) {
     const auto study = session_.study();
     const auto point = session_.point();
     saving_ = point;
-    std::optional<files::Expected> expected;
-    if (!over_others && !session_.path().isEmpty() && files::same_file(path.toStdString(), session_.path().toStdString())) expected = files::Expected{stamp_};
-    // Had the file been removed meanwhile, there is nothing of anybody's to write over.
-    if (expected && !files::stamp_of(path.toStdString())) expected.reset();
+    const bool own_file = !over_others && !session_.path().isEmpty() && files::same_file(path.toStdString(), session_.path().toStdString());
     jobs_.saving.run(
-        [this, path, study, point, expected, saved](const Task& task) -> Background::Then {
+        [this, path, study, point, own_file, known = known_, saved](const Task& task) -> Background::Then {
+            std::optional<files::Expected> expected;
+            {
+                const std::lock_guard lock(known->mutex);
+                // Had the file been removed meanwhile, there is nothing of anybody's to write over.
+                if (own_file && files::stamp_of(path.toStdString())) expected = files::Expected{known->stamp};
+            }
             try {
                 files::save_study(study, path.toStdString(), task, expected);
+                const std::lock_guard lock(known->mutex);
+                known->stamp = files::stamp_of(path.toStdString());
             } catch (const files::ChangedMeanwhile&) {
                 return [this, path, saved] {
                     tell(saved, false);
                     emit written_by_others(path);
                 };
             }
-            return [this, path, point, saved, stamp = files::stamp_of(path.toStdString())] {
+            return [this, path, point, saved] {
                 if (point.document == session_.point().document) {
                     session_.mark_saved(path, point);
-                    stamp_ = stamp;
                     claim_.take(path);
                     recovered_from_.clear();
                     if (!session_.has_unsaved_changes()) drop_copy();

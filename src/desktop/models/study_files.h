@@ -6,6 +6,7 @@
 #include <QTimer>
 #include <functional>
 #include <memory>
+#include <mutex>
 
 #include "desktop/models/file_claim.h"
 #include "desktop/models/jobs.h"
@@ -87,7 +88,12 @@ private:
     QString folder_;
     QString name_;  ///< of this program's copy
     FileClaim claim_, copy_claim_;
-    std::optional<files::FileStamp> stamp_;  ///< of the study's file as it was read or written last
+    /// The study's file as it was read or written last: by saves one after another on their thread, so that a second one knows what the first wrote.
+    struct Known {
+        std::mutex mutex;
+        std::optional<files::FileStamp> stamp;
+    };
+    std::shared_ptr<Known> known_ = std::make_shared<Known>();
     std::optional<Session::Point> saving_;
     std::vector<Saved> waiting_;
     QString recovered_from_, recovered_copy_;

@@ -370,9 +370,13 @@ void BringInPanel::accept() {
     const auto name = wanted_name();
     const QString file = QFileInfo(path_).fileName();
     using Change = std::function<void(service::Study&)>;
-    const auto finish = [this, file, number = looked_](const QString& what, Change change) -> Background::Then {
-        return [this, file, what, number, change = std::move(change)] {
+    const auto finish = [this, file, number = looked_, document = session_.point().document](const QString& what, Change change) -> Background::Then {
+        return [this, file, what, number, document, change = std::move(change)] {
             if (number != looked_) return;  // left meanwhile
+            if (document != session_.point().document) {
+                enter(Stage::shown);
+                return say(tr("Another study was opened while this was being read. Press \u2018Bring in\u2019 to add it to that one."), true);
+            }
             session_.edit(tr("bring in %1").arg(elided(file)), change);
             next();
             emit brought_in(what);

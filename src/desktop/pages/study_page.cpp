@@ -217,9 +217,10 @@ void StudyPage::take_closure(roads::ClosureShape shape, const std::vector<geo::L
 }
 
 void StudyPage::bring_in_closures(const QString& path) {
-    jobs_.reading.run([this, path](const Task& task) -> Background::Then {
+    jobs_.reading.run([this, path, document = session_.point().document](const Task& task) -> Background::Then {
         auto closures = files::read_closures(path.toStdString(), task);
-        return [this, path, closures = std::move(closures)] {
+        return [this, path, document, closures = std::move(closures)] {
+            if (document != session_.point().document) return emit trouble(tr("Another study was opened while %1 was being read; its closures were not added.").arg(QFileInfo(path).fileName()));
             session_.add_closures(files::set_name_from(path.toStdString()), closures);
             emit remark(tr("%1 closures from %2.").arg(closures.size()).arg(QFileInfo(path).fileName()));
         };
