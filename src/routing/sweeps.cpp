@@ -397,11 +397,10 @@ __attribute__((always_inline)) inline void turn_block(const Lanes::Label* labels
     Label a[kBlock], b[kBlock];
     for (std::uint32_t i = 0; i < kBlock; ++i) a[i] = labels[i];
     // Four rounds of pairing: after each, twice as many neighbouring nodes stand together in a lane's line.
-    const Label low = {0, 16, 1, 17, 2, 18, 3, 19, 4, 20, 5, 21, 6, 22, 7, 23}, high = {8, 24, 9, 25, 10, 26, 11, 27, 12, 28, 13, 29, 14, 30, 15, 31};
     const auto round = [&](const Label* from, Label* to) __attribute__((always_inline)) {
         for (std::uint32_t i = 0; i < kBlock / 2; ++i) {
-            to[2 * i] = __builtin_shuffle(from[i], from[i + kBlock / 2], low);
-            to[2 * i + 1] = __builtin_shuffle(from[i], from[i + kBlock / 2], high);
+            to[2 * i] = __builtin_shufflevector(from[i], from[i + kBlock / 2], 0, 16, 1, 17, 2, 18, 3, 19, 4, 20, 5, 21, 6, 22, 7, 23);
+            to[2 * i + 1] = __builtin_shufflevector(from[i], from[i + kBlock / 2], 8, 24, 9, 25, 10, 26, 11, 27, 12, 28, 13, 29, 14, 30, 15, 31);
         }
     };
     round(a, b);
