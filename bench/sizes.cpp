@@ -140,7 +140,10 @@ void sizes_of_county(const std::string& folder) {
     growth("from so many sites to every place of a county", 25, 100, [&](std::size_t n) {
         service::Question q;
         const auto ready = service::prepare({s.roads->network, s.demand[0].set, sites_of(n)}, q, nullptr, Task());
-        return seconds([&] { each_site_to_all(*ready, {}, [](SiteIndex, std::span<const service::PlaceOutcome> p) { kept = kept + p.size(); }, Task()); });
+        return seconds([&] {
+            each_site_to_all(
+                *ready, {}, [](SiteIndex, std::span<const service::PlaceOutcome> p) { kept = kept + p.size(); }, Task());
+        });
     });
     s = with_sites(std::move(s), {sites_of(100), {}});
     const auto ready = service::prepare(*s.inputs(), s.question, nullptr, Task());
@@ -166,7 +169,9 @@ void sizes_of_candidates(const std::string& folder) {
     growth("trying so many candidates in Saltmere", 2'500, 10'000, [&](std::size_t n) {
         auto sites = std::make_shared<places::SiteSet>();
         const auto& homes = demand.set->places;
-        for (std::size_t i = 0; i < n; ++i) sites->sites.push_back({std::to_string(i), "", homes[i * homes.size() / n].position, i % 100 == 0 ? places::SiteState::open : places::SiteState::candidate, std::nullopt});
+        for (std::size_t i = 0; i < n; ++i)
+            sites->sites.push_back(
+                {std::to_string(i), "", homes[i * homes.size() / n].position, i % 100 == 0 ? places::SiteState::open : places::SiteState::candidate, std::nullopt});
         const auto ready = service::prepare({roads.network, demand.set, sites}, {}, nullptr, Task());
         const auto base = std::make_shared<const service::Outcome>(service::answer(*ready, service::Plan{}, Task()));
         return seconds([&] {

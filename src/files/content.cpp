@@ -70,8 +70,10 @@ Content inside_zip(const std::string& path) {
     zip_t* archive = zip_open(path.c_str(), ZIP_RDONLY, &error);
     if (archive == nullptr) return Content::archive;
     Content found = Content::archive;
-    if (zip_name_locate(archive, "xl/workbook.xml", 0) >= 0) found = Content::xlsx;
-    else if (zip_name_locate(archive, "content.xml", 0) >= 0 && zip_name_locate(archive, "META-INF/manifest.xml", 0) >= 0) found = Content::ods;
+    if (zip_name_locate(archive, "xl/workbook.xml", 0) >= 0)
+        found = Content::xlsx;
+    else if (zip_name_locate(archive, "content.xml", 0) >= 0 && zip_name_locate(archive, "META-INF/manifest.xml", 0) >= 0)
+        found = Content::ods;
     zip_discard(archive);
     return found;
 }
@@ -79,16 +81,26 @@ Content inside_zip(const std::string& path) {
 /// The endings that a content goes by; the first is the usual one.
 std::vector<std::string_view> endings(Content c) {
     switch (c) {
-        case Content::geopackage: return {".gpkg", ".sqlite", ".db"};
-        case Content::xlsx: return {".xlsx", ".xlsm"};
-        case Content::ods: return {".ods"};
-        case Content::osm_xml: return {".osm"};
-        case Content::osm_pbf: return {".osm.pbf", ".pbf"};
-        case Content::osm_gzip: return {".osm.gz"};
-        case Content::osm_bzip2: return {".osm.bz2"};
-        case Content::flatgeobuf: return {".fgb"};
-        case Content::tiff: return {".tif", ".tiff"};
-        default: return {};
+        case Content::geopackage:
+            return {".gpkg", ".sqlite", ".db"};
+        case Content::xlsx:
+            return {".xlsx", ".xlsm"};
+        case Content::ods:
+            return {".ods"};
+        case Content::osm_xml:
+            return {".osm"};
+        case Content::osm_pbf:
+            return {".osm.pbf", ".pbf"};
+        case Content::osm_gzip:
+            return {".osm.gz"};
+        case Content::osm_bzip2:
+            return {".osm.bz2"};
+        case Content::flatgeobuf:
+            return {".fgb"};
+        case Content::tiff:
+            return {".tif", ".tiff"};
+        default:
+            return {};
     }
 }
 
@@ -103,7 +115,9 @@ Content content_of(const std::string& path) {
     if (h.starts_with("PK\x03\x04"sv) || h.starts_with("PK\x05\x06"sv)) return inside_zip(path);
     if (h.starts_with("\x1f\x8b"sv)) return is_osm_xml(head_inside_gzip(path)) ? Content::osm_gzip : Content::gzip;
     if (h.starts_with("BZh"sv)) return is_osm_xml(head_inside_bzip2(path)) ? Content::osm_bzip2 : Content::bzip2;
-    if (h.starts_with("\xFD" "7zXZ"sv)) return Content::xz;
+    if (h.starts_with("\xFD"
+                      "7zXZ"sv))
+        return Content::xz;
     if (h.size() > 15 && h.substr(4, 11) == "\x0a\x09OSMHeader"sv) return Content::osm_pbf;
     if (is_osm_xml(h)) return Content::osm_xml;
     if (h.starts_with("\0\0\x27\x0a"sv)) return Content::shapefile;

@@ -7,18 +7,28 @@
 namespace otoro::files {
 
 enum class Content : std::uint8_t {
-    unknown,      ///< text or something else that only its name tells
-    geopackage,   ///< an SQLite database
-    xlsx, ods, archive,                          ///< zip: a spreadsheet, or anything else
-    gzip, bzip2, xz,                             ///< compressed; something else inside
-    osm_xml, osm_pbf, osm_gzip, osm_bzip2,       ///< OpenStreetMap; the last two compressed
-    shapefile, flatgeobuf, tiff,
+    unknown,     ///< text or something else that only its name tells
+    geopackage,  ///< an SQLite database
+    xlsx,
+    ods,
+    archive,  ///< zip: a spreadsheet, or anything else
+    gzip,
+    bzip2,
+    xz,  ///< compressed; something else inside
+    osm_xml,
+    osm_pbf,
+    osm_gzip,
+    osm_bzip2,  ///< OpenStreetMap; the last two compressed
+    shapefile,
+    flatgeobuf,
+    tiff,
 };
 
 /// Looks at the first kilobytes; of compressed files also at the first of what is inside. Unknown where the file cannot be read. Never throws.
 Content content_of(const std::string& path);
 
-/// A file under a name whose ending says what it is, for libraries that go by names: a link in a folder of its own while this lives, or the path itself where its ending is right already.
+/// A file under a name whose ending says what it is, for libraries that go by names: a link in a folder of its own while this lives, or the path itself where its ending is right
+/// already.
 class ByRightName {
 public:
     ByRightName(const std::string& path, Content content);

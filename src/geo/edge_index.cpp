@@ -25,7 +25,8 @@ AreaIndex::AreaIndex(std::span<const Area> areas)
                   for (std::size_t i = 0, j = ring.size() - 1; i < ring.size(); j = i++) edges.push_back({ring[i], ring[j], n});
           return edges;
       }()),
-      areas_(areas), index_(index_of(edges_)) {
+      areas_(areas),
+      index_(index_of(edges_)) {
     for (const Area& a : areas) east_ = std::max(east_, a.box.east);
 }
 

@@ -1,5 +1,4 @@
 #include <catch2/catch.hpp>
-
 #include <filesystem>
 
 #include "batch/program.h"
@@ -15,7 +14,8 @@ namespace {
 std::string saltmere(const char* file) { return std::string(OTORO_SALTMERE "/") + file; }
 
 std::vector<std::string> asked(const std::string& command, const std::string& sites, const std::string& out) {
-    return {command, "--roads", saltmere("roads.gpkg"), "--demand", saltmere("households.csv"), "--sites", sites, "--travel", "drive", "--measure", "time", "--towards", "demand", "--out", out};
+    return {command, "--roads", saltmere("roads.gpkg"), "--demand", saltmere("households.csv"), "--sites", sites, "--travel", "drive", "--measure", "time", "--towards", "demand",
+            "--out", out};
 }
 
 /// Two thousand sites: a table that takes a while.

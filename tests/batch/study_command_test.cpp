@@ -1,5 +1,4 @@
 #include <catch2/catch.hpp>
-
 #include <filesystem>
 #include <set>
 
@@ -26,8 +25,14 @@ std::vector<std::string> with(std::vector<std::string> words, const std::vector<
 }
 
 const std::vector<std::string>& question() {
-    static const std::vector<std::string> words{"--roads", saltmere("roads.gpkg"), "--demand", saltmere("households.csv"), "--sites", saltmere("ambulance-posts.geojson"), "--travel", "respond",
-                                                "--measure", "time", "--towards", "demand", "--standard", "90% within 8min", "--quiet"};
+    static const std::vector<std::string> words{"--roads",    saltmere("roads.gpkg"),
+                                                "--demand",   saltmere("households.csv"),
+                                                "--sites",    saltmere("ambulance-posts.geojson"),
+                                                "--travel",   "respond",
+                                                "--measure",  "time",
+                                                "--towards",  "demand",
+                                                "--standard", "90% within 8min",
+                                                "--quiet"};
     return words;
 }
 
@@ -35,7 +40,9 @@ const std::vector<std::string>& question() {
 
 TEST_CASE("A study put together from files answers as the files do, to the last digit") {
     const Folder folder;
-    const auto closures = folder.write("winter works.geojson", R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"name":"w"},"geometry":{"type":"Point","coordinates":[-9.49196,46.2098]}}]})");
+    const auto closures =
+        folder.write("winter works.geojson",
+                     R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"name":"w"},"geometry":{"type":"Point","coordinates":[-9.49196,46.2098]}}]})");
     const std::vector<std::vector<std::string>> ways{
         {},
         {"--join", "crossings", "--close-gaps", "5m"},

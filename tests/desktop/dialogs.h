@@ -21,8 +21,10 @@ public:
             if (!dialog || answers_.empty()) return;
             const Answer next = answers_.front();
             answers_.erase(answers_.begin());
-            if (next(dialog)) ++given_;
-            else dialog->close();
+            if (next(dialog))
+                ++given_;
+            else
+                dialog->close();
         });
         timer_.start(5);
     }

@@ -1,10 +1,9 @@
-#include <catch2/catch.hpp>
-
 #include <QComboBox>
 #include <QDir>
 #include <QFileInfo>
 #include <QLineEdit>
 #include <QRadioButton>
+#include <catch2/catch.hpp>
 
 #include "desktop/at_the_desk.h"
 #include "desktop/dialogs.h"
@@ -449,4 +448,21 @@ TEST_CASE("Saving in the middle of a drag saves the plan as it was") {
     CHECK(desk.session().has_unsaved_changes());
     CHECK(read(in(desk, "a.otoro.gpkg")).plans.size() == 1);
     CHECK(desk.session().study().plans.size() == 2);
+}
+
+TEST_CASE("Leaving one file out while it is read leaves the others waiting") {
+    Desk desk;
+    auto& panel = desk.window.data_page().bring_in();
+    desk.window.take_file(test::saltmere("roads.gpkg"));
+    REQUIRE(wait_for([&] { return panel.open(); }));
+    panel.accept();
+    desk.window.take_file(test::saltmere("pupils.csv"));
+    desk.window.take_file(test::saltmere("households.csv"));
+    panel.cancel();
+    REQUIRE(wait_for([&] { return panel.open() && panel.waiting().size() == 2; }));
+    CHECK_FALSE(desk.session().study().roads);
+    panel.accept();
+    REQUIRE(wait_for([&] { return panel.open() && panel.waiting().size() == 1; }));
+    panel.accept();
+    REQUIRE(wait_for([&] { return desk.session().study().demand.size() == 2; }));
 }

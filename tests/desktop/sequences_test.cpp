@@ -1,13 +1,12 @@
-/// Acts of a person at the window, in random order, for as long as OTORO_SEQUENCE_SECONDS says. After each, what is shown is what the core answers; now and then the study is saved and must open
-/// again as the same. A failure names the seed (OTORO_SEQUENCE_SEED) and the acts before it.
-#include <catch2/catch.hpp>
-
+/// Acts of a person at the window, in random order, for as long as OTORO_SEQUENCE_SECONDS says. After each, what is shown is what the core answers; now and then the study is saved
+/// and must open again as the same. A failure names the seed (OTORO_SEQUENCE_SEED) and the acts before it.
 #include <QContextMenuEvent>
 #include <QLineEdit>
 #include <QListWidget>
 #include <QMenu>
 #include <QRadioButton>
 #include <QTableView>
+#include <catch2/catch.hpp>
 #include <random>
 
 #include "desktop/at_the_desk.h"
@@ -38,11 +37,30 @@ public:
 
     void act() {
         using Act = void (Person::*)();
-        static const std::vector<std::pair<const char*, Act>> acts{
-            {"click", &Person::click}, {"double click", &Person::double_click}, {"drag", &Person::drag}, {"drag given up", &Person::give_up_a_drag}, {"menu", &Person::menu}, {"draw", &Person::draw},
-            {"keys on the map", &Person::map_keys}, {"keys on the curve", &Person::curve_keys}, {"undo", &Person::undo}, {"redo", &Person::redo}, {"undo", &Person::undo}, {"plan", &Person::choose_plan},
-            {"remove plan", &Person::remove_plan}, {"blank", &Person::blank}, {"page", &Person::page}, {"save", &Person::save}, {"open", &Person::open}, {"add a file", &Person::add_a_file},
-            {"stop", &Person::stop}, {"fix", &Person::fix}, {"records", &Person::records}, {"find", &Person::find}, {"paste", &Person::paste}, {"save and edit", &Person::save_and_edit}};
+        static const std::vector<std::pair<const char*, Act>> acts{{"click", &Person::click},
+                                                                   {"double click", &Person::double_click},
+                                                                   {"drag", &Person::drag},
+                                                                   {"drag given up", &Person::give_up_a_drag},
+                                                                   {"menu", &Person::menu},
+                                                                   {"draw", &Person::draw},
+                                                                   {"keys on the map", &Person::map_keys},
+                                                                   {"keys on the curve", &Person::curve_keys},
+                                                                   {"undo", &Person::undo},
+                                                                   {"redo", &Person::redo},
+                                                                   {"undo", &Person::undo},
+                                                                   {"plan", &Person::choose_plan},
+                                                                   {"remove plan", &Person::remove_plan},
+                                                                   {"blank", &Person::blank},
+                                                                   {"page", &Person::page},
+                                                                   {"save", &Person::save},
+                                                                   {"open", &Person::open},
+                                                                   {"add a file", &Person::add_a_file},
+                                                                   {"stop", &Person::stop},
+                                                                   {"fix", &Person::fix},
+                                                                   {"records", &Person::records},
+                                                                   {"find", &Person::find},
+                                                                   {"paste", &Person::paste},
+                                                                   {"save and edit", &Person::save_and_edit}};
         const auto& [name, what] = acts[static_cast<std::size_t>(pick(0, static_cast<int>(acts.size()) - 1))];
         done_.push_back(name);
         (this->*what)();
@@ -69,7 +87,8 @@ public:
         REQUIRE(answer->outcome.digest == own.digest);
         bool same = answer->outcome.places.size() == own.places.size();
         for (std::size_t i = 0; same && i < own.places.size(); ++i)
-            same = answer->outcome.places[i].status == own.places[i].status && answer->outcome.places[i].time == own.places[i].time && answer->outcome.places[i].nearest == own.places[i].nearest;
+            same = answer->outcome.places[i].status == own.places[i].status && answer->outcome.places[i].time == own.places[i].time &&
+                   answer->outcome.places[i].nearest == own.places[i].nearest;
         REQUIRE(same);
         if (session.question().standard) {
             const QString share = QString::fromStdString(describe(judge(own, *session.question().standard).share));
@@ -126,7 +145,9 @@ private:
         if (chance(2)) QApplication::processEvents(QEventLoop::AllEvents, 5);
     }
 
-    void click() { QTest::mouseClick(&desk_.map(), chance(6) ? Qt::RightButton : Qt::LeftButton, chance(4) ? Qt::ControlModifier : Qt::NoModifier, chance(2) ? site_or_spot() : spot()); }
+    void click() {
+        QTest::mouseClick(&desk_.map(), chance(6) ? Qt::RightButton : Qt::LeftButton, chance(4) ? Qt::ControlModifier : Qt::NoModifier, chance(2) ? site_or_spot() : spot());
+    }
     void double_click() {
         const QPoint at = spot();
         QTest::mouseClick(&desk_.map(), Qt::LeftButton, {}, at);
@@ -149,13 +170,27 @@ private:
         QPoint at = site_or_spot();
         begin_drag(at);
         switch (pick(0, 6)) {
-            case 0: QTest::keyClick(&desk_.map(), Qt::Key_Escape); break;
-            case 1: QTest::mousePress(&desk_.map(), Qt::RightButton, {}, at); break;
-            case 2: desk_.session().undo_stack().undo(); break;
-            case 3: desk_.session().undo_stack().redo(); break;
-            case 4: choose_plan(); break;
-            case 5: desk_.window.show_data(); break;
-            default: stop(); break;
+            case 0:
+                QTest::keyClick(&desk_.map(), Qt::Key_Escape);
+                break;
+            case 1:
+                QTest::mousePress(&desk_.map(), Qt::RightButton, {}, at);
+                break;
+            case 2:
+                desk_.session().undo_stack().undo();
+                break;
+            case 3:
+                desk_.session().undo_stack().redo();
+                break;
+            case 4:
+                choose_plan();
+                break;
+            case 5:
+                desk_.window.show_data();
+                break;
+            default:
+                stop();
+                break;
         }
         move(at + QPoint(10, 10), Qt::LeftButton);
         QTest::mouseRelease(&desk_.map(), Qt::LeftButton, {}, at);
@@ -189,8 +224,12 @@ private:
         const std::array keys{Qt::Key_Left, Qt::Key_Right, Qt::Key_Up, Qt::Key_Down};
         for (int i = pick(1, 6); i > 0; --i) QTest::keyClick(&desk_.page().answer().curve(), keys[static_cast<std::size_t>(pick(0, 3))]);
     }
-    void undo() { for (int i = pick(1, 3); i > 0; --i) desk_.session().undo_stack().undo(); }
-    void redo() { for (int i = pick(1, 4); i > 0; --i) desk_.session().undo_stack().redo(); }
+    void undo() {
+        for (int i = pick(1, 3); i > 0; --i) desk_.session().undo_stack().undo();
+    }
+    void redo() {
+        for (int i = pick(1, 4); i > 0; --i) desk_.session().undo_stack().redo();
+    }
     void choose_plan() { desk_.page().plans().list().setCurrentRow(pick(0, desk_.page().plans().list().count() - 1)); }
     void remove_plan() {
         if (desk_.session().study().plans.size() > 2) desk_.session().remove_plan(static_cast<std::size_t>(pick(1, static_cast<int>(desk_.session().study().plans.size()) - 1)));

@@ -1,5 +1,3 @@
-#include <catch2/catch.hpp>
-
 #include <QAction>
 #include <QDialog>
 #include <QLabel>
@@ -11,6 +9,7 @@
 #include <QTableView>
 #include <QTableWidget>
 #include <QTreeWidget>
+#include <catch2/catch.hpp>
 #include <map>
 
 #include "desktop/application.h"
@@ -189,7 +188,8 @@ TEST_CASE("Closures from a file are one step and one plan with the file's name, 
     desk.bring_in_saltmere();
     std::string features;
     for (int i = 0; i < 26; ++i)
-        features += std::string(i ? "," : "") + R"({"type":"Feature","properties":{"name":"works )" + std::to_string(i) + R"("},"geometry":{"type":"Point","coordinates":[)" + std::to_string(-9.50 + 0.002 * i) + ",46.2]}}";
+        features += std::string(i ? "," : "") + R"({"type":"Feature","properties":{"name":"works )" + std::to_string(i) + R"("},"geometry":{"type":"Point","coordinates":[)" +
+                    std::to_string(-9.50 + 0.002 * i) + ",46.2]}}";
     const auto path = desk.folder.write("winter_works.geojson", R"({"type":"FeatureCollection","features":[)" + features + "]}");
     const int steps = desk.session().undo_stack().index();
     desk.page().bring_in_closures(QString::fromStdString(path));
@@ -449,11 +449,14 @@ TEST_CASE("Names of 400 letters widen nothing") {
     desk.window.resize(1024, 700);
     desk.window.notice().trouble(QString(400, 'x'));
     for (const bool data : {true, false}) {
-        if (data) desk.window.show_data();
-        else desk.window.show_study();
+        if (data)
+            desk.window.show_data();
+        else
+            desk.window.show_study();
         QApplication::processEvents();
         for (auto* w : desk.window.findChildren<QWidget*>())
-            if (w->isVisible() && w->minimumSizeHint().width() > 300) UNSCOPED_INFO(w->metaObject()->className() << " " << w->objectName().toStdString() << " " << w->minimumSizeHint().width());
+            if (w->isVisible() && w->minimumSizeHint().width() > 300)
+                UNSCOPED_INFO(w->metaObject()->className() << " " << w->objectName().toStdString() << " " << w->minimumSizeHint().width());
         CHECK(desk.window.minimumSizeHint().width() <= 1024);
         CHECK(desk.window.width() == 1024);
     }

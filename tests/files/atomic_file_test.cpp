@@ -1,6 +1,7 @@
 #include "files/atomic_file.h"
 
 #include <sys/stat.h>
+
 #include <thread>
 
 #include "support/files.h"
@@ -92,10 +93,15 @@ TEST_CASE("What somebody else wrote meanwhile is not written over") {
     const auto path = folder.write("a.txt", "mine");
     const auto seen = files::stamp_of(path);
     files::write_text(path, "theirs");
-    CHECK_THROWS_AS(files::write_atomically(path, [](const std::string& t) { files::write_text(t, "mine again"); }, files::Expected{seen}), files::ChangedMeanwhile);
+    CHECK_THROWS_AS(files::write_atomically(
+                        path, [](const std::string& t) { files::write_text(t, "mine again"); }, files::Expected{seen}),
+                    files::ChangedMeanwhile);
     CHECK(contents(path) == "theirs");
-    CHECK_THROWS_AS(files::write_atomically(path, [](const std::string& t) { files::write_text(t, "new"); }, files::Expected{std::nullopt}), files::ChangedMeanwhile);
-    files::write_atomically(path, [](const std::string& t) { files::write_text(t, "knowingly"); }, files::Expected{files::stamp_of(path)});
+    CHECK_THROWS_AS(files::write_atomically(
+                        path, [](const std::string& t) { files::write_text(t, "new"); }, files::Expected{std::nullopt}),
+                    files::ChangedMeanwhile);
+    files::write_atomically(
+        path, [](const std::string& t) { files::write_text(t, "knowingly"); }, files::Expected{files::stamp_of(path)});
     CHECK(contents(path) == "knowingly");
 }
 

@@ -21,8 +21,14 @@ bool same(const std::vector<float>& a, const std::vector<float>& b) {
 }
 
 service::Origin origin(const std::string& word) {
-    return {word + ".shp", word + " layer", "id from '" + word + "'", {{word + ".shp", 7, "id 7", "its weight is odd", true, FlawKind::capacity, 3U, 41}},
-            "/data/" + word + ".shp", "EPSG:3035", "a > 1", {{4'321'000.5, 3'210'000.25}, {1, 2}}};
+    return {word + ".shp",
+            word + " layer",
+            "id from '" + word + "'",
+            {{word + ".shp", 7, "id 7", "its weight is odd", true, FlawKind::capacity, 3U, 41}},
+            "/data/" + word + ".shp",
+            "EPSG:3035",
+            "a > 1",
+            {{4'321'000.5, 3'210'000.25}, {1, 2}}};
 }
 
 void check_same(const service::Origin& a, const service::Origin& b) {
@@ -37,7 +43,8 @@ void check_same(const service::Origin& a, const service::Origin& b) {
     CHECK(filter == b.filter);
     CHECK(raw_sample == b.raw_sample);
     const auto& [f_file, f_record, f_id, f_wrong, f_set_aside, f_kind, f_place, f_more] = b.flaws[0];
-    CHECK((f_file == flaws[0].file && f_record == 7 && f_id == "id 7" && f_wrong == flaws[0].wrong && f_set_aside && f_kind == FlawKind::capacity && f_place == 3U && f_more == 41));
+    CHECK(
+        (f_file == flaws[0].file && f_record == 7 && f_id == "id 7" && f_wrong == flaws[0].wrong && f_set_aside && f_kind == FlawKind::capacity && f_place == 3U && f_more == 41));
 }
 
 places::Attaching attaching() {

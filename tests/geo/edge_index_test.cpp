@@ -29,7 +29,9 @@ TEST_CASE("A point is in one of many areas exactly when going through them one b
     const AreaIndex index(areas);
     int inside = 0;
     for (int i = 0; i < 20'000; ++i) {
-        const LonLat p = i % 10 == 0 ? LonLat{at(-8.6, -8.3), i % 20 == 0 ? 46.5 : 46.6} : i % 10 == 1 ? areas[static_cast<std::size_t>(i) % areas.size()].rings[0][0] : LonLat{at(-9.3, -7.7), at(45.8, 47.2)};
+        const LonLat p = i % 10 == 0   ? LonLat{at(-8.6, -8.3), i % 20 == 0 ? 46.5 : 46.6}
+                         : i % 10 == 1 ? areas[static_cast<std::size_t>(i) % areas.size()].rings[0][0]
+                                       : LonLat{at(-9.3, -7.7), at(45.8, 47.2)};
         const bool slowly = std::any_of(areas.begin(), areas.end(), [&](const Area& a) { return a.contains(p); });
         REQUIRE(index.any_contains(p) == slowly);
         inside += slowly ? 1 : 0;

@@ -1,5 +1,6 @@
 #include "desktop/models/background.h"
 
+#include <algorithm>
 #include <exception>
 #include <new>
 
@@ -33,11 +34,25 @@ Background::~Background() {
     wake_.notify_all();
 }
 
-void Background::run(Work work, Otherwise otherwise) {
+quint64 Background::run(Work work, Otherwise otherwise) {
     ++waiting_;
     const std::lock_guard lock(mutex_);
-    queue_.push_back({std::move(work), std::move(otherwise)});
+    queue_.push_back({++pieces_, std::move(work), std::move(otherwise)});
     wake_.notify_all();
+    return pieces_;
+}
+
+void Background::stop(quint64 piece) {
+    Otherwise otherwise;
+    {
+        const std::lock_guard lock(mutex_);
+        if (current_number_ == piece) return void(current_.request_stop());
+        const auto at = std::find_if(queue_.begin(), queue_.end(), [&](const Piece& p) { return p.number == piece; });
+        if (at == queue_.end()) return;
+        otherwise = std::move(at->otherwise);
+        queue_.erase(at);
+    }
+    end([this, otherwise = std::move(otherwise)] { give_up(otherwise, {}); });
 }
 
 void Background::stop() {
@@ -83,6 +98,7 @@ void Background::loop(const std::stop_token& ending) {
             piece = std::move(queue_.front());
             queue_.pop_front();
             current_ = std::stop_source();
+            current_number_ = piece.number;
             stop = current_.get_token();
         }
         try {

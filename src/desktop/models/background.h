@@ -24,9 +24,12 @@ public:
 
     explicit Background(QObject* parent = nullptr);
     ~Background() override;
-    void run(Work work, Otherwise otherwise = {});
+    /// \returns a number by which just this piece can be stopped
+    quint64 run(Work work, Otherwise otherwise = {});
     /// Stops the work under way and gives up what waits.
     void stop();
+    /// Stops one piece, whether it is under way or waits; nothing if it has ended.
+    void stop(quint64 piece);
     [[nodiscard]] bool busy() const { return waiting_ > 0; }
 
 signals:
@@ -38,6 +41,7 @@ signals:
 
 private:
     struct Piece {
+        quint64 number = 0;
         Work work;
         Otherwise otherwise;
     };
@@ -50,6 +54,7 @@ private:
     std::condition_variable_any wake_;
     std::deque<Piece> queue_;
     std::stop_source current_;
+    quint64 current_number_ = 0, pieces_ = 0;
     int waiting_ = 0;  // interface thread only
     std::jthread thread_;
 };

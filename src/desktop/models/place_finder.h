@@ -20,8 +20,8 @@ struct Match {
     bool asked_about = false;  ///< it belongs to a set of the question
 };
 
-/// Looks through all sets of a study, those of the question first, then through the names of roads. Sites match by a part of their name or by their whole id, demand places by their
-/// whole id, or else by a part of it, roads by a part of their name; case aside.
+/// Looks through all sets of a study, those of the question first, then through the names of roads. Sites match by a part of their name or by their whole id, demand places by
+/// their whole id, or else by a part of it, roads by a part of their name; case aside.
 class PlaceFinder {
 public:
     static constexpr std::size_t kMost = 1000;

@@ -85,7 +85,7 @@ void StudyFiles::open(const QString& path, Replace replace) {
 }
 
 void StudyFiles::tell(const Saved& saved, bool done) {
-    saving_.reset();
+    if (--saves_ == 0) saving_.reset();
     const auto waiting = std::exchange(waiting_, {});
     if (saved) saved(done);
     for (const auto& w : waiting) w(done);
@@ -97,6 +97,7 @@ void StudyFiles::save(const QString& path, Saved saved, bool over_others) {
     const auto study = session_.study();
     const auto point = session_.point();
     saving_ = point;
+    ++saves_;
     const bool own_file = !over_others && !session_.path().isEmpty() && files::same_file(path.toStdString(), session_.path().toStdString());
     jobs_.saving.run(
         [this, path, study, point, own_file, known = known_, saved](const Task& task) -> Background::Then {

@@ -94,7 +94,8 @@ private:
         std::optional<files::FileStamp> stamp;
     };
     std::shared_ptr<Known> known_ = std::make_shared<Known>();
-    std::optional<Session::Point> saving_;
+    std::optional<Session::Point> saving_;  ///< the last that is under way or waits
+    int saves_ = 0;
     std::vector<Saved> waiting_;
     QString recovered_from_, recovered_copy_;
     bool copy_again_ = false;  ///< something changed while a copy was being written

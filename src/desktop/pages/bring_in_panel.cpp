@@ -188,7 +188,7 @@ void BringInPanel::next() {
     path_ = queue_.takeFirst();
     static_cast<ElidedLabel*>(title_)->set_whole(files::reach_of(path_.toStdString()) == files::Reach::file ? QFileInfo(path_).fileName() : plain(files::without_password(path_.toStdString())));
     enter(Stage::looking);
-    background_.run(
+    work_ = background_.run(
         [this, path = path_, number = looked_](const Task& task) -> Background::Then {
             auto info = files::describe_file(path.toStdString(), task);
             return [this, path, number, info = std::move(info)] {
@@ -410,7 +410,7 @@ void BringInPanel::accept() {
             break;
     }
     enter(Stage::adding);
-    background_.run(std::move(work), [this, number = looked_](const QString& why) {
+    work_ = background_.run(std::move(work), [this, number = looked_](const QString& why) {
         if (number != looked_) return;
         enter(Stage::shown);
         say(why.isEmpty() ? tr("It was stopped and not added.") : why, !why.isEmpty());
@@ -420,7 +420,7 @@ void BringInPanel::accept() {
 
 void BringInPanel::cancel() {
     if (stage_ == Stage::none) return;
-    if (stage_ != Stage::shown) background_.stop();
+    if (stage_ != Stage::shown) background_.stop(work_);  // the other files go on
     next();
 }
 

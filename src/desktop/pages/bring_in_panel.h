@@ -80,6 +80,7 @@ private:
     QString path_;  // the file in sight
     Stage stage_ = Stage::none;
     quint64 looked_ = 0;  // which look at a file counts
+    quint64 work_ = 0;    // the piece of work under way for it
     files::FileInfo info_;
     QLabel* title_;
     QLabel* about_;

@@ -35,8 +35,10 @@ RecoveryStrip::RecoveryStrip(StudyFiles& files, QWidget* parent) : QFrame(parent
         refresh();
     });
     connect(take_back_, &QPushButton::clicked, this, [this] {
-        if (!files_.take_back(thrown_)) emit trouble(tr("%1 could not be taken back; it is still there.").arg(thrown_));
-        else thrown_.clear();
+        if (!files_.take_back(thrown_))
+            emit trouble(tr("%1 could not be taken back; it is still there.").arg(thrown_));
+        else
+            thrown_.clear();
         refresh();
     });
     connect(next_, &QPushButton::clicked, this, [this] {
@@ -66,7 +68,8 @@ void RecoveryStrip::refresh() {
     }
     current_ = at->path;
     const QString when = at->kept.toString("d MMMM yyyy, hh:mm");
-    QString text = at->study.isEmpty() ? tr("Otoro stopped before a study was saved (%1).").arg(when) : tr("Otoro stopped before a study was saved: \u2018%1\u2019 (%2).").arg(elided(at->study), when);
+    QString text = at->study.isEmpty() ? tr("Otoro stopped before a study was saved (%1).").arg(when)
+                                       : tr("Otoro stopped before a study was saved: \u2018%1\u2019 (%2).").arg(elided(at->study), when);
     if (!at->file.isEmpty()) text += tr(" Its file is %1.").arg(elided(QFileInfo(at->file).fileName()));
     if (left.size() > 1) text += tr(" It is one of %1.").arg(left.size());
     text_->setText(text);

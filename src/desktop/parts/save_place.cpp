@@ -27,7 +27,8 @@ std::optional<QString> ask_where_to_save(QWidget* parent, const QString& title, 
         if (typed.isEmpty()) return std::nullopt;
         const QString path = with_ending(typed, kinds, static_cast<int>(filters.indexOf(filter)));
         if (!QFileInfo::exists(path)) return path;
-        const auto answer = QMessageBox::question(parent, title, QFileDialog::tr("\u2018%1\u2019 is there already. Replace it?").arg(QFileInfo(path).fileName()), QMessageBox::Yes | QMessageBox::No | QMessageBox::Cancel, QMessageBox::No);
+        const auto answer = QMessageBox::question(parent, title, QFileDialog::tr("\u2018%1\u2019 is there already. Replace it?").arg(QFileInfo(path).fileName()),
+                                                  QMessageBox::Yes | QMessageBox::No | QMessageBox::Cancel, QMessageBox::No);
         if (answer == QMessageBox::Yes) return path;
         if (answer != QMessageBox::No) return std::nullopt;
         start = path;

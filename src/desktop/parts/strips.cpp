@@ -58,7 +58,7 @@ ProgressLine::ProgressLine(const QString& stopping, QWidget* parent) : QFrame(pa
 void ProgressLine::follow(Background& work) {
     connect(&work, &Background::progressed, this, &ProgressLine::at);
     connect(&work, &Background::idle, this, &ProgressLine::end);
-    connect(this, &ProgressLine::stop_wanted, &work, &Background::stop);
+    connect(this, &ProgressLine::stop_wanted, &work, qOverload<>(&Background::stop));
 }
 
 QString ProgressLine::text() const { return isHidden() ? QString() : text_->text(); }
