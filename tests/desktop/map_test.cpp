@@ -379,20 +379,18 @@ TEST_CASE("Moving the map and back draws nothing twice, and what is in sight is 
     const int stretched = ink();  // before anything of the new scale is drawn
     CHECK(stretched > 2000);
     REQUIRE(wait_for([&] { return desk.map().settled(); }));
-    // The ring around what is in sight, too.
-    QTest::qWait(300);
+    REQUIRE(wait_for([&] { return desk.map().idle(); }));  // the ring around what is in sight, too
     const quint64 before = desk.map().tiles().drawn_count();
     const QPoint middle = desk.map().rect().center();
     desk.drag(middle, middle + QPoint(90, 40));
     CHECK(ink() > 2000);
     desk.drag(middle, middle - QPoint(90, 40));
-    REQUIRE(wait_for([&] { return desk.map().settled(); }));
-    QTest::qWait(200);
+    REQUIRE(wait_for([&] { return desk.map().idle(); }));
     const quint64 after = desk.map().tiles().drawn_count();
     CHECK(after - before < 12);  // a strip of the ring, not the window
     desk.drag(middle, middle + QPoint(60, 30));
     desk.drag(middle, middle - QPoint(60, 30));
-    QTest::qWait(200);
+    REQUIRE(wait_for([&] { return desk.map().idle(); }));
     CHECK(desk.map().tiles().drawn_count() == after);
 }
 

@@ -145,6 +145,7 @@ void MapTiles::draw_loop(const std::stop_token& ending) {
             if (jobs_.empty()) continue;
             job = std::move(jobs_.front());
             jobs_.pop_front();
+            ++drawing_;
             if (!job.whole) under_way_.push_back(job.key);
         }
         Viewport view;
@@ -174,6 +175,10 @@ void MapTiles::draw_loop(const std::stop_token& ending) {
 
 void MapTiles::take(const Key& key, const QImage& image, bool whole, QRectF whole_world) {
     ++drawn_;
+    {
+        const std::lock_guard lock(mutex_);
+        --drawing_;
+    }
     if (whole) {
         whole_ = image;
         whole_world_ = whole_world;
@@ -187,6 +192,11 @@ void MapTiles::take(const Key& key, const QImage& image, bool whole, QRectF whol
         }
     }
     emit changed();
+}
+
+bool MapTiles::idle() {
+    const std::lock_guard lock(mutex_);
+    return jobs_.empty() && drawing_ == 0 && !waiting_ && (scene_ == nullptr || whole_version_ == version_);
 }
 
 void MapTiles::show_this(double scale) {

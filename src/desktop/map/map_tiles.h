@@ -33,6 +33,8 @@ public:
     void paint(QPainter& painter, const Viewport& view);
     /// Whether all tiles in sight show the latest content.
     [[nodiscard]] bool settled() const { return scene_ == nullptr || (!waiting_ && complete(view_, version_)); }
+    /// Whether nothing is left to be drawn: neither in sight, nor around it, nor of the whole.
+    [[nodiscard]] bool idle();
     /// How many tiles were drawn so far.
     [[nodiscard]] quint64 drawn_count() const { return drawn_; }
 
@@ -108,6 +110,7 @@ private:
     std::condition_variable_any wake_;
     std::deque<Job> jobs_;
     std::vector<Key> under_way_;
+    int drawing_ = 0;  ///< taken from the jobs and not handed in yet
     std::vector<std::jthread> threads_;
 };
 

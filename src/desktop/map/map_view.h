@@ -39,6 +39,8 @@ public:
     /// Whether the picture shown is of the current view and answer.
     [[nodiscard]] bool settled() const { return building_ == 0 && tiles_.settled(); }
     [[nodiscard]] const MapTiles& tiles() const { return tiles_; }
+    /// Whether nothing is left to be drawn anywhere.
+    [[nodiscard]] bool idle() { return building_ == 0 && tiles_.idle(); }
 
     /// What a finding points at: drawn until something else is shown, or Esc is pressed.
     void set_marks(std::vector<geo::LonLat> marks);
