@@ -71,6 +71,7 @@ Millimetres Network::total_length() const {
 namespace {
 
 constexpr std::uint32_t kMostSegments = 16;  // of a run
+constexpr std::uint32_t kCrowd = 64;         // roads that meet
 constexpr double kLeastSide = 0.005;         // degrees that a run may span, at least
 
 double side(const geo::Box& b) { return std::max(b.east - b.west, b.north - b.south); }
@@ -123,9 +124,17 @@ void Network::index_runs() {
     const Lines& lines = *lines_;
     // Runs as short as there is room for. Most files have next to no further ones: their roads are short.
     const std::size_t room = std::size_t{8} * lines.count() + lines.vertices.size() / 4 + 1000;
-    const auto count_of = [&](double most) {
+    // At a junction of very many roads their boxes would all cover one another: there they are cut finer.
+    std::vector<std::uint32_t> degree(node_count(), 0);
+    for (const Ends& e : ends_) {
+        ++degree[e.from.value()];
+        ++degree[e.to.value()];
+    }
+    const auto crowded = [&](std::uint32_t l) { return std::max(degree[ends_[l].from.value()], degree[ends_[l].to.value()]) >= kCrowd; };
+    const auto count_of = [&](double most, bool of_crowds) {
         std::size_t n = 0;
         for (std::uint32_t l = 0; l < lines.count(); ++l) {
+            if (crowded(l) != of_crowds) continue;
             const auto shape = lines.shape(l);
             if (shape.size() == 2 && parts_of(shape[0], shape[1], most) == 1) continue;
             each_run(shape, most, [&](std::uint32_t, const geo::Box&) { ++n; });
@@ -133,8 +142,10 @@ void Network::index_runs() {
         }
         return n;
     };
-    double most = kLeastSide;
-    while (count_of(most) > room && most < 360) most *= 2;
+    double usual = kLeastSide, in_crowds = kLeastSide / 10;
+    while (count_of(usual, false) > room && usual < 360) usual *= 2;
+    while (count_of(in_crowds, true) > room && in_crowds < 360) in_crowds *= 2;
+    const auto most_of = [&](std::uint32_t l) { return crowded(l) ? in_crowds : usual; };
 
     std::vector<geo::Box> others;
     for (std::uint32_t l = 0; l < lines.count(); ++l) {
@@ -142,7 +153,7 @@ void Network::index_runs() {
         bool is_first = true;
         std::uint32_t measured = 0;
         double metres = 0;
-        each_run(shape, most, [&](std::uint32_t begin, const geo::Box& box) {
+        each_run(shape, most_of(l), [&](std::uint32_t begin, const geo::Box& box) {
             if (std::exchange(is_first, false)) return;
             for (; measured < begin; ++measured) metres += geo::distance_metres(shape[measured], shape[measured + 1]);
             further_.push_back({l, begin, metres});
@@ -152,7 +163,7 @@ void Network::index_runs() {
     // First runs are boxed as they are asked for: a million boxes beside the index would be a fifth of all memory.
     const auto first_box = [&](std::uint32_t l) {
         geo::Box first;
-        each_run(lines.shape(l), most, [&](std::uint32_t, const geo::Box& box) {
+        each_run(lines.shape(l), most_of(l), [&](std::uint32_t, const geo::Box& box) {
             if (first.empty()) first = box;
         });
         return first;
