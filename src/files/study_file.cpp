@@ -212,7 +212,7 @@ public:
         if (const json& about = settings.at("water"); !about.is_null()) study.water = service::WaterIn{read_water(), origin_from(about)};
         for (const auto& p : settings.at("profiles")) study.profiles.push_back(profile_from(p));
         study.accepted = settings.at("accepted").get<std::map<std::string, std::string>>();
-        study.gap_tolerance = Millimetres(std::clamp<std::int64_t>(settings.at("gap_tolerance_mm").get<std::int64_t>(), 0, 100'000));
+        study.gap_tolerance = Millimetres(std::clamp<std::int64_t>(whole_number<std::int64_t>(settings.at("gap_tolerance_mm")), 0, 100'000));
         for (const auto& d : settings.at("demand")) study.demand.push_back(read_demand(d, study.demand.size()));
         for (const auto& s : settings.at("sites")) study.sites.push_back(read_sites(s, study.sites.size()));
         return study;
@@ -226,7 +226,7 @@ private:
         OGRLayer& layer = this->layer(kTable);
         json settings = json::object();
         while (const auto row = next(layer)) settings[text(*row, "key")] = json::parse(text(*row, "value"));
-        if (settings.value("format", 0) != kFormat) fail("the study was made by another version of Otoro", "Open it with that version");
+        if ((!settings.contains("format") || whole_number<int>(settings.at("format")) != kFormat)) fail("the study was made by another version of Otoro", "Open it with that version");
         return settings;
     }
 
@@ -300,7 +300,7 @@ private:
         if (!lines.against_ms.empty() && lines.against_ms.size() != lines.attributes.size()) damaged("some roads have no time back");
         if (lines.count() == 0) damaged("it has no roads");
         for (const auto& b : about.at("bans")) {
-            const roads::TurnBan ban{{b.at(0).get<std::uint32_t>()}, {b.at(1).get<std::uint32_t>()}};
+            const roads::TurnBan ban{{whole_number<std::uint32_t>(b.at(0))}, {whole_number<std::uint32_t>(b.at(1))}};
             if (std::max(ban.from.line(), ban.to.line()) >= lines.count()) damaged("a forbidden turn names a road that is not there");
             lines.bans.push_back(ban);
         }

@@ -29,20 +29,20 @@ json to_json(const Amount& a) {
 }
 
 Amount amount_from(const json& j) {
-    const auto count = j.contains("ms") ? j.at("ms").get<std::int64_t>() : j.at("mm").get<std::int64_t>();
+    const auto count = j.contains("ms") ? whole_number<std::int64_t>(j.at("ms")) : whole_number<std::int64_t>(j.at("mm"));
     if (count < 0 || count > 4'000'000'000) refuse("a limit in it is out of range");
     if (j.contains("ms")) return Millis(count);
     return Millimetres(count);
 }
 
 Speed speed_from(const json& j) {
-    const Speed speed(j.get<std::uint32_t>());
+    const Speed speed(whole_number<std::uint32_t>(j));
     if (speed < Speed::km_per_hour(kSlowestKmh) || speed > Speed::km_per_hour(kFastestKmh)) refuse("a speed in it is out of range");
     return speed;
 }
 
 Millis time_from(const json& j) {
-    const Millis t(j.get<std::int64_t>());
+    const Millis t(whole_number<std::int64_t>(j));
     if (t < Millis(0) || t > Millis::minutes(60'000)) refuse("a time in it is out of range");
     return t;
 }
@@ -75,6 +75,14 @@ constexpr std::array<const char*, 2> kMeasures{"time", "distance"};
 
 }  // namespace
 
+std::int64_t whole_number(const json& j, std::int64_t least, std::int64_t most) {
+    const bool fits = j.is_number_unsigned() ? j.get<std::uint64_t>() <= static_cast<std::uint64_t>(INT64_MAX) : j.is_number_integer();
+    if (!fits) refuse("a number in it is not a whole one");
+    const auto v = j.get<std::int64_t>();
+    if (v < least || v > most) refuse("a number in it is out of range");
+    return v;
+}
+
 json to_json(const service::Question& q) {
     json j{{"demand", q.demand},
            {"sites", q.sites},
@@ -100,13 +108,13 @@ service::Question question_from(const json& j) {
         q.profile = profile_from(j.at("profile"));
         q.towards = static_cast<service::Towards>(choice(kTowards, j.at("towards").get<std::string>(), "direction"));
         q.measure = static_cast<routing::Measure>(choice(kMeasures, j.at("measure").get<std::string>(), "measure"));
-        q.attach_limit = Millimetres(j.at("attach_limit_mm").get<std::int64_t>());
+        q.attach_limit = Millimetres(whole_number<std::int64_t>(j.at("attach_limit_mm")));
         if (q.attach_limit.count() < 0 || q.attach_limit > Millimetres::metres(100'000)) refuse("its attach limit is out of range");
         if (j.contains("off_road_mm_per_hour")) q.off_road_speed = speed_from(j.at("off_road_mm_per_hour"));
         if (j.contains("limit")) q.limit = amount_from(j.at("limit"));
         q.standard.reset();
         if (j.contains("standard")) {
-            const auto ppm = j.at("standard").at("share_ppm").get<std::int32_t>();
+            const auto ppm = whole_number<std::int32_t>(j.at("standard").at("share_ppm"));
             if (ppm <= 0 || ppm > 1'000'000) refuse("its standard's share is out of range");
             q.standard = service::Standard{Share(ppm), amount_from(j.at("standard").at("limit"))};
         }
@@ -140,7 +148,7 @@ roads::Closure closure_from(const json& j) {
     for (const auto& p : j.at("vertices")) c.vertices.push_back(position_from(p));
     if (c.vertices.size() < static_cast<std::size_t>(c.shape) + 1) refuse("a closure in it has too few points");
     c.effect = static_cast<roads::ClosureEffect>(choice(kClosureEffects, j.at("effect").get<std::string>(), "closure's effect"));
-    c.factor_per_mille = j.at("factor_per_mille").get<std::uint32_t>();
+    c.factor_per_mille = whole_number<std::uint32_t>(j.at("factor_per_mille"));
     if (c.factor_per_mille < 1000 || c.factor_per_mille > 1'000'000) refuse("a closure's factor is out of range");
     c.delay = time_from(j.at("delay_ms"));
     return c;
@@ -189,11 +197,11 @@ service::Origin origin_from(const json& j) {
         service::Origin o{j.at("file").get<std::string>(), j.at("layer").get<std::string>(), j.at("description").get<std::string>(), {}, j.at("path").get<std::string>(),
                           j.at("crs").get<std::string>(), j.at("filter").get<std::string>(), {}};
         for (const auto& f : j.at("flaws")) {
-            const int kind = f.at("kind").get<int>();
+            const int kind = whole_number<int>(f.at("kind"));
             if (kind < 0 || kind > static_cast<int>(FlawKind::restriction)) refuse("a flaw in it is of no known kind");
-            o.flaws.push_back({f.at("file").get<std::string>(), f.at("record").get<std::int64_t>(), f.at("id").get<std::string>(), f.at("wrong").get<std::string>(),
-                               f.at("set_aside").get<bool>(), static_cast<FlawKind>(kind), f.contains("place") ? std::optional(f.at("place").get<std::uint32_t>()) : std::nullopt,
-                               std::max(std::int64_t{0}, f.value("more", std::int64_t{0}))});
+            o.flaws.push_back({f.at("file").get<std::string>(), whole_number<std::int64_t>(f.at("record")), f.at("id").get<std::string>(), f.at("wrong").get<std::string>(),
+                               f.at("set_aside").get<bool>(), static_cast<FlawKind>(kind), f.contains("place") ? std::optional(whole_number<std::uint32_t>(f.at("place"))) : std::nullopt,
+                               f.contains("more") ? std::max(std::int64_t{0}, whole_number<std::int64_t>(f.at("more"))) : std::int64_t{0}});
         }
         for (const auto& p : j.at("raw_sample")) o.raw_sample.push_back({p.at(0).get<double>(), p.at(1).get<double>()});
         return o;
@@ -213,7 +221,7 @@ roads::Preparation preparation_from(const json& j) {
         if (!rule) refuse("its rule of joining is not known");
         p.rule = *rule;
         for (const auto& g : j.at("closed_gaps"))
-            p.closed.push_back({position_from(g.at("from")), position_from(g.at("to")), g.at("from_line").get<std::uint32_t>(), g.at("to_line").get<std::uint32_t>()});
+            p.closed.push_back({position_from(g.at("from")), position_from(g.at("to")), whole_number<std::uint32_t>(g.at("from_line")), whole_number<std::uint32_t>(g.at("to_line"))});
         return p;
     });
 }
@@ -230,14 +238,14 @@ places::Attaching attaching_from(const json& j) {
     return guarded("way of attaching", [&] {
         places::Attaching a;
         const auto length = [&](const json& v) {
-            const Millimetres l(v.get<std::int64_t>());
+            const Millimetres l(whole_number<std::int64_t>(v));
             if (l.count() < 0 || l > Millimetres::metres(100'000'000)) refuse("a length in it is out of range");
             return l;
         };
-        a.rule.classes = j.at("classes").get<std::uint32_t>();
+        a.rule.classes = whole_number<std::uint32_t>(j.at("classes"));
         a.rule.least_piece = length(j.at("least_piece_mm"));
         if (j.contains("limit_mm")) a.rule.limit = std::min(length(j.at("limit_mm")), Millimetres::metres(100'000));
-        for (const auto& h : j.at("by_hand")) a.by_hand[h.at(0).get<std::uint32_t>()] = position_from({h.at(1), h.at(2)});
+        for (const auto& h : j.at("by_hand")) a.by_hand[whole_number<std::uint32_t>(h.at(0))] = position_from({h.at(1), h.at(2)});
         a.road_names = j.at("road_names").get<std::vector<std::string>>();
         return a;
     });
