@@ -33,7 +33,7 @@ public:
         if (in == nullptr || in->GetRasterCount() < 1) refuse("it is not a GeoTIFF elevation model", "Export the model as GeoTIFF");
         wide_ = in->GetRasterXSize();
         high_ = in->GetRasterYSize();
-        if (wide_ < 2 || high_ < 2 ) refuse(fmt::format("it has {} by {} cells", wide_, high_), "Bring in another model");
+        if (wide_ < 2 || high_ < 2) refuse(fmt::format("it has {} by {} cells", wide_, high_), "Bring in another model");
         double there[6];
         if (in->GetGeoTransform(there) != CE_None || !GDALInvGeoTransform(there, back_)) refuse("it does not say where on the globe it is", "Export it again with its coordinate system");
         const auto* srs = in->GetSpatialRef();
@@ -49,6 +49,7 @@ public:
         const double none = band->GetNoDataValue(&has);
         if (has != 0) none_ = static_cast<float>(none);
         band_ = band;
+        check_blocks();
     }
 
     /// Where a place lies among the cells, in columns and rows from the middle of the first; nothing outside.
@@ -83,6 +84,16 @@ public:
     [[noreturn]] void refuse(std::string wrong, std::string remedy) const { throw InputError({path_, std::nullopt, std::move(wrong), std::move(remedy)}); }
 
 private:
+    /// A library reads a block whole. One that holds far more than the file does was made to fill memory.
+    void check_blocks() const {
+        constexpr std::uintmax_t kAlways = 256U << 20U;
+        int across = 0, down = 0;
+        band_->GetBlockSize(&across, &down);
+        const auto bytes = static_cast<std::uintmax_t>(across) * static_cast<std::uintmax_t>(down) * static_cast<std::uintmax_t>(GDALGetDataTypeSizeBytes(band_->GetRasterDataType()));
+        std::error_code error;
+        if (bytes > std::max(kAlways, std::filesystem::file_size(path_, error))) refuse(fmt::format("it is stored in blocks of {} by {} cells, more than fit into memory", across, down), "Save it again in tiles");
+    }
+
     /// Reads a tile, and a column and a row more, since a height is found among four cells.
     void load(int tile_x, int tile_y) {
         if (left_ == tile_x * kTile && top_ == tile_y * kTile && !cells_.empty()) return;

@@ -78,7 +78,8 @@ void note_location(FlawList& flaws, const std::string& path, std::int64_t number
 std::string set_name_from(const std::string& path) {
     // Of an address only what stands before its options: they may hold a password.
     const bool file = reach_of(path) == Reach::file;
-    const std::string location = file ? path : without_password(path).substr(0, path.find_first_of("?#"));
+    const std::string shown = without_password(path);
+    const std::string location = file ? path : shown.substr(0, shown.find_first_of("?#"));
     std::string s = std::filesystem::path(location).stem().string();
     std::replace_if(s.begin(), s.end(), [](char c) { return c == '_' || c == '-'; }, ' ');
     return s.empty() ? "places" : s;

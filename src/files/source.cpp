@@ -20,6 +20,7 @@
 
 #include "files/complaints.h"
 #include "files/content.h"
+#include "files/database_file.h"
 #include "geo/amounts.h"
 #include "geo/error.h"
 
@@ -106,33 +107,63 @@ DatasetPtr open_with(const std::string& shown, const std::string& name, const ch
     return opened;
 }
 
-/// The password of an address, and the values of what else is secret in it.
-std::vector<std::string> secrets_of(const std::string& location) {
-    std::vector<std::string> out;
-    if (const auto scheme = location.find("://"); scheme != std::string::npos) {
-        const auto end = location.find_first_of("/?#", scheme + 3);
-        const auto at = location.rfind('@', end == std::string::npos ? end : end - 1);
-        const auto colon = location.find(':', scheme + 3);
-        if (at != std::string::npos && at > scheme && colon != std::string::npos && colon < at) out.push_back(location.substr(colon + 1, at - colon - 1));
+/// Where something secret stands in an address.
+struct Secret {
+    std::size_t begin, length;
+};
+
+/// Whether the name of an option of an address says that its value is secret.
+bool is_secret_name(const std::string& name) {
+    constexpr std::array<std::string_view, 8> kParts{"pass", "pwd", "token", "secret", "key", "signature", "credential", "auth"};
+    return name == "sig" || std::any_of(kParts.begin(), kParts.end(), [&](std::string_view part) { return name.find(part) != std::string::npos; });
+}
+
+/// The password before the host. One with a bare slash, which has to be written as %2F, is found too: what stands behind the colon then is no port.
+std::optional<Secret> password_in(const std::string& location) {
+    const auto scheme = location.find("://");
+    if (scheme == std::string::npos) return std::nullopt;
+    const auto begin = scheme + 3;
+    const auto path = std::min(location.find('/', begin), location.size());
+    const auto colon = location.find(':', begin);
+    auto at = location.rfind('@', path);
+    if (at == std::string::npos || at < begin) {
+        at = location.rfind('@');
+        if (colon >= path || at == std::string::npos || at < path) return std::nullopt;
+        const auto port = location.substr(colon + 1, path - colon - 1);
+        if (std::all_of(port.begin(), port.end(), [](unsigned char c) { return std::isdigit(c) != 0; })) return std::nullopt;
     }
-    const std::string l = lower(location);
-    for (const char* key : {"password=", "passwd=", "pwd=", "pass=", "token=", "apikey=", "api_key=", "api-key=", "key=", "secret=", "signature=", "sig="})
-        for (auto at = l.find(key); at != std::string::npos; at = l.find(key, at + 1)) {
-            if (at == 0 || std::string_view("?&; ").find(l[at - 1]) == std::string_view::npos) continue;
-            const auto begin = at + std::string_view(key).size();
-            const auto end = location.find_first_of("&; #", begin);
-            if (end != begin) out.push_back(location.substr(begin, end == std::string::npos ? end : end - begin));
-        }
-    std::erase_if(out, [](const std::string& s) { return s.empty(); });
+    if (colon >= at) return std::nullopt;
+    return Secret{colon + 1, at - colon - 1};
+}
+
+/// The password of an address, and the values of what else is secret in it; in order, none inside another.
+std::vector<Secret> secrets_of(const std::string& location) {
+    std::vector<Secret> out;
+    std::size_t from = 0;
+    if (const auto password = password_in(location)) {
+        out.push_back(*password);
+        from = password->begin + password->length;
+    }
+    constexpr const char* kBetween = "?&;# ";
+    for (auto at = location.find_first_of(kBetween, from); at != std::string::npos;) {
+        const auto end = std::min(location.find_first_of(kBetween, at + 1), location.size());
+        const auto equals = location.find('=', at);
+        if (equals < end && is_secret_name(lower(location.substr(at + 1, equals - at - 1)))) out.push_back({equals + 1, end - equals - 1});
+        at = end < location.size() ? end : std::string::npos;
+    }
+    std::erase_if(out, [](const Secret& s) { return s.length == 0; });
     return out;
 }
 
+constexpr std::string_view kHidden = "***";
+
 /// A text about a location, without what is secret in it, also as written in an address.
 std::string without_secrets(std::string text, const std::string& location) {
-    for (const auto& secret : secrets_of(location)) {
+    for (const auto& s : secrets_of(location)) {
+        const std::string secret = location.substr(s.begin, s.length);
         char* plain = CPLUnescapeString(secret.c_str(), nullptr, CPLES_URL);
         for (const std::string& form : {secret, std::string(plain)})
-            for (auto at = text.find(form); !form.empty() && at != std::string::npos; at = text.find(form, at + 3)) text.replace(at, form.size(), "***");
+            for (auto at = text.find(form); !form.empty() && at != std::string::npos; at = text.find(form, at + kHidden.size())) text.replace(at, form.size(), kHidden);
         CPLFree(plain);
     }
     return text;
@@ -183,7 +214,18 @@ std::optional<std::int64_t> count_of(OGRLayer& layer, Patience& patience, const 
     return ran_out ? std::nullopt : std::optional(n);
 }
 
+/// A password that breaks the address is refused before a library reads, and repeats, parts of it as something else.
+void check_password(const std::string& location, const char* ends_it) {
+    const auto password = password_in(location);
+    if (!password) return;
+    const auto bare = location.substr(password->begin, password->length).find_first_of(ends_it);
+    if (bare != std::string::npos)
+        refuse(without_password(location), fmt::format("its password has a bare '{}', which ends it there", location[password->begin + bare]),
+               "In an address write / as %2F, ? as %3F, # as %23 and @ as %40");
+}
+
 DatasetPtr open_database(const std::string& location) {
+    check_password(location, "/@");
     // GDAL takes the connection address itself; the prefix names the driver.
     const std::array<const char*, 2> drivers{"PostgreSQL", nullptr};
     const std::array<const char*, 2> options{"LIST_ALL_TABLES=NO", nullptr};
@@ -195,6 +237,7 @@ DatasetPtr open_database(const std::string& location) {
 }
 
 DatasetPtr open_service(const std::string& location) {
+    check_password(location, "/?#@");
     const std::string l = lower(location);
     const bool wfs = l.find("service=wfs") != std::string::npos;
     const std::array<const char*, 2> drivers{wfs ? "WFS" : "OAPIF", nullptr};
@@ -229,6 +272,10 @@ OpenFile open(const std::string& path) {
     const bool archive = !spreadsheet && (content == Content::archive || content == Content::gzip || content == Content::bzip2 || content == Content::xz);
     if (archive || extension == ".zip" || extension == ".kmz" || extension == ".gz") refuse(path, "it is an archive", "Unpack it and bring in the file inside");
     if (content == Content::tiff) refuse(path, "it is a picture or an elevation model, not a file of roads or places", "An elevation model is added from the menu of the roads");
+
+    if (content == Content::geopackage)
+        if (const auto made_up = DatabaseFile(path).made_up_catalogue(); !made_up.empty())
+            refuse(path, fmt::format("'{}', which lists what is in it, is a view and no table", made_up.front()), "Export its layers into a new GeoPackage");
 
     // An absolute path cannot be mistaken for one of GDAL's virtual file systems or for data given in the name itself.
     ByRightName name(path, content);
@@ -304,7 +351,13 @@ Reach reach_of(const std::string& location) {
     return Reach::file;
 }
 
-std::string without_password(const std::string& location) { return reach_of(location) == Reach::file ? location : without_secrets(location, location); }
+std::string without_password(const std::string& location) {
+    if (reach_of(location) == Reach::file) return location;
+    std::string out = location;
+    const auto secrets = secrets_of(location);
+    for (auto s = secrets.rbegin(); s != secrets.rend(); ++s) out.replace(s->begin, s->length, kHidden);
+    return out;
+}
 
 bool is_osm(const std::string& path) {
     if (reach_of(path) != Reach::file) return false;

@@ -14,6 +14,7 @@
 #include "files/atomic_file.h"
 #include "files/complaints.h"
 #include "files/content.h"
+#include "files/database_file.h"
 #include "files/gdal_writer.h"
 #include "files/source.h"
 #include "files/study_json.h"
@@ -141,38 +142,7 @@ void write_settings(GdalWriter& out, const service::Study& study) {
     }
 }
 
-/// What SQLite says of a database, without GDAL: it is opened for reading only, and nothing in it is run but what is asked here.
-class Database {
-public:
-    explicit Database(const std::string& path) {
-        if (sqlite3_open_v2(path.c_str(), &handle_, SQLITE_OPEN_READONLY, nullptr) != SQLITE_OK) {
-            sqlite3_close(handle_);
-            handle_ = nullptr;
-        }
-    }
-    ~Database() { sqlite3_close(handle_); }
-    Database(const Database&) = delete;
-    Database& operator=(const Database&) = delete;
-
-    /// Whether `name` is an ordinary table: no view, which may never end, and nothing that a module makes up.
-    [[nodiscard]] bool has_table(const std::string& name) const {
-        if (handle_ == nullptr) return false;
-        sqlite3_stmt* row = nullptr;
-        constexpr const char* kAsk = "SELECT count(*) FROM sqlite_master WHERE name = ?1 COLLATE NOCASE AND type = 'table' AND sql LIKE 'CREATE TABLE%'";
-        bool found = false;
-        if (sqlite3_prepare_v2(handle_, kAsk, -1, &row, nullptr) == SQLITE_OK) {
-            sqlite3_bind_text(row, 1, name.c_str(), -1, SQLITE_TRANSIENT);
-            found = sqlite3_step(row) == SQLITE_ROW && sqlite3_column_int(row, 0) == 1;
-        }
-        sqlite3_finalize(row);
-        return found;
-    }
-
-private:
-    sqlite3* handle_ = nullptr;
-};
-
-bool holds_a_study(const std::string& path) { return content_of(path) == Content::geopackage && Database(path).has_table(kTable); }
+bool holds_a_study(const std::string& path) { return content_of(path) == Content::geopackage && DatabaseFile(path).has_table(kTable); }
 
 /// A study file opened for reading.
 class Reader {
@@ -182,6 +152,7 @@ public:
         if (!std::filesystem::exists(path, error)) fail("there is no such file", "Check the name and the folder");
         if (!holds_a_study(path)) fail(std::string(kNotAStudy), "Bring it in on the Data page instead");
         database_.emplace(path);
+        if (const auto made_up = database_->made_up_catalogue(); !made_up.empty()) damaged("its list of layers, '" + made_up.front() + "', is no ordinary table");
         prepare_gdal();
         name_.emplace(path, Content::geopackage);
         const Complaints complaints;
@@ -226,7 +197,7 @@ private:
         OGRLayer& layer = this->layer(kTable);
         json settings = json::object();
         while (const auto row = next(layer)) settings[text(*row, "key")] = json::parse(text(*row, "value"));
-        if ((!settings.contains("format") || whole_number<int>(settings.at("format")) != kFormat)) fail("the study was made by another version of Otoro", "Open it with that version");
+        if (!settings.contains("format") || whole_number<int>(settings.at("format")) != kFormat) fail("the study was made by another version of Otoro", "Open it with that version");
         return settings;
     }
 
@@ -387,7 +358,7 @@ private:
 
     std::string path_;
     const Task& task_;
-    std::optional<Database> database_;
+    std::optional<DatabaseFile> database_;
     std::optional<ByRightName> name_;
     std::unique_ptr<GDALDataset> dataset_;
 };
