@@ -429,15 +429,20 @@ void MainWindow::hand_out_answer(const QString& path) {
 }
 
 void MainWindow::hand_out_map(const QString& path) {
-    try {
-        const QByteArray bytes = path.endsWith(".svg", Qt::CaseInsensitive) ? study_->map().as_svg() : study_->map().as_png();
+    const auto picture = study_->map().picture();
+    if (!picture) return notice_->trouble(tr("There is no map to hand out yet."), kExporting);
+    jobs_.exporting.run([this, path, picture = std::make_shared<const MapPicture>(*picture)](const Task& task) -> Background::Then {
+        files::check_can_write(path.toStdString());
+        task.at("drawing the map", 0);
+        const QByteArray bytes = path.endsWith(".svg", Qt::CaseInsensitive) ? picture->svg() : picture->png();
+        task.check();
         if (bytes.isEmpty()) throw InputError({path.toStdString(), std::nullopt, "the picture could not be drawn", "Make the window smaller, or close other programs"});
         files::write_text(path.toStdString(), {bytes.constData(), static_cast<std::size_t>(bytes.size())});
-        notice_->settled(kExporting);
-        notice_->say(tr("The map was written to %1.").arg(path));
-    } catch (const InputError& e) {
-        notice_->trouble(QString::fromUtf8(e.what()), kExporting);
-    }
+        return [this, path] {
+            notice_->settled(kExporting);
+            notice_->say(tr("The map was written to %1.").arg(path));
+        };
+    });
 }
 
 bool MainWindow::find_place(const QString& text) {

@@ -96,7 +96,9 @@ class Applier {
 public:
     Applier(const Network& network, const Task& task) : network_(network), task_(task) {}
 
-    void apply(const Closure& c) {
+    enum class Until : std::uint8_t { end, first };
+
+    void apply(const Closure& c, Until until = Until::end) {
         if (c.vertices.empty()) return;
         closure_ = &c;
         if (c.shape == ClosureShape::point) return at_point(c.vertices.front());
@@ -106,6 +108,7 @@ public:
         for (std::size_t i = 0; i < near_.size(); ++i) {
             if (i % 1024 == 0) task_.at("closing roads", static_cast<double>(i) / static_cast<double>(near_.size()));
             along(LinkId(near_[i]), drawn, c.shape == ClosureShape::area);
+            if (until == Until::first && !out_.empty()) return;
         }
     }
 
@@ -200,6 +203,13 @@ std::vector<Hindrance> hindrances(const Network& network, std::span<const Closur
     Applier applier(network, task);
     for (const Closure& c : closures) applier.apply(c);
     return applier.take();
+}
+
+bool touches_a_road(const Network& network, const Closure& closure) {
+    const Task nobody_stops;
+    Applier applier(network, nobody_stops);
+    applier.apply(closure, Applier::Until::first);
+    return !applier.take().empty();
 }
 
 std::span<const Hindrance> hindrances_of(std::span<const Hindrance> all, LinkId link) {

@@ -46,6 +46,9 @@ struct Hindrance {
 /// \throws Stopped
 std::vector<Hindrance> hindrances(const Network& network, std::span<const Closure> closures, const Task& task = Task());
 
+/// Whether a closure does anything at all. Ends at the first road that it touches.
+bool touches_a_road(const Network& network, const Closure& closure);
+
 /// Those of one link.
 std::span<const Hindrance> hindrances_of(std::span<const Hindrance> all, LinkId link);
 

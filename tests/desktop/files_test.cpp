@@ -56,9 +56,11 @@ TEST_CASE("The answer and the map are handed out") {
     CHECK(std::count(csv.begin(), csv.end(), '\n') == 9001);
     desk.window.hand_out_map(QString::fromStdString(desk.folder.file("m.png")));
     desk.window.hand_out_map(QString::fromStdString(desk.folder.file("m.svg")));
+    REQUIRE(desk.settle());
     CHECK(QImageReader(QString::fromStdString(desk.folder.file("m.png"))).size() == desk.map().size() * 2);
     CHECK(test::contents(desk.folder.file("m.svg")).find("<svg") != std::string::npos);
     desk.window.hand_out_map(QString::fromStdString(desk.folder.file("no/such/m.png")));
+    REQUIRE(desk.settle());
     CHECK(desk.window.notice().text().contains("no such folder"));
 }
 

@@ -299,7 +299,7 @@ TEST_CASE("The legend switches looks and layers") {
     const auto drawn = [&] {
         QImage image(desk.map().size(), QImage::Format_RGB32);
         QPainter p(&image);
-        desk.map().paint_whole(p, desk.map().size());
+        desk.map().picture().value().paint(p, desk.map().size());
         p.end();
         return pixels(image, beyond_colour);
     };
@@ -400,7 +400,7 @@ TEST_CASE("A picture of the map by tiles is the picture drawn whole") {
     const QImage tiles = desk.map().grab().toImage();
     QImage whole(desk.map().size(), QImage::Format_RGB32);
     QPainter p(&whole);
-    desk.map().paint_whole(p, desk.map().size());
+    desk.map().picture().value().paint(p, desk.map().size());
     p.end();
     const auto share = [](int a, int b) { return static_cast<double>(std::abs(a - b)) / std::max({a, b, 1}); };
     CHECK(share(pixels(tiles, beyond_colour), pixels(whole, beyond_colour)) < 0.05);

@@ -603,3 +603,27 @@ TEST_CASE("Remarks go away by themselves, errors stay until they hold no longer"
     desk.window.notice().settled("topic");
     CHECK(desk.window.notice().text().isEmpty());
 }
+
+TEST_CASE("Errors stand one behind another, and a remark hides none of them") {
+    Notice notice;
+    notice.say("Saved");
+    CHECK(notice.text() == "Saved");
+    notice.trouble("the first error", "one");
+    notice.trouble("the second error", "two");
+    CHECK(notice.text().contains("second"));
+    notice.say("3 places found");
+    CHECK(notice.text().contains("second"));
+    notice.settled("two");
+    CHECK(notice.text().contains("first"));
+    CHECK(notice.is_trouble());
+    int chosen = 0;
+    notice.offer("written by somebody else", {{"Save anyway", [&] { ++chosen; }}}, "save");
+    notice.say("3 places found");
+    CHECK(notice.text().contains("somebody else"));
+    notice.trouble("the first error again", "one");  // takes the place of the one before it
+    notice.settled("save");
+    CHECK(notice.text().contains("again"));
+    notice.settled("one");
+    CHECK(notice.text().isEmpty());
+    CHECK(chosen == 0);
+}

@@ -53,6 +53,14 @@ TEST_CASE("An area works on the parts of roads inside it") {
     CHECK(two[1].begin.metres() == Approx(60).margin(0.01));
 }
 
+TEST_CASE("Whether a closure touches a road is told without finding all it does") {
+    const auto net = Town().draw({{0, 0}, {100, 0}}).network();
+    CHECK(touches_a_road(*net, drawn(ClosureShape::point, {{40, 4}})));
+    CHECK_FALSE(touches_a_road(*net, drawn(ClosureShape::point, {{40, 400}})));
+    CHECK(touches_a_road(*net, drawn(ClosureShape::line, {{30, -20}, {30, 20}})));
+    CHECK_FALSE(touches_a_road(*net, drawn(ClosureShape::area, {{20, 10}, {60, 10}, {60, 30}})));
+}
+
 TEST_CASE("Hindrances are found by link") {
     const auto net = Town().draw({{0, 0}, {100, 0}}).draw({{100, 0}, {200, 0}}).draw({{200, 0}, {300, 0}}).network();
     const auto all = hindrances(*net, std::array{drawn(ClosureShape::point, {{250, 0}}), drawn(ClosureShape::point, {{50, 0}}), drawn(ClosureShape::point, {{220, 0}})});

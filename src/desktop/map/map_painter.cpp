@@ -2,7 +2,9 @@
 
 #include <QFontMetricsF>
 #include <QPainterPath>
+#include <QCoreApplication>
 #include <QPixmapCache>
+#include <QThread>
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -288,11 +290,12 @@ void paint_site_mark(QPainter& painter, QPointF at, double r, places::SiteState 
 
 namespace {
 
-/// A picture that is painted often, made once: as it is where the device keeps vectors. \pre on the interface thread
+/// A picture that is painted often, made once; painted as it is where the device keeps vectors, and off the interface thread, where pictures cannot be kept.
 template <class Draw>
 void stamp(QPainter& painter, const QString& key, QPointF at, const QRectF& extent, Draw&& draw) {
-    if (keeps_vectors(painter)) {
+    if (keeps_vectors(painter) || QThread::currentThread() != QCoreApplication::instance()->thread()) {
         painter.save();
+        painter.setRenderHint(QPainter::Antialiasing);
         painter.translate(at);
         draw(painter);
         painter.restore();

@@ -566,6 +566,11 @@ void MapView::keyPressEvent(QKeyEvent* e) {
     update();
 }
 
+std::optional<MapPicture> MapView::picture() const {
+    if (!scene_) return std::nullopt;
+    return MapPicture{scene_, session_.answer(), view_, style_, sites_now(), session_.plan().closures, size(), QString::fromStdString(session_.study().name)};
+}
+
 void MapView::leaveEvent(QEvent*) {
     hover_.stop();
     clear_reading();

@@ -4,6 +4,7 @@
 #include <QTimer>
 #include <QWidget>
 
+#include "desktop/map/map_picture.h"
 #include "desktop/map/map_tiles.h"
 #include "desktop/models/session.h"
 
@@ -26,11 +27,8 @@ public:
     [[nodiscard]] const Viewport& viewport() const { return view_; }
     [[nodiscard]] QPointF screen_of(geo::LonLat place) const;
 
-    /// Everything as seen, drawn afresh; also onto vectors.
-    void paint_whole(QPainter& painter, const QSizeF& size) const;
-    /// The map as a file's bytes; empty if it cannot be drawn.
-    [[nodiscard]] QByteArray as_png(double scale = 2.0) const;
-    [[nodiscard]] QByteArray as_svg() const;
+    /// Everything as seen now, to be drawn afresh; nothing while there is no scene yet.
+    [[nodiscard]] std::optional<MapPicture> picture() const;
 
     /// What the readout says now; empty if nothing.
     [[nodiscard]] const QString& readout() const { return readout_; }

@@ -170,8 +170,10 @@ void BringInPanel::enter(Stage stage) {
     accept_->setEnabled(stage == Stage::shown);
     if (stage == Stage::looking) say(tr("Looking at what is in it\u2026"), false);
     if (stage == Stage::adding) say(tr("Being added\u2026"), false);
-    more_->setText(queue_.isEmpty() ? QString() : tr("Then: %1").arg(elided(QFileInfo(queue_.front()).fileName())) + (queue_.size() > 1 ? tr(" and %1 more").arg(queue_.size() - 1) : QString()));
-    static_cast<ElidedLabel*>(more_)->set_whole(more_->text());
+    QString then;
+    if (!queue_.isEmpty()) then = tr("Then: %1").arg(elided(QFileInfo(queue_.front()).fileName()));
+    if (queue_.size() > 1) then += tr(" and %1 more").arg(queue_.size() - 1);
+    more_->set_whole(then);
     emit waiting_changed();
 }
 
@@ -186,7 +188,7 @@ void BringInPanel::next() {
     path_.clear();
     if (queue_.isEmpty()) return enter(Stage::none);
     path_ = queue_.takeFirst();
-    static_cast<ElidedLabel*>(title_)->set_whole(files::reach_of(path_.toStdString()) == files::Reach::file ? QFileInfo(path_).fileName() : plain(files::without_password(path_.toStdString())));
+    title_->set_whole(files::reach_of(path_.toStdString()) == files::Reach::file ? QFileInfo(path_).fileName() : plain(files::without_password(path_.toStdString())));
     enter(Stage::looking);
     work_ = background_.run(
         [this, path = path_, number = looked_](const Task& task) -> Background::Then {
@@ -255,7 +257,7 @@ void BringInPanel::layer_changed() {
     if (layer_->currentIndex() < 0) return;
     const auto& l = shown_layer();
     const QString records = l.records >= 0 ? tr("%1 records").arg(l.records) : tr("roads");
-    static_cast<ElidedLabel*>(about_)->set_whole(
+    about_->set_whole(
         tr("%1, %2, coordinate system: %3").arg(plain(info_.format), records, l.crs.empty() ? tr("not named (longitude and latitude unless you say otherwise)") : plain(l.crs)));
     const Role role = guess_role(l, path_);
     name_->setText(role == Role::roads ? tr("roads") : plain(files::set_name_from(path_.toStdString())));

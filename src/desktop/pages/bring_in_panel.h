@@ -14,6 +14,7 @@ class QPushButton;
 class QRadioButton;
 
 namespace otoro::desktop {
+class ElidedLabel;
 
 /// What a file is brought in as.
 enum class Role : std::uint8_t { roads, demand, sites, water };
@@ -82,8 +83,8 @@ private:
     quint64 looked_ = 0;  // which look at a file counts
     quint64 work_ = 0;    // the piece of work under way for it
     files::FileInfo info_;
-    QLabel* title_;
-    QLabel* about_;
+    ElidedLabel* title_;
+    ElidedLabel* about_;
     QComboBox* layer_;
     QComboBox* role_;
     QLineEdit* name_;
@@ -97,7 +98,7 @@ private:
     std::array<QLabel*, kFields> field_labels_{};
     std::array<QComboBox*, kFields> fields_{};
     QLabel* message_;
-    QLabel* more_;  // what waits behind this file
+    ElidedLabel* more_;  // what waits behind this file
     QWidget* clash_;
     QLabel* clash_text_;
     QRadioButton *replace_, *beside_;

@@ -202,7 +202,7 @@ void StudyPage::take_closure(roads::ClosureShape shape, const std::vector<geo::L
     c.vertices = vertices;
     const auto& in = session_.study().roads;
     if (!in) return;
-    if (hindrances(*in->network, std::span(&c, 1)).empty()) {
+    if (!touches_a_road(*in->network, c)) {
         emit trouble(shape == roads::ClosureShape::point ? tr("There is no road within 50 m of this spot; nothing was closed.") : tr("What was drawn touches no road; nothing was closed."));
         return;
     }

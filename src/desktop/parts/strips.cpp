@@ -100,7 +100,7 @@ Notice::Notice(QWidget* parent) : QFrame(parent) {
     box->addWidget(text_, 1);
     box->addLayout(choices_);
     box->addWidget(close_);
-    connect(close_, &QPushButton::clicked, this, &QWidget::hide);
+    connect(close_, &QPushButton::clicked, this, &Notice::dismiss);
     fade_.setSingleShot(true);
     fade_.setInterval(kRemarkMs);
     connect(&fade_, &QTimer::timeout, this, [this] {
@@ -114,13 +114,13 @@ QString Notice::text() const { return isHidden() ? QString() : text_->text().rem
 
 bool Notice::is_trouble() const { return !isHidden() && objectName() == "trouble"; }
 
-void Notice::show_as(const char* kind, const QString& text, const QString& topic) {
+void Notice::show_as(const char* kind, const QString& text) {
     while (auto* item = choices_->takeAt(0)) {
         item->widget()->deleteLater();
         delete item;
     }
     fade_.stop();
-    topic_ = topic;
+    close_->setText(standing_.size() > 1 ? tr("Dismiss (%1 more)").arg(standing_.size() - 1) : tr("Dismiss"));
     setObjectName(kind);
     style()->unpolish(this);
     style()->polish(this);
@@ -129,32 +129,44 @@ void Notice::show_as(const char* kind, const QString& text, const QString& topic
     show();
 }
 
-void Notice::say(const QString& text) {
-    if (is_trouble()) return;  // an error is not hidden by a remark
-    show_as("notice", text, {});
-    fade_.start();
-}
-
-void Notice::trouble(const QString& text, const QString& topic) { show_as("trouble", text, topic); }
-
-void Notice::settled(const QString& topic) {
-    if (!topic.isEmpty() && topic == topic_) {
-        topic_.clear();
-        hide();
-    }
-}
-
-void Notice::offer(const QString& text, const std::vector<std::pair<QString, std::function<void()>>>& choices, const QString& topic) {
-    show_as("notice", text, topic);
-    for (const auto& [name, act] : choices) {
+void Notice::show_last() {
+    if (standing_.empty()) return hide();
+    const Standing& last = standing_.back();
+    show_as(last.choices.empty() ? "trouble" : "notice", last.text);
+    for (const auto& [name, act] : last.choices) {
         auto* b = new QPushButton(name, this);
         b->setAccessibleName(name);
         choices_->addWidget(b);
         connect(b, &QPushButton::clicked, this, [this, act = act] {
-            hide();
+            dismiss();
             act();
         });
     }
+}
+
+void Notice::say(const QString& text) {
+    if (!standing_.empty()) return;  // neither an error nor a question is hidden by a remark
+    show_as("notice", text);
+    fade_.start();
+}
+
+void Notice::stand(Standing what) {
+    std::erase_if(standing_, [&](const Standing& s) { return s.text == what.text || (!s.topic.isEmpty() && s.topic == what.topic); });
+    standing_.push_back(std::move(what));
+    show_last();
+}
+
+void Notice::trouble(const QString& text, const QString& topic) { stand({text, topic, {}}); }
+
+void Notice::offer(const QString& text, const std::vector<Choice>& choices, const QString& topic) { stand({text, topic, choices}); }
+
+void Notice::settled(const QString& topic) {
+    if (std::erase_if(standing_, [&](const Standing& s) { return !topic.isEmpty() && s.topic == topic; }) > 0) show_last();
+}
+
+void Notice::dismiss() {
+    if (!standing_.empty()) standing_.pop_back();
+    show_last();
 }
 
 }  // namespace otoro::desktop

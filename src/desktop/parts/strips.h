@@ -41,16 +41,20 @@ private:
     bool busy_ = false;
 };
 
-/// Remarks, which go away by themselves, and errors, which stay until they are dismissed or hold no longer; not a box that must be answered.
+/// Remarks, which go away by themselves, and errors and questions, which stand until they are dismissed or hold no longer; not a box that must be answered. Of several that stand the last is
+/// in sight, and those before it come back when it goes.
 class Notice : public QFrame {
     Q_OBJECT
 public:
+    /// Something that can be done, and what does it.
+    using Choice = std::pair<QString, std::function<void()>>;
+
     explicit Notice(QWidget* parent = nullptr);
     void say(const QString& text);
-    /// \param topic what it is about: `settled` of the same topic takes it away
+    /// \param topic what it is about: `settled` of the same topic takes it away, and so does the next of the same topic
     void trouble(const QString& text, const QString& topic = {});
     /// A remark with things that can be done about it. Stays until one is chosen, it is dismissed or settled.
-    void offer(const QString& text, const std::vector<std::pair<QString, std::function<void()>>>& choices, const QString& topic = {});
+    void offer(const QString& text, const std::vector<Choice>& choices, const QString& topic = {});
     void settled(const QString& topic);
     [[nodiscard]] QString text() const;
     [[nodiscard]] bool is_trouble() const;
@@ -58,11 +62,19 @@ public:
     void set_remark_time(int ms) { fade_.setInterval(ms); }
 
 private:
-    void show_as(const char* kind, const QString& text, const QString& topic);
+    /// An error, or a question if there are choices.
+    struct Standing {
+        QString text, topic;
+        std::vector<Choice> choices;
+    };
+    void stand(Standing what);
+    void dismiss();
+    void show_last();
+    void show_as(const char* kind, const QString& text);
+    std::vector<Standing> standing_;
     QLabel* text_;
     QHBoxLayout* choices_;
     QPushButton* close_;
-    QString topic_;
     QTimer fade_;
 };
 
