@@ -9,6 +9,7 @@
 #include <fstream>
 
 #include "engine.h"
+#include "files/open_file.h"
 #include "files/bring_in.h"
 #include "measure.h"
 #include "sizes.h"

@@ -28,6 +28,8 @@ void RoadOptions::add_to(CLI::App& app) {
     app.add_option("--road-minutes-back", named.minutes_back, "field of the minutes against the drawn direction, or a formula")->type_name("FIELD");
     app.add_option("--road-length", named.length, "field of the length, to be compared with the drawn line")->type_name("FIELD");
     app.add_option("--road-level", named.level, "field of the level, or of bridges or tunnels")->type_name("FIELD");
+    app.add_option("--road-bridge", named.bridge, "field that says which roads are bridges")->type_name("FIELD");
+    app.add_option("--road-tunnel", named.tunnel, "field that says which roads are tunnels")->type_name("FIELD");
     app.add_option("--road-word", words, "what a class or one-way word of the file means, such as \"B Road=secondary\"")->type_name("WORD=MEANING");
     app.add_option("--join", join, "where lines meet: at their ends, at any shared vertex, or also where they cross on one level")->check(CLI::IsMember({"ends", "vertices", "crossings"}))->capture_default_str();
     app.add_option("--heights", heights, "GeoTIFF elevation model, for travellers to whom climbing costs time")->type_name("FILE");
@@ -41,7 +43,12 @@ files::RoadChoice RoadOptions::choice() const {
     return c;
 }
 std::optional<files::RoadFields> RoadOptions::fields(const files::LayerChoice& first) const {
-    if (files::is_osm(first.path) || (named == files::RoadFields{} && words.empty())) return std::nullopt;
+    if (named == files::RoadFields{} && words.empty()) return std::nullopt;
+    if (files::is_osm(first.path)) {
+        auto refused = named;  // what it names is refused where the file is read
+        for (const auto& w : words) refused.words[w] = "";
+        return refused;
+    }
     auto fields = files::guess_road_fields(files::Source(first, files::Shape::line).fields());
     const auto put = [](std::string& field, const std::string& given) {
         if (!given.empty()) field = given;
@@ -54,6 +61,8 @@ std::optional<files::RoadFields> RoadOptions::fields(const files::LayerChoice& f
     put(fields.minutes_back, named.minutes_back);
     put(fields.length, named.length);
     put(fields.level, named.level);
+    put(fields.bridge, named.bridge);
+    put(fields.tunnel, named.tunnel);
     for (const auto& w : words) {
         const auto at = w.rfind('=');
         if (at == std::string::npos) throw CLI::ValidationError("--road-word", fmt::format("'{}' is not like \"B Road=secondary\"", w));

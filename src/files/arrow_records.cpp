@@ -102,7 +102,7 @@ bool ArrowRecords::next_batch() {
     const int error = s.stream.get_next(&s.stream, &s.batch);
     if (error != 0 || !complaints.first().empty()) s.source.fail(s.done, fmt::format("it cannot be read further ({})", complaints.first().empty() ? "unknown error" : complaints.first()), kBroken);
     if (s.batch.release && s.batch.length > 0) return true;
-    if (s.done < s.source.expected_records()) s.source.fail(s.done, fmt::format("it says it has {} records but ends here", s.source.expected_records()), kBroken);
+    if (s.source.count_is_exact() && s.done < s.source.expected_records()) s.source.fail(s.done, fmt::format("it says it has {} records but ends here", s.source.expected_records()), kBroken);
     return false;
 }
 

@@ -10,30 +10,61 @@
 #include <filesystem>
 
 #include "files/complaints.h"
+#include "files/open_file.h"
 
 namespace otoro::files {
 namespace {
 
 std::string or_none(const std::string& field) { return field.empty() ? "none" : field[0] == '=' ? "the formula " + field : "'" + field + "'"; }
 
+std::string joined(const std::vector<std::string>& remarks) {
+    std::string s;
+    for (const auto& r : remarks) s += "; " + r;
+    return s;
+}
+
 std::string about(const RoadsRead& r) {
     std::string s = fmt::format("class from {}, name from {}, speed from {}, one-way from {}", or_none(r.fields.road_class), or_none(r.fields.name), or_none(r.fields.speed), or_none(r.fields.one_way));
     if (!r.fields.minutes.empty()) s += ", minutes from " + or_none(r.fields.minutes);
     if (!r.fields.minutes_back.empty()) s += ", minutes back from " + or_none(r.fields.minutes_back);
+    if (!r.fields.minutes.empty() || !r.fields.minutes_back.empty()) s += r.lines.times_of == roads::TimesOf::walkers ? " (of walkers)" : r.lines.times_of == roads::TimesOf::cyclists ? " (of cyclists)" : " (of vehicles)";
     if (!r.fields.length.empty()) s += ", length compared with " + or_none(r.fields.length);
     if (!r.fields.level.empty()) s += ", level from " + or_none(r.fields.level);
+    if (!r.fields.bridge.empty()) s += ", bridges from " + or_none(r.fields.bridge);
+    if (!r.fields.tunnel.empty()) s += ", tunnels from " + or_none(r.fields.tunnel);
     if (!r.lines.heights.empty()) s += ", heights from the lines";
     if (!r.lines.bans.empty()) s += fmt::format(", {} forbidden turns", r.lines.bans.size());
     if (!r.lines.traffic_signals.empty()) s += fmt::format(", {} crossings with signals", r.lines.traffic_signals.size());
-    return s;
+    return s + joined(r.remarks);
 }
 
+/// What the file says in words that mean nothing here, one flaw a word.
+void add_unknown_words(const RoadsRead& read, const std::string& file, FlawList& flaws) {
+    const std::string speed = describe(travel::speed_on({}, {}));
+    const auto add = [&](const WordMet& met, std::string wrong) {
+        Flaw flaw{file, 0, "", std::move(wrong), false, FlawKind::word, std::nullopt};
+        flaw.more = met.records - 1;
+        flaws.push_back(std::move(flaw));
+    };
+    const auto roads = [](const WordMet& met) { return fmt::format("{} road{}, {:.1f} km,", met.records, met.records == 1 ? "" : "s", met.metres / 1000); };
+    constexpr const char* kRemedy = "to map the word, add the roads again and say what it means (Words in the window, --road-word in a command)";
+    for (const auto& [word, met] : read.unknown_classes) {
+        if (word.empty()) add(met, fmt::format("{} have no class: they are open to everybody both ways at {}", roads(met), speed));
+        else add(met, fmt::format("{} have the class '{}', which is not known: they are open to everybody at {}; {}", roads(met), word, speed, kRemedy));
+    }
+    for (const auto& [word, met] : read.unknown_one_ways) add(met, fmt::format("{} say '{}' for one-way, which is not known: they are open both ways; {}", roads(met), word, kRemedy));
+    for (const auto& [tag, count] : read.unknown_tags) add({count, 0}, fmt::format("{} object{} {} '{}', which is not understood and counts for nothing", count, count == 1 ? "" : "s", count == 1 ? "says" : "say", tag));
+}
+
+/// Text that a file's own name or fields brought, fit to be kept: always UTF-8.
 service::Origin origin_of(const LayerChoice& layer, std::string description, FlawList flaws, std::int64_t left_out) {
-    if (!layer.filter.empty()) description += fmt::format("; only records with {} ({} others left out)", layer.filter, left_out);
+    if (!layer.filter.empty()) description += fmt::format("; only records with {} ({} others left out)", as_utf8(layer.filter), left_out);
     const bool file = reach_of(layer.path) == Reach::file;
     // A database address may hold a password: that is not kept.
     const std::string shown = file ? std::filesystem::path(layer.path).filename().string() : without_password(layer.path);
-    return {shown, layer.layer, std::move(description), flaws.take(), file ? std::filesystem::absolute(layer.path).string() : std::string(), layer.crs, layer.filter, {}};
+    // A path that is not UTF-8 cannot be kept as text: such a file is not found again, which is better than a broken study.
+    const std::string path = file ? std::filesystem::absolute(layer.path).string() : std::string();
+    return {as_utf8(shown), as_utf8(layer.layer), as_utf8(description), flaws.take(), as_utf8(path) == path ? path : std::string(), layer.crs, layer.filter, {}};
 }
 
 OGRSpatialReference by_code(int epsg) {
@@ -85,9 +116,7 @@ std::size_t hits(const std::vector<geo::LonLat>& raw, int epsg, const geo::Box& 
 service::RoadsIn bring_in_roads(const RoadChoice& choice, const roads::Preparation& preparation, const Task& task) {
     auto read = read_roads(choice, task);
     auto flaws = std::move(read.flaws);
-    for (const auto& [word, count] : read.unknown_words)
-        flaws.push_back({without_password(choice.layer.path), 0, "", fmt::format("{} records say '{}', which is no known class or one-way word; such roads are open both ways at {}; bring it in again and say what the word means", count, word, describe(travel::speed_on({}, {}))),
-                         false, FlawKind::word, std::nullopt});
+    add_unknown_words(read, without_password(choice.layer.path), flaws);
     auto origin = origin_of(choice.layer, about(read), std::move(flaws), read.left_out);
     return roads_in(std::make_shared<const roads::Lines>(std::move(read.lines)), preparation, std::move(origin), task);
 }
@@ -95,7 +124,9 @@ service::RoadsIn bring_in_roads(const RoadChoice& choice, const roads::Preparati
 service::DemandIn bring_in_demand(const DemandChoice& choice, const std::string& name, const Task& task) {
     auto read = read_demand(choice, task);
     if (!name.empty()) read.demand.name = name;
-    auto origin = origin_of(choice.layer, fmt::format("id from {}, weight from {}", read.fields.id.empty() ? "the record number" : or_none(read.fields.id), or_none(read.fields.weight)), std::move(read.flaws), read.left_out);
+    const std::string id = read.fields.id.empty() ? "the record number" : or_none(read.fields.id);
+    auto origin = origin_of(choice.layer, fmt::format("id from {}, weight from {}", id, or_none(read.fields.weight)) + joined(read.remarks), std::move(read.flaws), read.left_out);
+    origin.fields = {{"id", read.fields.id}, {"weight", read.fields.weight}, {"road", read.fields.road}, {"x", choice.layer.x_field}, {"y", choice.layer.y_field}};
     origin.raw_sample = std::move(read.raw_sample);
     return {std::make_shared<const places::DemandSet>(std::move(read.demand)), std::move(origin)};
 }
@@ -103,8 +134,9 @@ service::DemandIn bring_in_demand(const DemandChoice& choice, const std::string&
 service::SitesIn bring_in_sites(const SiteChoice& choice, const std::string& name, const Task& task) {
     auto read = read_sites(choice, task);
     if (!name.empty()) read.sites.name = name;
-    auto origin = origin_of(choice.layer, fmt::format("id from {}, state from {}", read.fields.id.empty() ? "the record number" : or_none(read.fields.id), read.fields.state.empty() ? "none: all open" : or_none(read.fields.state)),
-                            std::move(read.flaws), read.left_out);
+    const std::string id = read.fields.id.empty() ? "the record number" : or_none(read.fields.id), state = read.fields.state.empty() ? "none: all open" : or_none(read.fields.state);
+    auto origin = origin_of(choice.layer, fmt::format("id from {}, state from {}", id, state) + joined(read.remarks), std::move(read.flaws), read.left_out);
+    origin.fields = {{"id", read.fields.id}, {"name", read.fields.name}, {"state", read.fields.state}, {"capacity", read.fields.capacity}, {"x", choice.layer.x_field}, {"y", choice.layer.y_field}};
     origin.raw_sample = std::move(read.raw_sample);
     return {std::make_shared<const places::SiteSet>(std::move(read.sites)), std::move(origin)};
 }
@@ -167,16 +199,24 @@ void suggest_crs(std::vector<service::Finding>& findings, const service::Study& 
 }
 
 service::Study read_again(service::Study study, const service::ReadAgain& mend, const Task& task) {
-    const auto layer = [&](const service::Origin& o) { return LayerChoice{o.path, o.layer, mend.crs, "", "", o.filter}; };
+    // Fields are taken as they were chosen; studies of earlier versions do not say, and they are guessed as they were then.
+    const auto field = [](const service::Origin& o, const char* what) -> std::optional<std::string> {
+        const auto at = o.fields.find(what);
+        return at == o.fields.end() ? std::nullopt : std::optional(at->second);
+    };
+    const auto layer = [&](const service::Origin& o) { return LayerChoice{o.path, o.layer, mend.crs, field(o, "x").value_or(""), field(o, "y").value_or(""), o.filter}; };
     if (const auto* d = mend.set.kind == service::SetKind::demand ? study.find_demand(mend.set.name) : nullptr) {
-        auto in = bring_in_demand({layer(d->origin), {}, {}}, mend.set.name, task);
+        const auto& o = d->origin;
+        auto in = bring_in_demand({layer(o), field(o, "id"), field(o, "weight"), field(o, "road")}, mend.set.name, task);
         auto set = *in.set;
-        set.attaching = d->set->attaching;
+        set.attaching.rule = d->set->attaching.rule;
+        set.attaching.by_hand = d->set->attaching.by_hand;
         in.set = std::make_shared<const places::DemandSet>(std::move(set));
         return with_demand(std::move(study), std::move(in));
     }
     if (const auto* s = mend.set.kind == service::SetKind::sites ? study.find_sites(mend.set.name) : nullptr) {
-        auto in = bring_in_sites({layer(s->origin), {}, {}, {}, {}}, mend.set.name, task);
+        const auto& o = s->origin;
+        auto in = bring_in_sites({layer(o), field(o, "id"), field(o, "name"), field(o, "state"), field(o, "capacity")}, mend.set.name, task);
         auto set = *in.set;
         set.attaching = s->set->attaching;
         in.set = std::make_shared<const places::SiteSet>(std::move(set));

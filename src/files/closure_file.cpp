@@ -4,6 +4,8 @@
 #include <ogrsf_frmts.h>
 
 #include <algorithm>
+#include <array>
+#include <cmath>
 
 #include "files/source.h"
 #include "geo/amounts.h"
@@ -53,23 +55,24 @@ std::vector<roads::Closure> read_closures(const std::string& path, const Task& t
         const int effect = source.field(guess_field(fields, {"effect"}));
         const int factor = source.field(guess_field(fields, {"factor"}));
         const int delay = source.field(guess_field(fields, {"delay_min", "delay"}));
+        source.look_at(std::array{factor, delay});
         while (const auto record = source.next()) {
             task.at("reading closures", 0.0);
             roads::Closure c;
-            const auto text = [&](int field) { return Source::text(*record, field); };
+            const auto text = [&](int field) { return source.text(*record, field); };
             const auto number = [&](int field, double least, double most, const char* what) {
-                double v = 0;
-                if (!parse_number(text(field), v) || v < least || v > most) source.fail(source.record(), fmt::format("its {} '{}' is not between {:g} and {:g}", what, text(field).substr(0, 40), least, most), "Put it right in the file");
-                return v;
+                const auto v = source.number(*record, field);
+                if (!v || *v < least || *v > most) source.fail(source.record(), fmt::format("its {} '{}' is not between {:g} and {:g}", what, text(field).substr(0, 40), least, most), "Put it right in the file");
+                return *v;
             };
             c.name = text(name).empty() ? fmt::format("closure {}", out.size() + 1) : text(name);
             const std::string word = text(effect);
             if (word == "slowed") {
                 c.effect = roads::ClosureEffect::slowed;
-                c.factor_per_mille = static_cast<std::uint32_t>(number(factor, 1, 1000, "factor") * 1000);
+                c.factor_per_mille = static_cast<std::uint32_t>(std::llround(number(factor, 1, 1000, "factor") * 1000));
             } else if (word == "delay") {
                 c.effect = roads::ClosureEffect::delay;
-                c.delay = Millis(static_cast<std::int64_t>(number(delay, 0, 1000, "delay") * 60'000));
+                c.delay = Millis(std::llround(number(delay, 0, 1000, "delay") * 60'000));
             } else if (!word.empty() && word != "shut") {
                 source.fail(source.record(), fmt::format("its effect '{}' is not shut, slowed or delay", word.substr(0, 40)), "Put it right in the file");
             }

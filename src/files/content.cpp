@@ -128,12 +128,24 @@ Content content_of(const std::string& path) {
 
 ByRightName::ByRightName(const std::string& path, Content content) : path_(fs::absolute(path).string()) {
     const auto right = endings(content);
-    const std::string name = lower(path_);
+    // libosmium goes by the very letters.
+    const bool osm = content == Content::osm_xml || content == Content::osm_pbf || content == Content::osm_gzip || content == Content::osm_bzip2;
+    const std::string name = osm ? path_ : lower(path_);
     if (right.empty() || std::any_of(right.begin(), right.end(), [&](std::string_view e) { return name.ends_with(e); })) return;
+    link_as(std::string(right.front()));
+}
+
+ByRightName ByRightName::alone(const std::string& path, const char* ending) {
+    ByRightName out(fs::absolute(path).string());
+    out.link_as(ending);
+    return out;
+}
+
+void ByRightName::link_as(const std::string& ending) {
     std::string folder = (fs::temp_directory_path() / "otoro-XXXXXX").string();
     if (::mkdtemp(folder.data()) == nullptr) return;
     folder_ = folder;
-    const fs::path link = fs::path(folder_) / ("file" + std::string(right.front()));
+    const fs::path link = fs::path(folder_) / (fs::path(path_).stem().string() + ending);
     std::error_code error;
     fs::create_symlink(path_, link, error);
     if (!error) path_ = link.string();

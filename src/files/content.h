@@ -3,6 +3,7 @@
 /// What a file is, by what is in it and not by its name.
 #include <memory>
 #include <string>
+#include <utility>
 
 namespace otoro::files {
 
@@ -32,12 +33,16 @@ Content content_of(const std::string& path);
 class ByRightName {
 public:
     ByRightName(const std::string& path, Content content);
+    /// Under a name with this ending in a folder where nothing else is, since some libraries also read what stands beside a file.
+    static ByRightName alone(const std::string& path, const char* ending);
     ~ByRightName();
     ByRightName(ByRightName&&) noexcept;
     ByRightName& operator=(ByRightName&&) = delete;
     [[nodiscard]] const std::string& path() const { return path_; }
 
 private:
+    explicit ByRightName(std::string path) : path_(std::move(path)) {}
+    void link_as(const std::string& ending);
     std::string path_, folder_;
 };
 

@@ -13,22 +13,39 @@
 namespace otoro::files {
 namespace {
 
-using Value = std::variant<std::monostate, bool, double, std::string>;  // missing; true or false; number; text
+using Value = std::variant<std::monostate, bool, double, std::string, FieldValue>;  // missing; true or false; number; text in quotes; of a field
 
 bool is_missing(const Value& v) { return std::holds_alternative<std::monostate>(v); }
 
+std::optional<double> plain_decimal(std::string_view text) {
+    double number = 0;
+    if (text.find(',') != std::string_view::npos || !parse_number(text, number)) return std::nullopt;
+    return number;
+}
+
 std::optional<double> as_number(const Value& v) {
     if (const auto* d = std::get_if<double>(&v)) return *d;
-    double number = 0;
-    if (const auto* s = std::get_if<std::string>(&v); s && parse_number(*s, number)) return number;
+    if (const auto* s = std::get_if<std::string>(&v)) return plain_decimal(*s);
+    if (const auto* f = std::get_if<FieldValue>(&v)) return f->number;
     return std::nullopt;
 }
 
 std::string as_text(const Value& v) {
-    if (const auto* d = std::get_if<double>(&v)) return fmt::format("{}", *d);
+    if (const auto* d = std::get_if<double>(&v)) return plain_number(*d);
     if (const auto* b = std::get_if<bool>(&v)) return *b ? "true" : "false";
     if (const auto* s = std::get_if<std::string>(&v)) return *s;
+    if (const auto* f = std::get_if<FieldValue>(&v)) return f->text;
     return {};
+}
+
+bool is_quoted(const Value& v) { return std::holds_alternative<std::string>(v); }
+
+/// Whether they are equal; nothing where one is missing. Texts in quotes are meant as they stand.
+std::optional<bool> equal(const Value& a, const Value& b) {
+    if (is_missing(a) || is_missing(b)) return std::nullopt;
+    const auto x = as_number(a), y = as_number(b);
+    if (x && y && !is_quoted(a) && !is_quoted(b)) return *x == *y;
+    return as_text(a) == as_text(b);
 }
 
 /// Less than, equal to or greater than zero; nothing where one is missing.
@@ -74,8 +91,8 @@ struct Expression::Node {
         const auto part = [&](std::size_t i) { return parts[i]->at(field_of); };
         switch (kind) {
             case Kind::field: {
-                auto text = field_of(field);
-                return text ? Value(std::move(*text)) : Value();
+                auto found = field_of(field);
+                return found ? Value(std::move(*found)) : Value();
             }
             case Kind::literal: return value;
             case Kind::negate: {
@@ -96,6 +113,11 @@ struct Expression::Node {
             case Kind::both: return conjunction(part(0), part(1));
             case Kind::either: return negation(conjunction(negation(part(0)), negation(part(1))));
             case Kind::no: return negation(part(0));
+            case Kind::equal:
+            case Kind::unequal: {
+                const auto same = equal(part(0), part(1));
+                return same ? Value(*same == (kind == Kind::equal)) : Value();
+            }
             default: return truth(compare(part(0), part(1)), [this](int c) { return holds_for(c); });
         }
     }
@@ -106,8 +128,6 @@ private:
     static Value truth(const std::optional<int>& c, Test&& test) { return c ? Value(test(*c)) : Value(); }
     [[nodiscard]] bool holds_for(int c) const {
         switch (kind) {
-            case Kind::equal: return c == 0;
-            case Kind::unequal: return c != 0;
             case Kind::less: return c < 0;
             case Kind::at_most: return c <= 0;
             case Kind::more: return c > 0;
@@ -123,18 +143,18 @@ private:
     [[nodiscard]] Value any_of(const Value& v, const FieldOf& field_of) const {
         bool unknown = is_missing(v);
         for (std::size_t i = 1; i < parts.size(); ++i) {
-            const auto c = compare(v, parts[i]->at(field_of));
-            if (c && *c == 0) return true;
-            unknown = unknown || !c;
+            const auto same = equal(v, parts[i]->at(field_of));
+            if (same && *same) return true;
+            unknown = unknown || !same;
         }
         return unknown ? Value() : Value(false);
     }
     /// True, false or unknown.
     static std::optional<bool> logic(const Value& v) {
         if (const auto* b = std::get_if<bool>(&v)) return *b;
-        if (const auto* s = std::get_if<std::string>(&v)) {
-            if (*s == "true" || *s == "1") return true;
-            if (*s == "false" || *s == "0") return false;
+        if (const std::string s = as_text(v); is_quoted(v) || std::holds_alternative<FieldValue>(v)) {
+            if (s == "true" || s == "1") return true;
+            if (s == "false" || s == "0") return false;
         }
         if (const auto* d = std::get_if<double>(&v)) return *d != 0;
         return std::nullopt;
@@ -356,6 +376,8 @@ private:
     bool is_text_ = false, is_quoted_name_ = false;
     std::vector<std::string> fields_;
 };
+
+FieldValue::FieldValue(std::string t) : text(std::move(t)), number(plain_decimal(text)) {}
 
 Expression::Expression() = default;
 Expression::~Expression() = default;

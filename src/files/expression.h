@@ -7,22 +7,33 @@
 ///     length / speed * 60
 ///
 /// Fields are names, in double quotes where they are not plain words; texts stand in single quotes (a quote inside is doubled). There are `= <> < <= > >=`, `BETWEEN`, `IN`, `LIKE` (with `%` and `_`),
-/// `IS NULL`, `AND`, `OR`, `NOT`, `+ - * /` and parentheses. Words of the language may be in any case. Two values compare as numbers where both are numbers, else as texts. As in the
+/// `IS NULL`, `AND`, `OR`, `NOT`, `+ - * /` and parentheses. Words of the language may be in any case. Two values compare as numbers where both are numbers, else as texts; whether a value equals a
+/// text in quotes is asked of the texts, so that the id '007' is not 7. As in the
 /// standard, a comparison with a missing value is neither true nor false, and a record of which the condition is not true is not wanted.
 #include <functional>
 #include <memory>
 #include <optional>
 #include <string>
 #include <string_view>
+#include <utility>
 #include <vector>
 
 namespace otoro::files {
 
+/// What stands in a field: its text as it is, and its number as its column writes them, if it is one.
+struct FieldValue {
+    FieldValue(std::string t, std::optional<double> n) : text(std::move(t)), number(n) {}
+    /// A number where the text is one in plain decimal form with a point.
+    FieldValue(std::string t);  // NOLINT(google-explicit-constructor): a text is a field's value
+    std::string text;
+    std::optional<double> number;
+};
+
 /// A parsed expression. Immutable; shared between threads.
 class Expression {
 public:
-    /// A field's text; nothing where it is missing.
-    using FieldOf = std::function<std::optional<std::string>(std::size_t field)>;
+    /// A field's value; nothing where it is missing.
+    using FieldOf = std::function<std::optional<FieldValue>(std::size_t field)>;
 
     /// \throws InputError that says where and what was expected; also for one nested too deeply or longer than 10,000 characters
     static Expression parse(std::string_view text);

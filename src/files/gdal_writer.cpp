@@ -8,6 +8,7 @@
 #include <utility>
 
 #include "files/complaints.h"
+#include "files/open_file.h"
 #include "files/source.h"
 #include "geo/error.h"
 

@@ -11,6 +11,7 @@
 #include <optional>
 
 #include "files/complaints.h"
+#include "files/open_file.h"
 #include "files/source.h"
 #include "geo/error.h"
 

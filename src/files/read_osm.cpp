@@ -4,6 +4,10 @@
 #include <array>
 #include <cmath>
 #include <filesystem>
+#include <map>
+#include <numeric>
+#include <set>
+#include <tuple>
 #include <unordered_map>
 #include <osmium/handler.hpp>
 #include <osmium/io/any_input.hpp>
@@ -11,6 +15,8 @@
 #include <osmium/visitor.hpp>
 
 #include "files/content.h"
+#include "files/osm_deleted.h"
+#include "files/osm_tags.h"
 #include "files/read_roads.h"
 #include "geo/ellipsoid.h"
 #include "geo/amounts.h"
@@ -24,185 +30,153 @@ using roads::Attributes;
 using roads::OneWay;
 using roads::RoadClass;
 
-constexpr std::uint32_t kMaxspeedPerMille = 850;
-
-std::string_view tag(const osmium::Way& way, const char* key) {
-    const char* v = way.tags().get_value_by_key(key);
-    return v == nullptr ? std::string_view() : std::string_view(v);
-}
-
-/// The value of the most specific of these keys that the way has.
-std::string_view most_specific(const osmium::Way& way, std::initializer_list<const char*> keys) {
-    for (const char* key : keys)
-        if (const auto v = tag(way, key); !v.empty()) return v;
-    return {};
-}
-
-/// `50`, `50 km/h`, `30 mph`; nothing for `none`, `signals` and the like.
-std::optional<Speed> maxspeed(std::string_view text) {
-    const auto unit = std::find_if(text.begin(), text.end(), [](char c) { return (c < '0' || c > '9') && c != '.'; });
-    double v = 0;
-    if (!parse_number(text.substr(0, static_cast<std::size_t>(unit - text.begin())), v)) return std::nullopt;
-    std::string_view rest = text.substr(static_cast<std::size_t>(unit - text.begin()));
-    while (!rest.empty() && rest.front() == ' ') rest.remove_prefix(1);
-    const bool mph = rest == "mph";
-    if (!mph && !rest.empty() && rest != "km/h" && rest != "kmh" && rest != "kph") return std::nullopt;
-    const double kmh = mph ? v * 1.609344 : v;
-    if (kmh < kSlowestKmh || kmh > kFastestKmh) return std::nullopt;
-    return mph ? Speed::miles_per_hour(v) : Speed::km_per_hour(v);
-}
-
-/// `0:20` or `1:05:30` in seconds; nothing for anything else.
-std::optional<double> clock_seconds(std::string_view text) {
-    double seconds = 0;
-    int parts = 0;
-    for (bool more = true; more; ++parts) {
-        const auto colon = text.find(':');
-        double v = 0;
-        if (parts == 3 || !parse_number(text.substr(0, colon), v) || v < 0) return std::nullopt;
-        seconds = seconds * 60 + v;
-        more = colon != std::string_view::npos;
-        if (more) text.remove_prefix(colon + 1);
-    }
-    if (parts < 2) return std::nullopt;
-    return parts == 2 ? seconds * 60 : seconds;
-}
-
-/// ISO 8601: `PT20M`, `PT1H5M`, `P1D`.
-std::optional<double> iso_seconds(std::string_view text) {
-    if (text.empty() || text.front() != 'P') return std::nullopt;
-    double seconds = 0;
-    std::size_t begin = 1;
-    for (std::size_t i = 1; i < text.size(); ++i) {
-        if (text[i] == 'T') begin = i + 1;
-        if ((text[i] >= '0' && text[i] <= '9') || text[i] == '.' || text[i] == 'T') continue;
-        const double unit = text[i] == 'D' ? 86'400 : text[i] == 'H' ? 3600 : text[i] == 'M' ? 60 : text[i] == 'S' ? 1 : 0;
-        double v = 0;
-        if (unit == 0 || !parse_number(text.substr(begin, i - begin), v)) return std::nullopt;
-        seconds += v * unit;
-        begin = i + 1;
-    }
-    return begin == text.size() ? std::optional(seconds) : std::nullopt;
-}
-
-/// `00:20`, `1:05:30`, `PT20M`, or minutes as a number; 0 for anything else.
-std::uint32_t duration_ms(std::string_view text) {
-    double minutes = 0;
-    std::optional<double> seconds = clock_seconds(text);
-    if (!seconds) seconds = iso_seconds(text);
-    if (!seconds && parse_number(text, minutes)) seconds = minutes * 60;
-    return static_cast<std::uint32_t>(std::llround(std::clamp(seconds.value_or(0), 0.0, 1'000'000.0) * 1000));
-}
-
-OneWay drive_one_way(const osmium::Way& way, std::string_view highway) {
-    const auto v = tag(way, "oneway");
-    if (v == "yes" || v == "1" || v == "true") return OneWay::along;
-    if (v == "-1" || v == "reverse") return OneWay::against;
-    if (!v.empty()) return OneWay::both;
-    return highway == "motorway" || tag(way, "junction") == "roundabout" ? OneWay::along : OneWay::both;
-}
-
-OneWay cycle_one_way(const osmium::Way& way, OneWay drive) {
-    if (tag(way, "oneway:bicycle") == "no") return OneWay::both;
-    for (const char* key : {"cycleway", "cycleway:left", "cycleway:right", "cycleway:both"})
-        if (tag(way, key).starts_with("opposite")) return OneWay::both;
-    for (const char* key : {"cycleway:left:oneway", "cycleway:right:oneway"})
-        if (const auto v = tag(way, key); v == "-1" || v == "no") return OneWay::both;
-    return drive;
-}
-
-/// What the tags of a way come to; nothing if it is no road that anybody here travels.
-std::optional<Attributes> attributes_of(const osmium::Way& way) {
-    const auto highway = tag(way, "highway");
-    const bool ferry = tag(way, "route") == "ferry";
-    if (tag(way, "area") == "yes") return std::nullopt;
-    Attributes a;
-    if (!highway.empty()) {
-        const auto parsed = roads::parse_class(highway);
-        if (parsed && parsed->road_class < RoadClass::ferry) {
-            a.road_class = parsed->road_class;
-            a.flags = parsed->ramp ? static_cast<std::uint8_t>(roads::kRamp) : std::uint8_t{0};
-        } else if (!ferry) {
-            return std::nullopt;
-        }
-    }
-    if (ferry && (highway.empty() || a.road_class == RoadClass::other)) {
-        a.road_class = RoadClass::ferry;
-        a.fixed_ms = duration_ms(tag(way, "duration"));
-    } else if (highway.empty()) {
-        return std::nullopt;
-    }
-    if (most_specific(way, {"motor_vehicle", "vehicle", "access"}) == "no") a.barred |= roads::kBarredDrive;
-    if (most_specific(way, {"foot", "access"}) == "no") a.barred |= roads::kBarredWalk;
-    const auto bicycle = most_specific(way, {"bicycle", "vehicle", "access"});
-    if (bicycle == "no") a.barred |= roads::kBarredCycle;
-    if (tag(way, "bicycle") == "yes" || tag(way, "bicycle") == "designated") a.flags |= roads::kCycleAllowed;
-    const OneWay drive = drive_one_way(way, highway);
-    a.set_one_way(drive, cycle_one_way(way, drive));
-    double layer = 0;
-    if (parse_number(tag(way, "layer"), layer)) a.set_level(static_cast<int>(std::clamp(layer, -8.0, 7.0)));
-    if (a.road_class != RoadClass::ferry)
-        if (const auto limit = maxspeed(tag(way, "maxspeed"))) a.drive_speed = limit->scaled(kMaxspeedPerMille);
-    return a;
-}
-
 /// The ways that are roads, with the numbers of their nodes.
 struct Ways : osmium::handler::Handler {
     RoadsRead& out;
+    const MarkedDeleted& marked;
     std::vector<std::int64_t> refs;
     std::vector<std::size_t> first{0};
     std::vector<Attributes> attributes;
     std::vector<std::int64_t> ids;
+    std::vector<std::uint32_t> versions;
+    bool has_history = false;
+    std::int64_t before = 0;                                     ///< the way met last
+    std::unordered_map<std::int64_t, std::uint32_t> no_road;     ///< of ways that are deleted or no roads, where an earlier version may be one: the version
 
-    explicit Ways(RoadsRead& o) : out(o) {}
+    Ways(RoadsRead& o, const MarkedDeleted& m) : out(o), marked(m) {}
     void way(const osmium::Way& w) {
-        ++out.records;
-        auto a = attributes_of(w);
-        if (!a) return;
-        const auto name = tag(w, "name");
-        a->name = out.lines.names.add(name.empty() ? tag(w, "ref") : name);
+        const bool again = !ids.empty() && w.id() == before;
+        before = w.id();
+        const bool deleted = !w.visible() || marked.ways.contains(w.id());
+        if (!again) ++out.records;
+        auto a = deleted ? std::nullopt : attributes_of(w, out.unknown_tags);
+        if (!a) {
+            if (deleted || again || has_history) no_road[w.id()] = std::max(no_road[w.id()], w.version());
+            return;
+        }
+        const auto name = [&](const char* key) {
+            const char* v = w.tags().get_value_by_key(key);
+            return v == nullptr ? std::string_view() : std::string_view(v);
+        };
+        a->name = out.lines.names.add(as_utf8(name("name").empty() ? name("ref") : name("name")));
         for (const auto& n : w.nodes())
             if (refs.size() == first.back() || refs.back() != n.ref()) refs.push_back(n.ref());
         first.push_back(refs.size());
         attributes.push_back(*a);
         ids.push_back(w.id());
+        versions.push_back(w.version());
+    }
+
+    /// Keeps of each way its last version, if that is a road. Files with history, and some editors' files, have several.
+    void keep_last_versions() {
+        // Nearly every file has one of each, in order.
+        if (no_road.empty() && std::adjacent_find(ids.begin(), ids.end(), [](std::int64_t a, std::int64_t b) { return a >= b; }) == ids.end()) return;
+        std::vector<std::size_t> order(ids.size());
+        std::iota(order.begin(), order.end(), std::size_t{0});
+        std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) { return std::tie(ids[a], versions[a]) < std::tie(ids[b], versions[b]); });
+        std::vector<bool> gone(ids.size(), false);
+        for (std::size_t i = 0; i < order.size(); ++i) {
+            const std::size_t w = order[i];
+            const auto later = no_road.find(ids[w]);
+            gone[w] = (i + 1 < order.size() && ids[order[i + 1]] == ids[w]) || (later != no_road.end() && later->second >= versions[w]);
+        }
+        if (std::none_of(gone.begin(), gone.end(), [](bool g) { return g; })) return;
+        std::vector<std::int64_t> kept_refs, kept_ids;
+        std::vector<std::size_t> kept_first{0};
+        std::vector<Attributes> kept_attributes;
+        for (std::size_t w = 0; w < ids.size(); ++w) {
+            if (gone[w]) continue;
+            kept_refs.insert(kept_refs.end(), refs.begin() + static_cast<std::ptrdiff_t>(first[w]), refs.begin() + static_cast<std::ptrdiff_t>(first[w + 1]));
+            kept_first.push_back(kept_refs.size());
+            kept_attributes.push_back(attributes[w]);
+            kept_ids.push_back(ids[w]);
+        }
+        refs = std::move(kept_refs);
+        first = std::move(kept_first);
+        attributes = std::move(kept_attributes);
+        ids = std::move(kept_ids);
     }
 };
 
-/// A turn restriction by a relation: on coming from one way, one may not (or may only) go onto another at a node.
+/// A turn restriction by a relation: on coming from one of some ways, over a node or over ways, one may not (or may only) go onto another.
 struct Restriction {
-    std::int64_t relation = 0, from = 0, via = 0, to = 0;
-    bool only = false;
+    std::int64_t relation = 0;
+    std::vector<std::int64_t> from, to;
+    std::optional<std::int64_t> via_node;
+    std::vector<std::int64_t> via_ways;
+    bool only = false, back = false;
 };
 
 /// The relations that are turn restrictions for vehicles.
 struct Restrictions : osmium::handler::Handler {
     RoadsRead& out;
     const std::string& path;
-    std::vector<Restriction> all;
+    const MarkedDeleted& marked;
+    struct Known {
+        std::uint32_t version = 0;
+        std::optional<Restriction> restriction;
+        std::optional<Flaw> flaw;
+    };
+    std::map<std::int64_t, Known> all;
 
-    Restrictions(RoadsRead& o, const std::string& p) : out(o), path(p) {}
+    Restrictions(RoadsRead& o, const std::string& p, const MarkedDeleted& m) : out(o), path(p), marked(m) {}
     void relation(const osmium::Relation& r) {
+        const auto known = all.find(r.id());
+        if (known != all.end() && known->second.version > r.version()) return;
+        if (!r.visible() || marked.relations.contains(r.id())) {
+            all[r.id()] = {r.version(), std::nullopt, std::nullopt};
+            return;
+        }
         const auto value = [&](const char* key) {
             const char* v = r.tags().get_value_by_key(key);
             return v == nullptr ? std::string_view() : std::string_view(v);
         };
-        if (value("type") != "restriction") return;
-        const std::string_view kind = value("restriction").empty() ? value("restriction:motorcar") : value("restriction");
-        const bool only = kind.starts_with("only_");
-        if (!only && !kind.starts_with("no_")) return;
-        if (value("except").find("motorcar") != std::string_view::npos) return;
-        Restriction found{r.id(), 0, 0, 0, only};
-        int froms = 0, tos = 0, vias = 0;
+        if (value("type") != "restriction") {
+            if (known != all.end()) known->second = {r.version(), std::nullopt, std::nullopt};
+            return;
+        }
+        Known now{r.version(), std::nullopt, std::nullopt};
+        const auto flaw = [&](std::string wrong) {
+            now.flaw = Flaw{path, static_cast<std::int64_t>(r.id()), fmt::format("relation {}", r.id()), std::move(wrong), false, FlawKind::restriction, std::nullopt};
+        };
+        read(r, value, now, flaw);
+        all[r.id()] = std::move(now);
+    }
+
+    template <class Value, class Complain>
+    void read(const osmium::Relation& r, Value&& value, Known& now, Complain&& flaw) {
+        std::string_view kind;
+        for (const char* key : {"restriction:motorcar", "restriction:motor_vehicle", "restriction"})
+            if (kind.empty()) kind = value(key);
+        for (const char* key : {"restriction:conditional", "restriction:motorcar:conditional", "restriction:motor_vehicle:conditional", "hour_on", "day_on"})
+            if (const auto hours = value(key); !hours.empty()) return flaw(fmt::format("it forbids a turn at some hours only ('{}'); it is not obeyed", as_utf8(hours.substr(0, 60))));
+        if (kind.empty()) return;  // for other vehicles
+        constexpr std::array<std::string_view, 9> kKinds{"no_left_turn", "no_right_turn", "no_straight_on", "no_u_turn", "no_entry", "no_exit", "only_left_turn", "only_right_turn", "only_straight_on"};
+        if (std::find(kKinds.begin(), kKinds.end(), kind) == kKinds.end() && kind != "only_u_turn") return count_unknown(out.unknown_tags, "restriction", kind);
+        for (std::string_view rest = value("except"); !rest.empty();) {
+            const auto end = std::min(rest.find(';'), rest.size());
+            std::string_view word = rest.substr(0, end);
+            while (!word.empty() && word.front() == ' ') word.remove_prefix(1);
+            if (word == "motorcar" || word == "motor_vehicle") return;
+            rest.remove_prefix(std::min(end + 1, rest.size()));
+        }
+        Restriction found;
+        found.relation = r.id();
+        found.only = kind.starts_with("only_");
+        found.back = kind == "no_u_turn";
+        int vias = 0;
         for (const auto& m : r.members()) {
             const std::string_view role = m.role();
-            if (role == "from" && m.type() == osmium::item_type::way) found.from = m.ref(), ++froms;
-            if (role == "to" && m.type() == osmium::item_type::way) found.to = m.ref(), ++tos;
-            if (role == "via" && m.type() == osmium::item_type::node) found.via = m.ref(), ++vias;
+            if (role == "from" && m.type() == osmium::item_type::way) found.from.push_back(m.ref());
+            if (role == "to" && m.type() == osmium::item_type::way) found.to.push_back(m.ref());
+            if (role == "via" && m.type() == osmium::item_type::node) found.via_node = m.ref(), ++vias;
+            if (role == "via" && m.type() == osmium::item_type::way) found.via_ways.push_back(m.ref());
         }
-        if (froms == 1 && tos == 1 && vias == 1) return all.push_back(found);
-        out.flaws.push_back({path, static_cast<std::int64_t>(r.id()), fmt::format("relation {}", r.id()), "it forbids a turn in a way that is not read (not from one way over one node to one way); it is not obeyed", false,
-                             FlawKind::restriction, std::nullopt});
+        const bool over_one_thing = (vias == 1 && found.via_ways.empty()) || (vias == 0 && !found.via_ways.empty());
+        const bool one_from = found.from.size() == 1 || (kind == "no_entry" && !found.from.empty());
+        const bool one_to = found.to.size() == 1 || (kind == "no_exit" && !found.to.empty());
+        if (!over_one_thing || !one_from || !one_to) return flaw("it forbids a turn in a way that is not read (not from one way over a node or over ways to one way); it is not obeyed");
+        now.restriction = std::move(found);
     }
 };
 
@@ -213,13 +187,19 @@ struct Nodes : osmium::handler::Handler {
     std::vector<bool> found;
     std::vector<bool> signalled;
 
-    explicit Nodes(const std::vector<std::int64_t>& w) : wanted(w), positions(w.size()), found(w.size()), signalled(w.size()) {}
+    std::vector<std::uint32_t> versions;
+    const MarkedDeleted& marked;
+
+    Nodes(const std::vector<std::int64_t>& w, const MarkedDeleted& m) : wanted(w), positions(w.size()), found(w.size()), signalled(w.size()), versions(w.size()), marked(m) {}
     void node(const osmium::Node& n) {
         const auto at = std::lower_bound(wanted.begin(), wanted.end(), n.id());
-        if (at == wanted.end() || *at != n.id() || !n.location().valid()) return;
+        if (at == wanted.end() || *at != n.id()) return;
         const auto i = static_cast<std::size_t>(at - wanted.begin());
+        if (n.version() < versions[i]) return;  // superseded
+        versions[i] = n.version();
+        found[i] = n.visible() && n.location().valid() && !marked.nodes.contains(n.id());
+        if (!found[i]) return;
         positions[i] = {n.location().lon(), n.location().lat()};
-        found[i] = true;
         const char* highway = n.tags().get_value_by_key("highway");
         signalled[i] = highway != nullptr && std::string_view(highway) == "traffic_signals";
     }
@@ -263,43 +243,34 @@ public:
         if (ways_.first[w + 1] - ways_.first[w] < 2) out_.flaws.push_back({path_, static_cast<std::int64_t>(w), id, "it has fewer than two points", true, FlawKind::shape, std::nullopt});
     }
 
-    /// Turns what relations forbid into forbidden moves between lines. To be called when all ways are cut.
+    /// Turns what relations forbid into forbidden moves between lines, and into forbidden paths over several. To be called when all ways are cut.
     void forbid(const std::vector<Restriction>& all) {
-        std::unordered_map<std::int64_t, std::vector<std::uint32_t>> of_way;
-        for (const auto& r : all) of_way[r.from], of_way[r.to];
-        std::unordered_map<std::uint32_t, std::vector<std::uint32_t>> at_node;
+        for (const auto& r : all) {
+            for (const auto* ways : {&r.from, &r.to, &r.via_ways})
+                for (const auto w : *ways) of_way_[w];
+            if (r.via_node)
+                if (const auto n = known_index(*r.via_node)) at_node_[*n];
+        }
+        for (std::uint32_t l = 0; l < out_.lines.count(); ++l)
+            if (const auto w = of_way_.find(way_of_line_[l]); w != of_way_.end()) w->second.push_back(l);
         for (const auto& r : all)
-            if (const auto n = known_index(r.via)) at_node[*n];
+            if (!r.via_ways.empty())
+                if (const auto path = over_ways(r)) at_node_[path->end];
         for (std::uint32_t l = 0; l < out_.lines.count(); ++l) {
-            if (const auto w = of_way.find(way_of_line_[l]); w != of_way.end()) w->second.push_back(l);
             const auto e = out_.lines.named_ends[l];
             for (const std::uint32_t n : {e.from, e.to})
-                if (const auto at = at_node.find(n); at != at_node.end() && (at->second.empty() || at->second.back() != l)) at->second.push_back(l);
+                if (const auto at = at_node_.find(n); at != at_node_.end() && (at->second.empty() || at->second.back() != l)) at->second.push_back(l);
         }
-        auto& bans = out_.lines.bans;
-        for (const auto& r : all) {
-            const auto via = known_index(r.via);
-            std::vector<roads::LineWay> from, to;
-            if (via) {
-                for (const std::uint32_t l : of_way[r.from]) coming_to(l, *via, from);
-                for (const std::uint32_t l : of_way[r.to]) leaving_from(l, *via, to);
-            }
-            if (from.empty() || to.empty()) {
-                out_.flaws.push_back({path_, r.relation, fmt::format("relation {}", r.relation), "it forbids a turn between ways that do not meet at its node, or are no roads; it is not obeyed", false, FlawKind::restriction,
+        for (const auto& r : all)
+            if (!(r.via_ways.empty() ? forbid_at_node(r) : forbid_over_ways(r)))
+                out_.flaws.push_back({path_, r.relation, fmt::format("relation {}", r.relation), "it forbids a turn between ways that do not meet as it says, or are no roads; it is not obeyed", false, FlawKind::restriction,
                                       std::nullopt});
-                continue;
-            }
-            if (r.only) {
-                std::vector<roads::LineWay> others;
-                for (const std::uint32_t l : at_node[*via]) leaving_from(l, *via, others);
-                std::erase_if(others, [&](roads::LineWay o) { return std::find(to.begin(), to.end(), o) != to.end(); });
-                to = others;
-            }
-            for (const auto f : from)
-                for (const auto t : to) bans.push_back({f, t});
-        }
+        auto& bans = out_.lines.bans;
         std::sort(bans.begin(), bans.end());
         bans.erase(std::unique(bans.begin(), bans.end()), bans.end());
+        auto& paths = out_.lines.banned_paths;
+        std::sort(paths.begin(), paths.end());
+        paths.erase(std::unique(paths.begin(), paths.end()), paths.end());
     }
 
     /// Traffic signals at ends of links; one between counts for the end that it stands before, if that is within 50 m.
@@ -316,33 +287,120 @@ public:
         at.erase(std::unique(at.begin(), at.end()), at.end());
     }
 
-    /// Shares a ferry's duration among the parts of its way by length.
-    void share_durations() {
-        for (const auto& [begin, end] : ferries_) {
-            std::vector<Millimetres> lengths;
-            Millimetres total;
-            for (std::uint32_t l = begin; l < end; ++l) {
-                lengths.push_back(geo_length(l));
-                total = total + lengths.back();
-            }
-            if (total.count() == 0) continue;
-            Millimetres before;
-            for (std::uint32_t l = begin; l < end; ++l) {
-                auto& ms = out_.lines.attributes[l].fixed_ms;
-                const auto until = [&](Millimetres x) { return static_cast<std::uint32_t>(std::int64_t{ms} * x.count() / total.count()); };
-                const std::uint32_t mine = until(before + lengths[l - begin]) - until(before);
-                before = before + lengths[l - begin];
-                ms = std::max(mine, 1U);
-            }
-        }
-    }
     void begin_way() { way_begin_ = out_.lines.count(); }
     void end_way(const Attributes& a) {
-        if (a.fixed_ms != 0 && out_.lines.count() > way_begin_ + 1) ferries_.emplace_back(way_begin_, out_.lines.count());
+        share_times(out_.lines, way_begin_, a.fixed_ms, 0);
     }
 
 private:
-    [[nodiscard]] Millimetres geo_length(std::uint32_t line) const { return geo::line_length(out_.lines.shape(line)); }
+    using Ways_ = std::vector<roads::LineWay>;
+
+    /// All that leave a node but those.
+    [[nodiscard]] Ways_ others_from(std::uint32_t node, const Ways_& those) const {
+        Ways_ out;
+        for (const std::uint32_t l : at_node_.at(node)) leaving_from(l, node, out);
+        std::erase_if(out, [&](roads::LineWay o) { return std::find(those.begin(), those.end(), o) != those.end(); });
+        return out;
+    }
+
+    bool forbid_at_node(const Restriction& r) {
+        const auto via = known_index(*r.via_node);
+        if (!via) return false;
+        bool any = false;
+        for (const auto from_way : r.from)
+            for (const auto to_way : r.to) {
+                Ways_ from, to;
+                for (const std::uint32_t l : of_way_[from_way]) coming_to(l, *via, from);
+                for (const std::uint32_t l : of_way_[to_way]) leaving_from(l, *via, to);
+                any = any || (!from.empty() && !to.empty());
+                if (r.only && !to.empty()) to = others_from(*via, to);
+                for (const auto f : from)
+                    for (const auto t : to) {
+                        // On a way that runs through the node, turning back is onto the line that one came by, and not straight on.
+                        const bool is_back = f.line() == t.line();
+                        if (r.back && from_way == to_way && !is_back) continue;
+                        out_.lines.bans.push_back({f, t});
+                    }
+            }
+        return any;
+    }
+
+    /// The lines of ways between the way one comes from and the one one goes to.
+    struct Over {
+        std::uint32_t begin = 0, end = 0;  // nodes
+        Ways_ lines;
+    };
+
+    /// The lines of a way from one of its nodes to another, the fewer of both directions; nothing if it does not lead there.
+    [[nodiscard]] std::optional<Ways_> along_way(std::int64_t way, std::uint32_t from, std::uint32_t to) const {
+        const auto& lines = of_way_.at(way);
+        std::optional<Ways_> best;
+        for (const bool against : {false, true})
+            for (std::size_t start = 0; start < lines.size(); ++start) {
+                Ways_ path;
+                std::uint32_t at = from;
+                for (std::size_t step = 0; step < lines.size() && (step == 0 || at != to); ++step) {
+                    const std::size_t i = against ? (start + lines.size() - step) % lines.size() : (start + step) % lines.size();
+                    const auto e = out_.lines.named_ends[lines[i]];
+                    if ((against ? e.to : e.from) != at) break;
+                    path.push_back(against ? roads::LineWay::against(lines[i]) : roads::LineWay::along(lines[i]));
+                    at = against ? e.from : e.to;
+                }
+                if (!path.empty() && at == to && (!best || path.size() < best->size())) best = std::move(path);
+            }
+        return best;
+    }
+
+    /// Nodes at which lines of both ways begin or end, as the first has them.
+    [[nodiscard]] std::vector<std::uint32_t> common_nodes(std::int64_t a, std::int64_t b) const {
+        std::set<std::uint32_t> of_b;
+        for (const auto l : of_way_.at(b)) of_b.insert({out_.lines.named_ends[l].from, out_.lines.named_ends[l].to});
+        std::vector<std::uint32_t> out;
+        for (const auto l : of_way_.at(a))
+            for (const std::uint32_t n : {out_.lines.named_ends[l].from, out_.lines.named_ends[l].to})
+                if (of_b.contains(n) && std::find(out.begin(), out.end(), n) == out.end()) out.push_back(n);
+        return out;
+    }
+
+    /// The way over a restriction's ways, the fewest lines if there are several.
+    [[nodiscard]] std::optional<Over> over_ways(const Restriction& r) const {
+        std::vector<std::int64_t> chain{r.from.front()};
+        chain.insert(chain.end(), r.via_ways.begin(), r.via_ways.end());
+        chain.push_back(r.to.front());
+        std::vector<Over> so_far;
+        for (const auto n : common_nodes(chain[0], chain[1])) so_far.push_back({n, n, {}});
+        for (std::size_t i = 1; i + 1 < chain.size(); ++i) {
+            std::vector<Over> next;
+            for (const Over& o : so_far)
+                for (const auto n : common_nodes(chain[i], chain[i + 1]))
+                    if (const auto lines = n == o.end ? std::nullopt : along_way(chain[i], o.end, n)) {
+                        next.push_back({o.begin, n, o.lines});
+                        next.back().lines.insert(next.back().lines.end(), lines->begin(), lines->end());
+                    }
+            so_far = std::move(next);
+        }
+        if (so_far.empty()) return std::nullopt;
+        return *std::min_element(so_far.begin(), so_far.end(), [](const Over& a, const Over& b) { return a.lines.size() < b.lines.size(); });
+    }
+
+    bool forbid_over_ways(const Restriction& r) {
+        const auto over = over_ways(r);
+        if (!over) return false;
+        Ways_ from, to;
+        for (const std::uint32_t l : of_way_[r.from.front()]) coming_to(l, over->begin, from);
+        for (const std::uint32_t l : of_way_[r.to.front()]) leaving_from(l, over->end, to);
+        if (from.empty() || to.empty()) return false;
+        if (r.only) to = others_from(over->end, to);
+        for (const auto f : from)
+            for (const auto t : to) {
+                Ways_ path{f};
+                path.insert(path.end(), over->lines.begin(), over->lines.end());
+                path.push_back(t);
+                out_.lines.banned_paths.push_back(std::move(path));
+            }
+        return true;
+    }
+
     [[nodiscard]] std::size_t index(std::int64_t ref) const {
         return static_cast<std::size_t>(std::lower_bound(nodes_.wanted.begin(), nodes_.wanted.end(), ref) - nodes_.wanted.begin());
     }
@@ -363,12 +421,16 @@ private:
     }
     void finish(std::size_t w) {
         if (part_.size() < 2) return;
+        // Two nodes at one position are one vertex: between them there is no direction.
         shape_.clear();
-        for (const std::size_t n : part_) shape_.push_back(nodes_.positions[n]);
+        for (const std::size_t n : part_)
+            if (shape_.empty() || !(shape_.back() == nodes_.positions[n])) shape_.push_back(nodes_.positions[n]);
+        if (shape_.size() < 2) shape_.push_back(shape_.back());  // the joint must stay
         for (std::size_t i = 0; i < part_.size(); ++i) {
             if (!nodes_.signalled[part_[i]]) continue;
-            if (i == 0 || i + 1 == part_.size()) out_.lines.traffic_signals.push_back(shape_[i]);
-            else between_.emplace_back(out_.lines.count(), shape_[i]);
+            const auto position = nodes_.positions[part_[i]];
+            if (i == 0 || i + 1 == part_.size()) out_.lines.traffic_signals.push_back(position);
+            else between_.emplace_back(out_.lines.count(), position);
         }
         way_of_line_.push_back(ways_.ids[w]);
         out_.lines.add(shape_, ways_.attributes[w]);
@@ -382,17 +444,19 @@ private:
     std::vector<std::uint8_t> uses_;
     std::vector<std::size_t> part_;
     std::vector<geo::LonLat> shape_;
-    std::vector<std::pair<std::uint32_t, std::uint32_t>> ferries_;
     std::uint32_t way_begin_ = 0;
     std::vector<std::int64_t> way_of_line_;
+    std::unordered_map<std::int64_t, std::vector<std::uint32_t>> of_way_;   // lines of ways that restrictions name
+    std::unordered_map<std::uint32_t, std::vector<std::uint32_t>> at_node_; // lines at nodes where they end
     std::vector<std::pair<std::uint32_t, geo::LonLat>> between_;  // signals inside lines
 };
 
 /// Runs one pass over the file, in blocks, so that it can be stopped.
 template <class Handler>
-void pass(const std::string& path, osmium::osm_entity_bits::type kinds, Handler& handler, const Task& task, double from, double to) {
+void pass(const std::string& path, osmium::osm_entity_bits::type kinds, Handler& handler, const Task& task, double from, double to, bool* has_history = nullptr) {
     const ByRightName name(path, content_of(path));
     osmium::io::Reader reader{osmium::io::File(name.path()), kinds};
+    if (has_history != nullptr) *has_history = reader.header().has_multiple_object_versions();
     // A compressed file of a kilobyte may unpack to terabytes: nobody's roads do.
     constexpr double kMostUnpacked = 400, kAlways = 2e9;
     double unpacked = 0;
@@ -419,14 +483,16 @@ RoadsRead read_osm_roads(const std::string& path, const Task& task) {
     std::error_code error;
     if (!std::filesystem::is_regular_file(path, error)) refuse("there is no such file", "Check the name and the folder");
     if (std::filesystem::file_size(path, error) == 0) refuse("the file is empty", "Ask for it again");
-    Ways ways(out);
+    const MarkedDeleted marked = marked_deleted(path);
+    Ways ways(out, marked);
     std::vector<std::int64_t> wanted;
     try {
-        pass(path, osmium::osm_entity_bits::way, ways, task, 0.0, 0.5);
+        pass(path, osmium::osm_entity_bits::way, ways, task, 0.0, 0.5, &ways.has_history);
+        ways.keep_last_versions();
         wanted = ways.refs;
         std::sort(wanted.begin(), wanted.end());
         wanted.erase(std::unique(wanted.begin(), wanted.end()), wanted.end());
-        Nodes nodes(wanted);
+        Nodes nodes(wanted, marked);
         pass(path, osmium::osm_entity_bits::node, nodes, task, 0.5, 0.9);
         Cutter cutter(ways, nodes, path, out);
         for (std::size_t w = 0; w < ways.ids.size(); ++w) {
@@ -434,11 +500,15 @@ RoadsRead read_osm_roads(const std::string& path, const Task& task) {
             cutter.cut(w);
             cutter.end_way(ways.attributes[w]);
         }
-        cutter.share_durations();
         cutter.place_signals();
-        Restrictions restrictions(out, path);
+        Restrictions restrictions(out, path, marked);
         pass(path, osmium::osm_entity_bits::relation, restrictions, task, 0.9, 1.0);
-        if (!restrictions.all.empty()) cutter.forbid(restrictions.all);
+        std::vector<Restriction> obeyed;
+        for (auto& [id, known] : restrictions.all) {
+            if (known.flaw) out.flaws.push_back(*known.flaw);
+            if (known.restriction) obeyed.push_back(std::move(*known.restriction));
+        }
+        if (!obeyed.empty()) cutter.forbid(obeyed);
     } catch (const Stopped&) {
         throw;
     } catch (const InputError&) {

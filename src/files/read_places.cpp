@@ -4,6 +4,7 @@
 #include <ogrsf_frmts.h>
 
 #include <algorithm>
+#include <array>
 #include <filesystem>
 #include <unordered_map>
 
@@ -35,21 +36,6 @@ std::int64_t each_record(Source& source, const Task& task, const char* step, Use
     return number;
 }
 
-/// Remembers ids and reports the second of each.
-class IdCheck {
-public:
-    IdCheck(const std::string& path, FlawList& flaws) : path_(path), flaws_(flaws) {}
-    void add(const std::string& id, std::int64_t number, std::uint32_t place) {
-        const auto [at, added] = first_.try_emplace(id, number);
-        if (!added) flaws_.push_back({path_, number, id, fmt::format("its id '{}' is also that of record {}; both are kept", id, at->second), false, FlawKind::id_duplicate, place});
-    }
-
-private:
-    const std::string& path_;
-    FlawList& flaws_;
-    std::unordered_map<std::string, std::int64_t> first_;
-};
-
 std::string resolve(const Source& source, const std::optional<std::string>& chosen, const std::string& guessed, const char* option) {
     if (!chosen) return guessed;
     if (!chosen->empty()) (void)source.required_field(*chosen, option);
@@ -58,15 +44,64 @@ std::string resolve(const Source& source, const std::optional<std::string>& chos
 
 int index_of(const Source& source, const std::string& field) { return field.empty() ? -1 : source.field(field); }
 
+/// Why a text is no number in its column.
+std::string why_no_number(const Source& source, int field, const std::string& text) {
+    const auto& format = source.format(field);
+    const auto number = written_number(text, format.decimals);
+    const std::string shown = text.substr(0, 40);
+    if (!number && format.decimals == Decimals::either && written_number(text, Decimals::point))
+        return fmt::format("'{}' could be two numbers, since its column has both decimal points and decimal commas", shown);
+    if (!number || number->unit == format.unit) return fmt::format("'{}' is not a number", shown);
+    if (number->unit.empty()) return fmt::format("'{}' lacks the '{}' of the others", shown, format.unit);
+    return fmt::format("'{}' has something behind the number that others have not", shown);
+}
+
 /// A weight or capacity that can be used; else nothing, and what is wrong with it.
-std::optional<Weight> amount(const std::string& text, std::string& wrong) {
-    double v = 0;
+std::optional<Weight> amount(const Source& source, OGRFeature& record, int field, std::string& wrong) {
+    const std::string text = source.text(record, field);
+    const auto v = source.number(record, field);
     if (text.empty()) wrong = "is empty";
-    else if (!parse_number(text, v)) wrong = fmt::format("'{}' is not a number", text.substr(0, 40));
-    else if (v < 0) wrong = fmt::format("{} is negative", text.substr(0, 40));
-    else if (v > Weight::kMost) wrong = fmt::format("{} is too large", text.substr(0, 40));
-    else return Weight::of(v);
+    else if (!v) wrong = why_no_number(source, field, text);
+    else if (*v < 0) wrong = fmt::format("{} is negative", text.substr(0, 40));
+    else if (*v > Weight::kMost) wrong = fmt::format("{} is more than a thousand million", text.substr(0, 40));
+    else return Weight::of(*v);
     return std::nullopt;
+}
+
+/// An id as it stands, and a flaw where it is none.
+class IdReader {
+public:
+    /// \param field -1: ids are the records' numbers
+    IdReader(const Source& source, int field, FlawList& flaws) : source_(source), field_(field), flaws_(flaws) {}
+
+    std::string read(OGRFeature& record, std::int64_t number, std::uint32_t place) {
+        if (field_ < 0) return std::to_string(number);
+        std::string id = source_.text(record, field_);
+        if (id.empty()) {
+            flaws_.push_back({source_.path(), number, "", "its id is empty; it is kept", false, FlawKind::id_missing, place});
+            return id;
+        }
+        if (const auto kind = source_.no_id(record, field_); !kind.empty())
+            flaws_.push_back({source_.path(), number, id, fmt::format("its id '{}' is {}, not a text; it is kept as it stands", id.substr(0, 40), kind), false, FlawKind::other, place});
+        const auto [at, added] = first_.try_emplace(id, number);
+        if (!added) flaws_.push_back({source_.path(), number, id, fmt::format("its id '{}' is also that of record {}; both are kept", id, at->second), false, FlawKind::id_duplicate, place});
+        return id;
+    }
+
+private:
+    const Source& source_;
+    int field_;
+    FlawList& flaws_;
+    std::unordered_map<std::string, std::int64_t> first_;
+};
+
+/// What was taken in one of several ways: of the file, and of columns of numbers.
+std::vector<std::string> remarks_of(const Source& source, std::initializer_list<int> columns) {
+    auto out = source.remarks();
+    for (const int c : columns)
+        if (c >= 0)
+            if (const auto said = source.remark(c); !said.empty()) out.push_back(fmt::format("'{}' {}", source.fields()[static_cast<std::size_t>(c)], said));
+    return out;
 }
 
 void note_location(FlawList& flaws, const std::string& path, std::int64_t number, const std::string& id, const std::string& wrong, std::uint32_t place) {
@@ -80,13 +115,14 @@ std::string set_name_from(const std::string& path) {
     const bool file = reach_of(path) == Reach::file;
     const std::string shown = without_password(path);
     const std::string location = file ? path : shown.substr(0, shown.find_first_of("?#"));
-    std::string s = std::filesystem::path(location).stem().string();
+    std::string s = as_utf8(std::filesystem::path(location).stem().string());
     std::replace_if(s.begin(), s.end(), [](char c) { return c == '_' || c == '-'; }, ' ');
     return s.empty() ? "places" : s;
 }
 
-DemandFields guess_demand_fields(const std::vector<std::string>& fields) {
-    return {guess_field(fields, {"id"}), guess_field(fields, {"weight", "residents", "population", "pop", "people", "persons", "pupils", "students", "households",
+DemandFields guess_demand_fields(const std::vector<std::string>& fields, const std::string& key) {
+    const std::string id = guess_field(fields, {"id"});
+    return {id.empty() ? key : id, guess_field(fields, {"weight", "residents", "population", "pop", "people", "persons", "pupils", "students", "households",
                                                               "dwellings", "properties", "premises", "demand", "count"}),
             {}};
 }
@@ -95,37 +131,38 @@ DemandRead read_demand(const DemandChoice& choice, const Task& task) {
     Source source(choice.layer, Shape::point, task);
     DemandRead out;
     out.demand.name = set_name_from(choice.layer.path);
-    const auto guessed = guess_demand_fields(source.fields());
+    const auto guessed = guess_demand_fields(source.fields(), source.key());
     out.fields = {resolve(source, choice.id, guessed.id, "the id"), resolve(source, choice.weight, guessed.weight, "the weight"), {}};
     out.fields.road = resolve(source, choice.road, "", "the road's name");
     out.demand.weight_name = out.fields.weight;
     const int road = index_of(source, out.fields.road);
     const int id = index_of(source, out.fields.id);
     const int weight = index_of(source, out.fields.weight);
-    IdCheck ids(source.path(), out.flaws);
+    source.look_at(std::array{weight});
+    IdReader ids(source, id, out.flaws);
 
     each_record(source, task, "reading demand", [&](OGRFeature& record, std::int64_t number, const auto& position, const std::string& wrong) {
         const auto place = out.demand.count();
-        places::DemandPlace p{id >= 0 ? Source::text(record, id) : std::to_string(number), position, Weight::one()};
-        if (p.id.empty()) out.flaws.push_back({source.path(), number, "", "its id is empty; it is kept", false, FlawKind::id_missing, place});
-        else ids.add(p.id, number, place);
+        places::DemandPlace p{ids.read(record, number, place), position, Weight::one()};
         if (weight >= 0) {
             std::string bad;
-            const auto w = amount(Source::text(record, weight), bad);
+            const auto w = amount(source, record, weight, bad);
             if (!w) out.flaws.push_back({source.path(), number, p.id, fmt::format("its weight {}; it counts as 0", bad), false, FlawKind::weight, place});
             p.weight = w.value_or(Weight());
         }
         note_location(out.flaws, source.path(), number, p.id, wrong, place);
-        if (road >= 0) out.demand.attaching.road_names.push_back(Source::text(record, road));
+        if (road >= 0) out.demand.attaching.road_names.push_back(source.text(record, road));
         out.demand.places.push_back(std::move(p));
     });
     out.left_out = source.left_out();
     out.raw_sample = source.raw_sample();
+    out.remarks = remarks_of(source, {weight});
     return out;
 }
 
-SiteFields guess_site_fields(const std::vector<std::string>& fields) {
-    return {guess_field(fields, {"id"}), guess_field(fields, {"name", "site", "title"}), guess_field(fields, {"state", "status"}),
+SiteFields guess_site_fields(const std::vector<std::string>& fields, const std::string& key) {
+    const std::string id = guess_field(fields, {"id"});
+    return {id.empty() ? key : id, guess_field(fields, {"name", "site", "title"}), guess_field(fields, {"state", "status"}),
             guess_field(fields, {"capacity", "places"})};
 }
 
@@ -133,29 +170,28 @@ SitesRead read_sites(const SiteChoice& choice, const Task& task) {
     Source source(choice.layer, Shape::point, task);
     SitesRead out;
     out.sites.name = set_name_from(choice.layer.path);
-    const auto guessed = guess_site_fields(source.fields());
+    const auto guessed = guess_site_fields(source.fields(), source.key());
     out.fields = {resolve(source, choice.id, guessed.id, "the id"), resolve(source, choice.name, guessed.name, "the name"),
                   resolve(source, choice.state, guessed.state, "the state"), resolve(source, choice.capacity, guessed.capacity, "the capacity")};
     const int id = index_of(source, out.fields.id);
     const int name = index_of(source, out.fields.name);
     const int state = index_of(source, out.fields.state);
     const int capacity = index_of(source, out.fields.capacity);
-    IdCheck ids(source.path(), out.flaws);
+    source.look_at(std::array{capacity});
+    IdReader ids(source, id, out.flaws);
 
     each_record(source, task, "reading sites", [&](OGRFeature& record, std::int64_t number, const auto& position, const std::string& wrong) {
         places::Site s;
-        s.id = id >= 0 ? Source::text(record, id) : std::to_string(number);
-        s.name = Source::text(record, name);
-        s.position = position;
         const auto place = out.sites.count();
-        if (s.id.empty()) out.flaws.push_back({source.path(), number, "", "its id is empty; it is kept", false, FlawKind::id_missing, place});
-        else ids.add(s.id, number, place);
-        const std::string state_text = Source::text(record, state);
+        s.id = ids.read(record, number, place);
+        s.name = source.text(record, name);
+        s.position = position;
+        const std::string state_text = source.text(record, state);
         if (const auto parsed = places::parse_site_state(state_text)) s.state = *parsed;
         else out.flaws.push_back({source.path(), number, s.id, fmt::format("its state '{}' is not open, candidate or closed; it is taken as open", state_text.substr(0, 40)), false, FlawKind::state, place});
-        if (const std::string text = Source::text(record, capacity); !text.empty()) {
+        if (!source.text(record, capacity).empty()) {
             std::string bad;
-            s.capacity = amount(text, bad);
+            s.capacity = amount(source, record, capacity, bad);
             if (!s.capacity) out.flaws.push_back({source.path(), number, s.id, fmt::format("its capacity {}; it is taken as unlimited", bad), false, FlawKind::capacity, place});
         }
         note_location(out.flaws, source.path(), number, s.id, wrong, place);
@@ -163,6 +199,7 @@ SitesRead read_sites(const SiteChoice& choice, const Task& task) {
     });
     out.left_out = source.left_out();
     out.raw_sample = source.raw_sample();
+    out.remarks = remarks_of(source, {capacity});
     return out;
 }
 

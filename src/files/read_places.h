@@ -16,7 +16,8 @@ struct DemandFields {
     std::string road = {};  ///< the road that each place says it is on
     bool operator==(const DemandFields&) const = default;
 };
-DemandFields guess_demand_fields(const std::vector<std::string>& fields);
+/// \param key the layer's key among the fields, taken as id where there is no other
+DemandFields guess_demand_fields(const std::vector<std::string>& fields, const std::string& key = {});
 
 struct DemandChoice {
     LayerChoice layer;
@@ -31,6 +32,7 @@ struct DemandRead {
     FlawList flaws;
     std::int64_t left_out = 0;             ///< records that the filter did not want
     std::vector<geo::LonLat> raw_sample;   ///< some coordinates as they stand in the file
+    std::vector<std::string> remarks;      ///< what was taken in one of several ways
 };
 
 /// Every record becomes a demand place: one that cannot be located is kept as `bad_location`, one without a usable weight counts 0; each such record
@@ -44,7 +46,7 @@ struct SiteFields {
     std::string capacity;
     bool operator==(const SiteFields&) const = default;
 };
-SiteFields guess_site_fields(const std::vector<std::string>& fields);
+SiteFields guess_site_fields(const std::vector<std::string>& fields, const std::string& key = {});
 
 struct SiteChoice {
     LayerChoice layer;
@@ -60,6 +62,7 @@ struct SitesRead {
     FlawList flaws;
     std::int64_t left_out = 0;
     std::vector<geo::LonLat> raw_sample;
+    std::vector<std::string> remarks;
 };
 
 /// Like read_demand. A site that cannot be located is kept and serves nobody.

@@ -10,9 +10,10 @@
 #include <cmath>
 #include <cstring>
 #include <filesystem>
-#include <unordered_map>
 
 #include "files/arrow_records.h"
+#include "files/length_column.h"
+#include "files/road_attributes.h"
 #include "geo/amounts.h"
 #include "geo/ellipsoid.h"
 #include "geo/error.h"
@@ -20,227 +21,6 @@
 
 namespace otoro::files {
 namespace {
-
-/// What the fields of a record are wanted for, in this order.
-enum Column : std::size_t { kClass, kName, kSpeed, kOneWay, kMinutes, kMinutesBack, kLength, kLevel, kColumns };
-
-/// The formula that stands where a field's name might, or nothing.
-std::optional<Expression> formula(const std::string& field) {
-    const auto at = field.find_first_not_of(' ');
-    if (at == std::string::npos || field[at] != '=') return std::nullopt;
-    return Expression::parse(std::string_view(field).substr(at + 1));
-}
-
-/// The fields of the file that are needed, in the order of `Column`; behind them those that only formulas name.
-std::vector<std::string> columns(const RoadFields& f) {
-    std::vector<std::string> out;
-    std::vector<std::string> more;
-    for (const auto& c : f.columns()) {
-        const auto parsed = formula(c);
-        out.push_back(parsed ? std::string() : c);
-        if (parsed) more.insert(more.end(), parsed->fields().begin(), parsed->fields().end());
-    }
-    for (const auto& m : more)
-        if (std::find(out.begin(), out.end(), m) == out.end()) out.push_back(m);
-    return out;
-}
-
-/// One record after another through GDAL's features: every format can.
-class FeatureRecords {
-public:
-    FeatureRecords(Source& source, const RoadFields& fields) : source_(source), record_(nullptr, nullptr) {
-        for (const auto& name : columns(fields)) fields_.push_back(name.empty() ? -1 : source.field(name));
-    }
-    bool next() {
-        record_ = source_.next();
-        return record_ != nullptr;
-    }
-    std::string_view text(std::size_t column) {
-        const int field = fields_[column];
-        if (field < 0 || !record_->IsFieldSetAndNotNull(field)) return {};
-        return record_->GetFieldAsString(field);
-    }
-    const OGRGeometry* geometry() { return record_->GetGeometryRef(); }
-
-private:
-    Source& source_;
-    std::vector<int> fields_;
-    std::unique_ptr<OGRFeature, void (*)(OGRFeature*)> record_;
-};
-
-/// How the fields of a record become attributes, each distinct word parsed once.
-class AttributeReader {
-public:
-    AttributeReader(const Source& source, const RoadFields& fields, RoadsRead& out)
-        : source_(source), out_(out), fields_(fields), names_(columns(fields)), speed_in_mph_(fields.speed.find("mph") != std::string::npos || fields.speed.find("MPH") != std::string::npos) {
-        constexpr std::array<const char*, kColumns> kWhat{"the class", "the name", "the speed", "one-way", "the minutes", "the minutes back", "the length", "the level"};
-        for (std::size_t i = 0; i < names_.size(); ++i)
-            if (!names_[i].empty()) (void)source.required_field(names_[i], i < kColumns ? kWhat[i] : "a formula");
-        const auto given = fields.columns();
-        for (std::size_t i = 0; i < kColumns; ++i) formulas_.push_back(formula(given[i]));
-        for (const auto& [word, meaning] : fields.words)
-            if (!roads::parse_class(meaning) && !roads::parse_one_way(meaning))
-                throw InputError({"", std::nullopt, fmt::format("'{}' is no class and no one-way word, so '{}' cannot mean it", meaning, word), "Use a word of docs/semantics.md, such as secondary or reverse"});
-    }
-
-    template <class Records>
-    roads::Attributes read(Records& record, std::int64_t number) {
-        roads::Attributes a;
-        const Word& kind = word(classes_, record.text(kClass), [](Word& w, const std::string& text) {
-            const auto parsed = roads::parse_class(text);
-            w.unknown = !parsed && !text.empty();
-            if (parsed) w.road_class = *parsed;
-        });
-        a.road_class = kind.road_class.road_class;
-        a.flags = kind.road_class.ramp ? static_cast<std::uint8_t>(roads::kRamp) : std::uint8_t{0};
-        const Word& way = word(one_ways_, record.text(kOneWay), [](Word& w, const std::string& text) {
-            const auto parsed = roads::parse_one_way(text);
-            w.unknown = !parsed;
-            if (parsed) w.one_way = *parsed;
-        });
-        a.set_one_way(way.one_way, way.one_way);
-        if (formulas_[kSpeed]) {
-            if (const auto v = worked_out(record, kSpeed)) a.drive_speed = believable_speed(*v, fmt::format("{:g}", *v), number, speed_in_mph_);
-        } else if (const auto text = record.text(kSpeed); !text.empty()) {
-            a.drive_speed = speed(text, number);
-        }
-        a.fixed_ms = minutes(record, kMinutes, number);
-        back_ms_ = minutes(record, kMinutesBack, number);
-        if (a.fixed_ms == 0) a.fixed_ms = back_ms_;
-        if (names_[kLevel].empty() && !formulas_[kLevel]) return a;
-        if (const auto v = worked_out(record, kLevel)) a.set_level(static_cast<int>(std::clamp(*v, -8.0, 7.0)));
-        else if (const auto text = record.text(kLevel); !text.empty()) a.set_level(level(text));
-        return a;
-    }
-    /// The time against the drawn direction of the record read last; 0 if none is stated.
-    [[nodiscard]] std::uint32_t back_ms() const { return back_ms_; }
-    /// The length that the record states, in metres; nothing if it states none.
-    template <class Records>
-    std::optional<double> stated_metres(Records& record) {
-        if (names_[kLength].empty() && !formulas_[kLength]) return std::nullopt;
-        const auto v = worked_out(record, kLength);
-        return v && *v > 0 ? std::optional(*v * metres_per_unit(fields_.length)) : std::nullopt;
-    }
-    template <class Records>
-    std::uint32_t name(Records& record) {
-        const auto text = record.text(kName);
-        const bool plain = std::all_of(text.begin(), text.end(), [](char c) { return static_cast<unsigned char>(c) < 0x80; });
-        return plain ? out_.lines.names.add(text) : out_.lines.names.add(as_utf8(text));
-    }
-
-private:
-    struct Word {
-        roads::ParsedClass road_class;
-        roads::OneWay one_way = roads::OneWay::both;
-        bool unknown = false;
-    };
-    struct Hash {
-        using is_transparent = void;
-        std::size_t operator()(std::string_view s) const { return std::hash<std::string_view>()(s); }
-    };
-    using Words = std::unordered_map<std::string, Word, Hash, std::equal_to<>>;
-
-    template <class Parse>
-    const Word& word(Words& known, std::string_view text, Parse&& parse) {
-        auto at = known.find(text);
-        if (at == known.end()) {
-            at = known.emplace(std::string(text), Word{}).first;
-            const auto meaning = fields_.words.find(as_utf8(text));
-            parse(at->second, meaning == fields_.words.end() ? as_utf8(text) : meaning->second);
-        }
-        if (at->second.unknown) ++out_.unknown_words[as_utf8(text)];
-        return at->second;
-    }
-
-    /// The number of a column or of its formula.
-    template <class Records>
-    std::optional<double> worked_out(Records& record, std::size_t column) {
-        if (formulas_[column]) {
-            const auto& wanted = formulas_[column]->fields();
-            return formulas_[column]->number([&](std::size_t i) -> std::optional<std::string> {
-                const auto at = static_cast<std::size_t>(std::find(names_.begin(), names_.end(), wanted[i]) - names_.begin());
-                const auto text = record.text(at);
-                return text.empty() ? std::nullopt : std::optional<std::string>(text);
-            });
-        }
-        double v = 0;
-        return parse_number(record.text(column), v) ? std::optional(v) : std::nullopt;
-    }
-
-    template <class Records>
-    std::uint32_t minutes(Records& record, std::size_t column, std::int64_t number) {
-        if (names_[column].empty() && !formulas_[column]) return 0;
-        const auto v = worked_out(record, column);
-        const auto text = formulas_[column] ? std::string_view() : record.text(column);
-        if (!v) {
-            if (!text.empty()) flaw(number, fmt::format("its minutes '{}' are not a number; its speed is used", as_utf8(text.substr(0, 40))));
-            return 0;
-        }
-        constexpr double kMostMinutes = 60'000;
-        if (*v < 0 || *v > kMostMinutes) {
-            flaw(number, fmt::format("its minutes {:g} are not believable; its speed is used", *v));
-            return 0;
-        }
-        return static_cast<std::uint32_t>(std::llround(*v * 60'000));
-    }
-
-    /// A level in words: a bridge is over, a tunnel under.
-    [[nodiscard]] int level(std::string_view text) const {
-        std::string s;
-        for (const char c : text) s += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-        if (s == "no" || s == "false") return 0;
-        const bool tunnel = s.find("tunnel") != std::string::npos || fields_.level.find("tunnel") != std::string::npos || fields_.level.find("TUNNEL") != std::string::npos;
-        return tunnel ? -1 : 1;
-    }
-
-    static double metres_per_unit(const std::string& field) {
-        std::string s;
-        for (const char c : field) s += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-        const auto has = [&](const char* word) { return s.find(word) != std::string::npos; };
-        if (has("km") || has("kilomet")) return 1000;
-        if (has("mile") || s.ends_with("_mi")) return 1609.344;
-        if (has("feet") || s.ends_with("_ft")) return 0.3048;
-        return 1;
-    }
-
-    Speed believable_speed(double v, const std::string& text, std::int64_t number, bool mph) {
-        if (v == 0) return {};
-        const double kmh = mph ? v * 1.609344 : v;
-        if (kmh < kSlowestKmh || kmh > kFastestKmh) {
-            flaw(number, fmt::format("its speed {} is not believable; the speed of its class is used", text));
-            return {};
-        }
-        return mph ? Speed::miles_per_hour(v) : Speed::km_per_hour(v);
-    }
-
-    Speed speed(std::string_view text, std::int64_t number) {
-        bool mph = speed_in_mph_;
-        std::string_view digits = text;
-        if (const auto unit = text.find("mph"); unit != std::string_view::npos) {
-            mph = true;
-            digits = text.substr(0, unit);
-        } else if (const auto kmh = text.find("km/h"); kmh != std::string_view::npos) {
-            digits = text.substr(0, kmh);
-        }
-        double v = 0;
-        if (!parse_number(digits, v)) {
-            flaw(number, fmt::format("its speed '{}' is not a number; the speed of its class is used", as_utf8(text.substr(0, 40))));
-            return {};
-        }
-        return believable_speed(v, as_utf8(text.substr(0, 40)), number, mph);
-    }
-
-    void flaw(std::int64_t number, std::string wrong) { out_.flaws.push_back({source_.path(), number, "", std::move(wrong), false, FlawKind::speed, std::nullopt}); }
-
-    const Source& source_;
-    RoadsRead& out_;
-    RoadFields fields_;
-    std::vector<std::string> names_;
-    std::vector<std::optional<Expression>> formulas_;
-    std::uint32_t back_ms_ = 0;
-    bool speed_in_mph_;
-    Words classes_, one_ways_;
-};
 
 /// Lets GDAL skip the fields that nobody asked for.
 void ignore_other_fields(Source& source, const RoadFields& used) {
@@ -337,11 +117,11 @@ private:
     }
 
     [[nodiscard]] bool too_long() const {
-        geo::Box box;
-        for (const auto& p : shape_) box.add(p);
-        // Only a line that spans degrees or has very many vertices can be that long.
-        if (box.east - box.west < 1 && box.north - box.south < 1 && shape_.size() < 100'000) return false;
-        return geo::line_length(shape_) > roads::kLongestLine;
+        // A degree is nowhere longer than this, so that few need to be measured.
+        constexpr double kMetresOfDegree = 111'700;
+        double degrees = 0;
+        for (std::size_t i = 1; i < shape_.size(); ++i) degrees += std::abs(shape_[i].lon - shape_[i - 1].lon) + std::abs(shape_[i].lat - shape_[i - 1].lat);
+        return degrees * kMetresOfDegree > roads::kLongestLine.metres() && geo::line_length(shape_) > roads::kLongestLine;
     }
 
     void set_aside(std::int64_t record, std::string wrong) { out_.flaws.push_back({source_.path(), record, "", std::move(wrong), true, FlawKind::shape, std::nullopt}); }
@@ -355,30 +135,14 @@ private:
 
 }  // namespace
 
-RoadFields guess_road_fields(const std::vector<std::string>& fields) {
-    RoadFields f;
-    f.road_class = guess_field(fields, {"class", "road_class", "roadclass", "highway", "category", "type", "kind"});
-    f.name = guess_field(fields, {"name", "road_name", "street", "street_name", "ref"});
-    f.speed = guess_field(fields, {"speed", "speed_kmh", "kmh", "speed_mph", "mph", "maxspeed", "max_speed", "speed_limit"});
-    f.one_way = guess_field(fields, {"oneway", "one_way", "one-way", "direction"});
-    f.minutes = guess_field(fields, {"minutes", "travel_minutes", "time_min"});
-    f.minutes_back = guess_field(fields, {"minutes_back", "back_minutes"});
-    f.length = guess_field(fields, {"length", "length_m", "length_km", "shape_length", "shape_leng"});
-    f.level = guess_field(fields, {"level", "road_level", "bridge", "tunnel"});
-    return f;
-}
-
 namespace {
-
-/// A stated length that the drawn line does not bear out.
-bool disagree(double stated, double drawn) { return std::abs(stated - drawn) > std::max(20.0, 0.05 * drawn); }
 
 /// One layer, added to what was read before it.
 void read_layer(const LayerChoice& choice, const std::optional<RoadFields>& fields, RoadsRead& out, const Task& task) {
     Source source(choice, Shape::line, task);
     out.fields = fields ? *fields : guess_road_fields(source.fields());
     AttributeReader attributes(source, out.fields, out);
-    if (choice.filter.empty()) ignore_other_fields(source, out.fields);
+    if (choice.filter.empty() && !source.is_table()) ignore_other_fields(source, out.fields);
     ShapeReader shapes(source, out);
     if (source.expected_records() > 0) {
         const auto count = static_cast<std::size_t>(std::min<std::int64_t>(source.expected_records(), 0x7fffffff));
@@ -387,6 +151,7 @@ void read_layer(const LayerChoice& choice, const std::optional<RoadFields>& fiel
     }
     out.lines.vertices.reserve(out.lines.vertices.size() + most_vertices(choice.path));
 
+    LengthColumn lengths(out.fields.length);
     const std::uint32_t lines_before = out.lines.count();
     std::int64_t read = 0;
     const auto read_all = [&](auto& records, auto&& shape_of, auto&& number_of) {
@@ -401,16 +166,19 @@ void read_layer(const LayerChoice& choice, const std::optional<RoadFields>& fiel
                 out.lines.against_ms.resize(first, 0);
                 out.lines.against_ms.resize(out.lines.count(), attributes.back_ms());
             }
-            if (const auto stated = attributes.stated_metres(records); stated && out.lines.count() > first) {
-                double drawn = 0;
-                for (std::uint32_t l = first; l < out.lines.count(); ++l) drawn += geo::line_length(out.lines.shape(l)).metres();
-                if (disagree(*stated, drawn))
-                    out.flaws.push_back({source.path(), number, "", fmt::format("its length is stated as {:.0f} m and drawn as {:.0f} m; the drawn one is used", *stated, drawn), false, FlawKind::length, std::nullopt});
-            }
             ++read;
+            if (out.lines.count() == first) continue;
+            share_times(out.lines, first, a.fixed_ms, attributes.back_ms());
+            const auto drawn = [&] {
+                double metres = 0;
+                for (std::uint32_t l = first; l < out.lines.count(); ++l) metres += geo::line_length(out.lines.shape(l)).metres();
+                return metres;
+            };
+            attributes.count_unknown(drawn);
+            if (const auto stated = attributes.stated_length(records)) lengths.add(number, stated->number, stated->metres_each, drawn(), std::span(out.lines.vertices).subspan(out.lines.first[first]));
         }
     };
-    const auto in_columns = choice.filter.empty() ? ArrowRecords::open(source, columns(out.fields)) : nullptr;
+    const auto in_columns = choice.filter.empty() && !source.is_table() ? ArrowRecords::open(source, columns(out.fields)) : nullptr;
     if (in_columns) {
         read_all(*in_columns, [](const ArrowRecords& r) { return r.wkb(); }, [](std::int64_t n) { return n; });
     } else {
@@ -418,6 +186,8 @@ void read_layer(const LayerChoice& choice, const std::optional<RoadFields>& fiel
         read_all(one_by_one, [](FeatureRecords& r) { return r.geometry(); }, [&](std::int64_t) { return source.record(); });
     }
     source.check_units();
+    lengths.tell(source.path(), out.flaws);
+    for (const auto& said : {source.remarks(), attributes.remarks()}) out.remarks.insert(out.remarks.end(), said.begin(), said.end());
     out.records += read + source.left_out();
     out.left_out += source.left_out();
     if (out.crs.empty()) out.crs = source.crs();
@@ -435,11 +205,27 @@ void drop_empty_heights(roads::Lines& lines) {
 
 }  // namespace
 
+namespace {
+
+/// What an OpenStreetMap file does not have is refused when it is named: nobody should believe that it counted.
+void check_osm_choice(const RoadChoice& choice) {
+    const auto refuse = [&](const std::string& wrong, const char* remedy) { throw InputError({choice.layer.path, std::nullopt, wrong, remedy}); };
+    if (!choice.more.empty()) refuse("OpenStreetMap roads join by node and cannot be merged with other layers", "Bring it in alone");
+    if (!choice.layer.filter.empty()) refuse("an OpenStreetMap file cannot be filtered", "Leave the filter out; travel profiles say which classes are used");
+    if (!choice.layer.crs.empty()) refuse(fmt::format("an OpenStreetMap file is in degrees, and in no other coordinate system such as {}", choice.layer.crs), "Leave the coordinate system out");
+    if (!choice.layer.layer.empty() && choice.layer.layer != "roads") refuse(fmt::format("an OpenStreetMap file has no layer '{}': its roads are one", choice.layer.layer), "Leave the layer out");
+    if (!choice.fields) return;
+    for (const auto& c : choice.fields->columns())
+        if (!c.empty()) refuse(fmt::format("an OpenStreetMap file has tags, and no field '{}' to choose", c), "Leave the fields out; what tags mean is in docs/semantics.md");
+    if (!choice.fields->words.empty()) refuse("the words of OpenStreetMap's tags have their meaning, and take no other", "Leave the words out");
+}
+
+}  // namespace
+
 RoadsRead read_roads(const RoadChoice& choice, const Task& task) {
     RoadsRead out;
     if (is_osm(choice.layer.path)) {
-        if (!choice.more.empty()) throw InputError({choice.layer.path, std::nullopt, "OpenStreetMap roads join by node and cannot be merged with other layers", "Bring it in alone"});
-        if (!choice.layer.filter.empty()) throw InputError({choice.layer.path, std::nullopt, "an OpenStreetMap file cannot be filtered", "Leave the filter out; travel profiles say which classes are used"});
+        check_osm_choice(choice);
         out = read_osm_roads(choice.layer.path, task);
     } else {
         read_layer(choice.layer, choice.fields, out, task);

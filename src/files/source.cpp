@@ -7,39 +7,46 @@
 #include <gdal_priv.h>
 #include <ogr_spatialref.h>
 #include <ogrsf_frmts.h>
-#include <sqlite3.h>
-#include <zip.h>
 
 #include <algorithm>
 #include <array>
 #include <cctype>
-#include <chrono>
 #include <cmath>
 #include <filesystem>
-#include <mutex>
+#include <limits>
 
 #include "files/complaints.h"
 #include "files/content.h"
-#include "files/database_file.h"
+#include "files/dbf_text.h"
+#include "files/inside.h"
+#include "files/open_file.h"
+#include "files/table_text.h"
 #include "geo/amounts.h"
 #include "geo/error.h"
 
 namespace otoro::files {
 namespace {
 
-constexpr std::array<const char*, 13> kDrivers{"GPKG", "GeoJSON", "ESRI Shapefile", "FlatGeobuf", "GML", "LIBKML", "KML", "GPX", "DXF", "CSV", "ODS", "XLSX", nullptr};
-constexpr const char* kFormats = "GeoPackage, GeoJSON, shapefile, FlatGeobuf, GML, KML, GPX, DXF, CSV, ODS, XLSX, or OpenStreetMap XML or PBF";
-constexpr std::uint64_t kLargestUnpacked = 1ULL << 30U;  // of a spreadsheet
 constexpr std::size_t kRawSample = 64;
+constexpr const char* kBroken = "It may be damaged or broken off; ask for it again, or export it again";
 
-bool is_table_format(GDALDataset& dataset) {
-    const std::string_view driver = dataset.GetDriverName();
-    return driver == "CSV" || driver == "ODS" || driver == "XLSX";
+using FeaturePtr = std::unique_ptr<OGRFeature, void (*)(OGRFeature*)>;
+
+FeaturePtr next_of(OGRLayer& layer) {
+    return {layer.GetNextFeature(), [](OGRFeature* f) { OGRFeature::DestroyFeature(f); }};
 }
 
 std::string lower(std::string s) {
     std::transform(s.begin(), s.end(), s.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
     return s;
+}
+
+/// A field's name as it is compared: letters and digits alone, in lower case.
+std::string bare(const std::string& name) {
+    std::string out;
+    for (const char c : name)
+        if (std::isalnum(static_cast<unsigned char>(c)) != 0 || (static_cast<unsigned char>(c) & 0x80U) != 0) out += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+    return out;
 }
 
 Shape shape_of(OGRwkbGeometryType type) {
@@ -75,289 +82,133 @@ const char* noun(Shape s) {
     throw InputError({path, std::nullopt, std::move(wrong), std::move(remedy)});
 }
 
-using DatasetPtr = std::unique_ptr<GDALDataset, void (*)(GDALDataset*)>;
-
-/// Refuses a spreadsheet that would unpack to more than is safe, without unpacking it.
-void check_unpacked_size(const std::string& path) {
-    int error = 0;
-    zip_t* archive = zip_open(path.c_str(), ZIP_RDONLY, &error);
-    if (archive == nullptr) refuse(path, "it is not a spreadsheet, or it is damaged", "Save it again, or export it as CSV");
-    std::uint64_t total = 0;
-    const zip_int64_t count = zip_get_num_entries(archive, 0);
-    for (zip_int64_t i = 0; i < count; ++i) {
-        zip_stat_t stat;
-        if (zip_stat_index(archive, static_cast<zip_uint64_t>(i), 0, &stat) == 0 && (stat.valid & ZIP_STAT_SIZE) != 0) total += stat.size;
-    }
-    zip_discard(archive);
-    if (total > kLargestUnpacked) refuse(path, fmt::format("it would unpack to {} MB", total >> 20U), "Export what is needed of it as CSV");
+/// A spreadsheet's number as people write it: `1.23456789E+15` is a whole number, and so is `1001.000`.
+std::string plain_cell(const std::string& cell) {
+    const auto digit_or = [&](const char* others) { return cell.find_first_not_of(std::string("0123456789") + others) == std::string::npos; };
+    if (cell.empty() || !digit_or("-+.eE")) return cell;
+    double v = 0;
+    const bool exponent = cell.find_first_of("eE") != std::string::npos;
+    const auto point = cell.find('.');
+    const bool zeros = point != std::string::npos && point > 0 && cell.find_first_not_of('0', point + 1) == std::string::npos;
+    if (exponent && parse_number(cell, v)) return plain_number(v);
+    return zeros ? cell.substr(0, point) : cell;
 }
 
-/// Opens with some drivers, or says why not.
-DatasetPtr open_with(const std::string& shown, const std::string& name, const char* const* drivers, const char* const* options) {
-    const Complaints complaints;
-    auto* dataset = static_cast<GDALDataset*>(GDALDataset::Open(name.c_str(), GDAL_OF_VECTOR | GDAL_OF_READONLY, drivers, options, nullptr));
-    if (dataset == nullptr) {
-        if (!complaints.first().empty()) refuse(shown, fmt::format("it cannot be read ({})", complaints.first()), "It may be damaged or broken off; ask for it again, or export it again");
-        refuse(shown, "it is in no format that is read here", fmt::format("Bring in {}", kFormats));
-    }
-    DatasetPtr opened(dataset, [](GDALDataset* d) { GDALClose(d); });
-    // A driver may open what it could not read to the end.
-    if (dataset->GetLayerCount() == 0 || !complaints.first().empty())
-        refuse(shown, fmt::format("it cannot be read ({})", complaints.first().empty() ? "there is no layer in it" : complaints.first()), "It may be damaged or broken off; ask for it again, or export it again");
-    return opened;
-}
-
-/// Where something secret stands in an address.
-struct Secret {
-    std::size_t begin, length;
-};
-
-/// Whether the name of an option of an address says that its value is secret.
-bool is_secret_name(const std::string& name) {
-    constexpr std::array<std::string_view, 8> kParts{"pass", "pwd", "token", "secret", "key", "signature", "credential", "auth"};
-    return name == "sig" || std::any_of(kParts.begin(), kParts.end(), [&](std::string_view part) { return name.find(part) != std::string::npos; });
-}
-
-/// The password before the host. One with a bare slash, which has to be written as %2F, is found too: what stands behind the colon then is no port.
-std::optional<Secret> password_in(const std::string& location) {
-    const auto scheme = location.find("://");
-    if (scheme == std::string::npos) return std::nullopt;
-    const auto begin = scheme + 3;
-    const auto path = std::min(location.find('/', begin), location.size());
-    const auto colon = location.find(':', begin);
-    auto at = location.rfind('@', path);
-    if (at == std::string::npos || at < begin) {
-        at = location.rfind('@');
-        if (colon >= path || at == std::string::npos || at < path) return std::nullopt;
-        const auto port = location.substr(colon + 1, path - colon - 1);
-        if (std::all_of(port.begin(), port.end(), [](unsigned char c) { return std::isdigit(c) != 0; })) return std::nullopt;
-    }
-    if (colon >= at) return std::nullopt;
-    return Secret{colon + 1, at - colon - 1};
-}
-
-/// The password of an address, and the values of what else is secret in it; in order, none inside another.
-std::vector<Secret> secrets_of(const std::string& location) {
-    std::vector<Secret> out;
-    std::size_t from = 0;
-    if (const auto password = password_in(location)) {
-        out.push_back(*password);
-        from = password->begin + password->length;
-    }
-    constexpr const char* kBetween = "?&;# ";
-    for (auto at = location.find_first_of(kBetween, from); at != std::string::npos;) {
-        const auto end = std::min(location.find_first_of(kBetween, at + 1), location.size());
-        const auto equals = location.find('=', at);
-        if (equals < end && is_secret_name(lower(location.substr(at + 1, equals - at - 1)))) out.push_back({equals + 1, end - equals - 1});
-        at = end < location.size() ? end : std::string::npos;
-    }
-    std::erase_if(out, [](const Secret& s) { return s.length == 0; });
-    return out;
-}
-
-constexpr std::string_view kHidden = "***";
-
-/// A text about a location, without what is secret in it, also as written in an address.
-std::string without_secrets(std::string text, const std::string& location) {
-    for (const auto& s : secrets_of(location)) {
-        const std::string secret = location.substr(s.begin, s.length);
-        char* plain = CPLUnescapeString(secret.c_str(), nullptr, CPLES_URL);
-        for (const std::string& form : {secret, std::string(plain)})
-            for (auto at = text.find(form); !form.empty() && at != std::string::npos; at = text.find(form, at + kHidden.size())) text.replace(at, form.size(), kHidden);
-        CPLFree(plain);
-    }
+/// A text that was kept from being a formula by an apostrophe (write_answer.h), as it was.
+std::string without_guard(std::string text) {
+    if (text.size() > 1 && text[0] == '\'' && std::string_view("=+-@\t\r").find(text[1]) != std::string_view::npos) text.erase(0, 1);
     return text;
 }
 
-/// Stops a database that works too long, or when the task is stopped. SQLite asks it every so many steps.
-class Patience {
-public:
-    Patience(GDALDataset& dataset, const Task& task) : task_(task) {
-        database_ = static_cast<sqlite3*>(dataset.GetInternalHandle("SQLITE_HANDLE"));
-        if (database_ == nullptr) return;
-        sqlite3_limit(database_, SQLITE_LIMIT_LENGTH, kLongestValue);
-        sqlite3_progress_handler(database_, kSteps, &Patience::ask, this);
-    }
-    ~Patience() {
-        if (database_ != nullptr) sqlite3_progress_handler(database_, 0, nullptr, nullptr);
-    }
-    Patience(const Patience&) = delete;
-    Patience& operator=(const Patience&) = delete;
-    void until(std::optional<std::chrono::steady_clock::duration> time) {
-        ran_out_ = false;
-        end_ = time ? std::optional(std::chrono::steady_clock::now() + *time) : std::nullopt;
-    }
-    [[nodiscard]] bool ran_out() const { return ran_out_; }
-
-private:
-    static constexpr int kSteps = 50'000;                  // a millisecond or so
-    static constexpr int kLongestValue = 256 * 1024 * 1024;
-    static int ask(void* self) {
-        auto& p = *static_cast<Patience*>(self);
-        if (p.end_ && std::chrono::steady_clock::now() > *p.end_) p.ran_out_ = true;
-        return p.ran_out_ || p.task_.stop_requested() ? 1 : 0;
-    }
-    sqlite3* database_ = nullptr;
-    Task task_;
-    std::optional<std::chrono::steady_clock::time_point> end_;
-    bool ran_out_ = false;
-};
-constexpr std::chrono::seconds kCountingLimit{10};
-
-/// How many records a layer has; nothing if that cannot be found out in reasonable time. \throws Stopped
-std::optional<std::int64_t> count_of(OGRLayer& layer, Patience& patience, const Task& task) {
-    patience.until(kCountingLimit);
-    const std::int64_t n = layer.GetFeatureCount();
-    const bool ran_out = patience.ran_out();
-    patience.until(std::nullopt);
-    task.check();
-    return ran_out ? std::nullopt : std::optional(n);
-}
-
-/// A password that breaks the address is refused before a library reads, and repeats, parts of it as something else.
-void check_password(const std::string& location, const char* ends_it) {
-    const auto password = password_in(location);
-    if (!password) return;
-    const auto bare = location.substr(password->begin, password->length).find_first_of(ends_it);
-    if (bare != std::string::npos)
-        refuse(without_password(location), fmt::format("its password has a bare '{}', which ends it there", location[password->begin + bare]),
-               "In an address write / as %2F, ? as %3F, # as %23 and @ as %40");
-}
-
-DatasetPtr open_database(const std::string& location) {
-    check_password(location, "/@");
-    // GDAL takes the connection address itself; the prefix names the driver.
-    const std::array<const char*, 2> drivers{"PostgreSQL", nullptr};
-    const std::array<const char*, 2> options{"LIST_ALL_TABLES=NO", nullptr};
-    const Complaints complaints;
-    auto* dataset = static_cast<GDALDataset*>(GDALDataset::Open(location.c_str(), GDAL_OF_VECTOR | GDAL_OF_READONLY, drivers.data(), options.data(), nullptr));
-    if (dataset == nullptr)
-        refuse(without_password(location), fmt::format("the database does not answer ({})", complaints.first().empty() ? "no reason given" : without_secrets(complaints.first(), location)), "Check the address, the name and the password");
-    return {dataset, [](GDALDataset* d) { GDALClose(d); }};
-}
-
-DatasetPtr open_service(const std::string& location) {
-    check_password(location, "/?#@");
-    const std::string l = lower(location);
-    const bool wfs = l.find("service=wfs") != std::string::npos;
-    const std::array<const char*, 2> drivers{wfs ? "WFS" : "OAPIF", nullptr};
-    const Complaints complaints;
-    auto* dataset = static_cast<GDALDataset*>(GDALDataset::Open(((wfs ? "WFS:" : "OAPIF:") + location).c_str(), GDAL_OF_VECTOR | GDAL_OF_READONLY, drivers.data(), nullptr, nullptr));
-    if (dataset == nullptr)
-        refuse(without_password(location), fmt::format("the service does not answer as {} ({})", wfs ? "a WFS" : "OGC API Features", complaints.first().empty() ? "no reason given" : without_secrets(complaints.first(), location)),
-               "Check the address; for a WFS it must say service=WFS");
-    return {dataset, [](GDALDataset* d) { GDALClose(d); }};
-}
-
-/// An open file, and the name that it was opened by.
-struct OpenFile {
-    std::optional<ByRightName> name;
-    DatasetPtr dataset;
+/// How a layer's fields are called, and what stands before its records.
+struct Names {
+    std::vector<std::string> all;
+    int key = -1;              ///< which of them is the layer's key
+    std::int64_t headings = 0; ///< rows up to the headings, those included
+    std::vector<int> shapes;   ///< columns in which shapes stand as well-known text
 };
 
-OpenFile open(const std::string& path) {
-    prepare_gdal();
-    if (reach_of(path) == Reach::database) return {std::nullopt, open_database(path)};
-    if (reach_of(path) == Reach::service) return {std::nullopt, open_service(path)};
-    namespace fs = std::filesystem;
-    std::error_code error;
-    const auto status = fs::status(path, error);
-    if (!fs::exists(status)) refuse(path, "there is no such file", "Check the name and the folder");
-    if (!fs::is_regular_file(status)) refuse(path, "it is not an ordinary file", "Name one of the files inside it");
-    if (fs::file_size(path, error) == 0) refuse(path, "the file is empty", "Ask for it again, or export it again");
-    const Content content = content_of(path);
-    const auto extension = lower(fs::path(path).extension().string());
-    const bool spreadsheet = content == Content::xlsx || content == Content::ods || extension == ".ods" || extension == ".xlsx";
-    if (spreadsheet) check_unpacked_size(path);
-    const bool archive = !spreadsheet && (content == Content::archive || content == Content::gzip || content == Content::bzip2 || content == Content::xz);
-    if (archive || extension == ".zip" || extension == ".kmz" || extension == ".gz") refuse(path, "it is an archive", "Unpack it and bring in the file inside");
-    if (content == Content::tiff) refuse(path, "it is a picture or an elevation model, not a file of roads or places", "An elevation model is added from the menu of the roads");
-
-    if (content == Content::geopackage)
-        if (const auto made_up = DatabaseFile(path).made_up_catalogue(); !made_up.empty())
-            refuse(path, fmt::format("'{}', which lists what is in it, is a view and no table", made_up.front()), "Export its layers into a new GeoPackage");
-
-    // An absolute path cannot be mistaken for one of GDAL's virtual file systems or for data given in the name itself.
-    ByRightName name(path, content);
-    constexpr std::array<const char*, 4> kTable{"KEEP_GEOM_COLUMNS=YES", "AUTODETECT_TYPE=NO", "EMPTY_STRING_AS_NULL=NO", nullptr};
-    constexpr std::array<const char*, 4> kGml{"WRITE_GFS=NO", "DOWNLOAD_SCHEMA=NO", "SKIP_RESOLVE_ELEMS=ALL", nullptr};
-    const bool csv = content == Content::unknown && (extension == ".csv" || extension == ".tsv" || extension == ".txt");
-    const bool gml = extension == ".gml" || extension == ".xml";
-    // Where the content is certain, only its own driver may open it.
-    const char* const certain = content == Content::geopackage ? "GPKG" : content == Content::xlsx ? "XLSX" : content == Content::ods ? "ODS" : content == Content::flatgeobuf ? "FlatGeobuf" : nullptr;
-    const std::array<const char*, 2> only{certain, nullptr};
-    auto dataset = open_with(path, csv && extension != ".csv" ? "CSV:" + name.path() : name.path(), certain != nullptr ? only.data() : kDrivers.data(), csv ? kTable.data() : gml ? kGml.data() : nullptr);
-    return {std::move(name), std::move(dataset)};
+/// Whether a text begins like well-known text, `SRID=4326;` before it or not.
+bool is_shape_text(std::string_view text) {
+    if (text.starts_with("SRID=")) text.remove_prefix(std::min(text.size(), text.find(';') == std::string_view::npos ? text.size() : text.find(';') + 1));
+    std::string word;
+    for (const char c : text) {
+        if (std::isalpha(static_cast<unsigned char>(c)) == 0) break;
+        word += static_cast<char>(std::toupper(static_cast<unsigned char>(c)));
+    }
+    constexpr std::array<std::string_view, 6> kWords{"POINT", "LINESTRING", "POLYGON", "MULTIPOINT", "MULTILINESTRING", "MULTIPOLYGON"};
+    const auto fits = [&](std::string_view w) { return word == w || word == std::string(w) + "Z" || word == std::string(w) + "M" || word == std::string(w) + "ZM"; };
+    return std::any_of(kWords.begin(), kWords.end(), fits) && text.find('(') != std::string_view::npos;
 }
 
-/// A point that stands for a shape, in the shape's own coordinates: itself, one inside a polygon, of several the one nearest to their middle.
-std::optional<geo::LonLat> point_of(const OGRGeometry& g) {
-    const auto type = wkbFlatten(g.getGeometryType());
-    if (type == wkbPoint) return geo::LonLat{g.toPoint()->getX(), g.toPoint()->getY()};
-    if (type == wkbMultiPoint) {
-        const auto& points = *g.toMultiPoint();
-        OGRPoint middle;
-        if (points.getNumGeometries() == 0 || const_cast<OGRMultiPoint&>(points).Centroid(&middle) != OGRERR_NONE) return std::nullopt;
-        const OGRPoint* best = points.getGeometryRef(0);
-        for (const auto* p : points)
-            if (p->Distance(&middle) < best->Distance(&middle)) best = p;
-        return geo::LonLat{best->getX(), best->getY()};
+/// The first rows of a table, cell by cell.
+std::vector<std::vector<std::string>> first_rows(OGRLayer& layer) {
+    std::vector<std::vector<std::string>> rows;
+    layer.ResetReading();
+    while (rows.size() < kRowsThatTell) {
+        const auto record = next_of(layer);
+        if (!record) break;
+        rows.emplace_back();
+        for (int i = 0; i < record->GetFieldCount(); ++i) rows.back().push_back(record->IsFieldSetAndNotNull(i) ? as_utf8(record->GetFieldAsString(i)) : std::string());
     }
-    const std::unique_ptr<OGRGeometry> straight(g.hasCurveGeometry() ? g.getLinearGeometry() : g.clone());
-    const auto straight_type = wkbFlatten(straight->getGeometryType());
-    if (straight_type != wkbPolygon && straight_type != wkbMultiPolygon) return std::nullopt;
-    const Complaints quiet;
-    OGRPoint inside;
-    const OGRErr error = straight_type == wkbPolygon ? straight->toPolygon()->PointOnSurface(&inside) : straight->toMultiPolygon()->PointOnSurface(&inside);
-    if (error != OGRERR_NONE || inside.IsEmpty()) {
-        if (straight->Centroid(&inside) != OGRERR_NONE || inside.IsEmpty()) return std::nullopt;
-    }
-    return geo::LonLat{inside.getX(), inside.getY()};
+    layer.ResetReading();
+    return rows;
 }
 
-std::vector<std::string> field_names(OGRLayer& layer) {
-    std::vector<std::string> out;
+bool is_table(OGRLayer& layer, GDALDataset& dataset) { return is_table_format(dataset) || wkbFlatten(layer.GetGeomType()) == wkbNone; }
+
+/// The key that a layer's records have besides their fields: a database's, or the `id` of GeoJSON's features, where they have one of their own.
+std::string key_of(OGRLayer& layer, GDALDataset& dataset) {
+    if (const std::string column = layer.GetFIDColumn(); !column.empty()) return as_utf8(column);
+    const std::string_view driver = dataset.GetDriverName();
+    if (driver != "GeoJSON" && driver != "GeoJSONSeq") return {};
+    layer.ResetReading();
+    bool own = false;
+    for (std::int64_t i = 0; i < 2 && !own; ++i)
+        if (const auto record = next_of(layer)) own = record->GetFID() != i;
+    layer.ResetReading();
+    return own ? "id" : "";
+}
+
+Names names_of(OGRLayer& layer, GDALDataset& dataset) {
+    Names out;
     auto* def = layer.GetLayerDefn();
-    for (int i = 0; i < def->GetFieldCount(); ++i) out.emplace_back(def->GetFieldDefn(i)->GetNameRef());
+    for (int i = 0; i < def->GetFieldCount(); ++i) out.all.push_back(as_utf8(def->GetFieldDefn(i)->GetNameRef()));
+    if (is_table(layer, dataset)) {
+        const auto rows = first_rows(layer);
+        if (is_spreadsheet(dataset)) {
+            auto headings = find_headings(rows);
+            headings.names.resize(std::min(headings.names.size(), out.all.size()));
+            std::copy(headings.names.begin(), headings.names.end(), out.all.begin());
+            // A spreadsheet is as wide as its widest row, however far below that is.
+            for (std::size_t i = headings.names.size(); i < out.all.size(); ++i) out.all[i] = fmt::format("field_{}", i + 1);
+            out.headings = headings.row ? static_cast<std::int64_t>(*headings.row) + 1 : 0;
+        }
+        for (std::size_t i = 0; i < out.all.size(); ++i) {
+            const auto said = std::find_if(rows.begin() + static_cast<std::ptrdiff_t>(std::min<std::size_t>(rows.size(), static_cast<std::size_t>(out.headings))), rows.end(), [&](const auto& row) { return i < row.size() && !trimmed_text(row[i]).empty(); });
+            if (said != rows.end() && is_shape_text((*said)[i])) out.shapes.push_back(static_cast<int>(i));
+        }
+    }
+    for (auto& name : out.all) name = trimmed_text(name);
+    if (const auto key = key_of(layer, dataset); !key.empty() && std::none_of(out.all.begin(), out.all.end(), [&](const std::string& n) { return lower(n) == lower(key); })) {
+        out.key = static_cast<int>(out.all.size());
+        out.all.push_back(key);
+    }
     return out;
+}
+
+/// Two columns that give a place, by their names.
+struct Pair {
+    std::string x, y;
+    bool degrees = false;  ///< certainly
+    bool metres = false;   ///< certainly
+    [[nodiscard]] bool whole() const { return !x.empty() && !y.empty(); }
+};
+std::vector<Pair> pairs_of(const std::vector<std::string>& names) {
+    const Pair degrees{guess_field(names, {"lon", "lng", "long", "longitude"}), guess_field(names, {"lat", "latitude"}), true, false};
+    const Pair plain{guess_field(names, {"x", "x_coord", "coord_x", "xcoordinate"}), guess_field(names, {"y", "y_coord", "coord_y", "ycoordinate"}), false, false};
+    const Pair metres{guess_field(names, {"easting", "east", "eastings"}), guess_field(names, {"northing", "north", "northings"}), false, true};
+    std::vector<Pair> out;
+    for (const auto& p : {degrees, plain, metres})
+        if (p.whole()) out.push_back(p);
+    return out;
+}
+
+Shape shape_of_text(const OGRGeometry& g) { return shape_of(g.getGeometryType()); }
+
+/// Well-known text as a shape; null if it is none.
+std::unique_ptr<OGRGeometry> shape_from(std::string_view text) {
+    if (const auto end = text.find(';'); text.starts_with("SRID=") && end != std::string_view::npos) text.remove_prefix(end + 1);
+    const Complaints quiet;
+    OGRGeometry* made = nullptr;
+    if (OGRGeometryFactory::createFromWkt(std::string(text).c_str(), nullptr, &made) != OGRERR_NONE) {
+        OGRGeometryFactory::destroyGeometry(made);
+        return nullptr;
+    }
+    return std::unique_ptr<OGRGeometry>(made);
 }
 
 }  // namespace
-
-void prepare_gdal() {
-    static std::once_flag once;
-    std::call_once(once, [] {
-        CPLSetConfigOption("GDAL_PAM_ENABLED", "NO");
-        CPLSetConfigOption("GDAL_DISABLE_READDIR_ON_OPEN", "NO");
-        CPLSetConfigOption("GML_DOWNLOAD_SCHEMA", "NO");
-        CPLSetConfigOption("GML_SKIP_RESOLVE_ELEMS", "ALL");
-        CPLSetConfigOption("LIBKML_RESOLVE_STYLE", "NO");
-        CPLSetConfigOption("GDAL_HTTP_TIMEOUT", "30");
-        CPLSetConfigOption("GDAL_HTTP_CONNECTTIMEOUT", "10");
-        CPLSetConfigOption("GDAL_HTTP_MAX_RETRY", "0");
-        CPLSetConfigOption("OGR_ODS_HEADERS", "AUTO");
-        CPLSetConfigOption("OGR_SQLITE_LIST_VIRTUAL_OGR", "NO");
-        CPLSetConfigOption("PROJ_NETWORK", "OFF");
-        CPLSetConfigOption("OGR_GEOJSON_MAX_OBJ_SIZE", "2000");
-        CPLSetConfigOption("OGR_ENABLE_PARTIAL_REPROJECTION", "NO");
-        GDALAllRegister();
-    });
-}
-
-Reach reach_of(const std::string& location) {
-    const std::string l = lower(location.substr(0, 16));
-    if (l.starts_with("postgresql://") || l.starts_with("postgres://")) return Reach::database;
-    if (l.starts_with("http://") || l.starts_with("https://")) return Reach::service;
-    return Reach::file;
-}
-
-std::string without_password(const std::string& location) {
-    if (reach_of(location) == Reach::file) return location;
-    std::string out = location;
-    const auto secrets = secrets_of(location);
-    for (auto s = secrets.rbegin(); s != secrets.rend(); ++s) out.replace(s->begin, s->length, kHidden);
-    return out;
-}
 
 bool is_osm(const std::string& path) {
     if (reach_of(path) != Reach::file) return false;
@@ -371,7 +222,7 @@ bool is_osm(const std::string& path) {
 std::string guess_field(const std::vector<std::string>& fields, std::initializer_list<const char*> names) {
     for (const char* wanted : names)
         for (const auto& f : fields)
-            if (lower(f) == wanted) return f;
+            if (bare(f) == bare(wanted)) return f;
     return {};
 }
 
@@ -381,7 +232,7 @@ FileInfo describe_file(const std::string& path, const Task& task) {
         return {"OpenStreetMap", {{"roads", Shape::line, -1, "WGS 84", {"highway", "name", "maxspeed", "oneway"}}}};
     }
     task.at("looking at what is in the file", 0.0);
-    const OpenFile opened = open(path);
+    const OpenFile opened = open_file(path);
     GDALDataset* dataset = opened.dataset.get();
     Patience patience(*dataset, task);
     FileInfo info;
@@ -389,12 +240,23 @@ FileInfo describe_file(const std::string& path, const Task& task) {
     for (auto* layer : dataset->GetLayers()) {
         const Complaints quiet;
         task.at("looking at what is in the file", 0.5);
+        const Names names = names_of(*layer, *dataset);
         LayerInfo l;
-        l.name = layer->GetName();
-        l.shape = is_table_format(*dataset) ? Shape::none : shape_of(layer->GetGeomType());
+        l.name = as_utf8(layer->GetName());
+        l.shape = is_table(*layer, *dataset) ? Shape::none : shape_of(layer->GetGeomType());
+        if (l.shape == Shape::none && !names.shapes.empty()) {
+            const auto rows = first_rows(*layer);
+            for (const auto& row : rows)
+                if (const auto g = shape_from(row[static_cast<std::size_t>(names.shapes[0])])) {
+                    if (const Shape s = shape_of_text(*g); s == Shape::line || s == Shape::polygon) l.shape = s;
+                    break;
+                }
+        }
         l.records = count_of(*layer, patience, task).value_or(-1);
+        if (l.records > 0) l.records = std::max<std::int64_t>(0, l.records - names.headings);
         if (const auto* srs = layer->GetSpatialRef()) l.crs = srs->GetName() ? srs->GetName() : "";
-        l.fields = field_names(*layer);
+        l.fields = names.all;
+        if (names.key >= 0) l.key = names.all[static_cast<std::size_t>(names.key)];
         info.layers.push_back(std::move(l));
     }
     if (info.layers.empty()) refuse(path, "there is no layer in it", "Export it again with its data");
@@ -405,64 +267,118 @@ struct Source::Opened {
     OpenFile file;
     Task task;
     Patience patience;
+    std::unique_ptr<DbfText> digits;
     Opened(OpenFile f, const Task& t) : file(std::move(f)), task(t), patience(*file.dataset, t) {}
 };
 
 Source::Source(const LayerChoice& choice, Shape wanted, const Task& task)
-    : choice_(choice), shown_(without_password(choice.path)), transform_(nullptr, [](OGRCoordinateTransformation* t) { OGRCoordinateTransformation::DestroyCT(t); }) {
-    opened_ = std::make_unique<Opened>(open(choice.path), task);
+    : choice_(choice), shown_(as_utf8(without_password(choice.path))), transform_(nullptr, [](OGRCoordinateTransformation* t) { OGRCoordinateTransformation::DestroyCT(t); }) {
+    opened_ = std::make_unique<Opened>(open_file(choice.path), task);
     dataset_ = opened_->file.dataset.get();
-    std::vector<std::string> seen;
-    for (auto* layer : dataset_->GetLayers()) {
-        const Shape shape = shape_of(layer->GetGeomType());
-        const bool table = is_table_format(*dataset_);
-        const bool fits = !table && wanted == Shape::point && shape == Shape::polygon ? true : shape == wanted || shape == Shape::mixed || (table && wanted == Shape::point);
-        seen.push_back(fmt::format("'{}' ({})", layer->GetName(), table ? "a table" : noun(shape)));
-        if (layer_ != nullptr) continue;
-        // Formats with fixed layers, such as GPX, have empty ones too.
-        const bool has_records = choice.layer.empty() && dataset_->GetLayerCount() > 1 ? count_of(*layer, opened_->patience, task) != 0 : true;
-        if (choice.layer.empty() ? fits && has_records : choice.layer == layer->GetName()) {
-            layer_ = layer;
-            if (!fits)
-                fail(std::nullopt, fmt::format("layer '{}' has {} where {} are needed", layer->GetName(), table ? "a table" : noun(shape), noun(wanted)),
-                     fmt::format("Choose a layer of {}", noun(wanted)));
-        }
-    }
-    if (layer_ == nullptr && !choice.layer.empty())
-        fail(std::nullopt, fmt::format("there is no layer '{}'", choice.layer), fmt::format("It has {}", fmt::join(seen, ", ")));
-    if (layer_ == nullptr)
-        fail(std::nullopt, fmt::format("it has no {}; it has {}", noun(wanted), seen.empty() ? "no layers" : fmt::format("{}", fmt::join(seen, ", "))),
-             fmt::format("Bring in a file of {}", noun(wanted)));
-    if (is_table_format(*dataset_)) {
-        find_table_columns();
-    } else {
-        Complaints quiet;
-        const auto counted = count_of(*layer_, opened_->patience, task);
-        if (!counted)
-            fail(std::nullopt, fmt::format("the records of layer '{}' could not be counted in {} s: it is a view that takes long or never ends", layer_->GetName(), kCountingLimit.count()),
-                 "Export what it shows as a table of its own");
-        expected_ = *counted;
-        // A service may not know how many there are, and GDAL says so as an error.
-        if (reach_of(choice.path) == Reach::service && !quiet.first().empty()) expected_ = -1;
-        else if (!quiet.first().empty()) fail(std::nullopt, fmt::format("it cannot be read ({})", quiet.first()), "It may be damaged; ask for it again, or export it again");
-        if (expected_ == 0) fail(std::nullopt, fmt::format("layer '{}' is empty", layer_->GetName()), "Export it again with its records");
+    choose_layer(wanted);
+    auto names = names_of(*layer_, *dataset_);
+    names_ = std::move(names.all);
+    key_ = names.key;
+    headings_ = names.headings;
+    table_ = files::is_table(*layer_, *dataset_);
+    if (!names.shapes.empty()) wkt_index_ = names.shapes.front();
+    count_records_said();
+    if (std::string_view(dataset_->GetDriverName()) == "ESRI Shapefile") {
+        const auto* def = layer_->GetLayerDefn();
+        for (int i = 0; i < def->GetFieldCount() && !opened_->digits; ++i)
+            if (def->GetFieldDefn(i)->GetType() == OFTReal && def->GetFieldDefn(i)->GetPrecision() == 0) opened_->digits = DbfText::beside(choice.path);
     }
     find_crs();
+    if (table_) {
+        find_columns(wanted);
+        look_at_table();
+    }
     find_filter();
+}
+
+bool Source::fits(OGRLayer& layer, Shape wanted) const {
+    if (!files::is_table(layer, *dataset_)) {
+        const Shape shape = shape_of(layer.GetGeomType());
+        return shape == wanted || shape == Shape::mixed || (wanted == Shape::point && shape == Shape::polygon);
+    }
+    const Names names = names_of(layer, *dataset_);
+    if (!names.shapes.empty()) {
+        for (const auto& row : first_rows(layer))
+            if (const auto g = shape_from(row[static_cast<std::size_t>(names.shapes[0])])) {
+                const Shape shape = shape_of_text(*g);
+                if (shape == wanted || (wanted == Shape::point && shape == Shape::polygon)) return true;
+                break;
+            }
+    }
+    return wanted == Shape::point && (!choice_.x_field.empty() || !choice_.y_field.empty() || !pairs_of(names.all).empty());
+}
+
+void Source::choose_layer(Shape wanted) {
+    std::vector<std::string> seen, aside;
+    for (auto* layer : dataset_->GetLayers()) {
+        const std::string name = as_utf8(layer->GetName());
+        const char* what = files::is_table(*layer, *dataset_) ? "a table" : noun(shape_of(layer->GetGeomType()));
+        seen.push_back(fmt::format("'{}' ({})", name, what));
+        if (!choice_.layer.empty()) {
+            if (layer_ != nullptr || choice_.layer != name) continue;
+            layer_ = layer;
+            if (!files::is_table(*layer, *dataset_) && !fits(*layer, wanted)) fail(std::nullopt, fmt::format("layer '{}' has {} where {} are needed", name, what, noun(wanted)), fmt::format("Choose a layer of {}", noun(wanted)));
+            continue;
+        }
+        if (!fits(*layer, wanted)) continue;
+        // Formats with fixed layers, such as GPX, have empty ones too.
+        const auto records = dataset_->GetLayerCount() > 1 ? count_of(*layer, opened_->patience, opened_->task).value_or(-1) : -1;
+        if (records == 0) continue;
+        if (layer_ == nullptr) layer_ = layer;
+        else aside.push_back(records > 0 ? fmt::format("'{}' ({} records)", name, records) : fmt::format("'{}'", name));
+    }
+    if (layer_ != nullptr) {
+        if (!aside.empty()) remarks_.push_back(fmt::format("of its layers the first that fits, '{}'; left aside: {}", as_utf8(layer_->GetName()), fmt::join(aside, ", ")));
+        return;
+    }
+    if (!choice_.layer.empty()) fail(std::nullopt, fmt::format("there is no layer '{}'", choice_.layer), fmt::format("It has {}", fmt::join(seen, ", ")));
+    // The one table of a file that is one is taken, so that what it lacks can be said.
+    if (dataset_->GetLayerCount() == 1 && files::is_table(*dataset_->GetLayer(0), *dataset_) && wanted == Shape::point) {
+        layer_ = dataset_->GetLayer(0);
+        return;
+    }
+    fail(std::nullopt, fmt::format("it has no {}; it has {}", noun(wanted), seen.empty() ? "no layers" : fmt::format("{}", fmt::join(seen, ", "))), fmt::format("Bring in a file of {}", noun(wanted)));
+}
+
+void Source::count_records_said() {
+    if (is_table_format(*dataset_)) return;
+    const Complaints quiet;
+    const auto counted = count_of(*layer_, opened_->patience, opened_->task);
+    if (!counted)
+        fail(std::nullopt, fmt::format("the records of layer '{}' could not be counted in {} s: it is a view that takes long or never ends", layer_->GetName(), kCountingLimit.count()),
+             "Export what it shows as a table of its own");
+    expected_ = *counted;
+    // A service may not know how many there are, and GDAL says so as an error.
+    if (reach_of(choice_.path) == Reach::service && !quiet.first().empty()) expected_ = -1;
+    else if (!quiet.first().empty()) fail(std::nullopt, fmt::format("it cannot be read ({})", quiet.first()), kBroken);
+    if (expected_ != 0) return;
+    // What a layer says of itself may be out of date.
+    layer_->ResetReading();
+    const bool none = next_of(*layer_) == nullptr;
+    layer_->ResetReading();
+    if (none) fail(std::nullopt, fmt::format("layer '{}' is empty", as_utf8(layer_->GetName())), "Export it again with its records");
+    expected_ = -1;
 }
 
 void Source::find_filter() {
     if (choice_.filter.empty()) return;
     filter_ = Expression::parse(choice_.filter);
     for (const auto& name : filter_->fields()) filter_fields_.push_back(required_field(name, "the filter"));
+    look_at(filter_fields_);
 }
 
 bool Source::wanted(OGRFeature& record) const {
-    return !filter_ || filter_->holds([&](std::size_t i) -> std::optional<std::string> {
-        if (!record.IsFieldSetAndNotNull(filter_fields_[i])) return std::nullopt;
-        std::string text = Source::text(record, filter_fields_[i]);
+    return !filter_ || filter_->holds([&](std::size_t i) -> std::optional<FieldValue> {
+        const int field = filter_fields_[i];
+        std::string text = this->text(record, field);
         // A table cannot tell an empty cell from a missing value.
-        return text.empty() && is_table() ? std::nullopt : std::optional(std::move(text));
+        if (text.empty() && (is_table() || !record.IsFieldSetAndNotNull(field))) return std::nullopt;
+        return FieldValue{std::move(text), number(record, field)};
     });
 }
 
@@ -473,33 +389,128 @@ void Source::fail(std::optional<std::int64_t> record, std::string wrong, std::st
     throw InputError({shown_, record, std::move(wrong), std::move(remedy)});
 }
 
-std::vector<std::string> Source::fields() const { return field_names(*layer_); }
-
 int Source::field(const std::string& name) const {
-    const auto names = fields();
-    for (std::size_t i = 0; i < names.size(); ++i)
-        if (names[i] == name) return static_cast<int>(i);
-    for (std::size_t i = 0; i < names.size(); ++i)
-        if (lower(names[i]) == lower(name)) return static_cast<int>(i);
+    for (std::size_t i = 0; i < names_.size(); ++i)
+        if (names_[i] == name) return static_cast<int>(i);
+    for (std::size_t i = 0; i < names_.size(); ++i)
+        if (lower(names_[i]) == lower(name)) return static_cast<int>(i);
     return -1;
 }
 
 int Source::required_field(const std::string& name, const char* option) const {
     const int at = field(name);
-    if (at < 0) fail(std::nullopt, fmt::format("there is no field '{}' for {}", name, option), fmt::format("It has {}", fmt::join(fields(), ", ")));
+    if (at < 0) fail(std::nullopt, fmt::format("there is no field '{}' for {}", name, option), fmt::format("It has {}", fmt::join(names_, ", ")));
     return at;
 }
 
-void Source::find_table_columns() {
-    const auto names = fields();
-    std::string x = choice_.x_field;
-    std::string y = choice_.y_field;
-    if (x.empty()) x = guess_field(names, {"lon", "lng", "long", "longitude", "x", "easting", "east", "x_coord", "coord_x"});
-    if (y.empty()) y = guess_field(names, {"lat", "latitude", "y", "northing", "north", "y_coord", "coord_y"});
-    if (x.empty() || y.empty())
-        fail(std::nullopt, "no columns for longitude and latitude, or x and y, were found by name", fmt::format("Name them; it has {}", fmt::join(names, ", ")));
-    x_index_ = required_field(x, "x");
-    y_index_ = required_field(y, "y");
+void Source::find_columns(Shape wanted) {
+    if (!choice_.x_field.empty() && !choice_.y_field.empty()) {
+        x_index_ = required_field(choice_.x_field, "x");
+        y_index_ = required_field(choice_.y_field, "y");
+        wkt_index_ = -1;
+        return;
+    }
+    auto pairs = pairs_of(names_);
+    if (!choice_.x_field.empty()) std::erase_if(pairs, [&](const Pair& p) { return lower(p.x) != lower(choice_.x_field); });
+    if (!choice_.y_field.empty()) std::erase_if(pairs, [&](const Pair& p) { return lower(p.y) != lower(choice_.y_field); });
+    if (wkt_index_ >= 0 && (wanted != Shape::point || pairs.empty())) {
+        remarks_.push_back(fmt::format("shapes from the texts in '{}'", names_[static_cast<std::size_t>(wkt_index_)]));
+        return;
+    }
+    wkt_index_ = -1;
+    if (wanted != Shape::point) fail(std::nullopt, fmt::format("no column of it has {} as well-known text", noun(wanted)), fmt::format("It has {}", fmt::join(names_, ", ")));
+    if (pairs.empty())
+        fail(std::nullopt, "no columns for longitude and latitude, or x and y, were found by name", fmt::format("Name them; it has {}", fmt::join(names_, ", ")));
+    // The pair that fits the coordinate system: of two, metres go with one in metres.
+    const auto fits_system = [&](const Pair& p) { return projected_ ? (p.metres ? 2 : p.degrees ? 0 : 1) : (p.degrees ? 2 : p.metres ? 0 : 1); };
+    const auto best = std::max_element(pairs.begin(), pairs.end(), [&](const Pair& a, const Pair& b) { return fits_system(a) < fits_system(b); });
+    x_index_ = required_field(best->x, "x");
+    y_index_ = required_field(best->y, "y");
+    for (const auto& p : pairs)
+        if (p.x != best->x) remarks_.push_back(fmt::format("places from '{}' and '{}', not from '{}' and '{}'", best->x, best->y, p.x, p.y));
+}
+
+template <class Use>
+void Source::each_raw(Use&& use) {
+    layer_->ResetReading();
+    std::int64_t row = 0;
+    while (const auto record = next_of(*layer_)) {
+        if (row % 4096 == 0) opened_->task.check();
+        if (row++ >= headings_) use(*record);
+    }
+    layer_->ResetReading();
+}
+
+void Source::understand_numbers(int field, const ColumnLook& rest) { understood_[field] = understand(looks_[field], rest); }
+
+void Source::look_at_table() {
+    opened_->task.at("looking at the columns", 0.0);
+    const int count = layer_->GetLayerDefn()->GetFieldCount();
+    std::vector<ColumnLook> looks(static_cast<std::size_t>(count));
+    each_raw([&](OGRFeature& record) {
+        for (int i = 0; i < count; ++i)
+            if (record.IsFieldSetAndNotNull(i)) looks[static_cast<std::size_t>(i)].add(record.GetFieldAsString(i));
+    });
+    // A longitude or latitude is no thousands.
+    const auto in_degrees = [&](int field) { return field == x_index_ || field == y_index_ ? !projected_ : false; };
+    for (int i = 0; i < count; ++i)
+        if (in_degrees(i)) looks[static_cast<std::size_t>(i)].rule_out_thousands(360);
+    for (int i = 0; i < count; ++i) looks_[i] = looks[static_cast<std::size_t>(i)];
+    for (int i = 0; i < count; ++i) {
+        ColumnLook rest;
+        for (int k = 0; k < count; ++k)
+            if (k != i) rest.add_witnesses_of(looks_[k]);
+        understand_numbers(i, rest);
+    }
+    for (const int i : {x_index_, y_index_})
+        if (const auto said = i >= 0 ? remark(i) : std::string(); !said.empty()) remarks_.push_back(fmt::format("'{}' {}", names_[static_cast<std::size_t>(i)], said));
+}
+
+void Source::look_at(std::span<const int> fields) {
+    std::vector<int> texts;
+    for (const int f : fields)
+        if (f >= 0 && f != key_ && !looks_.contains(f) && layer_->GetLayerDefn()->GetFieldDefn(f)->GetType() == OFTString && std::find(texts.begin(), texts.end(), f) == texts.end()) texts.push_back(f);
+    if (texts.empty()) return;
+    opened_->task.at("looking at the columns", 0.0);
+    std::vector<ColumnLook> looks(texts.size());
+    {
+        const Complaints quiet;  // what breaks off here breaks off again, and is said then
+        each_raw([&](OGRFeature& record) {
+            for (std::size_t i = 0; i < texts.size(); ++i)
+                if (record.IsFieldSetAndNotNull(texts[i])) looks[i].add(record.GetFieldAsString(texts[i]));
+        });
+    }
+    for (std::size_t i = 0; i < texts.size(); ++i) looks_[texts[i]] = looks[i];
+    for (const int f : texts) {
+        ColumnLook rest;
+        for (const auto& [other, look] : looks_)
+            if (other != f) rest.add_witnesses_of(look);
+        understand_numbers(f, rest);
+    }
+}
+
+const ColumnLook* Source::column(int field) const {
+    const auto at = looks_.find(field);
+    return at == looks_.end() ? nullptr : &at->second;
+}
+
+const NumberFormat& Source::format(int field) const {
+    static const NumberFormat kPlain;
+    const auto at = understood_.find(field);
+    return at == understood_.end() ? kPlain : at->second.format;
+}
+
+std::string Source::remark(int field) const {
+    const auto at = understood_.find(field);
+    return at == understood_.end() ? std::string() : at->second.remark;
+}
+
+std::vector<std::string> Source::remarks() const {
+    auto out = remarks_;
+    if (opened_->file.text && opened_->file.text->lines_above > 0) out.push_back(fmt::format("its first {} line{} passed over", opened_->file.text->lines_above, opened_->file.text->lines_above == 1 ? "" : "s"));
+    if (headings_ > 1) out.push_back(fmt::format("headings in row {}", headings_));
+    if (empty_rows_ > 0) out.push_back(fmt::format("{} row{} empty", empty_rows_, empty_rows_ == 1 ? "" : "s"));
+    return out;
 }
 
 void Source::find_crs() {
@@ -518,12 +529,13 @@ void Source::find_crs() {
             throw InputError({"", std::nullopt, fmt::format("'{}' is not a known coordinate system", code), "Give its EPSG code, such as EPSG:4326"});
     } else if (own != nullptr) {
         from = *own;
-        crs_name_ = own->GetName() != nullptr ? own->GetName() : "";
+        crs_name_ = own->GetName() != nullptr ? as_utf8(own->GetName()) : "";
         from.SetAxisMappingStrategy(OAMS_TRADITIONAL_GIS_ORDER);
     } else {
         assumed_degrees_ = true;
         return;
     }
+    projected_ = from.IsProjected() != 0;
     OGRSpatialReference wgs84;
     wgs84.SetWellKnownGeogCS("WGS84");
     wgs84.SetAxisMappingStrategy(OAMS_TRADITIONAL_GIS_ORDER);
@@ -534,20 +546,32 @@ void Source::find_crs() {
         fail(std::nullopt, fmt::format("its coordinate system cannot be turned into longitude and latitude ({})", complaints.first()), "Give its EPSG code");
 }
 
+bool Source::is_empty_row(OGRFeature& record) const {
+    for (int i = 0; i < record.GetFieldCount(); ++i)
+        if (record.IsFieldSetAndNotNull(i) && !trimmed_text(record.GetFieldAsString(i)).empty()) return false;
+    return true;
+}
+
+bool Source::count_is_exact() const { return std::string_view(dataset_->GetDriverName()) == "FlatGeobuf"; }
+
 std::unique_ptr<OGRFeature, void (*)(OGRFeature*)> Source::next() {
-    constexpr const char* kBroken = "It may be damaged or broken off; ask for it again, or export it again";
     while (true) {
         const Complaints complaints;
-        std::unique_ptr<OGRFeature, void (*)(OGRFeature*)> record(layer_->GetNextFeature(), [](OGRFeature* f) { OGRFeature::DestroyFeature(f); });
+        auto record = next_of(*layer_);
         opened_->task.check();
         if (!record) {
             if (!complaints.first().empty()) fail(read_, fmt::format("it cannot be read further ({})", complaints.first()), kBroken);
-            if (expected_ >= 0 && read_ < expected_) fail(read_, fmt::format("it says it has {} records but ends here", expected_), kBroken);
-            if (read_ > 0 && left_out_ == read_) fail(std::nullopt, fmt::format("the filter leaves none of its {} records", read_), "Change the filter");
+            if (count_is_exact() && expected_ >= 0 && read_ < expected_) fail(read_, fmt::format("it says it has {} records but ends here", expected_), kBroken);
+            if (left_out_ > 0 && left_out_ + empty_rows_ == read_) fail(std::nullopt, fmt::format("the filter leaves none of its {} records", left_out_), "Change the filter");
             return record;
         }
         if (!complaints.first().empty() && record->GetGeometryRef() == nullptr && !is_table()) fail(read_, fmt::format("it cannot be read ({})", complaints.first()), kBroken);
+        if (rows_++ < headings_) continue;
         ++read_;
+        if (table_ && is_empty_row(*record)) {
+            ++empty_rows_;
+            continue;
+        }
         if (wanted(*record)) return record;
         ++left_out_;
     }
@@ -590,29 +614,44 @@ void Source::check_units() const {
          "Give its EPSG code, such as EPSG:27700");
 }
 
+const OGRGeometry* Source::shape(OGRFeature& record) {
+    if (!table_) return record.GetGeometryRef();
+    if (wkt_index_ < 0) return nullptr;
+    from_text_ = shape_from(text(record, wkt_index_));
+    return from_text_.get();
+}
+
 std::optional<geo::LonLat> Source::point(OGRFeature& record, std::string& wrong) {
     double x = 0;
     double y = 0;
-    if (is_table()) {
+    if (x_index_ >= 0) {
         const std::string tx = text(record, x_index_);
         const std::string ty = text(record, y_index_);
         if (tx.empty() || ty.empty()) {
             wrong = "its coordinates are empty";
             return std::nullopt;
         }
-        if (!parse_number(tx, x) || !parse_number(ty, y)) {
+        const auto nx = number(record, x_index_), ny = number(record, y_index_);
+        if (!nx || !ny) {
             wrong = fmt::format("its coordinates '{}', '{}' are not numbers", tx.substr(0, 40), ty.substr(0, 40));
             return std::nullopt;
         }
+        x = *nx;
+        y = *ny;
     } else {
-        const OGRGeometry* g = record.GetGeometryRef();
+        const OGRGeometry* g = shape(record);
+        if (g == nullptr && wkt_index_ >= 0 && !text(record, wkt_index_).empty()) {
+            wrong = fmt::format("its shape '{}' is not well-known text", text(record, wkt_index_).substr(0, 40));
+            return std::nullopt;
+        }
         if (g == nullptr || g->IsEmpty()) {
             wrong = "it has no point";
             return std::nullopt;
         }
-        const auto p = point_of(*g);
+        const auto p = point_for(*g);
         if (!p) {
-            wrong = fmt::format("its shape is a {}, not a point or a polygon", g->getGeometryName());
+            const Shape s = shape_of(g->getGeometryType());
+            wrong = s == Shape::polygon ? "its polygon has no area" : fmt::format("its shape is a {}, not a point or a polygon", g->getGeometryName());
             return std::nullopt;
         }
         x = p->lon;
@@ -636,9 +675,75 @@ std::string as_utf8(std::string_view text) {
     return out;
 }
 
-std::string Source::text(OGRFeature& record, int field) {
-    if (field < 0 || !record.IsFieldSetAndNotNull(field)) return {};
-    return as_utf8(record.GetFieldAsString(field));
+std::string Source::text(OGRFeature& record, int field) const {
+    if (field < 0) return {};
+    if (field == key_) return std::to_string(record.GetFID());
+    if (!record.IsFieldSetAndNotNull(field)) return {};
+    const auto& def = *record.GetFieldDefnRef(field);
+    switch (def.GetType()) {
+        case OFTReal: {
+            if (opened_->digits && def.GetPrecision() == 0)
+                if (auto digits = opened_->digits->at(record.GetFID(), field); !digits.empty() && digits.find_first_not_of("0123456789+-") == std::string::npos) return digits;
+            return plain_number(record.GetFieldAsDouble(field));
+        }
+        case OFTStringList:
+        case OFTIntegerList:
+        case OFTInteger64List:
+        case OFTRealList: {
+            char* json = record.GetFieldAsSerializedJSon(field);
+            std::string out = json == nullptr ? std::string() : as_utf8(json);
+            CPLFree(json);
+            return out;
+        }
+        default: break;
+    }
+    std::string out = as_utf8(record.GetFieldAsString(field));
+    if (is_spreadsheet(*dataset_)) return plain_cell(out);
+    return table_ ? without_guard(std::move(out)) : out;
+}
+
+std::optional<double> Source::number(OGRFeature& record, int field) const {
+    if (field < 0) return std::nullopt;
+    if (field == key_) return static_cast<double>(record.GetFID());
+    if (!record.IsFieldSetAndNotNull(field)) return std::nullopt;
+    switch (record.GetFieldDefnRef(field)->GetType()) {
+        case OFTInteger:
+        case OFTInteger64:
+        case OFTReal: {
+            const double v = record.GetFieldAsDouble(field);
+            return std::isfinite(v) ? std::optional(v) : std::nullopt;
+        }
+        default: return number_in(record.GetFieldAsString(field), format(field));
+    }
+}
+
+std::string Source::no_id(OGRFeature& record, int field) const {
+    if (field < 0 || field == key_ || !record.IsFieldSetAndNotNull(field)) return {};
+    const auto& def = *record.GetFieldDefnRef(field);
+    switch (def.GetType()) {
+        case OFTStringList:
+        case OFTIntegerList:
+        case OFTInteger64List:
+        case OFTRealList: return "a list";
+        case OFTBinary: return "bytes and no text";
+        case OFTInteger64: {
+            // What a reader makes of a number that is longer still.
+            const auto v = record.GetFieldAsInteger64(field);
+            const bool held = v == std::numeric_limits<std::int64_t>::max() || v == std::numeric_limits<std::int64_t>::min();
+            return held ? "a number of more digits than can be held" : "";
+        }
+        case OFTReal: {
+            constexpr double kExact = 9007199254740992;  // every whole number up to here has a double of its own
+            if (opened_->digits && def.GetPrecision() == 0) return {};
+            return std::abs(record.GetFieldAsDouble(field)) > kExact ? "a number of more digits than its file holds exactly" : "";
+        }
+        case OFTString: {
+            if (def.GetSubType() != OFSTJSON) return {};
+            const std::string_view text = record.GetFieldAsString(field);
+            return text.starts_with('[') ? "a list" : text.starts_with('{') ? "an object" : "";
+        }
+        default: return {};
+    }
 }
 
 }  // namespace otoro::files

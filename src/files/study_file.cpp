@@ -13,6 +13,7 @@
 
 #include "files/atomic_file.h"
 #include "files/complaints.h"
+#include "files/open_file.h"
 #include "files/content.h"
 #include "files/database_file.h"
 #include "files/gdal_writer.h"
@@ -62,6 +63,16 @@ void write_roads(GdalWriter& out, const roads::Lines& lines, const Task& task) {
 json bans_of(const roads::Lines& lines) {
     json out = json::array();
     for (const auto& b : lines.bans) out.push_back({b.from.bits, b.to.bits});
+    return out;
+}
+
+json banned_paths_of(const roads::Lines& lines) {
+    json out = json::array();
+    for (const auto& path : lines.banned_paths) {
+        json ways = json::array();
+        for (const auto way : path) ways.push_back(way.bits);
+        out.push_back(std::move(ways));
+    }
     return out;
 }
 
@@ -121,7 +132,8 @@ void write_settings(GdalWriter& out, const service::Study& study) {
     for (const auto& p : study.profiles) profiles.push_back(to_json(p));
     json roads;
     if (study.roads)
-        roads = {{"origin", to_json(study.roads->origin)}, {"preparation", to_json(study.roads->preparation)}, {"bans", bans_of(*study.roads->lines)}, {"signals", signals_of(*study.roads->lines)}};
+        roads = {{"origin", to_json(study.roads->origin)}, {"preparation", to_json(study.roads->preparation)}, {"bans", bans_of(*study.roads->lines)}, {"signals", signals_of(*study.roads->lines)},
+                 {"banned_paths", banned_paths_of(*study.roads->lines)}, {"times_of", static_cast<int>(study.roads->lines->times_of)}};
     const std::vector<std::pair<const char*, json>> settings{{"format", kFormat},
                                                              {"name", study.name},
                                                              {"question", to_json(study.question)},
@@ -228,7 +240,10 @@ private:
         if (i < 0) damaged(fmt::format("column '{}' is missing", name));
         return i;
     }
-    std::string text(OGRFeature& row, const char* name) const { return Source::text(row, column(row, name)); }
+    std::string text(OGRFeature& row, const char* name) const {
+        const int i = column(row, name);
+        return row.IsFieldSetAndNotNull(i) ? as_utf8(row.GetFieldAsString(i)) : std::string();
+    }
     std::int64_t whole(OGRFeature& row, const char* name, std::int64_t most) const {
         const std::int64_t v = row.GetFieldAsInteger64(column(row, name));
         if (v < 0 || v > most) damaged(fmt::format("'{}' is out of range", name));
@@ -276,6 +291,20 @@ private:
             lines.bans.push_back(ban);
         }
         std::sort(lines.bans.begin(), lines.bans.end());
+        // Since the version that knows them.
+        for (const auto& path : about.value("banned_paths", json::array())) {
+            roads::BannedPath ways;
+            for (const auto& way : path) {
+                ways.push_back({whole_number<std::uint32_t>(way)});
+                if (ways.back().line() >= lines.count()) damaged("a forbidden path names a road that is not there");
+            }
+            if (ways.size() < 3) damaged("a forbidden path has fewer than three roads");
+            lines.banned_paths.push_back(std::move(ways));
+        }
+        std::sort(lines.banned_paths.begin(), lines.banned_paths.end());
+        const int times_of = about.contains("times_of") ? whole_number<int>(about.at("times_of")) : 0;
+        if (times_of < 0 || times_of > static_cast<int>(roads::TimesOf::cyclists)) damaged("its stated minutes are of nobody that is known");
+        lines.times_of = static_cast<roads::TimesOf>(times_of);
         for (const auto& p : about.at("signals")) {
             lines.traffic_signals.push_back({p.at(0).get<double>(), p.at(1).get<double>()});
             if (!geo::on_the_globe(lines.traffic_signals.back())) damaged("a crossing with signals is not on the globe");

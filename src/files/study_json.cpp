@@ -189,13 +189,13 @@ json to_json(const service::Origin& o) {
     }
     json sample = json::array();
     for (const auto& p : o.raw_sample) sample.push_back(position(p));
-    return {{"file", o.file}, {"layer", o.layer}, {"description", o.description}, {"flaws", flaws}, {"path", o.path}, {"crs", o.crs}, {"filter", o.filter}, {"raw_sample", sample}};
+    return {{"file", o.file}, {"layer", o.layer}, {"description", o.description}, {"flaws", flaws}, {"path", o.path}, {"crs", o.crs}, {"filter", o.filter}, {"raw_sample", sample}, {"fields", o.fields}};
 }
 
 service::Origin origin_from(const json& j) {
     return guarded("list of sources", [&] {
         service::Origin o{j.at("file").get<std::string>(), j.at("layer").get<std::string>(), j.at("description").get<std::string>(), {}, j.at("path").get<std::string>(),
-                          j.at("crs").get<std::string>(), j.at("filter").get<std::string>(), {}};
+                          j.at("crs").get<std::string>(), j.at("filter").get<std::string>(), {}, {}};
         for (const auto& f : j.at("flaws")) {
             const int kind = whole_number<int>(f.at("kind"));
             if (kind < 0 || kind > static_cast<int>(FlawKind::restriction)) refuse("a flaw in it is of no known kind");
@@ -204,6 +204,7 @@ service::Origin origin_from(const json& j) {
                                f.contains("more") ? std::max(std::int64_t{0}, whole_number<std::int64_t>(f.at("more"))) : std::int64_t{0}});
         }
         for (const auto& p : j.at("raw_sample")) o.raw_sample.push_back({p.at(0).get<double>(), p.at(1).get<double>()});
+        if (j.contains("fields")) o.fields = j.at("fields").get<std::map<std::string, std::string>>();  // since the version that keeps them
         return o;
     });
 }

@@ -62,6 +62,14 @@ bool parse_number(std::string_view text, double& number) {
     return error == std::errc() && stop == end && std::isfinite(number);
 }
 
+std::string plain_number(double number) {
+    if (!std::isfinite(number)) return {};
+    if (number == 0) return "0";
+    std::array<char, 400> digits{};  // the smallest has 325 before its last digit
+    const auto [end, error] = std::to_chars(digits.data(), digits.data() + digits.size(), number, std::chars_format::fixed);
+    return {digits.data(), end};
+}
+
 Amount parse_amount(std::string_view text) {
     constexpr const char* kWanted = "an amount with its unit, such as 90s, 8min, 1h, 500m, 2km or 1.5mi";
     const auto parts = split(text);

@@ -27,6 +27,9 @@ Share parse_share(std::string_view text);
 /// where there is no point. Independent of locale. Returns false on anything else, also on `nan` and `inf`.
 bool parse_number(std::string_view text, double& number);
 
+/// A number in the fewest digits that give it back, without exponent: `1001`, `0.000001`, `1234567890123456`.
+std::string plain_number(double number);
+
 /// `8 min`, `1.5 min`: always minutes.
 std::string describe(Millis time);
 /// `250 m`, `2 km`, `1.5 km`

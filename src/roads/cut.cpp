@@ -74,32 +74,13 @@ private:
         push(shape.back(), heights.empty() ? 0 : heights.back());
         if (part.size() < 2) part.push_back(shape.back());
         finish(in_.named_ends.empty() ? 0 : in_.named_ends[line].to);
-        share_time(first, line);
+        share_times(out_, first, in_.attributes[line].fixed_ms, in_.against_ms.empty() ? 0 : in_.against_ms[line]);
     }
 
     std::uint32_t number_at(geo::LonLat p) {
         const auto [at, added] = numbers_.try_emplace({p.lon, p.lat}, next_number_);
         if (added) ++next_number_;
         return at->second;
-    }
-
-    /// Parts from `first` on share the time of the whole by length.
-    void share_time(std::uint32_t first, std::uint32_t line) {
-        const std::uint32_t whole = in_.attributes[line].fixed_ms;
-        const std::uint32_t back = in_.against_ms.empty() ? 0 : in_.against_ms[line];
-        if (out_.count() == first + 1 || (whole == 0 && back == 0)) return;
-        std::vector<std::int64_t> until{0};
-        for (std::uint32_t p = first; p < out_.count(); ++p) until.push_back(until.back() + geo::line_length(out_.shape(p)).count());
-        if (until.back() == 0) return;
-        const auto share = [&](std::uint32_t ms, std::uint32_t p) {
-            if (ms == 0) return 0U;
-            const auto at = [&](std::size_t i) { return std::int64_t{ms} * until[i] / until.back(); };
-            return std::max(1U, static_cast<std::uint32_t>(at(p - first + 1) - at(p - first)));
-        };
-        for (std::uint32_t p = first; p < out_.count(); ++p) {
-            out_.attributes[p].fixed_ms = share(whole, p);
-            if (back != 0) out_.against_ms[p] = share(back, p);
-        }
     }
 
     void move_bans() {
@@ -111,6 +92,28 @@ private:
             out_.bans.push_back({from, to});
         }
         std::sort(out_.bans.begin(), out_.bans.end());
+        // Of a path the first and the last line count by the part that touches the next; those between are travelled whole.
+        for (const BannedPath& path : in_.banned_paths) {
+            BannedPath parts;
+            for (std::size_t i = 0; i < path.size(); ++i) {
+                const std::uint32_t line = path[i].line();
+                const bool against = path[i].is_against();
+                const std::uint32_t begin = against ? last(line) : first(line), end = against ? first(line) : last(line);
+                const auto add = [&](std::uint32_t part) { parts.push_back(against ? LineWay::against(part) : LineWay::along(part)); };
+                if (i == 0) {
+                    add(end);
+                } else if (i + 1 == path.size()) {
+                    add(begin);
+                } else {
+                    for (std::uint32_t part = begin;; against ? --part : ++part) {
+                        add(part);
+                        if (part == end) break;
+                    }
+                }
+            }
+            out_.banned_paths.push_back(std::move(parts));
+        }
+        std::sort(out_.banned_paths.begin(), out_.banned_paths.end());
     }
 
     const Lines& in_;

@@ -31,7 +31,7 @@ struct Attributes {
     std::uint8_t flags = 0;
     std::uint8_t one_way = 0;       ///< two OneWay values: vehicles in the low two bits, bicycles in the next two; the level, -8 to 7, in the upper four
     Speed drive_speed;              ///< as driven; not stated if the file says nothing
-    std::uint32_t fixed_ms = 0;     ///< time end to end whatever the speed (a ferry's crossing); 0 if none
+    std::uint32_t fixed_ms = 0;     ///< stated time end to end: a ferry's crossing, or minutes that the file gives; 0 if none
     std::uint32_t name = 0;         ///< into the name list; 0 is the empty name
 
     [[nodiscard]] OneWay drive_one_way() const { return static_cast<OneWay>(one_way & 3U); }
@@ -62,6 +62,9 @@ private:
     std::unordered_map<std::string, std::uint32_t, Hash, std::equal_to<>> known_;
 };
 
+/// Whose the minutes are that a file states for its roads. A ferry's are everybody's.
+enum class TimesOf : std::uint8_t { vehicles, walkers, cyclists };
+
 /// Two ends of a line that the source itself names (node numbers), so that nothing is joined by nearness.
 struct NamedEnds {
     std::uint32_t from = 0;
@@ -85,6 +88,9 @@ struct TurnBan {
     auto operator<=>(const TurnBan&) const = default;
 };
 
+/// At least three lines that may not be travelled one right after another as a whole, although each move on its own may be made: a restriction over a way. Travelling a part of it is allowed.
+using BannedPath = std::vector<LineWay>;
+
 /// A column store of lines. Line `i` has vertices `[first[i], first[i+1])` and `attributes[i]`. Columns that most files have nothing for are empty then.
 struct Lines {
     std::vector<geo::LonLat> vertices;
@@ -95,7 +101,9 @@ struct Lines {
     std::vector<float> heights;             ///< empty, or one a vertex, in metres; NaN where not known
     std::vector<geo::LonLat> traffic_signals;///< crossings with traffic signals
     std::vector<TurnBan> bans;              ///< ascending
+    std::vector<BannedPath> banned_paths;   ///< ascending
     std::vector<std::uint32_t> cut_from;    ///< empty, or one a line: which line as read it is a part of; `kAdded` for one that was added
+    TimesOf times_of = TimesOf::vehicles;   ///< of `fixed_ms` and `against_ms`
     Names names;
 
     static constexpr std::uint32_t kAdded = 0xffffffff;
@@ -115,5 +123,9 @@ struct Lines {
     /// The same with a height a vertex.
     void add(std::span<const geo::LonLat> shape, const Attributes& a, std::span<const float> vertex_heights);
 };
+
+/// Lines from `first` on are the parts of one: they share its stated time, and that against the drawn direction, by length; together they take it exactly, but for parts so short that they take 1 ms.
+/// \param along 0 if none is stated \param against 0 if it is that along
+void share_times(Lines& lines, std::uint32_t first, std::uint32_t along, std::uint32_t against);
 
 }  // namespace otoro::roads

@@ -48,9 +48,9 @@ std::optional<OneWay> parse_one_way(std::string_view text) {
     for (const char c : text)
         if (!std::isspace(static_cast<unsigned char>(c))) s += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
     const auto is_one_of = [&](std::initializer_list<std::string_view> words) { return std::find(words.begin(), words.end(), s) != words.end(); };
-    if (is_one_of({"", "no", "false", "0", "n", "f", "both"})) return OneWay::both;
-    if (is_one_of({"yes", "true", "1", "y", "t", "along", "ft"})) return OneWay::along;
-    if (is_one_of({"-1", "reverse", "against", "tf"})) return OneWay::against;
+    if (is_one_of({"", "no", "false", "0", "n", "f", "both", "b"})) return OneWay::both;
+    if (is_one_of({"yes", "true", "1", "y", "t", "along", "ft", "forward", "forwards"})) return OneWay::along;
+    if (is_one_of({"-1", "reverse", "against", "tf", "backward", "backwards"})) return OneWay::against;
     return std::nullopt;
 }
 

@@ -31,8 +31,8 @@ std::optional<ParsedClass> parse_class(std::string_view text);
 /// Which way along the drawn line one may go.
 enum class OneWay : std::uint8_t { both, along, against };
 
-/// A one-way field as files write it: `yes true 1 along ft` along the line, `-1 reverse against tf` against it, and `no false 0 both`
-/// or nothing for both. Nothing for a word that is not known.
+/// A one-way field as files write it: `yes true 1 along forward ft` along the line, `-1 reverse against backward tf` against it, and
+/// `no false 0 both b` or nothing for both. Nothing for a word that is not known.
 std::optional<OneWay> parse_one_way(std::string_view text);
 
 }  // namespace otoro::roads

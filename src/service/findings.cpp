@@ -18,9 +18,10 @@
 namespace otoro::service {
 namespace {
 
-constexpr std::array<std::string_view, 19> kNames{"records_set_aside", "records_flawed", "cut_off_pieces", "gaps",           "unreal_roads",   "roads_on_water", "one_way_roads",
+constexpr std::array<std::string_view, 20> kNames{"records_set_aside", "records_flawed", "cut_off_pieces", "gaps",           "unreal_roads",   "roads_on_water", "one_way_roads",
                                                   "swapped_axes",      "wrong_crs",      "outside",        "no_road_near",   "cut_off_places", "one_way_places",
-                                                  "on_motorway",       "far_from_road",  "stacked",        "ids",            "weights",        "idle_sites"};
+                                                  "on_motorway",       "far_from_road",  "stacked",        "ids",            "weights",        "idle_sites",
+                                                  "road_words"};
 
 constexpr Millimetres kFar = Millimetres::metres(100);           // an off-road leg worth a look
 constexpr Millimetres kUnrealSegment = Millimetres::metres(2000);  // a road without a bend for so long
@@ -101,7 +102,7 @@ void tell_flaws(std::vector<Finding>& out, const Origin& origin, const SetName& 
     aside.kind = FindingKind::records_set_aside;
     flawed.kind = FindingKind::records_flawed;
     for (const Flaw& f : origin.flaws) {
-        if (f.kind == FlawKind::id_missing || f.kind == FlawKind::id_duplicate || f.kind == FlawKind::weight) continue;  // told with a mend, below
+        if (f.kind == FlawKind::id_missing || f.kind == FlawKind::id_duplicate || f.kind == FlawKind::weight || f.kind == FlawKind::word) continue;  // told on their own, below
         Finding& to = f.set_aside ? aside : flawed;
         to.count += static_cast<std::uint32_t>(records_of(f));
         const Weight w = demand && f.place && *f.place < demand->count() ? demand->weight(*f.place) : Weight();
@@ -120,6 +121,21 @@ void tell_flaws(std::vector<Finding>& out, const Origin& origin, const SetName& 
         sort_items(*f);
         out.push_back(std::move(*f));
     }
+}
+
+/// Words of the roads that mean nothing here.
+void tell_road_words(std::vector<Finding>& out, const Origin& origin) {
+    Finding f;
+    f.kind = FindingKind::road_words;
+    f.about = "roads";
+    for (const Flaw& flaw : origin.flaws) {
+        if (flaw.kind != FlawKind::word) continue;
+        f.count += static_cast<std::uint32_t>(records_of(flaw));
+        f.items.push_back({flaw.wrong, std::nullopt, std::nullopt, {}, std::nullopt});
+    }
+    if (f.count == 0) return;
+    f.sentence = f.items.size() == 1 ? f.items.front().text : fmt::format("{} say something about roads that is missing or not known here, in {} words", plural(f.count, "record", "records"), f.items.size());
+    out.push_back(std::move(f));
 }
 
 void tell_weights(std::vector<Finding>& out, const View& v) {
@@ -542,7 +558,10 @@ void each_set(const Study& study, const Checked& c, Use&& use) {
 
 std::vector<Finding> standing_findings(const Study& study, const Checked& c, const Task& task) {
     std::vector<Finding> out;
-    if (study.roads) tell_flaws(out, study.roads->origin, {}, nullptr);
+    if (study.roads) {
+        tell_flaws(out, study.roads->origin, {}, nullptr);
+        tell_road_words(out, study.roads->origin);
+    }
     if (c.network) {
         tell_one_way_roads(out, c);
         tell_unreal_roads(out, c, PieceLoads(study, c));

@@ -86,6 +86,7 @@ enum class FindingKind : std::uint8_t {
     swapped_axes, wrong_crs, outside, no_road_near, cut_off_places, one_way_places, on_motorway, far_from_road, stacked,  // places
     ids, weights,
     idle_sites,
+    road_words,                                             // classes and one-way words that are missing or not known
 };
 /// `cut_off_pieces`, as in JSON.
 std::string_view name(FindingKind k);

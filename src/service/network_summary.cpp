@@ -3,6 +3,8 @@
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
+#include <algorithm>
+
 #include "geo/amounts.h"
 #include "service/join_report.h"
 
@@ -12,6 +14,17 @@ namespace {
 std::string n(std::uint64_t v) { return describe(Weight(static_cast<std::int64_t>(v) * 1'000'000)); }
 
 std::string seconds(Millis t) { return describe(t); }
+
+/// Which stated minutes count for the question's traveller.
+std::string stated_minutes(const Study& study) {
+    const auto& lines = *study.roads->lines;
+    const auto timed = std::count_if(lines.attributes.begin(), lines.attributes.end(), [](const roads::Attributes& a) { return a.fixed_ms != 0 && a.road_class != roads::RoadClass::ferry; });
+    if (timed == 0) return {};
+    const auto& profile = study.question.profile;
+    const char* const whose = lines.times_of == roads::TimesOf::walkers ? "walkers" : lines.times_of == roads::TimesOf::cyclists ? "cyclists" : "vehicles";
+    const char* const why = profile.one_speed ? "one speed for all roads is used instead" : !profile.heeds_stated_speed ? "this profile does not use what the file states" : "they are not this traveller's, who goes by speeds";
+    return fmt::format("  Minutes stated by the file for {} roads, those of {}: {}.\n", n(static_cast<std::uint64_t>(timed)), whose, heeds_stated_times(profile, lines.times_of) ? "they count" : std::string("they do not count; ") + why);
+}
 
 std::string roads_part(const Study& study, const Checked& c) {
     const auto& in = *study.roads;
@@ -26,7 +39,9 @@ std::string roads_part(const Study& study, const Checked& c) {
     for (std::size_t i = 0; i < std::min<std::size_t>(c.roads.pieces.size(), 10); ++i)
         s += fmt::format("    piece {}: {} links, {:.2f} km\n", i + 1, n(c.roads.pieces[i].links), c.roads.pieces[i].length.kilometres());
     s += fmt::format("  Gaps under {} still open: {}.\n", describe(study.gap_tolerance), c.gaps.size());
-    s += fmt::format("  Heights: {}. Traffic signals: {}. Forbidden turns: {}.\n", in.lines->heights.empty() ? "not known" : "known at every vertex", n(in.lines->traffic_signals.size()), n(in.lines->bans.size()));
+    s += fmt::format("  Heights: {}. Traffic signals: {}. Forbidden turns: {}, and {} over several roads.\n", in.lines->heights.empty() ? "not known" : "known at every vertex", n(in.lines->traffic_signals.size()),
+                     n(in.lines->bans.size()), n(in.lines->banned_paths.size()));
+    s += stated_minutes(study);
     return s;
 }
 

@@ -28,6 +28,7 @@ struct Origin {
     std::string crs;          ///< how its coordinates were read: an EPSG code, or empty for the file's own
     std::string filter;       ///< which of its records were wanted, in CQL2; empty for all
     std::vector<geo::LonLat> raw_sample;  ///< some coordinates as they stand in the file, to find out what they are when they land in the wrong place
+    std::map<std::string, std::string> fields = {};  ///< which field gave what (`id`, `weight`, `x`, ...), for reading it again with the same; `none` is an empty name
 };
 
 /// Roads as they were read, what was decided about them, and the network that follows from both.

@@ -136,6 +136,17 @@ Turning turning_of(const Profile& profile) {
 
 bool obeys_one_way(const Profile& profile) { return profile.one_way.value_or(profile.mode != Mode::walk); }
 
+bool heeds_stated_times(const Profile& profile, roads::TimesOf of) {
+    if (profile.one_speed || !profile.heeds_stated_speed) return false;
+    switch (profile.mode) {
+        case Mode::drive:
+        case Mode::respond: return of == roads::TimesOf::vehicles;
+        case Mode::walk: return of == roads::TimesOf::walkers;
+        case Mode::cycle: return of == roads::TimesOf::cyclists;
+    }
+    return false;
+}
+
 std::string label(const Profile& profile) { return profile.name.empty() ? std::string(name(profile.mode)) : profile.name; }
 
 void add(Digest& d, const Profile& p) {
@@ -167,13 +178,24 @@ Speed speed_on(const Attributes& road, const Profile& profile) {
 
 namespace {
 
-/// \param back_ms the stated time against the drawn direction; 0 if it is that along
-Crossing crossing(const Attributes& road, LevelLength length, std::uint32_t back_ms, const Profile& profile) {
+/// Times that the file states for one road, and whose they are.
+struct StatedTimes {
+    std::uint32_t back_ms = 0;  ///< against the drawn direction; 0 if it is that along
+    roads::TimesOf of = roads::TimesOf::vehicles;
+};
+
+/// Whether a stated time counts for this traveller. A ferry's does for everybody.
+bool heeds_time(const Attributes& road, roads::TimesOf of, const Profile& profile) {
+    if (road.fixed_ms == 0) return false;
+    return road.road_class == RoadClass::ferry || heeds_stated_times(profile, of);
+}
+
+Crossing crossing(const Attributes& road, LevelLength length, StatedTimes stated, const Profile& profile) {
     if (!allowed(road, profile)) return {};
     const auto shorten = [](std::int64_t ms) { return static_cast<std::uint32_t>(std::min<std::int64_t>(ms, kShut - 1)); };
     Crossing c;
-    if (road.fixed_ms != 0) {
-        c = {shorten(road.fixed_ms), shorten(back_ms != 0 ? back_ms : road.fixed_ms)};
+    if (heeds_time(road, stated.of, profile)) {
+        c = {shorten(road.fixed_ms), shorten(stated.back_ms != 0 ? stated.back_ms : road.fixed_ms)};
     } else {
         const Speed speed = speed_on(road, profile);
         c = {shorten(travel_time(length.along, speed).count()), shorten(travel_time(length.against, speed).count())};
@@ -186,12 +208,13 @@ Crossing crossing(const Attributes& road, LevelLength length, std::uint32_t back
 
 }  // namespace
 
-Crossing crossing(const Attributes& road, Millimetres length, const Profile& profile) { return crossing(road, {length, length}, 0, profile); }
+Crossing crossing(const Attributes& road, Millimetres length, const Profile& profile) { return crossing(road, {length, length}, StatedTimes{}, profile); }
 
 Crossing crossing(const roads::Network& network, LinkId link, const Profile& profile) {
     const auto& against_ms = network.lines().against_ms;
     const Millimetres length = network.length(link);
-    return crossing(network.attributes(link), profile.slope ? level_length(network, link) : LevelLength{length, length}, against_ms.empty() ? 0 : against_ms[link.value()], profile);
+    return crossing(network.attributes(link), profile.slope ? level_length(network, link) : LevelLength{length, length},
+                    StatedTimes{against_ms.empty() ? 0 : against_ms[link.value()], network.lines().times_of}, profile);
 }
 
 std::vector<Crossing> crossings(const roads::Network& network, const Profile& wanted, const Task& task) {

@@ -3,7 +3,7 @@
 /// Travel profiles: which roads somebody may use, how fast, and which way.
 ///
 /// The defaults, in km/h by class: motorway 105, trunk 85, primary 65, secondary 55, tertiary 48, unclassified 40, residential 30, road and
-/// unknown 30, service 15, living street 10; a ramp 0.7 of its kind. A speed that the file states is used instead. *Respond*
+/// unknown 30, service 15, living street 10; a ramp 0.7 of its kind. A speed or a time that the file states is used instead. *Respond*
 /// drives 1.15 times as fast. *Walk* is 4.8, on steps 2.5, and knows no one-way. *Cycle* is 16, on paths and tracks 12. A ferry takes its
 /// stated time or speed for everybody, or 10 km/h.
 ///
@@ -70,6 +70,8 @@ ClassTable table_of(const Profile& profile);
 /// As the profile says, else free; `drive` obeys forbidden moves.
 Turning turning_of(const Profile& profile);
 bool obeys_one_way(const Profile& profile);
+/// Whether minutes that a file states for its roads count for this traveller: not with one speed for all roads, and not where they are another's. `respond` takes vehicles' as they stand.
+bool heeds_stated_times(const Profile& profile, roads::TimesOf of);
 /// The profile's name, or that of its mode.
 std::string label(const Profile& profile);
 void add(Digest& digest, const Profile& profile);

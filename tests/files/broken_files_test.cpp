@@ -7,6 +7,7 @@
 #include <cstring>
 #include <functional>
 
+#include "files/open_file.h"
 #include "files/bring_in.h"
 #include "files/closure_file.h"
 #include "files/profile_file.h"

@@ -10,6 +10,7 @@
 #include <cstdio>
 #include <memory>
 
+#include "files/open_file.h"
 #include "files/bring_in.h"
 #include "files/closure_file.h"
 #include "files/read_heights.h"
@@ -150,7 +151,8 @@ TEST_CASE("Minutes, both ways, from fields or a formula, lengths compared, level
     CHECK(r.lines.attributes[1].fixed_ms == 0);
     CHECK(r.lines.attributes[0].level() == 1);
     CHECK(r.lines.attributes[1].level() == 0);
-    CHECK(r.unknown_words.empty());
+    CHECK(r.unknown_classes.empty());
+    CHECK(r.unknown_one_ways.empty());
     REQUIRE(r.flaws.size() == 1);  // the second says 100 m and is 772
     CHECK(r.flaws[0].kind == FlawKind::length);
     CHECK_THAT(r.flaws[0].wrong, Catch::Contains("stated as 100 m and drawn as 772 m"));

@@ -2,6 +2,7 @@
 #include <ogr_spatialref.h>
 #include <ogrsf_frmts.h>
 
+#include "files/open_file.h"
 #include "files/read_places.h"
 #include "files/read_roads.h"
 #include "geo/ellipsoid.h"
@@ -145,7 +146,7 @@ TEST_CASE("Words that are no known class are reported with how often they were m
     const auto r = read(folder.write("w.geojson", R"({"type":"FeatureCollection","features":[
         {"type":"Feature","properties":{"class":"goat trail"},"geometry":{"type":"LineString","coordinates":[[-9.51,46.2],[-9.5,46.2]]}},
         {"type":"Feature","properties":{"class":"goat trail"},"geometry":{"type":"LineString","coordinates":[[-9.5,46.2],[-9.5,46.3]]}}]})"));
-    CHECK(r.unknown_words.at("goat trail") == 2);
+    CHECK(r.unknown_classes.at("goat trail").records == 2);
 }
 
 TEST_CASE("Reading tells how far it is and can be stopped") {
@@ -180,7 +181,8 @@ TEST_CASE("A file describes itself: layers, shapes, fields") {
 TEST_CASE("Saltmere's roads are read whole") {
     auto r = read(OTORO_SALTMERE "/roads.gpkg");
     CHECK(r.flaws.empty());
-    CHECK(r.unknown_words.empty());
+    CHECK(r.unknown_classes.empty());
+    CHECK(r.unknown_one_ways.empty());
     CHECK(r.lines.count() > 5500);
     CHECK(r.lines.count() < 6500);
 }

@@ -183,3 +183,98 @@ TEST_CASE("Traffic signals count at the crossing they stand at or just before") 
     REQUIRE(before.lines.traffic_signals.size() == 1);
     CHECK(before.lines.traffic_signals[0].lon == Approx(-9.498));
 }
+
+TEST_CASE("Deleted and superseded objects are no roads") {
+    const auto road = [](int id, int version, const std::string& attributes, const std::string& tags) {
+        return fmt::format("<way id='{}' version='{}'{}><nd ref='1'/><nd ref='2'/>{}</way>\n", id, version, attributes, tags);
+    };
+    const std::string residential = "<tag k='highway' v='residential'/>", service = "<tag k='highway' v='service'/>", house = "<tag k='building' v='yes'/>";
+    const std::string keeps = road(9, 1, "", residential);
+    CHECK(read(osm(keeps + road(1, 1, " visible='false'", ""))).lines.count() == 1);
+    CHECK(read(osm(keeps + road(1, 1, "", residential) + road(1, 2, " visible='false'", ""))).lines.count() == 1);
+    CHECK(read(osm(road(1, 1, "", residential) + road(1, 2, "", house) + keeps)).lines.count() == 1);
+    const auto changed = read(osm(road(1, 1, "", residential) + road(1, 2, "", service)));
+    REQUIRE(changed.lines.count() == 1);
+    CHECK(changed.lines.attributes[0].road_class == RoadClass::service);
+    CHECK(read(osm(keeps + road(1, 1, " action='delete'", residential))).lines.count() == 1);
+    CHECK(read(osm(keeps + road(1, 1, " action='modify'", residential))).lines.count() == 2);
+    // A node that was moved is where it is now.
+    const auto moved = read(osm(way(1, {1, 20}, {{"highway", "residential"}}), "<node id='20' version='1' lat='46.3' lon='-9.4'/><node id='20' version='2' lat='46.25' lon='-9.4'/>\n"));
+    CHECK(moved.lines.shape(0).back().lat == Approx(46.25));
+}
+
+TEST_CASE("What was not understood is listed with counts") {
+    const auto r = read(osm(way(1, {1, 2}, {{"highway", "residential"}, {"maxspeed", "walk"}}) + way(2, {2, 3}, {{"highway", "residential"}, {"maxspeed", "walk"}, {"oneway", "reversible"}}) +
+                            way(3, {3, 4}, {{"route", "ferry"}, {"duration", "long"}}) + way(4, {4, 5}, {{"highway", "escalator"}})));
+    CHECK(r.unknown_tags == std::map<std::string, std::int64_t>{{"maxspeed=walk", 2}, {"oneway=reversible", 1}, {"duration=long", 1}, {"highway=escalator", 1}});
+}
+
+TEST_CASE("The most specific access counts, motorcar above motor_vehicle") {
+    CHECK_FALSE(usable(one({{"highway", "residential"}, {"motorcar", "no"}}), Mode::drive));
+    CHECK(usable(one({{"highway", "residential"}, {"motorcar", "no"}}), Mode::walk));
+    CHECK(usable(one({{"highway", "residential"}, {"motorcar", "yes"}, {"access", "no"}}), Mode::drive));
+    CHECK(usable(one({{"highway", "residential"}, {"motorcar", "yes"}, {"vehicle", "no"}}), Mode::drive));
+}
+
+TEST_CASE("Contraflow on one side or both") {
+    for (const char* key : {"cycleway:both:oneway", "cycleway:left:oneway", "cycleway:right:oneway"}) {
+        const auto a = one({{"highway", "residential"}, {"oneway", "yes"}, {key, "no"}});
+        CHECK(a.cycle_one_way() == OneWay::both);
+        CHECK(a.drive_one_way() == OneWay::along);
+    }
+}
+
+TEST_CASE("Durations and speeds as people write them") {
+    for (const auto& [text, minutes] : {std::pair{"15 min", 15.0}, std::pair{"1h", 60.0}, std::pair{"1 h 30 min", 90.0}, std::pair{"90 minutes", 90.0}, std::pair{"2 hours", 120.0}})
+        CHECK(one({{"route", "ferry"}, {"duration", text}}).fixed_ms == static_cast<std::uint32_t>(minutes * 60'000));
+    CHECK(one({{"highway", "primary"}, {"maxspeed", "50;30"}}).drive_speed == Speed::km_per_hour(30).scaled(850));
+    CHECK(one({{"highway", "primary"}, {"maxspeed", "30 MPH"}}).drive_speed == Speed::km_per_hour(48.28032).scaled(850));
+}
+
+namespace {
+
+std::string relation(int id, const std::string& members, const std::vector<std::pair<std::string, std::string>>& tags) {
+    std::string s = fmt::format("<relation id='{}' version='1'>{}<tag k='type' v='restriction'/>", id, members);
+    for (const auto& [k, v] : tags) s += fmt::format("<tag k='{}' v='{}'/>", k, v);
+    return s + "</relation>\n";
+}
+std::string member(const char* type, int ref, const char* role) { return fmt::format("<member type='{}' ref='{}' role='{}'/>", type, ref, role); }
+
+}  // namespace
+
+TEST_CASE("Kinds of restriction that are not known are no bans, and those of some hours are listed") {
+    const auto ways = way(1, {1, 2}, {{"highway", "residential"}}) + way(2, {2, 3}, {{"highway", "residential"}});
+    const auto members = member("way", 1, "from") + member("node", 2, "via") + member("way", 2, "to");
+    CHECK(read(osm(ways + relation(1, members, {{"restriction", "no_straight_on"}}))).lines.bans.size() == 1);
+    const auto red = read(osm(ways + relation(1, members, {{"restriction", "no_right_turn_on_red"}})));
+    CHECK(red.lines.bans.empty());
+    CHECK(red.unknown_tags.at("restriction=no_right_turn_on_red") == 1);
+    const auto hours = read(osm(ways + relation(1, members, {{"restriction:conditional", "no_straight_on @ (Mo-Fr 07:00-09:00)"}})));
+    CHECK(hours.lines.bans.empty());
+    REQUIRE(hours.flaws.size() == 1);
+    CHECK_THAT(hours.flaws[0].wrong, Catch::Contains("at some hours only") && Catch::Contains("07:00"));
+    CHECK(read(osm(ways + relation(1, members, {{"restriction", "no_straight_on"}, {"except", "psv;motorcar"}}))).lines.bans.empty());
+}
+
+TEST_CASE("No U-turn on a way that runs through its node forbids turning back, not going straight on") {
+    // Way 2 crosses at node 2, so that way 1 is cut there.
+    const auto ways = way(1, {1, 2, 3}, {{"highway", "residential"}}) + way(2, {2, 5}, {{"highway", "residential"}});
+    const auto r = read(osm(ways + relation(1, member("way", 1, "from") + member("node", 2, "via") + member("way", 1, "to"), {{"restriction", "no_u_turn"}})));
+    REQUIRE(r.lines.bans.size() == 2);
+    for (const auto& b : r.lines.bans) CHECK(b.from.line() == b.to.line());
+}
+
+TEST_CASE("A restriction over a way forbids the path, and neither of its moves") {
+    // 1 --way 1-- 2 --way 2-- 3 --way 3-- 4, way 2 cut at node 8 by way 4.
+    const auto ways = way(1, {1, 2}, {{"highway", "primary"}}) + way(2, {2, 8, 3}, {{"highway", "primary"}}) + way(3, {3, 4}, {{"highway", "primary"}}) + way(4, {8, 9}, {{"highway", "service"}});
+    const auto r = read(osm(ways + relation(1, member("way", 1, "from") + member("way", 2, "via") + member("way", 3, "to"), {{"restriction", "no_straight_on"}})));
+    CHECK(r.lines.bans.empty());
+    CHECK(r.flaws.empty());
+    REQUIRE(r.lines.banned_paths.size() == 1);
+    const auto& path = r.lines.banned_paths[0];
+    REQUIRE(path.size() == 4);
+    CHECK(path[0] == roads::LineWay::along(0));
+    CHECK(path[1] == roads::LineWay::along(1));
+    CHECK(path[2] == roads::LineWay::along(2));
+    CHECK(path[3] == roads::LineWay::along(3));
+}

@@ -32,7 +32,7 @@ service::Origin origin(const std::string& word) {
 }
 
 void check_same(const service::Origin& a, const service::Origin& b) {
-    const auto& [file, layer, description, flaws, path, crs, filter, raw_sample] = a;
+    const auto& [file, layer, description, flaws, path, crs, filter, raw_sample, fields] = a;
     CHECK(file == b.file);
     CHECK(layer == b.layer);
     CHECK(description == b.description);
@@ -42,6 +42,7 @@ void check_same(const service::Origin& a, const service::Origin& b) {
     CHECK(crs == b.crs);
     CHECK(filter == b.filter);
     CHECK(raw_sample == b.raw_sample);
+    CHECK(fields == b.fields);
     const auto& [f_file, f_record, f_id, f_wrong, f_set_aside, f_kind, f_place, f_more] = b.flaws[0];
     CHECK(
         (f_file == flaws[0].file && f_record == 7 && f_id == "id 7" && f_wrong == flaws[0].wrong && f_set_aside && f_kind == FlawKind::capacity && f_place == 3U && f_more == 41));
@@ -88,11 +89,13 @@ roads::Lines lines() {
     l.against_ms = {0, 9'876};
     l.traffic_signals = {b, c};
     l.bans = {{roads::LineWay::along(0), roads::LineWay::along(1)}, {roads::LineWay::against(1), roads::LineWay::against(0)}};
+    l.banned_paths = {{roads::LineWay::along(0), roads::LineWay::along(1), roads::LineWay::against(1)}};
+    l.times_of = roads::TimesOf::walkers;
     return l;
 }
 
 void check_same(const roads::Lines& a, const roads::Lines& b) {
-    const auto& [vertices, first, attributes, named_ends, against_ms, heights, traffic_signals, bans, cut_from, names] = b;
+    const auto& [vertices, first, attributes, named_ends, against_ms, heights, traffic_signals, bans, banned_paths, cut_from, times_of, names] = b;
     CHECK(vertices == a.vertices);
     CHECK(first == a.first);
     REQUIRE(attributes.size() == a.attributes.size());
@@ -114,6 +117,8 @@ void check_same(const roads::Lines& a, const roads::Lines& b) {
     CHECK(same(heights, a.heights));
     CHECK(traffic_signals == a.traffic_signals);
     CHECK(bans == a.bans);
+    CHECK(banned_paths == a.banned_paths);
+    CHECK(times_of == a.times_of);
     CHECK(cut_from.empty());  // lines as read
 }
 

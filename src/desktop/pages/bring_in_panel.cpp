@@ -275,25 +275,25 @@ void BringInPanel::role_changed() {
         case Role::roads: {
             const auto g = files::guess_road_fields(available);
             wanted = {{tr("Class from"), g.road_class}, {tr("Name from"), g.name}, {tr("Speed from"), g.speed}, {tr("One-way from"), g.one_way},
-                      {tr("Minutes from"), g.minutes}, {tr("Minutes back from"), g.minutes_back}, {tr("Length to compare"), g.length}, {tr("Level from"), g.level}};
+                      {tr("Minutes from"), g.minutes}, {tr("Minutes back from"), g.minutes_back}, {tr("Length to compare"), g.length}, {tr("Level from"), g.level}, {tr("Bridges from"), g.bridge}, {tr("Tunnels from"), g.tunnel}};
             break;
         }
         case Role::water: break;
         case Role::demand: {
-            const auto g = files::guess_demand_fields(available);
+            const auto g = files::guess_demand_fields(available, shown_layer().key);
             wanted = {{tr("Id from"), g.id}, {tr("Weight from"), g.weight}, {tr("Road it is on from"), g.road}};
             break;
         }
         case Role::sites: {
-            const auto g = files::guess_site_fields(available);
+            const auto g = files::guess_site_fields(available, shown_layer().key);
             wanted = {{tr("Id from"), g.id}, {tr("Name from"), g.name}, {tr("State from"), g.state}, {tr("Capacity from"), g.capacity}};
             break;
         }
     }
     if (table) {
         wanted.resize(kFields - 2);
-        wanted.push_back({tr("Longitude or x from"), files::guess_field(available, {"lon", "lng", "long", "longitude", "x", "easting"})});
-        wanted.push_back({tr("Latitude or y from"), files::guess_field(available, {"lat", "latitude", "y", "northing"})});
+        wanted.push_back({tr("Longitude or x from"), {}});
+        wanted.push_back({tr("Latitude or y from"), {}});
     }
     const bool takes_formulas = static_cast<Role>(role_->currentIndex()) == Role::roads && !osm;
     for (std::size_t f = 0; f < fields_.size(); ++f) {
@@ -301,12 +301,12 @@ void BringInPanel::role_changed() {
         field_labels_[f]->setVisible(used);
         fields_[f]->setVisible(used);
         fields_[f]->clear();
-        fields_[f]->setEditable(takes_formulas && f >= 2 && f != 3);
+        fields_[f]->setEditable(takes_formulas && f >= 2 && f != 3 && f < 8);
         fields_[f]->setToolTip(fields_[f]->isEditable() ? tr("A field, or a formula after an equals sign: = length_m / 1000 / kmh * 60") : QString());
         if (!used) continue;
         field_labels_[f]->setText(wanted[f].first);
         fields_[f]->setAccessibleName(wanted[f].first);
-        fields_[f]->addItem(tr("(none)"), QString());
+        fields_[f]->addItem(table && f + 2 >= kFields ? tr("(by name)") : tr("(none)"), QString());
         for (const auto& a : available) fields_[f]->addItem(plain(a), plain(a));
         fields_[f]->setCurrentIndex(std::max(0, fields_[f]->findData(plain(wanted[f].second))));
         fields_[f]->setEnabled(!osm);
@@ -334,7 +334,7 @@ files::LayerChoice BringInPanel::layer_choice() const {
 
 files::RoadChoice BringInPanel::road_choice() const {
     const auto layer = layer_choice();
-    files::RoadChoice choice{layer, files::RoadFields{chosen_field(0), chosen_field(1), chosen_field(2), chosen_field(3), chosen_field(4), chosen_field(5), chosen_field(6), chosen_field(7)}};
+    files::RoadChoice choice{layer, files::RoadFields{chosen_field(0), chosen_field(1), chosen_field(2), chosen_field(3), chosen_field(4), chosen_field(5), chosen_field(6), chosen_field(7), chosen_field(8), chosen_field(9)}};
     for (const QString& pair : words_->text().split(',', Qt::SkipEmptyParts)) {
         const auto at = pair.lastIndexOf('=');
         // What is not a pair is kept as a word without a meaning, which the reader refuses by name.

@@ -94,7 +94,7 @@ private:
     QLineEdit* words_;
     QLabel* words_label_;
     QTimer count_soon_;
-    static constexpr std::size_t kFields = 10;  // eight, and a table's two coordinates
+    static constexpr std::size_t kFields = 12;  // ten, and a table's two coordinates
     std::array<QLabel*, kFields> field_labels_{};
     std::array<QComboBox*, kFields> fields_{};
     QLabel* message_;
