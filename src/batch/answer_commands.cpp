@@ -38,7 +38,7 @@ int Assign::run() const {
     auto taken = asking.inputs();
     check_output("--out", out, {".csv", ".gpkg", ".geojson", ".json"}, taken);
     taken.push_back(out);
-    check_output("--loads", loads, {}, taken);
+    check_output("--loads", loads, {".csv"}, taken);
     const auto [ready, plan] = asking.bring_in(console, task);
     const auto outcome = service::answer(*ready, plan, task);
     tell_idle_sites(console, outcome);
@@ -109,19 +109,32 @@ int Answer::run() const {
     std::filesystem::create_directories(out, error);
     if (error) throw InputError({out, std::nullopt, fmt::format("the folder cannot be made ({})", error.message()), "Choose another"});
 
+    // Whatever cannot be written is refused before anything is worked out.
+    std::vector<std::string> stems;
+    FileNames names;
+    const std::string summary_file = (std::filesystem::path(out) / "summary.txt").string();
+    const auto check = [&](const std::string& path) {
+        if (files::same_file(path, study)) throw InputError({study, std::nullopt, "a table of it would be written over the study itself", "Choose another folder with --out"});
+        if (const auto what = files::read_from(s, path)) throw InputError({path, std::nullopt, fmt::format("{} of the study were read from it, and a table would be written over it", *what), "Choose another folder with --out"});
+        files::check_can_write(path);
+    };
+    check(summary_file);
+    for (const auto& p : plans) {
+        stems.push_back((std::filesystem::path(out) / names.next(p.name)).string());
+        for (const char* ending : {".csv", ".gpkg", ".geojson"}) check(stems.back() + ending);
+        check(stems.back() + FileNames::kSites + ".csv");
+    }
+
     const auto ready = prepare(*inputs, s.question, nullptr, task);
     std::string all;
-    FileNames names;
-    for (const auto& p : plans) {
-        const auto outcome = service::answer(*ready, p, task);
-        const auto stem = (std::filesystem::path(out) / names.next(p.name)).string();
-        for (const char* ending : {".csv", ".gpkg", ".geojson"})
-            if (files::same_file(stem + ending, study)) throw InputError({study, std::nullopt, "a table of it would be written over the study itself", "Choose another folder with --out"});
+    for (std::size_t i = 0; i < plans.size(); ++i) {
+        const auto outcome = service::answer(*ready, plans[i], task);
+        const std::string& stem = stems[i];
         for (const char* ending : {".csv", ".gpkg", ".geojson"}) files::write_answer(*ready, outcome, stem + ending, files::AnswerShape::points, task);
         files::write_loads(outcome, stem + FileNames::kSites + ".csv");
         all += files::summary(*ready, outcome) + "\n";
     }
-    files::write_text((std::filesystem::path(out) / "summary.txt").string(), all);
+    files::write_text(summary_file, all);
     fmt::print("{}", all);
     return kDone;
 }

@@ -34,7 +34,7 @@ int CandidatesOf::run() const {
         throw InputError({asking.sites.path, std::nullopt, "it has no candidate that is not in use already", "Mark sites to be tried with the state 'candidate', and ask with --use open"});
 
     std::string text = "site_id,name,places_nearer,weight_nearer";
-    text += standard ? ",places_within,weight_within,share_within_percent,met\n" : "\n";
+    text += standard ? ",places_within,weight_within,share_within_percent,met\r\n" : "\r\n";
     std::optional<std::pair<Share, std::uint32_t>> best;
     for (std::size_t k = 0; k < wanted.size(); ++k) {
         task.at("trying candidates", static_cast<double>(k) / static_cast<double>(wanted.size()));
@@ -42,13 +42,13 @@ int CandidatesOf::run() const {
         const auto effect = candidates.add(SiteIndex(wanted[k]));
         const auto nearer = candidates.tally(effect);
         if (!effect.attachment) console.note(fmt::format("site {} would serve nobody: no road that this traveller may use is near it", site.planned.site.id));
-        text += fmt::format("{},{},{},{}", files::csv_cell(site.planned.site.id), files::csv_cell(site.planned.site.name), nearer.places, nearer.weight.value());
+        text += fmt::format("{},{},{},{}", files::csv_cell(site.planned.site.id), files::csv_cell(site.planned.site.name), nearer.places, plain_number(nearer.weight.value()));
         if (standard) {
             const auto verdict = candidates.judge(effect, *standard);
-            text += fmt::format(",{},{},{:.4f},{}", verdict.inside.places, verdict.inside.weight.value(), verdict.share.percent(), verdict.met ? "yes" : "no");
+            text += fmt::format(",{},{},{:.4f},{}", verdict.inside.places, plain_number(verdict.inside.weight.value()), verdict.share.percent(), verdict.met ? "yes" : "no");
             if (!best || verdict.share > best->first) best = {verdict.share, wanted[k]};
         }
-        text += "\n";
+        text += files::kCsvEnd;
     }
     files::write_text(out, text);
     console.note("");

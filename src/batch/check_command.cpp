@@ -109,10 +109,10 @@ int Check::run() const {
     study.gap_tolerance = parsed("--gap-tolerance", tolerance, parse_length);
     if (study.gap_tolerance > roads::kWidestGap) throw CLI::ValidationError("--gap-tolerance", fmt::format("gaps are looked for up to {}", describe(roads::kWidestGap)));
     std::vector<std::string> taken = roads.paths;
-    for (const auto& path : {demand.path, sites.path, water, roads.heights}) taken.push_back(path);
+    for (const auto& path : {demand.path, sites.path, water, roads.heights, travel}) taken.push_back(path);
     check_output("--summary", summary_out, {}, taken);
     taken.push_back(summary_out);
-    check_output("--json", json_out, {}, taken);
+    check_output("--json", json_out, {".json"}, taken);
     const auto profile = travel.empty() ? std::nullopt : std::optional(profile_of(travel));
     if (profile) study.question.profile = *profile;
     study = with_roads(std::move(study), read_roads(roads, profile, task));

@@ -37,6 +37,7 @@ void RoadOptions::add_to(CLI::App& app) {
 }
 
 files::RoadChoice RoadOptions::choice() const {
+    if (layers.size() > paths.size()) throw CLI::ValidationError("--roads-layer", fmt::format("{} layers are named for {} --roads", layers.size(), paths.size()));
     std::vector<files::LayerChoice> all;
     for (std::size_t i = 0; i < paths.size(); ++i) all.push_back({paths[i], i < layers.size() ? layers[i] : std::string(), crs, "", "", filter});
     files::RoadChoice c{all.front(), fields(all.front()), {all.begin() + 1, all.end()}};
@@ -121,7 +122,7 @@ In with_rule(In in, const places::AttachRule& rule) {
 }  // namespace
 
 void AttachOptions::add_to(CLI::App& app) {
-    app.add_option("--attach-never", never, "a class that places are never attached to, such as motorway; may be named again")->type_name("CLASS");
+    app.add_option("--attach-never", never, "a class that places are never attached to, such as motorway, or its slip roads alone, motorway_link; may be named again")->type_name("CLASS");
     app.add_option("--attach-piece", least_piece, "attach only to pieces of the roads that are at least so long, such as 1km")->type_name("LENGTH");
     app.add_option("--demand-road", road_field, "field with the name of the road that a demand place is on: taken if it is within the limit")->type_name("FIELD");
 }
@@ -130,13 +131,14 @@ places::AttachRule AttachOptions::rule() const {
     for (const auto& word : never) {
         const auto c = roads::parse_class(word);
         if (!c) throw CLI::ValidationError("--attach-never", fmt::format("'{}' is not a class of road", word));
-        r.classes &= ~(1U << static_cast<unsigned>(c->road_class));
+        // A word for slip roads means those alone; one for a class its slip roads too.
+        (c->ramp ? r.ramps : r.classes) &= ~(1U << static_cast<unsigned>(c->road_class));
     }
     if (!least_piece.empty()) r.least_piece = parsed("--attach-piece", least_piece, parse_length);
     return r;
 }
 
-void Asking::add_to(CLI::App& app) {
+void Asking::add_to(CLI::App& app, unsigned uses) {
     roads.add_to(app);
     demand.add_to(app, "demand", "points to be served", true, true);
     sites.add_to(app, "sites", "points that serve", true, true);
@@ -144,15 +146,15 @@ void Asking::add_to(CLI::App& app) {
     app.add_option("--speed", speed, "one speed for all roads, such as 40km/h");
     app.add_option("--measure", measure, "what nearest means")->required()->check(CLI::IsMember({"time", "distance"}));
     app.add_option("--towards", towards, "which way they travel")->required()->check(CLI::IsMember({"demand", "site"}));
-    app.add_option("--limit", limit, "farther places are not served: 8min, 2km");
-    app.add_option("--standard", standard, "share and limit to be met, such as \"90% within 8min\"");
+    if ((uses & kLimit) != 0) app.add_option("--limit", limit, "farther places are not served: 8min, 2km");
+    if ((uses & kStandard) != 0) app.add_option("--standard", standard, "share and limit to be met, such as \"90% within 8min\"");
     app.add_option("--attach-limit", attach_limit, "farthest road that a place is joined to")->capture_default_str();
     attaching.add_to(app);
     app.add_option("--off-road-speed", off_road_speed, "count off-road legs too, at this speed, such as 4.8km/h (they are reported and not counted)");
     app.add_option("--closures", closures, "roads shut, slowed or delayed: points, lines and areas with fields effect, factor, delay_min")->type_name("FILE");
     app.add_option("--demand-id", demand_id, "field of the demand's id ('id')")->type_name("FIELD");
     app.add_option("--site-id", site_id, "field of the sites' id ('id')")->type_name("FIELD");
-    app.add_option("--weight", weight, "field that says how much each place counts (found by name)")->type_name("FIELD");
+    if ((uses & kWeight) != 0) app.add_option("--weight", weight, "field that says how much each place counts (found by name)")->type_name("FIELD");
     app.add_option("--use", use, "which sites may serve")->check(CLI::IsMember({"open", "open+candidate"}))->capture_default_str();
     app.add_flag("--quiet", quiet, "no progress, no remarks");
 }
@@ -199,9 +201,23 @@ Asking::Ready Asking::bring_in(Console& console, const Task& task) const {
     return {prepare(service::Inputs{parts.roads.network, parts.demand.set, parts.sites.set}, parts.question, nullptr, task), parts.plan};
 }
 
+namespace {
+
+/// The files with those that are read with them: a shapefile's table and its index.
+std::vector<std::string> with_parts(std::vector<std::string> files) {
+    for (std::size_t i = 0, n = files.size(); i < n; ++i) {
+        const std::filesystem::path path(files[i]);
+        if (path.extension() != ".shp" && path.extension() != ".SHP") continue;
+        for (const char* part : {".dbf", ".shx", ".prj", ".cpg", ".DBF", ".SHX", ".PRJ", ".CPG"}) files.push_back(std::filesystem::path(path).replace_extension(part).string());
+    }
+    return files;
+}
+
+}  // namespace
+
 void check_output(const std::string& option, const std::string& path, const std::vector<std::string>& endings, const std::vector<std::string>& taken) {
     if (path.empty()) return;
-    for (const auto& other : taken)
+    for (const auto& other : with_parts(taken))
         if (files::same_file(path, other)) throw InputError({path, std::nullopt, fmt::format("{} names a file that is read or written already", option), "Choose another name"});
     std::string ending = std::filesystem::path(path).extension().string();
     std::transform(ending.begin(), ending.end(), ending.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });

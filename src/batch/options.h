@@ -90,7 +90,9 @@ struct Asking {
     std::string demand_id, site_id, weight, use = "open";
     bool quiet = false;
 
-    void add_to(CLI::App& app);
+    /// What a command makes use of besides what all do. What it does not use it does not take.
+    enum Uses : unsigned { kLimit = 1, kStandard = 2, kWeight = 4, kAll = 7 };
+    void add_to(CLI::App& app, unsigned uses = kAll);
     [[nodiscard]] service::Question question() const;
 
     struct Ready {

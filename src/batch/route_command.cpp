@@ -1,7 +1,6 @@
 #include "batch/command.h"
 
 #include <locale>
-#include <nlohmann/json.hpp>
 #include <sstream>
 
 #include "files/atomic_file.h"
@@ -10,8 +9,6 @@
 
 namespace otoro::batch {
 namespace {
-
-using nlohmann::json;
 
 struct RouteBy : Command {
     RoadOptions roads;
@@ -53,7 +50,9 @@ int RouteBy::run() const {
     q.attach_limit = parsed("--attach-limit", attach_limit, parse_length);
     std::vector<geo::LonLat> at;
     for (const auto& s : stops) at.push_back(parsed("--stop", s, parse_position));
-    check_output("--out", out, {".geojson", ".json"}, roads.paths);
+    auto taken = roads.paths;
+    for (const auto& path : {roads.heights, travel}) taken.push_back(path);
+    check_output("--out", out, {".geojson", ".json"}, taken);
     const auto roads_in = read_roads(roads, q.profile, task);
     tell_flaws(console, roads_in.origin.flaws);
     const auto ready = prepare({roads_in.network, std::make_shared<const places::DemandSet>(), std::make_shared<const places::SiteSet>()}, q, nullptr, task);
@@ -67,10 +66,10 @@ int RouteBy::run() const {
     fmt::print("\n");
     for (const auto& s : way.steps) fmt::print("  {} {}, {:.0f} m\n", describe(s.turn), s.road.empty() ? "an unnamed road" : s.road, s.distance.metres());
     if (!out.empty()) {
-        json line = json::array();
-        for (const auto& p : way.line) line.push_back({p.lon, p.lat});
-        const json feature = {{"type", "Feature"}, {"geometry", {{"type", "LineString"}, {"coordinates", line}}}, {"properties", {{"minutes", way.time.minutes()}, {"metres", way.distance.metres()}}}};
-        files::write_text(out, json{{"type", "FeatureCollection"}, {"features", json::array({feature})}}.dump() + "\n");
+        std::string line;
+        for (const auto& p : way.line) line += fmt::format("{}[{:.7f},{:.7f}]", line.empty() ? "" : ",", p.lon, p.lat);
+        files::write_text(out, fmt::format(R"({{"type":"FeatureCollection","features":[{{"type":"Feature","geometry":{{"type":"LineString","coordinates":[{}]}},"properties":{{"minutes":{},"metres":{}}}}}]}})",
+                                           line, plain_number(way.time.minutes()), plain_number(way.distance.metres())) + "\n");
     }
     return kDone;
 }

@@ -15,8 +15,8 @@ struct Table : Command {
     std::uint32_t nearest = 0;
 
     void add_to(CLI::App& app) override {
-        asking.add_to(app);
-        app.add_option("--out", out, "where the table goes, as CSV: one row for every site and place with a way between them")->required()->type_name("FILE");
+        asking.add_to(app, Asking::kLimit);
+        app.add_option("--out", out, "where the table goes, as CSV: one row for every site and place with a way between them, within the limit if there is one")->required()->type_name("FILE");
         app.add_option("--nearest", nearest, "only so many nearest sites of each place")->check(CLI::PositiveNumber);
     }
     [[nodiscard]] int run() const override;
@@ -40,16 +40,16 @@ int Table::run() const {
     std::uint64_t rows = 0;
     const auto line = [&](SiteIndex site, std::uint32_t place, const service::PlaceOutcome& p, int rank) {
         ++rows;
-        return fmt::format("{},{},{}{:.5f},{:.3f}\n", files::csv_cell(sites[site.value()].id), files::csv_cell(demand.places[place].id), nearest > 0 ? fmt::format("{},", rank) : "", p.time.minutes(), p.distance.metres());
+        return fmt::format("{},{},{}{:.5f},{:.3f}\r\n", files::csv_cell(sites[site.value()].id), files::csv_cell(demand.places[place].id), nearest > 0 ? fmt::format("{},", rank) : "", p.time.minutes(), p.distance.metres());
     };
     files::write_atomically(out, [&](const std::string& temporary) {
         files::CheckedFile file(temporary, out);
-        file.write(nearest > 0 ? "site_id,demand_id,rank,minutes,metres\n" : "site_id,demand_id,minutes,metres\n");
+        file.write(nearest > 0 ? "site_id,demand_id,rank,minutes,metres\r\n" : "site_id,demand_id,minutes,metres\r\n");
         if (nearest == 0) {
             service::each_site_to_all(*ready, plan, [&](SiteIndex site, std::span<const service::PlaceOutcome> places) {
                 std::string text;
                 for (std::uint32_t i = 0; i < places.size(); ++i)
-                    if (places[i].nearest) text += line(site, i, places[i], 0);
+                    if (places[i].served()) text += line(site, i, places[i], 0);
                 file.write(text);
             }, task);
         } else {
@@ -59,7 +59,7 @@ int Table::run() const {
             const auto cost = [&](const service::PlaceOutcome& p) { return by_time ? p.time.count() : p.distance.count(); };
             service::each_site_to_all(*ready, plan, [&](SiteIndex site, std::span<const service::PlaceOutcome> places) {
                 for (std::uint32_t i = 0; i < places.size(); ++i) {
-                    if (!places[i].nearest) continue;
+                    if (!places[i].served()) continue;
                     auto& best = few[i];
                     const auto at = std::upper_bound(best.begin(), best.end(), cost(places[i]), [&](auto c, const auto& known) { return c < cost(known.second); });
                     if (best.size() == nearest && at == best.end()) continue;

@@ -29,6 +29,7 @@
 #include "desktop/theme.h"
 #include "files/atomic_file.h"
 #include "files/study_file.h"
+#include "files/bring_in.h"
 #include "files/write_answer.h"
 
 namespace otoro::desktop {
@@ -402,7 +403,7 @@ void MainWindow::ask_about_others(const QString& path) {
 }
 
 void MainWindow::choose_files() {
-    const auto paths = QFileDialog::getOpenFileNames(this, tr("Bring in files"), {}, tr("Data (*.gpkg *.geojson *.json *.shp *.fgb *.gml *.csv *.tsv *.txt *.osm *.pbf *.gz *.bz2);;All files (*)"));
+    const auto paths = QFileDialog::getOpenFileNames(this, tr("Bring in files"), {}, tr("Data (*.gpkg *.geojson *.json *.shp *.fgb *.gml *.geojsonl *.kml *.gpx *.dxf *.ods *.xlsx *.csv *.tsv *.txt *.osm *.pbf *.gz *.bz2);;All files (*)"));
     for (const auto& p : paths) take_file(p);
 }
 
@@ -414,10 +415,17 @@ void MainWindow::choose_map_file() {
     if (const auto path = ask_where_to_save(this, tr("Hand out the map"), "map.png", {{tr("Picture"), ".png"}, {tr("Drawing"), ".svg"}})) hand_out_map(*path);
 }
 
+bool MainWindow::is_source(const QString& path) {
+    const auto what = files::read_from(session_.study(), path.toStdString());
+    if (what) notice_->trouble(tr("%1 is the file that %2 were read from. Choose another name.").arg(QFileInfo(path).fileName(), QString::fromStdString(*what)), kExporting);
+    return what.has_value();
+}
+
 void MainWindow::hand_out_answer(const QString& path) {
     const auto outcome = session_.outcome_to_hand_out();
     if (!outcome) return notice_->trouble(tr("There is no answer to hand out yet, or it is out of date."), kAnswering);
     if (files::same_file(path.toStdString(), session_.path().toStdString())) return notice_->trouble(tr("%1 is the study itself. Choose another name.").arg(path), kExporting);
+    if (is_source(path)) return;
     const auto ready = session_.answer()->ready;
     jobs_.exporting.run([this, path, outcome = std::make_shared<service::Outcome>(*outcome), ready](const Task& task) -> Background::Then {
         files::write_answer(*ready, *outcome, path.toStdString(), files::AnswerShape::points, task);
@@ -431,6 +439,7 @@ void MainWindow::hand_out_answer(const QString& path) {
 void MainWindow::hand_out_map(const QString& path) {
     const auto picture = study_->map().picture();
     if (!picture) return notice_->trouble(tr("There is no map to hand out yet."), kExporting);
+    if (is_source(path)) return;
     jobs_.exporting.run([this, path, picture = std::make_shared<const MapPicture>(*picture)](const Task& task) -> Background::Then {
         files::check_can_write(path.toStdString());
         task.at("drawing the map", 0);

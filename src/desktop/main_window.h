@@ -63,6 +63,8 @@ protected:
     void dropEvent(QDropEvent* e) override;
 
 private:
+    /// Whether something of the study was read from this file, which is then said.
+    bool is_source(const QString& path);
     void build_bar();
     void build_menu();
     void connect_parts();

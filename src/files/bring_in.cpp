@@ -9,6 +9,7 @@
 #include <cmath>
 #include <filesystem>
 
+#include "files/atomic_file.h"
 #include "files/complaints.h"
 #include "files/open_file.h"
 
@@ -196,6 +197,25 @@ void suggest_crs(std::vector<service::Finding>& findings, const service::Study& 
         f.mend = service::ReadAgain{{f.of, f.about}, *crs};
         f.mend_label = fmt::format("Read again as {}", *crs);
     }
+}
+
+std::optional<std::string> read_from(const service::Study& study, const std::string& path) {
+    // A shapefile is several files.
+    const auto is_part = [&](const std::string& source) {
+        if (same_file(path, source)) return true;
+        std::filesystem::path shp(source);
+        if (shp.extension() != ".shp" && shp.extension() != ".SHP") return false;
+        for (const char* part : {".dbf", ".shx", ".prj", ".cpg", ".DBF", ".SHX", ".PRJ", ".CPG"})
+            if (same_file(path, shp.replace_extension(part).string())) return true;
+        return false;
+    };
+    if (study.roads && is_part(study.roads->origin.path)) return "the roads";
+    if (study.water && is_part(study.water->origin.path)) return "the water";
+    for (const auto& d : study.demand)
+        if (is_part(d.origin.path)) return "the demand " + d.set->name;
+    for (const auto& s : study.sites)
+        if (is_part(s.origin.path)) return "the sites " + s.set->name;
+    return std::nullopt;
 }
 
 service::Study read_again(service::Study study, const service::ReadAgain& mend, const Task& task) {

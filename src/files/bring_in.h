@@ -30,4 +30,7 @@ void suggest_crs(std::vector<service::Finding>& findings, const service::Study& 
 /// The study with one set brought in again with another coordinate system. \throws InputError; Stopped
 service::Study read_again(service::Study study, const service::ReadAgain& mend, const Task& task);
 
+/// What of a study was read from this file, in words: `the roads`, `the demand households`; nothing if nothing was. Such a file is never written over.
+std::optional<std::string> read_from(const service::Study& study, const std::string& path);
+
 }  // namespace otoro::files

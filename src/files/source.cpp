@@ -288,6 +288,8 @@ Source::Source(const LayerChoice& choice, Shape wanted, const Task& task)
         for (int i = 0; i < def->GetFieldCount() && !opened_->digits; ++i)
             if (def->GetFieldDefn(i)->GetType() == OFTReal && def->GetFieldDefn(i)->GetPrecision() == 0) opened_->digits = DbfText::beside(choice.path);
     }
+    if (!table_ && (!choice_.x_field.empty() || !choice_.y_field.empty()))
+        fail(std::nullopt, fmt::format("it has places of its own, and takes none from a field such as '{}'", choice_.x_field.empty() ? choice_.y_field : choice_.x_field), "Leave the fields of x and y out");
     find_crs();
     if (table_) {
         find_columns(wanted);

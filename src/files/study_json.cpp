@@ -230,7 +230,7 @@ roads::Preparation preparation_from(const json& j) {
 json to_json(const places::Attaching& a) {
     json by_hand = json::array();
     for (const auto& [place, at] : a.by_hand) by_hand.push_back({place, at.lon, at.lat});
-    json j{{"classes", a.rule.classes}, {"least_piece_mm", a.rule.least_piece.count()}, {"by_hand", by_hand}, {"road_names", a.road_names}};
+    json j{{"classes", a.rule.classes}, {"ramps", a.rule.ramps}, {"least_piece_mm", a.rule.least_piece.count()}, {"by_hand", by_hand}, {"road_names", a.road_names}};
     if (a.rule.limit) j["limit_mm"] = a.rule.limit->count();
     return j;
 }
@@ -244,6 +244,7 @@ places::Attaching attaching_from(const json& j) {
             return l;
         };
         a.rule.classes = whole_number<std::uint32_t>(j.at("classes"));
+        if (j.contains("ramps")) a.rule.ramps = whole_number<std::uint32_t>(j.at("ramps"));  // since the version that knows them
         a.rule.least_piece = length(j.at("least_piece_mm"));
         if (j.contains("limit_mm")) a.rule.limit = std::min(length(j.at("limit_mm")), Millimetres::metres(100'000));
         for (const auto& h : j.at("by_hand")) a.by_hand[whole_number<std::uint32_t>(h.at(0))] = position_from({h.at(1), h.at(2)});

@@ -10,6 +10,7 @@
 
 #include "files/atomic_file.h"
 #include "files/gdal_writer.h"
+#include "files/source.h"
 #include "geo/amounts.h"
 
 namespace otoro::files {
@@ -58,7 +59,7 @@ void each_row(const service::Ready& ready, const service::Outcome& o, const Task
 std::string csv_row(const AnswerRow& r) {
     const auto number = [](const std::optional<double>& v, int decimals) { return v ? fmt::format("{:.{}f}", *v, decimals) : std::string(); };
     return fmt::format("{},{},{},{},{},{},{},{},{},{},{}\r\n", csv_cell(r.demand_id), r.rank ? "1" : "", r.site_id ? csv_cell(*r.site_id) : "", r.status,
-                       number(r.minutes, 5), number(r.metres, 3), number(r.off_road_m, 3), number(r.straight_m, 3), r.weight,
+                       number(r.minutes, 5), number(r.metres, 3), number(r.off_road_m, 3), number(r.straight_m, 3), plain_number(r.weight),
                        r.within_standard ? (*r.within_standard ? "yes" : "no") : "", csv_cell(r.note));
 }
 
@@ -90,11 +91,11 @@ std::string json_shape(const std::vector<geo::LonLat>& shape) {
 }
 
 std::string json_row(const AnswerRow& r, const std::vector<geo::LonLat>& shape) {
-    const auto number = [](const std::optional<double>& v) { return v ? fmt::format("{}", *v) : std::string("null"); };
+    const auto number = [](const std::optional<double>& v) { return v ? plain_number(*v) : std::string("null"); };
     const auto text = [](bool there, const std::string& t) { return there ? quoted(t) : std::string("null"); };
     return fmt::format(R"({{"type":"Feature","properties":{{"demand_id":{},"rank":{},"site_id":{},"status":"{}","minutes":{},"metres":{},"off_road_m":{},"straight_m":{},"weight":{},"within_standard":{},"note":{}}},"geometry":{}}})",
                        quoted(r.demand_id), r.rank ? "1" : "null", text(r.site_id.has_value(), r.site_id.value_or("")), r.status, number(r.minutes), number(r.metres), number(r.off_road_m),
-                       number(r.straight_m), r.weight, r.within_standard ? (*r.within_standard ? R"("yes")" : R"("no")") : "null", text(!r.note.empty(), r.note), json_shape(shape));
+                       number(r.straight_m), plain_number(r.weight), r.within_standard ? (*r.within_standard ? R"("yes")" : R"("no")") : "null", text(!r.note.empty(), r.note), json_shape(shape));
 }
 
 /// GeoJSON after RFC 7946. Written here because GDAL's writer does not say when the disk refuses.
@@ -150,8 +151,11 @@ std::string statistics_line(const service::Outcome& o, routing::Measure measure)
 
 }  // namespace
 
-std::string csv_cell(const std::string& text) {
-    if (text.find_first_of(",\"\r\n") == std::string::npos) return text;
+std::string csv_cell(const std::string& given) {
+    std::string text = as_utf8(given);
+    double number = 0;
+    if (!text.empty() && std::string_view("=+-@\t\r").find(text[0]) != std::string_view::npos && !parse_number(text, number)) text.insert(0, 1, '\'');
+    if (text.find_first_of(",;\"\t\r\n") == std::string::npos) return text;
     std::string out = "\"";
     for (const char c : text) out += c == '"' ? std::string("\"\"") : std::string(1, c);
     return out + "\"";
@@ -170,8 +174,8 @@ void write_loads(const service::Outcome& outcome, const std::string& path) {
     std::string text = "site_id,name,state,in_use,places,load,capacity,worst_minutes\r\n";
     for (const auto& s : outcome.sites) {
         const auto& site = s.planned.site;
-        text += fmt::format("{},{},{},{},{},{},{},{}\r\n", csv_cell(site.id), csv_cell(site.name), name(site.state), s.planned.in_use ? "yes" : "no", s.places, s.load.value(),
-                            site.capacity ? fmt::format("{}", site.capacity->value()) : "", s.places > 0 ? fmt::format("{:.5f}", s.worst_time.minutes()) : "");
+        text += fmt::format("{},{},{},{},{},{},{},{}\r\n", csv_cell(site.id), csv_cell(site.name), name(site.state), s.planned.in_use ? "yes" : "no", s.places, plain_number(s.load.value()),
+                            site.capacity ? plain_number(site.capacity->value()) : "", s.places > 0 ? fmt::format("{:.5f}", s.worst_time.minutes()) : "");
     }
     write_text(path, text);
 }

@@ -24,8 +24,11 @@ void write_answer(const service::Ready& ready, const service::Outcome& outcome, 
 /// One row a site: `site_id, name, state, in_use, places, load, capacity, worst_minutes`, as CSV. Atomic.
 void write_loads(const service::Outcome& outcome, const std::string& path);
 
-/// A value as a CSV cell, quoted where needed.
+/// A text as a CSV cell (RFC 4180), quoted where needed, always UTF-8. A text that begins like a formula, with `=`, `+`, `-`, `@`, a tab or a return, and is no number, gets an apostrophe before it, so that a spreadsheet shows it and does
+/// not work it out; the apostrophe is taken off again where Otoro reads a table.
 std::string csv_cell(const std::string& text);
+/// Every row ends so.
+inline constexpr const char* kCsvEnd = "\r\n";
 
 /// The answer in plain words: sentence, verdict, counts by status, statistics. `otoro-batch` prints it.
 std::string summary(const service::Ready& ready, const service::Outcome& outcome);

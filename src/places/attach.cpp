@@ -139,7 +139,7 @@ std::optional<Attachment> attach_to_named(const roads::Network& network, const s
 std::vector<bool> attachable(const roads::Network& network, const std::vector<bool>& usable, const AttachRule& rule) {
     std::vector<bool> out = usable;
     for (std::uint32_t i = 0; i < network.link_count(); ++i)
-        if (out[i] && !rule.allows(network.attributes(LinkId(i)).road_class)) out[i] = false;
+        if (const auto& road = network.attributes(LinkId(i)); out[i] && !rule.allows(road.road_class, (road.flags & roads::kRamp) != 0)) out[i] = false;
     if (rule.least_piece.count() == 0) return out;
     const auto found = find_pieces(network, usable);
     for (std::uint32_t i = 0; i < network.link_count(); ++i)

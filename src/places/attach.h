@@ -33,10 +33,11 @@ struct Attachment {
 struct AttachRule {
     std::optional<Millimetres> limit;       ///< instead of the question's
     std::uint32_t classes = kEveryClass;    ///< bits by `RoadClass`: these may be attached to (a motorway is often left out)
+    std::uint32_t ramps = kEveryClass;      ///< slip roads of these, where their class may be attached to
     Millimetres least_piece;                ///< only roads of pieces that are at least this long, so that a stray driveway strands nobody; zero: any
 
     static constexpr std::uint32_t kEveryClass = (1U << roads::kRoadClasses) - 1;
-    [[nodiscard]] bool allows(roads::RoadClass c) const { return classes >> static_cast<unsigned>(c) & 1U; }
+    [[nodiscard]] bool allows(roads::RoadClass c, bool ramp = false) const { return (ramp ? classes & ramps : classes) >> static_cast<unsigned>(c) & 1U; }
     bool operator==(const AttachRule&) const = default;
 };
 

@@ -26,7 +26,7 @@ void add(Digest& d, const std::optional<geo::LonLat>& p) {
 }
 
 void add(Digest& d, const Attaching& a) {
-    d.value(a.rule.limit ? a.rule.limit->count() : std::int64_t{-1}).value(a.rule.classes).value(a.rule.least_piece.count());
+    d.value(a.rule.limit ? a.rule.limit->count() : std::int64_t{-1}).value(a.rule.classes).value(a.rule.ramps).value(a.rule.least_piece.count());
     for (const auto& [place, at] : a.by_hand) d.value(place).value(at.lon).value(at.lat);
     for (const auto& road : a.road_names) d.text(road);
 }

@@ -49,7 +49,8 @@ std::string attaching_part(const places::Attaching& a, Millimetres limit) {
     std::string s = fmt::format("attached to the nearest road within {}", describe(a.rule.limit.value_or(limit)));
     std::vector<std::string> never;
     for (std::size_t i = 0; i < roads::kRoadClasses; ++i)
-        if (!a.rule.allows(static_cast<roads::RoadClass>(i))) never.emplace_back(name(static_cast<roads::RoadClass>(i)));
+        if (const auto c = static_cast<roads::RoadClass>(i); !a.rule.allows(c)) never.emplace_back(name(c));
+        else if (!a.rule.allows(c, true)) never.push_back(fmt::format("{}_link", name(c)));
     if (!never.empty()) s += fmt::format(", never to {}", fmt::join(never, ", "));
     if (a.rule.least_piece.count() > 0) s += fmt::format(", only to pieces of {} or more", describe(a.rule.least_piece));
     if (!a.by_hand.empty()) s += fmt::format(", {} set by hand", a.by_hand.size());

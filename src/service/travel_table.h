@@ -11,7 +11,7 @@
 
 namespace otoro::service {
 
-/// Called with each site in use and what would become of every place if it alone served; must not keep what it is given. The question's limit plays no part: a place is `served` if there is a route.
+/// Called with each site in use and what would become of every place if it alone served; must not keep what it is given. A place is `served` if there is a route within the question's limit.
 using SiteRow = std::function<void(SiteIndex site, std::span<const PlaceOutcome> places)>;
 
 /// Rows in the sites' order; those of sites that no road is near have no route to anywhere. \throws Stopped

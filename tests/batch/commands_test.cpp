@@ -1,8 +1,10 @@
 #include "batch/commands.h"
+#include "batch/options.h"
 
 #include <fcntl.h>
 #include <unistd.h>
 
+#include <algorithm>
 #include <cstdio>
 #include <map>
 #include <nlohmann/json.hpp>
@@ -68,6 +70,18 @@ std::vector<std::string> assign(const std::string& out) {
     return {"assign", "--roads", kRoads, "--demand", kHomes, "--sites", kPosts, "--travel", "respond", "--measure", "time", "--towards", "demand", "--standard", "90% within 8min", "--out", out};
 }
 
+/// The lines of a table, each of which must end with a return and a new line.
+std::vector<std::string> table_lines(const std::string& path) {
+    std::vector<std::string> l;
+    std::istringstream in(test::contents(path));
+    for (std::string line; std::getline(in, line);) {
+        REQUIRE(line.ends_with('\r'));
+        line.pop_back();
+        l.push_back(line);
+    }
+    return l;
+}
+
 }  // namespace
 
 TEST_CASE("assign answers Saltmere: a row for each household, the sentence and the verdict") {
@@ -116,10 +130,8 @@ TEST_CASE("What each candidate would bring is what opening it brings") {
     const auto r = run(args);
     CHECK(r.code == 0);
     CHECK_THAT(r.out, Catch::Contains("4 candidates") && Catch::Contains("without any 87.5 %") && Catch::Contains("with Southcote 97.5 %"));
-    std::istringstream table(test::contents(folder.file("c.csv")));
-    std::string line;
-    std::getline(table, line);
-    CHECK(line == "site_id,name,places_nearer,weight_nearer,places_within,weight_within,share_within_percent,met");
+    const auto table = table_lines(folder.file("c.csv"));
+    CHECK(table.front() == "site_id,name,places_nearer,weight_nearer,places_within,weight_within,share_within_percent,met");
     service::Study study;
     study = with_roads(std::move(study), files::bring_in_roads({{kRoads, "", ""}, {}}, {}, Task()));
     study = with_demand(std::move(study), files::bring_in_demand({{kHomes, "", ""}, {}, {}}, "", Task()));
@@ -128,9 +140,9 @@ TEST_CASE("What each candidate would bring is what opening it brings") {
     const auto ready = service::prepare(*study.inputs(), study.question, nullptr, Task());
     const auto today = service::answer(*ready, {}, Task());
     int rows = 0;
-    for (; std::getline(table, line); ++rows) {
+    for (std::size_t row = 1; row < table.size(); ++row, ++rows) {
         std::vector<std::string> cells;
-        std::istringstream in(line);
+        std::istringstream in(table[row]);
         for (std::string cell; std::getline(in, cell, ',');) cells.push_back(cell);
         const auto opened = service::answer(*ready, {"", {{service::Change::open, cells[0], {}}}, {}}, Task());
         const auto verdict = judge(opened, *study.question.standard);
@@ -313,12 +325,7 @@ TEST_CASE("A table has a row for every site and place with a way between, or for
         all.insert(all.end(), more.begin(), more.end());
         return run(all);
     };
-    const auto lines = [](const std::string& path) {
-        std::vector<std::string> l;
-        std::istringstream in(test::contents(path));
-        for (std::string line; std::getline(in, line);) l.push_back(line);
-        return l;
-    };
+    const auto lines = table_lines;
     const auto whole = with("table", {"--out", out});
     CHECK(whole.code == 0);
     CHECK(with("table", {"--out", few, "--nearest", "1"}).code == 0);
@@ -361,4 +368,79 @@ TEST_CASE("A route names its turns, keeps or finds the order of stops, and says 
     CHECK(far.code == 1);
     CHECK(far.err.find("stop 2: no road") != std::string::npos);
     CHECK(run({"route", "--roads", kRoads, "--travel", "drive", "--stop", "-9.51;46.2", "--stop", "-9.5,46.2"}).code == 2);
+}
+
+TEST_CASE("A table keeps to the limit, and takes no option that it does not use") {
+    const Folder folder;
+    auto args = assign(folder.file("t.csv"));
+    args[0] = "table";
+    const auto standard = std::find(args.begin(), args.end(), "--standard");
+    if (standard != args.end()) {
+        CHECK(run(args).code == 2);
+        args.erase(standard, standard + 2);
+    }
+    REQUIRE(run(args).code == 0);
+    const auto all = table_lines(folder.file("t.csv"));
+    args.insert(args.end(), {"--limit", "4min"});
+    REQUIRE(run(args).code == 0);
+    const auto within = table_lines(folder.file("t.csv"));
+    CHECK(within.size() > 1);
+    std::size_t expected = 1;
+    for (std::size_t i = 1; i < all.size(); ++i) expected += std::stod(all[i].substr(all[i].find(',', all[i].find(',') + 1) + 1)) <= 4.0 ? 1 : 0;
+    CHECK(within.size() == expected);
+    args.insert(args.end(), {"--weight", "residents"});
+    CHECK(run(args).code == 2);
+}
+
+TEST_CASE("No output is written over an input, whatever the input is") {
+    const Folder folder;
+    const auto profile = folder.write("way.json", "{}");
+    const auto refused = [&](std::vector<std::string> more) {
+        auto args = assign(folder.file("a.csv"));
+        args.insert(args.end(), more.begin(), more.end());
+        const auto r = run(args);
+        INFO(r.err);
+        CHECK(r.code == 1);
+        CHECK_THAT(r.err, Catch::Contains("read or written already"));
+        CHECK(r.out.empty());
+    };
+    const auto closures = folder.write("closures.csv", "");
+    refused({"--closures", closures, "--loads", closures});
+    CHECK(run({"check", "--roads", kRoads, "--travel", profile, "--json", profile}).code != 0);
+    CHECK(test::contents(profile) == "{}");
+    const auto r = run({"route", "--roads", kRoads, "--travel", profile, "--stop", "-9.51,46.2", "--stop", "-9.5,46.22", "--out", profile});
+    CHECK(r.code != 0);
+    CHECK(test::contents(profile) == "{}");
+    CHECK(run({"check", "--roads", kRoads, "--roads-layer", "a", "--roads-layer", "b"}).code == 2);
+}
+
+TEST_CASE("Texts that begin like a formula cannot become one, and come back as they were") {
+    const Folder folder;
+    const auto homes = folder.write("homes.csv", "id,lon,lat\n=1+1,-9.49,46.2\n+44 1,-9.49,46.2\n-5,-9.49,46.2\n@x,-9.49,46.2\n'quoted,-9.49,46.2\n");
+    const auto out = folder.file("a.csv");
+    REQUIRE(run({"assign", "--roads", kRoads, "--demand", homes, "--sites", kPosts, "--travel", "drive", "--measure", "time", "--towards", "demand", "--out", out}).code == 0);
+    const auto rows = table_lines(out);
+    REQUIRE(rows.size() == 6);
+    CHECK(rows[1].starts_with("'=1+1,"));
+    CHECK(rows[2].starts_with("'+44 1,"));
+    CHECK(rows[3].starts_with("-5,"));
+    CHECK(rows[4].starts_with("'@x,"));
+    CHECK(rows[5].starts_with("'quoted,"));
+    // Read again as a table they are what they were.
+    const auto again = folder.write("again.csv", "demand_id,lon,lat\r\n" + rows[1].substr(0, rows[1].find(',')) + ",-9.49,46.2\r\n");
+    const auto set = files::read_demand({{again, "", ""}, std::string("demand_id"), {}}, Task()).demand;
+    CHECK(set.places[0].id == "=1+1");
+}
+
+TEST_CASE("A word for slip roads keeps places from those alone") {
+    const auto rule = [](const char* word) {
+        batch::AttachOptions options;
+        options.never = {word};
+        return options.rule();
+    };
+    CHECK(rule("primary_link").allows(roads::RoadClass::primary));
+    CHECK_FALSE(rule("primary_link").allows(roads::RoadClass::primary, true));
+    CHECK_FALSE(rule("primary").allows(roads::RoadClass::primary));
+    CHECK_FALSE(rule("primary").allows(roads::RoadClass::primary, true));
+    CHECK(rule("primary_link").allows(roads::RoadClass::secondary, true));
 }

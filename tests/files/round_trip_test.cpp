@@ -50,7 +50,7 @@ void check_same(const service::Origin& a, const service::Origin& b) {
 
 places::Attaching attaching() {
     places::Attaching a;
-    a.rule = {Millimetres::metres(321), 0b1011, Millimetres::metres(77)};
+    a.rule = {Millimetres::metres(321), 0b1011, 0b0110, Millimetres::metres(77)};
     a.by_hand[1] = test::place({3, 4});
     a.road_names = {"West Row", ""};
     return a;
@@ -58,7 +58,8 @@ places::Attaching attaching() {
 
 void check_same(const places::Attaching& a, const places::Attaching& b) {
     const auto& [rule, by_hand, road_names] = b;
-    const auto& [limit, classes, least_piece] = rule;
+    const auto& [limit, classes, ramps, least_piece] = rule;
+    CHECK(a.rule.ramps == ramps);
     CHECK(both(a.rule.limit, limit));
     CHECK(a.rule.classes == classes);
     CHECK(a.rule.least_piece == least_piece);

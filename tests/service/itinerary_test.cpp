@@ -129,7 +129,7 @@ TEST_CASE("The row of a site says of every place what asking with that site alon
         std::size_t rows = 0;
         each_site_to_all(*ready, {}, [&](SiteIndex site, std::span<const service::PlaceOutcome> places) {
             CHECK(site.value() == rows++);
-            const auto alone = ask(town, households(homes), posts({at[site.value()]}), [&] { auto u = q; u.limit.reset(); return u; }());
+            const auto alone = ask(town, households(homes), posts({at[site.value()]}), q);
             for (std::size_t i = 0; i < places.size(); ++i) {
                 REQUIRE(places[i].status == alone.place(i).status);
                 if (!places[i].nearest) continue;

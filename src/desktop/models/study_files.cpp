@@ -1,5 +1,7 @@
 #include "desktop/models/study_files.h"
 
+#include <fmt/format.h>
+
 #include <QDir>
 #include <QFileInfo>
 #include <QSettings>
@@ -7,6 +9,7 @@
 #include <QUuid>
 #include <utility>
 
+#include "files/bring_in.h"
 #include "files/study_file.h"
 
 namespace otoro::desktop {
@@ -98,9 +101,12 @@ void StudyFiles::save(const QString& path, Saved saved, bool over_others) {
     const auto point = session_.point();
     saving_ = point;
     ++saves_;
-    const bool own_file = !over_others && !session_.path().isEmpty() && files::same_file(path.toStdString(), session_.path().toStdString());
+    const bool same = !session_.path().isEmpty() && files::same_file(path.toStdString(), session_.path().toStdString());
+    const bool own_file = !over_others && same;
     jobs_.saving.run(
-        [this, path, study, point, own_file, known = known_, saved](const Task& task) -> Background::Then {
+        [this, path, study, point, same, own_file, known = known_, saved](const Task& task) -> Background::Then {
+            if (const auto what = same ? std::nullopt : files::read_from(study, path.toStdString()))
+                throw InputError({path.toStdString(), std::nullopt, fmt::format("{} were read from this file, and the study would take its place", *what), "Choose another name"});
             std::optional<files::Expected> expected;
             {
                 const std::lock_guard lock(known->mutex);

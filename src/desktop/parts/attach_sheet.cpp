@@ -160,6 +160,7 @@ void AttachSheet::apply() {
     if (*rule.limit == session_.question().attach_limit) rule.limit.reset();
     rule.least_piece = Millimetres::from_metres(least_->value() * 1000);
     rule.classes = 0;
+    rule.ramps = a->rule.ramps;
     for (int i = 0; i < classes_->count(); ++i)
         if (classes_->item(i)->checkState() == Qt::Checked) rule.classes |= 1U << static_cast<unsigned>(i);
     if (rule != a->rule) mender_.mend(service::SetAttachRule{set_, rule}, tr("how places are attached"));
