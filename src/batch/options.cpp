@@ -12,6 +12,7 @@
 #include "files/read_heights.h"
 #include "geo/amounts.h"
 #include "service/check.h"
+#include "service/road_reading.h"
 
 namespace otoro::batch {
 
@@ -191,6 +192,11 @@ Asking::Parts Asking::read(Console& console, const Task& task) const {
     out.sites = with_rule(files::bring_in_sites({sites.choice(), if_given(site_id), {}, {}, {}}, "", task), rule);
     tell_flaws(console, out.sites.origin.flaws);
     if (!closures.empty()) out.plan.closures = files::read_closures(closures, task);
+    for (const auto& c : out.plan.closures) {
+        if (!touches_a_road(*out.roads.network, c)) console.note(fmt::format("{}: '{}' touches no road and closes nothing", closures, c.name));
+        else if (c.shape == roads::ClosureShape::point)
+            if (const auto taken = service::describe_point(*out.roads.network, c); !taken.empty()) console.note(fmt::format("{}: '{}' was taken for this: {}", closures, c.name, taken));
+    }
     out.question.demand = out.demand.set->name;
     out.question.sites = out.sites.set->name;
     return out;

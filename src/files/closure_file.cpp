@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <iterator>
 
 #include "files/source.h"
 #include "geo/amounts.h"
@@ -32,12 +33,26 @@ bool take_shape(Source& source, const OGRGeometry& g, roads::Closure& c) {
     switch (wkbFlatten(g.getGeometryType())) {
         case wkbPoint: c.shape = roads::ClosureShape::point; return add(*g.toPoint());
         case wkbLineString: c.shape = roads::ClosureShape::line; return add_all(*g.toLineString()) && c.vertices.size() >= 2;
-        case wkbPolygon: {
+        case wkbPolygon:
+        case wkbMultiPolygon: {
             c.shape = roads::ClosureShape::area;
-            const auto* ring = g.toPolygon()->getExteriorRing();
-            if (ring == nullptr || !add_all(*ring)) return false;
-            if (c.vertices.size() > 1 && c.vertices.front() == c.vertices.back()) c.vertices.pop_back();
-            return c.vertices.size() >= 3;
+            std::vector<const OGRPolygon*> parts;
+            if (wkbFlatten(g.getGeometryType()) == wkbPolygon) parts.push_back(g.toPolygon());
+            else
+                for (const auto* part : *g.toMultiPolygon()) parts.push_back(part);
+            std::vector<std::vector<geo::LonLat>> rings;
+            for (const auto* part : parts)
+                for (const auto* ring : *part) {
+                    c.vertices.clear();
+                    if (!add_all(*ring)) return false;
+                    if (c.vertices.size() > 1 && c.vertices.front() == c.vertices.back()) c.vertices.pop_back();
+                    if (c.vertices.size() < 3) return false;
+                    rings.push_back(std::move(c.vertices));
+                }
+            if (rings.empty()) return false;
+            c.vertices = std::move(rings.front());
+            c.more_rings.assign(std::make_move_iterator(rings.begin() + 1), std::make_move_iterator(rings.end()));
+            return true;
         }
         default: return false;
     }

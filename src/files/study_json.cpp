@@ -134,7 +134,13 @@ json to_json(const service::Plan& plan) {
     for (const auto& c : plan.closures) {
         json vertices = json::array();
         for (const auto& p : c.vertices) vertices.push_back(position(p));
-        closures.push_back({{"name", c.name}, {"shape", name(c.shape)}, {"vertices", vertices}, {"effect", name(c.effect)}, {"factor_per_mille", c.factor_per_mille}, {"delay_ms", c.delay.count()}});
+        json rings = json::array();
+        for (const auto& ring : c.more_rings) {
+            json points = json::array();
+            for (const auto& p : ring) points.push_back(position(p));
+            rings.push_back(std::move(points));
+        }
+        closures.push_back({{"name", c.name}, {"shape", name(c.shape)}, {"vertices", vertices}, {"more_rings", rings}, {"effect", name(c.effect)}, {"factor_per_mille", c.factor_per_mille}, {"delay_ms", c.delay.count()}});
     }
     return {{"name", plan.name}, {"changes", changes}, {"closures", closures}};
 }
@@ -147,6 +153,11 @@ roads::Closure closure_from(const json& j) {
     c.shape = static_cast<roads::ClosureShape>(choice(kClosureShapes, j.at("shape").get<std::string>(), "closure's shape"));
     for (const auto& p : j.at("vertices")) c.vertices.push_back(position_from(p));
     if (c.vertices.size() < static_cast<std::size_t>(c.shape) + 1) refuse("a closure in it has too few points");
+    for (const auto& points : j.value("more_rings", json::array())) {  // since the version that knows them
+        auto& ring = c.more_rings.emplace_back();
+        for (const auto& p : points) ring.push_back(position_from(p));
+        if (c.shape != roads::ClosureShape::area || ring.size() < 3) refuse("a ring of a closure in it has too few points");
+    }
     c.effect = static_cast<roads::ClosureEffect>(choice(kClosureEffects, j.at("effect").get<std::string>(), "closure's effect"));
     c.factor_per_mille = whole_number<std::uint32_t>(j.at("factor_per_mille"));
     if (c.factor_per_mille < 1000 || c.factor_per_mille > 1'000'000) refuse("a closure's factor is out of range");

@@ -33,6 +33,8 @@ Foot nearest_point(const roads::Network& network, const roads::Run& run, const g
 }
 
 Millimetres offset_of(const roads::Network& network, const Foot& foot) {
+    // On an end exactly it is at that end, whatever rounding adds up to.
+    if (foot.at == network.shape(foot.link).back() && foot.segment + 2 == network.shape(foot.link).size()) return network.length(foot.link);
     const double before = network.metres_to(foot.link, foot.segment) + geo::distance_metres(network.shape(foot.link)[foot.segment], foot.at);
     return std::min(Millimetres::from_metres(before), network.length(foot.link));
 }

@@ -20,18 +20,24 @@ constexpr std::array<std::string_view, 3> kShapes{"point", "line", "area"};
 constexpr std::array<std::string_view, 3> kEffects{"shut", "slowed", "delay"};
 constexpr double kPointReach = 50;
 constexpr double kAlongside = 8;
+constexpr double kAtCrossing = 2;   // so near to where roads meet, a point means the crossing
+constexpr double kHardlyFarther = 5;
+constexpr double kRunsAlong = 0.7;  // of its length, at least, a road goes on along the line: up to 45 degrees askew
 
 /// A closure in flat metres about its first vertex.
 class Drawn {
 public:
     explicit Drawn(const Closure& c) : frame_(c.vertices.front()) {
-        for (const LonLat p : c.vertices) {
-            flat_.push_back(frame_.flat(p));
-            box_.add(p);
+        const bool closed = c.shape == ClosureShape::area;
+        add(c.vertices, closed);
+        for (const auto& ring : c.more_rings) add(ring, closed);
+        double length = 0;
+        for (const Edge& e : edges_) {
+            far_x_ = std::max({far_x_, e.a.x, e.b.x});
+            before_.push_back(length);
+            length += std::hypot(e.b.x - e.a.x, e.b.y - e.a.y);
         }
-        if (c.shape == ClosureShape::area) flat_.push_back(flat_.front());
-        for (const Flat p : flat_) far_x_ = std::max(far_x_, p.x);
-        if (flat_.size() > kIndexed) index_.emplace(static_cast<std::uint32_t>(flat_.size() - 1), [&](std::uint32_t i) { return box_of(flat_[i], flat_[i + 1], 0); });
+        if (edges_.size() > kIndexed) index_.emplace(static_cast<std::uint32_t>(edges_.size()), [&](std::uint32_t i) { return box_of(edges_[i].a, edges_[i].b, 0); });
     }
     [[nodiscard]] const geo::LocalFrame& frame() const { return frame_; }
     [[nodiscard]] geo::Box box(double margin) const {
@@ -42,7 +48,8 @@ public:
 
     /// Where along a to b (0 to 1) the drawn lines cross it.
     void crossings(Flat a, Flat b, std::vector<double>& at) const {
-        each_edge(a, b, 0, [&](Flat p, Flat q) {
+        each_edge(a, b, 0, [&](std::uint32_t edge) {
+            const auto [p, q] = edges_[edge];
             const double rx = b.x - a.x, ry = b.y - a.y, sx = q.x - p.x, sy = q.y - p.y;
             const double cross = rx * sy - ry * sx;
             if (cross == 0) return;
@@ -53,19 +60,26 @@ public:
     }
     [[nodiscard]] bool inside(Flat p) const {
         bool in = false;
-        each_edge(p, {far_x_ + 1, p.y}, 0, [&](Flat a, Flat b) {
+        each_edge(p, {far_x_ + 1, p.y}, 0, [&](std::uint32_t edge) {
+            const auto [a, b] = edges_[edge];
             if ((a.y > p.y) != (b.y > p.y) && p.x < (b.x - a.x) * (p.y - a.y) / (b.y - a.y) + a.x) in = !in;
         });
         return in;
     }
-    [[nodiscard]] bool within(Flat p, double metres) const {
-        bool near = false;
-        each_edge(p, p, metres, [&](Flat from, Flat to) {
+    /// How far along the drawn line the point of it is that is nearest to `p`, if that is within so many metres.
+    [[nodiscard]] std::optional<double> along(Flat p, double metres) const {
+        std::optional<double> best;
+        double least = metres;
+        each_edge(p, p, metres, [&](std::uint32_t edge) {
+            const auto [from, to] = edges_[edge];
             const Flat a{from.x - p.x, from.y - p.y}, b{to.x - p.x, to.y - p.y};
             const double t = geo::foot_of_origin(a, b);
-            near = near || std::hypot(a.x + t * (b.x - a.x), a.y + t * (b.y - a.y)) <= metres;
+            const double away = std::hypot(a.x + t * (b.x - a.x), a.y + t * (b.y - a.y));
+            if (away > least || (best && away == least)) return;
+            least = away;
+            best = before_[edge] + t * std::hypot(b.x - a.x, b.y - a.y);
         });
-        return near;
+        return best;
     }
 
 private:
@@ -78,15 +92,26 @@ private:
     template <class Use>
     void each_edge(Flat a, Flat b, double margin, Use&& use) const {
         if (!index_) {
-            for (std::size_t i = 0; i + 1 < flat_.size(); ++i) use(flat_[i], flat_[i + 1]);
+            for (std::uint32_t i = 0; i < edges_.size(); ++i) use(i);
             return;
         }
         thread_local std::vector<std::uint32_t> found;
         index_->touching(box_of(a, b, margin), found);
-        for (const std::uint32_t i : found) use(flat_[i], flat_[i + 1]);
+        std::sort(found.begin(), found.end());
+        for (const std::uint32_t i : found) use(i);
     }
+    void add(const std::vector<LonLat>& vertices, bool closed) {
+        for (std::size_t i = 0; i < vertices.size(); ++i) {
+            box_.add(vertices[i]);
+            if (i + 1 < vertices.size() || closed) edges_.push_back({frame_.flat(vertices[i]), frame_.flat(vertices[(i + 1) % vertices.size()])});
+        }
+    }
+    struct Edge {
+        Flat a, b;
+    };
     geo::LocalFrame frame_;
-    std::vector<Flat> flat_;
+    std::vector<Edge> edges_;
+    std::vector<double> before_;  ///< length of the line up to each edge
     geo::Box box_;
     double far_x_ = -1e300;
     std::optional<geo::BoxIndex> index_;
@@ -98,9 +123,10 @@ public:
 
     enum class Until : std::uint8_t { end, first };
 
-    void apply(const Closure& c, Until until = Until::end) {
+    void apply(const Closure& c, std::uint32_t number, Until until = Until::end) {
         if (c.vertices.empty()) return;
         closure_ = &c;
+        number_ = number;
         if (c.shape == ClosureShape::point) return at_point(c.vertices.front());
         const Drawn drawn(c);
         network_.links_touching(drawn.box(kAlongside), near_);
@@ -114,7 +140,7 @@ public:
 
     std::vector<Hindrance> take() {
         std::sort(out_.begin(), out_.end(), [](const Hindrance& a, const Hindrance& b) {
-            return std::tie(a.link, a.begin, a.end, a.effect, a.factor_per_mille, a.delay) < std::tie(b.link, b.begin, b.end, b.effect, b.factor_per_mille, b.delay);
+            return std::tie(a.link, a.begin, a.end, a.effect, a.factor_per_mille, a.delay, a.closure) < std::tie(b.link, b.begin, b.end, b.effect, b.factor_per_mille, b.delay, b.closure);
         });
         return std::move(out_);
     }
@@ -123,40 +149,45 @@ private:
     void add(LinkId link, double begin, double end) {
         const Millimetres length = network_.length(link);
         const auto clamped = [&](double metres) { return std::clamp(Millimetres::from_metres(metres), Millimetres(0), length); };
-        out_.push_back({link, clamped(begin), clamped(end), closure_->effect, std::max(1000U, closure_->factor_per_mille), closure_->delay});
+        out_.push_back({link, clamped(begin), clamped(end), closure_->effect, std::max(1000U, closure_->factor_per_mille), closure_->delay, number_});
+    }
+    /// A point of a road. A point cannot be slow: there it is the road around it.
+    void add_point(LinkId link, double at) {
+        if (closure_->effect == ClosureEffect::slowed) add(link, at - kAlongside, at + kAlongside);
+        else add(link, at, at);
     }
 
     void at_point(LonLat p) {
+        const PointTaken taken = point_taken(network_, *closure_);
         const geo::LocalFrame frame(p);
-        network_.links_touching(frame.box_around(kPointReach), near_);
-        std::sort(near_.begin(), near_.end());
-        double least = kPointReach;
-        std::optional<LinkId> best;
-        double offset = 0;
-        for (const std::uint32_t link : near_) {
-            const auto shape = network_.shape(LinkId(link));
-            const geo::LineFoot foot = geo::foot_on_line(shape, frame);
-            if (std::sqrt(foot.squared) >= least) continue;
-            least = std::sqrt(foot.squared);
-            best = LinkId(link);
-            offset = geo::line_length(shape.first(foot.segment + 1)).metres() + foot.along * geo::distance_metres(shape[foot.segment], shape[foot.segment + 1]);
+        for (const LinkId link : taken.links) {
+            const auto shape = network_.shape(link);
+            if (!taken.node) {
+                const geo::LineFoot foot = geo::foot_on_line(shape, frame);
+                add_point(link, network_.metres_to(link, foot.segment) + foot.along * geo::distance_metres(shape[foot.segment], shape[foot.segment + 1]));
+                continue;
+            }
+            const auto ends = network_.ends(link);
+            if (ends.from == *taken.node) add_point(link, 0);
+            if (ends.to == *taken.node) add_point(link, network_.length(link).metres());
         }
-        if (best) add(*best, offset, offset);
     }
 
-    /// Stretches of a link that are crossed, covered or run alongside.
+    /// Stretches of a link that are crossed, covered or run along.
     void along(LinkId link, const Drawn& drawn, bool area) {
         const auto shape = network_.shape(link);
-        const auto counts = [&](Flat p) { return area ? drawn.inside(p) : drawn.within(p, kAlongside); };
-        const auto mine = static_cast<std::ptrdiff_t>(out_.size());
+        const auto in = [&](Flat p) { return area ? drawn.inside(p) : drawn.along(p, kAlongside).has_value(); };
         double before = 0;
         double open = -1;  // where a stretch began
+        Flat opened{};
         for (std::size_t i = 0; i + 1 < shape.size(); ++i) {
             const Flat a = drawn.frame().flat(shape[i]), b = drawn.frame().flat(shape[i + 1]);
             const double step = geo::distance_metres(shape[i], shape[i + 1]);
+            const auto at = [&](double t) { return Flat{a.x + t * (b.x - a.x), a.y + t * (b.y - a.y)}; };
             cuts_.clear();
             drawn.crossings(a, b, cuts_);
-            if (!area)
+            // Slowed, it is the stretch beside the line that counts, crossed or not.
+            if (!area && closure_->effect != ClosureEffect::slowed)
                 for (const double t : cuts_) add(link, before + t * step, before + t * step);
             // Between crossings (for an area), or in steps of two metres (for a line), a stretch is wholly in or wholly out.
             if (area) {
@@ -169,26 +200,50 @@ private:
             }
             std::sort(cuts_.begin(), cuts_.end());
             for (std::size_t k = 0; k + 1 < cuts_.size(); ++k) {
-                const double middle = (cuts_[k] + cuts_[k + 1]) / 2;
-                const bool in = cuts_[k + 1] > cuts_[k] && counts({a.x + middle * (b.x - a.x), a.y + middle * (b.y - a.y)});
-                if (in && open < 0) open = before + cuts_[k] * step;
-                if (!in && open >= 0 && cuts_[k + 1] > cuts_[k]) {
-                    add(link, open, before + cuts_[k] * step);
+                if (cuts_[k + 1] <= cuts_[k]) continue;
+                const bool inside = in(at((cuts_[k] + cuts_[k + 1]) / 2));
+                if (inside && open < 0) {
+                    open = before + cuts_[k] * step;
+                    opened = at((cuts_[k] + cuts_[k + 1]) / 2);
+                }
+                if (!inside && open >= 0) {
+                    const double last = k > 0 ? (cuts_[k - 1] + cuts_[k]) / 2 : 0;
+                    close(link, drawn, area, open, opened, before + cuts_[k] * step, at(last));
                     open = -1;
                 }
             }
             before += step;
+            // The last piece that was looked at, should the road end inside.
+            last_ = at((cuts_[cuts_.size() - 2] + cuts_.back()) / 2);
         }
-        // A road that merely crosses a line is not alongside it: only what is longer than the strip is wide counts as that.
-        if (open >= 0) add(link, open, before);
-        if (area) return;
-        const auto merely_crosses = [](const Hindrance& h) { return h.end > h.begin && (h.end - h.begin).metres() <= 4 * kAlongside; };
-        out_.erase(std::remove_if(out_.begin() + mine, out_.end(), merely_crosses), out_.end());
+        if (open >= 0) close(link, drawn, area, open, opened, before, last_);
+    }
+    /// Takes a stretch that lies in an area, or beside a line that it runs along: their nearest points go on together. One that the line merely crosses stays open but for the crossing.
+    void close(LinkId link, const Drawn& drawn, bool area, double begin, Flat first, double end, Flat last) {
+        if (!area && closure_->effect != ClosureEffect::slowed) {
+            const auto from = drawn.along(first, 2 * kAlongside), to = drawn.along(last, 2 * kAlongside);
+            const double looked_at = std::hypot(last.x - first.x, last.y - first.y);
+            const bool long_enough = end - begin > 4 * kAlongside;
+            const bool goes_on = from && to && looked_at > 0 && std::abs(*to - *from) >= kRunsAlong * looked_at;
+            if (!long_enough && !goes_on && !whole_and_short(link, drawn, begin, end)) return;
+        }
+        add(link, begin, end);
+    }
+    /// A road so short that it was looked at in one place lies along the line if its ends' nearest points go on as it does.
+    [[nodiscard]] bool whole_and_short(LinkId link, const Drawn& drawn, double begin, double end) const {
+        const auto shape = network_.shape(link);
+        if (begin > 0 || end + 0.001 < network_.length(link).metres()) return false;
+        const Flat a = drawn.frame().flat(shape.front()), b = drawn.frame().flat(shape.back());
+        const auto from = drawn.along(a, 2 * kAlongside), to = drawn.along(b, 2 * kAlongside);
+        const double across = std::hypot(b.x - a.x, b.y - a.y);
+        return across > 0 && from && to && std::abs(*to - *from) >= kRunsAlong * across;
     }
 
     const Network& network_;
     const Task& task_;
     const Closure* closure_ = nullptr;
+    std::uint32_t number_ = 0;
+    Flat last_{};
     std::vector<std::uint32_t> near_;
     std::vector<double> cuts_;
     std::vector<Hindrance> out_;
@@ -199,16 +254,41 @@ private:
 std::string_view name(ClosureShape s) { return kShapes[static_cast<std::size_t>(s)]; }
 std::string_view name(ClosureEffect e) { return kEffects[static_cast<std::size_t>(e)]; }
 
+PointTaken point_taken(const Network& network, const Closure& closure) {
+    const LonLat p = closure.vertices.front();
+    const geo::LocalFrame frame(p);
+    std::vector<std::uint32_t> near;
+    network.links_touching(frame.box_around(kPointReach), near);
+    std::sort(near.begin(), near.end());
+    std::vector<std::pair<double, LinkId>> by_distance;
+    for (const std::uint32_t link : near)
+        if (const double away = std::sqrt(geo::foot_on_line(network.shape(LinkId(link)), frame).squared); away < kPointReach) by_distance.emplace_back(away, LinkId(link));
+    PointTaken out;
+    if (by_distance.empty()) return out;
+    const auto [least, best] = *std::min_element(by_distance.begin(), by_distance.end());
+    const auto ends = network.ends(best);
+    const double from = geo::distance_metres(network.position(ends.from), p), to = geo::distance_metres(network.position(ends.to), p);
+    // In the middle of a road of a few metres that road is meant.
+    const NodeId node = from <= to ? ends.from : ends.to;
+    if (std::min(from, to) <= std::max(0.01, std::min(kAtCrossing, network.length(best).metres() / 4))) out.node = node;
+    const auto meets = [&](LinkId link) { return network.ends(link).from == node || network.ends(link).to == node; };
+    for (const auto& [away, link] : by_distance)
+        if (out.node ? meets(link) : link == best) out.links.push_back(link);
+    for (const auto& [away, link] : by_distance)
+        if (away <= least + kHardlyFarther && std::find(out.links.begin(), out.links.end(), link) == out.links.end()) out.others.push_back(link);
+    return out;
+}
+
 std::vector<Hindrance> hindrances(const Network& network, std::span<const Closure> closures, const Task& task) {
     Applier applier(network, task);
-    for (const Closure& c : closures) applier.apply(c);
+    for (std::size_t i = 0; i < closures.size(); ++i) applier.apply(closures[i], static_cast<std::uint32_t>(i));
     return applier.take();
 }
 
 bool touches_a_road(const Network& network, const Closure& closure) {
     const Task nobody_stops;
     Applier applier(network, nobody_stops);
-    applier.apply(closure, Applier::Until::first);
+    applier.apply(closure, 0, Applier::Until::first);
     return !applier.take().empty();
 }
 

@@ -14,7 +14,10 @@ Graph make_graph(const roads::Network& network, std::span<const travel::Crossing
             auto to = ends.to.value();
             if (sweep == Sweep::inward) std::swap(from, to);
             const auto mm = static_cast<std::uint32_t>(network.length(link).count());
-            const auto arc = [&](std::uint32_t head, std::uint32_t ms, LinkWay way) { return Arc{head, by_time ? ms : mm, by_time ? mm : ms, way}; };
+            const auto arc = [&](std::uint32_t head, std::uint64_t whole, LinkWay way) {
+                const auto ms = static_cast<std::uint32_t>(std::min<std::uint64_t>(whole, kFar));
+                return Arc{head, by_time ? ms : mm, by_time ? mm : ms, way};
+            };
             if (crossings[i].along != travel::kShut) use(from, arc(to, crossings[i].along, LinkWay::along(link)));
             if (crossings[i].against != travel::kShut) use(to, arc(from, crossings[i].against, LinkWay::against(link)));
         }

@@ -15,10 +15,15 @@ namespace {
 constexpr float kStraight = 45;
 constexpr float kBack = 180;
 
-/// Degrees clockwise from north at the first point of a line.
-float bearing(geo::LonLat a, geo::LonLat b) {
-    const geo::Flat d = geo::LocalFrame(a).flat(b);
-    return static_cast<float>(std::atan2(d.x, d.y) * 180 / std::numbers::pi);
+/// Degrees clockwise from north in which a line leaves its first point: towards the first vertex that is elsewhere.
+template <class Vertices>
+float bearing(Vertices begin, Vertices end) {
+    const geo::LocalFrame frame(*begin);
+    for (auto v = begin + 1; v != end; ++v) {
+        const geo::Flat d = frame.flat(*v);
+        if (d.x != 0 || d.y != 0) return static_cast<float>(std::atan2(d.x, d.y) * 180 / std::numbers::pi);
+    }
+    return 0;
 }
 
 /// Into (-180, 180]; positive is to the right.
@@ -38,7 +43,7 @@ std::uint64_t key(geo::LonLat p) {
 
 TurnCosts::TurnCosts(const roads::Network& network, std::span<const travel::Crossing> crossings, const travel::Turning& turning) : turning_(turning), network_(&network) {
     const auto& lines = network.lines();
-    if (!turning.obeys_bans || lines.bans.empty()) turning_.obeys_bans = false;
+    if (!turning.obeys_bans || (lines.bans.empty() && lines.banned_paths.empty())) turning_.obeys_bans = false;
     if (lines.traffic_signals.empty()) turning_.signal = {};
     free_ = turning_.is_free() && !turning_.obeys_bans;
     if (free_) return;
@@ -47,8 +52,8 @@ TurnCosts::TurnCosts(const roads::Network& network, std::span<const travel::Cros
     for (std::uint32_t i = 0; i < network.link_count(); ++i) {
         const LinkId link(i);
         const auto shape = network.shape(link);
-        leaving_[LinkWay::along(link).bits] = bearing(shape[0], shape[1]);
-        leaving_[LinkWay::against(link).bits] = bearing(shape[shape.size() - 1], shape[shape.size() - 2]);
+        leaving_[LinkWay::along(link).bits] = bearing(shape.begin(), shape.end());
+        leaving_[LinkWay::against(link).bits] = bearing(shape.rbegin(), shape.rend());
         if (!crossings[i].usable()) continue;
         for (const NodeId n : {network.ends(link).from, network.ends(link).to}) degree_[n.value()] = static_cast<std::uint8_t>(std::min(3, degree_[n.value()] + 1));
     }
@@ -64,19 +69,19 @@ std::uint32_t TurnCosts::cost(LinkWay from, LinkWay to) const {
     if (free_) return 0;
     const NodeId node = end_of(*network_, from);
     const std::uint8_t degree = degree_[node.value()];
-    const bool back = to == reversed(from);
-    if (back && (turning_.where_back == travel::TurningBack::never || (turning_.where_back == travel::TurningBack::dead_ends && degree > 1))) return travel::kShut;
+    const float angle = turned(leaving_[to.bits] - leaving_[reversed(from).bits] - kBack);
+    const bool back = to == reversed(from) || std::abs(angle) >= kBackFrom;
+    if (back && (turning_.where_back == travel::TurningBack::never || (turning_.where_back == travel::TurningBack::dead_ends && degree > 1))) return kForbidden;
     const auto& bans = network_->lines().bans;
-    if (turning_.obeys_bans && std::binary_search(bans.begin(), bans.end(), roads::TurnBan{{from.bits}, {to.bits}})) return travel::kShut;
+    if (turning_.obeys_bans && std::binary_search(bans.begin(), bans.end(), roads::TurnBan{{from.bits}, {to.bits}})) return kForbidden;
     std::int64_t ms = !signal_.empty() && signal_[node.value()] ? turning_.signal.count() : 0;
     if (back) {
         ms += turning_.back.count();
     } else {
-        const float angle = turned(leaving_[to.bits] - leaving_[reversed(from).bits] - kBack);
         if (degree <= 2 || std::abs(angle) <= kStraight) ms += turning_.straight.count();
         else ms += angle > 0 ? turning_.right.count() : turning_.left.count();
     }
-    return static_cast<std::uint32_t>(std::min<std::int64_t>(ms, travel::kShut - 1));
+    return static_cast<std::uint32_t>(std::min<std::int64_t>(ms, kForbidden - 1));
 }
 
 WaysByNode::WaysByNode(const roads::Network& network) : first_(std::size_t{network.node_count()} + 1, 0) {
@@ -88,18 +93,20 @@ WaysByNode::WaysByNode(const roads::Network& network) : first_(std::size_t{netwo
     for (std::uint32_t w = 0; w < ways; ++w) ways_[next[start_of(network, {w}).value()]++] = {w};
 }
 
-Graph make_turn_graph(const roads::Network& network, std::span<const travel::Crossing> crossings, const TurnCosts& turns, const WaysByNode& ways, Measure measure, Sweep sweep) {
+Graph make_turn_graph(const roads::Network& network, std::span<const travel::Crossing> crossings, const TurnCosts& turns, const WaysByNode& ways, const MoveStates& states, Measure measure, Sweep sweep) {
     const auto crossing_of = [&](LinkWay w) { return w.is_against() ? crossings[w.link().value()].against : crossings[w.link().value()].along; };
     const auto length_of = [&](LinkWay w) { return static_cast<std::uint32_t>(network.length(w.link()).count()); };
     const bool outward = sweep == Sweep::outward;
     // Every move from `w` onto `n`. The one that is travelled must be allowed; at the very end of the other one may stand though it is shut.
     const auto each_move = [&](auto&& use) {
-        for (std::uint32_t bits = 0; bits < 2 * network.link_count(); ++bits) {
-            const LinkWay w{bits};
+        for (std::uint32_t state = 0; state < states.count(); ++state) {
+            const LinkWay w = states.way_of(state);
             if (outward && crossing_of(w) == travel::kShut) continue;
             for (const LinkWay n : ways.from(end_of(network, w))) {
                 if (!outward && crossing_of(n) == travel::kShut) continue;
-                if (const std::uint32_t turn = turns.cost(w, n); turn != travel::kShut) use(w, n, turn);
+                const std::uint32_t turn = turns.cost(w, n);
+                const std::uint32_t next = turn == kForbidden ? MoveStates::kNowhere : states.after(state, n);
+                if (next != MoveStates::kNowhere) use(state, next, turn);
             }
         }
     };
@@ -118,12 +125,12 @@ Graph make_turn_graph(const roads::Network& network, std::span<const travel::Cro
                           "Check the roads there, or travel by a profile in which turning costs nothing"});
     }
     const bool by_time = measure == Measure::time;
-    return make_graph_of_arcs(2 * network.link_count(), measure, sweep, [&](auto&& use) {
-        each_move([&](LinkWay w, LinkWay n, std::uint32_t turn) {
-            const LinkWay crossed = outward ? w : n;
-            const auto ms = static_cast<std::uint32_t>(std::min<std::uint64_t>(std::uint64_t{crossing_of(crossed)} + turn, kFar));
+    return make_graph_of_arcs(states.count(), measure, sweep, [&](auto&& use) {
+        each_move([&](std::uint32_t state, std::uint32_t next, std::uint32_t turn) {
+            const LinkWay crossed = states.way_of(outward ? state : next);
+            const auto ms = static_cast<std::uint32_t>(std::min<std::uint64_t>(std::min<std::uint64_t>(crossing_of(crossed), kFar) + turn, kFar));
             const std::uint32_t mm = length_of(crossed);
-            use(outward ? w.bits : n.bits, Arc{outward ? n.bits : w.bits, by_time ? ms : mm, by_time ? mm : ms, crossed});
+            use(outward ? state : next, Arc{outward ? next : state, by_time ? ms : mm, by_time ? mm : ms, crossed});
         });
     });
 }

@@ -18,8 +18,7 @@ Approaches::Approaches(const roads::Network& network, const Ground& ground, cons
             const SplitLink link(network, ground.crossings[a.link.value()], a.link);
             for (const LinkWay way : {LinkWay::along(a.link), LinkWay::against(a.link)}) {
                 // From where one comes onto the road to the place, or from the place to where one leaves it.
-                const Millimetres end = outward == way.is_against() ? network.length(a.link) : Millimetres(0);
-                const auto part = outward ? link.between(end, a.offset) : link.between(a.offset, end);
+                const auto part = outward ? link.onto(way.is_against(), a.offset) : link.off(a.offset, way.is_against());
                 Approach& approach = approaches_[i][way.is_against() ? 1 : 0];
                 approach.node = node_of(network, ground, question.towards, way);
                 if (!part) continue;
@@ -29,6 +28,9 @@ Approaches::Approaches(const roads::Network& network, const Ground& ground, cons
             }
         }
     });
+    if (!ground.turns.free())
+        for (std::uint32_t i = 0; i < attached.size(); ++i)
+            if (attached[i] && (attached[i]->offset.count() == 0 || attached[i]->offset == network.length(attached[i]->link))) on_junctions_.push_back(i);
     first_.assign(std::size_t{network.link_count()} + 1, 0);
     for (const auto& a : attached)
         if (a) ++first_[a->link.value() + 1];

@@ -7,7 +7,7 @@
 /// places are answered anew by two looks at the labels each.
 ///
 /// \par Not here
-/// Sites on a place's own road, and roads that a closure touches: those are a few, and `Searched` (offers.h) sees to them.
+/// Sites on a place's own road, roads that a closure or a forbidden path touches, and places exactly on a junction: those are a few, and `Searched` (offers.h) sees to them.
 ///
 /// \par Cost
 /// Linear in the places; 28 bytes each, and 4 a link.
@@ -37,12 +37,15 @@ public:
     };
     /// Along the road as drawn, and against it.
     [[nodiscard]] const std::array<Approach, 2>& of(std::uint32_t place) const { return approaches_[place]; }
+    /// Places exactly on a junction, where turning is not free: they have come along no road, or along any that leads there.
+    [[nodiscard]] const std::vector<std::uint32_t>& on_junctions() const { return on_junctions_; }
     /// Numbers of the places attached to a link, ascending.
     [[nodiscard]] std::span<const std::uint32_t> places_on(LinkId link) const { return {places_.data() + first_[link.value()], places_.data() + first_[link.value() + 1]}; }
 
 private:
     std::vector<std::array<Approach, 2>, HugePages<std::array<Approach, 2>>> approaches_;
     std::vector<std::uint32_t> first_, places_;  // by link
+    std::vector<std::uint32_t> on_junctions_;
 };
 
 /// The graph's node whose label says what it takes until one may start along a way (outward), or from having travelled it (inward).

@@ -82,8 +82,10 @@ std::string digest_of(const Ready& ready, const Plan& plan) {
         d.text(c.set);
         if (c.position) d.value(c.position->lon).value(c.position->lat);
     }
-    for (const auto& c : plan.closures)
+    for (const auto& c : plan.closures) {
+        for (const auto& ring : c.more_rings) d.array(ring);
         d.value(static_cast<std::uint8_t>(c.shape)).array(c.vertices).value(static_cast<std::uint8_t>(c.effect)).value(c.factor_per_mille).value(c.delay.count());
+    }
     return d.hex();
 }
 
@@ -99,7 +101,7 @@ std::shared_ptr<const routing::Graph> graph_of(const Ready& ready, const Ground&
         crossings = hindered;
     }
     if (ground.turns.free()) return std::make_shared<const routing::Graph>(make_graph(network, crossings, q.measure, sweep));
-    return std::make_shared<const routing::Graph>(make_turn_graph(network, crossings, ground.turns, ground.ways, q.measure, sweep));
+    return std::make_shared<const routing::Graph>(make_turn_graph(network, crossings, ground.turns, ground.ways, *ground.states, q.measure, sweep));
 }
 
 }  // namespace
@@ -121,7 +123,11 @@ std::shared_ptr<const Ready> prepare(const Inputs& inputs, const Question& quest
         ground->usable.resize(ground->crossings.size());
         for (std::size_t i = 0; i < ground->crossings.size(); ++i) ground->usable[i] = ground->crossings[i].usable();
         ground->turns = routing::TurnCosts(network, ground->crossings, travel::turning_of(question.profile));
-        if (!ground->turns.free()) ground->ways = routing::WaysByNode(network);
+        if (!ground->turns.free()) {
+            ground->ways = routing::WaysByNode(network);
+            // A traveller who does not obey forbidden turns obeys no forbidden paths.
+            ground->states = std::make_shared<const routing::MoveStates>(ground->turns.obeys_bans() ? routing::MoveStates(network) : routing::MoveStates::plain(network));
+        }
         ready->ground = ground;
     }
 
@@ -143,6 +149,9 @@ std::shared_ptr<const Ready> prepare(const Inputs& inputs, const Question& quest
     ready->approaches = earlier && ready->graph == earlier->graph && ready->attached == earlier->attached ? earlier->approaches
                                                                                                          : std::make_shared<const Approaches>(network, *ready->ground, question, *ready->attached);
     ready->digest = earlier && earlier->inputs == inputs ? earlier->digest : Digest().text(network.digest()).text(inputs.demand->digest()).text(inputs.sites->digest()).hex();
+    ready->for_demand = same_ground && earlier->inputs.demand == inputs.demand
+                            ? earlier->for_demand
+                            : std::make_shared<const std::vector<bool>>(places::attachable(network, ready->ground->usable, inputs.demand->attaching.rule));
     ready->for_sites = same_ground && earlier->inputs.sites == inputs.sites
                            ? earlier->for_sites
                            : std::make_shared<const std::vector<bool>>(places::attachable(network, ready->ground->usable, inputs.sites->attaching.rule));
@@ -193,7 +202,7 @@ std::vector<SiteOutcome> attach_sites(const Ready& ready, const Plan& plan) {
     return out;
 }
 
-Searching::Searching(const Ready& ready, const std::shared_ptr<const Ground>& ground) : graph_(ground == ready.ground ? ready.graph : graph_of(ready, *ground)), of_ways_(!ground->turns.free()) {
+Searching::Searching(const Ready& ready, const std::shared_ptr<const Ground>& ground) : graph_(ground == ready.ground ? ready.graph : graph_of(ready, *ground)), states_(ground->states), of_ways_(!ground->turns.free()) {
     const auto choice = routing::choose({graph_->node_count(), ready.prepared ? ready.prepared->costs->hierarchy().arc_count() : 0, 1, 0, {}, 0});
     why_ = choice.why;
     if (choice.manner == routing::Manner::sweep) prepared_ = prepared_under(ready, *ground, graph_);
@@ -210,9 +219,9 @@ std::pair<Labels, std::string> Searching::labels(std::span<const routing::Seed> 
         tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, h.node_count(), 16'384), [&](const auto& range) {
             for (std::uint32_t node = range.begin(); node != range.end(); ++node) labels[node] = by_rank.at(h.rank_of(node));
         });
-        return {Labels(std::move(labels), of_ways_, *prepared_), why_};
+        return {Labels(std::move(labels), of_ways_, states_, *prepared_), why_};
     }
-    return {Labels(nearest_of_many(*graph_, seeds, kFar - 1, task), of_ways_), why_};
+    return {Labels(nearest_of_many(*graph_, seeds, kFar - 1, task), of_ways_, states_), why_};
 }
 
 PlaceOutcomes places_of(const Ready& ready, const Ground& ground, const std::vector<SiteOutcome>& sites, const SitesByLink& on_link, const Labels& labels) {
@@ -236,12 +245,14 @@ PlaceOutcomes places_of(const Ready& ready, const Ground& ground, const std::vec
         }
     });
     const bool outward = ready.question.towards == Towards::demand;
-    const Searched searched(ready, ground, sites, on_link, [&](LinkWay way) -> const routing::Label& { return labels.at(*ready.inputs.network, way, outward); });
+    const Searched searched(ready, ground, sites, on_link, [&](LinkWay way) { return labels.at(*ready.inputs.network, way, outward); });
     const auto look_closer = [&](LinkId link) {
         for (const std::uint32_t i : ready.approaches->places_on(link)) out[i] = searched.outcome_at(demand.places[i].position, attached[i]);
     };
     for (const auto& [link, here] : on_link) look_closer(LinkId(link));
     for (const auto& h : ground.hindrances) look_closer(h.link);
+    for (const LinkId link : ground.states->links()) look_closer(link);
+    for (const std::uint32_t i : ready.approaches->on_junctions()) out[i] = searched.outcome_at(demand.places[i].position, attached[i]);
     return out;
 }
 
@@ -250,6 +261,8 @@ Outcome answer(const Ready& ready, const Plan& plan, const Task& task) {
     o.question = ready.question;
     o.plan = plan;
     o.digest = digest_of(ready, plan);
+    o.attach_limit = attach_limit_of(ready);
+    o.any_road = *ready.for_demand == ready.ground->usable;
     o.sites = attach_sites(ready, plan);
     o.ground = ground_under(ready, plan, task);
     std::tie(o.labels, o.searched) = Searching(ready, o.ground).labels(seeds_of(ready, *o.ground, o.sites), task);

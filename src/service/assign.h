@@ -54,9 +54,12 @@ struct Ready {
     std::shared_ptr<const std::vector<std::optional<places::Attachment>>> attached;  ///< one a demand place
     std::shared_ptr<const Approaches> approaches;
     std::string digest;                                                              ///< of what the question is asked of
-    std::shared_ptr<const std::vector<bool>> for_sites;                              ///< links that sites may be attached to
+    std::shared_ptr<const std::vector<bool>> for_demand, for_sites;                  ///< links that places of either may be attached to
     std::shared_ptr<const Prepared> prepared;                                        ///< for sweeping; null until `prepare_searches`
 };
+
+/// The attach limit of the demand: its set's own, or the question's.
+inline Millimetres attach_limit_of(const Ready& ready) { return ready.inputs.demand->attaching.rule.limit.value_or(ready.question.attach_limit); }
 
 /// Makes a question ready. Parts of `earlier` that still hold are taken over. \throws Stopped
 std::shared_ptr<const Ready> prepare(const Inputs& inputs, const Question& question, const Ready* earlier, const Task& task);

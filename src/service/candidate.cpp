@@ -17,6 +17,8 @@ struct Candidates::State {
     std::shared_ptr<const Outcome> base;
     std::shared_ptr<const routing::Graph> graph;
     std::vector<LinkId> hindered;                   // links that a closure touches
+    routing::WaysByNode ways;
+    std::vector<bool> place_at;                     // nodes at which a place stands exactly
     SitesByLink on_link;
 
     // What the last search found. A node was looked at in it if it bears its number; nothing is cleared between two.
@@ -33,7 +35,12 @@ struct Candidates::State {
     std::vector<SiteOutcome> sites;  // those of the base, and room for one more
 
     [[nodiscard]] const roads::Network& network() const { return *ready->inputs.network; }
-    [[nodiscard]] std::uint32_t node_of(LinkWay way) const { return service::node_of(network(), *base->ground, ready->question.towards, way); }
+    /// The graph's node whose label counts for a way: of several states the one that is come to for least.
+    [[nodiscard]] std::uint32_t node_of(LinkWay way) const {
+        const bool by_state = base->labels.of_ways() && ready->question.towards == Towards::demand;
+        if (by_state) return least_state(*base->ground->states, way, [this](std::uint32_t s) -> const Label& { return label_of(s); });
+        return service::node_of(network(), *base->ground, ready->question.towards, way);
+    }
 
     /// What the last search knows of a node; the base's label where it never was.
     [[nodiscard]] const Label& label_of(std::uint32_t node) const { return seen[node] == search_number ? labels[node] : base->labels.at(node); }
@@ -76,13 +83,26 @@ struct Candidates::State {
             link_seen[link.value()] = true;
             links.push_back(link.value());
         };
+        // Places at the very end of a road count for the junction there, also where their road cannot be entered from it.
+        const auto touch_ends_at = [&](NodeId node) {
+            if (!place_at[node.value()]) return;
+            for (const LinkWay leaving : ways.from(node)) touch(leaving.link());
+        };
         touch(own);
+        touch_ends_at(network().ends(own).from);
+        touch_ends_at(network().ends(own).to);
         for (const std::uint32_t node : looked_at) {
-            if (base->labels.of_ways()) touch(LinkWay{node}.link());
-            else
+            if (base->labels.of_ways()) {
+                const LinkWay way = base->ground->states->way_of(node);
+                touch(way.link());
+                touch_ends_at(network().ends(way.link()).from);
+                touch_ends_at(network().ends(way.link()).to);
+            } else {
                 for (const auto& arc : graph->arcs_of(node)) touch(arc.way.link());
+                touch_ends_at(NodeId(node));
+            }
         }
-        const auto improved = [&](LinkWay way) { return seen[node_of(way)] == search_number; };
+        const auto improved = [&](LinkWay way) { return seen[service::node_of(network(), *base->ground, ready->question.towards, way)] == search_number; };
         for (const LinkId link : hindered)  // shut somewhere along, such a link may have no arc and still be entered
             if (improved(LinkWay::along(link)) || improved(LinkWay::against(link))) touch(link);
         for (const std::uint32_t link : links) {
@@ -112,7 +132,7 @@ struct Candidates::State {
         auto& here = on_link[site.attachment->link.value()];
         here.push_back(number);
         {
-            const Searched searched(*ready, *base->ground, sites, on_link, [&](LinkWay way) -> const Label& { return label_of(node_of(way)); });
+            const Searched searched(*ready, *base->ground, sites, on_link, [&](LinkWay way) { return label_of(node_of(way)); });
             for (const std::uint32_t i : places_touched(site.attachment->link)) {
                 const PlaceOutcome now = searched.outcome_at(ready->inputs.demand->places[i].position, (*ready->attached)[i]);
                 if (now.nearest == SiteIndex(number)) effect.changed.push_back({DemandIndex(i), now});
@@ -137,6 +157,14 @@ Candidates::Candidates(std::shared_ptr<const Ready> ready, std::shared_ptr<const
     for (const auto& h : s.base->ground->hindrances)
         if (s.hindered.empty() || s.hindered.back() != h.link) s.hindered.push_back(h.link);
     s.on_link = by_link(s.base->sites);
+    s.ways = routing::WaysByNode(s.network());
+    s.place_at.assign(s.network().node_count(), false);
+    for (const auto& a : *s.ready->attached) {
+        if (!a) continue;
+        const auto ends = s.network().ends(a->link);
+        if (a->offset.count() == 0) s.place_at[ends.from.value()] = true;
+        if (a->offset == s.network().length(a->link)) s.place_at[ends.to.value()] = true;
+    }
 }
 Candidates::~Candidates() = default;
 Candidates::Candidates(Candidates&&) noexcept = default;

@@ -3,6 +3,7 @@
 /// What a search runs on and what it leaves behind.
 #include <memory>
 #include <optional>
+#include <tuple>
 #include <utility>
 #include <vector>
 
@@ -21,6 +22,7 @@ struct Ground {
     std::vector<roads::Hindrance> hindrances;      ///< what closures do; empty today
     routing::TurnCosts turns;
     routing::WaysByNode ways;                      ///< only where turning is not free
+    std::shared_ptr<const routing::MoveStates> states = std::make_shared<const routing::MoveStates>();  ///< the same
 };
 
 /// Costs prepared for sweeping, with the graph they are those of.
@@ -30,16 +32,31 @@ struct Prepared {
     bool of_ways = false;  ///< whether the graph's nodes are ways of links
 };
 
+/// The state of a way whose label is least; the plain one of equals.
+template <class LabelAt>
+std::uint32_t least_state(const routing::MoveStates& states, routing::LinkWay way, LabelAt&& label) {
+    std::uint32_t best = way.bits;
+    for (const std::uint32_t s : states.further(way)) {
+        const routing::Label &a = label(s), &b = label(best);
+        if (std::tie(a.cost, a.source, a.other) < std::tie(b.cost, b.source, b.other)) best = s;
+    }
+    return best;
+}
+
 /// A search's labels: of nodes where turning is free, of ways of links where it is not.
 class Labels {
 public:
     Labels() = default;
     /// By the graph's node. \param prepared what a sweep ran on; a sweep does not say by which road a route comes
-    Labels(routing::LabelArray all, bool of_ways, std::optional<Prepared> prepared = std::nullopt) : all_(std::move(all)), prepared_(std::move(prepared)), of_ways_(of_ways) {}
+    Labels(routing::LabelArray all, bool of_ways, std::shared_ptr<const routing::MoveStates> states, std::optional<Prepared> prepared = std::nullopt)
+        : all_(std::move(all)), states_(std::move(states)), prepared_(std::move(prepared)), of_ways_(of_ways) {}
 
-    /// Outward: what it takes until one may start along `way`. Inward: what it takes from having travelled `way`.
-    [[nodiscard]] const routing::Label& at(const roads::Network& network, routing::LinkWay way, bool outward) const {
-        return all_[of_ways_ ? way.bits : (outward ? routing::start_of(network, way) : routing::end_of(network, way)).value()];
+    /// Outward: what it takes until one may start along `way`, however one came there. Inward: what it takes from having travelled `way` and nothing before it.
+    [[nodiscard]] routing::Label at(const roads::Network& network, routing::LinkWay way, bool outward) const { return all_[state(network, way, outward)]; }
+    /// The graph's node that this label is of.
+    [[nodiscard]] std::uint32_t state(const roads::Network& network, routing::LinkWay way, bool outward) const {
+        if (!of_ways_) return (outward ? routing::start_of(network, way) : routing::end_of(network, way)).value();
+        return outward ? least_state(*states_, way, [this](std::uint32_t s) -> const routing::Label& { return all_[s]; }) : way.bits;
     }
     /// The same by the graph's node.
     [[nodiscard]] const routing::Label& at(std::uint32_t node) const { return all_[node]; }
@@ -51,6 +68,7 @@ public:
 
 private:
     routing::LabelArray all_;
+    std::shared_ptr<const routing::MoveStates> states_;
     std::optional<Prepared> prepared_;
     bool of_ways_ = false;
 };

@@ -16,12 +16,14 @@ namespace {
 using places::Attachment;
 using routing::kFar;
 using routing::LinkWay;
+using routing::MoveStates;
 
 /// From one stop to the next.
 struct Leg {
     Part part;
     bool reached = false;
     bool same_link = false;
+    bool on_junction = false;   ///< it ends where `last`, travelled whole (or from the first stop on), comes to
     LinkWay first, last;        ///< how the first and the last road are travelled
     std::vector<LinkWay> ways;  ///< whole roads between
 };
@@ -36,7 +38,7 @@ public:
         routing::Toll least;
         const auto take = [&](const Part& part, Leg leg) {
             const auto step = part.in(measure);
-            if (step.cost >= kFar || (best.reached && std::tuple(step.cost, step.other) >= std::tuple(least.cost, least.other))) return;
+            if (step.cost >= kFar || step.other >= kFar || (best.reached && std::tuple(step.cost, step.other) >= std::tuple(least.cost, least.other))) return;
             least = {step.cost, step.other};
             leg.part = part;
             leg.reached = true;
@@ -57,26 +59,67 @@ public:
             return routing::Seed{node, step.cost, step.other, 0, way};
         };
         for (const LinkWay way : {LinkWay::along(a.link), LinkWay::against(a.link)}) {
-            const auto part = first_link.between(a.offset, way.is_against() ? Millimetres(0) : network_.length(a.link));
+            const auto part = first_link.off(a.offset, way.is_against());
             if (!part) continue;
             const NodeId node = routing::end_of(network_, way);
-            if (!of_ways_) starts.push_back(seed(node.value(), *part, way));
-            else
-                for (const LinkWay next : ground_.ways.from(node))
-                    if (const std::uint32_t turn = ground_.turns.cost(way, next); turn != travel::kShut) starts.push_back(seed(next.bits, *part + Part{turn, 0}, way));
+            if (!of_ways_) {
+                starts.push_back(seed(node.value(), *part, way));
+                continue;
+            }
+            // Who stands on a junction has travelled no road yet.
+            const bool on_junction = stands_at_end(network_, a, way, true);
+            for (const LinkWay next : ground_.ways.from(node)) {
+                const std::uint32_t turn = on_junction ? 0 : ground_.turns.cost(way, next);
+                const std::uint32_t state = turn == routing::kForbidden ? MoveStates::kNowhere : on_junction ? next.bits : ground_.states->after(way.bits, next);
+                if (state != MoveStates::kNowhere) starts.push_back(seed(state, *part + Part{turn, 0}, way));
+            }
         }
         for (const LinkWay way : {LinkWay::along(b.link), LinkWay::against(b.link)}) {
-            const auto part = last_link.between(way.is_against() ? network_.length(b.link) : Millimetres(0), b.offset);
+            const auto part = last_link.onto(way.is_against(), b.offset);
             if (!part) continue;
-            ends.push_back(seed(of_ways_ ? way.bits : routing::start_of(network_, way).value(), *part, way));
-            end_ways.push_back(way);
+            if (!of_ways_) {
+                ends.push_back(seed(routing::start_of(network_, way).value(), *part, way));
+                end_ways.push_back(way);
+                continue;
+            }
+            ground_.states->each_of(way, [&](std::uint32_t state) {
+                ends.push_back(seed(state, *part, way));
+                end_ways.push_back(way);
+            });
         }
+        // On a junction it is over any road that comes to it, and no turn is made there.
+        std::vector<bool> over_whole(ends.size(), false);
+        if (of_ways_)
+            for (const bool at_end : {false, true}) {
+                if (b.offset != (at_end ? network_.length(b.link) : Millimetres(0))) continue;
+                const NodeId node = at_end ? network_.ends(b.link).to : network_.ends(b.link).from;
+                for (const LinkWay leaving : ground_.ways.from(node)) {
+                    const LinkWay way = routing::reversed(leaving);
+                    const auto link = split_link(network_, ground_, way.link());
+                    const auto whole = link.whole();
+                    const std::uint64_t ms = way.is_against() ? whole.against : whole.along;
+                    if (way.link() == a.link)
+                        if (const auto part = link.off(a.offset, way.is_against())) {
+                            Leg along;
+                            along.same_link = along.on_junction = true;
+                            along.first = along.last = way;
+                            take(*part, along);
+                        }
+                    if (ms >= kFar) continue;
+                    ground_.states->each_of(way, [&](std::uint32_t state) {
+                        ends.push_back(seed(state, Part{static_cast<std::uint32_t>(ms), static_cast<std::uint32_t>(network_.length(way.link()).count())}, way));
+                        end_ways.push_back(way);
+                        over_whole.push_back(true);
+                    });
+                }
+            }
         const auto found = prepared_ != nullptr ? routing::route(*prepared_->costs, *prepared_->graph, starts, ends) : plain_route(a, starts, ends, with_ways, task);
         if (!found) return best;
         const auto t = found->route.toll;
         Leg over;
         over.first = starts[found->start].way;
         over.last = end_ways[found->end];
+        over.on_junction = over_whole[found->end];
         if (with_ways) over.ways = found->route.ways;
         take(measure == routing::Measure::time ? Part{t.cost, t.other} : Part{t.other, t.cost}, std::move(over));
         return best;
@@ -109,10 +152,23 @@ private:
             const auto& start = starts[label.source];
             if (start.node == node && start.cost == label.cost && start.other == label.other) break;
             out.route.ways.push_back(label.way);
-            node = of_ways_ ? label.way.bits : routing::start_of(network_, label.way).value();
+            node = of_ways_ ? before(node, label) : routing::start_of(network_, label.way).value();
         }
         std::reverse(out.route.ways.begin(), out.route.ways.end());
         return out;
+    }
+
+    /// The state from which another got its label over a way.
+    [[nodiscard]] std::uint32_t before(std::uint32_t state, const routing::Label& mine) const {
+        const LinkWay current = ground_.states->way_of(state);
+        const std::uint32_t turn = ground_.turns.cost(mine.way, current);
+        const auto crossing = ground_.crossings[mine.way.link().value()];
+        const Part step{sum(mine.way.is_against() ? crossing.against : crossing.along, turn), static_cast<std::uint32_t>(network_.length(mine.way.link()).count())};
+        std::uint32_t found = mine.way.bits;
+        ground_.states->each_of(mine.way, [&](std::uint32_t s) {
+            if (ground_.states->after(s, current) == state && labels_[s].source == mine.source && sum(labels_[s].cost, step.in(ready_.question.measure).cost) == mine.cost) found = s;
+        });
+        return found;
     }
 
     const Ready& ready_;
@@ -168,11 +224,11 @@ Itinerary itinerary(const Ready& ready, const Prepared* prepared, const std::vec
         const auto end = [&](LinkWay way) { return way.is_against() ? Millimetres(0) : network.length(way.link()); };
         const auto start = [&](LinkWay way) { return way.is_against() ? network.length(way.link()) : Millimetres(0); };
         if (leg.same_link) {
-            writer.stretch(at[from].link, at[from].offset, at[to].offset);
+            writer.stretch(at[from].link, at[from].offset, leg.on_junction ? end(leg.last) : at[to].offset);
         } else {
             writer.stretch(leg.first.link(), at[from].offset, end(leg.first));
             for (const LinkWay way : leg.ways) writer.stretch(way.link(), start(way), end(way));
-            writer.stretch(leg.last.link(), start(leg.last), at[to].offset);
+            writer.stretch(leg.last.link(), start(leg.last), leg.on_junction ? end(leg.last) : at[to].offset);
         }
         writer.point(at[to].at);
         writer.point(stops[to]);

@@ -18,6 +18,7 @@ struct Offer {
     std::uint32_t other = routing::kFar;
     routing::LinkWay last;  ///< how the place's own link is travelled
     bool same_link = false; ///< the site stands on that link too and the route does not leave it
+    bool on_junction = false; ///< the place stands where `last` ends (outward) or begins (inward), and no turn onto its own road is made
 
     bool operator<(const Offer& o) const { return cost != o.cost ? cost < o.cost : std::tie(source, other) < std::tie(o.source, o.other); }
 };
@@ -43,6 +44,8 @@ public:
 
     /// The best way to serve something attached at `a`, its own off-road leg apart.
     [[nodiscard]] Offer best_offer(const places::Attachment& a) const;
+    /// The best way to serve something exactly on a junction, where turning is not free: over any road that meets there.
+    void offer_on_junction(const places::Attachment& a, bool at_end, Offer& best) const;
     /// What becomes of something that stands at `position` and is attached at `a`, if it is.
     [[nodiscard]] PlaceOutcome outcome_at(const std::optional<geo::LonLat>& position, const std::optional<places::Attachment>& a) const;
 
@@ -57,13 +60,16 @@ private:
 /// Calls `use(way, step)` for every way that a site's road leaves it by (outward) or comes to it by (inward), with what the stretch between costs, the leg included.
 template <class Use>
 void each_way_of_site(const Ready& ready, const Ground& ground, const places::Attachment& a, Use&& use) {
-    const auto& network = *ready.inputs.network;
     const bool outward = ready.question.towards == Towards::demand;
-    const SplitLink link = split_link(network, ground, a.link);
+    const SplitLink link = split_link(*ready.inputs.network, ground, a.link);
     for (const routing::LinkWay way : {routing::LinkWay::against(a.link), routing::LinkWay::along(a.link)}) {
-        const Millimetres end = outward != way.is_against() ? network.length(a.link) : Millimetres(0);
-        if (const auto part = outward ? link.between(a.offset, end) : link.between(end, a.offset)) use(way, *part + leg_of(ready.question, a));
+        if (const auto part = outward ? link.off(a.offset, way.is_against()) : link.onto(way.is_against(), a.offset)) use(way, *part + leg_of(ready.question, a));
     }
+}
+
+/// Whether something stands exactly where it would leave its road by this way (outward), or come onto it (inward).
+inline bool stands_at_end(const roads::Network& network, const places::Attachment& a, routing::LinkWay way, bool outward) {
+    return a.offset == (outward != way.is_against() ? network.length(a.link) : Millimetres(0));
 }
 
 /// Where a search starts from one site.
@@ -90,6 +96,7 @@ public:
 private:
     std::shared_ptr<const routing::Graph> graph_;
     std::optional<Prepared> prepared_;
+    std::shared_ptr<const routing::MoveStates> states_;
     bool of_ways_;
     std::string why_;
 };
@@ -101,8 +108,10 @@ std::optional<places::Attachment> attach_site(const Ready& ready, geo::LonLat sp
 
 /// From a label over a stretch of road.
 inline Offer offer_over(const routing::Label& label, const Part::Step& step, routing::LinkWay way = routing::LinkWay::none()) {
-    const std::uint32_t cost = label.reached() ? sum(label.cost, step.cost) : routing::kFar;
-    return cost == routing::kFar ? Offer{} : Offer{cost, label.source, sum(label.other, step.other), way, false};
+    if (!label.reached()) return {};
+    // Both measures are right, or there is no route.
+    const std::uint32_t cost = sum(label.cost, step.cost), other = sum(label.other, step.other);
+    return cost == routing::kFar || other == routing::kFar ? Offer{} : Offer{cost, label.source, other, way, false, false};
 }
 
 namespace detail {
@@ -122,6 +131,7 @@ inline PlaceOutcome outcome_of(const Question& q, const std::optional<places::At
         offer.cost = sum(offer.cost, leg.cost);
         offer.other = sum(offer.other, leg.other);
     }
+    if (offer.cost == routing::kFar || offer.other == routing::kFar) return p;
     const bool by_time = q.measure == routing::Measure::time;
     p.nearest = SiteIndex(offer.source);
     p.time = Millis(by_time ? offer.cost : offer.other);
@@ -146,18 +156,45 @@ Offer Searched<LabelOf>::best_offer(const places::Attachment& a) const {
             const Millimetres end = outward ? a.offset : at_site;
             if (const auto part = link.between(begin, end)) {
                 const auto step = (*part + leg_of(ready_.question, *sites_[site].attachment)).in(measure);
-                best = std::min(best, Offer{step.cost, site, step.other, begin <= end ? LinkWay::along(a.link) : LinkWay::against(a.link), true});
+                best = std::min(best, Offer{step.cost, site, step.other, begin <= end ? LinkWay::along(a.link) : LinkWay::against(a.link), true, false});
             }
         }
     }
-    const Millimetres start{0};
-    const Millimetres finish = network.length(a.link);
     for (const LinkWay way : {LinkWay::along(a.link), LinkWay::against(a.link)}) {
-        const Millimetres way_start = way.is_against() ? finish : start;
-        const Millimetres way_end = way.is_against() ? start : finish;
-        if (const auto part = outward ? link.between(way_start, a.offset) : link.between(a.offset, way_end)) best = std::min(best, offer_over(label_(way), part->in(measure), way));
+        if (const auto part = outward ? link.onto(way.is_against(), a.offset) : link.off(a.offset, way.is_against())) best = std::min(best, offer_over(label_(way), part->in(measure), way));
+    }
+    if (!ground_.turns.free()) {
+        if (a.offset.count() == 0) offer_on_junction(a, false, best);
+        if (a.offset == network.length(a.link)) offer_on_junction(a, true, best);
     }
     return best;
+}
+
+template <class LabelOf>
+void Searched<LabelOf>::offer_on_junction(const places::Attachment& a, bool at_end, Offer& best) const {
+    const auto& network = *ready_.inputs.network;
+    const bool outward = ready_.question.towards == Towards::demand;
+    const routing::Measure measure = ready_.question.measure;
+    const NodeId node = at_end ? network.ends(a.link).to : network.ends(a.link).from;
+    for (const routing::LinkWay leaving : ground_.ways.from(node)) {
+        const routing::LinkWay way = outward ? routing::reversed(leaving) : leaving;
+        const SplitLink link = split_link(network, ground_, way.link());
+        const auto whole = link.whole();
+        if (const std::uint64_t ms = way.is_against() ? whole.against : whole.along; ms < routing::kFar) {
+            Offer offer = offer_over(label_(way), Part{static_cast<std::uint32_t>(ms), static_cast<std::uint32_t>(network.length(way.link()).count())}.in(measure), way);
+            offer.on_junction = true;
+            best = std::min(best, offer);
+        }
+        const auto here = on_link_.find(way.link().value());
+        if (here == on_link_.end()) continue;
+        for (const std::uint32_t site : here->second) {
+            const Millimetres at = sites_[site].attachment->offset;
+            const auto part = outward ? link.off(at, way.is_against()) : link.onto(way.is_against(), at);
+            if (!part) continue;
+            const auto step = (*part + leg_of(ready_.question, *sites_[site].attachment)).in(measure);
+            best = std::min(best, Offer{step.cost, site, step.other, way, true, true});
+        }
+    }
 }
 
 template <class LabelOf>

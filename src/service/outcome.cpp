@@ -78,7 +78,8 @@ std::string reason(const Outcome& outcome, DemandIndex place) {
         case Status::beyond_limit:
             return fmt::format("The nearest site, {}, is {:.2f} min and {:.2f} km away; the limit is {}.", nearest(), p.time.minutes(), p.distance.kilometres(),
                                describe(*outcome.question.limit));
-        case Status::no_road_near: return fmt::format("No road that this traveller may use is within {}.", describe(outcome.question.attach_limit));
+        case Status::no_road_near:
+            return fmt::format("No road that this traveller may use{} is within {}.", outcome.any_road ? "" : " and that it may be attached to", describe(outcome.attach_limit));
         case Status::cut_off: return "It stands by a road, but no site in use can be reached from there or reach it.";
         case Status::site_full: return "Every site within the limit is full.";
         case Status::bad_location: return "Its record gives no place on the globe.";

@@ -89,6 +89,8 @@ struct Outcome {
     std::shared_ptr<const Ground> ground;    ///< the roads under the plan
     Labels labels;                           ///< for reading spots and routes
     std::string searched;                    ///< how, and why so, in a sentence
+    Millimetres attach_limit;                ///< of the demand
+    bool any_road = true;                    ///< whether the demand may be attached to every road that the traveller may use
 
     [[nodiscard]] const Tally& tally(Status s) const { return by_status[static_cast<std::size_t>(s)]; }
     [[nodiscard]] const Curve& curve(routing::Measure m) const { return m == routing::Measure::time ? time_curve : distance_curve; }

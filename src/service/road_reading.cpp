@@ -52,8 +52,8 @@ RoadReading read_road(const roads::Network& network, const Ground& ground, LinkI
     r.level = a.level();
     r.added = network.lines().as_read(link.value()) == roads::Lines::kAdded;
     const auto whole = SplitLink(network, ground.crossings[link.value()], link, roads::hindrances_of(ground.hindrances, link)).whole();
-    if (whole.along != travel::kShut) r.along = Millis(whole.along);
-    if (whole.against != travel::kShut) r.against = Millis(whole.against);
+    if (whole.along != travel::kShut) r.along = Millis(static_cast<std::int64_t>(whole.along));
+    if (whole.against != travel::kShut) r.against = Millis(static_cast<std::int64_t>(whole.against));
     const auto pieces = find_pieces(network, ground.usable);
     r.pieces = static_cast<std::uint32_t>(pieces.pieces.size());
     if (ground.usable[link.value()]) r.piece = pieces.of_link[link.value()];
@@ -91,6 +91,22 @@ std::string describe(const RoadReading& r, const roads::Network& network) {
     for (std::size_t i = 0; i < std::min<std::size_t>(r.nearly.size(), 3); ++i) s += fmt::format("nearly meets {}, {:.1f} m off\n", called(network, r.nearly[i].first), r.nearly[i].second.metres());
     s.pop_back();
     return s;
+}
+
+std::string describe_point(const roads::Network& network, const roads::Closure& closure) {
+    const auto taken = point_taken(network, closure);
+    const auto list = [&](const std::vector<LinkId>& links) {
+        std::vector<std::string> all;
+        for (const LinkId l : links)
+            if (auto n = network.name(l).empty() ? std::string("a road without a name") : network.name(l); std::find(all.begin(), all.end(), n) == all.end()) all.push_back(std::move(n));
+        std::string out;
+        for (std::size_t i = 0; i < all.size(); ++i) out += (i == 0 ? "" : i + 1 == all.size() ? " and " : ", ") + all[i];
+        return out;
+    };
+    if (taken.links.empty() || (taken.links.size() == 1 && taken.others.empty())) return {};
+    std::string out = taken.links.size() > 1 ? "The crossing of " + list(taken.links) : list(taken.links);
+    if (!taken.others.empty()) out += fmt::format("; {} {} hardly farther away", list(taken.others), taken.others.size() == 1 ? "is" : "are");
+    return out + ".";
 }
 
 }  // namespace otoro::service

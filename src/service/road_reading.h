@@ -34,4 +34,7 @@ RoadReading read_road(const roads::Network& network, const Ground& ground, LinkI
 /// In plain lines, one fact a line.
 std::string describe(const RoadReading& reading, const roads::Network& network);
 
+/// Which roads a closure at a point works on, where it could have been meant otherwise: "The crossing of Mill Row and Quay Road.", "Mill Row; Quay Road is hardly farther away."; empty where there is nothing to wonder about.
+std::string describe_point(const roads::Network& network, const roads::Closure& closure);
+
 }  // namespace otoro::service

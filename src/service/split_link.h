@@ -1,8 +1,8 @@
 #pragma once
 /// \file
 /// Part of a link: what it costs to travel between two points on the same road.
+#include <algorithm>
 #include <optional>
-
 #include <span>
 
 #include "roads/closure.h"
@@ -25,57 +25,86 @@ struct Part {
 };
 
 /// A link cut at offsets. Time is in proportion to length: the time from the start to offset x is the whole time times x over the length, to the nearest
-/// millisecond, plus what closures add up to there; a part is the difference of two such times, so parts always add up to the whole.
+/// millisecond, plus what slowed stretches add up to there; a part is the difference of two such times, so that parts add up to the whole.
+///
+/// Where a closure is a point, those who go past it meet it; those who only come up to it do not. At an end of the road, going past is to come onto the road there, or to leave it: whichever way the road was drawn. A delay is paid once,
+/// however often its drawing touches the road.
 class SplitLink {
 public:
     /// \param whole what crossing the link costs without closures \param hindrances those of this link
     SplitLink(const roads::Network& network, travel::Crossing whole, LinkId link, std::span<const roads::Hindrance> hindrances = {})
         : whole_(whole), length_(network.length(link).count()), hindrances_(hindrances) {}
 
-    /// What it costs to go from one offset to another on this road; nothing if the way is shut. Staying where one is costs nothing and is always allowed.
+    /// What it costs to go from one offset to another on this road; nothing if the way is shut, or takes longer than any route may. Staying where one is costs nothing and is always allowed.
     [[nodiscard]] std::optional<Part> between(Millimetres begin, Millimetres end) const {
         if (begin == end) return Part{};
-        const std::uint32_t whole = begin < end ? whole_.along : whole_.against;
-        const Millimetres low = std::min(begin, end);
-        const Millimetres high = std::max(begin, end);
-        if (whole == travel::kShut || shut_between(low, high)) return std::nullopt;
-        const std::int64_t ms = std::min<std::int64_t>(time_to(high, whole) - time_to(low, whole), travel::kShut - 1);
-        return Part{static_cast<std::uint32_t>(ms), static_cast<std::uint32_t>((high - low).count())};
+        return part(std::min(begin, end), std::max(begin, end), begin < end ? whole_.along : whole_.against, Past::neither);
     }
+    /// From where one comes onto the road, along it as drawn or against that, to an offset.
+    [[nodiscard]] std::optional<Part> onto(bool against, Millimetres offset) const { return from_end(against ? finish() : start(), offset, against ? whole_.against : whole_.along); }
+    /// From an offset to where one leaves the road, along it as drawn or against that.
+    [[nodiscard]] std::optional<Part> off(Millimetres offset, bool against) const { return from_end(against ? start() : finish(), offset, against ? whole_.against : whole_.along); }
 
     /// The link from end to end, closures counted.
     [[nodiscard]] travel::Crossing whole() const {
-        const Millimetres start{0}, finish{length_};
-        const auto one_way = [&](std::uint32_t unhindered, Millimetres from, Millimetres to) {
-            if (unhindered == travel::kShut || hindrances_.empty() || length_ == 0) return unhindered;
-            const auto part = between(from, to);
-            return part ? part->ms : travel::kShut;
+        const auto one_way = [&](std::uint64_t unhindered) {
+            if (unhindered == travel::kShut || hindrances_.empty()) return unhindered;
+            auto ms = milliseconds(start(), finish(), unhindered, Past::both);
+            if (ms && length_ == 0) *ms += unhindered;
+            return ms ? static_cast<std::uint64_t>(*ms) : travel::kShut;
         };
-        return {one_way(whole_.along, start, finish), one_way(whole_.against, finish, start)};
+        return {one_way(whole_.along), one_way(whole_.against)};
     }
 
 private:
-    /// A point shuts the way past it; a stretch shuts the way into it.
-    [[nodiscard]] bool shut_between(Millimetres low, Millimetres high) const {
-        for (const auto& h : hindrances_) {
-            if (h.effect != roads::ClosureEffect::shut) continue;
-            if (h.begin == h.end ? (low < h.begin && h.begin < high) || passes_end(h, low, high) : low < h.end && h.begin < high) return true;
+    /// Which ends of the road one goes past.
+    enum class Past : std::uint8_t { neither, start, finish, both };
+
+    [[nodiscard]] static Millimetres start() { return Millimetres(0); }
+    [[nodiscard]] Millimetres finish() const { return Millimetres(length_); }
+
+    [[nodiscard]] std::optional<Part> from_end(Millimetres end, Millimetres offset, std::uint64_t whole) const {
+        if (end == offset) return Part{};
+        return part(std::min(end, offset), std::max(end, offset), whole, end == start() ? Past::start : Past::finish);
+    }
+    [[nodiscard]] std::optional<Part> part(Millimetres low, Millimetres high, std::uint64_t whole, Past past) const {
+        const auto ms = whole == travel::kShut ? std::nullopt : milliseconds(low, high, whole, past);
+        if (!ms || *ms >= routing::kFar) return std::nullopt;
+        return Part{static_cast<std::uint32_t>(*ms), static_cast<std::uint32_t>((high - low).count())};
+    }
+
+    /// Nothing if the way is shut.
+    [[nodiscard]] std::optional<Wide> milliseconds(Millimetres low, Millimetres high, std::uint64_t whole, Past past) const {
+        Wide ms = time_to(high, whole) - time_to(low, whole);
+        for (std::size_t i = 0; i < hindrances_.size(); ++i) {
+            const auto& h = hindrances_[i];
+            if (h.effect == roads::ClosureEffect::slowed || !meets(h, low, high, past)) continue;
+            if (h.effect == roads::ClosureEffect::shut) return std::nullopt;
+            // Another touch of the same closure has been paid for.
+            const bool paid = std::any_of(hindrances_.begin(), hindrances_.begin() + static_cast<std::ptrdiff_t>(i), [&](const auto& o) { return o.closure == h.closure && o.effect == h.effect && meets(o, low, high, past); });
+            if (!paid) ms += h.delay.count();
         }
-        return false;
+        return ms;
     }
-    /// A point at the very end of the link shuts the link for those who go through from end to end.
-    [[nodiscard]] bool passes_end(const roads::Hindrance& h, Millimetres low, Millimetres high) const {
-        return low.count() == 0 && high.count() == length_ && (h.begin == low || h.begin == high);
+
+    /// A shut stretch is met by who goes into it, a point by who goes past it, a delay by who goes past its middle.
+    [[nodiscard]] bool meets(const roads::Hindrance& h, Millimetres low, Millimetres high, Past past) const {
+        if (h.begin == h.end) {
+            if (h.begin == start() && (past == Past::start || past == Past::both)) return true;
+            if (h.begin == finish() && (past == Past::finish || past == Past::both)) return true;
+            return low < h.begin && h.begin < high;
+        }
+        if (h.effect == roads::ClosureEffect::shut) return low < h.end && h.begin < high;
+        const Millimetres twice_middle = h.begin + h.end;
+        return low + low < twice_middle && twice_middle < high + high;
     }
-    [[nodiscard]] std::int64_t time_to(Millimetres offset, std::uint32_t whole) const {
+    [[nodiscard]] Wide time_to(Millimetres offset, std::uint64_t whole) const {
         if (length_ == 0) return 0;
-        const auto unhindered = [&](Millimetres x) { return (std::int64_t{whole} * x.count() + length_ / 2) / length_; };
-        std::int64_t ms = unhindered(offset);
-        for (const auto& h : hindrances_) {
-            if (h.effect == roads::ClosureEffect::delay && h.begin + h.end < offset + offset) ms += h.delay.count();  // once past its middle
+        const auto unhindered = [&](Millimetres x) { return (static_cast<Wide>(whole) * x.count() + length_ / 2) / length_; };
+        Wide ms = unhindered(offset);
+        for (const auto& h : hindrances_)
             if (h.effect == roads::ClosureEffect::slowed && h.begin < offset)
                 ms += (unhindered(std::min(h.end, offset)) - unhindered(h.begin)) * (h.factor_per_mille - 1000) / 1000;
-        }
         return ms;
     }
 

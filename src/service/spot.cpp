@@ -20,12 +20,16 @@ public:
 
     void draw(geo::LonLat spot, const Attachment& a, const Offer& offer, SpotReading& reading) {
         const Attachment& b = *site_.attachment;
-        if (offer.same_link) {
+        if (offer.same_link && offer.on_junction) {
+            stretches_.push_back({b.link, near_offset(offer.last), b.offset});
+        } else if (offer.same_link) {
             stretches_.push_back({a.link, a.offset, b.offset});
         } else {
-            stretches_.push_back({a.link, a.offset, far_offset(offer.last)});
-            if (outcome_.labels.prepared()) follow_prepared(offer.last);
-            else follow(offer.last);
+            if (offer.on_junction) stretches_.push_back({offer.last.link(), near_offset(offer.last), far_offset(offer.last)});
+            else stretches_.push_back({a.link, a.offset, far_offset(offer.last)});
+            const std::uint32_t state = outcome_.labels.state(network_, offer.last, outward_);
+            if (outcome_.labels.prepared()) follow_prepared(state);
+            else follow(offer.last, state);
         }
         std::array ends{spot, a.at, b.at, *site_.planned.site.position};
         if (outward_) {  // found from the place, travelled from the site
@@ -45,35 +49,57 @@ private:
     // Going back from the place: against the way of travel outward, with it inward.
     [[nodiscard]] Millimetres far_offset(LinkWay way) const { return outward_ != way.is_against() ? Millimetres(0) : network_.length(way.link()); }
     [[nodiscard]] Millimetres near_offset(LinkWay way) const { return outward_ != way.is_against() ? network_.length(way.link()) : Millimetres(0); }
-    [[nodiscard]] Label label(LinkWay way) const { return outcome_.labels.at(network_, way, outward_); }
 
-    /// The roads beyond the one travelled `current`, up to the site, from label to label.
-    void follow(LinkWay current) {
+    /// The roads beyond the one travelled `current`, up to the site, from label to label. \param state the graph's node of that label
+    void follow(LinkWay current, std::uint32_t state) {
         const Attachment& b = *site_.attachment;
-        const auto& turns = outcome_.ground->turns;
         while (true) {
-            const Label mine = label(current);
+            const Label mine = outcome_.labels.at(state);
             const LinkWay way = mine.way;
-            const std::uint32_t turn = outward_ ? turns.cost(way, current) : turns.cost(current, way);
-            if (way.link() == b.link && starts_here(way, turn, mine.cost)) {
+            if (way.link() == b.link && starts_here(way, current, state, mine.cost)) {
                 stretches_.push_back({way.link(), near_offset(way), b.offset});
                 return;
             }
-            const Label before = label(way);
-            const auto whole = split_link(network_, *outcome_.ground, way.link()).whole();
-            const Part step{sum(way.is_against() ? whole.against : whole.along, turn), static_cast<std::uint32_t>(network_.length(way.link()).count())};
-            if (before.source != mine.source || sum(before.cost, step.in(ready_.question.measure).cost) != mine.cost) return;
+            const auto next = next_state(way, current, state, mine);
+            if (!next) return;
             stretches_.push_back({way.link(), near_offset(way), far_offset(way)});
             current = way;
+            state = *next;
         }
     }
 
+    /// The graph's node from which `state` got its label over `way`; nothing if none fits.
+    [[nodiscard]] std::optional<std::uint32_t> next_state(LinkWay way, LinkWay current, std::uint32_t state, const Label& mine) const {
+        const auto& ground = *outcome_.ground;
+        const std::uint32_t turn = outward_ ? ground.turns.cost(way, current) : ground.turns.cost(current, way);
+        if (turn == routing::kForbidden) return std::nullopt;
+        const auto whole = split_link(network_, ground, way.link()).whole();
+        const std::uint64_t ms = way.is_against() ? whole.against : whole.along;
+        const Part step{sum(ms, turn), static_cast<std::uint32_t>(network_.length(way.link()).count())};
+        const auto fits = [&](std::uint32_t s) {
+            const Label& before = outcome_.labels.at(s);
+            return before.source == mine.source && sum(before.cost, step.in(ready_.question.measure).cost) == mine.cost;
+        };
+        if (!outcome_.labels.of_ways()) {
+            const std::uint32_t node = (outward_ ? routing::start_of(network_, way) : routing::end_of(network_, way)).value();
+            return fits(node) ? std::optional(node) : std::nullopt;
+        }
+        if (!outward_) {
+            const std::uint32_t after = ground.states->after(state, way);
+            return after != routing::MoveStates::kNowhere && fits(after) ? std::optional(after) : std::nullopt;
+        }
+        std::optional<std::uint32_t> found;
+        ground.states->each_of(way, [&](std::uint32_t s) {
+            if (!found && ground.states->after(s, current) == state && fits(s)) found = s;
+        });
+        return found;
+    }
+
     /// The same where labels came from prepared costs, which do not say by which road: the route between the two is taken apart instead.
-    void follow_prepared(LinkWay current) {
+    void follow_prepared(std::uint32_t node) {
         const auto& prepared = *outcome_.labels.prepared();
         std::vector<routing::Seed> starts;
         add_seeds(ready_, *outcome_.ground, *site_.attachment, source_, starts);
-        const std::uint32_t node = prepared.of_ways ? current.bits : (outward_ ? routing::start_of(network_, current) : routing::end_of(network_, current)).value();
         const routing::Seed end{node, 0, 0, 0, {}};
         const auto found = routing::route(*prepared.costs, *prepared.graph, starts, std::span(&end, 1));
         if (!found) return;
@@ -84,9 +110,18 @@ private:
     }
 
     /// Whether the route comes straight from the site by this way.
-    [[nodiscard]] bool starts_here(LinkWay way, std::uint32_t turn, std::uint32_t cost) const {
+    [[nodiscard]] bool starts_here(LinkWay way, LinkWay current, std::uint32_t state, std::uint32_t cost) const {
+        const auto& ground = *outcome_.ground;
+        const Attachment& b = *site_.attachment;
+        const bool on_junction = stands_at_end(network_, b, way, outward_);
+        const std::uint32_t turn = on_junction ? 0 : outward_ ? ground.turns.cost(way, current) : ground.turns.cost(current, way);
+        if (turn == routing::kForbidden) return false;
+        if (outcome_.labels.of_ways() && !on_junction) {
+            const bool goes_on = outward_ ? ground.states->after(way.bits, current) == state : ground.states->after(state, way) != routing::MoveStates::kNowhere;
+            if (!goes_on) return false;
+        }
         bool found = false;
-        each_way_of_site(ready_, *outcome_.ground, *site_.attachment, [&](LinkWay w, const Part& part) {
+        each_way_of_site(ready_, ground, b, [&](LinkWay w, const Part& part) {
             found = found || (w == way && (part + Part{turn, 0}).in(ready_.question.measure).cost == cost);
         });
         return found;
@@ -121,7 +156,7 @@ SpotReading read(const Ready& ready, const Outcome& outcome, const std::optional
 
 }  // namespace
 SpotReading read_spot(const Ready& ready, const Outcome& outcome, geo::LonLat spot) {
-    return read(ready, outcome, spot, places::attach(*ready.inputs.network, ready.ground->usable, spot, ready.question.attach_limit));
+    return read(ready, outcome, spot, places::attach(*ready.inputs.network, *ready.for_demand, spot, attach_limit_of(ready)));
 }
 
 SpotReading read_place(const Ready& ready, const Outcome& outcome, DemandIndex place) {

@@ -1,5 +1,7 @@
 #include "service/way.h"
 
+#include "routing/turn_costs.h"
+
 #include <cmath>
 #include <numbers>
 
@@ -36,7 +38,7 @@ void WayWriter::stretch(LinkId link, Millimetres from, Millimetres to) {
     Turn turn = next_;
     if (begun_) {
         const double angle = std::remainder(bearing(shape[0], shape[1]) - arriving_, 360.0);
-        constexpr double kStraight = 45, kBack = 170;
+        constexpr double kStraight = 45, kBack = routing::kBackFrom;
         turn = std::abs(angle) <= kStraight ? Turn::straight : std::abs(angle) >= kBack ? Turn::back : angle > 0 ? Turn::right : Turn::left;
     }
     const std::string name(network_.name(link));

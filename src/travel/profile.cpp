@@ -192,13 +192,13 @@ bool heeds_time(const Attributes& road, roads::TimesOf of, const Profile& profil
 
 Crossing crossing(const Attributes& road, LevelLength length, StatedTimes stated, const Profile& profile) {
     if (!allowed(road, profile)) return {};
-    const auto shorten = [](std::int64_t ms) { return static_cast<std::uint32_t>(std::min<std::int64_t>(ms, kShut - 1)); };
+    const auto whole = [](Millis time) { return static_cast<std::uint64_t>(time.count()); };
     Crossing c;
     if (heeds_time(road, stated.of, profile)) {
-        c = {shorten(road.fixed_ms), shorten(stated.back_ms != 0 ? stated.back_ms : road.fixed_ms)};
+        c = {road.fixed_ms, stated.back_ms != 0 ? stated.back_ms : road.fixed_ms};
     } else {
         const Speed speed = speed_on(road, profile);
-        c = {shorten(travel_time(length.along, speed).count()), shorten(travel_time(length.against, speed).count())};
+        c = {whole(travel_time(length.along, speed)), whole(travel_time(length.against, speed))};
     }
     const auto way = one_way(road, profile);
     if (way == roads::OneWay::against) c.along = kShut;

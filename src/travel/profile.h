@@ -77,12 +77,12 @@ std::string label(const Profile& profile);
 void add(Digest& digest, const Profile& profile);
 
 /// A way along a link that the traveller may not take.
-inline constexpr std::uint32_t kShut = std::numeric_limits<std::uint32_t>::max();
+inline constexpr std::uint64_t kShut = std::numeric_limits<std::uint64_t>::max();
 
-/// Milliseconds to travel one link from end to end; `kShut` where that is not allowed.
+/// Milliseconds to travel one link from end to end, wide enough for any link at any speed; `kShut` where that is not allowed.
 struct Crossing {
-    std::uint32_t along = kShut;    ///< as drawn
-    std::uint32_t against = kShut;  ///< the other way
+    std::uint64_t along = kShut;    ///< as drawn
+    std::uint64_t against = kShut;  ///< the other way
     [[nodiscard]] bool usable() const { return along != kShut || against != kShut; }
 };
 

@@ -195,9 +195,9 @@ void check_same(const service::Plan& a, const service::Plan& b) {
     }
     REQUIRE(closures.size() == a.closures.size());
     for (std::size_t i = 0; i < closures.size(); ++i) {
-        const auto& [c_name, shape, vertices, effect, factor_per_mille, delay] = closures[i];
+        const auto& [c_name, shape, vertices, effect, factor_per_mille, delay, more_rings] = closures[i];
         const auto& o = a.closures[i];
-        CHECK((c_name == o.name && shape == o.shape && vertices == o.vertices && effect == o.effect && factor_per_mille == o.factor_per_mille && delay == o.delay));
+        CHECK((c_name == o.name && shape == o.shape && vertices == o.vertices && more_rings == o.more_rings && effect == o.effect && factor_per_mille == o.factor_per_mille && delay == o.delay));
     }
 }
 

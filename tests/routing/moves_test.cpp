@@ -44,7 +44,7 @@ TEST_CASE("Moves from road to road, with their costs and bans, are swept as they
         const TurnCosts turns(*net, crossings, {Millis(8000), Millis(500), Millis(3000), Millis(15'000), Millis(6000), i % 2 == 0 ? travel::TurningBack::dead_ends : travel::TurningBack::never, true});
         const WaysByNode ways(*net);
         for (const Sweep sweep : {Sweep::outward, Sweep::inward}) {
-            const Graph g = make_turn_graph(*net, crossings, turns, ways, i % 3 == 0 ? Measure::distance : Measure::time, sweep);
+            const Graph g = make_turn_graph(*net, crossings, turns, ways, MoveStates::plain(*net), i % 3 == 0 ? Measure::distance : Measure::time, sweep);
             const Customised fast(Hierarchy::of(g, Task()), g, Task());
             std::vector<Seed> seeds;
             for (std::uint32_t s = 0; s < 3; ++s) seeds.push_back({static_cast<std::uint32_t>(dice() % g.node_count()), static_cast<std::uint32_t>(dice() % 900), 3, s, {}});
@@ -67,7 +67,7 @@ TEST_CASE("A route over moves turns only where one may") {
         const auto net = random_town(dice).network();
         const auto crossings = travel::crossings(*net, {}, Task());
         const TurnCosts turns(*net, crossings, {Millis(8000), Millis(500), Millis(3000), Millis(15'000), {}, travel::TurningBack::dead_ends, true});
-        const Graph g = make_turn_graph(*net, crossings, turns, WaysByNode(*net), Measure::time, Sweep::outward);
+        const Graph g = make_turn_graph(*net, crossings, turns, WaysByNode(*net), MoveStates::plain(*net), Measure::time, Sweep::outward);
         const Customised fast(Hierarchy::of(g, Task()), g, Task());
         const auto from = static_cast<std::uint32_t>(dice() % g.node_count()), to = static_cast<std::uint32_t>(dice() % g.node_count());
         const auto r = route(fast, g, from, to);
@@ -78,7 +78,7 @@ TEST_CASE("A route over moves turns only where one may") {
             const LinkWay way = r->ways[k], next = k + 1 < r->ways.size() ? r->ways[k + 1] : LinkWay{to};
             REQUIRE(end_of(*net, way) == start_of(*net, next));
             const std::uint32_t turn = turns.cost(way, next);
-            REQUIRE(turn != travel::kShut);
+            REQUIRE(turn != routing::kForbidden);
             ms += turn + (way.is_against() ? crossings[way.link().value()].against : crossings[way.link().value()].along);
             turned += turn >= 3000;
         }

@@ -38,11 +38,11 @@ TEST_CASE("A bend where only two roads meet is no turn") {
 TEST_CASE("Turning back may be allowed at dead ends only, or never") {
     auto t = turning();
     t.where_back = travel::TurningBack::dead_ends;
-    CHECK(cost(kCross, t, 0, 0) == travel::kShut);
+    CHECK(cost(kCross, t, 0, 0) == routing::kForbidden);
     const Town close = Town().draw({{-100, 0}, {0, 0}});
     CHECK(cost(close, t, 0, 0) == 20'000);
     t.where_back = travel::TurningBack::never;
-    CHECK(cost(close, t, 0, 0) == travel::kShut);
+    CHECK(cost(close, t, 0, 0) == routing::kForbidden);
 }
 
 TEST_CASE("Signals cost everybody who passes them, and forbidden turns are not to be had") {
@@ -52,7 +52,7 @@ TEST_CASE("Signals cost everybody who passes them, and forbidden turns are not t
     auto t = turning();
     t.signal = Millis(7000);
     CHECK(cost(town, t, 0, 2) == 8000);
-    CHECK(cost(town, t, 0, 1) == travel::kShut);
+    CHECK(cost(town, t, 0, 1) == routing::kForbidden);
     CHECK(cost(town, t, 1, 0) == 10'000);  // the other way is a right turn and allowed
     t.obeys_bans = false;
     CHECK(cost(town, t, 0, 1) == 12'000);

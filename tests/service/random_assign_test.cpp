@@ -65,9 +65,9 @@ private:
     void cut(std::uint32_t l, const std::pair<std::int64_t, std::uint32_t>& a, const std::pair<std::int64_t, std::uint32_t>& b) {
         const auto crossing = ready_.ground->crossings[l];
         const std::int64_t length = ready_.inputs.network->length(LinkId(l)).count();
-        const auto way = [&](std::uint32_t from, std::uint32_t to, std::uint32_t whole) {
+        const auto way = [&](std::uint32_t from, std::uint32_t to, std::uint64_t whole) {
             if (a.first != b.first && whole == travel::kShut) return;
-            const auto until = [&](std::int64_t x) { return length == 0 ? 0 : (std::int64_t{whole} * x + length / 2) / length; };
+            const auto until = [&](std::int64_t x) { return length == 0 ? 0 : (static_cast<std::int64_t>(whole) * x + length / 2) / length; };
             const auto ms = static_cast<std::uint64_t>(a.first == b.first ? 0 : until(b.first) - until(a.first));
             const auto mm = static_cast<std::uint64_t>(b.first - a.first);
             const bool time = ready_.question.measure == routing::Measure::time;

@@ -114,27 +114,43 @@ public:
         for (const auto w : {routing::LinkWay::along(from), routing::LinkWay::against(from)}) {
             const Millimetres off = w.is_against() ? Millimetres(0) : net_.length(from);
             if (from == to && at == end) take(0);
-            if (full(w) == travel::kShut && at != off) continue;
-            if (full(w) != travel::kShut && from == to && (at == end || (at < end) != w.is_against())) take(part(w, at, end));
+            if (shut(w) && at != off) continue;
+            if (!shut(w) && from == to && (at == end || (at < end) != w.is_against())) take(part(w, at, end));
             const std::int64_t out = at == off ? 0 : part(w, at, off);
-            for (std::uint32_t n = 0; n < ways; ++n) step(w, {n}, out, cost);
+            for (std::uint32_t n = 0; n < ways; ++n) {
+                if (at == off && routing::start_of(net_, {n}) == routing::end_of(net_, w)) cost[n] = 0;  // on the junction: no road travelled yet
+                else step(w, {n}, out, cost);
+            }
         }
         for (bool changed = true; changed;) {
             changed = false;
             for (std::uint32_t w = 0; w < ways; ++w) {
-                if (cost[w] == kNone || full({w}) == travel::kShut) continue;
+                if (cost[w] == kNone || shut({w})) continue;
                 for (std::uint32_t n = 0; n < ways; ++n) changed = step({w}, {n}, cost[w] + full({w}), cost) || changed;
             }
         }
         for (const auto w : {routing::LinkWay::along(to), routing::LinkWay::against(to)})
-            if (const Millimetres begin = w.is_against() ? net_.length(to) : Millimetres(0); cost[w.bits] != kNone && (full(w) != travel::kShut || begin == end))
+            if (const Millimetres begin = w.is_against() ? net_.length(to) : Millimetres(0); cost[w.bits] != kNone && (!shut(w) || begin == end))
                 take(cost[w.bits] + (begin == end ? 0 : part(w, begin, end)));
+        // A place on a junction is come to over any road that leads there.
+        for (const auto end_way : {routing::LinkWay::along(to), routing::LinkWay::against(to)}) {
+            if (end != (end_way.is_against() ? Millimetres(0) : net_.length(to))) continue;
+            for (std::uint32_t w = 0; w < ways; ++w) {
+                const routing::LinkWay way{w};
+                if (!(routing::end_of(net_, way) == routing::end_of(net_, end_way))) continue;
+                const Millimetres off = way.is_against() ? Millimetres(0) : net_.length(way.link());
+                if (way.link() == from && (!shut(way) || at == off)) take(at == off ? 0 : part(way, at, off));
+                if (cost[w] != kNone && !shut(way)) take(cost[w] + full(way));
+            }
+        }
         return best;
     }
 
 private:
     static constexpr std::int64_t kNone = -1;
-    [[nodiscard]] std::int64_t full(routing::LinkWay w) const { return w.is_against() ? crossings_[w.link().value()].against : crossings_[w.link().value()].along; }
+    [[nodiscard]] std::uint64_t whole(routing::LinkWay w) const { return w.is_against() ? crossings_[w.link().value()].against : crossings_[w.link().value()].along; }
+    [[nodiscard]] bool shut(routing::LinkWay w) const { return whole(w) == travel::kShut; }
+    [[nodiscard]] std::int64_t full(routing::LinkWay w) const { return static_cast<std::int64_t>(whole(w)); }
     [[nodiscard]] std::int64_t part(routing::LinkWay w, Millimetres a, Millimetres b) const {
         const std::int64_t length = net_.length(w.link()).count();
         const auto until = [&](Millimetres x) { return (full(w) * x.count() + length / 2) / length; };
@@ -143,7 +159,7 @@ private:
     bool step(routing::LinkWay w, routing::LinkWay n, std::int64_t before, std::vector<std::int64_t>& cost) {
         if (start_of(net_, n) != end_of(net_, w)) return false;
         const std::uint32_t turn = turns_.cost(w, n);
-        if (turn == travel::kShut) return false;
+        if (turn == routing::kForbidden) return false;
         auto& known = cost[n.bits];
         if (known != kNone && known <= before + turn) return false;
         known = before + turn;

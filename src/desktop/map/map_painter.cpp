@@ -383,7 +383,16 @@ void paint_closures(QPainter& painter, const Viewport& view, const FlatWorld& wo
         } else {
             painter.setPen(QPen(theme::kInk, 1.6, shut ? Qt::SolidLine : Qt::DotLine));
             painter.setBrush(QBrush(QColor(0x23, 0x24, 0x2A, 110), Qt::BDiagPattern));
-            painter.drawPolygon(line);
+            QPainterPath rings;  // by the even-odd rule, as roads are judged
+            rings.addPolygon(line);
+            rings.closeSubpath();
+            for (const auto& ring : c.more_rings) {
+                QPolygonF hole;
+                for (const auto& p : ring) hole.append(view.to_screen(world.flat(p)));
+                rings.addPolygon(hole);
+                rings.closeSubpath();
+            }
+            painter.drawPath(rings);
         }
     }
 }

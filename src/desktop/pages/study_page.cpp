@@ -214,6 +214,8 @@ void StudyPage::take_closure(roads::ClosureShape shape, const std::vector<geo::L
     for (const auto& o : session_.plan().closures) taken.push_back(o.name);
     c.name = service::free_name(name, taken);
     session_.add_closures(c.name, {c});
+    if (shape != roads::ClosureShape::point) return;
+    if (const auto taken_for = service::describe_point(*in->network, c); !taken_for.empty()) emit remark(tr("Closed: %1").arg(QString::fromStdString(taken_for)));
 }
 
 void StudyPage::bring_in_closures(const QString& path) {
