@@ -22,7 +22,8 @@ constexpr double kPointReach = 50;
 constexpr double kAlongside = 8;
 constexpr double kAtCrossing = 2;   // so near to where roads meet, a point means the crossing
 constexpr double kHardlyFarther = 5;
-constexpr double kRunsAlong = 0.7;  // of its length, at least, a road goes on along the line: up to 45 degrees askew
+constexpr double kRunsAlong = 0.7;  // the cosine of the angle between a road and a line along it, at least: 45 degrees
+constexpr double kLeastAlong = 0.3; // of the shorter of both, at least, they go on together
 
 /// A closure in flat metres about its first vertex.
 class Drawn {
@@ -31,11 +32,9 @@ public:
         const bool closed = c.shape == ClosureShape::area;
         add(c.vertices, closed);
         for (const auto& ring : c.more_rings) add(ring, closed);
-        double length = 0;
         for (const Edge& e : edges_) {
             far_x_ = std::max({far_x_, e.a.x, e.b.x});
-            before_.push_back(length);
-            length += std::hypot(e.b.x - e.a.x, e.b.y - e.a.y);
+            length_ += std::hypot(e.b.x - e.a.x, e.b.y - e.a.y);
         }
         if (edges_.size() > kIndexed) index_.emplace(static_cast<std::uint32_t>(edges_.size()), [&](std::uint32_t i) { return box_of(edges_[i].a, edges_[i].b, 0); });
     }
@@ -66,21 +65,23 @@ public:
         });
         return in;
     }
-    /// How far along the drawn line the point of it is that is nearest to `p`, if that is within so many metres.
-    [[nodiscard]] std::optional<double> along(Flat p, double metres) const {
-        std::optional<double> best;
+    /// The point of the drawn line that is nearest to `p`, if that is within so many metres.
+    [[nodiscard]] std::optional<Flat> nearest(Flat p, double metres) const {
+        std::optional<Flat> best;
         double least = metres;
         each_edge(p, p, metres, [&](std::uint32_t edge) {
             const auto [from, to] = edges_[edge];
             const Flat a{from.x - p.x, from.y - p.y}, b{to.x - p.x, to.y - p.y};
             const double t = geo::foot_of_origin(a, b);
-            const double away = std::hypot(a.x + t * (b.x - a.x), a.y + t * (b.y - a.y));
+            const Flat foot{a.x + t * (b.x - a.x), a.y + t * (b.y - a.y)};
+            const double away = std::hypot(foot.x, foot.y);
             if (away > least || (best && away == least)) return;
             least = away;
-            best = before_[edge] + t * std::hypot(b.x - a.x, b.y - a.y);
+            best = Flat{p.x + foot.x, p.y + foot.y};
         });
         return best;
     }
+    [[nodiscard]] double length() const { return length_; }
 
 private:
     static constexpr std::size_t kIndexed = 32;  // vertices from which an index pays
@@ -111,7 +112,7 @@ private:
     };
     geo::LocalFrame frame_;
     std::vector<Edge> edges_;
-    std::vector<double> before_;  ///< length of the line up to each edge
+    double length_ = 0;
     geo::Box box_;
     double far_x_ = -1e300;
     std::optional<geo::BoxIndex> index_;
@@ -176,7 +177,7 @@ private:
     /// Stretches of a link that are crossed, covered or run along.
     void along(LinkId link, const Drawn& drawn, bool area) {
         const auto shape = network_.shape(link);
-        const auto in = [&](Flat p) { return area ? drawn.inside(p) : drawn.along(p, kAlongside).has_value(); };
+        const auto in = [&](Flat p) { return area ? drawn.inside(p) : drawn.nearest(p, kAlongside).has_value(); };
         double before = 0;
         double open = -1;  // where a stretch began
         Flat opened{};
@@ -218,25 +219,25 @@ private:
         }
         if (open >= 0) close(link, drawn, area, open, opened, before, last_);
     }
-    /// Takes a stretch that lies in an area, or beside a line that it runs along: their nearest points go on together. One that the line merely crosses stays open but for the crossing.
+    /// Takes a stretch that lies in an area, or beside a line that it runs along. One that the line merely crosses stays open but for the crossing.
     void close(LinkId link, const Drawn& drawn, bool area, double begin, Flat first, double end, Flat last) {
-        if (!area && closure_->effect != ClosureEffect::slowed) {
-            const auto from = drawn.along(first, 2 * kAlongside), to = drawn.along(last, 2 * kAlongside);
-            const double looked_at = std::hypot(last.x - first.x, last.y - first.y);
-            const bool long_enough = end - begin > 4 * kAlongside;
-            const bool goes_on = from && to && looked_at > 0 && std::abs(*to - *from) >= kRunsAlong * looked_at;
-            if (!long_enough && !goes_on && !whole_and_short(link, drawn, begin, end)) return;
+        if (!area && closure_->effect != ClosureEffect::slowed && end - begin <= 4 * kAlongside) {
+            // Looked at in one place, a whole short road goes from its one end to the other.
+            const auto shape = network_.shape(link);
+            if (begin == 0) first = drawn.frame().flat(shape.front());
+            if (end + 0.001 >= network_.length(link).metres()) last = drawn.frame().flat(shape.back());
+            if (!goes_along(drawn, first, last)) return;
         }
         add(link, begin, end);
     }
-    /// A road so short that it was looked at in one place lies along the line if its ends' nearest points go on as it does.
-    [[nodiscard]] bool whole_and_short(LinkId link, const Drawn& drawn, double begin, double end) const {
-        const auto shape = network_.shape(link);
-        if (begin > 0 || end + 0.001 < network_.length(link).metres()) return false;
-        const Flat a = drawn.frame().flat(shape.front()), b = drawn.frame().flat(shape.back());
-        const auto from = drawn.along(a, 2 * kAlongside), to = drawn.along(b, 2 * kAlongside);
-        const double across = std::hypot(b.x - a.x, b.y - a.y);
-        return across > 0 && from && to && std::abs(*to - *from) >= kRunsAlong * across;
+    /// Whether the line goes on as the road does between two points of it: their nearest points on the line lie apart, and in much the same direction.
+    [[nodiscard]] static bool goes_along(const Drawn& drawn, Flat first, Flat last) {
+        const auto from = drawn.nearest(first, 2 * kAlongside), to = drawn.nearest(last, 2 * kAlongside);
+        if (!from || !to) return false;
+        const Flat road{last.x - first.x, last.y - first.y}, line{to->x - from->x, to->y - from->y};
+        const double road_metres = std::hypot(road.x, road.y), line_metres = std::hypot(line.x, line.y);
+        if (line_metres < kLeastAlong * std::min(road_metres, drawn.length())) return false;
+        return std::abs(road.x * line.x + road.y * line.y) >= kRunsAlong * road_metres * line_metres;
     }
 
     const Network& network_;
