@@ -154,6 +154,11 @@ DemandRead read_demand(const DemandChoice& choice, const Task& task) {
         if (road >= 0) out.demand.attaching.road_names.push_back(source.text(record, road));
         out.demand.places.push_back(std::move(p));
     });
+    try {
+        places::check_weights(out.demand);
+    } catch (const InputError& e) {
+        source.fail(std::nullopt, e.parts().wrong, e.parts().remedy);
+    }
     out.left_out = source.left_out();
     out.raw_sample = source.raw_sample();
     out.remarks = remarks_of(source, {weight});

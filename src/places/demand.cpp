@@ -1,5 +1,7 @@
 #include "places/demand.h"
 
+#include <fmt/format.h>
+
 #include <tbb/blocked_range.h>
 #include <tbb/parallel_for.h>
 
@@ -10,6 +12,7 @@
 #include <string_view>
 
 #include "geo/digest.h"
+#include "geo/error.h"
 #include "geo/ellipsoid.h"
 
 namespace otoro::places {
@@ -32,6 +35,15 @@ void add(Digest& d, const Attaching& a) {
 }
 
 }  // namespace
+
+void check_weights(const DemandSet& set) {
+    constexpr std::int64_t kMost = 9'000'000'000'000'000'000;  // millionths
+    Wide sum = 0;
+    for (const auto& p : set.places) sum += p.weight.count();
+    if (sum <= kMost) return;
+    throw InputError({"", std::nullopt, fmt::format("the weights of the {} add up to {:.1f} million million, more than the nine that can be added up exactly", set.name, static_cast<double>(sum) / 1e18),
+                      "Give them in larger units, such as thousands"});
+}
 
 std::string_view name(SiteState s) { return kStates[static_cast<std::size_t>(s)]; }
 

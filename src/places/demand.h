@@ -30,6 +30,11 @@ struct Attaching {
     bool operator==(const Attaching&) const = default;
 };
 
+struct DemandSet;
+/// Sums of weights are exact whole numbers; those of a set must not be more than such a number holds, nine million million.
+/// \throws InputError that names the set
+void check_weights(const DemandSet& set);
+
 /// A set of demand places in file order.
 struct DemandSet {
     std::string name;         ///< as the sentence says it: `households`

@@ -50,6 +50,7 @@ struct Incidence {
 struct Foot {
     double metres = 1e300, squared = 1e300;
     std::uint32_t link = 0;
+    std::size_t segment = 0;  ///< the vertex it comes after
     LonLat at;
     bool is_from = false, is_to = false;
 };
@@ -61,6 +62,7 @@ Foot foot_on(const Network& network, const Run& run, LonLat from, const geo::Loc
     best.link = static_cast<std::uint32_t>(run.link.value());
     geo::LineFoot foot = geo::foot_on_line(shape.subspan(run.first, run.last - run.first + 1), frame);
     foot.segment += run.first;
+    best.segment = foot.segment;
     best.squared = foot.squared;
     if (foot.squared > most * most) return best;
     best.at = geo::between(shape[foot.segment], shape[foot.segment + 1], foot.along);
@@ -149,6 +151,7 @@ private:
     [[nodiscard]] std::optional<Foot> nearest_of_own(std::uint32_t node, std::uint32_t own, std::uint32_t piece, LonLat from, const geo::LocalFrame& frame) const {
         thread_local std::vector<Run> near;
         const bool in_crowd = !crowded_.empty() && crowded_[own];
+        const auto on_itself = bends_back(node, own, from, frame);
         for (double radius = std::min(within_, std::max(0.25, within_ / 64)); ; radius = std::min(radius * 4, within_)) {
             const geo::Box around = frame.box_around(radius);
             if (in_crowd) find_runs(loose_, loose_runs_, around, near);
@@ -158,9 +161,23 @@ private:
                 if (pieces_.of_link[foot.link] != piece || foot.metres > within_ || (best && foot.metres >= best->metres) || joined(node, foot)) continue;
                 best = foot;
             }
+            if (on_itself && (!best || on_itself->metres < best->metres)) best = on_itself;
             if (best && best->metres <= radius) return best;
             if (radius >= within_) return best;
         }
+    }
+
+    /// Where the road of a dead end nearly meets itself, as a crescent does, and the way round is no short one.
+    [[nodiscard]] std::optional<Foot> bends_back(std::uint32_t node, std::uint32_t own, LonLat from, const geo::LocalFrame& frame) const {
+        const auto shape = network_.shape(LinkId(own));
+        std::optional<Foot> best;
+        if (network_.length(LinkId(own)).metres() <= kShortWay) return best;
+        for (std::uint32_t i = 0; i + 1 < shape.size(); ++i) {
+            const Foot foot = foot_on(network_, Run{LinkId(own), i, i + 1}, from, frame, within_ * 1.02 + 1);
+            if (foot.metres > within_ || (best && foot.metres >= best->metres) || joined(node, foot)) continue;
+            best = foot;
+        }
+        return best;
     }
 
     [[nodiscard]] static geo::BoxIndex index_of_runs(const Network& network, const std::vector<Run>& runs) {
@@ -221,8 +238,9 @@ private:
         const Ends target = network_.ends(LinkId(foot.link));
         const auto shape = network_.shape(LinkId(foot.link));
         const double whole = network_.length(LinkId(foot.link)).metres();
-        const double beyond_from = foot.is_from ? 0 : foot.is_to ? whole : std::min(whole, geo::distance_metres(shape.front(), foot.at));
-        const double beyond_to = foot.is_to ? 0 : foot.is_from ? whole : std::min(whole, geo::distance_metres(shape.back(), foot.at));
+        const double along = std::min(whole, network_.metres_to(LinkId(foot.link), foot.segment) + geo::distance_metres(shape[foot.segment], foot.at));
+        const double beyond_from = foot.is_from ? 0 : foot.is_to ? whole : along;
+        const double beyond_to = foot.is_to ? 0 : foot.is_from ? whole : whole - along;
         thread_local std::unordered_map<std::uint32_t, double> known;
         known.clear();
         using Entry = std::pair<double, std::uint32_t>;

@@ -56,7 +56,7 @@ std::string digest_of(const Lines& lines, const std::vector<Ends>& ends) {
     d.array(lines.vertices).array(lines.first).array(ends).array(lines.against_ms).array(lines.heights).array(lines.traffic_signals).array(lines.bans);
     for (const auto& path : lines.banned_paths) d.array(path);
     d.value(static_cast<std::uint8_t>(lines.times_of));
-    // A road's name changes no answer, and its number in the list depends on what was set aside.
+    // A road's name changes no answer but where places are attached by it, which sees to that itself; and its number in the list depends on what was set aside.
     for (Attributes a : lines.attributes) {
         a.name = 0;
         d.bytes(&a, sizeof a);

@@ -68,6 +68,16 @@ void add(Digest& d, const std::optional<Amount>& a) {
     d.value(a ? static_cast<std::int64_t>(a->index()) : std::int64_t{-1}).value(a ? std::visit([](auto v) { return v.count(); }, *a) : std::int64_t{0});
 }
 
+/// Of what a question is asked of. Names of roads count where places or sites are attached by them.
+std::string digest_of(const Inputs& inputs) {
+    Digest d;
+    d.text(inputs.network->digest()).text(inputs.demand->digest()).text(inputs.sites->digest());
+    const bool by_name = !inputs.demand->attaching.road_names.empty() || !inputs.sites->attaching.road_names.empty();
+    if (by_name)
+        for (std::uint32_t i = 0; i < inputs.network->link_count(); ++i) d.text(inputs.network->name(LinkId(i)));
+    return d.hex();
+}
+
 std::string digest_of(const Ready& ready, const Plan& plan) {
     const Question& q = ready.question;
     Digest d;
@@ -77,12 +87,14 @@ std::string digest_of(const Ready& ready, const Plan& plan) {
     d.value(static_cast<std::uint8_t>(q.towards)).value(static_cast<std::uint8_t>(q.measure)).value(q.attach_limit.count());
     d.value(q.off_road_speed ? q.off_road_speed->mm_per_hour() : 0U);
     add(d, q.limit);
+    d.value(static_cast<std::uint64_t>(plan.changes.size())).value(static_cast<std::uint64_t>(plan.closures.size()));
     for (const auto& c : plan.changes) {
         d.value(static_cast<std::uint8_t>(c.change)).text(c.site);
-        d.text(c.set);
+        d.text(c.set).value(static_cast<std::uint8_t>(c.position.has_value()));
         if (c.position) d.value(c.position->lon).value(c.position->lat);
     }
     for (const auto& c : plan.closures) {
+        d.value(static_cast<std::uint64_t>(c.more_rings.size()));
         for (const auto& ring : c.more_rings) d.array(ring);
         d.value(static_cast<std::uint8_t>(c.shape)).array(c.vertices).value(static_cast<std::uint8_t>(c.effect)).value(c.factor_per_mille).value(c.delay.count());
     }
@@ -107,6 +119,7 @@ std::shared_ptr<const routing::Graph> graph_of(const Ready& ready, const Ground&
 }  // namespace
 
 std::shared_ptr<const Ready> prepare(const Inputs& inputs, const Question& question, const Ready* earlier, const Task& task) {
+    if (!earlier || earlier->inputs.demand != inputs.demand) places::check_weights(*inputs.demand);
     auto ready = std::make_shared<Ready>();
     ready->inputs = inputs;
     ready->question = question;
@@ -148,7 +161,7 @@ std::shared_ptr<const Ready> prepare(const Inputs& inputs, const Question& quest
     }
     ready->approaches = earlier && ready->graph == earlier->graph && ready->attached == earlier->attached ? earlier->approaches
                                                                                                          : std::make_shared<const Approaches>(network, *ready->ground, question, *ready->attached);
-    ready->digest = earlier && earlier->inputs == inputs ? earlier->digest : Digest().text(network.digest()).text(inputs.demand->digest()).text(inputs.sites->digest()).hex();
+    ready->digest = earlier && earlier->inputs == inputs ? earlier->digest : digest_of(inputs);
     ready->for_demand = same_ground && earlier->inputs.demand == inputs.demand
                             ? earlier->for_demand
                             : std::make_shared<const std::vector<bool>>(places::attachable(network, ready->ground->usable, inputs.demand->attaching.rule));

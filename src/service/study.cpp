@@ -53,6 +53,7 @@ Study with_roads(Study study, RoadsIn roads) {
 }
 
 Study with_demand(Study study, DemandIn demand) {
+    places::check_weights(*demand.set);
     if (!study.find_demand(study.question.demand)) study.question.demand = demand.set->name;
     put(study.demand, std::move(demand));
     return study;

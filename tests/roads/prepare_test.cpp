@@ -174,3 +174,20 @@ TEST_CASE("Dead ends are counted") {
     const auto net = Town().draw({{0, 0}, {100, 0}}).draw({{100, 0}, {200, 0}}).draw({{100, 0}, {100, 50}}).network();
     CHECK(count_dead_ends(*net, find_pieces(*net, std::vector<bool>(3, true))) == 3);
 }
+
+TEST_CASE("A road that bends back on itself has a gap where it nearly closes, judged by the way along it") {
+    // A crescent of some 300 m whose end comes within 4 m of its middle, and a hook so small that its end is near by anyway.
+    const auto gaps_of = [](const Town& town) {
+        const auto net = town.network();
+        return find_gaps(*net, find_pieces(*net, std::vector<bool>(net->link_count(), true)), Millimetres::metres(10), Task());
+    };
+    const auto crescent = gaps_of(Town().draw({{0, 0}, {100, 0}, {100, 100}, {50, 100}, {50, 4}}));
+    REQUIRE(crescent.size() == 1);
+    CHECK(crescent[0].distance.metres() == Approx(4).margin(0.01));
+    CHECK(crescent[0].link == LinkId(0u));
+    CHECK(gaps_of(Town().draw({{0, 0}, {100, 0}, {100, 8}, {96, 8}, {96, 4}})).empty());
+    // The other road bends: its end is near, but the way along it is long.
+    const auto bent = gaps_of(Town().draw({{0, 0}, {100, 0}}).draw({{0, 0}, {0, 80}, {104, 80}, {104, 5}, {300, 5}}));
+    REQUIRE(bent.size() == 1);
+    CHECK(bent[0].distance.metres() == Approx(6.403).margin(0.01));
+}

@@ -1,4 +1,6 @@
 /// Places, sites and closures just at the end of something.
+#include <functional>
+#include <map>
 #include <random>
 
 #include "service/candidate.h"
@@ -416,4 +418,108 @@ TEST_CASE("A hovered spot goes by the attach rule of the set, and a reason names
     CHECK(a.place(1).status == Status::no_road_near);
     CHECK_FALSE(read_spot(*a.ready, a.outcome, place({200, 120})).attachment);
     CHECK_THAT(reason(a.outcome, DemandIndex(1u)), Catch::Contains("within 50 m") && Catch::Contains("may be attached to"));
+}
+
+TEST_CASE("Whatever can change an answer is in its digest: each input in turn") {
+    const auto town = [] {
+        Town t = Town().draw({{0, 0}, {300, 0}}, "Mill Row").draw({{300, 0}, {600, 0}}, "Quay Road").draw({{300, 0}, {300, 200}});
+        t.lines().attributes[2].drive_speed = Speed::km_per_hour(20);
+        return t;
+    };
+    struct Case {
+        Town town;
+        places::DemandSet demand;
+        places::SiteSet sites;
+        service::Question question;
+        service::Plan plan;
+    };
+    const auto base = [&] {
+        Case c{town(), *households({{{100, 5}, 1}, {{400, 5}, 2}}), *posts({{0, 0}, {600, 0}}), question_at_36(), with({point({500, 0}, ClosureEffect::delay)})};
+        c.question.profile.one_speed.reset();
+        c.demand.attaching.road_names = {"Mill Row", ""};
+        c.plan.changes = {{service::Change::move, "s0", place({10, 0})}};
+        return c;
+    };
+    const auto digest = [](const Case& c) { return ask(c.town, std::make_shared<places::DemandSet>(c.demand), std::make_shared<places::SiteSet>(c.sites), c.question, c.plan).outcome.digest; };
+    const std::string before = digest(base());
+    CHECK(digest(base()) == before);
+    using Change = std::function<void(Case&)>;
+    const std::vector<std::pair<const char*, Change>> changes{
+        {"a vertex", [](Case& c) { c.town.lines().vertices[1].lat += 1e-6; }},
+        {"a class", [](Case& c) { c.town.lines().attributes[0].road_class = roads::RoadClass::primary; }},
+        {"who is barred", [](Case& c) { c.town.lines().attributes[0].barred = roads::kBarredWalk; }},
+        {"a flag", [](Case& c) { c.town.lines().attributes[0].flags = roads::kRamp; }},
+        {"one way", [](Case& c) { c.town.lines().attributes[1].set_one_way(roads::OneWay::along, roads::OneWay::along); }},
+        {"a speed", [](Case& c) { c.town.lines().attributes[2].drive_speed = Speed::km_per_hour(21); }},
+        {"stated minutes", [](Case& c) { c.town.lines().attributes[2].fixed_ms = 5; }},
+        {"minutes back", [](Case& c) { c.town.lines().against_ms = {0, 0, 7}; }},
+        {"whose minutes", [](Case& c) { c.town.lines().times_of = roads::TimesOf::walkers; }},
+        {"a road's name", [](Case& c) { c.town.lines().attributes[0].name = c.town.lines().names.add("Weir Row"); }},
+        {"heights", [](Case& c) { c.town.lines().heights.assign(c.town.lines().vertices.size(), 3.0F); }},
+        {"signals", [](Case& c) { c.town.lines().traffic_signals = {place({300, 0})}; }},
+        {"a forbidden turn", [](Case& c) { c.town.lines().bans = {{roads::LineWay::along(0), roads::LineWay::along(1)}}; }},
+        {"a forbidden path", [](Case& c) { c.town.lines().banned_paths = {{roads::LineWay::along(0), roads::LineWay::along(1), roads::LineWay::against(1)}}; }},
+        {"a demand id", [](Case& c) { c.demand.places[0].id = "x"; }},
+        {"a demand place", [](Case& c) { c.demand.places[0].position->lon += 1e-6; }},
+        {"a weight", [](Case& c) { c.demand.places[0].weight = Weight::of(1.5); }},
+        {"the named road", [](Case& c) { c.demand.attaching.road_names[0] = "Quay Road"; }},
+        {"a place set by hand", [](Case& c) { c.demand.attaching.by_hand[0] = place({200, 0}); }},
+        {"the demand's limit", [](Case& c) { c.demand.attaching.rule.limit = Millimetres::metres(77); }},
+        {"the demand's classes", [](Case& c) { c.demand.attaching.rule.classes = 0b11; }},
+        {"the demand's slip roads", [](Case& c) { c.demand.attaching.rule.ramps = 0b11; }},
+        {"the demand's least piece", [](Case& c) { c.demand.attaching.rule.least_piece = Millimetres::metres(5); }},
+        {"a site's id", [](Case& c) { c.sites.sites[1].id = "x"; }},
+        {"a site's place", [](Case& c) { c.sites.sites[1].position->lat += 1e-6; }},
+        {"a site's state", [](Case& c) { c.sites.sites[1].state = places::SiteState::closed; }},
+        {"a site's capacity", [](Case& c) { c.sites.sites[1].capacity = Weight::of(5); }},
+        {"the sites' limit", [](Case& c) { c.sites.attaching.rule.limit = Millimetres::metres(77); }},
+        {"the measure", [](Case& c) { c.question.measure = routing::Measure::distance; }},
+        {"the direction", [](Case& c) { c.question.towards = service::Towards::site; }},
+        {"the limit", [](Case& c) { c.question.limit = Millis(60'000); }},
+        {"the attach limit", [](Case& c) { c.question.attach_limit = Millimetres::metres(100); }},
+        {"the off-road speed", [](Case& c) { c.question.off_road_speed = Speed::km_per_hour(4); }},
+        {"who counts", [](Case& c) { c.question.by_weight = !c.question.by_weight; }},
+        {"which sites", [](Case& c) { c.question.use = service::SiteUse::open_and_candidate; }},
+        {"the traveller", [](Case& c) { c.question.profile.mode = travel::Mode::respond; }},
+        {"one speed", [](Case& c) { c.question.profile.one_speed = Speed::km_per_hour(36); }},
+        {"stated speeds", [](Case& c) { c.question.profile.heeds_stated_speed = false; }},
+        {"one-way rules", [](Case& c) { c.question.profile.one_way = false; }},
+        {"slopes", [](Case& c) { c.question.profile.slope = true; }},
+        {"a class's speed", [](Case& c) {
+             c.question.profile.table = travel::standard_table(travel::Mode::drive);
+             (*c.question.profile.table)[0].speed = Speed::km_per_hour(99);
+         }},
+        {"turning", [](Case& c) { c.question.profile.turning = travel::Turning{Millis(5), {}, {}, {}, {}, travel::TurningBack::anywhere, true}; }},
+        {"where a site is moved", [](Case& c) { c.plan.changes[0].position->lon += 1e-6; }},
+        {"which site is moved", [](Case& c) { c.plan.changes[0].site = "s1"; }},
+        {"a further change", [](Case& c) { c.plan.changes.push_back({service::Change::close, "s1", {}}); }},
+        {"a closure's effect", [](Case& c) { c.plan.closures[0].effect = ClosureEffect::slowed; }},
+        {"a closure's delay", [](Case& c) { c.plan.closures[0].delay = Millis(1); }},
+        {"a closure's factor", [](Case& c) { c.plan.closures[0].factor_per_mille = 1500; }},
+        {"a closure's place", [](Case& c) { c.plan.closures[0].vertices[0].lon += 1e-6; }},
+        {"a further closure", [](Case& c) { c.plan.closures.push_back(point({100, 0})); }},
+    };
+    std::map<std::string, std::string> known{{before, "nothing"}};
+    for (const auto& [what, change] : changes) {
+        Case c = base();
+        change(c);
+        const auto [at, fresh] = known.try_emplace(digest(c), what);
+        INFO(what << " and " << at->second);
+        CHECK(fresh);
+    }
+}
+
+TEST_CASE("Weights of a thousand million on a million places are added up right, or refused by name") {
+    const Town town = Town().draw({{0, 0}, {300, 0}});
+    auto set = std::make_shared<places::DemandSet>();
+    set->name = "properties";
+    for (int i = 0; i < 9000; ++i) set->places.push_back({std::to_string(i), place({100, 0}), Weight::of(1e9)});
+    const auto a = ask(town, set, posts({{0, 0}}), question_at_36());
+    CHECK(a.outcome.all.weight.value() == 9e12);
+    CHECK(within(a.outcome, Millis(60'000)).weight == a.outcome.all.weight);
+    CHECK(share_of(a.outcome.all.weight, a.outcome.all.weight).percent() == 100);
+    CHECK(a.outcome.time_statistics->mean == Approx(10'000).margin(2));
+    set = std::make_shared<places::DemandSet>(*set);
+    set->places.push_back({"one", place({100, 0}), Weight::of(1)});
+    CHECK_THROWS_WITH(ask(town, set, posts({{0, 0}}), question_at_36()), Catch::Contains("properties") && Catch::Contains("million million"));
 }
