@@ -4,6 +4,7 @@
 #include <sstream>
 
 #include "files/atomic_file.h"
+#include "files/geojson.h"
 #include "geo/amounts.h"
 #include "service/itinerary.h"
 
@@ -66,10 +67,8 @@ int RouteBy::run() const {
     fmt::print("\n");
     for (const auto& s : way.steps) fmt::print("  {} {}, {:.0f} m\n", describe(s.turn), s.road.empty() ? "an unnamed road" : s.road, s.distance.metres());
     if (!out.empty()) {
-        std::string line;
-        for (const auto& p : way.line) line += fmt::format("{}[{:.7f},{:.7f}]", line.empty() ? "" : ",", p.lon, p.lat);
-        files::write_text(out, fmt::format(R"({{"type":"FeatureCollection","features":[{{"type":"Feature","geometry":{{"type":"LineString","coordinates":[{}]}},"properties":{{"minutes":{},"metres":{}}}}}]}})",
-                                           line, plain_number(way.time.minutes()), plain_number(way.distance.metres())) + "\n");
+        files::write_text(out, fmt::format(R"({{"type":"FeatureCollection","features":[{{"type":"Feature","geometry":{},"properties":{{"minutes":{},"metres":{}}}}}]}})",
+                                           files::geojson_shape(way.line), plain_number(way.time.minutes()), plain_number(way.distance.metres())) + "\n");
     }
     return kDone;
 }

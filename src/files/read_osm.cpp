@@ -425,6 +425,10 @@ private:
         shape_.clear();
         for (const std::size_t n : part_)
             if (shape_.empty() || !(shape_.back() == nodes_.positions[n])) shape_.push_back(nodes_.positions[n]);
+        if (std::any_of(shape_.begin(), shape_.end(), [](geo::LonLat p) { return std::abs(p.lat) > kFarthestNorth; })) {
+            out_.flaws.push_back({path_, static_cast<std::int64_t>(w), fmt::format("way {}", ways_.ids[w]), kNearPole, true, FlawKind::shape, std::nullopt});
+            return;
+        }
         if (shape_.size() < 2) shape_.push_back(shape_.back());  // the joint must stay
         for (std::size_t i = 0; i < part_.size(); ++i) {
             if (!nodes_.signalled[part_[i]]) continue;

@@ -109,6 +109,7 @@ private:
             if (!zs_.empty()) heights_.push_back(static_cast<float>(zs_[i]));
         }
         if (shape_.size() < 2) return set_aside(record, "its line has no length");
+        if (std::any_of(shape_.begin(), shape_.end(), [](geo::LonLat p) { return std::abs(p.lat) > kFarthestNorth; })) return set_aside(record, kNearPole);
         if (too_long()) return set_aside(record, fmt::format("its line is over {} long", describe(roads::kLongestLine)));
         if (out_.lines.vertices.size() + shape_.size() > 0xfffffff0U || out_.lines.count() >= 0x7ffffff0U)
             source_.fail(record, "it has more roads than can be numbered", "Bring in a part of it");
@@ -232,6 +233,7 @@ RoadsRead read_roads(const RoadChoice& choice, const Task& task) {
         for (const auto& more : choice.more) read_layer(more, choice.fields, out, task);
         drop_empty_heights(out.lines);
     }
+    count_on_longitudes(out.lines);
     // What the format's driver used is free now, but the allocator would keep tens of megabytes of it from being used for large arrays.
     ::malloc_trim(0);
     return out;

@@ -36,6 +36,10 @@ struct RoadsRead {
     std::vector<std::string> remarks;                   ///< what was taken in one of several ways
 };
 
+/// Beyond this latitude a degree of longitude is so short, and changes so quickly, that what is nearest cannot be told in a flat frame: such lines are set aside.
+inline constexpr double kFarthestNorth = 89;
+inline constexpr const char* kNearPole = "it lies within 110 km of a pole, where the distances of this program do not hold";
+
 /// Reads any of the line formats, OpenStreetMap included; several layers are merged (not OpenStreetMap with others). A line of several parts becomes several lines.
 /// Bad lines are set aside. \throws InputError if nothing usable is left, or if the choice names what this kind of file does not have; Stopped
 RoadsRead read_roads(const RoadChoice& choice, const Task& task);

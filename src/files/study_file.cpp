@@ -273,7 +273,7 @@ private:
             for (const auto& p : *g->toLineString()) {
                 shape.push_back({p.getX(), p.getY()});
                 if (g->Is3D()) heights.push_back(static_cast<float>(p.getZ()));
-                if (!geo::on_the_globe(shape.back())) damaged("a road is not on the globe");
+                if (!geo::on_the_globe_counted_on(shape.back())) damaged("a road is not on the globe");
             }
             const auto a = attributes(*row, lines);
             if (heights.empty()) lines.add(shape, a);
@@ -307,7 +307,7 @@ private:
         lines.times_of = static_cast<roads::TimesOf>(times_of);
         for (const auto& p : about.at("signals")) {
             lines.traffic_signals.push_back({p.at(0).get<double>(), p.at(1).get<double>()});
-            if (!geo::on_the_globe(lines.traffic_signals.back())) damaged("a crossing with signals is not on the globe");
+            if (!geo::on_the_globe_counted_on(lines.traffic_signals.back())) damaged("a crossing with signals is not on the globe");
         }
         return std::make_shared<const roads::Lines>(std::move(lines));
     }

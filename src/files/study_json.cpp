@@ -49,7 +49,7 @@ Millis time_from(const json& j) {
 
 geo::LonLat position_from(const json& j) {
     const geo::LonLat p{j.at(0).get<double>(), j.at(1).get<double>()};
-    if (!geo::on_the_globe(p)) refuse("a place in it is not on the globe");
+    if (!geo::on_the_globe_counted_on(p)) refuse("a place in it is not on the globe");
     return p;
 }
 

@@ -10,6 +10,7 @@
 
 #include "files/atomic_file.h"
 #include "files/gdal_writer.h"
+#include "files/geojson.h"
 #include "files/source.h"
 #include "geo/amounts.h"
 
@@ -83,19 +84,12 @@ std::vector<geo::LonLat> shape_of(const service::Ready& ready, const service::Ou
 /// A text as JSON has it; bytes that are no UTF-8 are replaced.
 std::string quoted(const std::string& text) { return nlohmann::json(text).dump(-1, ' ', false, nlohmann::json::error_handler_t::replace); }
 
-std::string json_shape(const std::vector<geo::LonLat>& shape) {
-    if (shape.empty()) return "null";
-    const auto point = [](geo::LonLat p) { return fmt::format("[{:.7f},{:.7f}]", p.lon, p.lat); };
-    if (shape.size() == 1) return fmt::format(R"({{"type":"Point","coordinates":{}}})", point(shape[0]));
-    return fmt::format(R"({{"type":"LineString","coordinates":[{},{}]}})", point(shape[0]), point(shape[1]));
-}
-
 std::string json_row(const AnswerRow& r, const std::vector<geo::LonLat>& shape) {
     const auto number = [](const std::optional<double>& v) { return v ? plain_number(*v) : std::string("null"); };
     const auto text = [](bool there, const std::string& t) { return there ? quoted(t) : std::string("null"); };
     return fmt::format(R"({{"type":"Feature","properties":{{"demand_id":{},"rank":{},"site_id":{},"status":"{}","minutes":{},"metres":{},"off_road_m":{},"straight_m":{},"weight":{},"within_standard":{},"note":{}}},"geometry":{}}})",
                        quoted(r.demand_id), r.rank ? "1" : "null", text(r.site_id.has_value(), r.site_id.value_or("")), r.status, number(r.minutes), number(r.metres), number(r.off_road_m),
-                       number(r.straight_m), plain_number(r.weight), r.within_standard ? (*r.within_standard ? R"("yes")" : R"("no")") : "null", text(!r.note.empty(), r.note), json_shape(shape));
+                       number(r.straight_m), plain_number(r.weight), r.within_standard ? (*r.within_standard ? R"("yes")" : R"("no")") : "null", text(!r.note.empty(), r.note), geojson_shape(shape));
 }
 
 /// GeoJSON after RFC 7946. Written here because GDAL's writer does not say when the disk refuses.

@@ -39,7 +39,10 @@ class LocalFrame {
 public:
     explicit LocalFrame(LonLat origin) : origin_(origin), scale_(MetresPerDegree::at_latitude(origin.lat)) {}
 
-    [[nodiscard]] Flat flat(LonLat p) const { return {(p.lon - origin_.lon) * scale_.east, (p.lat - origin_.lat) * scale_.north}; }
+    [[nodiscard]] Flat flat(LonLat p) const {
+        const LonLat q = near_to(p, origin_);
+        return {(q.lon - origin_.lon) * scale_.east, (q.lat - origin_.lat) * scale_.north};
+    }
     /// The box of everything within `metres` of the origin, a little generous.
     [[nodiscard]] Box box_around(double metres) const {
         const double dx = scale_.east > 1.0 ? metres / scale_.east * 1.001 : 360.0;
@@ -83,6 +86,7 @@ inline LineFoot foot_on_line(std::span<const LonLat> line, const LocalFrame& fra
 
 inline LonLat between(LonLat a, LonLat b, double t) {
     if (t >= 1) return b;
+    b = near_to(b, a);
     return {a.lon + (b.lon - a.lon) * t, a.lat + (b.lat - a.lat) * t};
 }
 

@@ -100,7 +100,8 @@ std::optional<Foot> nearest_far_away(const roads::Network& network, geo::LonLat 
 
 /// The nearest point of the links for which `may`, within the limit.
 template <class May>
-std::optional<Attachment> nearest(const roads::Network& network, geo::LonLat place, Millimetres limit, May&& may) {
+std::optional<Attachment> nearest(const roads::Network& network, geo::LonLat where, Millimetres limit, May&& may) {
+    const geo::LonLat place = network.near(where);
     thread_local std::vector<roads::Run> near;
     constexpr double kNear = 40, kFar = 500;
     const geo::LocalFrame frame(place);

@@ -126,7 +126,7 @@ public:
 
     void apply(const Closure& c, std::uint32_t number, Until until = Until::end) {
         if (c.vertices.empty()) return;
-        closure_ = &c;
+        closure_ = &c;  // while it is applied
         number_ = number;
         if (c.shape == ClosureShape::point) return at_point(c.vertices.front());
         const Drawn drawn(c);
@@ -250,13 +250,21 @@ private:
     std::vector<Hindrance> out_;
 };
 
+/// A closure with its longitudes counted as those of the roads are.
+Closure placed(const Network& network, Closure c) {
+    for (auto& p : c.vertices) p = network.near(p);
+    for (auto& ring : c.more_rings)
+        for (auto& p : ring) p = network.near(p);
+    return c;
+}
+
 }  // namespace
 
 std::string_view name(ClosureShape s) { return kShapes[static_cast<std::size_t>(s)]; }
 std::string_view name(ClosureEffect e) { return kEffects[static_cast<std::size_t>(e)]; }
 
 PointTaken point_taken(const Network& network, const Closure& closure) {
-    const LonLat p = closure.vertices.front();
+    const LonLat p = network.near(closure.vertices.front());
     const geo::LocalFrame frame(p);
     std::vector<std::uint32_t> near;
     network.links_touching(frame.box_around(kPointReach), near);
@@ -282,14 +290,14 @@ PointTaken point_taken(const Network& network, const Closure& closure) {
 
 std::vector<Hindrance> hindrances(const Network& network, std::span<const Closure> closures, const Task& task) {
     Applier applier(network, task);
-    for (std::size_t i = 0; i < closures.size(); ++i) applier.apply(closures[i], static_cast<std::uint32_t>(i));
+    for (std::size_t i = 0; i < closures.size(); ++i) applier.apply(placed(network, closures[i]), static_cast<std::uint32_t>(i));
     return applier.take();
 }
 
 bool touches_a_road(const Network& network, const Closure& closure) {
     const Task nobody_stops;
     Applier applier(network, nobody_stops);
-    applier.apply(closure, 0, Applier::Until::first);
+    applier.apply(placed(network, closure), 0, Applier::Until::first);
     return !applier.take().empty();
 }
 

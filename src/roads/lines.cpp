@@ -1,6 +1,7 @@
 #include "roads/lines.h"
 
 #include <algorithm>
+#include <cmath>
 #include <limits>
 
 #include "geo/ellipsoid.h"
@@ -27,6 +28,35 @@ void Lines::add(std::span<const geo::LonLat> shape, const Attributes& a, std::sp
     add(shape, a);
     heights.resize(vertices.size() - shape.size(), std::numeric_limits<float>::quiet_NaN());
     heights.insert(heights.end(), vertex_heights.begin(), vertex_heights.end());
+}
+
+void count_on_longitudes(Lines& lines) {
+    // Which degrees of longitude have a vertex; the widest stretch without one is where counting begins.
+    std::vector<bool> used(360, false);
+    const auto degree = [](double lon) { return static_cast<std::size_t>(std::clamp(std::floor(lon + 180), 0.0, 359.0)); };
+    double west = 1e9, east = -1e9;
+    for (const auto& p : lines.vertices) {
+        west = std::min(west, p.lon);
+        east = std::max(east, p.lon);
+    }
+    if (lines.vertices.empty() || east - west <= 180 || west < -180 || east > 180) return;
+    for (const auto& p : lines.vertices) used[degree(p.lon)] = true;
+    std::size_t widest = 0, begin = 0, run = 0;
+    for (std::size_t i = 0; i < used.size(); ++i) {
+        run = used[i] ? 0 : run + 1;
+        if (run > widest) {
+            widest = run;
+            begin = i + 1 - run;
+        }
+    }
+    constexpr std::size_t kEmpty = 180;  // of the globe, at least: roads on both sides of the meridian, and nowhere else
+    if (widest < kEmpty) return;
+    const double seam = static_cast<double>(begin) - 180 + static_cast<double>(widest) / 2;
+    const auto count_on = [seam](geo::LonLat& p) {
+        if (p.lon < seam) p.lon += 360;
+    };
+    for (auto& p : lines.vertices) count_on(p);
+    for (auto& p : lines.traffic_signals) count_on(p);
 }
 
 void share_times(Lines& lines, std::uint32_t first, std::uint32_t along, std::uint32_t against) {

@@ -118,11 +118,14 @@ struct Lines {
     }
     /// Which line as read a line is a part of.
     [[nodiscard]] std::uint32_t as_read(std::uint32_t line) const { return cut_from.empty() ? line : cut_from[line]; }
-    /// \pre at least two vertices, all `on_the_globe`
+    /// \pre at least two vertices, all `on_the_globe`, longitudes perhaps counted on
     void add(std::span<const geo::LonLat> shape, const Attributes& a);
     /// The same with a height a vertex.
     void add(std::span<const geo::LonLat> shape, const Attributes& a, std::span<const float> vertex_heights);
 };
+
+/// Where lines lie on both sides of the 180th meridian, those east of it get longitudes beyond 180, so that what is near is near in numbers too; lines drawn across it in one go are put right as well. Nothing happens to others.
+void count_on_longitudes(Lines& lines);
 
 /// Lines from `first` on are the parts of one: they share its stated time, and that against the drawn direction, by length; together they take it exactly, but for parts so short that they take 1 ms.
 /// \param along 0 if none is stated \param against 0 if it is that along

@@ -64,6 +64,8 @@ public:
     [[nodiscard]] geo::LonLat position(NodeId n) const { return node_positions_[n.value()]; }
     [[nodiscard]] Millimetres total_length() const;
     [[nodiscard]] const geo::Box& extent() const { return extent_; }
+    /// A place with its longitude counted as those of the roads are.
+    [[nodiscard]] geo::LonLat near(geo::LonLat p) const { return geo::near_to(p, extent_.centre()); }
     /// Whether the source named its own joints.
     [[nodiscard]] bool joints_named() const { return !lines_->named_ends.empty(); }
 

@@ -411,9 +411,9 @@ void tell_outside(std::vector<Finding>& out, const View& v, const Checked& c) {
         const auto& p = v.position(i);
         if (!p) continue;
         ++located;
-        if (box.contains(*p)) continue;
+        if (box.contains(c.network->near(*p))) continue;
         const geo::LonLat turned{p->lat, p->lon};
-        (on_the_globe(turned) && box.contains(turned) ? swapped : outside).push_back(i);
+        (on_the_globe(turned) && box.contains(c.network->near(turned)) ? swapped : outside).push_back(i);
     }
     if (!swapped.empty()) {
         auto f = of_places(FindingKind::swapped_axes, v, swapped, fmt::format("{} of the {} {} latitude and longitude the wrong way round", plural(swapped.size(), "place", "places"), v.name, swapped.size() == 1 ? "has" : "have"),
@@ -445,7 +445,7 @@ void tell_attaching(std::vector<Finding>& out, const Study& study, const View& v
     std::vector<std::uint8_t> holds(v.count(), 0);
     tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, v.count(), 4096), [&](const auto& range) {
         for (std::uint32_t i = range.begin(); i != range.end(); ++i) {
-            if (!v.position(i) || !box.contains(*v.position(i))) continue;
+            if (!v.position(i) || !box.contains(c.network->near(*v.position(i)))) continue;
             const auto& a = (*v.attached)[i];
             if (!a) {
                 holds[i] = kNotNear;

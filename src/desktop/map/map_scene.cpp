@@ -63,7 +63,7 @@ std::shared_ptr<const MapScene> MapScene::make(std::shared_ptr<const roads::Netw
             if (demand->places[i].position) scene->places_[i] = scene->world_.flat(*demand->places[i].position);
         scene->place_index_ = std::make_unique<geo::BoxIndex>(demand->count(), [&](std::uint32_t i) {
             geo::Box b;
-            if (demand->places[i].position) b.add(*demand->places[i].position);
+            if (demand->places[i].position) b.add(scene->world_.near(*demand->places[i].position));
             return b;
         });
     }
@@ -76,8 +76,8 @@ std::shared_ptr<const MapScene> MapScene::make(std::shared_ptr<const roads::Netw
 namespace {
 geo::Box box_of(const FlatWorld& world, const QRectF& area) {
     geo::Box b;
-    b.add(world.place(area.topLeft()));
-    b.add(world.place(area.bottomRight()));
+    b.add(world.counted_on(area.topLeft()));
+    b.add(world.counted_on(area.bottomRight()));
     return b;
 }
 }  // namespace

@@ -184,7 +184,7 @@ void MapView::go_to(geo::LonLat place) {
 void MapView::go_to_all(const std::vector<geo::LonLat>& places) {
     if (places.empty()) return;
     geo::Box box;
-    for (const auto& p : places) box.add(p);
+    for (const auto& p : places) box.add(scene_->world().near(p));
     const QPointF low = scene_->world().flat({box.west, box.south}), high = scene_->world().flat({box.east, box.north});
     const double across = std::max({std::abs(high.x() - low.x()) / std::max(1.0, view_.size.width()), std::abs(high.y() - low.y()) / std::max(1.0, view_.size.height()), 1e-9});
     if (0.8 / across < 0.25) view_.pixels_per_metre = 0.8 / across;

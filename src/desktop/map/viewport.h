@@ -15,8 +15,14 @@ class FlatWorld {
 public:
     FlatWorld() = default;
     explicit FlatWorld(geo::LonLat origin) : origin_(origin), scale_(geo::MetresPerDegree::at_latitude(origin.lat)) {}
-    [[nodiscard]] QPointF flat(geo::LonLat p) const { return {(p.lon - origin_.lon) * scale_.east, (origin_.lat - p.lat) * scale_.north}; }
-    [[nodiscard]] geo::LonLat place(QPointF p) const { return {origin_.lon + p.x() / scale_.east, origin_.lat - p.y() / scale_.north}; }
+    [[nodiscard]] QPointF flat(geo::LonLat p) const {
+        const geo::LonLat q = geo::near_to(p, origin_);
+        return {(q.lon - origin_.lon) * scale_.east, (origin_.lat - q.lat) * scale_.north};
+    }
+    /// The same with its longitude counted on across the 180th meridian, as those of roads and of indexes are.
+    [[nodiscard]] geo::LonLat counted_on(QPointF p) const { return {origin_.lon + p.x() / scale_.east, origin_.lat - p.y() / scale_.north}; }
+    [[nodiscard]] geo::LonLat near(geo::LonLat p) const { return geo::near_to(p, origin_); }
+    [[nodiscard]] geo::LonLat place(QPointF p) const { return geo::normalised({origin_.lon + p.x() / scale_.east, origin_.lat - p.y() / scale_.north}); }
 
     bool operator==(const FlatWorld& o) const { return origin_ == o.origin_; }
 
