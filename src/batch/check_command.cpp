@@ -23,9 +23,9 @@ struct Check : Command {
         app.add_option("--travel", travel, std::string("count only the roads this traveller may use: ") + kTravel)->type_name("PROFILE");
         demand.add_to(app, "demand", "points to be served", false, true);
         sites.add_to(app, "sites", "points that serve", false, true);
-        app.add_option("--demand-id", demand_id, "field of the demand's id ('id')")->type_name("FIELD");
-        app.add_option("--site-id", site_id, "field of the sites' id ('id')")->type_name("FIELD");
-        app.add_option("--weight", weight, "field that says how much each place counts (found by name)")->type_name("FIELD");
+        app.add_option("--demand-id", demand_id, "field of the demand's id ('id')")->type_name("FIELD")->needs("--demand");
+        app.add_option("--site-id", site_id, "field of the sites' id ('id')")->type_name("FIELD")->needs("--sites");
+        app.add_option("--weight", weight, "field that says how much each place counts (found by name)")->type_name("FIELD")->needs("--demand");
         app.add_option("--attach-limit", attach_limit, "farthest road that a place is joined to")->capture_default_str();
         app.add_option("--water", water, "polygons of water: roads that run over it are listed")->type_name("FILE");
         app.add_option("--gap-tolerance", tolerance, "road ends nearer than this that do not join are listed")->capture_default_str();
@@ -139,6 +139,10 @@ int Check::run() const {
     }
     const auto aside = std::count_if(flaws.begin(), flaws.end(), [](const Flaw& f) { return f.set_aside; });
     fmt::print("Records set aside: {}; kept with a flaw: {}\n", aside, static_cast<std::ptrdiff_t>(flaws.size()) - aside);
+    const auto understood = [&](const service::Origin& origin) { console.note(fmt::format("{}: {}", origin.file, origin.description)); };
+    understood(study.roads->origin);
+    for (const auto& d : study.demand) understood(d.origin);
+    for (const auto& s : study.sites) understood(s.origin);
     tell_flaws(console, flaws);
     out["set_aside"] = aside;
     out["flaws"] = to_json(flaws);

@@ -75,6 +75,11 @@ std::optional<files::RoadFields> RoadOptions::fields(const files::LayerChoice& f
 
 constexpr std::size_t kMostFlawsShown = 20;
 
+void tell_reading(Console& console, const service::Origin& origin) {
+    console.note(fmt::format("{}: {}", origin.file, origin.description));
+    tell_flaws(console, origin.flaws);
+}
+
 void tell_flaws(Console& console, const std::vector<Flaw>& flaws) {
     for (std::size_t i = 0; i < std::min(flaws.size(), kMostFlawsShown); ++i) {
         const auto& f = flaws[i];
@@ -185,12 +190,12 @@ Asking::Parts Asking::read(Console& console, const Task& task) const {
     Parts out;
     out.question = question();
     out.roads = read_roads(roads, out.question.profile, task);
-    tell_flaws(console, out.roads.origin.flaws);
+    tell_reading(console, out.roads.origin);
     const auto rule = attaching.rule();
     out.demand = with_rule(files::bring_in_demand({demand.choice(), if_given(demand_id), if_given(weight), if_given(attaching.road_field)}, "", task), rule);
-    tell_flaws(console, out.demand.origin.flaws);
+    tell_reading(console, out.demand.origin);
     out.sites = with_rule(files::bring_in_sites({sites.choice(), if_given(site_id), {}, {}, {}}, "", task), rule);
-    tell_flaws(console, out.sites.origin.flaws);
+    tell_reading(console, out.sites.origin);
     if (!closures.empty()) out.plan.closures = files::read_closures(closures, task);
     for (const auto& c : out.plan.closures) {
         if (!touches_a_road(*out.roads.network, c)) console.note(fmt::format("{}: '{}' touches no road and closes nothing", closures, c.name));

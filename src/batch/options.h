@@ -32,12 +32,13 @@ struct FileOptions {
     void add_to(CLI::App& app, const std::string& what, const std::string& about, bool required, bool points) {
         auto* o = app.add_option("--" + what, path, about)->type_name("FILE");
         if (required) o->required();
-        app.add_option("--" + what + "-layer", layer, "layer of that file (the first that fits)")->type_name("NAME");
-        app.add_option("--" + what + "-crs", crs, "its coordinate system, by EPSG code (the file's own)")->type_name("EPSG");
-        app.add_option("--" + what + "-filter", filter, "only records of which this is true, such as \"class IN ('residential') AND speed >= 30\"")->type_name("CQL2");
+        // What says how a file is read needs the file.
+        app.add_option("--" + what + "-layer", layer, "layer of that file (the first that fits)")->type_name("NAME")->needs(o);
+        app.add_option("--" + what + "-crs", crs, "its coordinate system, by EPSG code (the file's own)")->type_name("EPSG")->needs(o);
+        app.add_option("--" + what + "-filter", filter, "only records of which this is true, such as \"class IN ('residential') AND speed >= 30\"")->type_name("CQL2")->needs(o);
         if (!points) return;
-        app.add_option("--" + what + "-x", x, "CSV column of longitude or x (found by name)")->type_name("FIELD");
-        app.add_option("--" + what + "-y", y, "CSV column of latitude or y (found by name)")->type_name("FIELD");
+        app.add_option("--" + what + "-x", x, "column of longitude or x in a table (found by name)")->type_name("FIELD")->needs(o);
+        app.add_option("--" + what + "-y", y, "column of latitude or y in a table (found by name)")->type_name("FIELD")->needs(o);
     }
     [[nodiscard]] files::LayerChoice choice() const { return {path, layer, crs, x, y, filter}; }
 };
@@ -60,6 +61,8 @@ private:
 inline std::optional<std::string> if_given(const std::string& s) { return s.empty() ? std::nullopt : std::optional(s); }
 
 void tell_flaws(Console& console, const std::vector<Flaw>& flaws);
+/// How a file was understood, and what was wrong with its records.
+void tell_reading(Console& console, const service::Origin& origin);
 
 /// Whatever can be refused is refused before anything is worked out: an output that could not be written, that is one of the inputs or another output, or whose ending says nothing.
 /// \param endings what it may end with; empty: anything \throws InputError

@@ -55,7 +55,7 @@ int RouteBy::run() const {
     for (const auto& path : {roads.heights, travel}) taken.push_back(path);
     check_output("--out", out, {".geojson", ".json"}, taken);
     const auto roads_in = read_roads(roads, q.profile, task);
-    tell_flaws(console, roads_in.origin.flaws);
+    tell_reading(console, roads_in.origin);
     const auto ready = prepare({roads_in.network, std::make_shared<const places::DemandSet>(), std::make_shared<const places::SiteSet>()}, q, nullptr, task);
     // One search a stop for the way, and one more a stop for the order.
     const std::size_t searches = at.size() * (best_order ? 2 : 1);

@@ -54,7 +54,7 @@ void add_unknown_words(const RoadsRead& read, const std::string& file, FlawList&
         else add(met, fmt::format("{} have the class '{}', which is not known: they are open to everybody at {}; {}", roads(met), word, speed, kRemedy));
     }
     for (const auto& [word, met] : read.unknown_one_ways) add(met, fmt::format("{} say '{}' for one-way, which is not known: they are open both ways; {}", roads(met), word, kRemedy));
-    for (const auto& [tag, count] : read.unknown_tags) add({count, 0}, fmt::format("{} object{} {} '{}', which is not understood and counts for nothing", count, count == 1 ? "" : "s", count == 1 ? "says" : "say", tag));
+    for (const auto& [tag, count] : read.unknown_tags) add({count, 0}, fmt::format("{} object{} {} '{}': that is not understood and counts for nothing", count, count == 1 ? "" : "s", count == 1 ? "says" : "say", tag));
 }
 
 /// Text that a file's own name or fields brought, fit to be kept: always UTF-8.

@@ -429,6 +429,10 @@ private:
             out_.flaws.push_back({path_, static_cast<std::int64_t>(w), fmt::format("way {}", ways_.ids[w]), kNearPole, true, FlawKind::shape, std::nullopt});
             return;
         }
+        if (const auto length = geo::line_length(shape_); length > roads::kLongestLine) {
+            out_.flaws.push_back({path_, static_cast<std::int64_t>(w), fmt::format("way {}", ways_.ids[w]), fmt::format("it is over {} long between two others", describe(roads::kLongestLine)), true, FlawKind::shape, std::nullopt});
+            return;
+        }
         if (shape_.size() < 2) shape_.push_back(shape_.back());  // the joint must stay
         for (std::size_t i = 0; i < part_.size(); ++i) {
             if (!nodes_.signalled[part_[i]]) continue;

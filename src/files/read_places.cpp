@@ -121,7 +121,7 @@ std::string set_name_from(const std::string& path) {
 }
 
 DemandFields guess_demand_fields(const std::vector<std::string>& fields, const std::string& key) {
-    const std::string id = guess_field(fields, {"id"});
+    const std::string id = guess_field(fields, {"id", "ref", "reference"});
     return {id.empty() ? key : id, guess_field(fields, {"weight", "residents", "population", "pop", "people", "persons", "pupils", "students", "households",
                                                               "dwellings", "properties", "premises", "demand", "count"}),
             {}};
@@ -166,7 +166,7 @@ DemandRead read_demand(const DemandChoice& choice, const Task& task) {
 }
 
 SiteFields guess_site_fields(const std::vector<std::string>& fields, const std::string& key) {
-    const std::string id = guess_field(fields, {"id"});
+    const std::string id = guess_field(fields, {"id", "ref", "reference"});
     return {id.empty() ? key : id, guess_field(fields, {"name", "site", "title"}), guess_field(fields, {"state", "status"}),
             guess_field(fields, {"capacity", "places"})};
 }

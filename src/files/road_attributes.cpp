@@ -57,6 +57,7 @@ AttributeReader::AttributeReader(Source& source, const RoadFields& fields, Roads
     }
     kmh_by_heading_ = heading_says_mph(fields.speed) ? *kmh_of("mph") : 1;
     minutes_by_heading_ = minutes_by_heading(fields.minutes);
+    class_counts_ = !fields.road_class.empty() || (fields.speed.empty() && fields.minutes.empty());
     out.lines.times_of = times_by_heading(fields.minutes);
 }
 

@@ -80,7 +80,7 @@ public:
         });
         a.road_class = kind.road_class.road_class;
         a.flags = kind.road_class.ramp ? static_cast<std::uint8_t>(roads::kRamp) : std::uint8_t{0};
-        unknown_class_ = kind.unknown && !names_[kClass].empty() ? &kind.text : nullptr;
+        unknown_class_ = kind.unknown && class_counts_ ? &kind.text : nullptr;
         const Word& way = word(one_ways_, record.text(kOneWay), [this](Word& w, const std::string& text) {
             const auto parsed = one_way_words_.parse(text);
             w.unknown = !parsed;
@@ -212,6 +212,7 @@ private:
     std::vector<NumberFormat> formats_;  ///< one a column
     OneWayWords one_way_words_;
     std::uint32_t back_ms_ = 0;
+    bool class_counts_ = false;  ///< whether a road without a class is worth a word: not where speeds or minutes say all there is
     double kmh_by_heading_ = 1, minutes_by_heading_ = 1;
     const std::string* unknown_class_ = nullptr;
     const std::string* unknown_one_way_ = nullptr;

@@ -226,6 +226,23 @@ std::string guess_field(const std::vector<std::string>& fields, std::initializer
     return {};
 }
 
+namespace {
+
+/// The pair that fits the coordinate system best: of two, metres go with one in metres.
+const Pair& best_of(const std::vector<Pair>& pairs, bool in_metres) {
+    const auto fits = [&](const Pair& p) { return in_metres ? (p.metres ? 2 : p.degrees ? 0 : 1) : (p.degrees ? 2 : p.metres ? 0 : 1); };
+    return *std::max_element(pairs.begin(), pairs.end(), [&](const Pair& a, const Pair& b) { return fits(a) < fits(b); });
+}
+
+}  // namespace
+
+std::pair<std::string, std::string> guess_coordinates(const std::vector<std::string>& fields, bool in_metres) {
+    const auto pairs = pairs_of(fields);
+    if (pairs.empty()) return {};
+    const Pair& best = best_of(pairs, in_metres);
+    return {best.x, best.y};
+}
+
 FileInfo describe_file(const std::string& path, const Task& task) {
     if (is_osm(path)) {
         if (!std::filesystem::exists(path)) refuse(path, "there is no such file", "Check the name and the folder");
@@ -423,13 +440,11 @@ void Source::find_columns(Shape wanted) {
     if (wanted != Shape::point) fail(std::nullopt, fmt::format("no column of it has {} as well-known text", noun(wanted)), fmt::format("It has {}", fmt::join(names_, ", ")));
     if (pairs.empty())
         fail(std::nullopt, "no columns for longitude and latitude, or x and y, were found by name", fmt::format("Name them; it has {}", fmt::join(names_, ", ")));
-    // The pair that fits the coordinate system: of two, metres go with one in metres.
-    const auto fits_system = [&](const Pair& p) { return projected_ ? (p.metres ? 2 : p.degrees ? 0 : 1) : (p.degrees ? 2 : p.metres ? 0 : 1); };
-    const auto best = std::max_element(pairs.begin(), pairs.end(), [&](const Pair& a, const Pair& b) { return fits_system(a) < fits_system(b); });
-    x_index_ = required_field(best->x, "x");
-    y_index_ = required_field(best->y, "y");
+    const Pair& best = best_of(pairs, projected_);
+    x_index_ = required_field(best.x, "x");
+    y_index_ = required_field(best.y, "y");
     for (const auto& p : pairs)
-        if (p.x != best->x) remarks_.push_back(fmt::format("places from '{}' and '{}', not from '{}' and '{}'", best->x, best->y, p.x, p.y));
+        if (p.x != best.x) remarks_.push_back(fmt::format("places from '{}' and '{}', not from '{}' and '{}'", best.x, best.y, p.x, p.y));
 }
 
 template <class Use>

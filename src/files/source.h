@@ -15,6 +15,7 @@
 #include <span>
 #include <string>
 #include <string_view>
+#include <utility>
 #include <vector>
 
 #include "files/address.h"
@@ -180,6 +181,9 @@ private:
     std::int64_t on_globe_ = 0, off_globe_ = 0;
     geo::LonLat first_off_globe_;
 };
+
+/// The columns that a table's places are read from if none are named: by their names, those in degrees first where there are several (or in metres, where the coordinate system is in metres). Empty if there are none.
+std::pair<std::string, std::string> guess_coordinates(const std::vector<std::string>& fields, bool in_metres = false);
 
 /// How many records of a layer a filter leaves, and how many there are. \throws InputError; Stopped
 struct Counted {

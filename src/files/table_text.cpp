@@ -65,14 +65,25 @@ std::vector<Row> rows_of(std::string_view text, char separator, bool whole) {
     return rows;
 }
 
-/// How well a mark parts the rows: how many rows have the most frequent number of cells, where that is more than one.
-std::pair<std::size_t, std::size_t> parting(const std::vector<Row>& rows) {
+/// How well a mark parts the rows: how many it parts at all, how many of those into one number of cells, and into how many.
+struct Parting {
+    std::size_t parted = 0, alike = 0, cells = 1;
+    auto operator<=>(const Parting&) const = default;
+};
+Parting parting(const std::vector<Row>& rows) {
     std::map<std::size_t, std::size_t> how_often;
-    for (const auto& r : rows) ++how_often[r.cells.size()];
-    std::pair<std::size_t, std::size_t> best{0, 1};  // rows, cells
+    Parting out;
+    for (const auto& r : rows) {
+        if (r.cells.size() < 2) continue;
+        ++out.parted;
+        ++how_often[r.cells.size()];
+    }
     for (const auto& [cells, n] : how_often)
-        if (cells > 1 && n >= best.first) best = {n, cells};
-    return best;
+        if (n >= out.alike) {
+            out.alike = n;
+            out.cells = cells;
+        }
+    return out;
 }
 
 [[noreturn]] void refuse(const std::string& path, std::string wrong, std::string remedy) { throw InputError({path, std::nullopt, std::move(wrong), std::move(remedy)}); }
@@ -143,20 +154,20 @@ TextLayout layout_of_text(const std::string& path) {
     }
     TextLayout out;
     std::vector<Row> rows;
-    std::pair<std::size_t, std::size_t> best{0, 1};
+    Parting best;
     for (const char separator : {',', ';', '\t'}) {
         auto found = rows_of(text, separator, whole);
         const auto parts = parting(found);
-        // More rows of one width; of as many, the wider.
+        // It parts the headings too, which a comma inside numbers or shapes does not.
         if (rows.empty() || parts > best) {
             best = parts;
             out.separator = separator;
             rows = std::move(found);
         }
     }
-    if (best.first == 0)
+    if (best.parted == 0)
         for (const char other : {'|', '^', '~', ':', '!'})
-            if (const auto parts = parting(rows_of(text, other, whole)); parts.second > 2 && parts.first * 2 > rows.size())
+            if (const auto parts = parting(rows_of(text, other, whole)); parts.cells > 2 && parts.alike * 2 > rows.size())
                 refuse(path, fmt::format("its cells are parted by '{}', which is not read", other), "Save it again with commas, semicolons or tabs between cells");
     std::vector<std::vector<std::string>> cells;
     for (const auto& r : rows) cells.push_back(r.cells);

@@ -1,13 +1,13 @@
 #pragma once
 /// \file
-/// Is this point inside? Where is this line crossed? For areas and lines of very many vertices.
+/// Is this point inside? For areas of very many vertices.
 ///
 /// \par Method
 /// Edges stand in a packed R-tree. Inside is by the even-odd rule: the edges to the east of a point are counted, as `Area::contains` does and with the same arithmetic, so that
 /// both say the same of every point.
 ///
 /// \par Cost
-/// `n log n` for n edges; then about the edges that a ray to the east meets, or those near.
+/// `n log n` for n edges; then about the edges that a ray to the east meets.
 #include <span>
 #include <vector>
 

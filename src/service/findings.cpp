@@ -128,13 +128,17 @@ void tell_road_words(std::vector<Finding>& out, const Origin& origin) {
     Finding f;
     f.kind = FindingKind::road_words;
     f.about = "roads";
+    std::uint64_t records = 0;
     for (const Flaw& flaw : origin.flaws) {
         if (flaw.kind != FlawKind::word) continue;
-        f.count += static_cast<std::uint32_t>(records_of(flaw));
+        records += static_cast<std::uint64_t>(records_of(flaw));
         f.items.push_back({flaw.wrong, std::nullopt, std::nullopt, {}, std::nullopt});
     }
+    f.count = static_cast<std::uint32_t>(f.items.size());
     if (f.count == 0) return;
-    f.sentence = f.items.size() == 1 ? f.items.front().text : fmt::format("{} say something about roads that is missing or not known here, in {} words", plural(f.count, "record", "records"), f.items.size());
+    // What it comes to, without what can be done about it.
+    const std::string& first = f.items.front().text;
+    f.sentence = f.items.size() == 1 ? first.substr(0, first.find(':')) : fmt::format("{} have a class, a one-way rule or something else that is missing or not known here, in {} words", plural(records, "road", "roads"), f.items.size());
     out.push_back(std::move(f));
 }
 

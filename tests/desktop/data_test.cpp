@@ -354,3 +354,41 @@ TEST_CASE("Words of a road file are given a meaning as it is brought in") {
     CHECK(desk.session().study().roads->lines->attributes[1].road_class == roads::RoadClass::unclassified);
     CHECK(desk.session().study().roads->origin.flaws.empty());
 }
+
+TEST_CASE("How a file was taken is said beside it, and a class that is not known is a finding with its kilometres") {
+    Desk desk;
+    const test::Folder folder;
+    std::string roads = "fclass;oneway;bridge;wkt\n";
+    for (int i = 0; i < 6; ++i) roads += QString("%1;%2;F;LINESTRING(-9.5%3 46.2,-9.5%4 46.2)\n").arg(i < 4 ? "residential" : "goat trail", i % 2 == 0 ? "B" : "F").arg(6 - i).arg(5 - i).toStdString();
+    folder.write("roads.csv", roads);
+    folder.write("homes.csv", "ref;lon;lat;residents\n007;-9,551;46,2;1.234\n008;-9,541;46,2;2,5\n");
+    for (const char* name : {"roads.csv", "homes.csv"}) desk.bring_in(QString::fromStdString(folder.file(name)));
+    const auto& study = desk.session().study();
+    REQUIRE(study.demand.size() == 1);
+    CHECK(study.demand[0].set->places[0].id == "007");
+    CHECK(study.demand[0].set->places[0].weight == Weight::of(1234));
+    desk.window.show_data();
+    QString said;
+    for (const auto* label : desk.window.findChildren<QLabel*>("taken")) said += label->text() + "\n";
+    CHECK_THAT(said.toStdString(), Catch::Contains("'F' as drawn") && Catch::Contains("'1.234' is 1234"));
+    REQUIRE(checked(desk));
+    const auto* words = find(desk, FindingKind::road_words);
+    REQUIRE(words != nullptr);
+    CHECK_THAT(words->sentence, Catch::Contains("2 roads, 1.5 km, have the class 'goat trail'"));
+}
+
+TEST_CASE("Nothing is saved or handed out over a file that was read") {
+    Desk desk;
+    const test::Folder folder;
+    const auto homes = folder.write("homes.gpkg.csv", "id,lon,lat\na,-9.551,46.2\n");
+    desk.bring_in_saltmere();
+    desk.bring_in(QString::fromStdString(homes));
+    const auto before = test::contents(homes);
+    desk.window.hand_out_answer(QString::fromStdString(homes));
+    CHECK(desk.window.notice().text().contains("were read from"));
+    desk.window.hand_out_map(QString::fromStdString(homes));
+    REQUIRE(wait_for([&] { return !desk.window.jobs().busy(); }));
+    desk.window.files().save(QString::fromStdString(homes));
+    REQUIRE(wait_for([&] { return !desk.window.jobs().busy() && desk.window.notice().text().contains("the study would take its place"); }));
+    CHECK(test::contents(homes) == before);
+}

@@ -101,7 +101,7 @@ TEST_CASE("What a file is taken for is guessed and can be changed") {
     CHECK(panel.role().currentIndex() == static_cast<int>(Role::demand));
     CHECK(panel.field(0).currentText() == "id");
     CHECK(panel.field(1).currentText() == "residents");
-    CHECK(panel.field(8).currentText() == "lon");
+    CHECK(panel.field(10).currentText() == "lon (by name)");
     panel.field(1).setCurrentIndex(0);
     panel.set_name().setText("homes");
     panel.accept();

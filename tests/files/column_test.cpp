@@ -1,6 +1,7 @@
 #include "files/column.h"
 
 #include "files/table_text.h"
+#include "support/files.h"
 
 using namespace otoro;
 using files::ColumnLook;
@@ -86,4 +87,13 @@ TEST_CASE("Headings stand in the first row that fills the table and is not numbe
     CHECK(years.row == 0u);
     CHECK_FALSE(files::find_headings({{"7", "-9.5", "46.2"}, {"8", "-9.5", "46.2"}}).row);
     CHECK(files::find_headings({{"a", "a", "A"}, {"1", "2", "3"}}).names == std::vector<std::string>{"a", "a_2", "A"});
+}
+
+TEST_CASE("The mark that parts the cells also parts the headings") {
+    const test::Folder folder;
+    const auto separator = [&](const std::string& text) { return files::layout_of_text(folder.write("a.csv", text)).separator; };
+    CHECK(separator("id;lon;lat\n1;-9,5;46,2\n2;-9,6;46,3\n") == ';');
+    CHECK(separator("name;wkt\na;LINESTRING (1 2,3 4)\nb;LINESTRING (1 2,3 4)\n") == ';');
+    CHECK(separator("name,wkt\na,\"LINESTRING (1 2,3 4)\"\n\"b;c\",\"LINESTRING (1 2,3 4)\"\n") == ',');
+    CHECK(separator("id\tlon\tlat\n1\t-9,5\t46,2\n") == '\t');
 }

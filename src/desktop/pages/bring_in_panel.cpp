@@ -306,7 +306,11 @@ void BringInPanel::role_changed() {
         if (!used) continue;
         field_labels_[f]->setText(wanted[f].first);
         fields_[f]->setAccessibleName(wanted[f].first);
-        fields_[f]->addItem(table && f + 2 >= kFields ? tr("(by name)") : tr("(none)"), QString());
+        const bool coordinate = table && f + 2 >= kFields;
+        // Which of several pairs fits depends on the coordinate system: unless one is chosen, it is found when the file is read.
+        const auto pair = files::guess_coordinates(available);
+        const std::string& guessed = f + 2 == kFields ? pair.first : pair.second;
+        fields_[f]->addItem(!coordinate ? tr("(none)") : guessed.empty() ? tr("(none found by name)") : tr("%1 (by name)").arg(plain(guessed)), QString());
         for (const auto& a : available) fields_[f]->addItem(plain(a), plain(a));
         fields_[f]->setCurrentIndex(std::max(0, fields_[f]->findData(plain(wanted[f].second))));
         fields_[f]->setEnabled(!osm);

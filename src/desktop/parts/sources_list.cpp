@@ -45,8 +45,24 @@ void SourcesList::add(const QString& kind, const QString& name, const QString& c
         fill(*menu);
     });
     more->setMenu(menu);
-    row->addWidget(text, 1);
-    row->addWidget(more);
+    auto* column = new QVBoxLayout;
+    column->setSpacing(0);
+    column->addWidget(text);
+    // Where the file could have been understood otherwise, how it was.
+    const QString description = plain(origin.description);
+    if (const auto at = description.indexOf("; "); at >= 0) {
+        constexpr int kMost = 600;
+        auto* taken = new QLabel(elided(description.mid(at + 2), kMost), card);
+        taken->setObjectName("taken");
+        taken->setTextFormat(Qt::PlainText);
+        taken->setProperty("role", "soft");
+        taken->setWordWrap(true);
+        taken->setMinimumWidth(1);
+        taken->setToolTip(description);
+        column->addWidget(taken);
+    }
+    row->addLayout(column, 1);
+    row->addWidget(more, 0, Qt::AlignTop);
     box_->addWidget(card);
 }
 
