@@ -58,7 +58,7 @@ struct ArrowRecords::State {
     std::array<char, 32> number{};
 };
 
-std::unique_ptr<ArrowRecords> ArrowRecords::open(Source& source, const std::vector<std::string>& columns) {
+std::unique_ptr<ArrowRecords> ArrowRecords::open(Source& source, const std::vector<std::string>& columns, bool shapes) {
     OGRLayer& layer = source.layer();
     if (!layer.TestCapability("FastGetArrowStream")) return nullptr;
     auto state = std::make_unique<State>(source);
@@ -83,7 +83,7 @@ std::unique_ptr<ArrowRecords> ArrowRecords::open(Source& source, const std::vect
     }
     const std::string geometry = layer.GetGeometryColumn();
     state->geometry = find(geometry.empty() ? "wkb_geometry" : geometry);
-    all_readable = all_readable && state->geometry >= 0 && std::string_view(schema.children[state->geometry]->format) == "z";
+    if (shapes) all_readable = all_readable && state->geometry >= 0 && std::string_view(schema.children[state->geometry]->format) == "z";
     schema.release(&schema);
     if (!all_readable) return nullptr;
     return std::unique_ptr<ArrowRecords>(new ArrowRecords(std::move(state)));

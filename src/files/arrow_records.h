@@ -18,8 +18,8 @@ namespace otoro::files {
 class ArrowRecords {
 public:
     /// \param columns the fields wanted; the layer's other fields must have been set to be ignored
-    /// \returns null if the layer cannot give columns quickly, or has one of a type that is not read here
-    static std::unique_ptr<ArrowRecords> open(Source& source, const std::vector<std::string>& columns);
+    /// \param shapes whether geometries are wanted \returns null if the layer cannot give columns quickly, or has one of a type that is not read here
+    static std::unique_ptr<ArrowRecords> open(Source& source, const std::vector<std::string>& columns, bool shapes = true);
     ~ArrowRecords();
 
     /// Goes to the next record; false after the last. \throws InputError if the file breaks off

@@ -148,7 +148,7 @@ service::WaterIn bring_in_water(const LayerChoice& choice, const Task& task) {
     FlawList flaws;
     while (const auto record = source.next()) {
         task.at("reading water", source.expected_records() > 0 ? static_cast<double>(source.record()) / static_cast<double>(source.expected_records()) : 0.0);
-        const auto* g = record->GetGeometryRef();
+        const auto* g = source.shape(*record);
         const std::unique_ptr<OGRGeometry> straight(g == nullptr ? nullptr : g->getLinearGeometry());
         geo::Area area;
         if (!straight || !add_rings(source, *straight, area) || area.rings.empty()) {

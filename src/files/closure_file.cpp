@@ -91,7 +91,7 @@ std::vector<roads::Closure> read_closures(const std::string& path, const Task& t
             } else if (!word.empty() && word != "shut") {
                 source.fail(source.record(), fmt::format("its effect '{}' is not shut, slowed or delay", word.substr(0, 40)), "Put it right in the file");
             }
-            const auto* g = record->GetGeometryRef();
+            const auto* g = source.shape(*record);
             const std::unique_ptr<OGRGeometry> straight(g == nullptr ? nullptr : g->getLinearGeometry());
             if (!straight || !take_shape(source, *straight, c)) source.fail(source.record(), "it is no point, line or polygon that can be placed", "Put it right in the file, or leave it out");
             out.push_back(std::move(c));

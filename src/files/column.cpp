@@ -161,6 +161,9 @@ std::optional<double> number_in(std::string_view text, const NumberFormat& forma
 }
 
 void ColumnLook::add(std::string_view text) {
+    constexpr std::size_t kMostSeen = 1024;
+    if (seen_.contains(text)) return;
+    if (seen_.size() < kMostSeen) seen_.emplace(text);
     text = trimmed(text);
     if (text.empty()) return;
     ++filled_;

@@ -12,11 +12,13 @@
 /// no numbers.
 #include <array>
 #include <cstdint>
+#include <functional>
 #include <map>
 #include <optional>
 #include <set>
 #include <string>
 #include <string_view>
+#include <unordered_set>
 
 namespace otoro::files {
 
@@ -56,9 +58,6 @@ public:
     /// Takes the witnesses of another column over, if all its values are numbers.
     void add_witnesses_of(const ColumnLook& other);
 
-    /// Values that are not empty.
-    [[nodiscard]] std::int64_t filled() const { return filled_; }
-    [[nodiscard]] std::int64_t numbers() const { return numbers_; }
     /// The distinct values in lower case without blanks around, if they are few.
     [[nodiscard]] bool few_words() const { return !many_words_; }
     [[nodiscard]] const std::set<std::string>& words() const { return words_; }
@@ -67,7 +66,12 @@ public:
 private:
     friend class ColumnReader;
     enum Witness : std::size_t { kPointDecimals, kCommaDecimals, kOpenPoint, kOpenComma, kWitnesses };
-    std::int64_t filled_ = 0, numbers_ = 0;
+    struct Hash {
+        using is_transparent = void;
+        std::size_t operator()(std::string_view s) const { return std::hash<std::string_view>()(s); }
+    };
+    std::unordered_set<std::string, Hash, std::equal_to<>> seen_;  ///< the first distinct texts: most columns have few, and none is looked at twice
+    std::int64_t filled_ = 0, numbers_ = 0;                        ///< texts looked at that are not empty, and those of them that are numbers
     std::array<std::int64_t, kWitnesses> witnesses_{};
     std::array<std::string, kWitnesses> examples_;
     std::map<std::string, std::int64_t> units_;  ///< of numbers

@@ -15,6 +15,7 @@
 #include <filesystem>
 #include <limits>
 
+#include "files/arrow_records.h"
 #include "files/complaints.h"
 #include "files/content.h"
 #include "files/dbf_text.h"
@@ -265,7 +266,8 @@ FileInfo describe_file(const std::string& path, const Task& task) {
             const auto rows = first_rows(*layer);
             for (const auto& row : rows)
                 if (const auto g = shape_from(row[static_cast<std::size_t>(names.shapes[0])])) {
-                    if (const Shape s = shape_of_text(*g); s == Shape::line || s == Shape::polygon) l.shape = s;
+                    // Points as text count where there are no columns of coordinates.
+                    if (const Shape s = shape_of_text(*g); s != Shape::point || pairs_of(names.all).empty()) l.shape = s;
                     break;
                 }
         }
@@ -490,7 +492,7 @@ void Source::look_at(std::span<const int> fields) {
     if (texts.empty()) return;
     opened_->task.at("looking at the columns", 0.0);
     std::vector<ColumnLook> looks(texts.size());
-    {
+    if (!look_in_columns(texts, looks)) {
         const Complaints quiet;  // what breaks off here breaks off again, and is said then
         each_raw([&](OGRFeature& record) {
             for (std::size_t i = 0; i < texts.size(); ++i)
@@ -504,6 +506,31 @@ void Source::look_at(std::span<const int> fields) {
             if (other != f) rest.add_witnesses_of(look);
         understand_numbers(f, rest);
     }
+}
+
+bool Source::look_in_columns(const std::vector<int>& fields, std::vector<ColumnLook>& looks) {
+    if (table_ || !layer_->TestCapability(OLCIgnoreFields)) return false;
+    std::vector<std::string> names;
+    for (const int f : fields) names.push_back(names_[static_cast<std::size_t>(f)]);
+    std::vector<const char*> others;
+    for (int i = 0; i < layer_->GetLayerDefn()->GetFieldCount(); ++i)
+        if (std::find(fields.begin(), fields.end(), i) == fields.end()) others.push_back(layer_->GetLayerDefn()->GetFieldDefn(i)->GetNameRef());
+    others.push_back("OGR_GEOMETRY");
+    others.push_back(nullptr);
+    layer_->ResetReading();
+    layer_->SetIgnoredFields(others.data());
+    bool done = false;
+    {
+        auto records = ArrowRecords::open(*this, names, false);
+        for (std::int64_t row = 0; records && records->next(); ++row) {
+            if (row % 4096 == 0) opened_->task.check();
+            for (std::size_t i = 0; i < fields.size(); ++i) looks[i].add(records->text(i));
+        }
+        done = records != nullptr;
+    }
+    layer_->SetIgnoredFields(nullptr);
+    layer_->ResetReading();
+    return done;
 }
 
 const ColumnLook* Source::column(int field) const {

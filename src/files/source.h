@@ -147,6 +147,8 @@ private:
     /// Calls `use` for each record of the layer as GDAL gives it, headings left out, from the first; and goes back to it.
     template <class Use>
     void each_raw(Use&& use);
+    /// The same for some columns alone, quickly; false if the format cannot.
+    bool look_in_columns(const std::vector<int>& fields, std::vector<ColumnLook>& looks);
     void understand_numbers(int field, const ColumnLook& rest);
 
     struct Opened;

@@ -7,6 +7,7 @@
 #include <filesystem>
 
 #include "files/bring_in.h"
+#include "files/closure_file.h"
 #include "files/open_file.h"
 #include "geo/error.h"
 #include "support/files.h"
@@ -271,6 +272,51 @@ TEST_CASE("Well-known text in a column, and records one a line") {
     CHECK(lines.lines.attributes[0].road_class == roads::RoadClass::residential);
     const auto seq = demand(folder.write("c.geojsonl", feature(R"("id":"a")") + "\n" + feature(R"("id":"b")") + "\n"));
     CHECK(ids(seq) == Ids{"a", "b"});
+}
+
+TEST_CASE("Water and closures as well-known text, and places in a database's table without shapes") {
+    const Folder folder;
+    const auto water = files::bring_in_water({folder.write("water.csv", "name;wkt\nlake;POLYGON ((-9.5 46.2,-9.4 46.2,-9.4 46.3,-9.5 46.2))\n"), "", ""}, Task());
+    CHECK(water.areas->size() == 1);
+    const auto closures = files::read_closures(folder.write("works.csv", "name;effect;delay_min;wkt\nbridge;shut;;POINT (-9.5 46.2)\nmarket;delay;1,5;POINT (-9.51 46.2)\n"), Task());
+    REQUIRE(closures.size() == 2);
+    CHECK(closures[1].delay == Millis(90'000));
+    const auto areas = files::read_closures(folder.write("areas.csv", "name;effect;factor;wkt\nfair;slowed;2.0005;POLYGON ((0 0,9 0,9 9,0 0),(1 0.5,2 0.5,2 1,1 0.5))\n"), Task());
+    REQUIRE(areas.size() == 1);
+    CHECK(areas[0].factor_per_mille == 2001);  // rounded, not cut off
+    CHECK(areas[0].more_rings.size() == 1);
+    files::prepare_gdal();
+    const auto path = folder.file("a.gpkg");
+    {
+        const std::unique_ptr<GDALDataset> out(GetGDALDriverManager()->GetDriverByName("GPKG")->Create(path.c_str(), 0, 0, 0, GDT_Unknown, nullptr));
+        auto* layer = out->CreateLayer("homes", nullptr, wkbNone, nullptr);
+        for (const char* f : {"id", "lon", "lat", "residents"}) {
+            OGRFieldDefn def(f, OFTString);
+            layer->CreateField(&def);
+        }
+        OGRFeature record(layer->GetLayerDefn());
+        record.SetField("id", "007");
+        record.SetField("lon", "-9.5");
+        record.SetField("lat", "46.2");
+        record.SetField("residents", "1,234");
+        REQUIRE(layer->CreateFeature(&record) == OGRERR_NONE);
+    }
+    const auto r = demand(path);
+    CHECK(ids(r) == Ids{"007"});
+    CHECK(r.demand.places[0].weight == Weight::of(1234));
+}
+
+TEST_CASE("Odd tables end in a sentence or in what they hold") {
+    const Folder folder;
+    for (const char* text : {"id,lon,lat\n", "id,lon,lat", "\n\n\n", ",,,\n,,,\n", "id\n", "\"", "id,lon,lat\n\"", "a;b\n1;2\n", "id,lon,lat\n,,\n,,\n", "id,id,lon,lat\n"}) {
+        INFO(text);
+        CHECK_THROWS_AS(demand(folder.write("odd.csv", text)), InputError);
+    }
+    CHECK(ids(demand(folder.write("few.csv", "id,lon,lat\n7,-9.5,46.2"))) == Ids{"7"});
+    CHECK(ids(demand(folder.write("more.csv", "id,lon,lat\n7,-9.5,46.2,extra\n8\n"))) == Ids{"7", "8"});
+    CHECK(ids(demand(folder.write("mac.csv", "id,lon,lat\r7,-9.5,46.2\r"))).size() == 1);
+    CHECK(ids(demand(folder.write("100 % of, homes.csv", "id,lon,lat\n7,-9.5,46.2\n"))) == Ids{"7"});
+    CHECK(ids(demand(folder.write("titled, homes.csv", "Homes\nid,lon,lat\n7,-9.5,46.2\n"))) == Ids{"7"});
 }
 
 TEST_CASE("Shapefiles with rows deleted are read for the others") {
