@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <cmath>
 #include <numeric>
+#include <optional>
 #include <utility>
 
 #include "geo/digest.h"
@@ -83,6 +84,14 @@ std::uint32_t parts_of(geo::LonLat a, geo::LonLat b, double most) {
     return static_cast<std::uint32_t>(std::ceil(std::max({std::abs(a.lon - b.lon), std::abs(a.lat - b.lat), most}) / most));
 }
 
+/// The box of a shape that is one run, as nearly all are; nothing for another.
+std::optional<geo::Box> one_run(std::span<const geo::LonLat> shape, double most) {
+    if (shape.size() > kMostSegments + 1) return std::nullopt;
+    geo::Box box;
+    for (const auto& p : shape) box.add(p);
+    return side(box) <= most ? std::optional(box) : std::nullopt;
+}
+
 /// Calls `use(first, box)` for each run of a shape, in order; a long segment is several with one `first`.
 template <class Use>
 void each_run(std::span<const geo::LonLat> shape, double most, Use&& use) {
@@ -138,7 +147,7 @@ void Network::index_runs() {
         for (std::uint32_t l = 0; l < lines.count(); ++l) {
             if (crowded(l) != of_crowds) continue;
             const auto shape = lines.shape(l);
-            if (shape.size() == 2 && parts_of(shape[0], shape[1], most) == 1) continue;
+            if (one_run(shape, most)) continue;
             each_run(shape, most, [&](std::uint32_t, const geo::Box&) { ++n; });
             --n;
         }
@@ -152,6 +161,7 @@ void Network::index_runs() {
     std::vector<geo::Box> others;
     for (std::uint32_t l = 0; l < lines.count(); ++l) {
         const auto shape = lines.shape(l);
+        if (one_run(shape, most_of(l))) continue;
         bool is_first = true;
         std::uint32_t measured = 0;
         double metres = 0;
@@ -164,6 +174,7 @@ void Network::index_runs() {
     }
     // First runs are boxed as they are asked for: a million boxes beside the index would be a fifth of all memory.
     const auto first_box = [&](std::uint32_t l) {
+        if (const auto whole = one_run(lines.shape(l), most_of(l))) return *whole;
         geo::Box first;
         each_run(lines.shape(l), most_of(l), [&](std::uint32_t, const geo::Box& box) {
             if (first.empty()) first = box;
