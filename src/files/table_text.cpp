@@ -144,7 +144,10 @@ TextLayout layout_of_text(const std::string& path) {
         const std::unique_ptr<std::FILE, int (*)(std::FILE*)> file(std::fopen(path.c_str(), "rb"), &std::fclose);
         head.resize(file ? std::fread(head.data(), 1, head.size(), file.get()) : 0);
     }
-    const bool whole = head.size() < kHead;
+    return layout_of_bytes(head, head.size() < kHead, path);
+}
+
+TextLayout layout_of_bytes(std::string_view head, bool whole, const std::string& path) {
     check_encoding(path, head);
     std::string_view text = head;
     std::uint64_t mark = 0;

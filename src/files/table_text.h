@@ -34,6 +34,8 @@ struct TextLayout {
 };
 /// Looks at the first quarter of a megabyte. \throws InputError if it is in an encoding, or parted by a mark, that is not read: named by what it is
 TextLayout layout_of_text(const std::string& path);
+/// The same from the first bytes of a file. \param whole whether they are all of it
+TextLayout layout_of_bytes(std::string_view head, bool whole, const std::string& path);
 
 /// A text without blanks around.
 std::string trimmed_text(std::string_view text);
