@@ -37,7 +37,11 @@ class Photographer {
 public:
     Photographer(MainWindow& window, QDir folder) : window_(window), folder_(std::move(folder)) {}
     void take(const QString& name) {
-        window_.notice().hide();
+        // What is being written is said when it is there.
+        for (int i = 0; i < 2; ++i) {
+            settle();
+            window_.notice().hide();
+        }
         settle();
         window_.grab().save(folder_.filePath(name + ".png"));
     }
