@@ -150,7 +150,7 @@ private:
     void add(LinkId link, double begin, double end) {
         const Millimetres length = network_.length(link);
         const auto clamped = [&](double metres) { return std::clamp(Millimetres::from_metres(metres), Millimetres(0), length); };
-        out_.push_back({link, clamped(begin), clamped(end), closure_->effect, std::max(1000U, closure_->factor_per_mille), closure_->delay, number_});
+        out_.push_back({link, clamped(begin), clamped(end), closure_->effect, std::max(1000U, closure_->factor_per_mille), closure_->delay, number_, false});
     }
     /// A point of a road. A point cannot be slow: there it is the road around it.
     void add_point(LinkId link, double at) {
@@ -169,8 +169,10 @@ private:
                 continue;
             }
             const auto ends = network_.ends(link);
+            const auto added = out_.size();
             if (ends.from == *taken.node) add_point(link, 0);
             if (ends.to == *taken.node) add_point(link, network_.length(link).metres());
+            for (std::size_t i = added; i < out_.size(); ++i) out_[i].of_crossing = true;
         }
     }
 

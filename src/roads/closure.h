@@ -44,6 +44,7 @@ struct Hindrance {
     std::uint32_t factor_per_mille = 1000;
     Millis delay;
     std::uint32_t closure = 0;  ///< which closure of those it is of
+    bool of_crossing = false;   ///< it is the crossing at this end that is meant: a delay there is paid on coming onto the road, and not on leaving it too
 };
 
 /// What closures do, in order of link and offset. Costs a search of the roads' R-tree a closure and the links found.

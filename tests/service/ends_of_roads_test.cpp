@@ -124,6 +124,10 @@ TEST_CASE("A delay is paid the same whichever way the road was drawn, at its ver
                 const auto turned = ask(turned_round(town, which), demand, posts({{50, 0}, {750, 0}}), q, with({works}));
                 for (std::size_t i = 0; i < 3; ++i) CHECK(plain.place(i).time == turned.place(i).time);
             }
+    // Through the crossing it is paid once, and not by who turns off before it.
+    const auto through = ask(town, households({{{600, 0}, 1}, {{399, 0}, 1}}), posts({{50, 0}}), question_at_36(), with({point({400, 0}, ClosureEffect::delay)}));
+    CHECK(through.place(0).time.count() == Approx(55'000 + 60'000).margin(2));
+    CHECK(through.place(1).time.count() == Approx(34'900).margin(2));
     // A line that touches a road three times delays those on it once.
     Closure zigzag{"c", ClosureShape::line, {}, ClosureEffect::delay, 2000, Millis(60'000)};
     for (const At p : {At{100, -20}, At{120, 20}, At{140, -20}, At{160, 20}}) zigzag.vertices.push_back(place(p));
