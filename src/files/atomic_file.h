@@ -35,7 +35,7 @@ public:
 };
 
 /// Writes to a file in a folder beside `path`, flushes it to the disk and renames it over `path`. If `write` throws, or the disk refuses, the old
-/// file stays as it was and nothing is left behind. Safe from many threads and programs at once, also for one target.
+/// file stays as it was and nothing is left behind; only where the program itself is killed in the middle, a hidden folder beside the target is. Safe from many threads and programs at once, also for one target.
 /// \param write given the path to write to; it has the same extension as `path`
 /// \param expected if given, the target must still be so
 /// \throws InputError naming `path`, if the folder cannot be written; ChangedMeanwhile; whatever `write` throws

@@ -98,7 +98,7 @@ public:
     constexpr Weight() = default;
     constexpr explicit Weight(std::int64_t millionths) : value_(millionths) {}
     static constexpr Weight one() { return Weight(1'000'000); }
-    /// Largest weight that one place may have; keeps sums over a hundred million places from overflowing.
+    /// Largest weight that one place may have. Nine thousand such are as much as can be added up; `places::check_weights` sees to that.
     static constexpr double kMost = 1e9;
     /// \pre `0 <= v <= kMost`
     static Weight of(double v) { return Weight(std::llround(v * 1e6)); }

@@ -4,7 +4,7 @@
 ///
 /// \par Problem
 /// A road file may look joined and not be; points may lie in the sea; a site may stand where nobody can drive away. Wrong answers start here, and "no path" tells nobody
-/// where. `find_all` lists everything, in plain sentences, ordered by how much demand weight it touches, and for each what `mended` can do. A source file is never changed: a mend is kept
+/// where. `findings_of` tells everything, in plain sentences, ordered by how much demand weight it touches, and for each what `mended` can do. A source file is never changed: a mend is kept
 /// in the study, and can be undone.
 ///
 /// \par Cost
