@@ -160,8 +160,23 @@ std::optional<double> number_in(std::string_view text, const NumberFormat& forma
     return number->value;
 }
 
+bool ColumnLook::add_plain(std::string_view text) {
+    if (!text.empty() && text[0] == '-') text.remove_prefix(1);
+    const std::size_t point = std::min(text.find('.'), text.size());
+    const std::string_view whole = text.substr(0, point), decimals = text.substr(std::min(point + 1, text.size()));
+    if (whole.empty() || !std::all_of(whole.begin(), whole.end(), is_digit) || !std::all_of(decimals.begin(), decimals.end(), is_digit)) return false;
+    const bool open = decimals.size() == 3 && whole.size() <= 3 && whole[0] != '0';
+    if (open || (point < text.size() && decimals.empty()) || !units_.contains("")) return false;
+    const bool first_of_its_kind = point < text.size() && witnesses_[kPointDecimals] == 0;
+    if (first_of_its_kind) return false;  // kept as an example
+    ++filled_;
+    ++numbers_;
+    return true;
+}
+
 void ColumnLook::add(std::string_view text) {
     constexpr std::size_t kMostSeen = 1024;
+    if (many_words_ && add_plain(text)) return;
     if (seen_.contains(text)) return;
     if (seen_.size() < kMostSeen) seen_.emplace(text);
     text = trimmed(text);

@@ -64,6 +64,8 @@ public:
     [[nodiscard]] bool has(const char* word) const { return words_.contains(word); }
 
 private:
+    /// Takes a number in plain decimal form that can be read in one way only; false for any other text.
+    bool add_plain(std::string_view text);
     friend class ColumnReader;
     enum Witness : std::size_t { kPointDecimals, kCommaDecimals, kOpenPoint, kOpenComma, kWitnesses };
     struct Hash {
