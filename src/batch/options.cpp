@@ -212,24 +212,11 @@ Asking::Ready Asking::bring_in(Console& console, const Task& task) const {
     return {prepare(service::Inputs{parts.roads.network, parts.demand.set, parts.sites.set}, parts.question, nullptr, task), parts.plan};
 }
 
-namespace {
-
-/// The files with those that are read with them: a shapefile's table and its index.
-std::vector<std::string> with_parts(std::vector<std::string> files) {
-    for (std::size_t i = 0, n = files.size(); i < n; ++i) {
-        const std::filesystem::path path(files[i]);
-        if (path.extension() != ".shp" && path.extension() != ".SHP") continue;
-        for (const char* part : {".dbf", ".shx", ".prj", ".cpg", ".DBF", ".SHX", ".PRJ", ".CPG"}) files.push_back(std::filesystem::path(path).replace_extension(part).string());
-    }
-    return files;
-}
-
-}  // namespace
-
 void check_output(const std::string& option, const std::string& path, const std::vector<std::string>& endings, const std::vector<std::string>& taken) {
     if (path.empty()) return;
-    for (const auto& other : with_parts(taken))
-        if (files::same_file(path, other)) throw InputError({path, std::nullopt, fmt::format("{} names a file that is read or written already", option), "Choose another name"});
+    for (const auto& file : taken)
+        for (const auto& other : files::files_read_with(file))
+            if (files::same_file(path, other)) throw InputError({path, std::nullopt, fmt::format("{} names a file that is read or written already", option), "Choose another name"});
     std::string ending = std::filesystem::path(path).extension().string();
     std::transform(ending.begin(), ending.end(), ending.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
     if (!files::is_device_or_pipe(path) && !endings.empty() && std::find(endings.begin(), endings.end(), ending) == endings.end())

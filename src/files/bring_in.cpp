@@ -200,14 +200,9 @@ void suggest_crs(std::vector<service::Finding>& findings, const service::Study& 
 }
 
 std::optional<std::string> read_from(const service::Study& study, const std::string& path) {
-    // A shapefile is several files.
     const auto is_part = [&](const std::string& source) {
-        if (same_file(path, source)) return true;
-        std::filesystem::path shp(source);
-        if (shp.extension() != ".shp" && shp.extension() != ".SHP") return false;
-        for (const char* part : {".dbf", ".shx", ".prj", ".cpg", ".DBF", ".SHX", ".PRJ", ".CPG"})
-            if (same_file(path, shp.replace_extension(part).string())) return true;
-        return false;
+        const auto all = files_read_with(source);
+        return std::any_of(all.begin(), all.end(), [&](const std::string& f) { return same_file(path, f); });
     };
     if (study.roads && is_part(study.roads->origin.path)) return "the roads";
     if (study.water && is_part(study.water->origin.path)) return "the water";

@@ -20,6 +20,7 @@
 #include "files/content.h"
 #include "files/dbf_text.h"
 #include "files/inside.h"
+#include "files/layer_names.h"
 #include "files/open_file.h"
 #include "files/table_text.h"
 #include "geo/amounts.h"
@@ -31,41 +32,9 @@ namespace {
 constexpr std::size_t kRawSample = 64;
 constexpr const char* kBroken = "It may be damaged or broken off; ask for it again, or export it again";
 
-using FeaturePtr = std::unique_ptr<OGRFeature, void (*)(OGRFeature*)>;
-
-FeaturePtr next_of(OGRLayer& layer) {
-    return {layer.GetNextFeature(), [](OGRFeature* f) { OGRFeature::DestroyFeature(f); }};
-}
-
 std::string lower(std::string s) {
     std::transform(s.begin(), s.end(), s.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
     return s;
-}
-
-/// A field's name as it is compared: letters and digits alone, in lower case.
-std::string bare(const std::string& name) {
-    std::string out;
-    for (const char c : name)
-        if (std::isalnum(static_cast<unsigned char>(c)) != 0 || (static_cast<unsigned char>(c) & 0x80U) != 0) out += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-    return out;
-}
-
-Shape shape_of(OGRwkbGeometryType type) {
-    switch (wkbFlatten(type)) {
-        case wkbPoint:
-        case wkbMultiPoint: return Shape::point;
-        case wkbLineString:
-        case wkbMultiLineString:
-        case wkbCircularString:
-        case wkbCompoundCurve:
-        case wkbMultiCurve: return Shape::line;
-        case wkbPolygon:
-        case wkbMultiPolygon:
-        case wkbCurvePolygon:
-        case wkbMultiSurface: return Shape::polygon;
-        case wkbNone: return Shape::none;
-        default: return Shape::mixed;
-    }
 }
 
 const char* noun(Shape s) {
@@ -77,10 +46,6 @@ const char* noun(Shape s) {
         case Shape::none: return "no shapes";
     }
     return "";
-}
-
-[[noreturn]] void refuse(const std::string& path, std::string wrong, std::string remedy) {
-    throw InputError({path, std::nullopt, std::move(wrong), std::move(remedy)});
 }
 
 /// A spreadsheet's number as people write it: `1.23456789E+15` is a whole number, and so is `1001.000`.
@@ -101,140 +66,6 @@ std::string without_guard(std::string text) {
     return text;
 }
 
-/// How a layer's fields are called, and what stands before its records.
-struct Names {
-    std::vector<std::string> all;
-    int key = -1;              ///< which of them is the layer's key
-    std::int64_t headings = 0; ///< rows up to the headings, those included
-    std::vector<int> shapes;   ///< columns in which shapes stand as well-known text
-};
-
-/// Whether a text begins like well-known text, `SRID=4326;` before it or not.
-bool is_shape_text(std::string_view text) {
-    if (text.starts_with("SRID=")) text.remove_prefix(std::min(text.size(), text.find(';') == std::string_view::npos ? text.size() : text.find(';') + 1));
-    std::string word;
-    for (const char c : text) {
-        if (std::isalpha(static_cast<unsigned char>(c)) == 0) break;
-        word += static_cast<char>(std::toupper(static_cast<unsigned char>(c)));
-    }
-    constexpr std::array<std::string_view, 6> kWords{"POINT", "LINESTRING", "POLYGON", "MULTIPOINT", "MULTILINESTRING", "MULTIPOLYGON"};
-    const auto fits = [&](std::string_view w) { return word == w || word == std::string(w) + "Z" || word == std::string(w) + "M" || word == std::string(w) + "ZM"; };
-    return std::any_of(kWords.begin(), kWords.end(), fits) && text.find('(') != std::string_view::npos;
-}
-
-/// The first rows of a table, cell by cell.
-std::vector<std::vector<std::string>> first_rows(OGRLayer& layer) {
-    std::vector<std::vector<std::string>> rows;
-    layer.ResetReading();
-    while (rows.size() < kRowsThatTell) {
-        const auto record = next_of(layer);
-        if (!record) break;
-        rows.emplace_back();
-        for (int i = 0; i < record->GetFieldCount(); ++i) rows.back().push_back(record->IsFieldSetAndNotNull(i) ? as_utf8(record->GetFieldAsString(i)) : std::string());
-    }
-    layer.ResetReading();
-    return rows;
-}
-
-bool is_table(OGRLayer& layer, GDALDataset& dataset) { return is_table_format(dataset) || wkbFlatten(layer.GetGeomType()) == wkbNone; }
-
-/// The key that a layer's records have besides their fields: a database's, or the `id` of GeoJSON's features, where they have one of their own.
-std::string key_of(OGRLayer& layer, GDALDataset& dataset) {
-    if (const std::string column = layer.GetFIDColumn(); !column.empty()) return as_utf8(column);
-    const std::string_view driver = dataset.GetDriverName();
-    if (driver != "GeoJSON" && driver != "GeoJSONSeq") return {};
-    layer.ResetReading();
-    bool own = false;
-    for (std::int64_t i = 0; i < 2 && !own; ++i)
-        if (const auto record = next_of(layer)) own = record->GetFID() != i;
-    layer.ResetReading();
-    return own ? "id" : "";
-}
-
-Names names_of(OGRLayer& layer, GDALDataset& dataset) {
-    Names out;
-    auto* def = layer.GetLayerDefn();
-    for (int i = 0; i < def->GetFieldCount(); ++i) out.all.push_back(as_utf8(def->GetFieldDefn(i)->GetNameRef()));
-    if (is_table(layer, dataset)) {
-        const auto rows = first_rows(layer);
-        if (is_spreadsheet(dataset)) {
-            auto headings = find_headings(rows);
-            headings.names.resize(std::min(headings.names.size(), out.all.size()));
-            std::copy(headings.names.begin(), headings.names.end(), out.all.begin());
-            // A spreadsheet is as wide as its widest row, however far below that is.
-            for (std::size_t i = headings.names.size(); i < out.all.size(); ++i) out.all[i] = fmt::format("field_{}", i + 1);
-            out.headings = headings.row ? static_cast<std::int64_t>(*headings.row) + 1 : 0;
-        }
-        for (std::size_t i = 0; i < out.all.size(); ++i) {
-            const auto said = std::find_if(rows.begin() + static_cast<std::ptrdiff_t>(std::min<std::size_t>(rows.size(), static_cast<std::size_t>(out.headings))), rows.end(), [&](const auto& row) { return i < row.size() && !trimmed_text(row[i]).empty(); });
-            if (said != rows.end() && is_shape_text((*said)[i])) out.shapes.push_back(static_cast<int>(i));
-        }
-    }
-    for (auto& name : out.all) name = trimmed_text(name);
-    if (const auto key = key_of(layer, dataset); !key.empty() && std::none_of(out.all.begin(), out.all.end(), [&](const std::string& n) { return lower(n) == lower(key); })) {
-        out.key = static_cast<int>(out.all.size());
-        out.all.push_back(key);
-    }
-    return out;
-}
-
-/// Two columns that give a place, by their names.
-struct Pair {
-    std::string x, y;
-    bool degrees = false;  ///< certainly
-    bool metres = false;   ///< certainly
-    [[nodiscard]] bool whole() const { return !x.empty() && !y.empty(); }
-};
-std::vector<Pair> pairs_of(const std::vector<std::string>& names) {
-    const Pair degrees{guess_field(names, {"lon", "lng", "long", "longitude"}), guess_field(names, {"lat", "latitude"}), true, false};
-    const Pair plain{guess_field(names, {"x", "x_coord", "coord_x", "xcoordinate"}), guess_field(names, {"y", "y_coord", "coord_y", "ycoordinate"}), false, false};
-    const Pair metres{guess_field(names, {"easting", "east", "eastings"}), guess_field(names, {"northing", "north", "northings"}), false, true};
-    std::vector<Pair> out;
-    for (const auto& p : {degrees, plain, metres})
-        if (p.whole()) out.push_back(p);
-    return out;
-}
-
-Shape shape_of_text(const OGRGeometry& g) { return shape_of(g.getGeometryType()); }
-
-/// Well-known text as a shape; null if it is none.
-std::unique_ptr<OGRGeometry> shape_from(std::string_view text) {
-    if (const auto end = text.find(';'); text.starts_with("SRID=") && end != std::string_view::npos) text.remove_prefix(end + 1);
-    const Complaints quiet;
-    OGRGeometry* made = nullptr;
-    if (OGRGeometryFactory::createFromWkt(std::string(text).c_str(), nullptr, &made) != OGRERR_NONE) {
-        OGRGeometryFactory::destroyGeometry(made);
-        return nullptr;
-    }
-    return std::unique_ptr<OGRGeometry>(made);
-}
-
-}  // namespace
-
-bool is_osm(const std::string& path) {
-    if (reach_of(path) != Reach::file) return false;
-    const Content content = content_of(path);
-    if (content == Content::osm_xml || content == Content::osm_pbf || content == Content::osm_gzip || content == Content::osm_bzip2) return true;
-    if (content != Content::unknown && content != Content::gzip && content != Content::bzip2) return false;
-    const std::string p = lower(path);
-    return p.ends_with(".osm") || p.ends_with(".pbf") || p.ends_with(".osm.gz") || p.ends_with(".osm.bz2");
-}
-
-std::string guess_field(const std::vector<std::string>& fields, std::initializer_list<const char*> names) {
-    for (const char* wanted : names)
-        for (const auto& f : fields)
-            if (bare(f) == bare(wanted)) return f;
-    return {};
-}
-
-namespace {
-
-/// The pair that fits the coordinate system best: of two, metres go with one in metres.
-const Pair& best_of(const std::vector<Pair>& pairs, bool in_metres) {
-    const auto fits = [&](const Pair& p) { return in_metres ? (p.metres ? 2 : p.degrees ? 0 : 1) : (p.degrees ? 2 : p.metres ? 0 : 1); };
-    return *std::max_element(pairs.begin(), pairs.end(), [&](const Pair& a, const Pair& b) { return fits(a) < fits(b); });
-}
-
 }  // namespace
 
 std::pair<std::string, std::string> guess_coordinates(const std::vector<std::string>& fields, bool in_metres) {
@@ -242,44 +73,6 @@ std::pair<std::string, std::string> guess_coordinates(const std::vector<std::str
     if (pairs.empty()) return {};
     const Pair& best = best_of(pairs, in_metres);
     return {best.x, best.y};
-}
-
-FileInfo describe_file(const std::string& path, const Task& task) {
-    if (is_osm(path)) {
-        if (!std::filesystem::exists(path)) refuse(path, "there is no such file", "Check the name and the folder");
-        return {"OpenStreetMap", {{"roads", Shape::line, -1, "WGS 84", {"highway", "name", "maxspeed", "oneway"}}}};
-    }
-    task.at("looking at what is in the file", 0.0);
-    const OpenFile opened = open_file(path);
-    GDALDataset* dataset = opened.dataset.get();
-    Patience patience(*dataset, task);
-    FileInfo info;
-    info.format = dataset->GetDriver()->GetMetadataItem(GDAL_DMD_LONGNAME);
-    for (auto* layer : dataset->GetLayers()) {
-        const Complaints quiet;
-        task.at("looking at what is in the file", 0.5);
-        const Names names = names_of(*layer, *dataset);
-        LayerInfo l;
-        l.name = as_utf8(layer->GetName());
-        l.shape = is_table(*layer, *dataset) ? Shape::none : shape_of(layer->GetGeomType());
-        if (l.shape == Shape::none && !names.shapes.empty()) {
-            const auto rows = first_rows(*layer);
-            for (const auto& row : rows)
-                if (const auto g = shape_from(row[static_cast<std::size_t>(names.shapes[0])])) {
-                    // Points as text count where there are no columns of coordinates.
-                    if (const Shape s = shape_of_text(*g); s != Shape::point || pairs_of(names.all).empty()) l.shape = s;
-                    break;
-                }
-        }
-        l.records = count_of(*layer, patience, task).value_or(-1);
-        if (l.records > 0) l.records = std::max<std::int64_t>(0, l.records - names.headings);
-        if (const auto* srs = layer->GetSpatialRef()) l.crs = srs->GetName() ? srs->GetName() : "";
-        l.fields = names.all;
-        if (names.key >= 0) l.key = names.all[static_cast<std::size_t>(names.key)];
-        info.layers.push_back(std::move(l));
-    }
-    if (info.layers.empty()) refuse(path, "there is no layer in it", "Export it again with its data");
-    return info;
 }
 
 struct Source::Opened {
@@ -326,7 +119,7 @@ bool Source::fits(OGRLayer& layer, Shape wanted) const {
     if (!names.shapes.empty()) {
         for (const auto& row : first_rows(layer))
             if (const auto g = shape_from(row[static_cast<std::size_t>(names.shapes[0])])) {
-                const Shape shape = shape_of_text(*g);
+                const Shape shape = shape_of(g->getGeometryType());
                 if (shape == wanted || (wanted == Shape::point && shape == Shape::polygon)) return true;
                 break;
             }
@@ -619,20 +412,6 @@ std::unique_ptr<OGRFeature, void (*)(OGRFeature*)> Source::next() {
         if (wanted(*record)) return record;
         ++left_out_;
     }
-}
-
-Counted count_records(const LayerChoice& choice, Shape shape, const Task& task) {
-    Source source(choice, shape, task);
-    Counted out;
-    try {
-        while (source.next()) {
-            if (++out.wanted % 4096 == 0) task.check();
-        }
-    } catch (const InputError&) {
-        if (out.wanted > 0 || source.left_out() == 0) throw;
-    }
-    out.all = out.wanted + source.left_out();
-    return out;
 }
 
 bool Source::to_lon_lat(std::size_t count, double* x, double* y) {

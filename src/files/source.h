@@ -57,6 +57,9 @@ FileInfo describe_file(const std::string& path, const Task& task = Task());
 /// Whether libosmium reads it: by its content, or else by its ending `.osm`, `.osm.pbf`, `.pbf`, `.osm.gz`, `.osm.bz2`.
 bool is_osm(const std::string& path);
 
+/// A file with those that are read with it: a shapefile's table, index and the like.
+std::vector<std::string> files_read_with(const std::string& path);
+
 /// How a layer is to be read.
 struct LayerChoice {
     std::string path;

@@ -6,37 +6,20 @@
 #include "service/candidate.h"
 #include "service/itinerary.h"
 #include "service/road_reading.h"
-#include "support/asking.h"
+#include "support/closing.h"
 
 using namespace otoro;
 using roads::Closure;
 using roads::ClosureEffect;
 using roads::ClosureShape;
 using service::Status;
-using test::ask;
-using test::At;
-using test::households;
-using test::place;
-using test::posts;
-using test::question_at_36;
-using test::Town;
+using namespace otoro::test;
 
 namespace {
 
-service::Plan with(std::vector<Closure> closures) { return {"p", {}, std::move(closures)}; }
-Closure drawn(ClosureShape shape, std::initializer_list<At> at, ClosureEffect effect = ClosureEffect::shut) {
-    Closure c{"c", shape, {}, effect, 3000, Millis(60'000)};
-    for (const At p : at) c.vertices.push_back(place(p));
-    return c;
-}
-Closure point(At p, ClosureEffect effect = ClosureEffect::shut) { return drawn(ClosureShape::point, {p}, effect); }
+Closure point(At p, ClosureEffect effect = ClosureEffect::shut) { return closed_at(p, effect); }
 Closure line(At a, At b, ClosureEffect effect = ClosureEffect::shut) { return drawn(ClosureShape::line, {a, b}, effect); }
 
-service::Question turning(Millis left, Millis right, Millis back = {}) {
-    auto q = question_at_36();
-    q.profile.turning = travel::Turning{left, {}, right, back, {}, travel::TurningBack::anywhere, true};
-    return q;
-}
 
 /// A road with its time the other way round, and its shape and rules with it.
 Town turned_round(const Town& town, std::uint32_t which) {

@@ -2,32 +2,19 @@
 #include <random>
 
 #include "geo/ellipsoid.h"
-#include "support/asking.h"
+#include "support/closing.h"
 
 using namespace otoro;
 using roads::Closure;
 using roads::ClosureEffect;
 using roads::ClosureShape;
 using service::Status;
-using test::ask;
-using test::At;
-using test::households;
-using test::place;
-using test::posts;
-using test::question_at_36;
-using test::Town;
+using namespace otoro::test;
 
 namespace {
 
-service::Plan with(std::vector<Closure> closures) { return {"p", {}, std::move(closures)}; }
+Closure at(At p, ClosureEffect effect = ClosureEffect::shut) { return closed_at(p, effect); }
 
-Closure at(At p, ClosureEffect effect = ClosureEffect::shut) { return {"c", ClosureShape::point, {place(p)}, effect, 3000, Millis(60'000)}; }
-
-service::Question turning(Millis left, Millis right, Millis back = {}) {
-    auto q = question_at_36();
-    q.profile.turning = travel::Turning{left, {}, right, back, {}, travel::TurningBack::anywhere, true};
-    return q;
-}
 
 }  // namespace
 
