@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <numbers>
 
 #include "geo/error.h"
@@ -16,6 +17,7 @@ constexpr float kStraight = 45;
 constexpr float kBack = 180;
 
 /// Degrees clockwise from north in which a line leaves its first point: towards the first vertex that is elsewhere.
+/// Not a number for a line that is all at one point and has no direction.
 template <class Vertices>
 float bearing(Vertices begin, Vertices end) {
     const geo::LocalFrame frame(*begin);
@@ -23,7 +25,7 @@ float bearing(Vertices begin, Vertices end) {
         const geo::Flat d = frame.flat(*v);
         if (d.x != 0 || d.y != 0) return static_cast<float>(std::atan2(d.x, d.y) * 180 / std::numbers::pi);
     }
-    return 0;
+    return std::numeric_limits<float>::quiet_NaN();
 }
 
 /// Into (-180, 180]; positive is to the right.
@@ -78,7 +80,8 @@ std::uint32_t TurnCosts::cost(LinkWay from, LinkWay to) const {
     if (back) {
         ms += turning_.back.count();
     } else {
-        if (degree <= 2 || std::abs(angle) <= kStraight) ms += turning_.straight.count();
+        // From or onto a road without a direction nobody turns.
+        if (degree <= 2 || std::isnan(angle) || std::abs(angle) <= kStraight) ms += turning_.straight.count();
         else ms += angle > 0 ? turning_.right.count() : turning_.left.count();
     }
     return static_cast<std::uint32_t>(std::min<std::int64_t>(ms, kForbidden - 1));

@@ -182,6 +182,17 @@ TEST_CASE("Two vertices at one position do not spoil a bearing") {
     }
 }
 
+TEST_CASE("From or onto a road without a length nobody turns") {
+    auto t = travel::Turning{Millis(9000), Millis(1000), Millis(4000), Millis(20'000), {}, travel::TurningBack::anywhere, true};
+    Town town = Town().draw({{-100, 0}, {0, 0}}).draw({{0, 0}, {0, 0}}).draw({{0, 0}, {0, 100}}).draw({{0, 0}, {100, 0}});
+    town.lines().named_ends = {{1, 2}, {2, 3}, {3, 4}, {2, 5}};
+    const auto net = town.network();
+    const std::vector<travel::Crossing> all(net->link_count(), travel::Crossing{1, 1});
+    const routing::TurnCosts costs(*net, all, t);
+    CHECK(costs.cost(routing::LinkWay::along(LinkId(0u)), routing::LinkWay::along(LinkId(1u))) == 1000);
+    CHECK(costs.cost(routing::LinkWay::along(LinkId(1u)), routing::LinkWay::along(LinkId(2u))) == 1000);
+}
+
 // ------------------------------------------------------------------------------------------------------ forbidden paths
 
 namespace {
