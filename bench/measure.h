@@ -26,7 +26,8 @@ inline double best_of(int runs, const std::function<void()>& work) {
 
 inline volatile std::uint64_t kept = 0;  // keeps the compiler from leaving work out
 
-inline void row(const std::string& work, const std::string& figure, const std::string& against, double ratio, double target) {
+inline void row(const std::string& work, const std::string& figure, const std::string& against, double ratio,
+                double target) {
     fmt::print("{:<44} {:>12}   {:<40}", work, figure, against);
     if (ratio > 0) fmt::print(" {:>8.3f}", ratio);
     if (target > 0) fmt::print("   at most {:<6g} {}", target, ratio <= target ? "met" : "NOT MET");

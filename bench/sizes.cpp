@@ -17,7 +17,8 @@ namespace otoro::bench {
 namespace {
 
 /// Time at two sizes; n log n has an exponent a little above 1.
-void growth(const std::string& work, std::size_t small, std::size_t large, const std::function<double(std::size_t)>& seconds_for) {
+void growth(const std::string& work, std::size_t small, std::size_t large,
+            const std::function<double(std::size_t)>& seconds_for) {
     const double a = seconds_for(small), b = seconds_for(large);
     const double exponent = std::log(b / a) / std::log(static_cast<double>(large) / static_cast<double>(small));
     constexpr double kMost = 1.25;
@@ -39,7 +40,8 @@ std::shared_ptr<const roads::Lines> drawn(const std::vector<Points>& lines) {
 std::shared_ptr<const roads::Lines> star(std::size_t roads, double least, double most) {
     std::vector<Points> lines;
     for (std::size_t i = 0; i < roads; ++i) {
-        const double angle = 2 * M_PI * static_cast<double>(i) / static_cast<double>(roads), r = least + (most - least) * static_cast<double>(i % 7) / 7;
+        const double angle = 2 * M_PI * static_cast<double>(i) / static_cast<double>(roads),
+                     r = least + (most - least) * static_cast<double>(i % 7) / 7;
         lines.push_back({place(0, 0), place(r * std::cos(angle), r * std::sin(angle))});
     }
     return drawn(lines);
@@ -64,16 +66,25 @@ std::vector<std::optional<geo::LonLat>> scattered(std::size_t count, double x, d
 }
 
 void sizes_of_roads() {
-    growth("checking roads that meet in one junction, short", 10'000, 100'000, [](std::size_t n) { return check(star(n, 5, 10)); });
+    growth("checking roads that meet in one junction, short", 10'000, 100'000,
+           [](std::size_t n) { return check(star(n, 5, 10)); });
     growth("  the same, 100 to 500 m long", 10'000, 100'000, [](std::size_t n) { return check(star(n, 100, 500)); });
     Points winding;
     for (int i = 0; i < 100'000; ++i) winding.push_back(place(i * 10.0, 30 * std::sin(i / 9.0)));
     const auto line = join(drawn({winding}), Task());
     growth("attaching places along a line of 100,000 vertices", 10'000, 100'000, [&](std::size_t n) {
-        return seconds([&] { kept = kept + places::attach_set(line, {true}, scattered(n, 0, -30, 900'000, 60), {}, Millimetres::metres(250), Task()).size(); });
+        return seconds([&] {
+            kept = kept + places::attach_set(line, {true}, scattered(n, 0, -30, 900'000, 60), {},
+                                             Millimetres::metres(250), Task())
+                              .size();
+        });
     });
     growth("attaching places 20 to 60 km from any road", 500, 5'000, [&](std::size_t n) {
-        return seconds([&] { kept = kept + places::attach_set(line, {true}, scattered(n, 0, 20'000, 900'000, 40'000), {}, Millimetres::metres(100'000), Task()).size(); });
+        return seconds([&] {
+            kept = kept + places::attach_set(line, {true}, scattered(n, 0, 20'000, 900'000, 40'000), {},
+                                             Millimetres::metres(100'000), Task())
+                              .size();
+        });
     });
     growth("joining where one winding line crosses itself", 50'000, 200'000, [](std::size_t n) {
         Points p;
@@ -85,7 +96,9 @@ void sizes_of_roads() {
     });
     growth("joining where long diagonals cross", 20'000, 80'000, [](std::size_t n) {
         std::vector<Points> lines;
-        for (std::size_t i = 0; i < n; ++i) lines.push_back({place(20.0 * static_cast<double>(i), 0), place(20.0 * static_cast<double>(i) + 8000, 8000)});
+        for (std::size_t i = 0; i < n; ++i)
+            lines.push_back(
+                {place(20.0 * static_cast<double>(i), 0), place(20.0 * static_cast<double>(i) + 8000, 8000)});
         return cross(drawn(lines));
     });
     growth("joining copies of one road of 500 vertices", 500, 2'000, [](std::size_t n) {
@@ -98,8 +111,10 @@ void sizes_of_roads() {
 Points ring(const geo::Box& box, std::size_t corners, double part) {
     Points out;
     for (std::size_t i = 0; i < corners; ++i) {
-        const double t = 2 * M_PI * static_cast<double>(i) / static_cast<double>(corners), r = part * (1 + 0.2 * std::sin(40 * t));
-        out.push_back({box.centre().lon + r * (box.east - box.west) * std::cos(t), box.centre().lat + r * (box.north - box.south) * std::sin(t)});
+        const double t = 2 * M_PI * static_cast<double>(i) / static_cast<double>(corners),
+                     r = part * (1 + 0.2 * std::sin(40 * t));
+        out.push_back({box.centre().lon + r * (box.east - box.west) * std::cos(t),
+                       box.centre().lat + r * (box.north - box.south) * std::sin(t)});
     }
     return out;
 }
@@ -120,9 +135,11 @@ void sizes_of_county(const std::string& folder) {
         std::mt19937 random(9);
         const auto& box = network.extent();
         for (std::size_t i = 0; i < n; ++i) {
-            const double x = std::uniform_real_distribution<double>(box.west, box.east)(random), y = std::uniform_real_distribution<double>(box.south, box.north)(random);
+            const double x = std::uniform_real_distribution<double>(box.west, box.east)(random),
+                         y = std::uniform_real_distribution<double>(box.south, box.north)(random);
             Points p;
-            for (int k = 0; k < 12; ++k) p.push_back({x + 0.0008 * std::cos(k * M_PI / 6), y + 0.0008 * std::sin(k * M_PI / 6)});
+            for (int k = 0; k < 12; ++k)
+                p.push_back({x + 0.0008 * std::cos(k * M_PI / 6), y + 0.0008 * std::sin(k * M_PI / 6)});
             lakes->emplace_back().add(p);
         }
         service::Study wet;
@@ -134,7 +151,9 @@ void sizes_of_county(const std::string& folder) {
     const auto sites_of = [&](std::size_t n) {
         auto sites = std::make_shared<places::SiteSet>();
         const auto& homes = s.demand[0].set->places;
-        for (std::size_t i = 0; i < n; ++i) sites->sites.push_back({std::to_string(i), "", homes[i * homes.size() / n].position, places::SiteState::open, std::nullopt});
+        for (std::size_t i = 0; i < n; ++i)
+            sites->sites.push_back(
+                {std::to_string(i), "", homes[i * homes.size() / n].position, places::SiteState::open, std::nullopt});
         return sites;
     };
     growth("from so many sites to every place of a county", 25, 100, [&](std::size_t n) {
@@ -142,7 +161,8 @@ void sizes_of_county(const std::string& folder) {
         const auto ready = service::prepare({s.roads->network, s.demand[0].set, sites_of(n)}, q, nullptr, Task());
         return seconds([&] {
             each_site_to_all(
-                *ready, {}, [](SiteIndex, std::span<const service::PlaceOutcome> p) { kept = kept + p.size(); }, Task());
+                *ready, {}, [](SiteIndex, std::span<const service::PlaceOutcome> p) { kept = kept + p.size(); },
+                Task());
         });
     });
     s = with_sites(std::move(s), {sites_of(100), {}});
@@ -150,15 +170,20 @@ void sizes_of_county(const std::string& folder) {
     const auto outcome = service::answer(*ready, service::Plan{}, Task());
     const auto out = std::filesystem::temp_directory_path() / "otoro-bench-out";
     std::filesystem::create_directories(out);
-    const auto written = [&](const char* name) { return seconds([&] { write_answer(*ready, outcome, (out / name).string(), files::AnswerShape::points, Task()); }); };
+    const auto written = [&](const char* name) {
+        return seconds(
+            [&] { write_answer(*ready, outcome, (out / name).string(), files::AnswerShape::points, Task()); });
+    };
     const double csv = written("a.csv");
     for (const char* name : {"a.geojson", "a.gpkg"}) {
         const double t = written(name);
-        row(fmt::format("writing the answer of a county as {}", name + 2), ms(t), fmt::format("as CSV: {}", ms(csv)), t / csv, 2);
+        row(fmt::format("writing the answer of a county as {}", name + 2), ms(t), fmt::format("as CSV: {}", ms(csv)),
+            t / csv, 2);
     }
     const double saving = seconds([&] { files::save_study(s, (out / "s.otoro.gpkg").string(), Task()); });
     row("saving the county's study", ms(saving), "as CSV, the answer", saving / csv, 0);
-    const double opening = seconds([&] { kept = kept + files::open_study((out / "s.otoro.gpkg").string(), Task()).demand.size(); });
+    const double opening =
+        seconds([&] { kept = kept + files::open_study((out / "s.otoro.gpkg").string(), Task()).demand.size(); });
     row("opening it again", ms(opening), "", 0, 0);
     std::filesystem::remove_all(out);
 }
@@ -170,8 +195,9 @@ void sizes_of_candidates(const std::string& folder) {
         auto sites = std::make_shared<places::SiteSet>();
         const auto& homes = demand.set->places;
         for (std::size_t i = 0; i < n; ++i)
-            sites->sites.push_back(
-                {std::to_string(i), "", homes[i * homes.size() / n].position, i % 100 == 0 ? places::SiteState::open : places::SiteState::candidate, std::nullopt});
+            sites->sites.push_back({std::to_string(i), "", homes[i * homes.size() / n].position,
+                                    i % 100 == 0 ? places::SiteState::open : places::SiteState::candidate,
+                                    std::nullopt});
         const auto ready = service::prepare({roads.network, demand.set, sites}, {}, nullptr, Task());
         const auto base = std::make_shared<const service::Outcome>(service::answer(*ready, service::Plan{}, Task()));
         return seconds([&] {

@@ -1,4 +1,5 @@
-/// What a planner feels of a county in the real window: how long it holds its breath, and how quickly a moved map is painted.
+/// What a planner feels of a county in the real window: how long it holds its breath, and how quickly a moved map is
+/// painted.
 #include <fmt/format.h>
 
 #include <QApplication>
@@ -31,12 +32,15 @@ service::Study county(const std::string& folder) {
     sites->name = "posts";
     constexpr std::uint32_t kSites = 60;
     for (std::uint32_t i = 0; i < kSites; ++i)
-        sites->sites.push_back({fmt::format("P{}", i), "", net.position(NodeId(static_cast<std::uint32_t>(std::uint64_t{net.node_count()} * (2 * i + 1) / (2 * kSites)))),
+        sites->sites.push_back({fmt::format("P{}", i), "",
+                                net.position(NodeId(static_cast<std::uint32_t>(std::uint64_t{net.node_count()} *
+                                                                               (2 * i + 1) / (2 * kSites)))),
                                 i % 6 == 5 ? places::SiteState::candidate : places::SiteState::open, std::nullopt});
     return with_sites(std::move(s), {sites, {}});
 }
 
-/// Runs the window until something is so; says how long that took and what the longest pause between two turns of its loop was.
+/// Runs the window until something is so; says how long that took and what the longest pause between two turns of its
+/// loop was.
 struct Waited {
     double seconds = 0, longest_pause = 0;
 };
@@ -60,7 +64,9 @@ struct Frames {
     void say(const std::string& what) {
         std::sort(times.begin(), times.end());
         const double p95 = times[times.size() * 95 / 100];
-        row(what + fmt::format(", {} frames, 95 in 100", times.size()), ms(p95), fmt::format("one frame: 16 ms; middling {}, slowest {}", ms(times[times.size() / 2]), ms(times.back())), p95 / 0.016, 1.0);
+        row(what + fmt::format(", {} frames, 95 in 100", times.size()), ms(p95),
+            fmt::format("one frame: 16 ms; middling {}, slowest {}", ms(times[times.size() / 2]), ms(times.back())),
+            p95 / 0.016, 1.0);
     }
 };
 
@@ -79,7 +85,10 @@ void run(const std::string& folder, const QString& pictures) {
     const auto picture = [&](const char* name) {
         if (!pictures.isEmpty()) window.grab().save(pictures + "/" + name + ".png");
     };
-    double putting = seconds([&] { session.put(std::move(study), ""); window.show_study(); });
+    double putting = seconds([&] {
+        session.put(std::move(study), "");
+        window.show_study();
+    });
     row("putting the study on the desk", ms(putting), "", 0, 0);
     auto w = wait_for([&] { return map.settled() && map.tiles().drawn_count() > 0; });
     row("  until the map is drawn", ms(w.seconds), fmt::format("longest pause {}", ms(w.longest_pause)), 0, 0);
@@ -101,11 +110,15 @@ void run(const std::string& folder, const QString& pictures) {
         Frames frames;
         const QPoint middle = map.rect().center();
         const auto send = [&](QEvent::Type type, QPointF at, Qt::MouseButton button) {
-            QMouseEvent e(type, at, map.mapToGlobal(at), button, type == QEvent::MouseButtonRelease ? Qt::NoButton : Qt::LeftButton, {});
+            QMouseEvent e(type, at, map.mapToGlobal(at), button,
+                          type == QEvent::MouseButtonRelease ? Qt::NoButton : Qt::LeftButton, {});
             QApplication::sendEvent(&map, &e);
         };
         send(QEvent::MouseButtonPress, middle, Qt::LeftButton);
-        for (int i = 1; i <= 200; ++i) frame(frames, [&] { send(QEvent::MouseMove, middle + QPointF(3.0 * (i <= 100 ? i : 200 - i), 1.5 * i), Qt::NoButton); });
+        for (int i = 1; i <= 200; ++i)
+            frame(frames, [&] {
+                send(QEvent::MouseMove, middle + QPointF(3.0 * (i <= 100 ? i : 200 - i), 1.5 * i), Qt::NoButton);
+            });
         send(QEvent::MouseButtonRelease, middle, Qt::LeftButton);
         frames.say(what);
     };
@@ -121,7 +134,8 @@ void run(const std::string& folder, const QString& pictures) {
     picture("county-near");
     pan("panning");
     Frames zooming;
-    for (int i = 0; i < 60; ++i) frame(zooming, [&] { map.zoom_by(i < 30 ? 1 / 1.1 : 1.1, QPointF(map.rect().center())); });
+    for (int i = 0; i < 60; ++i)
+        frame(zooming, [&] { map.zoom_by(i < 30 ? 1 / 1.1 : 1.1, QPointF(map.rect().center())); });
     zooming.say("zooming");
     picture("county-zooming");
     w = wait_for([&] { return map.settled(); });
@@ -134,9 +148,11 @@ void run(const std::string& folder, const QString& pictures) {
     const auto at = map.screen_of(*session.answer()->outcome.sites[12].planned.site.position);
     int answers = 0;
     quint64 drawn = map.tiles().drawn_count();
-    const auto counting = QObject::connect(&session, &Session::answer_changed, [&] { answers += session.trying_out() ? 1 : 0; });
+    const auto counting =
+        QObject::connect(&session, &Session::answer_changed, [&] { answers += session.trying_out() ? 1 : 0; });
     const auto send_to_site = [&](QEvent::Type type, QPointF where, Qt::MouseButton button) {
-        QMouseEvent e(type, where, map.mapToGlobal(where), button, type == QEvent::MouseButtonRelease ? Qt::NoButton : Qt::LeftButton, {});
+        QMouseEvent e(type, where, map.mapToGlobal(where), button,
+                      type == QEvent::MouseButtonRelease ? Qt::NoButton : Qt::LeftButton, {});
         QApplication::sendEvent(&map, &e);
     };
     Frames dragging;
@@ -145,16 +161,27 @@ void run(const std::string& folder, const QString& pictures) {
     clock.start();
     for (int i = 1; i <= 300; ++i) {
         const double angle = i * 0.05;
-        frame(dragging, [&] { send_to_site(QEvent::MouseMove, at + QPointF(60 * std::sin(angle), 40 * (1 - std::cos(angle))), Qt::NoButton); });
+        frame(dragging, [&] {
+            send_to_site(QEvent::MouseMove, at + QPointF(60 * std::sin(angle), 40 * (1 - std::cos(angle))),
+                         Qt::NoButton);
+        });
         const double left = 1.0 / 60 - dragging.times.back();
-        if (left > 0) wait_for([&, until = clock.elapsed() + static_cast<qint64>(left * 1000)] { return clock.elapsed() >= until; });
+        if (left > 0)
+            wait_for(
+                [&, until = clock.elapsed() + static_cast<qint64>(left * 1000)] { return clock.elapsed() >= until; });
     }
     const double dragged = static_cast<double>(clock.elapsed()) / 1000;
     picture("county-dragging");
     dragging.say("dragging a site");
-    row("  answers a second meanwhile", fmt::format("{:.1f}", answers / dragged), fmt::format("tiles drawn a second: {:.0f}", static_cast<double>(map.tiles().drawn_count() - drawn) / dragged), 0, 0);
-    w = wait_for([&] { return session.answer()->outcome.plan.changes.back().position == map.place_of(at + QPointF(60 * std::sin(15.0), 40 * (1 - std::cos(15.0)))); });
-    row("  the last answer after the last move", ms(w.seconds), fmt::format("longest pause {}", ms(w.longest_pause)), 0, 0);
+    row("  answers a second meanwhile", fmt::format("{:.1f}", answers / dragged),
+        fmt::format("tiles drawn a second: {:.0f}", static_cast<double>(map.tiles().drawn_count() - drawn) / dragged),
+        0, 0);
+    w = wait_for([&] {
+        return session.answer()->outcome.plan.changes.back().position ==
+               map.place_of(at + QPointF(60 * std::sin(15.0), 40 * (1 - std::cos(15.0))));
+    });
+    row("  the last answer after the last move", ms(w.seconds), fmt::format("longest pause {}", ms(w.longest_pause)), 0,
+        0);
     w = wait_for([&] { return map.settled(); });
     row("  until it is drawn", ms(w.seconds), fmt::format("longest pause {}", ms(w.longest_pause)), 0, 0);
     QObject::disconnect(counting);

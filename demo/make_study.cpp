@@ -15,8 +15,12 @@ service::Study make(const std::filesystem::path& folder) {
     s.name = "Saltmere, winter";
     const auto layer = [&](const char* file) { return files::LayerChoice{(folder / file).string(), "", ""}; };
     s = with_roads(std::move(s), files::bring_in_roads({layer("roads.gpkg"), {}}, {}, task));
-    const auto demand = [&](const char* file) { s = with_demand(std::move(s), files::bring_in_demand({layer(file), {}, {}}, "", task)); };
-    const auto sites = [&](const char* file) { s = with_sites(std::move(s), files::bring_in_sites({layer(file), {}, {}, {}, {}}, "", task)); };
+    const auto demand = [&](const char* file) {
+        s = with_demand(std::move(s), files::bring_in_demand({layer(file), {}, {}}, "", task));
+    };
+    const auto sites = [&](const char* file) {
+        s = with_sites(std::move(s), files::bring_in_sites({layer(file), {}, {}, {}, {}}, "", task));
+    };
     demand("households.csv");
     demand("pupils.csv");
     demand("winter-round.csv");

@@ -50,13 +50,16 @@ public:
         settle();
         QPixmap picture = window_.grab();
         QPainter painter(&picture);
-        if (auto* popup = QApplication::activePopupWidget()) painter.drawPixmap(popup->pos() - window_.pos(), popup->grab());
+        if (auto* popup = QApplication::activePopupWidget())
+            painter.drawPixmap(popup->pos() - window_.pos(), popup->grab());
         painter.end();
         picture.save(folder_.filePath(name + ".png"));
     }
     void settle() {
         auto& map = window_.study_page().map();
-        wait_for([&] { return !window_.jobs().busy() && (!window_.session().study().inputs() || window_.session().up_to_date()); });
+        wait_for([&] {
+            return !window_.jobs().busy() && (!window_.session().study().inputs() || window_.session().up_to_date());
+        });
         QElapsedTimer timer;
         timer.start();
         wait_for([&] { return timer.elapsed() > 400 && map.settled(); });
@@ -116,18 +119,24 @@ int main(int argc, char** argv) {
 
     {
         const auto& quay = window.session().study().sites[0].set->sites[5];
-        QContextMenuEvent press(QContextMenuEvent::Mouse, map.screen_of(*quay.position).toPoint(), map.mapToGlobal(map.screen_of(*quay.position).toPoint()));
+        QContextMenuEvent press(QContextMenuEvent::Mouse, map.screen_of(*quay.position).toPoint(),
+                                map.mapToGlobal(map.screen_of(*quay.position).toPoint()));
         QApplication::sendEvent(&map, &press);
-        wait_for([] { return QApplication::activePopupWidget() && QApplication::activePopupWidget()->findChild<QLabel*>("gain") && QApplication::activePopupWidget()->findChild<QLabel*>("gain")->text().contains("within"); });
+        wait_for([] {
+            return QApplication::activePopupWidget() && QApplication::activePopupWidget()->findChild<QLabel*>("gain") &&
+                   QApplication::activePopupWidget()->findChild<QLabel*>("gain")->text().contains("within");
+        });
         camera.take_with_popup("candidate");
         if (auto* popup = QApplication::activePopupWidget()) popup->close();
     }
     window.session().choose_plan(0);
     map.go_to({-9.4915, 46.2040});
     map.zoom_by(1.6, map.rect().center());
-    window.study_page().take_closure(otoro::roads::ClosureShape::area, {{-9.4985, 46.2035}, {-9.4885, 46.2030}, {-9.4880, 46.2000}, {-9.4990, 46.2005}});
+    window.study_page().take_closure(otoro::roads::ClosureShape::area,
+                                     {{-9.4985, 46.2035}, {-9.4885, 46.2030}, {-9.4880, 46.2000}, {-9.4990, 46.2005}});
     camera.take("closure");
-    if (const auto& network = *window.session().study().roads->network; const auto road = otoro::service::road_at(network, {-9.4860, 46.2085}, otoro::Millimetres::metres(500))) {
+    if (const auto& network = *window.session().study().roads->network;
+        const auto road = otoro::service::road_at(network, {-9.4860, 46.2085}, otoro::Millimetres::metres(500))) {
         window.study_page().show_road(*road, {-9.4860, 46.2085}, window.mapToGlobal(QPoint(560, 300)));
         camera.take_with_popup("road");
         if (auto* popup = QApplication::activePopupWidget()) popup->close();

@@ -18,7 +18,9 @@ namespace fs = std::filesystem;
 void write_roads(const fs::path& path, const StreetPlan& plan) {
     fs::remove(path);
     GdalWriter out(path.string(), path.string());
-    auto layer = out.layer("roads", wkbLineString, {{"class", OFTString}, {"name", OFTString}, {"speed", OFTInteger}, {"oneway", OFTString}}, "Roads of an invented district");
+    auto layer = out.layer("roads", wkbLineString,
+                           {{"class", OFTString}, {"name", OFTString}, {"speed", OFTInteger}, {"oneway", OFTString}},
+                           "Roads of an invented district");
     std::vector<otoro::geo::LonLat> shape;
     for (const auto& s : plan.streets) {
         auto row = layer.row();
@@ -38,19 +40,23 @@ void write_dwellings(const fs::path& path, const std::vector<Dwelling>& dwelling
     std::string text = "id,lon,lat," + weight + "\n";
     for (const auto& d : dwellings) {
         const auto p = place(d.at);
-        text += fmt::format("{},{:.7f},{:.7f},{}\n", d.id, p.lon, p.lat, d.weight_missing ? "" : std::to_string(d.people));
+        text +=
+            fmt::format("{},{:.7f},{:.7f},{}\n", d.id, p.lon, p.lat, d.weight_missing ? "" : std::to_string(d.people));
     }
     otoro::files::write_text(path.string(), text);
 }
 
 void write_posts(const fs::path& path, const std::vector<Post>& posts, bool with_capacity) {
-    std::string text = fmt::format("{{\n\"type\": \"FeatureCollection\",\n\"name\": \"{}\",\n\"features\": [\n", path.stem().string());
+    std::string text =
+        fmt::format("{{\n\"type\": \"FeatureCollection\",\n\"name\": \"{}\",\n\"features\": [\n", path.stem().string());
     for (std::size_t i = 0; i < posts.size(); ++i) {
         const auto& p = posts[i];
         const auto at = place(p.near);
-        text += fmt::format(R"({{ "type": "Feature", "properties": {{ "id": "{}", "name": "{}", "state": "{}")", p.id, p.name, p.state);
+        text += fmt::format(R"({{ "type": "Feature", "properties": {{ "id": "{}", "name": "{}", "state": "{}")", p.id,
+                            p.name, p.state);
         if (with_capacity) text += fmt::format(R"(, "places": {})", p.capacity);
-        text += fmt::format(R"( }}, "geometry": {{ "type": "Point", "coordinates": [ {:.7f}, {:.7f} ] }} }}{})", at.lon, at.lat, i + 1 < posts.size() ? ",\n" : "\n");
+        text += fmt::format(R"( }}, "geometry": {{ "type": "Point", "coordinates": [ {:.7f}, {:.7f} ] }} }}{})", at.lon,
+                            at.lat, i + 1 < posts.size() ? ",\n" : "\n");
     }
     otoro::files::write_text(path.string(), text + "]\n}\n");
 }
@@ -70,12 +76,15 @@ void write_zones(const fs::path& path) {
     const std::string town = ring(500, 0, 3900, 3700, 40);
     const auto sw = place({-10400, -6250});
     const auto ne = place({8950, 6250});
-    const std::string all = fmt::format("[[{0:.7f},{1:.7f}],[{2:.7f},{1:.7f}],[{2:.7f},{3:.7f}],[{0:.7f},{3:.7f}],[{0:.7f},{1:.7f}]]", sw.lon, sw.lat, ne.lon, ne.lat);
+    const std::string all =
+        fmt::format("[[{0:.7f},{1:.7f}],[{2:.7f},{1:.7f}],[{2:.7f},{3:.7f}],[{0:.7f},{3:.7f}],[{0:.7f},{1:.7f}]]",
+                    sw.lon, sw.lat, ne.lon, ne.lat);
     otoro::files::write_text(path.string(), fmt::format(R"({{"type":"FeatureCollection","name":"zones","features":[
 {{"type":"Feature","properties":{{"id":"town","name":"Town"}},"geometry":{{"type":"Polygon","coordinates":[{0}]}}}},
 {{"type":"Feature","properties":{{"id":"country","name":"Country"}},"geometry":{{"type":"Polygon","coordinates":[{1},{0}]}}}}
 ]}}
-)", town, all));
+)",
+                                                        town, all));
 }
 
 /// The sea, with the island left out of it, and the river, as polygons that overlap at the mouth.
@@ -108,13 +117,16 @@ void write_water(const fs::path& path, const Terrain& t) {
     }
     const auto& river = t.rivers[0];
     std::vector<Point> bank;
-    for (double x = t.coast_x - 900; x <= t.high.x + kMargin; x += kStep) bank.push_back({x, river.centre(x) + river.half_width(x)});
-    for (double x = t.high.x + kMargin; x >= t.coast_x - 900; x -= kStep) bank.push_back({x, river.centre(x) - river.half_width(x)});
+    for (double x = t.coast_x - 900; x <= t.high.x + kMargin; x += kStep)
+        bank.push_back({x, river.centre(x) + river.half_width(x)});
+    for (double x = t.high.x + kMargin; x >= t.coast_x - 900; x -= kStep)
+        bank.push_back({x, river.centre(x) - river.half_width(x)});
     otoro::files::write_text(path.string(), fmt::format(R"({{"type":"FeatureCollection","name":"water","features":[
 {{"type":"Feature","properties":{{"name":"The Strand Sea"}},"geometry":{{"type":"Polygon","coordinates":[{},{}]}}}},
 {{"type":"Feature","properties":{{"name":"River Mere"}},"geometry":{{"type":"Polygon","coordinates":[{}]}}}}
 ]}}
-)", ring(sea), ring(island), ring(bank)));
+)",
+                                                        ring(sea), ring(island), ring(bank)));
 }
 
 void make_saltmere(const fs::path& folder) {
@@ -144,15 +156,20 @@ void make_saltmere(const fs::path& folder) {
                                           {"C4", "Southcote", "candidate", {-4300, -3500}, 0}}),
                 false);
     std::vector<Post> schools;
-    constexpr std::array<const char*, 9> kNames{"Curlew Primary", "Tidemill Primary", "Old Lantern School", "Southmere Primary", "Orchard Primary",
-                                                "Weir Primary",   "Northend Primary", "Harrow Hill School", "Saltings Primary"};
+    constexpr std::array<const char*, 9> kNames{"Curlew Primary",    "Tidemill Primary",   "Old Lantern School",
+                                                "Southmere Primary", "Orchard Primary",    "Weir Primary",
+                                                "Northend Primary",  "Harrow Hill School", "Saltings Primary"};
     for (std::size_t i = 0; i < kNames.size(); ++i) {
-        const std::array<Point, 9> where{Point{2400, 2100}, {-1600, 1900}, town, {900, -1600}, {-1000, -2500}, {6500, 1000}, {-4900, 4300}, {5300, -4000}, {-4400, -3500}};
-        schools.push_back({fmt::format("S{}", i + 1), kNames[i], i == 8 ? "candidate" : "open", where[i], 120 + 30 * static_cast<int>(i % 4)});
+        const std::array<Point, 9> where{Point{2400, 2100}, {-1600, 1900}, town,          {900, -1600},  {-1000, -2500},
+                                         {6500, 1000},      {-4900, 4300}, {5300, -4000}, {-4400, -3500}};
+        schools.push_back({fmt::format("S{}", i + 1), kNames[i], i == 8 ? "candidate" : "open", where[i],
+                           120 + 30 * static_cast<int>(i % 4)});
     }
     write_posts(folder / "primary-schools.geojson", put_beside_streets(plan, schools), true);
     write_posts(folder / "gritting-depots.geojson",
-                put_beside_streets(plan, {{"G1", "Weir Depot", "open", {5900, 500}, 0}, {"G2", "Coast Depot", "open", {-4000, 3000}, 0}, {"G3", "Hill Depot", "candidate", {4800, -3500}, 0}}),
+                put_beside_streets(plan, {{"G1", "Weir Depot", "open", {5900, 500}, 0},
+                                          {"G2", "Coast Depot", "open", {-4000, 3000}, 0},
+                                          {"G3", "Hill Depot", "candidate", {4800, -3500}, 0}}),
                 false);
     write_zones(folder / "zones.geojson");
     write_water(folder / "water.geojson", t);
@@ -180,8 +197,10 @@ int main(int argc, char** argv) {
     app.add_option("--county", links, "make a county of about this many links instead of Saltmere");
     CLI11_PARSE(app, argc, argv);
     try {
-        if (links > 0) make_county(folder, links);
-        else make_saltmere(folder);
+        if (links > 0)
+            make_county(folder, links);
+        else
+            make_saltmere(folder);
     } catch (const std::exception& e) {
         fmt::print(stderr, "otoro-demo-data: {}\n", e.what());
         return 1;

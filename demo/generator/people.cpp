@@ -7,15 +7,22 @@
 namespace demo {
 namespace {
 
-bool lived_on(const Street& s) { return !s.fixed && (s.road_class == "residential" || s.road_class == "living_street" || s.road_class == "unclassified" || s.road_class == "tertiary"); }
+bool lived_on(const Street& s) {
+    return !s.fixed && (s.road_class == "residential" || s.road_class == "living_street" ||
+                        s.road_class == "unclassified" || s.road_class == "tertiary");
+}
 
 /// Homes a metre of street.
 double density(Kind kind) {
     switch (kind) {
-        case Kind::old_town: return 1.5;
-        case Kind::estate: return 1.0;
-        case Kind::village: return 0.7;
-        case Kind::country: return 0.045;
+        case Kind::old_town:
+            return 1.5;
+        case Kind::estate:
+            return 1.0;
+        case Kind::village:
+            return 0.7;
+        case Kind::country:
+            return 0.045;
     }
     return 0;
 }
@@ -31,7 +38,8 @@ Point beside(const Street& s, double u, double off) {
 
 }  // namespace
 
-std::vector<Dwelling> settle(const Terrain& terrain, const StreetPlan& plan, std::size_t count, const std::string& prefix, int most_people, Dice& dice) {
+std::vector<Dwelling> settle(const Terrain& terrain, const StreetPlan& plan, std::size_t count,
+                             const std::string& prefix, int most_people, Dice& dice) {
     std::vector<double> until;
     std::vector<std::size_t> street;
     double total = 0;
@@ -46,7 +54,8 @@ std::vector<Dwelling> settle(const Terrain& terrain, const StreetPlan& plan, std
     std::vector<Dwelling> out;
     while (out.size() < count) {
         const auto at = std::lower_bound(until.begin(), until.end(), dice.unit() * total) - until.begin();
-        const Street& s = plan.streets[street[static_cast<std::size_t>(std::min<std::ptrdiff_t>(at, static_cast<std::ptrdiff_t>(street.size()) - 1))]];
+        const Street& s = plan.streets[street[static_cast<std::size_t>(
+            std::min<std::ptrdiff_t>(at, static_cast<std::ptrdiff_t>(street.size()) - 1))]];
         const bool country = terrain.kind(s.shape.front()) == Kind::country;
         const double far = country && dice.chance(0.3) ? dice.between(40, 160) : dice.between(7, 22);
         const Point p = beside(s, dice.between(0.04, 0.96), dice.chance(0.5) ? far : -far);

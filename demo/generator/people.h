@@ -16,7 +16,8 @@ struct Dwelling {
 };
 
 /// Places beside streets, more where streets stand close. `count` of them, with ids `prefix` and a number.
-std::vector<Dwelling> settle(const Terrain& terrain, const StreetPlan& plan, std::size_t count, const std::string& prefix, int most_people, Dice& dice);
+std::vector<Dwelling> settle(const Terrain& terrain, const StreetPlan& plan, std::size_t count,
+                             const std::string& prefix, int most_people, Dice& dice);
 
 /// A household in the sea, an id used twice, a weight left empty.
 void plant_flaws(const Terrain& terrain, std::vector<Dwelling>& dwellings, Dice& dice);

@@ -14,12 +14,20 @@ namespace {
 class Cells {
 public:
     Cells(const Terrain& t, double size)
-        : low_(t.low), size_(size), wide_(cell(t.high.x - t.low.x) + 1), high_(cell(t.high.y - t.low.y) + 1), cells_(static_cast<std::size_t>(wide_ * high_)) {}
-    void add(Point p, std::uint32_t i) { cells_[static_cast<std::size_t>(cell(p.y - low_.y) * wide_ + cell(p.x - low_.x))].push_back(i); }
+        : low_(t.low),
+          size_(size),
+          wide_(cell(t.high.x - t.low.x) + 1),
+          high_(cell(t.high.y - t.low.y) + 1),
+          cells_(static_cast<std::size_t>(wide_ * high_)) {}
+    void add(Point p, std::uint32_t i) {
+        cells_[static_cast<std::size_t>(cell(p.y - low_.y) * wide_ + cell(p.x - low_.x))].push_back(i);
+    }
     template <class Use>
     void near(Point p, double radius, Use&& use) const {
-        const long x0 = std::max(0L, cell(p.x - low_.x - radius)), x1 = std::min(wide_ - 1, cell(p.x - low_.x + radius));
-        const long y0 = std::max(0L, cell(p.y - low_.y - radius)), y1 = std::min(high_ - 1, cell(p.y - low_.y + radius));
+        const long x0 = std::max(0L, cell(p.x - low_.x - radius)),
+                   x1 = std::min(wide_ - 1, cell(p.x - low_.x + radius));
+        const long y0 = std::max(0L, cell(p.y - low_.y - radius)),
+                   y1 = std::min(high_ - 1, cell(p.y - low_.y + radius));
         for (long y = y0; y <= y1; ++y)
             for (long x = x0; x <= x1; ++x)
                 for (const std::uint32_t i : cells_[static_cast<std::size_t>(y * wide_ + x)]) use(i);
@@ -67,8 +75,9 @@ std::vector<Point> throw_corners(const Terrain& t, Dice& dice) {
     return corners;
 }
 
-/// Streets between Gabriel neighbours (Gabriel, Sokal 1969). A shortest spanning tree of them always stays, which keeps the plan connected; of the others, those
-/// that are also relative neighbours (Toussaint 1980) stay more often than the rest. That leaves closes and dead ends.
+/// Streets between Gabriel neighbours (Gabriel, Sokal 1969). A shortest spanning tree of them always stays, which keeps
+/// the plan connected; of the others, those that are also relative neighbours (Toussaint 1980) stay more often than the
+/// rest. That leaves closes and dead ends.
 void join_corners(const Terrain& t, Dice& dice, StreetPlan& plan) {
     Cells cells(t, 160);
     for (std::uint32_t i = 0; i < plan.corners.size(); ++i) cells.add(plan.corners[i], i);
@@ -83,7 +92,9 @@ void join_corners(const Terrain& t, Dice& dice, StreetPlan& plan) {
         const Point p = plan.corners[a];
         const double reach = 2.6 * t.spacing(p);
         around.clear();
-        cells.near(p, reach, [&](std::uint32_t i) { if (i != a && length(plan.corners[i] - p) < reach) around.push_back(i); });
+        cells.near(p, reach, [&](std::uint32_t i) {
+            if (i != a && length(plan.corners[i] - p) < reach) around.push_back(i);
+        });
         std::sort(around.begin(), around.end());
         for (const std::uint32_t b : around) {
             if (b <= a) continue;
@@ -102,7 +113,8 @@ void join_corners(const Terrain& t, Dice& dice, StreetPlan& plan) {
             possible.push_back({a, b, d, relative});
         }
     }
-    std::stable_sort(possible.begin(), possible.end(), [](const Possible& l, const Possible& r) { return l.length < r.length; });
+    std::stable_sort(possible.begin(), possible.end(),
+                     [](const Possible& l, const Possible& r) { return l.length < r.length; });
     std::vector<std::uint32_t> tree(plan.corners.size());
     std::iota(tree.begin(), tree.end(), 0U);
     const auto root = [&](std::uint32_t n) {
@@ -113,9 +125,14 @@ void join_corners(const Terrain& t, Dice& dice, StreetPlan& plan) {
         const Kind kind = t.kind((plan.corners[a] + plan.corners[b]) * 0.5);
         const bool joins = root(a) != root(b);
         if (joins) tree[root(a)] = root(b);
-        const double stay = (kind == Kind::old_town ? 0.7 : kind == Kind::country ? 0.35 : 0.45) * (relative ? 1.0 : 0.45);
-        if (joins || dice.chance(stay)) plan.streets.push_back({a, b, "", "", 0, 0, {}, false});
-        else if (kind != Kind::country && dice.chance(0.06)) plan.streets.push_back({a, b, "footway", "", 0, 0, {}, false});
+        const double stay = (kind == Kind::old_town  ? 0.7
+                             : kind == Kind::country ? 0.35
+                                                     : 0.45) *
+                            (relative ? 1.0 : 0.45);
+        if (joins || dice.chance(stay))
+            plan.streets.push_back({a, b, "", "", 0, 0, {}, false});
+        else if (kind != Kind::country && dice.chance(0.06))
+            plan.streets.push_back({a, b, "footway", "", 0, 0, {}, false});
     }
 }
 
@@ -130,7 +147,8 @@ std::uint32_t nearest_corner(const StreetPlan& plan, Point p, const std::functio
     return best;
 }
 
-void add_link(StreetPlan& plan, std::uint32_t a, std::uint32_t b, std::string road_class, std::string name, int speed, double bow) {
+void add_link(StreetPlan& plan, std::uint32_t a, std::uint32_t b, std::string road_class, std::string name, int speed,
+              double bow) {
     Street s{a, b, std::move(road_class), std::move(name), speed, 0, {}, true};
     const Point p = plan.corners[a];
     const Point d = plan.corners[b] - p;
@@ -151,11 +169,16 @@ void cross_water(const Terrain& t, StreetPlan& plan) {
         const double half = r.half_width(c.x);
         const auto near_x = [&](std::uint32_t i) { return std::abs(plan.corners[i].x - c.x) < 900; };
         const auto north_of = [&](std::uint32_t i) { return plan.corners[i].y > r.centre(plan.corners[i].x); };
-        const auto north = nearest_corner(plan, {c.x, middle + half + 20}, [&](std::uint32_t i) { return near_x(i) && north_of(i); });
-        const auto south = nearest_corner(plan, {c.x, middle - half - 20}, [&](std::uint32_t i) { return near_x(i) && !north_of(i); });
+        const auto north =
+            nearest_corner(plan, {c.x, middle + half + 20}, [&](std::uint32_t i) { return near_x(i) && north_of(i); });
+        const auto south =
+            nearest_corner(plan, {c.x, middle - half - 20}, [&](std::uint32_t i) { return near_x(i) && !north_of(i); });
         if (length(plan.corners[north] - plan.corners[south]) > 6 * half + 1200) continue;
-        if (c.ferry) add_link(plan, north, south, "ferry", "Chain Ferry", 4, 0.0);
-        else add_link(plan, north, south, "primary", kBridges[static_cast<std::size_t>(bridge++) % kBridges.size()], 55, 0.02);
+        if (c.ferry)
+            add_link(plan, north, south, "ferry", "Chain Ferry", 4, 0.0);
+        else
+            add_link(plan, north, south, "primary", kBridges[static_cast<std::size_t>(bridge++) % kBridges.size()], 55,
+                     0.02);
     }
     for (const auto& i : t.islands) {
         const auto mainland = [&](std::uint32_t n) { return plan.corners[n].x >= t.coast(plan.corners[n].y); };
@@ -207,7 +230,12 @@ void keep_largest_piece(StreetPlan& plan) {
 /// Marks the shortest way between two corners as a main road, unless it already is a greater one.
 class MainRoads {
 public:
-    explicit MainRoads(StreetPlan& plan) : plan_(plan), at_(streets_at(plan)), rank_(plan.streets.size(), 0), cost_(plan.corners.size(), 1e300), by_(plan.corners.size(), 0xffffffff) {}
+    explicit MainRoads(StreetPlan& plan)
+        : plan_(plan),
+          at_(streets_at(plan)),
+          rank_(plan.streets.size(), 0),
+          cost_(plan.corners.size(), 1e300),
+          by_(plan.corners.size(), 0xffffffff) {}
 
     /// Towards `to` first (Hart, Nilsson, Raphael 1968): what is left is at least the straight line along main roads.
     void mark(std::uint32_t from, std::uint32_t to, int rank) {
@@ -255,7 +283,8 @@ public:
         for (int round = 0; round < 4; ++round)
             for (std::size_t i = 1; i + 1 < path_.size(); ++i) {
                 Point& p = plan_.corners[path_[i]];
-                const bool fixed = std::any_of(at_[path_[i]].begin(), at_[path_[i]].end(), [&](std::uint32_t s) { return plan_.streets[s].fixed; });
+                const bool fixed = std::any_of(at_[path_[i]].begin(), at_[path_[i]].end(),
+                                               [&](std::uint32_t s) { return plan_.streets[s].fixed; });
                 const Point target = p * 0.55 + (plan_.corners[path_[i - 1]] + plan_.corners[path_[i + 1]]) * 0.225;
                 if (!fixed && !t.water(target)) p = target;
             }
@@ -278,9 +307,18 @@ void classify(const Terrain& t, Dice& dice, StreetPlan& plan, const MainRoads& m
         const Kind kind = t.kind((plan.corners[s.a] + plan.corners[s.b]) * 0.5);
         const bool built_up = kind != Kind::country;
         switch (mains.rank(i)) {
-            case 3: s.road_class = "primary"; s.speed = kind == Kind::old_town ? 28 : built_up ? 38 : 66; break;
-            case 2: s.road_class = "secondary"; s.speed = kind == Kind::old_town ? 25 : built_up ? 34 : 54; break;
-            case 1: s.road_class = "tertiary"; s.speed = kind == Kind::old_town ? 22 : built_up ? 30 : 44; break;
+            case 3:
+                s.road_class = "primary";
+                s.speed = kind == Kind::old_town ? 28 : built_up ? 38 : 66;
+                break;
+            case 2:
+                s.road_class = "secondary";
+                s.speed = kind == Kind::old_town ? 25 : built_up ? 34 : 54;
+                break;
+            case 1:
+                s.road_class = "tertiary";
+                s.speed = kind == Kind::old_town ? 22 : built_up ? 30 : 44;
+                break;
             default:
                 if (kind == Kind::old_town) {
                     s.road_class = dice.chance(0.15) ? "living_street" : "residential";
@@ -374,7 +412,8 @@ void draw_curves(StreetPlan& plan) {
         for (int k = 0; k <= steps; ++k) {
             const double u = static_cast<double>(k) / steps;
             const double u2 = u * u, u3 = u2 * u;
-            s.shape.push_back(p * (2 * u3 - 3 * u2 + 1) + begin * (u3 - 2 * u2 + u) + q * (-2 * u3 + 3 * u2) + end * (u3 - u2));
+            s.shape.push_back(p * (2 * u3 - 3 * u2 + 1) + begin * (u3 - 2 * u2 + u) + q * (-2 * u3 + 3 * u2) +
+                              end * (u3 - u2));
         }
         s.shape.front() = p;
         s.shape.back() = q;
@@ -383,23 +422,29 @@ void draw_curves(StreetPlan& plan) {
 
 /// One name for a run of streets that carry straight on.
 void name_streets(StreetPlan& plan, Dice& dice) {
-    constexpr std::array<const char*, 40> kFirst{"Heron",  "Tallow", "Brine",  "Otter",  "Sedge",   "Marram", "Cooper", "Lantern", "Samphire", "Plover", "Kelp",   "Anchor", "Withy",  "Salters",
-                                                 "Ropewalk", "Gannet", "Thrift", "Pilot",  "Harrow", "Quarry", "Linnet", "Orchard", "Shingle",  "Mallow", "Curlew", "Barley", "Fuller", "Dunlin",
-                                                 "Hazel",  "Copper", "Teasel", "Wherry", "Bramble", "Chandler", "Osier", "Rook",    "Tarn",     "Saltpan", "Eider", "Juniper"};
-    constexpr std::array<const char*, 9> kTown{"Street", "Lane", "Row", "Road", "Close", "Way", "Place", "Gardens", "Drive"};
+    constexpr std::array<const char*, 40> kFirst{
+        "Heron",  "Tallow",  "Brine",   "Otter",    "Sedge",    "Marram", "Cooper", "Lantern", "Samphire", "Plover",
+        "Kelp",   "Anchor",  "Withy",   "Salters",  "Ropewalk", "Gannet", "Thrift", "Pilot",   "Harrow",   "Quarry",
+        "Linnet", "Orchard", "Shingle", "Mallow",   "Curlew",   "Barley", "Fuller", "Dunlin",  "Hazel",    "Copper",
+        "Teasel", "Wherry",  "Bramble", "Chandler", "Osier",    "Rook",   "Tarn",   "Saltpan", "Eider",    "Juniper"};
+    constexpr std::array<const char*, 9> kTown{"Street", "Lane",  "Row",     "Road", "Close",
+                                               "Way",    "Place", "Gardens", "Drive"};
     constexpr std::array<const char*, 4> kMain{"Road", "High Road", "New Road", "Parade"};
     const auto at = streets_at(plan);
     for (std::uint32_t i = 0; i < plan.streets.size(); ++i) {
         if (!plan.streets[i].name.empty() || plan.streets[i].road_class == "footway") continue;
         const bool main = plan.streets[i].road_class == "primary" || plan.streets[i].road_class == "secondary";
-        const std::string name = std::string(kFirst[dice.below(kFirst.size())]) + " " + (main ? kMain[dice.below(kMain.size())] : kTown[dice.below(kTown.size())]);
+        const std::string name = std::string(kFirst[dice.below(kFirst.size())]) + " " +
+                                 (main ? kMain[dice.below(kMain.size())] : kTown[dice.below(kTown.size())]);
         for (const bool forward : {true, false}) {
             std::uint32_t s = i;
             std::uint32_t n = forward ? plan.streets[s].b : plan.streets[s].a;
             for (int k = 0; k < (main ? 30 : 7); ++k) {
                 plan.streets[s].name = name;
                 const auto next = straight_on(plan, at, s, n);
-                if (next == s || !plan.streets[next].name.empty() || plan.streets[next].road_class != plan.streets[i].road_class) break;
+                if (next == s || !plan.streets[next].name.empty() ||
+                    plan.streets[next].road_class != plan.streets[i].road_class)
+                    break;
                 n = plan.streets[next].a == n ? plan.streets[next].b : plan.streets[next].a;
                 s = next;
             }
@@ -428,7 +473,9 @@ StreetPlan grow_streets(const Terrain& terrain, Dice& dice) {
         // Each town to the nearest of those before it, greatest first.
         std::size_t to = 0;
         for (std::size_t j = 1; j < i; ++j)
-            if (length(plan.corners[hubs[j]] - plan.corners[hubs[i]]) < length(plan.corners[hubs[to]] - plan.corners[hubs[i]])) to = j;
+            if (length(plan.corners[hubs[j]] - plan.corners[hubs[i]]) <
+                length(plan.corners[hubs[to]] - plan.corners[hubs[i]]))
+                to = j;
         mains.mark(hubs[i], hubs[to], i < 4 ? 3 : i < 8 ? 2 : 1);
         mains.smooth(terrain);
     }
@@ -436,7 +483,8 @@ StreetPlan grow_streets(const Terrain& terrain, Dice& dice) {
         mains.mark(hubs[i], hubs[i + 2], i < 4 ? 2 : 1);
         mains.smooth(terrain);
     }
-    for (const Point edge : {Point{terrain.high.x, 0}, Point{terrain.high.x / 3, terrain.high.y}, Point{terrain.high.x / 2, terrain.low.y}}) {
+    for (const Point edge : {Point{terrain.high.x, 0}, Point{terrain.high.x / 3, terrain.high.y},
+                             Point{terrain.high.x / 2, terrain.low.y}}) {
         const auto way_out = nearest_corner(plan, edge, [&](std::uint32_t i) { return used[i]; });
         if (!hubs.empty()) {
             mains.mark(hubs[0], way_out, 3);
@@ -458,7 +506,9 @@ StreetPlan grow_streets(const Terrain& terrain, Dice& dice) {
 void plant_flaws(StreetPlan& plan, Dice& dice) {
     // A piece cut off: the streets round one outlying corner lose their links to the rest.
     const auto at = streets_at(plan);
-    const auto is_local = [&](const Street& s) { return s.road_class == "residential" || s.road_class == "unclassified"; };
+    const auto is_local = [&](const Street& s) {
+        return s.road_class == "residential" || s.road_class == "unclassified";
+    };
     std::vector<std::uint32_t> order(plan.corners.size());
     std::iota(order.begin(), order.end(), 0U);
     for (std::size_t i = order.size() - 1; i > 0; --i) std::swap(order[i], order[dice.below(i + 1)]);
@@ -469,7 +519,8 @@ void plant_flaws(StreetPlan& plan, Dice& dice) {
         std::size_t main = 0;
         std::size_t count = 0;
         for (const auto& s : plan.streets)
-            if (length(plan.corners[s.a] - centre) < 230 && length(plan.corners[s.b] - centre) < 230) ++(is_local(s) ? count : main);
+            if (length(plan.corners[s.a] - centre) < 230 && length(plan.corners[s.b] - centre) < 230)
+                ++(is_local(s) ? count : main);
         if (main > 0 || count < 8) continue;
         for (std::size_t n = 0; n < plan.corners.size(); ++n) inside[n] = length(plan.corners[n] - centre) < 230;
         break;

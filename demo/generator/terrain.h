@@ -1,7 +1,7 @@
 #pragma once
 /// \file
-/// Invented land: where there is water, where people live, and how close the streets stand. All lengths in metres east and north of an origin in
-/// the open ocean; nothing here is a real place.
+/// Invented land: where there is water, where people live, and how close the streets stand. All lengths in metres east
+/// and north of an origin in the open ocean; nothing here is a real place.
 #include <cmath>
 #include <cstdint>
 #include <random>
@@ -50,7 +50,9 @@ struct Town {
 struct River {
     double y = 0, swing = 0, wave = 1, phase = 0;
     double narrow = 45, mouth = 0, mouth_x = 0, reach = 1;
-    [[nodiscard]] double centre(double x) const { return y + swing * std::sin(x / wave + phase) + 0.3 * swing * std::sin(2.4 * x / wave); }
+    [[nodiscard]] double centre(double x) const {
+        return y + swing * std::sin(x / wave + phase) + 0.3 * swing * std::sin(2.4 * x / wave);
+    }
     [[nodiscard]] double half_width(double x) const { return narrow + mouth * std::exp(-(x - mouth_x) / reach); }
 };
 
@@ -79,9 +81,12 @@ struct Terrain {
     [[nodiscard]] bool water(Point p) const;
     [[nodiscard]] double spacing(Point p) const;
     [[nodiscard]] Kind kind(Point p) const;
-    [[nodiscard]] double coast(double y) const { return coast_x + 500 * std::sin(y / 2300) + 250 * std::sin(y / 900 + 1); }
+    [[nodiscard]] double coast(double y) const {
+        return coast_x + 500 * std::sin(y / 2300) + 250 * std::sin(y / 900 + 1);
+    }
 
-    /// To be called once the towns are there, before `spacing` and `kind`: a county has a thousand of them, of which two or three matter anywhere.
+    /// To be called once the towns are there, before `spacing` and `kind`: a county has a thousand of them, of which
+    /// two or three matter anywhere.
     void index_towns();
 
 private:

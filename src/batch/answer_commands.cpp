@@ -1,10 +1,9 @@
-#include "batch/command.h"
-
 #include <algorithm>
 #include <cctype>
 #include <filesystem>
 #include <set>
 
+#include "batch/command.h"
 #include "files/atomic_file.h"
 #include "files/study_file.h"
 #include "files/write_answer.h"
@@ -19,7 +18,9 @@ struct Assign : Command {
     void add_to(CLI::App& app) override {
         asking.add_to(app);
         app.add_option("--out", out, "where the answer goes: .csv, .gpkg or .geojson")->required()->type_name("FILE");
-        app.add_option("--as", as, "in .gpkg and .geojson: places as points, or lines from place to site")->check(CLI::IsMember({"points", "lines"}))->capture_default_str();
+        app.add_option("--as", as, "in .gpkg and .geojson: places as points, or lines from place to site")
+            ->check(CLI::IsMember({"points", "lines"}))
+            ->capture_default_str();
         app.add_option("--loads", loads, "also write one row a site, as CSV")->type_name("FILE");
     }
     [[nodiscard]] int run() const override;
@@ -29,7 +30,8 @@ void tell_idle_sites(Console& console, const service::Outcome& o) {
     for (const auto& s : o.sites)
         if (s.planned.in_use && !s.attachment)
             console.note(fmt::format("site {} serves nobody: {}", s.planned.site.id,
-                                     s.planned.site.position ? "no road that this traveller may use is near it" : "it has no place on the globe"));
+                                     s.planned.site.position ? "no road that this traveller may use is near it"
+                                                             : "it has no place on the globe"));
 }
 
 int Assign::run() const {
@@ -42,7 +44,8 @@ int Assign::run() const {
     const auto [ready, plan] = asking.bring_in(console, task);
     const auto outcome = service::answer(*ready, plan, task);
     tell_idle_sites(console, outcome);
-    files::write_answer(*ready, outcome, out, as == "points" ? files::AnswerShape::points : files::AnswerShape::lines, task);
+    files::write_answer(*ready, outcome, out, as == "points" ? files::AnswerShape::points : files::AnswerShape::lines,
+                        task);
     if (!loads.empty()) files::write_loads(outcome, loads);
     console.note(outcome.searched);
     fmt::print("{}", files::summary(*ready, outcome));
@@ -87,7 +90,8 @@ public:
 
 private:
     static std::string lower(std::string s) {
-        std::transform(s.begin(), s.end(), s.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+        std::transform(s.begin(), s.end(), s.begin(),
+                       [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
         return s;
     }
     std::set<std::string> taken_{"summary"};
@@ -98,24 +102,35 @@ int Answer::run() const {
     const Task task = console.task();
     const auto s = files::open_study(study, task);
     const auto inputs = s.inputs();
-    if (!inputs) throw InputError({study, std::nullopt, "it has no roads, no demand or no sites yet", "Bring them in with the window and save it"});
+    if (!inputs)
+        throw InputError({study, std::nullopt, "it has no roads, no demand or no sites yet",
+                          "Bring them in with the window and save it"});
     std::vector<service::Plan> plans = s.plans;
     if (!plan.empty()) {
         const auto* chosen = s.find_plan(plan);
-        if (!chosen) throw InputError({study, std::nullopt, fmt::format("it has no plan '{}'", plan), "Name one of its plans"});
+        if (!chosen)
+            throw InputError({study, std::nullopt, fmt::format("it has no plan '{}'", plan), "Name one of its plans"});
         plans = {*chosen};
     }
     std::error_code error;
     std::filesystem::create_directories(out, error);
-    if (error) throw InputError({out, std::nullopt, fmt::format("the folder cannot be made ({})", error.message()), "Choose another"});
+    if (error)
+        throw InputError(
+            {out, std::nullopt, fmt::format("the folder cannot be made ({})", error.message()), "Choose another"});
 
     // Whatever cannot be written is refused before anything is worked out.
     std::vector<std::string> stems;
     FileNames names;
     const std::string summary_file = (std::filesystem::path(out) / "summary.txt").string();
     const auto check = [&](const std::string& path) {
-        if (files::same_file(path, study)) throw InputError({study, std::nullopt, "a table of it would be written over the study itself", "Choose another folder with --out"});
-        if (const auto what = files::read_from(s, path)) throw InputError({path, std::nullopt, fmt::format("{} of the study were read from it, and a table would be written over it", *what), "Choose another folder with --out"});
+        if (files::same_file(path, study))
+            throw InputError({study, std::nullopt, "a table of it would be written over the study itself",
+                              "Choose another folder with --out"});
+        if (const auto what = files::read_from(s, path))
+            throw InputError(
+                {path, std::nullopt,
+                 fmt::format("{} of the study were read from it, and a table would be written over it", *what),
+                 "Choose another folder with --out"});
         files::check_can_write(path);
     };
     check(summary_file);
@@ -130,7 +145,8 @@ int Answer::run() const {
     for (std::size_t i = 0; i < plans.size(); ++i) {
         const auto outcome = service::answer(*ready, plans[i], task);
         const std::string& stem = stems[i];
-        for (const char* ending : {".csv", ".gpkg", ".geojson"}) files::write_answer(*ready, outcome, stem + ending, files::AnswerShape::points, task);
+        for (const char* ending : {".csv", ".gpkg", ".geojson"})
+            files::write_answer(*ready, outcome, stem + ending, files::AnswerShape::points, task);
         files::write_loads(outcome, stem + FileNames::kSites + ".csv");
         all += files::summary(*ready, outcome) + "\n";
     }

@@ -1,5 +1,4 @@
 #include "batch/command.h"
-
 #include "files/atomic_file.h"
 #include "files/write_answer.h"
 #include "geo/amounts.h"
@@ -14,7 +13,9 @@ struct CandidatesOf : Command {
 
     void add_to(CLI::App& app) override {
         asking.add_to(app);
-        app.add_option("--out", out, "where the table goes, as CSV: one row a candidate")->required()->type_name("FILE");
+        app.add_option("--out", out, "where the table goes, as CSV: one row a candidate")
+            ->required()
+            ->type_name("FILE");
     }
     [[nodiscard]] int run() const override;
 };
@@ -29,9 +30,11 @@ int CandidatesOf::run() const {
     service::Candidates candidates(ready, base);
     std::vector<std::uint32_t> wanted;
     for (std::uint32_t i = 0; i < base->sites.size(); ++i)
-        if (base->sites[i].planned.site.state == places::SiteState::candidate && !base->sites[i].planned.in_use) wanted.push_back(i);
+        if (base->sites[i].planned.site.state == places::SiteState::candidate && !base->sites[i].planned.in_use)
+            wanted.push_back(i);
     if (wanted.empty())
-        throw InputError({asking.sites.path, std::nullopt, "it has no candidate that is not in use already", "Mark sites to be tried with the state 'candidate', and ask with --use open"});
+        throw InputError({asking.sites.path, std::nullopt, "it has no candidate that is not in use already",
+                          "Mark sites to be tried with the state 'candidate', and ask with --use open"});
 
     std::string text = "site_id,name,places_nearer,weight_nearer";
     text += standard ? ",places_within,weight_within,share_within_percent,met\r\n" : "\r\n";
@@ -41,11 +44,16 @@ int CandidatesOf::run() const {
         const auto& site = base->sites[wanted[k]];
         const auto effect = candidates.add(SiteIndex(wanted[k]));
         const auto nearer = candidates.tally(effect);
-        if (!effect.attachment) console.note(fmt::format("site {} would serve nobody: no road that this traveller may use is near it", site.planned.site.id));
-        text += fmt::format("{},{},{},{}", files::csv_cell(site.planned.site.id), files::csv_cell(site.planned.site.name), nearer.places, plain_number(nearer.weight.value()));
+        if (!effect.attachment)
+            console.note(fmt::format("site {} would serve nobody: no road that this traveller may use is near it",
+                                     site.planned.site.id));
+        text +=
+            fmt::format("{},{},{},{}", files::csv_cell(site.planned.site.id), files::csv_cell(site.planned.site.name),
+                        nearer.places, plain_number(nearer.weight.value()));
         if (standard) {
             const auto verdict = candidates.judge(effect, *standard);
-            text += fmt::format(",{},{},{:.4f},{}", verdict.inside.places, plain_number(verdict.inside.weight.value()), verdict.share.percent(), verdict.met ? "yes" : "no");
+            text += fmt::format(",{},{},{:.4f},{}", verdict.inside.places, plain_number(verdict.inside.weight.value()),
+                                verdict.share.percent(), verdict.met ? "yes" : "no");
             if (!best || verdict.share > best->first) best = {verdict.share, wanted[k]};
         }
         text += files::kCsvEnd;
@@ -54,7 +62,9 @@ int CandidatesOf::run() const {
     console.note("");
     if (best) {
         const auto today = judge(*base, *standard);
-        fmt::print("{} candidates; without any {} within {}, with {} {}\n", wanted.size(), describe(today.share), describe(standard->limit), service::label(base->sites[best->second].planned.site), describe(best->first));
+        fmt::print("{} candidates; without any {} within {}, with {} {}\n", wanted.size(), describe(today.share),
+                   describe(standard->limit), service::label(base->sites[best->second].planned.site),
+                   describe(best->first));
     } else {
         fmt::print("{} candidates\n", wanted.size());
     }

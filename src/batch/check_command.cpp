@@ -1,7 +1,6 @@
-#include "batch/command.h"
-
 #include <nlohmann/json.hpp>
 
+#include "batch/command.h"
 #include "files/atomic_file.h"
 #include "service/findings.h"
 #include "service/join_report.h"
@@ -15,22 +14,31 @@ using nlohmann::json;
 struct Check : Command {
     RoadOptions roads;
     FileOptions demand, sites;
-    std::string travel, water, attach_limit = "250m", json_out, demand_id, site_id, weight, tolerance = "10m", summary_out;
+    std::string travel, water, attach_limit = "250m", json_out, demand_id, site_id, weight, tolerance = "10m",
+                               summary_out;
     bool quiet = false, strict = false, compare_joins = false;
 
     void add_to(CLI::App& app) override {
         roads.add_to(app);
-        app.add_option("--travel", travel, std::string("count only the roads this traveller may use: ") + kTravel)->type_name("PROFILE");
+        app.add_option("--travel", travel, std::string("count only the roads this traveller may use: ") + kTravel)
+            ->type_name("PROFILE");
         demand.add_to(app, "demand", "points to be served", false, true);
         sites.add_to(app, "sites", "points that serve", false, true);
-        app.add_option("--demand-id", demand_id, "field of the demand's id ('id')")->type_name("FIELD")->needs("--demand");
+        app.add_option("--demand-id", demand_id, "field of the demand's id ('id')")
+            ->type_name("FIELD")
+            ->needs("--demand");
         app.add_option("--site-id", site_id, "field of the sites' id ('id')")->type_name("FIELD")->needs("--sites");
-        app.add_option("--weight", weight, "field that says how much each place counts (found by name)")->type_name("FIELD")->needs("--demand");
-        app.add_option("--attach-limit", attach_limit, "farthest road that a place is joined to")->capture_default_str();
+        app.add_option("--weight", weight, "field that says how much each place counts (found by name)")
+            ->type_name("FIELD")
+            ->needs("--demand");
+        app.add_option("--attach-limit", attach_limit, "farthest road that a place is joined to")
+            ->capture_default_str();
         app.add_option("--water", water, "polygons of water: roads that run over it are listed")->type_name("FILE");
-        app.add_option("--gap-tolerance", tolerance, "road ends nearer than this that do not join are listed")->capture_default_str();
+        app.add_option("--gap-tolerance", tolerance, "road ends nearer than this that do not join are listed")
+            ->capture_default_str();
         app.add_flag("--compare-joins", compare_joins, "also show what each rule of joining would give");
-        app.add_option("--summary", summary_out, "also write every rule, speed, tolerance and count in plain words")->type_name("FILE");
+        app.add_option("--summary", summary_out, "also write every rule, speed, tolerance and count in plain words")
+            ->type_name("FILE");
         app.add_option("--json", json_out, "also write the report as JSON")->type_name("FILE");
         app.add_flag("--strict", strict, "exit with 3 if there is any finding");
         app.add_flag("--quiet", quiet, "no progress, no remarks");
@@ -41,7 +49,9 @@ struct Check : Command {
 
 json to_json(const std::vector<Flaw>& flaws) {
     json out = json::array();
-    for (const auto& f : flaws) out.push_back({{"file", f.file}, {"record", f.record}, {"id", f.id}, {"wrong", f.wrong}, {"set_aside", f.set_aside}});
+    for (const auto& f : flaws)
+        out.push_back(
+            {{"file", f.file}, {"record", f.record}, {"id", f.id}, {"wrong", f.wrong}, {"set_aside", f.set_aside}});
     return out;
 }
 
@@ -58,8 +68,12 @@ json to_json(const service::RoadReport& r) {
 }
 
 json to_json(const service::AttachReport& r, std::size_t places) {
-    return {{"places", places},           {"attached", r.attached},         {"off_main_piece", r.off_main_piece},
-            {"no_road_near", r.no_road_near}, {"bad_location", r.bad_location}, {"longest_off_road_m", r.longest_off_road.metres()}};
+    return {{"places", places},
+            {"attached", r.attached},
+            {"off_main_piece", r.off_main_piece},
+            {"no_road_near", r.no_road_near},
+            {"bad_location", r.bad_location},
+            {"longest_off_road_m", r.longest_off_road.metres()}};
 }
 
 json to_json(const std::vector<service::Finding>& findings) {
@@ -72,14 +86,20 @@ json to_json(const std::vector<service::Finding>& findings) {
             if (i.where) item["where"] = {i.where->lon, i.where->lat};
             items.push_back(std::move(item));
         }
-        out.push_back({{"kind", name(f.kind)}, {"about", f.about}, {"sentence", f.sentence}, {"count", f.count}, {"places", f.places}, {"weight", f.weight.value()}, {"items", std::move(items)}});
+        out.push_back({{"kind", name(f.kind)},
+                       {"about", f.about},
+                       {"sentence", f.sentence},
+                       {"count", f.count},
+                       {"places", f.places},
+                       {"weight", f.weight.value()},
+                       {"items", std::move(items)}});
     }
     return out;
 }
 
 void print(const service::RoadReport& r) {
-    fmt::print("Roads: {} links, {} nodes, {:.3f} km, {} one-way ({:.1f} %)\n", r.links, r.nodes, r.length.kilometres(), r.one_way_links,
-               r.links > 0 ? 100.0 * r.one_way_links / r.links : 0.0);
+    fmt::print("Roads: {} links, {} nodes, {:.3f} km, {} one-way ({:.1f} %)\n", r.links, r.nodes, r.length.kilometres(),
+               r.one_way_links, r.links > 0 ? 100.0 * r.one_way_links / r.links : 0.0);
     if (r.left_out > 0) fmt::print("  {} links are not for this traveller\n", r.left_out);
     fmt::print("  {} {}\n", r.pieces.size(), r.pieces.size() == 1 ? "piece" : "pieces");
     for (std::size_t i = 0; i < std::min<std::size_t>(r.pieces.size(), 10); ++i)
@@ -87,15 +107,17 @@ void print(const service::RoadReport& r) {
 }
 
 void print(const char* what, const service::AttachReport& r, std::size_t places) {
-    fmt::print("{}: {} places\n  attached {}, of them {} not on the largest piece; longest off-road leg {:.1f} m\n  no_road_near {}\n  bad_location {}\n", what, places, r.attached,
-               r.off_main_piece, r.longest_off_road.metres(), r.no_road_near, r.bad_location);
+    fmt::print(
+        "{}: {} places\n  attached {}, of them {} not on the largest piece; longest off-road leg {:.1f} m\n  no_road_near {}\n  bad_location {}\n",
+        what, places, r.attached, r.off_main_piece, r.longest_off_road.metres(), r.no_road_near, r.bad_location);
 }
 
 void print(const std::vector<service::Finding>& findings) {
     constexpr std::size_t kShown = 5;
     fmt::print("Findings: {}\n", findings.size());
     for (const auto& f : findings) {
-        fmt::print("  - {}{}\n", f.sentence, f.places > 0 ? fmt::format(" [{} places, weight {}]", f.places, describe(f.weight)) : "");
+        fmt::print("  - {}{}\n", f.sentence,
+                   f.places > 0 ? fmt::format(" [{} places, weight {}]", f.places, describe(f.weight)) : "");
         for (std::size_t i = 0; i < std::min(f.items.size(), kShown); ++i) fmt::print("      {}\n", f.items[i].text);
         if (f.items.size() > kShown) fmt::print("      ... and {} more\n", f.count - kShown);
     }
@@ -107,7 +129,9 @@ int Check::run() const {
     service::Study study;
     study.question.attach_limit = parsed("--attach-limit", attach_limit, parse_length);
     study.gap_tolerance = parsed("--gap-tolerance", tolerance, parse_length);
-    if (study.gap_tolerance > roads::kWidestGap) throw CLI::ValidationError("--gap-tolerance", fmt::format("gaps are looked for up to {}", describe(roads::kWidestGap)));
+    if (study.gap_tolerance > roads::kWidestGap)
+        throw CLI::ValidationError("--gap-tolerance",
+                                   fmt::format("gaps are looked for up to {}", describe(roads::kWidestGap)));
     std::vector<std::string> taken = roads.paths;
     for (const auto& path : {demand.path, sites.path, water, roads.heights, travel}) taken.push_back(path);
     check_output("--summary", summary_out, {}, taken);
@@ -123,23 +147,29 @@ int Check::run() const {
     json out = to_json(report);
     std::vector<Flaw> flaws = study.roads->origin.flaws;
 
-    const auto add_places = [&](const char* what, const std::vector<std::optional<geo::LonLat>>& places, const std::vector<Flaw>& more) {
+    const auto add_places = [&](const char* what, const std::vector<std::optional<geo::LonLat>>& places,
+                                const std::vector<Flaw>& more) {
         const auto r = service::check_places(network, report, places, study.question.attach_limit, task);
         print(what, r, places.size());
         out[what] = to_json(r, places.size());
         flaws.insert(flaws.end(), more.begin(), more.end());
     };
     if (!demand.path.empty()) {
-        study = with_demand(std::move(study), files::bring_in_demand({demand.choice(), if_given(demand_id), if_given(weight)}, "", task));
+        study = with_demand(std::move(study),
+                            files::bring_in_demand({demand.choice(), if_given(demand_id), if_given(weight)}, "", task));
         add_places("demand", places::positions(*study.demand[0].set), study.demand[0].origin.flaws);
     }
     if (!sites.path.empty()) {
-        study = with_sites(std::move(study), files::bring_in_sites({sites.choice(), if_given(site_id), {}, {}, {}}, "", task));
+        study = with_sites(std::move(study),
+                           files::bring_in_sites({sites.choice(), if_given(site_id), {}, {}, {}}, "", task));
         add_places("sites", places::positions(*study.sites[0].set), study.sites[0].origin.flaws);
     }
     const auto aside = std::count_if(flaws.begin(), flaws.end(), [](const Flaw& f) { return f.set_aside; });
-    fmt::print("Records set aside: {}; kept with a flaw: {}\n", aside, static_cast<std::ptrdiff_t>(flaws.size()) - aside);
-    const auto understood = [&](const service::Origin& origin) { console.note(fmt::format("{}: {}", origin.file, origin.description)); };
+    fmt::print("Records set aside: {}; kept with a flaw: {}\n", aside,
+               static_cast<std::ptrdiff_t>(flaws.size()) - aside);
+    const auto understood = [&](const service::Origin& origin) {
+        console.note(fmt::format("{}: {}", origin.file, origin.description));
+    };
     understood(study.roads->origin);
     for (const auto& d : study.demand) understood(d.origin);
     for (const auto& s : study.sites) understood(s.origin);
@@ -150,7 +180,12 @@ int Check::run() const {
         json rules = json::array();
         for (const auto& r : service::compare_join_rules(study, task)) {
             fmt::print("{}\n", describe(r));
-            rules.push_back({{"rule", name(r.rule)}, {"links", r.links}, {"pieces", r.pieces}, {"dead_ends", r.dead_ends}, {"places_cut_off", r.cut_off.places}, {"weight_cut_off", r.cut_off.weight.value()}});
+            rules.push_back({{"rule", name(r.rule)},
+                             {"links", r.links},
+                             {"pieces", r.pieces},
+                             {"dead_ends", r.dead_ends},
+                             {"places_cut_off", r.cut_off.places},
+                             {"weight_cut_off", r.cut_off.weight.value()}});
         }
         out["join_rules"] = rules;
     }

@@ -57,7 +57,9 @@ int run(int argc, const char* const* argv) {
         for (const auto& c : commands) {
             if (!*c.app) continue;
             const int code = c.command->run();
-            if (std::fflush(stdout) != 0 || std::ferror(stdout) != 0) throw InputError({"standard output", std::nullopt, "it cannot be written to the end", "Write to a file, or make room"});
+            if (std::fflush(stdout) != 0 || std::ferror(stdout) != 0)
+                throw InputError({"standard output", std::nullopt, "it cannot be written to the end",
+                                  "Write to a file, or make room"});
             if (Console::was_told_to_stop()) {
                 say_error("told to stop when all was done: what was written is whole");
                 return kBadInput;

@@ -1,7 +1,7 @@
 #include "batch/console.h"
 
-#include <fmt/format.h>
 #include <fcntl.h>
+#include <fmt/format.h>
 #include <unistd.h>
 
 #include <csignal>
@@ -18,7 +18,8 @@ void on_signal(int number) {
     if (signals_heard > 0 && number == SIGINT) ::_exit(130);
     signals_heard = signals_heard + 1;
     const char byte = 1;
-    if (pipe_to_listener >= 0) [[maybe_unused]] const auto written = ::write(pipe_to_listener, &byte, 1);
+    if (pipe_to_listener >= 0) [[maybe_unused]]
+        const auto written = ::write(pipe_to_listener, &byte, 1);
 }
 
 }  // namespace

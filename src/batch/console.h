@@ -9,8 +9,8 @@
 
 namespace otoro::batch {
 
-/// Progress on stderr, on one line that is rewritten, only if stderr is a terminal and nobody asked for quiet. Ctrl+C, or being told to end, stops the work within a moment; a second Ctrl+C ends the
-/// program at once.
+/// Progress on stderr, on one line that is rewritten, only if stderr is a terminal and nobody asked for quiet. Ctrl+C,
+/// or being told to end, stops the work within a moment; a second Ctrl+C ends the program at once.
 class Console {
 public:
     explicit Console(bool quiet);

@@ -17,30 +17,49 @@
 namespace otoro::batch {
 
 void RoadOptions::add_to(CLI::App& app) {
-    app.add_option("--roads", paths, "lines to travel on; named again, further layers are merged with the first")->required()->type_name("FILE");
-    app.add_option("--roads-layer", layers, "layer of that file (the first that fits); one for each --roads, in the same order")->type_name("NAME");
+    app.add_option("--roads", paths, "lines to travel on; named again, further layers are merged with the first")
+        ->required()
+        ->type_name("FILE");
+    app.add_option("--roads-layer", layers,
+                   "layer of that file (the first that fits); one for each --roads, in the same order")
+        ->type_name("NAME");
     app.add_option("--roads-crs", crs, "its coordinate system, by EPSG code (the file's own)")->type_name("EPSG");
     app.add_option("--roads-filter", filter, "only records of which this is true")->type_name("CQL2");
     app.add_option("--road-class", named.road_class, "field of the road's class (found by name)")->type_name("FIELD");
     app.add_option("--road-name", named.name, "field of the road's name")->type_name("FIELD");
-    app.add_option("--road-speed", named.speed, "field of the speed travelled, km/h unless its name or value says mph; or a formula after '='")->type_name("FIELD");
+    app.add_option("--road-speed", named.speed,
+                   "field of the speed travelled, km/h unless its name or value says mph; or a formula after '='")
+        ->type_name("FIELD");
     app.add_option("--road-one-way", named.one_way, "field that says which way is allowed")->type_name("FIELD");
-    app.add_option("--road-minutes", named.minutes, "field of the minutes from end to end; or a formula such as '= length_m / 1000 / kmh * 60'")->type_name("FIELD");
-    app.add_option("--road-minutes-back", named.minutes_back, "field of the minutes against the drawn direction, or a formula")->type_name("FIELD");
-    app.add_option("--road-length", named.length, "field of the length, to be compared with the drawn line")->type_name("FIELD");
+    app.add_option("--road-minutes", named.minutes,
+                   "field of the minutes from end to end; or a formula such as '= length_m / 1000 / kmh * 60'")
+        ->type_name("FIELD");
+    app.add_option("--road-minutes-back", named.minutes_back,
+                   "field of the minutes against the drawn direction, or a formula")
+        ->type_name("FIELD");
+    app.add_option("--road-length", named.length, "field of the length, to be compared with the drawn line")
+        ->type_name("FIELD");
     app.add_option("--road-level", named.level, "field of the level, or of bridges or tunnels")->type_name("FIELD");
     app.add_option("--road-bridge", named.bridge, "field that says which roads are bridges")->type_name("FIELD");
     app.add_option("--road-tunnel", named.tunnel, "field that says which roads are tunnels")->type_name("FIELD");
-    app.add_option("--road-word", words, "what a class or one-way word of the file means, such as \"B Road=secondary\"")->type_name("WORD=MEANING");
-    app.add_option("--join", join, "where lines meet: at their ends, at any shared vertex, or also where they cross on one level")->check(CLI::IsMember({"ends", "vertices", "crossings"}))->capture_default_str();
-    app.add_option("--heights", heights, "GeoTIFF elevation model, for travellers to whom climbing costs time")->type_name("FILE");
+    app.add_option("--road-word", words, "what a class or one-way word of the file means, such as \"B Road=secondary\"")
+        ->type_name("WORD=MEANING");
+    app.add_option("--join", join,
+                   "where lines meet: at their ends, at any shared vertex, or also where they cross on one level")
+        ->check(CLI::IsMember({"ends", "vertices", "crossings"}))
+        ->capture_default_str();
+    app.add_option("--heights", heights, "GeoTIFF elevation model, for travellers to whom climbing costs time")
+        ->type_name("FILE");
     app.add_option("--close-gaps", close_gaps, "close every gap narrower than this, such as 5m")->type_name("LENGTH");
 }
 
 files::RoadChoice RoadOptions::choice() const {
-    if (layers.size() > paths.size()) throw CLI::ValidationError("--roads-layer", fmt::format("{} layers are named for {} --roads", layers.size(), paths.size()));
+    if (layers.size() > paths.size())
+        throw CLI::ValidationError("--roads-layer",
+                                   fmt::format("{} layers are named for {} --roads", layers.size(), paths.size()));
     std::vector<files::LayerChoice> all;
-    for (std::size_t i = 0; i < paths.size(); ++i) all.push_back({paths[i], i < layers.size() ? layers[i] : std::string(), crs, "", "", filter});
+    for (std::size_t i = 0; i < paths.size(); ++i)
+        all.push_back({paths[i], i < layers.size() ? layers[i] : std::string(), crs, "", "", filter});
     files::RoadChoice c{all.front(), fields(all.front()), {all.begin() + 1, all.end()}};
     return c;
 }
@@ -67,7 +86,8 @@ std::optional<files::RoadFields> RoadOptions::fields(const files::LayerChoice& f
     put(fields.tunnel, named.tunnel);
     for (const auto& w : words) {
         const auto at = w.rfind('=');
-        if (at == std::string::npos) throw CLI::ValidationError("--road-word", fmt::format("'{}' is not like \"B Road=secondary\"", w));
+        if (at == std::string::npos)
+            throw CLI::ValidationError("--road-word", fmt::format("'{}' is not like \"B Road=secondary\"", w));
         fields.words[w.substr(0, at)] = w.substr(at + 1);
     }
     return fields;
@@ -83,27 +103,39 @@ void tell_reading(Console& console, const service::Origin& origin) {
 void tell_flaws(Console& console, const std::vector<Flaw>& flaws) {
     for (std::size_t i = 0; i < std::min(flaws.size(), kMostFlawsShown); ++i) {
         const auto& f = flaws[i];
-        console.note(fmt::format("{}: record {}{}: {}{}", f.file, f.record, f.id.empty() ? "" : fmt::format(" ({})", f.id), f.wrong, f.set_aside ? "; set aside" : ""));
+        console.note(fmt::format("{}: record {}{}: {}{}", f.file, f.record,
+                                 f.id.empty() ? "" : fmt::format(" ({})", f.id), f.wrong,
+                                 f.set_aside ? "; set aside" : ""));
         if (f.more > 0) console.note(fmt::format("{}: ... and {} later records of the same kind", f.file, f.more));
     }
-    if (flaws.size() > kMostFlawsShown) console.note(fmt::format("... and {} more like these; 'otoro-batch check --json' lists them all", flaws.size() - kMostFlawsShown));
+    if (flaws.size() > kMostFlawsShown)
+        console.note(fmt::format("... and {} more like these; 'otoro-batch check --json' lists them all",
+                                 flaws.size() - kMostFlawsShown));
 }
 
-service::RoadsIn read_roads(const RoadOptions& options, const std::optional<travel::Profile>& profile, const Task& task) {
+service::RoadsIn read_roads(const RoadOptions& options, const std::optional<travel::Profile>& profile,
+                            const Task& task) {
     auto in = files::bring_in_roads(options.choice(), options.preparation(), task);
-    if (!options.heights.empty()) in = roads_in(files::with_heights(*in.lines, options.heights, task), in.preparation, in.origin, task);
+    if (!options.heights.empty())
+        in = roads_in(files::with_heights(*in.lines, options.heights, task), in.preparation, in.origin, task);
     if (options.close_gaps.empty()) return in;
     const Millimetres within = parsed("--close-gaps", options.close_gaps, parse_length);
-    if (within > roads::kWidestGap) throw CLI::ValidationError("--close-gaps", fmt::format("gaps of more than {} are not closed unseen", describe(roads::kWidestGap)));
+    if (within > roads::kWidestGap)
+        throw CLI::ValidationError(
+            "--close-gaps", fmt::format("gaps of more than {} are not closed unseen", describe(roads::kWidestGap)));
     const auto report = service::check_roads(*in.network, profile, task);
     auto preparation = in.preparation;
-    for (const auto& g : roads::find_gaps(*in.network, report.as_pieces(), within, task)) preparation.closed.push_back(g.closing);
+    for (const auto& g : roads::find_gaps(*in.network, report.as_pieces(), within, task))
+        preparation.closed.push_back(g.closing);
     return roads_in(in.lines, std::move(preparation), in.origin, task);
 }
 
 travel::Profile profile_of(const std::string& word) {
     if (const auto mode = travel::parse_mode(word)) return {*mode, std::nullopt};
-    if (!std::filesystem::exists(word)) throw CLI::ValidationError("--travel", fmt::format("'{}' is not drive, respond, walk or cycle, nor a file with a travel profile", word));
+    if (!std::filesystem::exists(word))
+        throw CLI::ValidationError(
+            "--travel",
+            fmt::format("'{}' is not drive, respond, walk or cycle, nor a file with a travel profile", word));
     return files::read_profile(word);
 }
 namespace {
@@ -112,7 +144,8 @@ namespace {
 service::Standard parse_standard(const std::string& text) {
     constexpr std::string_view kWithin = "within";
     const auto at = text.find(kWithin);
-    if (at == std::string::npos) throw InputError({"", std::nullopt, fmt::format("'{}' is not a standard such as '90% within 8min'", text), ""});
+    if (at == std::string::npos)
+        throw InputError({"", std::nullopt, fmt::format("'{}' is not a standard such as '90% within 8min'", text), ""});
     return {parse_share(text.substr(0, at)), parse_amount(text.substr(at + kWithin.size()))};
 }
 
@@ -128,9 +161,16 @@ In with_rule(In in, const places::AttachRule& rule) {
 }  // namespace
 
 void AttachOptions::add_to(CLI::App& app) {
-    app.add_option("--attach-never", never, "a class that places are never attached to, such as motorway, or its slip roads alone, motorway_link; may be named again")->type_name("CLASS");
-    app.add_option("--attach-piece", least_piece, "attach only to pieces of the roads that are at least so long, such as 1km")->type_name("LENGTH");
-    app.add_option("--demand-road", road_field, "field with the name of the road that a demand place is on: taken if it is within the limit")->type_name("FIELD");
+    app.add_option(
+           "--attach-never", never,
+           "a class that places are never attached to, such as motorway, or its slip roads alone, motorway_link; may be named again")
+        ->type_name("CLASS");
+    app.add_option("--attach-piece", least_piece,
+                   "attach only to pieces of the roads that are at least so long, such as 1km")
+        ->type_name("LENGTH");
+    app.add_option("--demand-road", road_field,
+                   "field with the name of the road that a demand place is on: taken if it is within the limit")
+        ->type_name("FIELD");
 }
 places::AttachRule AttachOptions::rule() const {
     places::AttachRule r;
@@ -153,15 +193,23 @@ void Asking::add_to(CLI::App& app, unsigned uses) {
     app.add_option("--measure", measure, "what nearest means")->required()->check(CLI::IsMember({"time", "distance"}));
     app.add_option("--towards", towards, "which way they travel")->required()->check(CLI::IsMember({"demand", "site"}));
     if ((uses & kLimit) != 0) app.add_option("--limit", limit, "farther places are not served: 8min, 2km");
-    if ((uses & kStandard) != 0) app.add_option("--standard", standard, "share and limit to be met, such as \"90% within 8min\"");
+    if ((uses & kStandard) != 0)
+        app.add_option("--standard", standard, "share and limit to be met, such as \"90% within 8min\"");
     app.add_option("--attach-limit", attach_limit, "farthest road that a place is joined to")->capture_default_str();
     attaching.add_to(app);
-    app.add_option("--off-road-speed", off_road_speed, "count off-road legs too, at this speed, such as 4.8km/h (they are reported and not counted)");
-    app.add_option("--closures", closures, "roads shut, slowed or delayed: points, lines and areas with fields effect, factor, delay_min")->type_name("FILE");
+    app.add_option("--off-road-speed", off_road_speed,
+                   "count off-road legs too, at this speed, such as 4.8km/h (they are reported and not counted)");
+    app.add_option("--closures", closures,
+                   "roads shut, slowed or delayed: points, lines and areas with fields effect, factor, delay_min")
+        ->type_name("FILE");
     app.add_option("--demand-id", demand_id, "field of the demand's id ('id')")->type_name("FIELD");
     app.add_option("--site-id", site_id, "field of the sites' id ('id')")->type_name("FIELD");
-    if ((uses & kWeight) != 0) app.add_option("--weight", weight, "field that says how much each place counts (found by name)")->type_name("FIELD");
-    app.add_option("--use", use, "which sites may serve")->check(CLI::IsMember({"open", "open+candidate"}))->capture_default_str();
+    if ((uses & kWeight) != 0)
+        app.add_option("--weight", weight, "field that says how much each place counts (found by name)")
+            ->type_name("FIELD");
+    app.add_option("--use", use, "which sites may serve")
+        ->check(CLI::IsMember({"open", "open+candidate"}))
+        ->capture_default_str();
     app.add_flag("--quiet", quiet, "no progress, no remarks");
 }
 
@@ -192,15 +240,20 @@ Asking::Parts Asking::read(Console& console, const Task& task) const {
     out.roads = read_roads(roads, out.question.profile, task);
     tell_reading(console, out.roads.origin);
     const auto rule = attaching.rule();
-    out.demand = with_rule(files::bring_in_demand({demand.choice(), if_given(demand_id), if_given(weight), if_given(attaching.road_field)}, "", task), rule);
+    out.demand = with_rule(
+        files::bring_in_demand({demand.choice(), if_given(demand_id), if_given(weight), if_given(attaching.road_field)},
+                               "", task),
+        rule);
     tell_reading(console, out.demand.origin);
     out.sites = with_rule(files::bring_in_sites({sites.choice(), if_given(site_id), {}, {}, {}}, "", task), rule);
     tell_reading(console, out.sites.origin);
     if (!closures.empty()) out.plan.closures = files::read_closures(closures, task);
     for (const auto& c : out.plan.closures) {
-        if (!touches_a_road(*out.roads.network, c)) console.note(fmt::format("{}: '{}' touches no road and closes nothing", closures, c.name));
+        if (!touches_a_road(*out.roads.network, c))
+            console.note(fmt::format("{}: '{}' touches no road and closes nothing", closures, c.name));
         else if (c.shape == roads::ClosureShape::point)
-            if (const auto taken = service::describe_point(*out.roads.network, c); !taken.empty()) console.note(fmt::format("{}: '{}' was taken for this: {}", closures, c.name, taken));
+            if (const auto taken = service::describe_point(*out.roads.network, c); !taken.empty())
+                console.note(fmt::format("{}: '{}' was taken for this: {}", closures, c.name, taken));
     }
     out.question.demand = out.demand.set->name;
     out.question.sites = out.sites.set->name;
@@ -209,18 +262,28 @@ Asking::Parts Asking::read(Console& console, const Task& task) const {
 
 Asking::Ready Asking::bring_in(Console& console, const Task& task) const {
     const Parts parts = read(console, task);
-    return {prepare(service::Inputs{parts.roads.network, parts.demand.set, parts.sites.set}, parts.question, nullptr, task), parts.plan};
+    return {
+        prepare(service::Inputs{parts.roads.network, parts.demand.set, parts.sites.set}, parts.question, nullptr, task),
+        parts.plan};
 }
 
-void check_output(const std::string& option, const std::string& path, const std::vector<std::string>& endings, const std::vector<std::string>& taken) {
+void check_output(const std::string& option, const std::string& path, const std::vector<std::string>& endings,
+                  const std::vector<std::string>& taken) {
     if (path.empty()) return;
     for (const auto& file : taken)
         for (const auto& other : files::files_read_with(file))
-            if (files::same_file(path, other)) throw InputError({path, std::nullopt, fmt::format("{} names a file that is read or written already", option), "Choose another name"});
+            if (files::same_file(path, other))
+                throw InputError({path, std::nullopt,
+                                  fmt::format("{} names a file that is read or written already", option),
+                                  "Choose another name"});
     std::string ending = std::filesystem::path(path).extension().string();
-    std::transform(ending.begin(), ending.end(), ending.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
-    if (!files::is_device_or_pipe(path) && !endings.empty() && std::find(endings.begin(), endings.end(), ending) == endings.end())
-        throw InputError({path, std::nullopt, fmt::format("the ending of {} does not say which format to write", option), fmt::format("Use {}", fmt::join(endings, " or "))});
+    std::transform(ending.begin(), ending.end(), ending.begin(),
+                   [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+    if (!files::is_device_or_pipe(path) && !endings.empty() &&
+        std::find(endings.begin(), endings.end(), ending) == endings.end())
+        throw InputError({path, std::nullopt,
+                          fmt::format("the ending of {} does not say which format to write", option),
+                          fmt::format("Use {}", fmt::join(endings, " or "))});
     files::check_can_write(path);
 }
 

@@ -33,12 +33,23 @@ struct FileOptions {
         auto* o = app.add_option("--" + what, path, about)->type_name("FILE");
         if (required) o->required();
         // What says how a file is read needs the file.
-        app.add_option("--" + what + "-layer", layer, "layer of that file (the first that fits)")->type_name("NAME")->needs(o);
-        app.add_option("--" + what + "-crs", crs, "its coordinate system, by EPSG code (the file's own)")->type_name("EPSG")->needs(o);
-        app.add_option("--" + what + "-filter", filter, "only records of which this is true, such as \"class IN ('residential') AND speed >= 30\"")->type_name("CQL2")->needs(o);
+        app.add_option("--" + what + "-layer", layer, "layer of that file (the first that fits)")
+            ->type_name("NAME")
+            ->needs(o);
+        app.add_option("--" + what + "-crs", crs, "its coordinate system, by EPSG code (the file's own)")
+            ->type_name("EPSG")
+            ->needs(o);
+        app.add_option("--" + what + "-filter", filter,
+                       "only records of which this is true, such as \"class IN ('residential') AND speed >= 30\"")
+            ->type_name("CQL2")
+            ->needs(o);
         if (!points) return;
-        app.add_option("--" + what + "-x", x, "column of longitude or x in a table (found by name)")->type_name("FIELD")->needs(o);
-        app.add_option("--" + what + "-y", y, "column of latitude or y in a table (found by name)")->type_name("FIELD")->needs(o);
+        app.add_option("--" + what + "-x", x, "column of longitude or x in a table (found by name)")
+            ->type_name("FIELD")
+            ->needs(o);
+        app.add_option("--" + what + "-y", y, "column of latitude or y in a table (found by name)")
+            ->type_name("FIELD")
+            ->needs(o);
     }
     [[nodiscard]] files::LayerChoice choice() const { return {path, layer, crs, x, y, filter}; }
 };
@@ -64,12 +75,15 @@ void tell_flaws(Console& console, const std::vector<Flaw>& flaws);
 /// How a file was understood, and what was wrong with its records.
 void tell_reading(Console& console, const service::Origin& origin);
 
-/// Whatever can be refused is refused before anything is worked out: an output that could not be written, that is one of the inputs or another output, or whose ending says nothing.
-/// \param endings what it may end with; empty: anything \throws InputError
-void check_output(const std::string& option, const std::string& path, const std::vector<std::string>& endings, const std::vector<std::string>& taken);
+/// Whatever can be refused is refused before anything is worked out: an output that could not be written, that is one
+/// of the inputs or another output, or whose ending says nothing. \param endings what it may end with; empty: anything
+/// \throws InputError
+void check_output(const std::string& option, const std::string& path, const std::vector<std::string>& endings,
+                  const std::vector<std::string>& taken);
 
 /// Roads as the options say, gaps closed.
-service::RoadsIn read_roads(const RoadOptions& options, const std::optional<travel::Profile>& profile, const Task& task);
+service::RoadsIn read_roads(const RoadOptions& options, const std::optional<travel::Profile>& profile,
+                            const Task& task);
 
 /// A travel profile: a standard one, or one read from a file.
 travel::Profile profile_of(const std::string& word);
@@ -89,7 +103,8 @@ struct Asking {
     RoadOptions roads;
     FileOptions demand, sites;
     AttachOptions attaching;
-    std::string travel = "drive", speed, off_road_speed, closures, measure = "time", towards = "demand", limit, standard, attach_limit = "250m";
+    std::string travel = "drive", speed, off_road_speed, closures, measure = "time", towards = "demand", limit,
+                standard, attach_limit = "250m";
     std::string demand_id, site_id, weight, use = "open";
     bool quiet = false;
 

@@ -1,8 +1,7 @@
-#include "batch/command.h"
-
 #include <locale>
 #include <sstream>
 
+#include "batch/command.h"
 #include "files/atomic_file.h"
 #include "files/geojson.h"
 #include "geo/amounts.h"
@@ -19,11 +18,18 @@ struct RouteBy : Command {
 
     void add_to(CLI::App& app) override {
         roads.add_to(app);
-        app.add_option("--stop", stops, "a stop, longitude,latitude; named again for each further one, in order")->required()->type_name("LON,LAT");
-        app.add_flag("--best-order", best_order, "visit the stops between the first and the last in the best order (up to 12)");
-        app.add_option("--travel", travel, std::string("how they travel: ") + kTravel)->required()->type_name("PROFILE");
+        app.add_option("--stop", stops, "a stop, longitude,latitude; named again for each further one, in order")
+            ->required()
+            ->type_name("LON,LAT");
+        app.add_flag("--best-order", best_order,
+                     "visit the stops between the first and the last in the best order (up to 12)");
+        app.add_option("--travel", travel, std::string("how they travel: ") + kTravel)
+            ->required()
+            ->type_name("PROFILE");
         app.add_option("--speed", speed, "one speed for all roads, such as 40km/h");
-        app.add_option("--measure", measure, "what best means")->check(CLI::IsMember({"time", "distance"}))->capture_default_str();
+        app.add_option("--measure", measure, "what best means")
+            ->check(CLI::IsMember({"time", "distance"}))
+            ->capture_default_str();
         app.add_option("--attach-limit", attach_limit, "farthest road that a stop is joined to")->capture_default_str();
         app.add_option("--out", out, "also write the line, as GeoJSON")->type_name("FILE");
         app.add_flag("--quiet", quiet, "no progress, no remarks");
@@ -56,19 +62,29 @@ int RouteBy::run() const {
     check_output("--out", out, {".geojson", ".json"}, taken);
     const auto roads_in = read_roads(roads, q.profile, task);
     tell_reading(console, roads_in.origin);
-    const auto ready = prepare({roads_in.network, std::make_shared<const places::DemandSet>(), std::make_shared<const places::SiteSet>()}, q, nullptr, task);
+    const auto ready = prepare(
+        {roads_in.network, std::make_shared<const places::DemandSet>(), std::make_shared<const places::SiteSet>()}, q,
+        nullptr, task);
     // One search a stop for the way, and one more a stop for the order.
     const std::size_t searches = at.size() * (best_order ? 2 : 1);
-    const auto prepared = routing::worth_ordering(*ready->graph, searches, task) ? prepare_searches(*ready, nullptr, nullptr, task) : nullptr;
+    const auto prepared = routing::worth_ordering(*ready->graph, searches, task)
+                              ? prepare_searches(*ready, nullptr, nullptr, task)
+                              : nullptr;
     const auto way = service::itinerary(*ready, prepared.get(), at, best_order, task);
     console.note("");
     fmt::print("{:.1f} min, {:.2f} km over stops", way.time.minutes(), way.distance.kilometres());
     for (const auto i : way.order) fmt::print(" {}", i + 1);
     fmt::print("\n");
-    for (const auto& s : way.steps) fmt::print("  {} {}, {:.0f} m\n", describe(s.turn), s.road.empty() ? "an unnamed road" : s.road, s.distance.metres());
+    for (const auto& s : way.steps)
+        fmt::print("  {} {}, {:.0f} m\n", describe(s.turn), s.road.empty() ? "an unnamed road" : s.road,
+                   s.distance.metres());
     if (!out.empty()) {
-        files::write_text(out, fmt::format(R"({{"type":"FeatureCollection","features":[{{"type":"Feature","geometry":{},"properties":{{"minutes":{},"metres":{}}}}}]}})",
-                                           files::geojson_shape(way.line), plain_number(way.time.minutes()), plain_number(way.distance.metres())) + "\n");
+        files::write_text(
+            out,
+            fmt::format(
+                R"({{"type":"FeatureCollection","features":[{{"type":"Feature","geometry":{},"properties":{{"minutes":{},"metres":{}}}}}]}})",
+                files::geojson_shape(way.line), plain_number(way.time.minutes()), plain_number(way.distance.metres())) +
+                "\n");
     }
     return kDone;
 }

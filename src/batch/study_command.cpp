@@ -38,7 +38,8 @@ int PutTogether::run() const {
     }
     files::save_study(study, out, task);
     console.note("");
-    fmt::print("{}\nSaved to {}, with {} plan{}.\n", sentence(study.question, *study.demand[0].set), out, study.plans.size(), study.plans.size() == 1 ? "" : "s");
+    fmt::print("{}\nSaved to {}, with {} plan{}.\n", sentence(study.question, *study.demand[0].set), out,
+               study.plans.size(), study.plans.size() == 1 ? "" : "s");
     return kDone;
 }
 

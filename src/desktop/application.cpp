@@ -10,7 +10,11 @@ bool Application::notify(QObject* receiver, QEvent* event) {
     } catch (...) {
         // Said once the event is over: the window may be in the middle of something now.
         QMetaObject::invokeMethod(
-            this, [this, why = what_went_wrong()] { emit trouble(tr("Something went wrong, and what was being done was not finished. %1").arg(why)); }, Qt::QueuedConnection);
+            this,
+            [this, why = what_went_wrong()] {
+                emit trouble(tr("Something went wrong, and what was being done was not finished. %1").arg(why));
+            },
+            Qt::QueuedConnection);
         return true;
     }
 }

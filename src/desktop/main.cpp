@@ -12,10 +12,12 @@ int main(int argc, char** argv) {
     QApplication::setDesktopFileName("org.otoro.Otoro");
     QApplication::setWindowIcon(QIcon(":/otoro.svg"));
     QCommandLineParser parser;
-    parser.setApplicationDescription(QCoreApplication::translate("main", "Who is served by whom, and does that meet the standard"));
+    parser.setApplicationDescription(
+        QCoreApplication::translate("main", "Who is served by whom, and does that meet the standard"));
     parser.addHelpOption();
     parser.addVersionOption();
-    parser.addPositionalArgument("files", QCoreApplication::translate("main", "A study to open, or files to bring in"), "[files...]");
+    parser.addPositionalArgument("files", QCoreApplication::translate("main", "A study to open, or files to bring in"),
+                                 "[files...]");
     parser.process(app);
 
     otoro::desktop::theme::apply(app);

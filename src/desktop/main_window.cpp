@@ -28,8 +28,8 @@
 #include "desktop/parts/strips.h"
 #include "desktop/theme.h"
 #include "files/atomic_file.h"
-#include "files/study_file.h"
 #include "files/bring_in.h"
+#include "files/study_file.h"
 #include "files/write_answer.h"
 
 namespace otoro::desktop {
@@ -46,7 +46,9 @@ constexpr const char* kFinding = "finding";
 constexpr const char* kOthers = "written by others";
 constexpr const char* kOutdated = "outdated";
 const std::vector<FileKind>& answer_kinds() {
-    static const std::vector<FileKind> kinds{{MainWindow::tr("Table"), ".csv"}, {MainWindow::tr("GeoPackage"), ".gpkg"}, {MainWindow::tr("GeoJSON"), ".geojson"}};
+    static const std::vector<FileKind> kinds{{MainWindow::tr("Table"), ".csv"},
+                                             {MainWindow::tr("GeoPackage"), ".gpkg"},
+                                             {MainWindow::tr("GeoJSON"), ".geojson"}};
     return kinds;
 }
 }  // namespace
@@ -108,15 +110,18 @@ void MainWindow::build_menu() {
     recent_ = menu_->addMenu(tr("Open recent"));
     connect(recent_, &QMenu::aboutToShow, this, [this] {
         recent_->clear();
-        for (const auto& path : files_.recent()) recent_->addAction(QFileInfo(path).fileName(), this, [this, path] { take_file(path); })->setToolTip(path);
+        for (const auto& path : files_.recent())
+            recent_->addAction(QFileInfo(path).fileName(), this, [this, path] { take_file(path); })->setToolTip(path);
         if (recent_->isEmpty()) recent_->addAction(tr("(none yet)"))->setEnabled(false);
     });
     add(tr("Save"), QKeySequence::Save, [this] { save(); });
     add(tr("Save as\u2026"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S), [this] { save_as(); });
     add(tr("Rename the study\u2026"), {}, [this] {
         bool ok = false;
-        const QString name = QInputDialog::getText(this, tr("Rename the study"), tr("Name"), QLineEdit::Normal, QString::fromStdString(session_.study().name), &ok);
-        if (ok && !name.trimmed().isEmpty()) session_.edit(tr("rename"), [&](service::Study& s) { s.name = name.trimmed().toStdString(); });
+        const QString name = QInputDialog::getText(this, tr("Rename the study"), tr("Name"), QLineEdit::Normal,
+                                                   QString::fromStdString(session_.study().name), &ok);
+        if (ok && !name.trimmed().isEmpty())
+            session_.edit(tr("rename"), [&](service::Study& s) { s.name = name.trimmed().toStdString(); });
     });
     menu_->addSeparator();
     add(tr("Bring in a file\u2026"), QKeySequence(Qt::CTRL | Qt::Key_B), [this] { choose_files(); });
@@ -185,14 +190,22 @@ void MainWindow::build_bar() {
     connect(study_tab_, &QPushButton::clicked, this, &MainWindow::show_study);
     connect(save_, &QPushButton::clicked, this, [this] { save(); });
     connect(find_, &QLineEdit::returnPressed, this, [this] {
-        if (!find_place(find_->text())) notice_->trouble(tr("Nothing called \u2018%1\u2019 was found among sites, demand and roads.").arg(elided(find_->text())), kFinding);
+        if (!find_place(find_->text()))
+            notice_->trouble(
+                tr("Nothing called \u2018%1\u2019 was found among sites, demand and roads.").arg(elided(find_->text())),
+                kFinding);
     });
     connect(find_, &QLineEdit::textEdited, this, [this] { notice_->settled(kFinding); });
-    const auto key = [this](const QKeySequence& k, auto&& act) { connect(new QShortcut(k, this), &QShortcut::activated, this, act); };
+    const auto key = [this](const QKeySequence& k, auto&& act) {
+        connect(new QShortcut(k, this), &QShortcut::activated, this, act);
+    };
     key(QKeySequence(Qt::CTRL | Qt::Key_1), [this] { show_data(); });
     key(QKeySequence(Qt::CTRL | Qt::Key_2), [this] { show_study(); });
     key(QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_V), [this] { data_->paste_wanted(); });
-    key(QKeySequence(Qt::CTRL | Qt::Key_F), [this] { find_->setFocus(); find_->selectAll(); });
+    key(QKeySequence(Qt::CTRL | Qt::Key_F), [this] {
+        find_->setFocus();
+        find_->selectAll();
+    });
 }
 
 void MainWindow::connect_parts() {
@@ -203,7 +216,9 @@ void MainWindow::connect_parts() {
     connect(&session_, &Session::work_ended, &answering, &ProgressLine::end);
     connect(&answering, &ProgressLine::stop_wanted, this, [this] { session_.stop_working(); });
     auto& preparing = add_progress(tr("Stop getting ready for faster answers"));
-    connect(&session_, &Session::preparing, &preparing, [&preparing](const QString& step, double done) { preparing.at(tr("Answers are there; getting ready for faster ones: %1").arg(step), done); });
+    connect(&session_, &Session::preparing, &preparing, [&preparing](const QString& step, double done) {
+        preparing.at(tr("Answers are there; getting ready for faster ones: %1").arg(step), done);
+    });
     connect(&session_, &Session::prepared, &preparing, &ProgressLine::end);
     connect(&preparing, &ProgressLine::stop_wanted, this, [this, &preparing] {
         session_.answerer().stop_preparing();
@@ -216,14 +231,22 @@ void MainWindow::connect_parts() {
         connect(&work, &Background::stopped, this, [this, stopped] { notice_->say(stopped); });
     };
     listen(jobs_.reading, tr("Stop reading"), kReading, tr("Reading was stopped. The study is as it was."));
-    listen(jobs_.saving, tr("Stop saving"), kSaving, tr("Saving was stopped. The file is as it was; the study is not saved."));
+    listen(jobs_.saving, tr("Stop saving"), kSaving,
+           tr("Saving was stopped. The file is as it was; the study is not saved."));
     listen(jobs_.fixing, tr("Stop the fix"), kFixing, tr("The fix was stopped. The study is as it was."));
     listen(jobs_.exporting, tr("Stop exporting"), kExporting, tr("Exporting was stopped. Nothing was written."));
-    for (const auto& [work, topic] : {std::pair{&jobs_.saving, kSaving}, std::pair{&jobs_.fixing, kFixing}, std::pair{&jobs_.exporting, kExporting}, std::pair{&data_->mender().checks(), kChecking}})
+    for (const auto& [work, topic] :
+         {std::pair{&jobs_.saving, kSaving}, std::pair{&jobs_.fixing, kFixing}, std::pair{&jobs_.exporting, kExporting},
+          std::pair{&data_->mender().checks(), kChecking}})
         connect(work, &Background::succeeded, this, [this, topic = topic] { notice_->settled(topic); });
-    connect(&data_->mender().checks(), &Background::failed, this, [this](const QString& why) { notice_->trouble(tr("What is wrong with the data could not be found out. %1").arg(why), kChecking); });
+    connect(&data_->mender().checks(), &Background::failed, this, [this](const QString& why) {
+        notice_->trouble(tr("What is wrong with the data could not be found out. %1").arg(why), kChecking);
+    });
     connect(&data_->mender(), &Mender::outdated, this, [this](const QString& what) {
-        notice_->trouble(tr("\u2018%1\u2019 was not done: what it was for was changed or replaced meanwhile. The findings are told anew.").arg(what), kOutdated);
+        notice_->trouble(
+            tr("\u2018%1\u2019 was not done: what it was for was changed or replaced meanwhile. The findings are told anew.")
+                .arg(what),
+            kOutdated);
     });
     connect(&session_, &Session::failed, this, [this](const QString& why) { notice_->trouble(why, kAnswering); });
     connect(&session_, &Session::answer_changed, this, [this] {
@@ -233,7 +256,9 @@ void MainWindow::connect_parts() {
         // A menu or an editor that is open belongs to what was there before.
         while (auto* popup = QApplication::activePopupWidget())
             if (!popup->close()) break;
-        for (const char* topic : {kReading, kSaving, kFixing, kExporting, kAnswering, kChecking, kFinding, kOthers, kOutdated}) notice_->settled(topic);
+        for (const char* topic :
+             {kReading, kSaving, kFixing, kExporting, kAnswering, kChecking, kFinding, kOthers, kOutdated})
+            notice_->settled(topic);
     });
     connect(data_, &DataPage::trouble, this, [this](const QString& why) { notice_->trouble(why, kReading); });
     connect(&data_->bring_in(), &BringInPanel::waiting_changed, this, &MainWindow::refresh_waiting);
@@ -242,10 +267,15 @@ void MainWindow::connect_parts() {
     connect(recovery_, &RecoveryStrip::wanted, this, [this](const QString& copy) {
         leave([this, copy] { files_.recover(copy, [this](const std::function<void()>& put) { leave(put); }); });
     });
-    connect(&files_, &StudyFiles::copy_failed, this, [this](const QString& why) { notice_->trouble(tr("No copy for after a crash could be kept. Save the study. %1").arg(why), kCopying); });
+    connect(&files_, &StudyFiles::copy_failed, this, [this](const QString& why) {
+        notice_->trouble(tr("No copy for after a crash could be kept. Save the study. %1").arg(why), kCopying);
+    });
     connect(&files_, &StudyFiles::copy_kept, this, [this] { notice_->settled(kCopying); });
     connect(&files_, &StudyFiles::open_elsewhere, this, [this](const QString& path) {
-        notice_->trouble(tr("%1 is open in another window too. Whoever saves second is asked before the other\u2019s work is written over.").arg(QFileInfo(path).fileName()), kOthers);
+        notice_->trouble(
+            tr("%1 is open in another window too. Whoever saves second is asked before the other\u2019s work is written over.")
+                .arg(QFileInfo(path).fileName()),
+            kOthers);
     });
     connect(&files_, &StudyFiles::written_by_others, this, &MainWindow::ask_about_others);
     connect(data_, &DataPage::files_wanted, this, &MainWindow::choose_files);
@@ -253,13 +283,17 @@ void MainWindow::connect_parts() {
         data_tab_->setText(n > 0 ? tr("Data (%1)").arg(n) : tr("Data"));
         data_tab_->setAccessibleName(tr("Data, findings: %1").arg(n));
     });
-    connect(data_, &DataPage::show_wanted, this, [this](const service::SetName& set, const std::vector<std::uint32_t>& places, const std::vector<geo::LonLat>& marks) {
-        show_study();
-        // Places of the set that is asked about are picked; of others only the spot is shown.
-        session_.select(set == service::SetName{service::SetKind::demand, session_.question().demand} ? Selection{places, std::nullopt} : Selection{});
-        study_->map().set_marks(marks);
-        study_->map().go_to_all(marks);
-    });
+    connect(data_, &DataPage::show_wanted, this,
+            [this](const service::SetName& set, const std::vector<std::uint32_t>& places,
+                   const std::vector<geo::LonLat>& marks) {
+                show_study();
+                // Places of the set that is asked about are picked; of others only the spot is shown.
+                session_.select(set == service::SetName{service::SetKind::demand, session_.question().demand}
+                                    ? Selection{places, std::nullopt}
+                                    : Selection{});
+                study_->map().set_marks(marks);
+                study_->map().go_to_all(marks);
+            });
     connect(data_, &DataPage::profiles_wanted, this, &MainWindow::show_profiles);
     connect(study_, &StudyPage::profiles_wanted, this, &MainWindow::show_profiles);
     connect(study_, &StudyPage::trouble, this, [this](const QString& why) { notice_->trouble(why, kExporting); });
@@ -271,8 +305,10 @@ void MainWindow::connect_parts() {
     });
     connect(&files_, &StudyFiles::opened, this, [this] {
         notice_->settled(kReading);
-        if (session_.study().inputs()) show_study();
-        else show_data();
+        if (session_.study().inputs())
+            show_study();
+        else
+            show_data();
     });
     connect(&files_, &StudyFiles::saved, this, [this](const QString& path) {
         notice_->settled(kSaving);
@@ -292,7 +328,8 @@ void MainWindow::refresh_waiting() {
     waiting_->setVisible(!files.isEmpty() && pages_->currentWidget() != data_);
     if (files.isEmpty()) return;
     const QString first = elided(QFileInfo(files.front()).fileName());
-    waiting_text_->setText(files.size() == 1 ? tr("%1 waits to be added.").arg(first) : tr("%1 and %2 more wait to be added.").arg(first).arg(files.size() - 1));
+    waiting_text_->setText(files.size() == 1 ? tr("%1 waits to be added.").arg(first)
+                                             : tr("%1 and %2 more wait to be added.").arg(first).arg(files.size() - 1));
 }
 
 void MainWindow::tell_trouble(const QString& why) { notice_->trouble(why); }
@@ -300,7 +337,9 @@ void MainWindow::tell_trouble(const QString& why) { notice_->trouble(why); }
 void MainWindow::refresh_title() {
     const QString name = QString::fromStdString(session_.study().name);
     const QFontMetrics metrics(name_->font());
-    name_->setText(metrics.elidedText(name, Qt::ElideMiddle, kWidestName - 60) + (session_.has_unsaved_changes() ? QString::fromUtf8(" \u2022") : QString()) + QString::fromUtf8(" \u25be"));
+    name_->setText(metrics.elidedText(name, Qt::ElideMiddle, kWidestName - 60) +
+                   (session_.has_unsaved_changes() ? QString::fromUtf8(" \u2022") : QString()) +
+                   QString::fromUtf8(" \u25be"));
     name_->setToolTip(session_.path().isEmpty() ? tr("%1: not saved yet").arg(name) : name + "\n" + session_.path());
     setWindowTitle(tr("%1 \u2013 Otoro").arg(name));
     save_->setEnabled(session_.has_unsaved_changes() || session_.path().isEmpty());
@@ -339,8 +378,10 @@ void MainWindow::open_study(const QString& path) {
     leave([this, path] {
         // What is edited while it is read is asked about again.
         files_.open(path, [this, point = session_.point()](const std::function<void()>& put) {
-            if (session_.point() == point) put();
-            else leave(put);
+            if (session_.point() == point)
+                put();
+            else
+                leave(put);
         });
     });
 }
@@ -354,13 +395,17 @@ void MainWindow::leave(std::function<void()> then) {
     if (files_.is_saving(point)) return files_.when_saved(after_saving);
     const int choice = ask_to_save();
     if (session_.point().document != point.document) return;  // another study came while the question stood
-    if (choice == QMessageBox::Discard) then();
-    else if (choice == QMessageBox::Save) save(after_saving);
+    if (choice == QMessageBox::Discard)
+        then();
+    else if (choice == QMessageBox::Save)
+        save(after_saving);
 }
 
 int MainWindow::ask_to_save() {
-    return QMessageBox::question(this, tr("Unsaved changes"), tr("\u2018%1\u2019 has changes that are not saved.").arg(elided(QString::fromStdString(session_.study().name))),
-                                 QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, QMessageBox::Save);
+    return QMessageBox::question(
+        this, tr("Unsaved changes"),
+        tr("\u2018%1\u2019 has changes that are not saved.").arg(elided(QString::fromStdString(session_.study().name))),
+        QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, QMessageBox::Save);
 }
 
 void MainWindow::new_study() {
@@ -372,25 +417,32 @@ void MainWindow::new_study() {
 }
 
 void MainWindow::choose_and_open() {
-    const QString path = QFileDialog::getOpenFileName(this, tr("Open a study"), {}, tr("Studies (*.gpkg);;All files (*)"));
+    const QString path =
+        QFileDialog::getOpenFileName(this, tr("Open a study"), {}, tr("Studies (*.gpkg);;All files (*)"));
     if (!path.isEmpty()) take_file(path);
 }
 
 void MainWindow::save(StudyFiles::Saved saved) {
-    if (session_.path().isEmpty()) save_as(std::move(saved));
-    else files_.save(session_.path(), std::move(saved));
+    if (session_.path().isEmpty())
+        save_as(std::move(saved));
+    else
+        files_.save(session_.path(), std::move(saved));
 }
 
 void MainWindow::save_as(StudyFiles::Saved saved) {
     QString suggested = session_.path().isEmpty() ? files_.recovered_from() : session_.path();
-    if (suggested.isEmpty()) suggested = QString::fromStdString(session_.study().name).replace('/', '-').left(100) + ".otoro.gpkg";
+    if (suggested.isEmpty())
+        suggested = QString::fromStdString(session_.study().name).replace('/', '-').left(100) + ".otoro.gpkg";
     const auto path = ask_where_to_save(this, tr("Save the study"), suggested, {{tr("Studies"), ".otoro.gpkg"}});
     if (!path) {
         if (saved) saved(false);
         return;
     }
     if (files_.is_open_elsewhere(*path) &&
-        QMessageBox::question(this, tr("Save the study"), tr("%1 is open in another window. Write over it all the same?").arg(QFileInfo(*path).fileName()), QMessageBox::Yes | QMessageBox::No, QMessageBox::No) != QMessageBox::Yes) {
+        QMessageBox::question(
+            this, tr("Save the study"),
+            tr("%1 is open in another window. Write over it all the same?").arg(QFileInfo(*path).fileName()),
+            QMessageBox::Yes | QMessageBox::No, QMessageBox::No) != QMessageBox::Yes) {
         if (saved) saved(false);
         return;
     }
@@ -398,36 +450,49 @@ void MainWindow::save_as(StudyFiles::Saved saved) {
 }
 
 void MainWindow::ask_about_others(const QString& path) {
-    notice_->offer(tr("%1 was written by another window or program since it was opened here, so it was not saved.").arg(QFileInfo(path).fileName()),
-                   {{tr("Save under another name\u2026"), [this] { save_as(); }}, {tr("Write over it"), [this, path] { files_.save(path, {}, true); }}}, kOthers);
+    notice_->offer(tr("%1 was written by another window or program since it was opened here, so it was not saved.")
+                       .arg(QFileInfo(path).fileName()),
+                   {{tr("Save under another name\u2026"), [this] { save_as(); }},
+                    {tr("Write over it"), [this, path] { files_.save(path, {}, true); }}},
+                   kOthers);
 }
 
 void MainWindow::choose_files() {
-    const auto paths = QFileDialog::getOpenFileNames(this, tr("Bring in files"), {}, tr("Data (*.gpkg *.geojson *.json *.shp *.fgb *.gml *.geojsonl *.kml *.gpx *.dxf *.ods *.xlsx *.csv *.tsv *.txt *.osm *.pbf *.gz *.bz2);;All files (*)"));
+    const auto paths = QFileDialog::getOpenFileNames(
+        this, tr("Bring in files"), {},
+        tr("Data (*.gpkg *.geojson *.json *.shp *.fgb *.gml *.geojsonl *.kml *.gpx *.dxf *.ods *.xlsx *.csv *.tsv *.txt *.osm *.pbf *.gz *.bz2);;All files (*)"));
     for (const auto& p : paths) take_file(p);
 }
 
 void MainWindow::choose_answer_file() {
-    if (const auto path = ask_where_to_save(this, tr("Hand out the answer"), "answer.csv", answer_kinds())) hand_out_answer(*path);
+    if (const auto path = ask_where_to_save(this, tr("Hand out the answer"), "answer.csv", answer_kinds()))
+        hand_out_answer(*path);
 }
 
 void MainWindow::choose_map_file() {
-    if (const auto path = ask_where_to_save(this, tr("Hand out the map"), "map.png", {{tr("Picture"), ".png"}, {tr("Drawing"), ".svg"}})) hand_out_map(*path);
+    if (const auto path = ask_where_to_save(this, tr("Hand out the map"), "map.png",
+                                            {{tr("Picture"), ".png"}, {tr("Drawing"), ".svg"}}))
+        hand_out_map(*path);
 }
 
 bool MainWindow::is_source(const QString& path) {
     const auto what = files::read_from(session_.study(), path.toStdString());
-    if (what) notice_->trouble(tr("%1 is the file that %2 were read from. Choose another name.").arg(QFileInfo(path).fileName(), QString::fromStdString(*what)), kExporting);
+    if (what)
+        notice_->trouble(tr("%1 is the file that %2 were read from. Choose another name.")
+                             .arg(QFileInfo(path).fileName(), QString::fromStdString(*what)),
+                         kExporting);
     return what.has_value();
 }
 
 void MainWindow::hand_out_answer(const QString& path) {
     const auto outcome = session_.outcome_to_hand_out();
     if (!outcome) return notice_->trouble(tr("There is no answer to hand out yet, or it is out of date."), kAnswering);
-    if (files::same_file(path.toStdString(), session_.path().toStdString())) return notice_->trouble(tr("%1 is the study itself. Choose another name.").arg(path), kExporting);
+    if (files::same_file(path.toStdString(), session_.path().toStdString()))
+        return notice_->trouble(tr("%1 is the study itself. Choose another name.").arg(path), kExporting);
     if (is_source(path)) return;
     const auto ready = session_.answer()->ready;
-    jobs_.exporting.run([this, path, outcome = std::make_shared<service::Outcome>(*outcome), ready](const Task& task) -> Background::Then {
+    jobs_.exporting.run([this, path, outcome = std::make_shared<service::Outcome>(*outcome),
+                         ready](const Task& task) -> Background::Then {
         files::write_answer(*ready, *outcome, path.toStdString(), files::AnswerShape::points, task);
         return [this, path] {
             notice_->settled(kExporting);
@@ -440,18 +505,21 @@ void MainWindow::hand_out_map(const QString& path) {
     const auto picture = study_->map().picture();
     if (!picture) return notice_->trouble(tr("There is no map to hand out yet."), kExporting);
     if (is_source(path)) return;
-    jobs_.exporting.run([this, path, picture = std::make_shared<const MapPicture>(*picture)](const Task& task) -> Background::Then {
-        files::check_can_write(path.toStdString());
-        task.at("drawing the map", 0);
-        const QByteArray bytes = path.endsWith(".svg", Qt::CaseInsensitive) ? picture->svg() : picture->png();
-        task.check();
-        if (bytes.isEmpty()) throw InputError({path.toStdString(), std::nullopt, "the picture could not be drawn", "Make the window smaller, or close other programs"});
-        files::write_text(path.toStdString(), {bytes.constData(), static_cast<std::size_t>(bytes.size())});
-        return [this, path] {
-            notice_->settled(kExporting);
-            notice_->say(tr("The map was written to %1.").arg(path));
-        };
-    });
+    jobs_.exporting.run(
+        [this, path, picture = std::make_shared<const MapPicture>(*picture)](const Task& task) -> Background::Then {
+            files::check_can_write(path.toStdString());
+            task.at("drawing the map", 0);
+            const QByteArray bytes = path.endsWith(".svg", Qt::CaseInsensitive) ? picture->svg() : picture->png();
+            task.check();
+            if (bytes.isEmpty())
+                throw InputError({path.toStdString(), std::nullopt, "the picture could not be drawn",
+                                  "Make the window smaller, or close other programs"});
+            files::write_text(path.toStdString(), {bytes.constData(), static_cast<std::size_t>(bytes.size())});
+            return [this, path] {
+                notice_->settled(kExporting);
+                notice_->say(tr("The map was written to %1.").arg(path));
+            };
+        });
 }
 
 bool MainWindow::find_place(const QString& text) {
@@ -459,14 +527,18 @@ bool MainWindow::find_place(const QString& text) {
     if (!match) return false;
     show_study();
     notice_->settled(kFinding);
-    if (match->kind == Match::Kind::site && match->asked_about) session_.select({{}, SiteIndex(match->number)});
-    else if (match->kind == Match::Kind::demand && match->asked_about) session_.select({{match->number}, std::nullopt});
-    else session_.select({});
+    if (match->kind == Match::Kind::site && match->asked_about)
+        session_.select({{}, SiteIndex(match->number)});
+    else if (match->kind == Match::Kind::demand && match->asked_about)
+        session_.select({{match->number}, std::nullopt});
+    else
+        session_.select({});
     study_->map().set_marks(match->asked_about ? std::vector<geo::LonLat>() : std::vector{match->where});
     study_->map().go_to(match->where);
     const QString what = match->kind == Match::Kind::road ? tr("road") : elided(match->set);
     QString said = tr("Found: %1 (%2)").arg(elided(match->name), what);
-    if (finder_.count() > 1) said += tr(", %1 of %2; Return goes to the next").arg(finder_.number()).arg(finder_.count());
+    if (finder_.count() > 1)
+        said += tr(", %1 of %2; Return goes to the next").arg(finder_.number()).arg(finder_.count());
     notice_->say(said + ".");
     return true;
 }

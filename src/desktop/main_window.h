@@ -51,8 +51,8 @@ public:
     void hand_out_map(const QString& path);
     /// Goes to a site, demand place or road that is called so; asked again, to the next. False if there is none.
     bool find_place(const QString& text);
-    /// Runs `then` when nothing would be lost by leaving the study on the desk: at once, or after the planner has chosen to discard, or after it was saved. Never if saving fails,
-    /// is stopped, or the planner thinks better of it.
+    /// Runs `then` when nothing would be lost by leaving the study on the desk: at once, or after the planner has
+    /// chosen to discard, or after it was saved. Never if saving fails, is stopped, or the planner thinks better of it.
     void leave(std::function<void()> then);
     /// Says what went wrong in a place where nobody was listening.
     void tell_trouble(const QString& why);

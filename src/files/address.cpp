@@ -28,11 +28,14 @@ struct Secret {
 
 /// Whether the name of an option of an address says that its value is secret.
 bool is_secret_name(const std::string& name) {
-    constexpr std::array<std::string_view, 8> kParts{"pass", "pwd", "token", "secret", "key", "signature", "credential", "auth"};
-    return name == "sig" || std::any_of(kParts.begin(), kParts.end(), [&](std::string_view part) { return name.find(part) != std::string::npos; });
+    constexpr std::array<std::string_view, 8> kParts{"pass", "pwd",       "token",      "secret",
+                                                     "key",  "signature", "credential", "auth"};
+    return name == "sig" || std::any_of(kParts.begin(), kParts.end(),
+                                        [&](std::string_view part) { return name.find(part) != std::string::npos; });
 }
 
-/// The password before the host. One with a bare slash, which has to be written as %2F, is found too: what stands behind the colon then is no port.
+/// The password before the host. One with a bare slash, which has to be written as %2F, is found too: what stands
+/// behind the colon then is no port.
 std::optional<Secret> password_in(const std::string& location) {
     const auto scheme = location.find("://");
     if (scheme == std::string::npos) return std::nullopt;
@@ -44,7 +47,8 @@ std::optional<Secret> password_in(const std::string& location) {
         at = location.rfind('@');
         if (colon >= path || at == std::string::npos || at < path) return std::nullopt;
         const auto port = location.substr(colon + 1, path - colon - 1);
-        if (std::all_of(port.begin(), port.end(), [](unsigned char c) { return std::isdigit(c) != 0; })) return std::nullopt;
+        if (std::all_of(port.begin(), port.end(), [](unsigned char c) { return std::isdigit(c) != 0; }))
+            return std::nullopt;
     }
     if (colon >= at) return std::nullopt;
     return Secret{colon + 1, at - colon - 1};
@@ -62,7 +66,8 @@ std::vector<Secret> secrets_of(const std::string& location) {
     for (auto at = location.find_first_of(kBetween, from); at != std::string::npos;) {
         const auto end = std::min(location.find_first_of(kBetween, at + 1), location.size());
         const auto equals = location.find('=', at);
-        if (equals < end && is_secret_name(lower(location.substr(at + 1, equals - at - 1)))) out.push_back({equals + 1, end - equals - 1});
+        if (equals < end && is_secret_name(lower(location.substr(at + 1, equals - at - 1))))
+            out.push_back({equals + 1, end - equals - 1});
         at = end < location.size() ? end : std::string::npos;
     }
     std::erase_if(out, [](const Secret& s) { return s.length == 0; });
@@ -93,7 +98,9 @@ std::string without_secrets(std::string text, const std::string& location) {
         const std::string secret = location.substr(s.begin, s.length);
         char* plain = CPLUnescapeString(secret.c_str(), nullptr, CPLES_URL);
         for (const std::string& form : {secret, std::string(plain)})
-            for (auto at = text.find(form); !form.empty() && at != std::string::npos; at = text.find(form, at + kHidden.size())) text.replace(at, form.size(), kHidden);
+            for (auto at = text.find(form); !form.empty() && at != std::string::npos;
+                 at = text.find(form, at + kHidden.size()))
+                text.replace(at, form.size(), kHidden);
         CPLFree(plain);
     }
     return text;
@@ -104,8 +111,10 @@ void check_password(const std::string& location, const char* ends_it) {
     if (!password) return;
     const auto bare = location.substr(password->begin, password->length).find_first_of(ends_it);
     if (bare != std::string::npos)
-        throw InputError({without_password(location), std::nullopt, fmt::format("its password has a bare '{}', which ends it there", location[password->begin + bare]),
-               "In an address write / as %2F, ? as %3F, # as %23 and @ as %40"});
+        throw InputError(
+            {without_password(location), std::nullopt,
+             fmt::format("its password has a bare '{}', which ends it there", location[password->begin + bare]),
+             "In an address write / as %2F, ? as %3F, # as %23 and @ as %40"});
 }
 
 }  // namespace otoro::files

@@ -83,7 +83,9 @@ std::unique_ptr<ArrowRecords> ArrowRecords::open(Source& source, const std::vect
     }
     const std::string geometry = layer.GetGeometryColumn();
     state->geometry = find(geometry.empty() ? "wkb_geometry" : geometry);
-    if (shapes) all_readable = all_readable && state->geometry >= 0 && std::string_view(schema.children[state->geometry]->format) == "z";
+    if (shapes)
+        all_readable =
+            all_readable && state->geometry >= 0 && std::string_view(schema.children[state->geometry]->format) == "z";
     schema.release(&schema);
     if (!all_readable) return nullptr;
     return std::unique_ptr<ArrowRecords>(new ArrowRecords(std::move(state)));
@@ -100,16 +102,24 @@ bool ArrowRecords::next_batch() {
     s.row = 0;
     const Complaints complaints;
     const int error = s.stream.get_next(&s.stream, &s.batch);
-    if (error != 0 || !complaints.first().empty()) s.source.fail(s.done, fmt::format("it cannot be read further ({})", complaints.first().empty() ? "unknown error" : complaints.first()), kBroken);
+    if (error != 0 || !complaints.first().empty())
+        s.source.fail(s.done,
+                      fmt::format("it cannot be read further ({})",
+                                  complaints.first().empty() ? "unknown error" : complaints.first()),
+                      kBroken);
     if (s.batch.release && s.batch.length > 0) return true;
-    if (s.source.count_is_exact() && s.done < s.source.expected_records()) s.source.fail(s.done, fmt::format("it says it has {} records but ends here", s.source.expected_records()), kBroken);
+    if (s.source.count_is_exact() && s.done < s.source.expected_records())
+        s.source.fail(s.done, fmt::format("it says it has {} records but ends here", s.source.expected_records()),
+                      kBroken);
     return false;
 }
 
 bool ArrowRecords::next() {
     auto& s = *state_;
-    if (s.batch.release && s.row + 1 < s.batch.length) ++s.row;
-    else if (!next_batch()) return false;
+    if (s.batch.release && s.row + 1 < s.batch.length)
+        ++s.row;
+    else if (!next_batch())
+        return false;
     ++s.done;
     return true;
 }
@@ -121,17 +131,22 @@ std::string_view ArrowRecords::text(std::size_t column) {
     if (is_null(c, s.row)) return {};
     const auto print = [&](auto v) {
         const auto [end, error] = std::to_chars(s.number.data(), s.number.data() + s.number.size(), v);
-        return std::string_view(s.number.data(), error == std::errc() ? static_cast<std::size_t>(end - s.number.data()) : 0);
+        return std::string_view(s.number.data(),
+                                error == std::errc() ? static_cast<std::size_t>(end - s.number.data()) : 0);
     };
     switch (s.format[column]) {
         case 'u': {
             const auto b = bytes(c, s.row);
             return {reinterpret_cast<const char*>(b.data()), b.size()};
         }
-        case 's': return print(at<std::int16_t>(c, 1, s.row));
-        case 'i': return print(at<std::int32_t>(c, 1, s.row));
-        case 'l': return print(at<std::int64_t>(c, 1, s.row));
-        default: return print(at<double>(c, 1, s.row));
+        case 's':
+            return print(at<std::int16_t>(c, 1, s.row));
+        case 'i':
+            return print(at<std::int32_t>(c, 1, s.row));
+        case 'l':
+            return print(at<std::int64_t>(c, 1, s.row));
+        default:
+            return print(at<double>(c, 1, s.row));
     }
 }
 

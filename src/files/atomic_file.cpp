@@ -19,7 +19,8 @@ constexpr std::size_t kBuffer = 1U << 20U;
 constexpr int kMostLinks = 40;
 
 [[noreturn]] void refuse(const std::string& path, const std::string& why) {
-    throw InputError({path, std::nullopt, fmt::format("it cannot be written ({})", why), "Choose another folder, or make room on the disk; what was there is unchanged"});
+    throw InputError({path, std::nullopt, fmt::format("it cannot be written ({})", why),
+                      "Choose another folder, or make room on the disk; what was there is unchanged"});
 }
 
 /// Flushes a file or folder; returns why not, or nothing.
@@ -112,11 +113,13 @@ void check_target(const fs::path& target, const std::string& path) {
 std::optional<FileStamp> stamp_of(const std::string& path) {
     struct stat s {};
     if (::stat(path.c_str(), &s) != 0) return std::nullopt;
-    return FileStamp{static_cast<std::uint64_t>(s.st_dev), static_cast<std::uint64_t>(s.st_ino), static_cast<std::uint64_t>(s.st_size),
+    return FileStamp{static_cast<std::uint64_t>(s.st_dev), static_cast<std::uint64_t>(s.st_ino),
+                     static_cast<std::uint64_t>(s.st_size),
                      std::int64_t{s.st_mtim.tv_sec} * 1'000'000'000 + s.st_mtim.tv_nsec};
 }
 
-void write_atomically(const std::string& path, const std::function<void(const std::string&)>& write, const std::optional<Expected>& expected) {
+void write_atomically(const std::string& path, const std::function<void(const std::string&)>& write,
+                      const std::optional<Expected>& expected) {
     const fs::path target = real_target(path);
     check_target(target, path);
     const bool special = is_special(target);
@@ -131,7 +134,8 @@ void write_atomically(const std::string& path, const std::function<void(const st
     if (::chmod(temporary.c_str(), mode_for(target)) != 0) refuse(path, std::strerror(errno));
     if (const auto why = flush_to_disk(temporary, O_RDONLY); !why.empty()) refuse(path, why);
     if (expected && stamp_of(target.string()) != expected->stamp)
-        throw ChangedMeanwhile({path, std::nullopt, "somebody else has written it since it was opened", "Save under another name, or overwrite it knowingly"});
+        throw ChangedMeanwhile({path, std::nullopt, "somebody else has written it since it was opened",
+                                "Save under another name, or overwrite it knowingly"});
     fs::rename(temporary, target, error);
     if (error) refuse(path, error.message());
     flush_to_disk(target.parent_path(), O_RDONLY | O_DIRECTORY);

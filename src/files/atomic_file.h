@@ -2,8 +2,9 @@
 /// \file
 /// Writing so that a reader finds the old file or the new one, never half.
 ///
-/// What is written goes into a hidden folder of its own beside the target, is flushed to the disk and takes the target's name in one step. A symbolic link is followed to the
-/// file it names; that file's permissions are kept. A device or a pipe cannot be replaced: what was written is copied into it.
+/// What is written goes into a hidden folder of its own beside the target, is flushed to the disk and takes the
+/// target's name in one step. A symbolic link is followed to the file it names; that file's permissions are kept. A
+/// device or a pipe cannot be replaced: what was written is copied into it.
 #include <cstdint>
 #include <functional>
 #include <optional>
@@ -23,7 +24,8 @@ struct FileStamp {
 /// The stamp of what `path` leads to; nothing if there is no such file.
 std::optional<FileStamp> stamp_of(const std::string& path);
 
-/// What `expected` of `write_atomically` may be: the state that the target must still be in when the new file takes its name.
+/// What `expected` of `write_atomically` may be: the state that the target must still be in when the new file takes its
+/// name.
 struct Expected {
     std::optional<FileStamp> stamp;  ///< none: there must be no such file
 };
@@ -34,19 +36,20 @@ public:
     using InputError::InputError;
 };
 
-/// Writes to a file in a folder beside `path`, flushes it to the disk and renames it over `path`. If `write` throws, or the disk refuses, the old
-/// file stays as it was and nothing is left behind; only where the program itself is killed in the middle, a hidden folder beside the target is. Safe from many threads and programs at once, also for one target.
-/// \param write given the path to write to; it has the same extension as `path`
-/// \param expected if given, the target must still be so
-/// \throws InputError naming `path`, if the folder cannot be written; ChangedMeanwhile; whatever `write` throws
+/// Writes to a file in a folder beside `path`, flushes it to the disk and renames it over `path`. If `write` throws, or
+/// the disk refuses, the old file stays as it was and nothing is left behind; only where the program itself is killed
+/// in the middle, a hidden folder beside the target is. Safe from many threads and programs at once, also for one
+/// target. \param write given the path to write to; it has the same extension as `path` \param expected if given, the
+/// target must still be so \throws InputError naming `path`, if the folder cannot be written; ChangedMeanwhile;
+/// whatever `write` throws
 void write_atomically(const std::string& path, const std::function<void(const std::string& temporary)>& write,
                       const std::optional<Expected>& expected = std::nullopt);
 
 /// `write_atomically` for a text, or any bytes.
 void write_text(const std::string& path, std::string_view text);
 
-/// Whether `path` could be written, before anything long is worked out for it: the folder is there and may be written to, and it is no folder itself.
-/// \throws InputError
+/// Whether `path` could be written, before anything long is worked out for it: the folder is there and may be written
+/// to, and it is no folder itself. \throws InputError
 void check_can_write(const std::string& path);
 
 /// Whether a path leads to a device or a pipe, which is written to and never replaced.

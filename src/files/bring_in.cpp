@@ -16,7 +16,9 @@
 namespace otoro::files {
 namespace {
 
-std::string or_none(const std::string& field) { return field.empty() ? "none" : field[0] == '=' ? "the formula " + field : "'" + field + "'"; }
+std::string or_none(const std::string& field) {
+    return field.empty() ? "none" : field[0] == '=' ? "the formula " + field : "'" + field + "'";
+}
 
 std::string joined(const std::vector<std::string>& remarks) {
     std::string s;
@@ -25,17 +27,23 @@ std::string joined(const std::vector<std::string>& remarks) {
 }
 
 std::string about(const RoadsRead& r) {
-    std::string s = fmt::format("class from {}, name from {}, speed from {}, one-way from {}", or_none(r.fields.road_class), or_none(r.fields.name), or_none(r.fields.speed), or_none(r.fields.one_way));
+    std::string s =
+        fmt::format("class from {}, name from {}, speed from {}, one-way from {}", or_none(r.fields.road_class),
+                    or_none(r.fields.name), or_none(r.fields.speed), or_none(r.fields.one_way));
     if (!r.fields.minutes.empty()) s += ", minutes from " + or_none(r.fields.minutes);
     if (!r.fields.minutes_back.empty()) s += ", minutes back from " + or_none(r.fields.minutes_back);
-    if (!r.fields.minutes.empty() || !r.fields.minutes_back.empty()) s += r.lines.times_of == roads::TimesOf::walkers ? " (of walkers)" : r.lines.times_of == roads::TimesOf::cyclists ? " (of cyclists)" : " (of vehicles)";
+    if (!r.fields.minutes.empty() || !r.fields.minutes_back.empty())
+        s += r.lines.times_of == roads::TimesOf::walkers    ? " (of walkers)"
+             : r.lines.times_of == roads::TimesOf::cyclists ? " (of cyclists)"
+                                                            : " (of vehicles)";
     if (!r.fields.length.empty()) s += ", length compared with " + or_none(r.fields.length);
     if (!r.fields.level.empty()) s += ", level from " + or_none(r.fields.level);
     if (!r.fields.bridge.empty()) s += ", bridges from " + or_none(r.fields.bridge);
     if (!r.fields.tunnel.empty()) s += ", tunnels from " + or_none(r.fields.tunnel);
     if (!r.lines.heights.empty()) s += ", heights from the lines";
     if (!r.lines.bans.empty()) s += fmt::format(", {} forbidden turns", r.lines.bans.size());
-    if (!r.lines.traffic_signals.empty()) s += fmt::format(", {} crossings with signals", r.lines.traffic_signals.size());
+    if (!r.lines.traffic_signals.empty())
+        s += fmt::format(", {} crossings with signals", r.lines.traffic_signals.size());
     return s + joined(r.remarks);
 }
 
@@ -47,25 +55,45 @@ void add_unknown_words(const RoadsRead& read, const std::string& file, FlawList&
         flaw.more = met.records - 1;
         flaws.push_back(std::move(flaw));
     };
-    const auto roads = [](const WordMet& met) { return fmt::format("{} road{}, {:.1f} km,", met.records, met.records == 1 ? "" : "s", met.metres / 1000); };
-    constexpr const char* kRemedy = "to map the word, add the roads again and say what it means (Words in the window, --road-word in a command)";
+    const auto roads = [](const WordMet& met) {
+        return fmt::format("{} road{}, {:.1f} km,", met.records, met.records == 1 ? "" : "s", met.metres / 1000);
+    };
+    constexpr const char* kRemedy =
+        "to map the word, add the roads again and say what it means (Words in the window, --road-word in a command)";
     for (const auto& [word, met] : read.unknown_classes) {
-        if (word.empty()) add(met, fmt::format("{} have no class: they are open to everybody both ways at {}", roads(met), speed));
-        else add(met, fmt::format("{} have the class '{}', which is not known: they are open to everybody at {}; {}", roads(met), word, speed, kRemedy));
+        if (word.empty())
+            add(met, fmt::format("{} have no class: they are open to everybody both ways at {}", roads(met), speed));
+        else
+            add(met, fmt::format("{} have the class '{}', which is not known: they are open to everybody at {}; {}",
+                                 roads(met), word, speed, kRemedy));
     }
-    for (const auto& [word, met] : read.unknown_one_ways) add(met, fmt::format("{} say '{}' for one-way, which is not known: they are open both ways; {}", roads(met), word, kRemedy));
-    for (const auto& [tag, count] : read.unknown_tags) add({count, 0}, fmt::format("{} object{} {} '{}': that is not understood and counts for nothing", count, count == 1 ? "" : "s", count == 1 ? "says" : "say", tag));
+    for (const auto& [word, met] : read.unknown_one_ways)
+        add(met, fmt::format("{} say '{}' for one-way, which is not known: they are open both ways; {}", roads(met),
+                             word, kRemedy));
+    for (const auto& [tag, count] : read.unknown_tags)
+        add({count, 0}, fmt::format("{} object{} {} '{}': that is not understood and counts for nothing", count,
+                                    count == 1 ? "" : "s", count == 1 ? "says" : "say", tag));
 }
 
 /// Text that a file's own name or fields brought, fit to be kept: always UTF-8.
 service::Origin origin_of(const LayerChoice& layer, std::string description, FlawList flaws, std::int64_t left_out) {
-    if (!layer.filter.empty()) description += fmt::format("; only records with {} ({} others left out)", as_utf8(layer.filter), left_out);
+    if (!layer.filter.empty())
+        description += fmt::format("; only records with {} ({} others left out)", as_utf8(layer.filter), left_out);
     const bool file = reach_of(layer.path) == Reach::file;
     // A database address may hold a password: that is not kept.
-    const std::string shown = file ? std::filesystem::path(layer.path).filename().string() : without_password(layer.path);
-    // A path that is not UTF-8 cannot be kept as text: such a file is not found again, which is better than a broken study.
+    const std::string shown =
+        file ? std::filesystem::path(layer.path).filename().string() : without_password(layer.path);
+    // A path that is not UTF-8 cannot be kept as text: such a file is not found again, which is better than a broken
+    // study.
     const std::string path = file ? std::filesystem::absolute(layer.path).string() : std::string();
-    return {as_utf8(shown), as_utf8(layer.layer), as_utf8(description), flaws.take(), as_utf8(path) == path ? path : std::string(), layer.crs, layer.filter, {}};
+    return {as_utf8(shown),
+            as_utf8(layer.layer),
+            as_utf8(description),
+            flaws.take(),
+            as_utf8(path) == path ? path : std::string(),
+            layer.crs,
+            layer.filter,
+            {}};
 }
 
 OGRSpatialReference by_code(int epsg) {
@@ -101,8 +129,9 @@ std::size_t hits(const std::vector<geo::LonLat>& raw, int epsg, const geo::Box& 
     const Complaints quiet;
     const auto from = by_code(epsg);
     const auto to = by_code(4326);
-    const std::unique_ptr<OGRCoordinateTransformation, void (*)(OGRCoordinateTransformation*)> t(OGRCreateCoordinateTransformation(&from, &to),
-                                                                                                  [](OGRCoordinateTransformation* c) { OGRCoordinateTransformation::DestroyCT(c); });
+    const std::unique_ptr<OGRCoordinateTransformation, void (*)(OGRCoordinateTransformation*)> t(
+        OGRCreateCoordinateTransformation(&from, &to),
+        [](OGRCoordinateTransformation* c) { OGRCoordinateTransformation::DestroyCT(c); });
     if (!t) return 0;
     std::size_t n = 0;
     for (const auto& p : raw) {
@@ -126,8 +155,14 @@ service::DemandIn bring_in_demand(const DemandChoice& choice, const std::string&
     auto read = read_demand(choice, task);
     if (!name.empty()) read.demand.name = name;
     const std::string id = read.fields.id.empty() ? "the record number" : or_none(read.fields.id);
-    auto origin = origin_of(choice.layer, fmt::format("id from {}, weight from {}", id, or_none(read.fields.weight)) + joined(read.remarks), std::move(read.flaws), read.left_out);
-    origin.fields = {{"id", read.fields.id}, {"weight", read.fields.weight}, {"road", read.fields.road}, {"x", choice.layer.x_field}, {"y", choice.layer.y_field}};
+    auto origin = origin_of(
+        choice.layer, fmt::format("id from {}, weight from {}", id, or_none(read.fields.weight)) + joined(read.remarks),
+        std::move(read.flaws), read.left_out);
+    origin.fields = {{"id", read.fields.id},
+                     {"weight", read.fields.weight},
+                     {"road", read.fields.road},
+                     {"x", choice.layer.x_field},
+                     {"y", choice.layer.y_field}};
     origin.raw_sample = std::move(read.raw_sample);
     return {std::make_shared<const places::DemandSet>(std::move(read.demand)), std::move(origin)};
 }
@@ -135,9 +170,13 @@ service::DemandIn bring_in_demand(const DemandChoice& choice, const std::string&
 service::SitesIn bring_in_sites(const SiteChoice& choice, const std::string& name, const Task& task) {
     auto read = read_sites(choice, task);
     if (!name.empty()) read.sites.name = name;
-    const std::string id = read.fields.id.empty() ? "the record number" : or_none(read.fields.id), state = read.fields.state.empty() ? "none: all open" : or_none(read.fields.state);
-    auto origin = origin_of(choice.layer, fmt::format("id from {}, state from {}", id, state) + joined(read.remarks), std::move(read.flaws), read.left_out);
-    origin.fields = {{"id", read.fields.id}, {"name", read.fields.name}, {"state", read.fields.state}, {"capacity", read.fields.capacity}, {"x", choice.layer.x_field}, {"y", choice.layer.y_field}};
+    const std::string id = read.fields.id.empty() ? "the record number" : or_none(read.fields.id),
+                      state = read.fields.state.empty() ? "none: all open" : or_none(read.fields.state);
+    auto origin = origin_of(choice.layer, fmt::format("id from {}, state from {}", id, state) + joined(read.remarks),
+                            std::move(read.flaws), read.left_out);
+    origin.fields = {{"id", read.fields.id},       {"name", read.fields.name},
+                     {"state", read.fields.state}, {"capacity", read.fields.capacity},
+                     {"x", choice.layer.x_field},  {"y", choice.layer.y_field}};
     origin.raw_sample = std::move(read.raw_sample);
     return {std::make_shared<const places::SiteSet>(std::move(read.sites)), std::move(origin)};
 }
@@ -147,18 +186,22 @@ service::WaterIn bring_in_water(const LayerChoice& choice, const Task& task) {
     auto areas = std::make_shared<std::vector<geo::Area>>();
     FlawList flaws;
     while (const auto record = source.next()) {
-        task.at("reading water", source.expected_records() > 0 ? static_cast<double>(source.record()) / static_cast<double>(source.expected_records()) : 0.0);
+        task.at("reading water", source.expected_records() > 0 ? static_cast<double>(source.record()) /
+                                                                     static_cast<double>(source.expected_records())
+                                                               : 0.0);
         const auto* g = source.shape(*record);
         const std::unique_ptr<OGRGeometry> straight(g == nullptr ? nullptr : g->getLinearGeometry());
         geo::Area area;
         if (!straight || !add_rings(source, *straight, area) || area.rings.empty()) {
-            flaws.push_back({source.path(), source.record(), "", "it is no polygon that can be placed", true, FlawKind::shape, std::nullopt});
+            flaws.push_back({source.path(), source.record(), "", "it is no polygon that can be placed", true,
+                             FlawKind::shape, std::nullopt});
             continue;
         }
         areas->push_back(std::move(area));
     }
     source.check_units();
-    if (areas->empty()) source.fail(std::nullopt, "none of its records is a polygon that can be placed", "Bring in a file of polygons");
+    if (areas->empty())
+        source.fail(std::nullopt, "none of its records is a polygon that can be placed", "Bring in a file of polygons");
     return {std::move(areas), origin_of(choice, "water", std::move(flaws), source.left_out())};
 }
 
@@ -169,14 +212,16 @@ std::optional<std::string> likely_crs(const service::Origin& origin, const geo::
     const geo::Box box{roads.west - kMargin, roads.south - kMargin, roads.east + kMargin, roads.north + kMargin};
     const int zone = std::clamp(static_cast<int>(std::floor((box.centre().lon + 180) / 6)) + 1, 1, 60);
     const bool north = box.centre().lat >= 0;
-    // Degrees, the web's metres, the universal grid here and in the zones beside, and the European and national grids that cover much.
+    // Degrees, the web's metres, the universal grid here and in the zones beside, and the European and national grids
+    // that cover much.
     std::vector<int> codes{4326, 3857};
     for (const int z : {zone, zone - 1, zone + 1})
         if (z >= 1 && z <= 60) {
             codes.push_back((north ? 32600 : 32700) + z);
             if (north && z >= 28 && z <= 38) codes.push_back(25800 + z);
         }
-    for (const int code : {3035, 27700, 29902, 2157, 2154, 28992, 31370, 3763, 2056, 5070, 2180, 3006, 3067}) codes.push_back(code);
+    for (const int code : {3035, 27700, 29902, 2157, 2154, 28992, 31370, 3763, 2056, 5070, 2180, 3006, 3067})
+        codes.push_back(code);
     for (const int code : codes)
         if (hits(origin.raw_sample, code, box) * 5 >= origin.raw_sample.size() * 4) return fmt::format("EPSG:{}", code);
     return std::nullopt;
@@ -193,7 +238,8 @@ void suggest_crs(std::vector<service::Finding>& findings, const service::Study& 
         const auto crs = likely_crs(origin, study.roads->network->extent());
         std::error_code error;
         if (!crs || origin.path.empty() || !std::filesystem::is_regular_file(origin.path, error)) continue;
-        f.sentence += *crs == "EPSG:4326" ? "; they are degrees that were taken for metres" : fmt::format("; {} puts them among the roads", *crs);
+        f.sentence += *crs == "EPSG:4326" ? "; they are degrees that were taken for metres"
+                                          : fmt::format("; {} puts them among the roads", *crs);
         f.mend = service::ReadAgain{{f.of, f.about}, *crs};
         f.mend_label = fmt::format("Read again as {}", *crs);
     }
@@ -214,15 +260,19 @@ std::optional<std::string> read_from(const service::Study& study, const std::str
 }
 
 service::Study read_again(service::Study study, const service::ReadAgain& mend, const Task& task) {
-    // Fields are taken as they were chosen; studies of earlier versions do not say, and they are guessed as they were then.
+    // Fields are taken as they were chosen; studies of earlier versions do not say, and they are guessed as they were
+    // then.
     const auto field = [](const service::Origin& o, const char* what) -> std::optional<std::string> {
         const auto at = o.fields.find(what);
         return at == o.fields.end() ? std::nullopt : std::optional(at->second);
     };
-    const auto layer = [&](const service::Origin& o) { return LayerChoice{o.path, o.layer, mend.crs, field(o, "x").value_or(""), field(o, "y").value_or(""), o.filter}; };
+    const auto layer = [&](const service::Origin& o) {
+        return LayerChoice{o.path, o.layer, mend.crs, field(o, "x").value_or(""), field(o, "y").value_or(""), o.filter};
+    };
     if (const auto* d = mend.set.kind == service::SetKind::demand ? study.find_demand(mend.set.name) : nullptr) {
         const auto& o = d->origin;
-        auto in = bring_in_demand({layer(o), field(o, "id"), field(o, "weight"), field(o, "road")}, mend.set.name, task);
+        auto in =
+            bring_in_demand({layer(o), field(o, "id"), field(o, "weight"), field(o, "road")}, mend.set.name, task);
         auto set = *in.set;
         set.attaching.rule = d->set->attaching.rule;
         set.attaching.by_hand = d->set->attaching.by_hand;
@@ -231,7 +281,8 @@ service::Study read_again(service::Study study, const service::ReadAgain& mend, 
     }
     if (const auto* s = mend.set.kind == service::SetKind::sites ? study.find_sites(mend.set.name) : nullptr) {
         const auto& o = s->origin;
-        auto in = bring_in_sites({layer(o), field(o, "id"), field(o, "name"), field(o, "state"), field(o, "capacity")}, mend.set.name, task);
+        auto in = bring_in_sites({layer(o), field(o, "id"), field(o, "name"), field(o, "state"), field(o, "capacity")},
+                                 mend.set.name, task);
         auto set = *in.set;
         set.attaching = s->set->attaching;
         in.set = std::make_shared<const places::SiteSet>(std::move(set));

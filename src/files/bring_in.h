@@ -20,17 +20,20 @@ service::SitesIn bring_in_sites(const SiteChoice& choice, const std::string& nam
 /// Polygons where there is water. \throws InputError; Stopped
 service::WaterIn bring_in_water(const LayerChoice& choice, const Task& task);
 
-/// The coordinate system that a set lying nowhere near the roads is probably in, from the coordinates as they stand in the file: one under which most of them fall within the
-/// roads' extent. `EPSG:4326` where degrees were taken for metres. Nothing if none of those tried does.
+/// The coordinate system that a set lying nowhere near the roads is probably in, from the coordinates as they stand in
+/// the file: one under which most of them fall within the roads' extent. `EPSG:4326` where degrees were taken for
+/// metres. Nothing if none of those tried does.
 std::optional<std::string> likely_crs(const service::Origin& origin, const geo::Box& roads);
 
-/// Offers `ReadAgain` for findings of a wrong coordinate system, where the file is still there and a likely one is known.
+/// Offers `ReadAgain` for findings of a wrong coordinate system, where the file is still there and a likely one is
+/// known.
 void suggest_crs(std::vector<service::Finding>& findings, const service::Study& study);
 
 /// The study with one set brought in again with another coordinate system. \throws InputError; Stopped
 service::Study read_again(service::Study study, const service::ReadAgain& mend, const Task& task);
 
-/// What of a study was read from this file, in words: `the roads`, `the demand households`; nothing if nothing was. Such a file is never written over.
+/// What of a study was read from this file, in words: `the roads`, `the demand households`; nothing if nothing was.
+/// Such a file is never written over.
 std::optional<std::string> read_from(const service::Study& study, const std::string& path);
 
 }  // namespace otoro::files

@@ -31,13 +31,18 @@ bool take_shape(Source& source, const OGRGeometry& g, roads::Closure& c) {
         return true;
     };
     switch (wkbFlatten(g.getGeometryType())) {
-        case wkbPoint: c.shape = roads::ClosureShape::point; return add(*g.toPoint());
-        case wkbLineString: c.shape = roads::ClosureShape::line; return add_all(*g.toLineString()) && c.vertices.size() >= 2;
+        case wkbPoint:
+            c.shape = roads::ClosureShape::point;
+            return add(*g.toPoint());
+        case wkbLineString:
+            c.shape = roads::ClosureShape::line;
+            return add_all(*g.toLineString()) && c.vertices.size() >= 2;
         case wkbPolygon:
         case wkbMultiPolygon: {
             c.shape = roads::ClosureShape::area;
             std::vector<const OGRPolygon*> parts;
-            if (wkbFlatten(g.getGeometryType()) == wkbPolygon) parts.push_back(g.toPolygon());
+            if (wkbFlatten(g.getGeometryType()) == wkbPolygon)
+                parts.push_back(g.toPolygon());
             else
                 for (const auto* part : *g.toMultiPolygon()) parts.push_back(part);
             std::vector<std::vector<geo::LonLat>> rings;
@@ -54,7 +59,8 @@ bool take_shape(Source& source, const OGRGeometry& g, roads::Closure& c) {
             c.more_rings.assign(std::make_move_iterator(rings.begin() + 1), std::make_move_iterator(rings.end()));
             return true;
         }
-        default: return false;
+        default:
+            return false;
     }
 }
 
@@ -77,7 +83,11 @@ std::vector<roads::Closure> read_closures(const std::string& path, const Task& t
             const auto text = [&](int field) { return source.text(*record, field); };
             const auto number = [&](int field, double least, double most, const char* what) {
                 const auto v = source.number(*record, field);
-                if (!v || *v < least || *v > most) source.fail(source.record(), fmt::format("its {} '{}' is not between {:g} and {:g}", what, text(field).substr(0, 40), least, most), "Put it right in the file");
+                if (!v || *v < least || *v > most)
+                    source.fail(source.record(),
+                                fmt::format("its {} '{}' is not between {:g} and {:g}", what, text(field).substr(0, 40),
+                                            least, most),
+                                "Put it right in the file");
                 return *v;
             };
             c.name = text(name).empty() ? fmt::format("closure {}", out.size() + 1) : text(name);
@@ -89,11 +99,15 @@ std::vector<roads::Closure> read_closures(const std::string& path, const Task& t
                 c.effect = roads::ClosureEffect::delay;
                 c.delay = Millis(std::llround(number(delay, 0, 1000, "delay") * 60'000));
             } else if (!word.empty() && word != "shut") {
-                source.fail(source.record(), fmt::format("its effect '{}' is not shut, slowed or delay", word.substr(0, 40)), "Put it right in the file");
+                source.fail(source.record(),
+                            fmt::format("its effect '{}' is not shut, slowed or delay", word.substr(0, 40)),
+                            "Put it right in the file");
             }
             const auto* g = source.shape(*record);
             const std::unique_ptr<OGRGeometry> straight(g == nullptr ? nullptr : g->getLinearGeometry());
-            if (!straight || !take_shape(source, *straight, c)) source.fail(source.record(), "it is no point, line or polygon that can be placed", "Put it right in the file, or leave it out");
+            if (!straight || !take_shape(source, *straight, c))
+                source.fail(source.record(), "it is no point, line or polygon that can be placed",
+                            "Put it right in the file, or leave it out");
             out.push_back(std::move(c));
         }
     }

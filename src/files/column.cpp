@@ -48,7 +48,8 @@ std::string lower(std::string_view s) {
 
 bool is_digit(char c) { return c >= '0' && c <= '9'; }
 
-/// A number taken apart: runs of digits and the marks between them (`.`, `,`, or `_` for a blank or an apostrophe), an exponent, and what follows.
+/// A number taken apart: runs of digits and the marks between them (`.`, `,`, or `_` for a blank or an apostrophe), an
+/// exponent, and what follows.
 struct Parts {
     bool negative = false;
     std::vector<std::string> digits;  ///< one more than marks
@@ -83,7 +84,8 @@ std::optional<Parts> take_apart(std::string_view text) {
         p.digits.emplace_back();
         text.remove_prefix(gap);
     }
-    if (std::all_of(p.digits.begin(), p.digits.end(), [](const std::string& d) { return d.empty(); })) return std::nullopt;
+    if (std::all_of(p.digits.begin(), p.digits.end(), [](const std::string& d) { return d.empty(); }))
+        return std::nullopt;
     if (text.size() > 1 && (text[0] == 'e' || text[0] == 'E')) {
         const std::size_t sign = text[1] == '+' || text[1] == '-' ? 2 : 1;
         if (text.size() > sign && is_digit(text[sign])) {
@@ -164,7 +166,9 @@ bool ColumnLook::add_plain(std::string_view text) {
     if (!text.empty() && text[0] == '-') text.remove_prefix(1);
     const std::size_t point = std::min(text.find('.'), text.size());
     const std::string_view whole = text.substr(0, point), decimals = text.substr(std::min(point + 1, text.size()));
-    if (whole.empty() || !std::all_of(whole.begin(), whole.end(), is_digit) || !std::all_of(decimals.begin(), decimals.end(), is_digit)) return false;
+    if (whole.empty() || !std::all_of(whole.begin(), whole.end(), is_digit) ||
+        !std::all_of(decimals.begin(), decimals.end(), is_digit))
+        return false;
     const bool open = decimals.size() == 3 && whole.size() <= 3 && whole[0] != '0';
     if (open || (point < text.size() && decimals.empty()) || !units_.contains("")) return false;
     const bool first_of_its_kind = point < text.size() && witnesses_[kPointDecimals] == 0;
@@ -183,8 +187,10 @@ void ColumnLook::add(std::string_view text) {
     if (text.empty()) return;
     ++filled_;
     if (!many_words_) {
-        if (text.size() > kLongestWord) many_words_ = true;
-        else if (words_.insert(lower(text)).second && words_.size() > kMostWords) many_words_ = true;
+        if (text.size() > kLongestWord)
+            many_words_ = true;
+        else if (words_.insert(lower(text)).second && words_.size() > kMostWords)
+            many_words_ = true;
         if (many_words_) words_.clear();
     }
     const auto parts = take_apart(text);
@@ -196,16 +202,21 @@ void ColumnLook::add(std::string_view text) {
     if (parts->marks.find_first_of(".,") == std::string::npos) return;
     const bool zero_first = parts->digits[0] == "0" && parts->marks.size() == 1;
     Witness w = kPointDecimals;
-    if (zero_first) w = parts->marks[0] == '.' ? kPointDecimals : kCommaDecimals;
-    else if (point && comma && *point != *comma) w = parts->marks.back() == ',' ? kOpenComma : kOpenPoint;
-    else if (point && comma) return;
-    else w = point ? kPointDecimals : kCommaDecimals;
+    if (zero_first)
+        w = parts->marks[0] == '.' ? kPointDecimals : kCommaDecimals;
+    else if (point && comma && *point != *comma)
+        w = parts->marks.back() == ',' ? kOpenComma : kOpenPoint;
+    else if (point && comma)
+        return;
+    else
+        w = point ? kPointDecimals : kCommaDecimals;
     if (witnesses_[w]++ == 0) examples_[w] = std::string(text.substr(0, 40));
 }
 
 void ColumnLook::rule_out_thousands(double most) {
     if (witnesses_[kPointDecimals] + witnesses_[kCommaDecimals] > 0) return;
-    for (const auto& [open, decimals, as] : {std::tuple(kOpenComma, kCommaDecimals, Decimals::point), std::tuple(kOpenPoint, kPointDecimals, Decimals::comma)}) {
+    for (const auto& [open, decimals, as] : {std::tuple(kOpenComma, kCommaDecimals, Decimals::point),
+                                             std::tuple(kOpenPoint, kPointDecimals, Decimals::comma)}) {
         if (witnesses_[open] == 0) continue;
         const auto thousands = written_number(examples_[open], as);
         if (!thousands || std::abs(thousands->value) <= most) continue;
@@ -231,15 +242,22 @@ public:
         const auto example = [&](ColumnLook::Witness w) { return column_.examples_[w]; };
         std::vector<std::string> said;
         if (out.format.decimals == Decimals::either) {
-            said.push_back(fmt::format("written in two ways, '{}' and '{}'", example(ColumnLook::kPointDecimals), example(ColumnLook::kCommaDecimals)));
+            said.push_back(fmt::format("written in two ways, '{}' and '{}'", example(ColumnLook::kPointDecimals),
+                                       example(ColumnLook::kCommaDecimals)));
         } else {
             const bool point = out.format.decimals == Decimals::point;
             const auto open = point ? ColumnLook::kOpenComma : ColumnLook::kOpenPoint;
             const auto decimal = point ? ColumnLook::kOpenPoint : ColumnLook::kOpenComma;
-            if (n(open) > 0) said.push_back(taken(example(open), point ? "commas part thousands" : "points part thousands", out.format.decimals));
-            else if (!point) said.push_back("with decimal commas");
-            if (n(decimal) > 0 && n(ColumnLook::kPointDecimals) + n(ColumnLook::kCommaDecimals) == 0 && !whole_file_decides_)
-                said.push_back(taken(example(decimal), point ? "a point stands before decimals" : "a comma stands before decimals", out.format.decimals));
+            if (n(open) > 0)
+                said.push_back(taken(example(open), point ? "commas part thousands" : "points part thousands",
+                                     out.format.decimals));
+            else if (!point)
+                said.push_back("with decimal commas");
+            if (n(decimal) > 0 && n(ColumnLook::kPointDecimals) + n(ColumnLook::kCommaDecimals) == 0 &&
+                !whole_file_decides_)
+                said.push_back(taken(example(decimal),
+                                     point ? "a point stands before decimals" : "a comma stands before decimals",
+                                     out.format.decimals));
         }
         // A unit counts where every number has it.
         if (column_.units_.size() == 1 && !column_.units_.begin()->first.empty()) {
@@ -252,7 +270,8 @@ public:
 
 private:
     static std::optional<Decimals> by_witnesses(const ColumnLook& look) {
-        const bool point = look.witnesses_[ColumnLook::kPointDecimals] > 0, comma = look.witnesses_[ColumnLook::kCommaDecimals] > 0;
+        const bool point = look.witnesses_[ColumnLook::kPointDecimals] > 0,
+                   comma = look.witnesses_[ColumnLook::kCommaDecimals] > 0;
         if (point && comma) return Decimals::either;
         return point ? std::optional(Decimals::point) : comma ? std::optional(Decimals::comma) : std::nullopt;
     }
@@ -273,6 +292,8 @@ private:
     bool whole_file_decides_ = false;
 };
 
-Understood understand(const ColumnLook& column, const ColumnLook& rest) { return ColumnReader(column, rest).understand(); }
+Understood understand(const ColumnLook& column, const ColumnLook& rest) {
+    return ColumnReader(column, rest).understand();
+}
 
 }  // namespace otoro::files

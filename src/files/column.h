@@ -3,13 +3,15 @@
 /// What the texts of one column mean, found from all of them together.
 ///
 /// \par Problem
-/// `1,234` is a thousand and more to one writer and a little over one to another; `F` is *as drawn* where `B` and `T` stand beside it, and *false* where only `T` does. One value alone cannot tell. A column can, and where
-/// it cannot, the other columns of its file can.
+/// `1,234` is a thousand and more to one writer and a little over one to another; `F` is *as drawn* where `B` and `T`
+/// stand beside it, and *false* where only `T` does. One value alone cannot tell. A column can, and where it cannot,
+/// the other columns of its file can.
 ///
 /// \par Method
-/// Each value that can be read in one way only is a witness. `1.234,5`, `12,5` and `1.234.567` speak for decimal commas; `1,234.5`, `12.5` and `1,234,567` for decimal points. The column's own witnesses decide, then those of
-/// the file; without any, commas that could part thousands do. Values of the other kind are still read where they can be read in one way only; where both kinds of witnesses are in one column, those that could be either are
-/// no numbers.
+/// Each value that can be read in one way only is a witness. `1.234,5`, `12,5` and `1.234.567` speak for decimal
+/// commas; `1,234.5`, `12.5` and `1,234,567` for decimal points. The column's own witnesses decide, then those of the
+/// file; without any, commas that could part thousands do. Values of the other kind are still read where they can be
+/// read in one way only; where both kinds of witnesses are in one column, those that could be either are no numbers.
 #include <array>
 #include <cstdint>
 #include <functional>
@@ -42,8 +44,9 @@ struct WrittenNumber {
     std::string unit;
 };
 
-/// A text as a number with or without a unit: `12.5`, `1 234`, `1.234,5 km`, `50 %`, `30 MPH`. Thousands may be parted by blanks, apostrophes or the mark that is not before the decimals, in threes. Nothing if it is no number, or
-/// could be two.
+/// A text as a number with or without a unit: `12.5`, `1 234`, `1.234,5 km`, `50 %`, `30 MPH`. Thousands may be parted
+/// by blanks, apostrophes or the mark that is not before the decimals, in threes. Nothing if it is no number, or could
+/// be two.
 std::optional<WrittenNumber> written_number(std::string_view text, Decimals decimals);
 /// The same for a column's value: its unit must be the column's.
 std::optional<double> number_in(std::string_view text, const NumberFormat& format);
@@ -72,8 +75,9 @@ private:
         using is_transparent = void;
         std::size_t operator()(std::string_view s) const { return std::hash<std::string_view>()(s); }
     };
-    std::unordered_set<std::string, Hash, std::equal_to<>> seen_;  ///< the first distinct texts: most columns have few, and none is looked at twice
-    std::int64_t filled_ = 0, numbers_ = 0;                        ///< texts looked at that are not empty, and those of them that are numbers
+    std::unordered_set<std::string, Hash, std::equal_to<>>
+        seen_;  ///< the first distinct texts: most columns have few, and none is looked at twice
+    std::int64_t filled_ = 0, numbers_ = 0;  ///< texts looked at that are not empty, and those of them that are numbers
     std::array<std::int64_t, kWitnesses> witnesses_{};
     std::array<std::string, kWitnesses> examples_;
     std::map<std::string, std::int64_t> units_;  ///< of numbers

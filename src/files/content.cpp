@@ -62,7 +62,8 @@ bool is_osm_xml(std::string_view head) {
     if (head.starts_with("\xEF\xBB\xBF")) head.remove_prefix(3);
     const auto first = head.find_first_not_of(" \t\r\n");
     if (first == std::string_view::npos || head[first] != '<') return false;
-    return head.find("<osm ") != std::string_view::npos || head.find("<osm>") != std::string_view::npos || head.find("<osmChange") != std::string_view::npos;
+    return head.find("<osm ") != std::string_view::npos || head.find("<osm>") != std::string_view::npos ||
+           head.find("<osmChange") != std::string_view::npos;
 }
 
 Content inside_zip(const std::string& path) {
@@ -72,7 +73,8 @@ Content inside_zip(const std::string& path) {
     Content found = Content::archive;
     if (zip_name_locate(archive, "xl/workbook.xml", 0) >= 0)
         found = Content::xlsx;
-    else if (zip_name_locate(archive, "content.xml", 0) >= 0 && zip_name_locate(archive, "META-INF/manifest.xml", 0) >= 0)
+    else if (zip_name_locate(archive, "content.xml", 0) >= 0 &&
+             zip_name_locate(archive, "META-INF/manifest.xml", 0) >= 0)
         found = Content::ods;
     zip_discard(archive);
     return found;
@@ -122,16 +124,19 @@ Content content_of(const std::string& path) {
     if (is_osm_xml(h)) return Content::osm_xml;
     if (h.starts_with("\0\0\x27\x0a"sv)) return Content::shapefile;
     if (h.starts_with("fgb\x03"sv)) return Content::flatgeobuf;
-    if (h.starts_with("II*\0"sv) || h.starts_with("MM\0*"sv) || h.starts_with("II+\0"sv) || h.starts_with("MM\0+"sv)) return Content::tiff;
+    if (h.starts_with("II*\0"sv) || h.starts_with("MM\0*"sv) || h.starts_with("II+\0"sv) || h.starts_with("MM\0+"sv))
+        return Content::tiff;
     return Content::unknown;
 }
 
 ByRightName::ByRightName(const std::string& path, Content content) : path_(fs::absolute(path).string()) {
     const auto right = endings(content);
     // libosmium goes by the very letters.
-    const bool osm = content == Content::osm_xml || content == Content::osm_pbf || content == Content::osm_gzip || content == Content::osm_bzip2;
+    const bool osm = content == Content::osm_xml || content == Content::osm_pbf || content == Content::osm_gzip ||
+                     content == Content::osm_bzip2;
     const std::string name = osm ? path_ : lower(path_);
-    if (right.empty() || std::any_of(right.begin(), right.end(), [&](std::string_view e) { return name.ends_with(e); })) return;
+    if (right.empty() || std::any_of(right.begin(), right.end(), [&](std::string_view e) { return name.ends_with(e); }))
+        return;
     link_as(std::string(right.front()));
 }
 

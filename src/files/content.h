@@ -25,15 +25,17 @@ enum class Content : std::uint8_t {
     tiff,
 };
 
-/// Looks at the first kilobytes; of compressed files also at the first of what is inside. Unknown where the file cannot be read. Never throws.
+/// Looks at the first kilobytes; of compressed files also at the first of what is inside. Unknown where the file cannot
+/// be read. Never throws.
 Content content_of(const std::string& path);
 
-/// A file under a name whose ending says what it is, for libraries that go by names: a link in a folder of its own while this lives, or the path itself where its ending is right
-/// already.
+/// A file under a name whose ending says what it is, for libraries that go by names: a link in a folder of its own
+/// while this lives, or the path itself where its ending is right already.
 class ByRightName {
 public:
     ByRightName(const std::string& path, Content content);
-    /// Under a name with this ending in a folder where nothing else is, since some libraries also read what stands beside a file.
+    /// Under a name with this ending in a folder where nothing else is, since some libraries also read what stands
+    /// beside a file.
     static ByRightName alone(const std::string& path, const char* ending);
     ~ByRightName();
     ByRightName(ByRightName&&) noexcept;

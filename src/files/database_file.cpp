@@ -25,7 +25,10 @@ std::vector<std::string> DatabaseFile::names(const char* question, const std::st
 }
 
 bool DatabaseFile::has_table(const std::string& name) const {
-    return names("SELECT name FROM sqlite_master WHERE name = ?1 COLLATE NOCASE AND type = 'table' AND sql LIKE 'CREATE TABLE%'", name).size() == 1;
+    return names(
+               "SELECT name FROM sqlite_master WHERE name = ?1 COLLATE NOCASE AND type = 'table' AND sql LIKE 'CREATE TABLE%'",
+               name)
+               .size() == 1;
 }
 
 std::vector<std::string> DatabaseFile::made_up_catalogue() const {

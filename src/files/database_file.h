@@ -8,7 +8,8 @@ struct sqlite3;
 
 namespace otoro::files {
 
-/// A database opened for reading only. Nothing in it is run but the questions below, which look at its schema alone and end soon whatever it holds.
+/// A database opened for reading only. Nothing in it is run but the questions below, which look at its schema alone and
+/// end soon whatever it holds.
 class DatabaseFile {
 public:
     explicit DatabaseFile(const std::string& path);
@@ -19,7 +20,8 @@ public:
     /// Whether `name` is an ordinary table: no view, which may never end, and nothing that a module makes up.
     [[nodiscard]] bool has_table(const std::string& name) const;
 
-    /// Of the tables by which a GeoPackage says what is in it, those that are no ordinary tables. GDAL goes through them while it opens the file, before anybody can stop it.
+    /// Of the tables by which a GeoPackage says what is in it, those that are no ordinary tables. GDAL goes through
+    /// them while it opens the file, before anybody can stop it.
     [[nodiscard]] std::vector<std::string> made_up_catalogue() const;
 
 private:

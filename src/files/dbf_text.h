@@ -6,7 +6,8 @@
 
 namespace otoro::files {
 
-/// The table beside a shapefile, read text by text: numbers of more than 18 digits do not fit into the numbers that GDAL gives. Read by shapelib.
+/// The table beside a shapefile, read text by text: numbers of more than 18 digits do not fit into the numbers that
+/// GDAL gives. Read by shapelib.
 class DbfText {
 public:
     /// \param path of the `.shp` or the `.dbf` \returns null if there is no table that can be read

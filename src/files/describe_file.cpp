@@ -31,7 +31,9 @@ std::string lower(std::string s) {
 bool is_osm(const std::string& path) {
     if (reach_of(path) != Reach::file) return false;
     const Content content = content_of(path);
-    if (content == Content::osm_xml || content == Content::osm_pbf || content == Content::osm_gzip || content == Content::osm_bzip2) return true;
+    if (content == Content::osm_xml || content == Content::osm_pbf || content == Content::osm_gzip ||
+        content == Content::osm_bzip2)
+        return true;
     if (content != Content::unknown && content != Content::gzip && content != Content::bzip2) return false;
     const std::string p = lower(path);
     return p.ends_with(".osm") || p.ends_with(".pbf") || p.ends_with(".osm.gz") || p.ends_with(".osm.bz2");
@@ -60,7 +62,9 @@ FileInfo describe_file(const std::string& path, const Task& task) {
             for (const auto& row : rows)
                 if (const auto g = shape_from(row[static_cast<std::size_t>(names.shapes[0])])) {
                     // Points as text count where there are no columns of coordinates.
-                    if (const Shape s = shape_of(g->getGeometryType()); s != Shape::point || pairs_of(names.all).empty()) l.shape = s;
+                    if (const Shape s = shape_of(g->getGeometryType());
+                        s != Shape::point || pairs_of(names.all).empty())
+                        l.shape = s;
                     break;
                 }
         }

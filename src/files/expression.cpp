@@ -13,7 +13,8 @@
 namespace otoro::files {
 namespace {
 
-using Value = std::variant<std::monostate, bool, double, std::string, FieldValue>;  // missing; true or false; number; text in quotes; of a field
+using Value = std::variant<std::monostate, bool, double, std::string,
+                           FieldValue>;  // missing; true or false; number; text in quotes; of a field
 
 bool is_missing(const Value& v) { return std::holds_alternative<std::monostate>(v); }
 
@@ -81,7 +82,28 @@ bool like(std::string_view text, std::string_view pattern) {
 }  // namespace
 
 struct Expression::Node {
-    enum class Kind { field, literal, negate, add, subtract, multiply, divide, equal, unequal, less, at_most, more, at_least, between, in, like, is_null, both, either, no };
+    enum class Kind {
+        field,
+        literal,
+        negate,
+        add,
+        subtract,
+        multiply,
+        divide,
+        equal,
+        unequal,
+        less,
+        at_most,
+        more,
+        at_least,
+        between,
+        in,
+        like,
+        is_null,
+        both,
+        either,
+        no
+    };
     Kind kind = Kind::literal;
     Value value;
     std::size_t field = 0;
@@ -94,7 +116,8 @@ struct Expression::Node {
                 auto found = field_of(field);
                 return found ? Value(std::move(*found)) : Value();
             }
-            case Kind::literal: return value;
+            case Kind::literal:
+                return value;
             case Kind::negate: {
                 const auto v = as_number(part(0));
                 return v ? Value(-*v) : Value();
@@ -102,42 +125,60 @@ struct Expression::Node {
             case Kind::add:
             case Kind::subtract:
             case Kind::multiply:
-            case Kind::divide: return arithmetic(part(0), part(1));
-            case Kind::between: return conjunction(truth(compare(part(0), part(1)), [](int c) { return c >= 0; }), truth(compare(part(0), part(2)), [](int c) { return c <= 0; }));
-            case Kind::in: return any_of(part(0), field_of);
+            case Kind::divide:
+                return arithmetic(part(0), part(1));
+            case Kind::between:
+                return conjunction(truth(compare(part(0), part(1)), [](int c) { return c >= 0; }),
+                                   truth(compare(part(0), part(2)), [](int c) { return c <= 0; }));
+            case Kind::in:
+                return any_of(part(0), field_of);
             case Kind::like: {
                 const Value a = part(0), b = part(1);
                 return is_missing(a) || is_missing(b) ? Value() : Value(like_(as_text(a), as_text(b)));
             }
-            case Kind::is_null: return is_missing(part(0));
-            case Kind::both: return conjunction(part(0), part(1));
-            case Kind::either: return negation(conjunction(negation(part(0)), negation(part(1))));
-            case Kind::no: return negation(part(0));
+            case Kind::is_null:
+                return is_missing(part(0));
+            case Kind::both:
+                return conjunction(part(0), part(1));
+            case Kind::either:
+                return negation(conjunction(negation(part(0)), negation(part(1))));
+            case Kind::no:
+                return negation(part(0));
             case Kind::equal:
             case Kind::unequal: {
                 const auto same = equal(part(0), part(1));
                 return same ? Value(*same == (kind == Kind::equal)) : Value();
             }
-            default: return truth(compare(part(0), part(1)), [this](int c) { return holds_for(c); });
+            default:
+                return truth(compare(part(0), part(1)), [this](int c) { return holds_for(c); });
         }
     }
 
 private:
     static bool like_(const std::string& text, const std::string& pattern) { return otoro::files::like(text, pattern); }
     template <class Test>
-    static Value truth(const std::optional<int>& c, Test&& test) { return c ? Value(test(*c)) : Value(); }
+    static Value truth(const std::optional<int>& c, Test&& test) {
+        return c ? Value(test(*c)) : Value();
+    }
     [[nodiscard]] bool holds_for(int c) const {
         switch (kind) {
-            case Kind::less: return c < 0;
-            case Kind::at_most: return c <= 0;
-            case Kind::more: return c > 0;
-            default: return c >= 0;
+            case Kind::less:
+                return c < 0;
+            case Kind::at_most:
+                return c <= 0;
+            case Kind::more:
+                return c > 0;
+            default:
+                return c >= 0;
         }
     }
     [[nodiscard]] Value arithmetic(const Value& a, const Value& b) const {
         const auto x = as_number(a), y = as_number(b);
         if (!x || !y) return {};
-        const double v = kind == Kind::add ? *x + *y : kind == Kind::subtract ? *x - *y : kind == Kind::multiply ? *x * *y : *x / *y;
+        const double v = kind == Kind::add        ? *x + *y
+                         : kind == Kind::subtract ? *x - *y
+                         : kind == Kind::multiply ? *x * *y
+                                                  : *x / *y;
         return std::isfinite(v) ? Value(v) : Value();
     }
     [[nodiscard]] Value any_of(const Value& v, const FieldOf& field_of) const {
@@ -195,8 +236,10 @@ private:
     static constexpr int kDeepest = 200;
 
     [[noreturn]] void fail(const std::string& what) const {
-        throw InputError({"", std::nullopt, fmt::format("the condition or formula cannot be understood at character {}: {}", begin_ + 1, what),
-                          "Write it like: class IN ('residential', 'service') AND speed >= 30"});
+        throw InputError(
+            {"", std::nullopt,
+             fmt::format("the condition or formula cannot be understood at character {}: {}", begin_ + 1, what),
+             "Write it like: class IN ('residential', 'service') AND speed >= 30"});
     }
 
     /// Counts how deep the parser is in itself.
@@ -218,14 +261,22 @@ private:
         if (at_ == text_.size()) return;
         const char c = text_[at_];
         if (c == '\'' || c == '"') return quoted(c);
-        const auto word = [](char x) { return std::isalnum(static_cast<unsigned char>(x)) != 0 || x == '_' || x == ':' || (static_cast<unsigned char>(x) & 0x80U) != 0; };
+        const auto word = [](char x) {
+            return std::isalnum(static_cast<unsigned char>(x)) != 0 || x == '_' || x == ':' ||
+                   (static_cast<unsigned char>(x) & 0x80U) != 0;
+        };
         if (std::isdigit(static_cast<unsigned char>(c)) != 0 || c == '.') {
-            while (at_ < text_.size() && (word(text_[at_]) || text_[at_] == '.' || (at_ > begin_ && (text_[at_] == '-' || text_[at_] == '+') && (text_[at_ - 1] == 'e' || text_[at_ - 1] == 'E')))) ++at_;
+            while (at_ < text_.size() && (word(text_[at_]) || text_[at_] == '.' ||
+                                          (at_ > begin_ && (text_[at_] == '-' || text_[at_] == '+') &&
+                                           (text_[at_ - 1] == 'e' || text_[at_ - 1] == 'E'))))
+                ++at_;
         } else if (word(c)) {
             while (at_ < text_.size() && word(text_[at_])) ++at_;
         } else {
             ++at_;
-            if (at_ < text_.size() && ((c == '<' && (text_[at_] == '=' || text_[at_] == '>')) || (c == '>' && text_[at_] == '='))) ++at_;
+            if (at_ < text_.size() &&
+                ((c == '<' && (text_[at_] == '=' || text_[at_] == '>')) || (c == '>' && text_[at_] == '=')))
+                ++at_;
         }
         token_ = text_.substr(begin_, at_ - begin_);
     }
@@ -234,8 +285,10 @@ private:
         for (++at_;; ++at_) {
             if (at_ == text_.size()) fail(quote == '\'' ? "the text does not end" : "the name does not end");
             if (text_[at_] == quote) {
-                if (at_ + 1 < text_.size() && text_[at_ + 1] == quote) ++at_;
-                else break;
+                if (at_ + 1 < text_.size() && text_[at_ + 1] == quote)
+                    ++at_;
+                else
+                    break;
             }
             s += text_[at_];
         }
@@ -247,7 +300,8 @@ private:
 
     [[nodiscard]] bool is(std::string_view word) const {
         return !is_text_ && !is_quoted_name_ && token_.size() == word.size() &&
-               std::equal(word.begin(), word.end(), token_.begin(), [](char a, char b) { return std::toupper(static_cast<unsigned char>(b)) == a; });
+               std::equal(word.begin(), word.end(), token_.begin(),
+                          [](char a, char b) { return std::toupper(static_cast<unsigned char>(b)) == a; });
     }
     bool take(std::string_view word) {
         if (!is(word)) return false;
@@ -255,7 +309,9 @@ private:
         return true;
     }
     void expect(std::string_view word) {
-        if (!take(word)) fail(token_.empty() ? fmt::format("'{}' is missing", word) : fmt::format("'{}' was expected, not '{}'", word, token_));
+        if (!take(word))
+            fail(token_.empty() ? fmt::format("'{}' is missing", word)
+                                : fmt::format("'{}' was expected, not '{}'", word, token_));
     }
 
     template <class... Parts>
@@ -313,24 +369,32 @@ private:
             Ptr n = node(Kind::is_null, std::move(left));
             return is_not ? node(Kind::no, std::move(n)) : std::move(n);
         }
-        for (const auto& [sign, kind] : {std::pair{"=", Kind::equal}, std::pair{"<>", Kind::unequal}, std::pair{"<=", Kind::at_most}, std::pair{">=", Kind::at_least}, std::pair{"<", Kind::less}, std::pair{">", Kind::more}})
+        for (const auto& [sign, kind] :
+             {std::pair{"=", Kind::equal}, std::pair{"<>", Kind::unequal}, std::pair{"<=", Kind::at_most},
+              std::pair{">=", Kind::at_least}, std::pair{"<", Kind::less}, std::pair{">", Kind::more}})
             if (take(sign)) return node(kind, std::move(left), sum());
         return left;
     }
     Ptr sum() {
         Ptr left = product();
         while (true) {
-            if (take("+")) left = node(Kind::add, std::move(left), product());
-            else if (take("-")) left = node(Kind::subtract, std::move(left), product());
-            else return left;
+            if (take("+"))
+                left = node(Kind::add, std::move(left), product());
+            else if (take("-"))
+                left = node(Kind::subtract, std::move(left), product());
+            else
+                return left;
         }
     }
     Ptr product() {
         Ptr left = factor();
         while (true) {
-            if (take("*")) left = node(Kind::multiply, std::move(left), factor());
-            else if (take("/")) left = node(Kind::divide, std::move(left), factor());
-            else return left;
+            if (take("*"))
+                left = node(Kind::multiply, std::move(left), factor());
+            else if (take("/"))
+                left = node(Kind::divide, std::move(left), factor());
+            else
+                return left;
         }
     }
     Ptr factor() {
@@ -356,7 +420,9 @@ private:
             advance();
             return literal(v);
         }
-        if (std::isalpha(static_cast<unsigned char>(token_[0])) == 0 && token_[0] != '_' && (static_cast<unsigned char>(token_[0]) & 0x80U) == 0) fail(fmt::format("'{}' is not expected", token_));
+        if (std::isalpha(static_cast<unsigned char>(token_[0])) == 0 && token_[0] != '_' &&
+            (static_cast<unsigned char>(token_[0]) & 0x80U) == 0)
+            fail(fmt::format("'{}' is not expected", token_));
         return field(token_);
     }
     Ptr field(const std::string& name) {

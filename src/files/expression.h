@@ -1,15 +1,18 @@
 #pragma once
 /// \file
-/// Which records are wanted, and numbers worked out from fields: a subset of CQL2 text (OGC 21-065r2, "Common Query Language").
+/// Which records are wanted, and numbers worked out from fields: a subset of CQL2 text (OGC 21-065r2, "Common Query
+/// Language").
 ///
 ///     class IN ('residential', 'service') AND speed >= 30
 ///     name LIKE 'Quay%' OR "road level" IS NULL
 ///     length / speed * 60
 ///
-/// Fields are names, in double quotes where they are not plain words; texts stand in single quotes (a quote inside is doubled). There are `= <> < <= > >=`, `BETWEEN`, `IN`, `LIKE` (with `%` and `_`),
-/// `IS NULL`, `AND`, `OR`, `NOT`, `+ - * /` and parentheses. Words of the language may be in any case. Two values compare as numbers where both are numbers, else as texts; whether a value equals a
-/// text in quotes is asked of the texts, so that the id '007' is not 7. As in the
-/// standard, a comparison with a missing value is neither true nor false, and a record of which the condition is not true is not wanted.
+/// Fields are names, in double quotes where they are not plain words; texts stand in single quotes (a quote inside is
+/// doubled). There are `= <> < <= > >=`, `BETWEEN`, `IN`, `LIKE` (with `%` and `_`), `IS NULL`, `AND`, `OR`, `NOT`, `+
+/// - * /` and parentheses. Words of the language may be in any case. Two values compare as numbers where both are
+/// numbers, else as texts; whether a value equals a text in quotes is asked of the texts, so that the id '007' is
+/// not 7. As in the standard, a comparison with a missing value is neither true nor false, and a record of which the
+/// condition is not true is not wanted.
 #include <functional>
 #include <memory>
 #include <optional>
@@ -35,7 +38,8 @@ public:
     /// A field's value; nothing where it is missing.
     using FieldOf = std::function<std::optional<FieldValue>(std::size_t field)>;
 
-    /// \throws InputError that says where and what was expected; also for one nested too deeply or longer than 10,000 characters
+    /// \throws InputError that says where and what was expected; also for one nested too deeply or longer than 10,000
+    /// characters
     static Expression parse(std::string_view text);
     ~Expression();
     Expression(Expression&&) noexcept;

@@ -15,7 +15,8 @@
 namespace otoro::files {
 namespace {
 
-/// For this thread: the file is new and is flushed as a whole when it is done, so that SQLite need not wait for the disk in between.
+/// For this thread: the file is new and is flushed as a whole when it is done, so that SQLite need not wait for the
+/// disk in between.
 class InAHurry {
 public:
     InAHurry() {
@@ -28,7 +29,8 @@ public:
     InAHurry& operator=(const InAHurry&) = delete;
 
 private:
-    static constexpr std::pair<const char*, const char*> kOptions[] = {{"OGR_SQLITE_SYNCHRONOUS", "OFF"}, {"OGR_SQLITE_JOURNAL", "MEMORY"}, {"OGR_SQLITE_CACHE", "64"}};
+    static constexpr std::pair<const char*, const char*> kOptions[] = {
+        {"OGR_SQLITE_SYNCHRONOUS", "OFF"}, {"OGR_SQLITE_JOURNAL", "MEMORY"}, {"OGR_SQLITE_CACHE", "64"}};
 };
 
 }  // namespace
@@ -50,11 +52,13 @@ GdalWriter::~GdalWriter() {
 }
 
 void GdalWriter::refuse(const std::string& why) const {
-    throw InputError({shown_as_, std::nullopt, fmt::format("it cannot be written ({})", why.empty() ? "the disk refused" : why),
+    throw InputError({shown_as_, std::nullopt,
+                      fmt::format("it cannot be written ({})", why.empty() ? "the disk refused" : why),
                       "Choose another folder, or make room on the disk; what was there is unchanged"});
 }
 
-GdalWriter::Layer GdalWriter::layer(const std::string& name, OGRwkbGeometryType type, const std::vector<Field>& fields, const std::string& description, SpatialIndex index) {
+GdalWriter::Layer GdalWriter::layer(const std::string& name, OGRwkbGeometryType type, const std::vector<Field>& fields,
+                                    const std::string& description, SpatialIndex index) {
     OGRSpatialReference wgs84;
     wgs84.SetWellKnownGeogCS("WGS84");
     wgs84.SetAxisMappingStrategy(OAMS_TRADITIONAL_GIS_ORDER);
@@ -63,7 +67,8 @@ GdalWriter::Layer GdalWriter::layer(const std::string& name, OGRwkbGeometryType 
     if (!description.empty()) options.push_back(about.c_str());
     if (index == SpatialIndex::none) options.push_back("SPATIAL_INDEX=NO");
     options.push_back(nullptr);
-    OGRLayer* layer = dataset_->CreateLayer(name.c_str(), type == wkbNone ? nullptr : &wgs84, type, const_cast<char**>(options.data()));
+    OGRLayer* layer = dataset_->CreateLayer(name.c_str(), type == wkbNone ? nullptr : &wgs84, type,
+                                            const_cast<char**>(options.data()));
     if (layer == nullptr) refuse(complaints_->first());
     for (const auto& f : fields) {
         OGRFieldDefn definition(f.name, f.type);
@@ -73,13 +78,16 @@ GdalWriter::Layer GdalWriter::layer(const std::string& name, OGRwkbGeometryType 
 }
 
 void GdalWriter::close() {
-    if (dataset_->TestCapability(ODsCTransactions) && dataset_->CommitTransaction() != OGRERR_NONE) refuse(complaints_->first());
+    if (dataset_->TestCapability(ODsCTransactions) && dataset_->CommitTransaction() != OGRERR_NONE)
+        refuse(complaints_->first());
     dataset_.reset();
     if (!complaints_->first().empty()) refuse(complaints_->first());
 }
 
 GdalWriter::Layer::Layer(GdalWriter& writer, OGRLayer& layer)
-    : writer_(&writer), layer_(&layer), feature_(OGRFeature::CreateFeature(layer.GetLayerDefn()), [](OGRFeature* f) { OGRFeature::DestroyFeature(f); }) {}
+    : writer_(&writer),
+      layer_(&layer),
+      feature_(OGRFeature::CreateFeature(layer.GetLayerDefn()), [](OGRFeature* f) { OGRFeature::DestroyFeature(f); }) {}
 
 GdalWriter::Row GdalWriter::Layer::row() {
     feature_->Reset();
@@ -97,8 +105,10 @@ void GdalWriter::Row::line(std::span<const geo::LonLat> shape, std::span<const f
     auto line = std::make_unique<OGRLineString>();
     line->setNumPoints(static_cast<int>(shape.size()), FALSE);
     for (std::size_t i = 0; i < shape.size(); ++i) {
-        if (heights.empty()) line->setPoint(static_cast<int>(i), shape[i].lon, shape[i].lat);
-        else line->setPoint(static_cast<int>(i), shape[i].lon, shape[i].lat, static_cast<double>(heights[i]));
+        if (heights.empty())
+            line->setPoint(static_cast<int>(i), shape[i].lon, shape[i].lat);
+        else
+            line->setPoint(static_cast<int>(i), shape[i].lon, shape[i].lat, static_cast<double>(heights[i]));
     }
     feature_->SetGeometryDirectly(line.release());
 }

@@ -18,7 +18,8 @@ class OGRLayer;
 
 namespace otoro::files {
 
-/// One new file, made and finished on one thread. Written in one transaction where the format has them; nothing counts until `close` returns.
+/// One new file, made and finished on one thread. Written in one transaction where the format has them; nothing counts
+/// until `close` returns.
 class GdalWriter {
 public:
     struct Field {
@@ -37,7 +38,8 @@ public:
     /// Whether a layer gets an index by place. It serves programs that draw the layer, and doubles the time of writing.
     enum class SpatialIndex : std::uint8_t { none, whole };
     /// A new layer in longitude and latitude; `description` is kept with it.
-    Layer layer(const std::string& name, OGRwkbGeometryType type, const std::vector<Field>& fields, const std::string& description = {}, SpatialIndex index = SpatialIndex::whole);
+    Layer layer(const std::string& name, OGRwkbGeometryType type, const std::vector<Field>& fields,
+                const std::string& description = {}, SpatialIndex index = SpatialIndex::whole);
     /// Commits and closes. \throws InputError
     void close();
 
@@ -77,7 +79,8 @@ public:
 
 private:
     friend class Layer;
-    Row(GdalWriter& writer, OGRLayer& layer, OGRFeature& feature) : writer_(&writer), layer_(&layer), feature_(&feature) {}
+    Row(GdalWriter& writer, OGRLayer& layer, OGRFeature& feature)
+        : writer_(&writer), layer_(&layer), feature_(&feature) {}
     GdalWriter* writer_;
     OGRLayer* layer_;
     OGRFeature* feature_;

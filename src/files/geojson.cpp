@@ -20,7 +20,8 @@ std::vector<std::vector<geo::LonLat>> parts_of(std::span<const geo::LonLat> line
             if (std::abs(p.lon - before.lon) > 180) {
                 const double meridian = before.lon > 0 ? 180 : -180;
                 const geo::LonLat beyond = geo::near_to(p, before);
-                const double lat = before.lat + (p.lat - before.lat) * (meridian - before.lon) / (beyond.lon - before.lon);
+                const double lat =
+                    before.lat + (p.lat - before.lat) * (meridian - before.lon) / (beyond.lon - before.lon);
                 if (before.lon != meridian) parts.back().push_back({meridian, lat});
                 parts.push_back({{-meridian, lat}});
                 if (p.lon == -meridian) continue;
@@ -42,7 +43,8 @@ std::string positions(const std::vector<geo::LonLat>& line) {
 
 std::string geojson_shape(std::span<const geo::LonLat> points) {
     if (points.empty()) return "null";
-    if (points.size() == 1) return fmt::format(R"({{"type":"Point","coordinates":{}}})", point(geo::normalised(points[0])));
+    if (points.size() == 1)
+        return fmt::format(R"({{"type":"Point","coordinates":{}}})", point(geo::normalised(points[0])));
     const auto parts = parts_of(points);
     if (parts.size() == 1) return fmt::format(R"({{"type":"LineString","coordinates":{}}})", positions(parts[0]));
     std::string all;

@@ -1,6 +1,7 @@
 #pragma once
 /// \file
-/// How the fields of a layer are called, which of them give places, and where shapes stand as text. Used by source.cpp alone.
+/// How the fields of a layer are called, which of them give places, and where shapes stand as text. Used by source.cpp
+/// alone.
 #include <ogr_core.h>
 
 #include <cstdint>
@@ -26,9 +27,9 @@ Shape shape_of(OGRwkbGeometryType type);
 /// How a layer's fields are called, and what stands before its records.
 struct Names {
     std::vector<std::string> all;
-    int key = -1;              ///< which of them is the layer's key
-    std::int64_t headings = 0; ///< rows up to the headings, those included
-    std::vector<int> shapes;   ///< columns in which shapes stand as well-known text
+    int key = -1;               ///< which of them is the layer's key
+    std::int64_t headings = 0;  ///< rows up to the headings, those included
+    std::vector<int> shapes;    ///< columns in which shapes stand as well-known text
 };
 
 Names names_of(OGRLayer& layer, GDALDataset& dataset);

@@ -15,9 +15,11 @@ namespace {
 /// The value of an attribute in a tag; nothing if it has none of that name.
 std::optional<std::string_view> attribute(std::string_view tag, std::string_view name) {
     for (std::size_t at = tag.find(name); at != std::string_view::npos; at = tag.find(name, at + 1)) {
-        const bool begins = at > 0 && (tag[at - 1] == ' ' || tag[at - 1] == '\t' || tag[at - 1] == '\n' || tag[at - 1] == '\r');
+        const bool begins =
+            at > 0 && (tag[at - 1] == ' ' || tag[at - 1] == '\t' || tag[at - 1] == '\n' || tag[at - 1] == '\r');
         const std::size_t quote = at + name.size() + 1;
-        if (!begins || quote >= tag.size() || tag[quote - 1] != '=' || (tag[quote] != '"' && tag[quote] != '\'')) continue;
+        if (!begins || quote >= tag.size() || tag[quote - 1] != '=' || (tag[quote] != '"' && tag[quote] != '\''))
+            continue;
         const auto end = tag.find(tag[quote], quote + 1);
         if (end != std::string_view::npos) return tag.substr(quote + 1, end - quote - 1);
     }
@@ -53,7 +55,8 @@ MarkedDeleted marked_deleted(const std::string& path) {
         for (std::size_t at = text.find("action="); at != std::string::npos; at = text.find("action=", at + 1)) {
             const auto begin = text.rfind('<', at), end = text.find('>', at);
             if (end == std::string::npos) break;  // seen again with the next chunk
-            if (begin != std::string::npos && end - begin < kLongestTag) look_at(std::string_view(text).substr(begin, end - begin), out);
+            if (begin != std::string::npos && end - begin < kLongestTag)
+                look_at(std::string_view(text).substr(begin, end - begin), out);
             done = end;
         }
         // What may be the beginning of a tag stays.

@@ -7,7 +7,8 @@
 
 namespace otoro::files {
 
-/// Ids of what an editor has marked with `action='delete'` until it is sent to the server. Such files are OpenStreetMap XML with an attribute of the editors' own, which libosmium does not read.
+/// Ids of what an editor has marked with `action='delete'` until it is sent to the server. Such files are OpenStreetMap
+/// XML with an attribute of the editors' own, which libosmium does not read.
 struct MarkedDeleted {
     std::unordered_set<std::int64_t> nodes, ways, relations;
     [[nodiscard]] bool empty() const { return nodes.empty() && ways.empty() && relations.empty(); }

@@ -56,7 +56,11 @@ std::optional<double> iso_seconds(std::string_view text) {
     for (std::size_t i = 1; i < text.size(); ++i) {
         if (text[i] == 'T') begin = i + 1;
         if ((text[i] >= '0' && text[i] <= '9') || text[i] == '.' || text[i] == 'T') continue;
-        const double unit = text[i] == 'D' ? 86'400 : text[i] == 'H' ? 3600 : text[i] == 'M' ? 60 : text[i] == 'S' ? 1 : 0;
+        const double unit = text[i] == 'D'   ? 86'400
+                            : text[i] == 'H' ? 3600
+                            : text[i] == 'M' ? 60
+                            : text[i] == 'S' ? 1
+                                             : 0;
         double v = 0;
         if (unit == 0 || !parse_number(text.substr(begin, i - begin), v)) return std::nullopt;
         seconds += v * unit;
@@ -73,7 +77,9 @@ std::optional<double> spoken_seconds(std::string_view text) {
         while (!text.empty() && std::isspace(static_cast<unsigned char>(text.front())) != 0) text.remove_prefix(1);
         if (text.empty()) break;
         std::size_t digits = 0, word = 0;
-        while (digits < text.size() && (std::isdigit(static_cast<unsigned char>(text[digits])) != 0 || text[digits] == '.' || text[digits] == ',')) ++digits;
+        while (digits < text.size() && (std::isdigit(static_cast<unsigned char>(text[digits])) != 0 ||
+                                        text[digits] == '.' || text[digits] == ','))
+            ++digits;
         word = digits;
         while (word < text.size() && text[word] == ' ') ++word;
         const std::size_t begin = word;
@@ -152,9 +158,12 @@ std::optional<std::uint32_t> duration_of(std::string_view text) {
 void count_unknown(UnknownTags& unknown, std::string_view key, std::string_view value) {
     constexpr std::size_t kMostTags = 200, kLongest = 60;
     const std::string tag = fmt::format("{}={}", key, value.substr(0, kLongest));
-    if (const auto at = unknown.find(tag); at != unknown.end()) ++at->second;
-    else if (unknown.size() < kMostTags) unknown[tag] = 1;
-    else ++unknown["other tags"];
+    if (const auto at = unknown.find(tag); at != unknown.end())
+        ++at->second;
+    else if (unknown.size() < kMostTags)
+        unknown[tag] = 1;
+    else
+        ++unknown["other tags"];
 }
 
 std::optional<Attributes> attributes_of(const osmium::Way& way, UnknownTags& unknown) {
@@ -191,8 +200,10 @@ std::optional<Attributes> attributes_of(const osmium::Way& way, UnknownTags& unk
     a.set_one_way(drive, cycle_one_way(way, drive));
     a.set_level(level_of(way, unknown));
     if (const auto stated = tag(way, "maxspeed"); !stated.empty() && a.road_class != RoadClass::ferry) {
-        if (const auto limit = maxspeed_of(stated)) a.drive_speed = limit->scaled(kMaxspeedPerMille);
-        else count_unknown(unknown, "maxspeed", stated);
+        if (const auto limit = maxspeed_of(stated))
+            a.drive_speed = limit->scaled(kMaxspeedPerMille);
+        else
+            count_unknown(unknown, "maxspeed", stated);
     }
     return a;
 }

@@ -21,7 +21,8 @@ std::optional<roads::Attributes> attributes_of(const osmium::Way& way, UnknownTa
 /// `50`, `50 km/h`, `30 mph`; of several, `50;30`, the lower. Nothing for `none`, `signals` and the like.
 std::optional<Speed> maxspeed_of(std::string_view text);
 
-/// `00:20`, `1:05:30`, `PT20M`, `15 min`, `1h`, `1 h 30 min`, or minutes as a number; in milliseconds. Nothing for anything else.
+/// `00:20`, `1:05:30`, `PT20M`, `15 min`, `1h`, `1 h 30 min`, or minutes as a number; in milliseconds. Nothing for
+/// anything else.
 std::optional<std::uint32_t> duration_of(std::string_view text);
 
 /// Counts a tag; of very many different ones, those past the first are counted together.

@@ -21,13 +21,18 @@ void write_profile(const travel::Profile& profile, const std::string& path) {
 }
 
 travel::Profile read_profile(const std::string& path) {
-    const auto refuse = [&](std::string wrong, std::string remedy) { throw InputError({path, std::nullopt, std::move(wrong), std::move(remedy)}); };
+    const auto refuse = [&](std::string wrong, std::string remedy) {
+        throw InputError({path, std::nullopt, std::move(wrong), std::move(remedy)});
+    };
     std::error_code error;
-    if (!std::filesystem::is_regular_file(path, error)) refuse("there is no such file", "Name a travel profile, or one of drive, respond, walk and cycle");
-    if (std::filesystem::file_size(path, error) > kLargest) refuse("it is too large for a travel profile", "Name another file");
+    if (!std::filesystem::is_regular_file(path, error))
+        refuse("there is no such file", "Name a travel profile, or one of drive, respond, walk and cycle");
+    if (std::filesystem::file_size(path, error) > kLargest)
+        refuse("it is too large for a travel profile", "Name another file");
     std::ifstream in(path, std::ios::binary);
     const auto j = nlohmann::json::parse(in, nullptr, false);
-    if (!j.is_object() || !j.contains(kMark)) refuse("it is not a travel profile", "Name a file that was handed out as one");
+    if (!j.is_object() || !j.contains(kMark))
+        refuse("it is not a travel profile", "Name a file that was handed out as one");
     try {
         return profile_from(j);
     } catch (const InputError& e) {

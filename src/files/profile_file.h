@@ -1,6 +1,7 @@
 #pragma once
 /// \file
-/// A travel profile as a file of its own, so that offices can exchange them: JSON with `mode`, `name`, `classes` and so on, the same as in the study file, under
+/// A travel profile as a file of its own, so that offices can exchange them: JSON with `mode`, `name`, `classes` and so
+/// on, the same as in the study file, under
 /// `"otoro_travel_profile": 1`.
 #include <string>
 

@@ -6,20 +6,20 @@
 #include <filesystem>
 #include <map>
 #include <numeric>
-#include <set>
-#include <tuple>
-#include <unordered_map>
 #include <osmium/handler.hpp>
 #include <osmium/io/any_input.hpp>
 #include <osmium/osm.hpp>
 #include <osmium/visitor.hpp>
+#include <set>
+#include <tuple>
+#include <unordered_map>
 
 #include "files/content.h"
 #include "files/osm_deleted.h"
 #include "files/osm_tags.h"
 #include "files/read_roads.h"
-#include "geo/ellipsoid.h"
 #include "geo/amounts.h"
+#include "geo/ellipsoid.h"
 #include "geo/error.h"
 #include "roads/network.h"
 
@@ -40,8 +40,9 @@ struct Ways : osmium::handler::Handler {
     std::vector<std::int64_t> ids;
     std::vector<std::uint32_t> versions;
     bool has_history = false;
-    std::int64_t before = 0;                                     ///< the way met last
-    std::unordered_map<std::int64_t, std::uint32_t> no_road;     ///< of ways that are deleted or no roads, where an earlier version may be one: the version
+    std::int64_t before = 0;  ///< the way met last
+    std::unordered_map<std::int64_t, std::uint32_t>
+        no_road;  ///< of ways that are deleted or no roads, where an earlier version may be one: the version
 
     Ways(RoadsRead& o, const MarkedDeleted& m) : out(o), marked(m) {}
     void way(const osmium::Way& w) {
@@ -67,18 +68,24 @@ struct Ways : osmium::handler::Handler {
         versions.push_back(w.version());
     }
 
-    /// Keeps of each way its last version, if that is a road. Files with history, and some editors' files, have several.
+    /// Keeps of each way its last version, if that is a road. Files with history, and some editors' files, have
+    /// several.
     void keep_last_versions() {
         // Nearly every file has one of each, in order.
-        if (no_road.empty() && std::adjacent_find(ids.begin(), ids.end(), [](std::int64_t a, std::int64_t b) { return a >= b; }) == ids.end()) return;
+        if (no_road.empty() && std::adjacent_find(ids.begin(), ids.end(),
+                                                  [](std::int64_t a, std::int64_t b) { return a >= b; }) == ids.end())
+            return;
         std::vector<std::size_t> order(ids.size());
         std::iota(order.begin(), order.end(), std::size_t{0});
-        std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) { return std::tie(ids[a], versions[a]) < std::tie(ids[b], versions[b]); });
+        std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
+            return std::tie(ids[a], versions[a]) < std::tie(ids[b], versions[b]);
+        });
         std::vector<bool> gone(ids.size(), false);
         for (std::size_t i = 0; i < order.size(); ++i) {
             const std::size_t w = order[i];
             const auto later = no_road.find(ids[w]);
-            gone[w] = (i + 1 < order.size() && ids[order[i + 1]] == ids[w]) || (later != no_road.end() && later->second >= versions[w]);
+            gone[w] = (i + 1 < order.size() && ids[order[i + 1]] == ids[w]) ||
+                      (later != no_road.end() && later->second >= versions[w]);
         }
         if (std::none_of(gone.begin(), gone.end(), [](bool g) { return g; })) return;
         std::vector<std::int64_t> kept_refs, kept_ids;
@@ -86,7 +93,8 @@ struct Ways : osmium::handler::Handler {
         std::vector<Attributes> kept_attributes;
         for (std::size_t w = 0; w < ids.size(); ++w) {
             if (gone[w]) continue;
-            kept_refs.insert(kept_refs.end(), refs.begin() + static_cast<std::ptrdiff_t>(first[w]), refs.begin() + static_cast<std::ptrdiff_t>(first[w + 1]));
+            kept_refs.insert(kept_refs.end(), refs.begin() + static_cast<std::ptrdiff_t>(first[w]),
+                             refs.begin() + static_cast<std::ptrdiff_t>(first[w + 1]));
             kept_first.push_back(kept_refs.size());
             kept_attributes.push_back(attributes[w]);
             kept_ids.push_back(ids[w]);
@@ -98,7 +106,8 @@ struct Ways : osmium::handler::Handler {
     }
 };
 
-/// A turn restriction by a relation: on coming from one of some ways, over a node or over ways, one may not (or may only) go onto another.
+/// A turn restriction by a relation: on coming from one of some ways, over a node or over ways, one may not (or may
+/// only) go onto another.
 struct Restriction {
     std::int64_t relation = 0;
     std::vector<std::int64_t> from, to;
@@ -137,7 +146,13 @@ struct Restrictions : osmium::handler::Handler {
         }
         Known now{r.version(), std::nullopt, std::nullopt};
         const auto flaw = [&](std::string wrong) {
-            now.flaw = Flaw{path, static_cast<std::int64_t>(r.id()), fmt::format("relation {}", r.id()), std::move(wrong), false, FlawKind::restriction, std::nullopt};
+            now.flaw = Flaw{path,
+                            static_cast<std::int64_t>(r.id()),
+                            fmt::format("relation {}", r.id()),
+                            std::move(wrong),
+                            false,
+                            FlawKind::restriction,
+                            std::nullopt};
         };
         read(r, value, now, flaw);
         all[r.id()] = std::move(now);
@@ -148,11 +163,17 @@ struct Restrictions : osmium::handler::Handler {
         std::string_view kind;
         for (const char* key : {"restriction:motorcar", "restriction:motor_vehicle", "restriction"})
             if (kind.empty()) kind = value(key);
-        for (const char* key : {"restriction:conditional", "restriction:motorcar:conditional", "restriction:motor_vehicle:conditional", "hour_on", "day_on"})
-            if (const auto hours = value(key); !hours.empty()) return flaw(fmt::format("it forbids a turn at some hours only ('{}'); it is not obeyed", as_utf8(hours.substr(0, 60))));
+        for (const char* key : {"restriction:conditional", "restriction:motorcar:conditional",
+                                "restriction:motor_vehicle:conditional", "hour_on", "day_on"})
+            if (const auto hours = value(key); !hours.empty())
+                return flaw(fmt::format("it forbids a turn at some hours only ('{}'); it is not obeyed",
+                                        as_utf8(hours.substr(0, 60))));
         if (kind.empty()) return;  // for other vehicles
-        constexpr std::array<std::string_view, 9> kKinds{"no_left_turn", "no_right_turn", "no_straight_on", "no_u_turn", "no_entry", "no_exit", "only_left_turn", "only_right_turn", "only_straight_on"};
-        if (std::find(kKinds.begin(), kKinds.end(), kind) == kKinds.end() && kind != "only_u_turn") return count_unknown(out.unknown_tags, "restriction", kind);
+        constexpr std::array<std::string_view, 9> kKinds{"no_left_turn",   "no_right_turn",   "no_straight_on",
+                                                         "no_u_turn",      "no_entry",        "no_exit",
+                                                         "only_left_turn", "only_right_turn", "only_straight_on"};
+        if (std::find(kKinds.begin(), kKinds.end(), kind) == kKinds.end() && kind != "only_u_turn")
+            return count_unknown(out.unknown_tags, "restriction", kind);
         for (std::string_view rest = value("except"); !rest.empty();) {
             const auto end = std::min(rest.find(';'), rest.size());
             std::string_view word = rest.substr(0, end);
@@ -175,7 +196,9 @@ struct Restrictions : osmium::handler::Handler {
         const bool over_one_thing = (vias == 1 && found.via_ways.empty()) || (vias == 0 && !found.via_ways.empty());
         const bool one_from = found.from.size() == 1 || (kind == "no_entry" && !found.from.empty());
         const bool one_to = found.to.size() == 1 || (kind == "no_exit" && !found.to.empty());
-        if (!over_one_thing || !one_from || !one_to) return flaw("it forbids a turn in a way that is not read (not from one way over a node or over ways to one way); it is not obeyed");
+        if (!over_one_thing || !one_from || !one_to)
+            return flaw(
+                "it forbids a turn in a way that is not read (not from one way over a node or over ways to one way); it is not obeyed");
         now.restriction = std::move(found);
     }
 };
@@ -190,7 +213,8 @@ struct Nodes : osmium::handler::Handler {
     std::vector<std::uint32_t> versions;
     const MarkedDeleted& marked;
 
-    Nodes(const std::vector<std::int64_t>& w, const MarkedDeleted& m) : wanted(w), positions(w.size()), found(w.size()), signalled(w.size()), versions(w.size()), marked(m) {}
+    Nodes(const std::vector<std::int64_t>& w, const MarkedDeleted& m)
+        : wanted(w), positions(w.size()), found(w.size()), signalled(w.size()), versions(w.size()), marked(m) {}
     void node(const osmium::Node& n) {
         const auto at = std::lower_bound(wanted.begin(), wanted.end(), n.id());
         if (at == wanted.end() || *at != n.id()) return;
@@ -208,7 +232,8 @@ struct Nodes : osmium::handler::Handler {
 /// Cuts ways into links at shared nodes and at nodes that the file does not have.
 class Cutter {
 public:
-    Cutter(const Ways& ways, const Nodes& nodes, const std::string& path, RoadsRead& out) : ways_(ways), nodes_(nodes), path_(path), out_(out), uses_(nodes.wanted.size()) {
+    Cutter(const Ways& ways, const Nodes& nodes, const std::string& path, RoadsRead& out)
+        : ways_(ways), nodes_(nodes), path_(path), out_(out), uses_(nodes.wanted.size()) {
         for (std::size_t w = 0; w + 1 < ways.first.size(); ++w) {
             const std::size_t begin = ways.first[w];
             const std::size_t end = ways.first[w + 1];
@@ -239,11 +264,16 @@ public:
         finish(w);
         const auto id = fmt::format("way {}", ways_.ids[w]);
         if (missing > 0)
-            out_.flaws.push_back({path_, static_cast<std::int64_t>(w), id, fmt::format("{} of its points are not in the file; the way is cut there", missing), false, FlawKind::shape, std::nullopt});
-        if (ways_.first[w + 1] - ways_.first[w] < 2) out_.flaws.push_back({path_, static_cast<std::int64_t>(w), id, "it has fewer than two points", true, FlawKind::shape, std::nullopt});
+            out_.flaws.push_back({path_, static_cast<std::int64_t>(w), id,
+                                  fmt::format("{} of its points are not in the file; the way is cut there", missing),
+                                  false, FlawKind::shape, std::nullopt});
+        if (ways_.first[w + 1] - ways_.first[w] < 2)
+            out_.flaws.push_back({path_, static_cast<std::int64_t>(w), id, "it has fewer than two points", true,
+                                  FlawKind::shape, std::nullopt});
     }
 
-    /// Turns what relations forbid into forbidden moves between lines, and into forbidden paths over several. To be called when all ways are cut.
+    /// Turns what relations forbid into forbidden moves between lines, and into forbidden paths over several. To be
+    /// called when all ways are cut.
     void forbid(const std::vector<Restriction>& all) {
         for (const auto& r : all) {
             for (const auto* ways : {&r.from, &r.to, &r.via_ways})
@@ -259,12 +289,16 @@ public:
         for (std::uint32_t l = 0; l < out_.lines.count(); ++l) {
             const auto e = out_.lines.named_ends[l];
             for (const std::uint32_t n : {e.from, e.to})
-                if (const auto at = at_node_.find(n); at != at_node_.end() && (at->second.empty() || at->second.back() != l)) at->second.push_back(l);
+                if (const auto at = at_node_.find(n);
+                    at != at_node_.end() && (at->second.empty() || at->second.back() != l))
+                    at->second.push_back(l);
         }
         for (const auto& r : all)
             if (!(r.via_ways.empty() ? forbid_at_node(r) : forbid_over_ways(r)))
-                out_.flaws.push_back({path_, r.relation, fmt::format("relation {}", r.relation), "it forbids a turn between ways that do not meet as it says, or are no roads; it is not obeyed", false, FlawKind::restriction,
-                                      std::nullopt});
+                out_.flaws.push_back(
+                    {path_, r.relation, fmt::format("relation {}", r.relation),
+                     "it forbids a turn between ways that do not meet as it says, or are no roads; it is not obeyed",
+                     false, FlawKind::restriction, std::nullopt});
         auto& bans = out_.lines.bans;
         std::sort(bans.begin(), bans.end());
         bans.erase(std::unique(bans.begin(), bans.end()), bans.end());
@@ -279,18 +313,19 @@ public:
         auto& at = out_.lines.traffic_signals;
         for (const auto& [line, position] : between_) {
             const auto shape = out_.lines.shape(line);
-            const auto vertex = static_cast<std::size_t>(std::find(shape.begin(), shape.end(), position) - shape.begin());
-            const double before = geo::line_length(shape.first(vertex + 1)).metres(), after = geo::line_length(shape.subspan(vertex)).metres();
+            const auto vertex =
+                static_cast<std::size_t>(std::find(shape.begin(), shape.end(), position) - shape.begin());
+            const double before = geo::line_length(shape.first(vertex + 1)).metres(),
+                         after = geo::line_length(shape.subspan(vertex)).metres();
             if (std::min(before, after) <= kBefore) at.push_back(before <= after ? shape.front() : shape.back());
         }
-        std::sort(at.begin(), at.end(), [](geo::LonLat a, geo::LonLat b) { return a.lon != b.lon ? a.lon < b.lon : a.lat < b.lat; });
+        std::sort(at.begin(), at.end(),
+                  [](geo::LonLat a, geo::LonLat b) { return a.lon != b.lon ? a.lon < b.lon : a.lat < b.lat; });
         at.erase(std::unique(at.begin(), at.end()), at.end());
     }
 
     void begin_way() { way_begin_ = out_.lines.count(); }
-    void end_way(const Attributes& a) {
-        share_times(out_.lines, way_begin_, a.fixed_ms, 0);
-    }
+    void end_way(const Attributes& a) { share_times(out_.lines, way_begin_, a.fixed_ms, 0); }
 
 private:
     using Ways_ = std::vector<roads::LineWay>;
@@ -316,7 +351,8 @@ private:
                 if (r.only && !to.empty()) to = others_from(*via, to);
                 for (const auto f : from)
                     for (const auto t : to) {
-                        // On a way that runs through the node, turning back is onto the line that one came by, and not straight on.
+                        // On a way that runs through the node, turning back is onto the line that one came by, and not
+                        // straight on.
                         const bool is_back = f.line() == t.line();
                         if (r.back && from_way == to_way && !is_back) continue;
                         out_.lines.bans.push_back({f, t});
@@ -331,7 +367,8 @@ private:
         Ways_ lines;
     };
 
-    /// The lines of a way from one of its nodes to another, the fewer of both directions; nothing if it does not lead there.
+    /// The lines of a way from one of its nodes to another, the fewer of both directions; nothing if it does not lead
+    /// there.
     [[nodiscard]] std::optional<Ways_> along_way(std::int64_t way, std::uint32_t from, std::uint32_t to) const {
         const auto& lines = of_way_.at(way);
         std::optional<Ways_> best;
@@ -340,7 +377,8 @@ private:
                 Ways_ path;
                 std::uint32_t at = from;
                 for (std::size_t step = 0; step < lines.size() && (step == 0 || at != to); ++step) {
-                    const std::size_t i = against ? (start + lines.size() - step) % lines.size() : (start + step) % lines.size();
+                    const std::size_t i =
+                        against ? (start + lines.size() - step) % lines.size() : (start + step) % lines.size();
                     const auto e = out_.lines.named_ends[lines[i]];
                     if ((against ? e.to : e.from) != at) break;
                     path.push_back(against ? roads::LineWay::against(lines[i]) : roads::LineWay::along(lines[i]));
@@ -380,7 +418,8 @@ private:
             so_far = std::move(next);
         }
         if (so_far.empty()) return std::nullopt;
-        return *std::min_element(so_far.begin(), so_far.end(), [](const Over& a, const Over& b) { return a.lines.size() < b.lines.size(); });
+        return *std::min_element(so_far.begin(), so_far.end(),
+                                 [](const Over& a, const Over& b) { return a.lines.size() < b.lines.size(); });
     }
 
     bool forbid_over_ways(const Restriction& r) {
@@ -402,11 +441,13 @@ private:
     }
 
     [[nodiscard]] std::size_t index(std::int64_t ref) const {
-        return static_cast<std::size_t>(std::lower_bound(nodes_.wanted.begin(), nodes_.wanted.end(), ref) - nodes_.wanted.begin());
+        return static_cast<std::size_t>(std::lower_bound(nodes_.wanted.begin(), nodes_.wanted.end(), ref) -
+                                        nodes_.wanted.begin());
     }
     [[nodiscard]] std::optional<std::uint32_t> known_index(std::int64_t ref) const {
         const auto i = index(ref);
-        return i < nodes_.wanted.size() && nodes_.wanted[i] == ref ? std::optional(static_cast<std::uint32_t>(i)) : std::nullopt;
+        return i < nodes_.wanted.size() && nodes_.wanted[i] == ref ? std::optional(static_cast<std::uint32_t>(i))
+                                                                   : std::nullopt;
     }
     /// The ways of travelling a line that end at a node, and those that start there.
     void coming_to(std::uint32_t line, std::uint32_t node, std::vector<roads::LineWay>& out) const {
@@ -426,23 +467,29 @@ private:
         for (const std::size_t n : part_)
             if (shape_.empty() || !(shape_.back() == nodes_.positions[n])) shape_.push_back(nodes_.positions[n]);
         if (std::any_of(shape_.begin(), shape_.end(), [](geo::LonLat p) { return std::abs(p.lat) > kFarthestNorth; })) {
-            out_.flaws.push_back({path_, static_cast<std::int64_t>(w), fmt::format("way {}", ways_.ids[w]), kNearPole, true, FlawKind::shape, std::nullopt});
+            out_.flaws.push_back({path_, static_cast<std::int64_t>(w), fmt::format("way {}", ways_.ids[w]), kNearPole,
+                                  true, FlawKind::shape, std::nullopt});
             return;
         }
         if (const auto length = geo::line_length(shape_); length > roads::kLongestLine) {
-            out_.flaws.push_back({path_, static_cast<std::int64_t>(w), fmt::format("way {}", ways_.ids[w]), fmt::format("it is over {} long between two others", describe(roads::kLongestLine)), true, FlawKind::shape, std::nullopt});
+            out_.flaws.push_back({path_, static_cast<std::int64_t>(w), fmt::format("way {}", ways_.ids[w]),
+                                  fmt::format("it is over {} long between two others", describe(roads::kLongestLine)),
+                                  true, FlawKind::shape, std::nullopt});
             return;
         }
         if (shape_.size() < 2) shape_.push_back(shape_.back());  // the joint must stay
         for (std::size_t i = 0; i < part_.size(); ++i) {
             if (!nodes_.signalled[part_[i]]) continue;
             const auto position = nodes_.positions[part_[i]];
-            if (i == 0 || i + 1 == part_.size()) out_.lines.traffic_signals.push_back(position);
-            else between_.emplace_back(out_.lines.count(), position);
+            if (i == 0 || i + 1 == part_.size())
+                out_.lines.traffic_signals.push_back(position);
+            else
+                between_.emplace_back(out_.lines.count(), position);
         }
         way_of_line_.push_back(ways_.ids[w]);
         out_.lines.add(shape_, ways_.attributes[w]);
-        out_.lines.named_ends.push_back({static_cast<std::uint32_t>(part_.front()), static_cast<std::uint32_t>(part_.back())});
+        out_.lines.named_ends.push_back(
+            {static_cast<std::uint32_t>(part_.front()), static_cast<std::uint32_t>(part_.back())});
     }
 
     const Ways& ways_;
@@ -454,14 +501,15 @@ private:
     std::vector<geo::LonLat> shape_;
     std::uint32_t way_begin_ = 0;
     std::vector<std::int64_t> way_of_line_;
-    std::unordered_map<std::int64_t, std::vector<std::uint32_t>> of_way_;   // lines of ways that restrictions name
-    std::unordered_map<std::uint32_t, std::vector<std::uint32_t>> at_node_; // lines at nodes where they end
-    std::vector<std::pair<std::uint32_t, geo::LonLat>> between_;  // signals inside lines
+    std::unordered_map<std::int64_t, std::vector<std::uint32_t>> of_way_;    // lines of ways that restrictions name
+    std::unordered_map<std::uint32_t, std::vector<std::uint32_t>> at_node_;  // lines at nodes where they end
+    std::vector<std::pair<std::uint32_t, geo::LonLat>> between_;             // signals inside lines
 };
 
 /// Runs one pass over the file, in blocks, so that it can be stopped.
 template <class Handler>
-void pass(const std::string& path, osmium::osm_entity_bits::type kinds, Handler& handler, const Task& task, double from, double to, bool* has_history = nullptr) {
+void pass(const std::string& path, osmium::osm_entity_bits::type kinds, Handler& handler, const Task& task, double from,
+          double to, bool* has_history = nullptr) {
     const ByRightName name(path, content_of(path));
     osmium::io::Reader reader{osmium::io::File(name.path()), kinds};
     if (has_history != nullptr) *has_history = reader.header().has_multiple_object_versions();
@@ -471,7 +519,8 @@ void pass(const std::string& path, osmium::osm_entity_bits::type kinds, Handler&
     while (osmium::memory::Buffer buffer = reader.read()) {
         unpacked += static_cast<double>(buffer.committed());
         if (unpacked > std::max(kAlways, kMostUnpacked * static_cast<double>(reader.file_size())))
-            throw InputError({path, std::nullopt, "it unpacks to far more than a file of its size can hold", "Ask for it again; this one was made to fill memory"});
+            throw InputError({path, std::nullopt, "it unpacks to far more than a file of its size can hold",
+                              "Ask for it again; this one was made to fill memory"});
         const double size = static_cast<double>(std::max<std::size_t>(reader.file_size(), 1));
         task.at("reading roads", from + (to - from) * std::min(1.0, static_cast<double>(reader.offset()) / size));
         osmium::apply(buffer, handler);
@@ -487,9 +536,12 @@ RoadsRead read_osm_roads(const std::string& path, const Task& task) {
     out.fields.name = "name";
     out.fields.speed = "maxspeed";
     out.fields.one_way = "oneway";
-    const auto refuse = [&](std::string wrong, std::string remedy) { throw InputError({path, std::nullopt, std::move(wrong), std::move(remedy)}); };
+    const auto refuse = [&](std::string wrong, std::string remedy) {
+        throw InputError({path, std::nullopt, std::move(wrong), std::move(remedy)});
+    };
     std::error_code error;
-    if (!std::filesystem::is_regular_file(path, error)) refuse("there is no such file", "Check the name and the folder");
+    if (!std::filesystem::is_regular_file(path, error))
+        refuse("there is no such file", "Check the name and the folder");
     if (std::filesystem::file_size(path, error) == 0) refuse("the file is empty", "Ask for it again");
     const MarkedDeleted marked = marked_deleted(path);
     Ways ways(out, marked);
@@ -522,10 +574,12 @@ RoadsRead read_osm_roads(const std::string& path, const Task& task) {
     } catch (const InputError&) {
         throw;
     } catch (const std::exception& e) {
-        refuse(fmt::format("it cannot be read as OpenStreetMap data ({})", e.what()), "It may be damaged or broken off; ask for it again");
+        refuse(fmt::format("it cannot be read as OpenStreetMap data ({})", e.what()),
+               "It may be damaged or broken off; ask for it again");
     }
     if (out.lines.count() == 0)
-        refuse(fmt::format("none of its {} ways is a road with points in the file", out.records), "Bring in a file with highways and their nodes");
+        refuse(fmt::format("none of its {} ways is a road with points in the file", out.records),
+               "Bring in a file with highways and their nodes");
     return out;
 }
 

@@ -22,21 +22,28 @@ std::int64_t each_record(Source& source, const Task& task, const char* step, Use
     std::string first_wrong;
     while (auto record = source.next()) {
         if (number % 4096 == 0)
-            task.at(step, source.expected_records() > 0 ? static_cast<double>(source.record()) / static_cast<double>(source.expected_records()) : 0.0);
+            task.at(step, source.expected_records() > 0
+                              ? static_cast<double>(source.record()) / static_cast<double>(source.expected_records())
+                              : 0.0);
         std::string wrong;
         const auto position = source.point(*record, wrong);
-        if (position) ++located;
-        else if (first_wrong.empty()) first_wrong = wrong;
+        if (position)
+            ++located;
+        else if (first_wrong.empty())
+            first_wrong = wrong;
         use(*record, source.record(), position, wrong);
         ++number;
     }
     source.check_units();
     if (number == 0) source.fail(std::nullopt, "it has no records", "Export it again with its records");
-    if (located == 0) source.fail(0, fmt::format("none of its {} records can be located; the first: {}", number, first_wrong), "Check its coordinates");
+    if (located == 0)
+        source.fail(0, fmt::format("none of its {} records can be located; the first: {}", number, first_wrong),
+                    "Check its coordinates");
     return number;
 }
 
-std::string resolve(const Source& source, const std::optional<std::string>& chosen, const std::string& guessed, const char* option) {
+std::string resolve(const Source& source, const std::optional<std::string>& chosen, const std::string& guessed,
+                    const char* option) {
     if (!chosen) return guessed;
     if (!chosen->empty()) (void)source.required_field(*chosen, option);
     return *chosen;
@@ -50,7 +57,8 @@ std::string why_no_number(const Source& source, int field, const std::string& te
     const auto number = written_number(text, format.decimals);
     const std::string shown = text.substr(0, 40);
     if (!number && format.decimals == Decimals::either && written_number(text, Decimals::point))
-        return fmt::format("'{}' could be two numbers, since its column has both decimal points and decimal commas", shown);
+        return fmt::format("'{}' could be two numbers, since its column has both decimal points and decimal commas",
+                           shown);
     if (!number || number->unit == format.unit) return fmt::format("'{}' is not a number", shown);
     if (number->unit.empty()) return fmt::format("'{}' lacks the '{}' of the others", shown, format.unit);
     return fmt::format("'{}' has something behind the number that others have not", shown);
@@ -60,11 +68,16 @@ std::string why_no_number(const Source& source, int field, const std::string& te
 std::optional<Weight> amount(const Source& source, OGRFeature& record, int field, std::string& wrong) {
     const std::string text = source.text(record, field);
     const auto v = source.number(record, field);
-    if (text.empty()) wrong = "is empty";
-    else if (!v) wrong = why_no_number(source, field, text);
-    else if (*v < 0) wrong = fmt::format("{} is negative", text.substr(0, 40));
-    else if (*v > Weight::kMost) wrong = fmt::format("{} is more than a thousand million", text.substr(0, 40));
-    else return Weight::of(*v);
+    if (text.empty())
+        wrong = "is empty";
+    else if (!v)
+        wrong = why_no_number(source, field, text);
+    else if (*v < 0)
+        wrong = fmt::format("{} is negative", text.substr(0, 40));
+    else if (*v > Weight::kMost)
+        wrong = fmt::format("{} is more than a thousand million", text.substr(0, 40));
+    else
+        return Weight::of(*v);
     return std::nullopt;
 }
 
@@ -78,13 +91,20 @@ public:
         if (field_ < 0) return std::to_string(number);
         std::string id = source_.text(record, field_);
         if (id.empty()) {
-            flaws_.push_back({source_.path(), number, "", "its id is empty; it is kept", false, FlawKind::id_missing, place});
+            flaws_.push_back(
+                {source_.path(), number, "", "its id is empty; it is kept", false, FlawKind::id_missing, place});
             return id;
         }
         if (const auto kind = source_.no_id(record, field_); !kind.empty())
-            flaws_.push_back({source_.path(), number, id, fmt::format("its id '{}' is {}, not a text; it is kept as it stands", id.substr(0, 40), kind), false, FlawKind::other, place});
+            flaws_.push_back(
+                {source_.path(), number, id,
+                 fmt::format("its id '{}' is {}, not a text; it is kept as it stands", id.substr(0, 40), kind), false,
+                 FlawKind::other, place});
         const auto [at, added] = first_.try_emplace(id, number);
-        if (!added) flaws_.push_back({source_.path(), number, id, fmt::format("its id '{}' is also that of record {}; both are kept", id, at->second), false, FlawKind::id_duplicate, place});
+        if (!added)
+            flaws_.push_back({source_.path(), number, id,
+                              fmt::format("its id '{}' is also that of record {}; both are kept", id, at->second),
+                              false, FlawKind::id_duplicate, place});
         return id;
     }
 
@@ -100,12 +120,16 @@ std::vector<std::string> remarks_of(const Source& source, std::initializer_list<
     auto out = source.remarks();
     for (const int c : columns)
         if (c >= 0)
-            if (const auto said = source.remark(c); !said.empty()) out.push_back(fmt::format("'{}' {}", source.fields()[static_cast<std::size_t>(c)], said));
+            if (const auto said = source.remark(c); !said.empty())
+                out.push_back(fmt::format("'{}' {}", source.fields()[static_cast<std::size_t>(c)], said));
     return out;
 }
 
-void note_location(FlawList& flaws, const std::string& path, std::int64_t number, const std::string& id, const std::string& wrong, std::uint32_t place) {
-    if (!wrong.empty()) flaws.push_back({path, number, id, wrong + "; it is kept and counted as bad_location", false, FlawKind::location, place});
+void note_location(FlawList& flaws, const std::string& path, std::int64_t number, const std::string& id,
+                   const std::string& wrong, std::uint32_t place) {
+    if (!wrong.empty())
+        flaws.push_back(
+            {path, number, id, wrong + "; it is kept and counted as bad_location", false, FlawKind::location, place});
 }
 
 }  // namespace
@@ -116,14 +140,16 @@ std::string set_name_from(const std::string& path) {
     const std::string shown = without_password(path);
     const std::string location = file ? path : shown.substr(0, shown.find_first_of("?#"));
     std::string s = as_utf8(std::filesystem::path(location).stem().string());
-    std::replace_if(s.begin(), s.end(), [](char c) { return c == '_' || c == '-'; }, ' ');
+    std::replace_if(
+        s.begin(), s.end(), [](char c) { return c == '_' || c == '-'; }, ' ');
     return s.empty() ? "places" : s;
 }
 
 DemandFields guess_demand_fields(const std::vector<std::string>& fields, const std::string& key) {
     const std::string id = guess_field(fields, {"id", "ref", "reference"});
-    return {id.empty() ? key : id, guess_field(fields, {"weight", "residents", "population", "pop", "people", "persons", "pupils", "students", "households",
-                                                              "dwellings", "properties", "premises", "demand", "count"}),
+    return {id.empty() ? key : id,
+            guess_field(fields, {"weight", "residents", "population", "pop", "people", "persons", "pupils", "students",
+                                 "households", "dwellings", "properties", "premises", "demand", "count"}),
             {}};
 }
 
@@ -132,7 +158,9 @@ DemandRead read_demand(const DemandChoice& choice, const Task& task) {
     DemandRead out;
     out.demand.name = set_name_from(choice.layer.path);
     const auto guessed = guess_demand_fields(source.fields(), source.key());
-    out.fields = {resolve(source, choice.id, guessed.id, "the id"), resolve(source, choice.weight, guessed.weight, "the weight"), {}};
+    out.fields = {resolve(source, choice.id, guessed.id, "the id"),
+                  resolve(source, choice.weight, guessed.weight, "the weight"),
+                  {}};
     out.fields.road = resolve(source, choice.road, "", "the road's name");
     out.demand.weight_name = out.fields.weight;
     const int road = index_of(source, out.fields.road);
@@ -141,19 +169,23 @@ DemandRead read_demand(const DemandChoice& choice, const Task& task) {
     source.look_at(std::array{weight});
     IdReader ids(source, id, out.flaws);
 
-    each_record(source, task, "reading demand", [&](OGRFeature& record, std::int64_t number, const auto& position, const std::string& wrong) {
-        const auto place = out.demand.count();
-        places::DemandPlace p{ids.read(record, number, place), position, Weight::one()};
-        if (weight >= 0) {
-            std::string bad;
-            const auto w = amount(source, record, weight, bad);
-            if (!w) out.flaws.push_back({source.path(), number, p.id, fmt::format("its weight {}; it counts as 0", bad), false, FlawKind::weight, place});
-            p.weight = w.value_or(Weight());
-        }
-        note_location(out.flaws, source.path(), number, p.id, wrong, place);
-        if (road >= 0) out.demand.attaching.road_names.push_back(source.text(record, road));
-        out.demand.places.push_back(std::move(p));
-    });
+    each_record(
+        source, task, "reading demand",
+        [&](OGRFeature& record, std::int64_t number, const auto& position, const std::string& wrong) {
+            const auto place = out.demand.count();
+            places::DemandPlace p{ids.read(record, number, place), position, Weight::one()};
+            if (weight >= 0) {
+                std::string bad;
+                const auto w = amount(source, record, weight, bad);
+                if (!w)
+                    out.flaws.push_back({source.path(), number, p.id, fmt::format("its weight {}; it counts as 0", bad),
+                                         false, FlawKind::weight, place});
+                p.weight = w.value_or(Weight());
+            }
+            note_location(out.flaws, source.path(), number, p.id, wrong, place);
+            if (road >= 0) out.demand.attaching.road_names.push_back(source.text(record, road));
+            out.demand.places.push_back(std::move(p));
+        });
     try {
         places::check_weights(out.demand);
     } catch (const InputError& e) {
@@ -167,8 +199,8 @@ DemandRead read_demand(const DemandChoice& choice, const Task& task) {
 
 SiteFields guess_site_fields(const std::vector<std::string>& fields, const std::string& key) {
     const std::string id = guess_field(fields, {"id", "ref", "reference"});
-    return {id.empty() ? key : id, guess_field(fields, {"name", "site", "title"}), guess_field(fields, {"state", "status"}),
-            guess_field(fields, {"capacity", "places"})};
+    return {id.empty() ? key : id, guess_field(fields, {"name", "site", "title"}),
+            guess_field(fields, {"state", "status"}), guess_field(fields, {"capacity", "places"})};
 }
 
 SitesRead read_sites(const SiteChoice& choice, const Task& task) {
@@ -176,8 +208,10 @@ SitesRead read_sites(const SiteChoice& choice, const Task& task) {
     SitesRead out;
     out.sites.name = set_name_from(choice.layer.path);
     const auto guessed = guess_site_fields(source.fields(), source.key());
-    out.fields = {resolve(source, choice.id, guessed.id, "the id"), resolve(source, choice.name, guessed.name, "the name"),
-                  resolve(source, choice.state, guessed.state, "the state"), resolve(source, choice.capacity, guessed.capacity, "the capacity")};
+    out.fields = {resolve(source, choice.id, guessed.id, "the id"),
+                  resolve(source, choice.name, guessed.name, "the name"),
+                  resolve(source, choice.state, guessed.state, "the state"),
+                  resolve(source, choice.capacity, guessed.capacity, "the capacity")};
     const int id = index_of(source, out.fields.id);
     const int name = index_of(source, out.fields.name);
     const int state = index_of(source, out.fields.state);
@@ -185,23 +219,33 @@ SitesRead read_sites(const SiteChoice& choice, const Task& task) {
     source.look_at(std::array{capacity});
     IdReader ids(source, id, out.flaws);
 
-    each_record(source, task, "reading sites", [&](OGRFeature& record, std::int64_t number, const auto& position, const std::string& wrong) {
-        places::Site s;
-        const auto place = out.sites.count();
-        s.id = ids.read(record, number, place);
-        s.name = source.text(record, name);
-        s.position = position;
-        const std::string state_text = source.text(record, state);
-        if (const auto parsed = places::parse_site_state(state_text)) s.state = *parsed;
-        else out.flaws.push_back({source.path(), number, s.id, fmt::format("its state '{}' is not open, candidate or closed; it is taken as open", state_text.substr(0, 40)), false, FlawKind::state, place});
-        if (!source.text(record, capacity).empty()) {
-            std::string bad;
-            s.capacity = amount(source, record, capacity, bad);
-            if (!s.capacity) out.flaws.push_back({source.path(), number, s.id, fmt::format("its capacity {}; it is taken as unlimited", bad), false, FlawKind::capacity, place});
-        }
-        note_location(out.flaws, source.path(), number, s.id, wrong, place);
-        out.sites.sites.push_back(std::move(s));
-    });
+    each_record(
+        source, task, "reading sites",
+        [&](OGRFeature& record, std::int64_t number, const auto& position, const std::string& wrong) {
+            places::Site s;
+            const auto place = out.sites.count();
+            s.id = ids.read(record, number, place);
+            s.name = source.text(record, name);
+            s.position = position;
+            const std::string state_text = source.text(record, state);
+            if (const auto parsed = places::parse_site_state(state_text))
+                s.state = *parsed;
+            else
+                out.flaws.push_back({source.path(), number, s.id,
+                                     fmt::format("its state '{}' is not open, candidate or closed; it is taken as open",
+                                                 state_text.substr(0, 40)),
+                                     false, FlawKind::state, place});
+            if (!source.text(record, capacity).empty()) {
+                std::string bad;
+                s.capacity = amount(source, record, capacity, bad);
+                if (!s.capacity)
+                    out.flaws.push_back({source.path(), number, s.id,
+                                         fmt::format("its capacity {}; it is taken as unlimited", bad), false,
+                                         FlawKind::capacity, place});
+            }
+            note_location(out.flaws, source.path(), number, s.id, wrong, place);
+            out.sites.sites.push_back(std::move(s));
+        });
     out.left_out = source.left_out();
     out.raw_sample = source.raw_sample();
     out.remarks = remarks_of(source, {capacity});

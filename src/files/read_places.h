@@ -21,22 +21,24 @@ DemandFields guess_demand_fields(const std::vector<std::string>& fields, const s
 
 struct DemandChoice {
     LayerChoice layer;
-    std::optional<std::string> id;      ///< none: `id` if there is one
-    std::optional<std::string> weight;  ///< none: guessed by name
+    std::optional<std::string> id;         ///< none: `id` if there is one
+    std::optional<std::string> weight;     ///< none: guessed by name
     std::optional<std::string> road = {};  ///< none: places do not say
 };
 
 struct DemandRead {
-    places::DemandSet demand;  ///< one place a record, in file order; a bad record is kept as a place without a position
-    DemandFields fields;       ///< as used
+    places::DemandSet
+        demand;           ///< one place a record, in file order; a bad record is kept as a place without a position
+    DemandFields fields;  ///< as used
     FlawList flaws;
-    std::int64_t left_out = 0;             ///< records that the filter did not want
-    std::vector<geo::LonLat> raw_sample;   ///< some coordinates as they stand in the file
-    std::vector<std::string> remarks;      ///< what was taken in one of several ways
+    std::int64_t left_out = 0;            ///< records that the filter did not want
+    std::vector<geo::LonLat> raw_sample;  ///< some coordinates as they stand in the file
+    std::vector<std::string> remarks;     ///< what was taken in one of several ways
 };
 
-/// Every record becomes a demand place: one that cannot be located is kept as `bad_location`, one without a usable weight counts 0; each such record
-/// is a flaw. \throws InputError if there are no records or none can be located; Stopped
+/// Every record becomes a demand place: one that cannot be located is kept as `bad_location`, one without a usable
+/// weight counts 0; each such record is a flaw. \throws InputError if there are no records or none can be located;
+/// Stopped
 DemandRead read_demand(const DemandChoice& choice, const Task& task);
 
 struct SiteFields {

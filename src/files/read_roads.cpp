@@ -90,7 +90,8 @@ private:
         xs_.resize(count);
         ys_.resize(count);
         zs_.resize(line.Is3D() ? count : 0);
-        line.getPoints(xs_.data(), sizeof(double), ys_.data(), sizeof(double), zs_.empty() ? nullptr : zs_.data(), sizeof(double));
+        line.getPoints(xs_.data(), sizeof(double), ys_.data(), sizeof(double), zs_.empty() ? nullptr : zs_.data(),
+                       sizeof(double));
         add_points(a, record);
         zs_.clear();
     }
@@ -99,7 +100,8 @@ private:
     void add_points(const roads::Attributes& a, std::int64_t record) {
         const std::size_t count = xs_.size();
         if (count < 2) return set_aside(record, "its line has fewer than two points");
-        if (!source_.to_lon_lat(count, xs_.data(), ys_.data())) return set_aside(record, "its line has a point that is not on the globe or not a number");
+        if (!source_.to_lon_lat(count, xs_.data(), ys_.data()))
+            return set_aside(record, "its line has a point that is not on the globe or not a number");
         shape_.clear();
         heights_.clear();
         for (std::size_t i = 0; i < count; ++i) {
@@ -109,23 +111,31 @@ private:
             if (!zs_.empty()) heights_.push_back(static_cast<float>(zs_[i]));
         }
         if (shape_.size() < 2) return set_aside(record, "its line has no length");
-        if (std::any_of(shape_.begin(), shape_.end(), [](geo::LonLat p) { return std::abs(p.lat) > kFarthestNorth; })) return set_aside(record, kNearPole);
-        if (too_long()) return set_aside(record, fmt::format("its line is over {} long", describe(roads::kLongestLine)));
+        if (std::any_of(shape_.begin(), shape_.end(), [](geo::LonLat p) { return std::abs(p.lat) > kFarthestNorth; }))
+            return set_aside(record, kNearPole);
+        if (too_long())
+            return set_aside(record, fmt::format("its line is over {} long", describe(roads::kLongestLine)));
         if (out_.lines.vertices.size() + shape_.size() > 0xfffffff0U || out_.lines.count() >= 0x7ffffff0U)
             source_.fail(record, "it has more roads than can be numbered", "Bring in a part of it");
-        if (heights_.empty()) out_.lines.add(shape_, a);
-        else out_.lines.add(shape_, a, heights_);
+        if (heights_.empty())
+            out_.lines.add(shape_, a);
+        else
+            out_.lines.add(shape_, a, heights_);
     }
 
     [[nodiscard]] bool too_long() const {
         // A degree is nowhere longer than this, so that few need to be measured.
         constexpr double kMetresOfDegree = 111'700;
         double degrees = 0;
-        for (std::size_t i = 1; i < shape_.size(); ++i) degrees += std::abs(shape_[i].lon - shape_[i - 1].lon) + std::abs(shape_[i].lat - shape_[i - 1].lat);
-        return degrees * kMetresOfDegree > roads::kLongestLine.metres() && geo::line_length(shape_) > roads::kLongestLine;
+        for (std::size_t i = 1; i < shape_.size(); ++i)
+            degrees += std::abs(shape_[i].lon - shape_[i - 1].lon) + std::abs(shape_[i].lat - shape_[i - 1].lat);
+        return degrees * kMetresOfDegree > roads::kLongestLine.metres() &&
+               geo::line_length(shape_) > roads::kLongestLine;
     }
 
-    void set_aside(std::int64_t record, std::string wrong) { out_.flaws.push_back({source_.path(), record, "", std::move(wrong), true, FlawKind::shape, std::nullopt}); }
+    void set_aside(std::int64_t record, std::string wrong) {
+        out_.flaws.push_back({source_.path(), record, "", std::move(wrong), true, FlawKind::shape, std::nullopt});
+    }
 
     Source& source_;
     RoadsRead& out_;
@@ -157,7 +167,11 @@ void read_layer(const LayerChoice& choice, const std::optional<RoadFields>& fiel
     std::int64_t read = 0;
     const auto read_all = [&](auto& records, auto&& shape_of, auto&& number_of) {
         while (records.next()) {
-            if (read % 4096 == 0) task.at("reading roads", source.expected_records() > 0 ? static_cast<double>(read) / static_cast<double>(source.expected_records()) : 0.0);
+            if (read % 4096 == 0)
+                task.at("reading roads",
+                        source.expected_records() > 0
+                            ? static_cast<double>(read) / static_cast<double>(source.expected_records())
+                            : 0.0);
             const std::int64_t number = number_of(read);
             auto a = attributes.read(records, number);
             a.name = attributes.name(records);
@@ -172,36 +186,46 @@ void read_layer(const LayerChoice& choice, const std::optional<RoadFields>& fiel
             share_times(out.lines, first, a.fixed_ms, attributes.back_ms());
             const auto drawn = [&] {
                 double metres = 0;
-                for (std::uint32_t l = first; l < out.lines.count(); ++l) metres += geo::line_length(out.lines.shape(l)).metres();
+                for (std::uint32_t l = first; l < out.lines.count(); ++l)
+                    metres += geo::line_length(out.lines.shape(l)).metres();
                 return metres;
             };
             attributes.count_unknown(drawn);
-            if (const auto stated = attributes.stated_length(records)) lengths.add(number, stated->number, stated->metres_each, drawn(), std::span(out.lines.vertices).subspan(out.lines.first[first]));
+            if (const auto stated = attributes.stated_length(records))
+                lengths.add(number, stated->number, stated->metres_each, drawn(),
+                            std::span(out.lines.vertices).subspan(out.lines.first[first]));
         }
     };
-    const auto in_columns = choice.filter.empty() && !source.is_table() ? ArrowRecords::open(source, columns(out.fields)) : nullptr;
+    const auto in_columns =
+        choice.filter.empty() && !source.is_table() ? ArrowRecords::open(source, columns(out.fields)) : nullptr;
     if (in_columns) {
-        read_all(*in_columns, [](const ArrowRecords& r) { return r.wkb(); }, [](std::int64_t n) { return n; });
+        read_all(
+            *in_columns, [](const ArrowRecords& r) { return r.wkb(); }, [](std::int64_t n) { return n; });
     } else {
         FeatureRecords one_by_one(source, out.fields);
-        read_all(one_by_one, [](FeatureRecords& r) { return r.geometry(); }, [&](std::int64_t) { return source.record(); });
+        read_all(
+            one_by_one, [](FeatureRecords& r) { return r.geometry(); }, [&](std::int64_t) { return source.record(); });
     }
     source.check_units();
     lengths.tell(source.path(), out.flaws);
-    for (const auto& said : {source.remarks(), attributes.remarks()}) out.remarks.insert(out.remarks.end(), said.begin(), said.end());
+    for (const auto& said : {source.remarks(), attributes.remarks()})
+        out.remarks.insert(out.remarks.end(), said.begin(), said.end());
     out.records += read + source.left_out();
     out.left_out += source.left_out();
     if (out.crs.empty()) out.crs = source.crs();
     if (out.lines.count() == lines_before) {
         if (out.flaws.empty()) source.fail(std::nullopt, "it has no records", "Export it again with its records");
-        source.fail(out.flaws.back().record, fmt::format("none of its {} lines can be used; the last: {}", read, out.flaws.back().wrong),
+        source.fail(out.flaws.back().record,
+                    fmt::format("none of its {} lines can be used; the last: {}", read, out.flaws.back().wrong),
                     "Check that it is a file of road lines and that its coordinate system is right");
     }
 }
 
 /// Heights that are all zero or missing say nothing.
 void drop_empty_heights(roads::Lines& lines) {
-    if (!lines.heights.empty() && std::none_of(lines.heights.begin(), lines.heights.end(), [](float h) { return std::isfinite(h) && h != 0; })) lines.heights = {};
+    if (!lines.heights.empty() &&
+        std::none_of(lines.heights.begin(), lines.heights.end(), [](float h) { return std::isfinite(h) && h != 0; }))
+        lines.heights = {};
 }
 
 }  // namespace
@@ -210,15 +234,28 @@ namespace {
 
 /// What an OpenStreetMap file does not have is refused when it is named: nobody should believe that it counted.
 void check_osm_choice(const RoadChoice& choice) {
-    const auto refuse = [&](const std::string& wrong, const char* remedy) { throw InputError({choice.layer.path, std::nullopt, wrong, remedy}); };
-    if (!choice.more.empty()) refuse("OpenStreetMap roads join by node and cannot be merged with other layers", "Bring it in alone");
-    if (!choice.layer.filter.empty()) refuse("an OpenStreetMap file cannot be filtered", "Leave the filter out; travel profiles say which classes are used");
-    if (!choice.layer.crs.empty()) refuse(fmt::format("an OpenStreetMap file is in degrees, and in no other coordinate system such as {}", choice.layer.crs), "Leave the coordinate system out");
-    if (!choice.layer.layer.empty() && choice.layer.layer != "roads") refuse(fmt::format("an OpenStreetMap file has no layer '{}': its roads are one", choice.layer.layer), "Leave the layer out");
+    const auto refuse = [&](const std::string& wrong, const char* remedy) {
+        throw InputError({choice.layer.path, std::nullopt, wrong, remedy});
+    };
+    if (!choice.more.empty())
+        refuse("OpenStreetMap roads join by node and cannot be merged with other layers", "Bring it in alone");
+    if (!choice.layer.filter.empty())
+        refuse("an OpenStreetMap file cannot be filtered",
+               "Leave the filter out; travel profiles say which classes are used");
+    if (!choice.layer.crs.empty())
+        refuse(fmt::format("an OpenStreetMap file is in degrees, and in no other coordinate system such as {}",
+                           choice.layer.crs),
+               "Leave the coordinate system out");
+    if (!choice.layer.layer.empty() && choice.layer.layer != "roads")
+        refuse(fmt::format("an OpenStreetMap file has no layer '{}': its roads are one", choice.layer.layer),
+               "Leave the layer out");
     if (!choice.fields) return;
     for (const auto& c : choice.fields->columns())
-        if (!c.empty()) refuse(fmt::format("an OpenStreetMap file has tags, and no field '{}' to choose", c), "Leave the fields out; what tags mean is in docs/semantics.md");
-    if (!choice.fields->words.empty()) refuse("the words of OpenStreetMap's tags have their meaning, and take no other", "Leave the words out");
+        if (!c.empty())
+            refuse(fmt::format("an OpenStreetMap file has tags, and no field '{}' to choose", c),
+                   "Leave the fields out; what tags mean is in docs/semantics.md");
+    if (!choice.fields->words.empty())
+        refuse("the words of OpenStreetMap's tags have their meaning, and take no other", "Leave the words out");
 }
 
 }  // namespace
@@ -234,7 +271,8 @@ RoadsRead read_roads(const RoadChoice& choice, const Task& task) {
         drop_empty_heights(out.lines);
     }
     count_on_longitudes(out.lines);
-    // What the format's driver used is free now, but the allocator would keep tens of megabytes of it from being used for large arrays.
+    // What the format's driver used is free now, but the allocator would keep tens of megabytes of it from being used
+    // for large arrays.
     ::malloc_trim(0);
     return out;
 }

@@ -39,17 +39,25 @@ std::vector<std::string> columns(const RoadFields& f) {
     return out;
 }
 
-AttributeReader::AttributeReader(Source& source, const RoadFields& fields, RoadsRead& out) : source_(source), out_(out), fields_(fields), names_(columns(fields)), one_way_words_(nullptr) {
-    constexpr std::array<const char*, kColumns> kWhat{"the class", "the name", "the speed", "one-way", "the minutes", "the minutes back", "the length", "the level", "bridges", "tunnels"};
+AttributeReader::AttributeReader(Source& source, const RoadFields& fields, RoadsRead& out)
+    : source_(source), out_(out), fields_(fields), names_(columns(fields)), one_way_words_(nullptr) {
+    constexpr std::array<const char*, kColumns> kWhat{"the class",   "the name",         "the speed",  "one-way",
+                                                      "the minutes", "the minutes back", "the length", "the level",
+                                                      "bridges",     "tunnels"};
     for (std::size_t i = 0; i < names_.size(); ++i)
         if (!names_[i].empty()) (void)source.required_field(names_[i], i < kColumns ? kWhat[i] : "a formula");
     const auto given = fields.columns();
     for (std::size_t i = 0; i < kColumns; ++i) formulas_.push_back(formula(given[i]));
     for (const std::size_t i : {kClass, kName, kOneWay, kBridge, kTunnel})
-        if (formulas_[i]) throw InputError({"", std::nullopt, fmt::format("{} cannot come from a formula, '{}'", kWhat[i], given[i]), "Name a field"});
+        if (formulas_[i])
+            throw InputError({"", std::nullopt, fmt::format("{} cannot come from a formula, '{}'", kWhat[i], given[i]),
+                              "Name a field"});
     for (const auto& [word, meaning] : fields.words)
         if (!roads::parse_class(meaning) && !roads::parse_one_way(meaning))
-            throw InputError({"", std::nullopt, fmt::format("'{}' is no class and no one-way word, so '{}' cannot mean it", meaning, word), "Use a word of docs/semantics.md, such as secondary or reverse"});
+            throw InputError(
+                {"", std::nullopt,
+                 fmt::format("'{}' is no class and no one-way word, so '{}' cannot mean it", meaning, word),
+                 "Use a word of docs/semantics.md, such as secondary or reverse"});
     one_way_words_ = look(source, names_);
     for (const int field : numbers_of(source, names_)) {
         formats_.push_back(field < 0 ? NumberFormat{} : source.format(field));
@@ -75,12 +83,16 @@ void AttributeReader::count_unknown(const std::function<double()>& metres) {
 
 std::vector<std::string> AttributeReader::remarks() const {
     std::vector<std::string> out;
-    if (!one_way_words_.remark().empty()) out.push_back(fmt::format("in '{}' {}", fields_.one_way, one_way_words_.remark()));
+    if (!one_way_words_.remark().empty())
+        out.push_back(fmt::format("in '{}' {}", fields_.one_way, one_way_words_.remark()));
     for (const std::size_t i : {kSpeed, kMinutes, kMinutesBack, kLength})
         if (!names_[i].empty())
-            if (const auto said = source_.remark(source_.field(names_[i])); !said.empty() && said.find("left aside") == std::string::npos) out.push_back(fmt::format("'{}' {}", names_[i], said));
+            if (const auto said = source_.remark(source_.field(names_[i]));
+                !said.empty() && said.find("left aside") == std::string::npos)
+                out.push_back(fmt::format("'{}' {}", names_[i], said));
     if (!names_[kSpeed].empty() && kmh_by_heading_ != 1) out.push_back(fmt::format("'{}' in mph", names_[kSpeed]));
-    if (!names_[kMinutes].empty() && minutes_by_heading_ != 1) out.push_back(fmt::format("'{}' in {}", names_[kMinutes], minutes_by_heading_ > 1 ? "hours" : "seconds"));
+    if (!names_[kMinutes].empty() && minutes_by_heading_ != 1)
+        out.push_back(fmt::format("'{}' in {}", names_[kMinutes], minutes_by_heading_ > 1 ? "hours" : "seconds"));
     return out;
 }
 
@@ -106,12 +118,14 @@ std::uint32_t AttributeReader::believable_minutes(double v, std::int64_t number)
 }
 
 int AttributeReader::level_in(std::string_view text) const {
-    if (const auto v = number_in(text, formats_[kLevel])) return static_cast<int>(std::lround(std::clamp(*v, -8.0, 7.0)));
+    if (const auto v = number_in(text, formats_[kLevel]))
+        return static_cast<int>(std::lround(std::clamp(*v, -8.0, 7.0)));
     if (!says_yes(text)) return 0;
     std::string word, heading;
     for (const char c : text) word += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
     for (const char c : fields_.level) heading += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-    const bool tunnel = word.find("tunnel") != std::string::npos || word.find("under") != std::string::npos || heading.find("tunnel") != std::string::npos;
+    const bool tunnel = word.find("tunnel") != std::string::npos || word.find("under") != std::string::npos ||
+                        heading.find("tunnel") != std::string::npos;
     return tunnel ? -1 : 1;
 }
 
@@ -131,7 +145,8 @@ Speed AttributeReader::speed(std::string_view text, std::int64_t number) {
         const auto v = written(text.substr(begin, end - begin), kSpeed);
         const auto each = !v ? std::nullopt : v->unit.empty() ? std::optional(kmh_by_heading_) : kmh_of(v->unit);
         if (!each) {
-            flaw(number, fmt::format("its speed '{}' is not a number; the speed of its class is used", as_utf8(text.substr(0, 40))));
+            flaw(number, fmt::format("its speed '{}' is not a number; the speed of its class is used",
+                                     as_utf8(text.substr(0, 40))));
             return {};
         }
         const double one = v->value * *each;

@@ -23,7 +23,19 @@
 namespace otoro::files {
 
 /// What the fields of a record are wanted for, in this order.
-enum Column : std::size_t { kClass, kName, kSpeed, kOneWay, kMinutes, kMinutesBack, kLength, kLevel, kBridge, kTunnel, kColumns };
+enum Column : std::size_t {
+    kClass,
+    kName,
+    kSpeed,
+    kOneWay,
+    kMinutes,
+    kMinutesBack,
+    kLength,
+    kLevel,
+    kBridge,
+    kTunnel,
+    kColumns
+};
 static_assert(kColumns == RoadFields::kColumns);
 
 /// The formula that stands where a field's name might, or nothing.
@@ -49,7 +61,8 @@ public:
         if (field < record_->GetFieldCount()) {
             if (!record_->IsFieldSetAndNotNull(field)) return {};
             const auto type = record_->GetFieldDefnRef(field)->GetType();
-            if (!source_.is_table() && (type == OFTString || type == OFTInteger || type == OFTInteger64)) return record_->GetFieldAsString(field);
+            if (!source_.is_table() && (type == OFTString || type == OFTInteger || type == OFTInteger64))
+                return record_->GetFieldAsString(field);
         }
         texts_[column] = source_.text(*record_, field);
         return texts_[column];
@@ -89,7 +102,8 @@ public:
         a.set_one_way(way.one_way, way.one_way);
         unknown_one_way_ = way.unknown ? &way.text : nullptr;
         if (formulas_[kSpeed]) {
-            if (const auto v = worked_out(record, kSpeed)) a.drive_speed = believable_speed(*v, 1, plain_number(*v), number);
+            if (const auto v = worked_out(record, kSpeed))
+                a.drive_speed = believable_speed(*v, 1, plain_number(*v), number);
         } else if (const auto text = record.text(kSpeed); !text.empty()) {
             a.drive_speed = speed(text, number);
         }
@@ -106,7 +120,8 @@ public:
     /// Whether the record read last has such a word.
     [[nodiscard]] bool any_unknown() const { return unknown_class_ != nullptr || unknown_one_way_ != nullptr; }
 
-    /// The length that the record states, as it stands, and what its own unit is in metres (0 if it names none); nothing if it states none.
+    /// The length that the record states, as it stands, and what its own unit is in metres (0 if it names none);
+    /// nothing if it states none.
     struct StatedLength {
         double number = 0, metres_each = 0;
     };
@@ -124,7 +139,8 @@ public:
     template <class Records>
     std::uint32_t name(Records& record) {
         const auto text = record.text(kName);
-        const bool plain = std::all_of(text.begin(), text.end(), [](char c) { return static_cast<unsigned char>(c) < 0x80; });
+        const bool plain =
+            std::all_of(text.begin(), text.end(), [](char c) { return static_cast<unsigned char>(c) < 0x80; });
         return plain ? out_.lines.names.add(text) : out_.lines.names.add(as_utf8(text));
     }
     /// What is to be said of how the columns were understood.
@@ -159,7 +175,8 @@ private:
     std::optional<double> worked_out(Records& record, std::size_t column) {
         const auto& wanted = formulas_[column]->fields();
         return formulas_[column]->number([&](std::size_t i) -> std::optional<FieldValue> {
-            const auto at = static_cast<std::size_t>(std::find(names_.begin(), names_.end(), wanted[i]) - names_.begin());
+            const auto at =
+                static_cast<std::size_t>(std::find(names_.begin(), names_.end(), wanted[i]) - names_.begin());
             const auto text = record.text(at);
             if (text.empty()) return std::nullopt;
             return FieldValue{std::string(text), number_in(text, formats_[at])};
@@ -189,7 +206,8 @@ private:
     template <class Records>
     int level(Records& record) {
         int stated = 0;
-        if (formulas_[kLevel]) stated = static_cast<int>(std::lround(std::clamp(worked_out(record, kLevel).value_or(0), -8.0, 7.0)));
+        if (formulas_[kLevel])
+            stated = static_cast<int>(std::lround(std::clamp(worked_out(record, kLevel).value_or(0), -8.0, 7.0)));
         else if (!names_[kLevel].empty())
             if (const auto text = record.text(kLevel); !text.empty()) stated = level_in(text);
         if (stated != 0) return stated;
@@ -202,7 +220,9 @@ private:
     Speed speed(std::string_view text, std::int64_t number);
     /// \param kmh_each what one of the unit is in km/h
     Speed believable_speed(double v, double kmh_each, const std::string& text, std::int64_t number);
-    void flaw(std::int64_t number, std::string wrong) { out_.flaws.push_back({source_.path(), number, "", std::move(wrong), false, FlawKind::speed, std::nullopt}); }
+    void flaw(std::int64_t number, std::string wrong) {
+        out_.flaws.push_back({source_.path(), number, "", std::move(wrong), false, FlawKind::speed, std::nullopt});
+    }
 
     Source& source_;
     RoadsRead& out_;
@@ -212,7 +232,8 @@ private:
     std::vector<NumberFormat> formats_;  ///< one a column
     OneWayWords one_way_words_;
     std::uint32_t back_ms_ = 0;
-    bool class_counts_ = false;  ///< whether a road without a class is worth a word: not where speeds or minutes say all there is
+    bool class_counts_ =
+        false;  ///< whether a road without a class is worth a word: not where speeds or minutes say all there is
     double kmh_by_heading_ = 1, minutes_by_heading_ = 1;
     const std::string* unknown_class_ = nullptr;
     const std::string* unknown_one_way_ = nullptr;

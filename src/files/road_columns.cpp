@@ -14,7 +14,8 @@ constexpr double kKmOfMile = 1.609344;
 std::string lower(std::string_view text) {
     std::string s;
     for (const char c : text)
-        if (std::isspace(static_cast<unsigned char>(c)) == 0) s += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+        if (std::isspace(static_cast<unsigned char>(c)) == 0)
+            s += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
     return s;
 }
 
@@ -32,7 +33,8 @@ std::set<std::string> words_of(std::string_view heading) {
             if (c != '/') finish();  // km/h is one word
             continue;
         }
-        const bool hump = std::isupper(c) != 0 && i > 0 && std::islower(static_cast<unsigned char>(heading[i - 1])) != 0;
+        const bool hump =
+            std::isupper(c) != 0 && i > 0 && std::islower(static_cast<unsigned char>(heading[i - 1])) != 0;
         if (hump) finish();
         word += static_cast<char>(std::tolower(c));
     }
@@ -46,7 +48,9 @@ bool has_any(const std::set<std::string>& words, std::initializer_list<const cha
 
 /// The same, or a word that ends with one: `speedmph`.
 bool ends_with_any(const std::set<std::string>& words, std::initializer_list<std::string_view> wanted) {
-    return std::any_of(words.begin(), words.end(), [&](const std::string& word) { return std::any_of(wanted.begin(), wanted.end(), [&](std::string_view w) { return word.ends_with(w); }); });
+    return std::any_of(words.begin(), words.end(), [&](const std::string& word) {
+        return std::any_of(wanted.begin(), wanted.end(), [&](std::string_view w) { return word.ends_with(w); });
+    });
 }
 
 }  // namespace
@@ -55,11 +59,13 @@ RoadFields guess_road_fields(const std::vector<std::string>& fields) {
     RoadFields f;
     f.road_class = guess_field(fields, {"class", "road_class", "highway", "fclass", "category", "type", "kind"});
     f.name = guess_field(fields, {"name", "road_name", "street", "street_name", "ref"});
-    f.speed = guess_field(fields, {"speed", "speed_kmh", "kmh", "speed_kph", "kph", "speed_mph", "mph", "maxspeed", "speed_limit", "speed_limit_mph"});
+    f.speed = guess_field(fields, {"speed", "speed_kmh", "kmh", "speed_kph", "kph", "speed_mph", "mph", "maxspeed",
+                                   "speed_limit", "speed_limit_mph"});
     f.one_way = guess_field(fields, {"oneway", "direction"});
     f.minutes = guess_field(fields, {"minutes", "travel_minutes", "time_min", "drive_minutes"});
     f.minutes_back = guess_field(fields, {"minutes_back", "back_minutes"});
-    f.length = guess_field(fields, {"length", "length_m", "length_km", "length_ft", "length_mi", "shape_length", "shape_leng", "shape_len"});
+    f.length = guess_field(fields, {"length", "length_m", "length_km", "length_ft", "length_mi", "shape_length",
+                                    "shape_leng", "shape_len"});
     f.level = guess_field(fields, {"level", "road_level", "layer"});
     f.bridge = guess_field(fields, {"bridge", "is_bridge"});
     f.tunnel = guess_field(fields, {"tunnel", "is_tunnel"});
@@ -71,8 +77,10 @@ OneWayWords::OneWayWords(const ColumnLook* column) {
     const bool f = column->has("f"), t = column->has("t");
     directions_ = column->has("b");
     if (!f && !t) return;
-    if (directions_) remark_ = std::string("'B' both ways") + (f ? ", 'F' as drawn" : "") + (t ? ", 'T' against" : "");
-    else remark_ = std::string(t ? "'T' one-way" : "") + (t && f ? ", " : "") + (f ? "'F' not one-way" : "");
+    if (directions_)
+        remark_ = std::string("'B' both ways") + (f ? ", 'F' as drawn" : "") + (t ? ", 'T' against" : "");
+    else
+        remark_ = std::string(t ? "'T' one-way" : "") + (t && f ? ", " : "") + (f ? "'F' not one-way" : "");
 }
 
 std::optional<roads::OneWay> OneWayWords::parse(std::string_view word) const {
@@ -89,7 +97,9 @@ std::optional<roads::OneWay> OneWayWords::parse(std::string_view word) const {
 std::optional<roads::ParsedClass> parse_class_word(std::string_view word) {
     const std::string w = lower(word);
     constexpr std::string_view kTrack = "track_grade";
-    if (w.starts_with(kTrack) && w.size() == kTrack.size() + 1 && std::isdigit(static_cast<unsigned char>(w.back())) != 0) return roads::parse_class("track");
+    if (w.starts_with(kTrack) && w.size() == kTrack.size() + 1 &&
+        std::isdigit(static_cast<unsigned char>(w.back())) != 0)
+        return roads::parse_class("track");
     return roads::parse_class(word);
 }
 
@@ -102,7 +112,9 @@ bool heading_says_mph(std::string_view heading) { return ends_with_any(words_of(
 
 double metres_by_heading(std::string_view heading) {
     const auto words = words_of(heading);
-    if (has_any(words, {"km", "kms", "kilometres", "kilometers", "kilometre", "kilometer"}) || ends_with_any(words, {"km"})) return 1000;
+    if (has_any(words, {"km", "kms", "kilometres", "kilometers", "kilometre", "kilometer"}) ||
+        ends_with_any(words, {"km"}))
+        return 1000;
     if (has_any(words, {"mi", "mile", "miles"}) || ends_with_any(words, {"miles"})) return 1000 * kKmOfMile;
     if (has_any(words, {"ft", "foot", "feet"}) || ends_with_any(words, {"feet"})) return 0.3048;
     if (has_any(words, {"yd", "yard", "yards"})) return 0.9144;

@@ -39,30 +39,39 @@ std::string lower(std::string s) {
 
 const char* noun(Shape s) {
     switch (s) {
-        case Shape::point: return "points";
-        case Shape::line: return "lines";
-        case Shape::polygon: return "polygons";
-        case Shape::mixed: return "mixed shapes";
-        case Shape::none: return "no shapes";
+        case Shape::point:
+            return "points";
+        case Shape::line:
+            return "lines";
+        case Shape::polygon:
+            return "polygons";
+        case Shape::mixed:
+            return "mixed shapes";
+        case Shape::none:
+            return "no shapes";
     }
     return "";
 }
 
 /// A spreadsheet's number as people write it: `1.23456789E+15` is a whole number, and so is `1001.000`.
 std::string plain_cell(const std::string& cell) {
-    const auto digit_or = [&](const char* others) { return cell.find_first_not_of(std::string("0123456789") + others) == std::string::npos; };
+    const auto digit_or = [&](const char* others) {
+        return cell.find_first_not_of(std::string("0123456789") + others) == std::string::npos;
+    };
     if (cell.empty() || !digit_or("-+.eE")) return cell;
     double v = 0;
     const bool exponent = cell.find_first_of("eE") != std::string::npos;
     const auto point = cell.find('.');
-    const bool zeros = point != std::string::npos && point > 0 && cell.find_first_not_of('0', point + 1) == std::string::npos;
+    const bool zeros =
+        point != std::string::npos && point > 0 && cell.find_first_not_of('0', point + 1) == std::string::npos;
     if (exponent && parse_number(cell, v)) return plain_number(v);
     return zeros ? cell.substr(0, point) : cell;
 }
 
 /// A text that was kept from being a formula by an apostrophe (write_answer.h), as it was.
 std::string without_guard(std::string text) {
-    if (text.size() > 1 && text[0] == '\'' && std::string_view("=+-@\t\r").find(text[1]) != std::string_view::npos) text.erase(0, 1);
+    if (text.size() > 1 && text[0] == '\'' && std::string_view("=+-@\t\r").find(text[1]) != std::string_view::npos)
+        text.erase(0, 1);
     return text;
 }
 
@@ -84,7 +93,9 @@ struct Source::Opened {
 };
 
 Source::Source(const LayerChoice& choice, Shape wanted, const Task& task)
-    : choice_(choice), shown_(as_utf8(without_password(choice.path))), transform_(nullptr, [](OGRCoordinateTransformation* t) { OGRCoordinateTransformation::DestroyCT(t); }) {
+    : choice_(choice),
+      shown_(as_utf8(without_password(choice.path))),
+      transform_(nullptr, [](OGRCoordinateTransformation* t) { OGRCoordinateTransformation::DestroyCT(t); }) {
     opened_ = std::make_unique<Opened>(open_file(choice.path), task);
     dataset_ = opened_->file.dataset.get();
     choose_layer(wanted);
@@ -98,10 +109,14 @@ Source::Source(const LayerChoice& choice, Shape wanted, const Task& task)
     if (std::string_view(dataset_->GetDriverName()) == "ESRI Shapefile") {
         const auto* def = layer_->GetLayerDefn();
         for (int i = 0; i < def->GetFieldCount() && !opened_->digits; ++i)
-            if (def->GetFieldDefn(i)->GetType() == OFTReal && def->GetFieldDefn(i)->GetPrecision() == 0) opened_->digits = DbfText::beside(choice.path);
+            if (def->GetFieldDefn(i)->GetType() == OFTReal && def->GetFieldDefn(i)->GetPrecision() == 0)
+                opened_->digits = DbfText::beside(choice.path);
     }
     if (!table_ && (!choice_.x_field.empty() || !choice_.y_field.empty()))
-        fail(std::nullopt, fmt::format("it has places of its own, and takes none from a field such as '{}'", choice_.x_field.empty() ? choice_.y_field : choice_.x_field), "Leave the fields of x and y out");
+        fail(std::nullopt,
+             fmt::format("it has places of its own, and takes none from a field such as '{}'",
+                         choice_.x_field.empty() ? choice_.y_field : choice_.x_field),
+             "Leave the fields of x and y out");
     find_crs();
     if (table_) {
         find_columns(wanted);
@@ -124,7 +139,8 @@ bool Source::fits(OGRLayer& layer, Shape wanted) const {
                 break;
             }
     }
-    return wanted == Shape::point && (!choice_.x_field.empty() || !choice_.y_field.empty() || !pairs_of(names.all).empty());
+    return wanted == Shape::point &&
+           (!choice_.x_field.empty() || !choice_.y_field.empty() || !pairs_of(names.all).empty());
 }
 
 void Source::choose_layer(Shape wanted) {
@@ -136,27 +152,40 @@ void Source::choose_layer(Shape wanted) {
         if (!choice_.layer.empty()) {
             if (layer_ != nullptr || choice_.layer != name) continue;
             layer_ = layer;
-            if (!files::is_table(*layer, *dataset_) && !fits(*layer, wanted)) fail(std::nullopt, fmt::format("layer '{}' has {} where {} are needed", name, what, noun(wanted)), fmt::format("Choose a layer of {}", noun(wanted)));
+            if (!files::is_table(*layer, *dataset_) && !fits(*layer, wanted))
+                fail(std::nullopt, fmt::format("layer '{}' has {} where {} are needed", name, what, noun(wanted)),
+                     fmt::format("Choose a layer of {}", noun(wanted)));
             continue;
         }
         if (!fits(*layer, wanted)) continue;
         // Formats with fixed layers, such as GPX, have empty ones too.
-        const auto records = dataset_->GetLayerCount() > 1 ? count_of(*layer, opened_->patience, opened_->task).value_or(-1) : -1;
+        const auto records =
+            dataset_->GetLayerCount() > 1 ? count_of(*layer, opened_->patience, opened_->task).value_or(-1) : -1;
         if (records == 0) continue;
-        if (layer_ == nullptr) layer_ = layer;
-        else aside.push_back(records > 0 ? fmt::format("'{}' ({} records)", name, records) : fmt::format("'{}'", name));
+        if (layer_ == nullptr)
+            layer_ = layer;
+        else
+            aside.push_back(records > 0 ? fmt::format("'{}' ({} records)", name, records) : fmt::format("'{}'", name));
     }
     if (layer_ != nullptr) {
-        if (!aside.empty()) remarks_.push_back(fmt::format("of its layers the first that fits, '{}'; left aside: {}", as_utf8(layer_->GetName()), fmt::join(aside, ", ")));
+        if (!aside.empty())
+            remarks_.push_back(fmt::format("of its layers the first that fits, '{}'; left aside: {}",
+                                           as_utf8(layer_->GetName()), fmt::join(aside, ", ")));
         return;
     }
-    if (!choice_.layer.empty()) fail(std::nullopt, fmt::format("there is no layer '{}'", choice_.layer), fmt::format("It has {}", fmt::join(seen, ", ")));
+    if (!choice_.layer.empty())
+        fail(std::nullopt, fmt::format("there is no layer '{}'", choice_.layer),
+             fmt::format("It has {}", fmt::join(seen, ", ")));
     // The one table of a file that is one is taken, so that what it lacks can be said.
-    if (dataset_->GetLayerCount() == 1 && files::is_table(*dataset_->GetLayer(0), *dataset_) && wanted == Shape::point) {
+    if (dataset_->GetLayerCount() == 1 && files::is_table(*dataset_->GetLayer(0), *dataset_) &&
+        wanted == Shape::point) {
         layer_ = dataset_->GetLayer(0);
         return;
     }
-    fail(std::nullopt, fmt::format("it has no {}; it has {}", noun(wanted), seen.empty() ? "no layers" : fmt::format("{}", fmt::join(seen, ", "))), fmt::format("Bring in a file of {}", noun(wanted)));
+    fail(std::nullopt,
+         fmt::format("it has no {}; it has {}", noun(wanted),
+                     seen.empty() ? "no layers" : fmt::format("{}", fmt::join(seen, ", "))),
+         fmt::format("Bring in a file of {}", noun(wanted)));
 }
 
 void Source::count_records_said() {
@@ -164,18 +193,25 @@ void Source::count_records_said() {
     const Complaints quiet;
     const auto counted = count_of(*layer_, opened_->patience, opened_->task);
     if (!counted)
-        fail(std::nullopt, fmt::format("the records of layer '{}' could not be counted in {} s: it is a view that takes long or never ends", layer_->GetName(), kCountingLimit.count()),
+        fail(std::nullopt,
+             fmt::format(
+                 "the records of layer '{}' could not be counted in {} s: it is a view that takes long or never ends",
+                 layer_->GetName(), kCountingLimit.count()),
              "Export what it shows as a table of its own");
     expected_ = *counted;
     // A service may not know how many there are, and GDAL says so as an error.
-    if (reach_of(choice_.path) == Reach::service && !quiet.first().empty()) expected_ = -1;
-    else if (!quiet.first().empty()) fail(std::nullopt, fmt::format("it cannot be read ({})", quiet.first()), kBroken);
+    if (reach_of(choice_.path) == Reach::service && !quiet.first().empty())
+        expected_ = -1;
+    else if (!quiet.first().empty())
+        fail(std::nullopt, fmt::format("it cannot be read ({})", quiet.first()), kBroken);
     if (expected_ != 0) return;
     // What a layer says of itself may be out of date.
     layer_->ResetReading();
     const bool none = next_of(*layer_) == nullptr;
     layer_->ResetReading();
-    if (none) fail(std::nullopt, fmt::format("layer '{}' is empty", as_utf8(layer_->GetName())), "Export it again with its records");
+    if (none)
+        fail(std::nullopt, fmt::format("layer '{}' is empty", as_utf8(layer_->GetName())),
+             "Export it again with its records");
     expected_ = -1;
 }
 
@@ -213,7 +249,9 @@ int Source::field(const std::string& name) const {
 
 int Source::required_field(const std::string& name, const char* option) const {
     const int at = field(name);
-    if (at < 0) fail(std::nullopt, fmt::format("there is no field '{}' for {}", name, option), fmt::format("It has {}", fmt::join(names_, ", ")));
+    if (at < 0)
+        fail(std::nullopt, fmt::format("there is no field '{}' for {}", name, option),
+             fmt::format("It has {}", fmt::join(names_, ", ")));
     return at;
 }
 
@@ -225,21 +263,28 @@ void Source::find_columns(Shape wanted) {
         return;
     }
     auto pairs = pairs_of(names_);
-    if (!choice_.x_field.empty()) std::erase_if(pairs, [&](const Pair& p) { return lower(p.x) != lower(choice_.x_field); });
-    if (!choice_.y_field.empty()) std::erase_if(pairs, [&](const Pair& p) { return lower(p.y) != lower(choice_.y_field); });
+    if (!choice_.x_field.empty())
+        std::erase_if(pairs, [&](const Pair& p) { return lower(p.x) != lower(choice_.x_field); });
+    if (!choice_.y_field.empty())
+        std::erase_if(pairs, [&](const Pair& p) { return lower(p.y) != lower(choice_.y_field); });
     if (wkt_index_ >= 0 && (wanted != Shape::point || pairs.empty())) {
         remarks_.push_back(fmt::format("shapes from the texts in '{}'", names_[static_cast<std::size_t>(wkt_index_)]));
         return;
     }
     wkt_index_ = -1;
-    if (wanted != Shape::point) fail(std::nullopt, fmt::format("no column of it has {} as well-known text", noun(wanted)), fmt::format("It has {}", fmt::join(names_, ", ")));
+    if (wanted != Shape::point)
+        fail(std::nullopt, fmt::format("no column of it has {} as well-known text", noun(wanted)),
+             fmt::format("It has {}", fmt::join(names_, ", ")));
     if (pairs.empty())
-        fail(std::nullopt, "no columns for longitude and latitude, or x and y, were found by name", fmt::format("Name them; it has {}", fmt::join(names_, ", ")));
+        fail(std::nullopt, "no columns for longitude and latitude, or x and y, were found by name",
+             fmt::format("Name them; it has {}", fmt::join(names_, ", ")));
     const Pair& best = best_of(pairs, projected_);
     x_index_ = required_field(best.x, "x");
     y_index_ = required_field(best.y, "y");
     for (const auto& p : pairs)
-        if (p.x != best.x) remarks_.push_back(fmt::format("places from '{}' and '{}', not from '{}' and '{}'", best.x, best.y, p.x, p.y));
+        if (p.x != best.x)
+            remarks_.push_back(
+                fmt::format("places from '{}' and '{}', not from '{}' and '{}'", best.x, best.y, p.x, p.y));
 }
 
 template <class Use>
@@ -253,7 +298,9 @@ void Source::each_raw(Use&& use) {
     layer_->ResetReading();
 }
 
-void Source::understand_numbers(int field, const ColumnLook& rest) { understood_[field] = understand(looks_[field], rest); }
+void Source::understand_numbers(int field, const ColumnLook& rest) {
+    understood_[field] = understand(looks_[field], rest);
+}
 
 void Source::look_at_table() {
     opened_->task.at("looking at the columns", 0.0);
@@ -275,13 +322,17 @@ void Source::look_at_table() {
         understand_numbers(i, rest);
     }
     for (const int i : {x_index_, y_index_})
-        if (const auto said = i >= 0 ? remark(i) : std::string(); !said.empty()) remarks_.push_back(fmt::format("'{}' {}", names_[static_cast<std::size_t>(i)], said));
+        if (const auto said = i >= 0 ? remark(i) : std::string(); !said.empty())
+            remarks_.push_back(fmt::format("'{}' {}", names_[static_cast<std::size_t>(i)], said));
 }
 
 void Source::look_at(std::span<const int> fields) {
     std::vector<int> texts;
     for (const int f : fields)
-        if (f >= 0 && f != key_ && !looks_.contains(f) && layer_->GetLayerDefn()->GetFieldDefn(f)->GetType() == OFTString && std::find(texts.begin(), texts.end(), f) == texts.end()) texts.push_back(f);
+        if (f >= 0 && f != key_ && !looks_.contains(f) &&
+            layer_->GetLayerDefn()->GetFieldDefn(f)->GetType() == OFTString &&
+            std::find(texts.begin(), texts.end(), f) == texts.end())
+            texts.push_back(f);
     if (texts.empty()) return;
     opened_->task.at("looking at the columns", 0.0);
     std::vector<ColumnLook> looks(texts.size());
@@ -307,7 +358,8 @@ bool Source::look_in_columns(const std::vector<int>& fields, std::vector<ColumnL
     for (const int f : fields) names.push_back(names_[static_cast<std::size_t>(f)]);
     std::vector<const char*> others;
     for (int i = 0; i < layer_->GetLayerDefn()->GetFieldCount(); ++i)
-        if (std::find(fields.begin(), fields.end(), i) == fields.end()) others.push_back(layer_->GetLayerDefn()->GetFieldDefn(i)->GetNameRef());
+        if (std::find(fields.begin(), fields.end(), i) == fields.end())
+            others.push_back(layer_->GetLayerDefn()->GetFieldDefn(i)->GetNameRef());
     others.push_back("OGR_GEOMETRY");
     others.push_back(nullptr);
     layer_->ResetReading();
@@ -344,7 +396,9 @@ std::string Source::remark(int field) const {
 
 std::vector<std::string> Source::remarks() const {
     auto out = remarks_;
-    if (opened_->file.text && opened_->file.text->lines_above > 0) out.push_back(fmt::format("its first {} line{} passed over", opened_->file.text->lines_above, opened_->file.text->lines_above == 1 ? "" : "s"));
+    if (opened_->file.text && opened_->file.text->lines_above > 0)
+        out.push_back(fmt::format("its first {} line{} passed over", opened_->file.text->lines_above,
+                                  opened_->file.text->lines_above == 1 ? "" : "s"));
     if (headings_ > 1) out.push_back(fmt::format("headings in row {}", headings_));
     if (empty_rows_ > 0) out.push_back(fmt::format("{} row{} empty", empty_rows_, empty_rows_ == 1 ? "" : "s"));
     return out;
@@ -358,12 +412,15 @@ void Source::find_crs() {
         crs_name_ = choice_.crs;
         const Complaints quiet;
         const std::string code = choice_.crs;
-        const bool plain_digits = !code.empty() && std::all_of(code.begin(), code.end(), [](unsigned char c) { return std::isdigit(c); });
+        const bool plain_digits =
+            !code.empty() && std::all_of(code.begin(), code.end(), [](unsigned char c) { return std::isdigit(c); });
         const bool epsg = plain_digits || lower(code).starts_with("epsg:");
         const auto digits = plain_digits ? code : epsg ? code.substr(5) : std::string();
-        if (digits.empty() || digits.size() > 6 || !std::all_of(digits.begin(), digits.end(), [](unsigned char c) { return std::isdigit(c); }) ||
+        if (digits.empty() || digits.size() > 6 ||
+            !std::all_of(digits.begin(), digits.end(), [](unsigned char c) { return std::isdigit(c); }) ||
             from.importFromEPSG(std::stoi(digits)) != OGRERR_NONE)
-            throw InputError({"", std::nullopt, fmt::format("'{}' is not a known coordinate system", code), "Give its EPSG code, such as EPSG:4326"});
+            throw InputError({"", std::nullopt, fmt::format("'{}' is not a known coordinate system", code),
+                              "Give its EPSG code, such as EPSG:4326"});
     } else if (own != nullptr) {
         from = *own;
         crs_name_ = own->GetName() != nullptr ? as_utf8(own->GetName()) : "";
@@ -380,7 +437,9 @@ void Source::find_crs() {
     Complaints complaints;
     transform_.reset(OGRCreateCoordinateTransformation(&from, &wgs84));
     if (!transform_)
-        fail(std::nullopt, fmt::format("its coordinate system cannot be turned into longitude and latitude ({})", complaints.first()), "Give its EPSG code");
+        fail(std::nullopt,
+             fmt::format("its coordinate system cannot be turned into longitude and latitude ({})", complaints.first()),
+             "Give its EPSG code");
 }
 
 bool Source::is_empty_row(OGRFeature& record) const {
@@ -397,12 +456,17 @@ std::unique_ptr<OGRFeature, void (*)(OGRFeature*)> Source::next() {
         auto record = next_of(*layer_);
         opened_->task.check();
         if (!record) {
-            if (!complaints.first().empty()) fail(read_, fmt::format("it cannot be read further ({})", complaints.first()), kBroken);
-            if (count_is_exact() && expected_ >= 0 && read_ < expected_) fail(read_, fmt::format("it says it has {} records but ends here", expected_), kBroken);
-            if (left_out_ > 0 && left_out_ + empty_rows_ == read_) fail(std::nullopt, fmt::format("the filter leaves none of its {} records", left_out_), "Change the filter");
+            if (!complaints.first().empty())
+                fail(read_, fmt::format("it cannot be read further ({})", complaints.first()), kBroken);
+            if (count_is_exact() && expected_ >= 0 && read_ < expected_)
+                fail(read_, fmt::format("it says it has {} records but ends here", expected_), kBroken);
+            if (left_out_ > 0 && left_out_ + empty_rows_ == read_)
+                fail(std::nullopt, fmt::format("the filter leaves none of its {} records", left_out_),
+                     "Change the filter");
             return record;
         }
-        if (!complaints.first().empty() && record->GetGeometryRef() == nullptr && !is_table()) fail(read_, fmt::format("it cannot be read ({})", complaints.first()), kBroken);
+        if (!complaints.first().empty() && record->GetGeometryRef() == nullptr && !is_table())
+            fail(read_, fmt::format("it cannot be read ({})", complaints.first()), kBroken);
         if (rows_++ < headings_) continue;
         ++read_;
         if (table_ && is_empty_row(*record)) {
@@ -433,7 +497,9 @@ bool Source::to_lon_lat(std::size_t count, double* x, double* y) {
 
 void Source::check_units() const {
     if (!assumed_degrees_ || off_globe_ <= on_globe_) return;
-    fail(std::nullopt, fmt::format("its coordinates, such as {:.1f}, {:.1f}, are not degrees and it names no coordinate system", first_off_globe_.lon, first_off_globe_.lat),
+    fail(std::nullopt,
+         fmt::format("its coordinates, such as {:.1f}, {:.1f}, are not degrees and it names no coordinate system",
+                     first_off_globe_.lon, first_off_globe_.lat),
          "Give its EPSG code, such as EPSG:27700");
 }
 
@@ -474,7 +540,9 @@ std::optional<geo::LonLat> Source::point(OGRFeature& record, std::string& wrong)
         const auto p = point_for(*g);
         if (!p) {
             const Shape s = shape_of(g->getGeometryType());
-            wrong = s == Shape::polygon ? "its polygon has no area" : fmt::format("its shape is a {}, not a point or a polygon", g->getGeometryName());
+            wrong = s == Shape::polygon
+                        ? "its polygon has no area"
+                        : fmt::format("its shape is a {}, not a point or a polygon", g->getGeometryName());
             return std::nullopt;
         }
         x = p->lon;
@@ -506,7 +574,9 @@ std::string Source::text(OGRFeature& record, int field) const {
     switch (def.GetType()) {
         case OFTReal: {
             if (opened_->digits && def.GetPrecision() == 0)
-                if (auto digits = opened_->digits->at(record.GetFID(), field); !digits.empty() && digits.find_first_not_of("0123456789+-") == std::string::npos) return digits;
+                if (auto digits = opened_->digits->at(record.GetFID(), field);
+                    !digits.empty() && digits.find_first_not_of("0123456789+-") == std::string::npos)
+                    return digits;
             return plain_number(record.GetFieldAsDouble(field));
         }
         case OFTStringList:
@@ -518,7 +588,8 @@ std::string Source::text(OGRFeature& record, int field) const {
             CPLFree(json);
             return out;
         }
-        default: break;
+        default:
+            break;
     }
     std::string out = as_utf8(record.GetFieldAsString(field));
     if (is_spreadsheet(*dataset_)) return plain_cell(out);
@@ -536,7 +607,8 @@ std::optional<double> Source::number(OGRFeature& record, int field) const {
             const double v = record.GetFieldAsDouble(field);
             return std::isfinite(v) ? std::optional(v) : std::nullopt;
         }
-        default: return number_in(record.GetFieldAsString(field), format(field));
+        default:
+            return number_in(record.GetFieldAsString(field), format(field));
     }
 }
 
@@ -547,25 +619,31 @@ std::string Source::no_id(OGRFeature& record, int field) const {
         case OFTStringList:
         case OFTIntegerList:
         case OFTInteger64List:
-        case OFTRealList: return "a list";
-        case OFTBinary: return "bytes and no text";
+        case OFTRealList:
+            return "a list";
+        case OFTBinary:
+            return "bytes and no text";
         case OFTInteger64: {
             // What a reader makes of a number that is longer still.
             const auto v = record.GetFieldAsInteger64(field);
-            const bool held = v == std::numeric_limits<std::int64_t>::max() || v == std::numeric_limits<std::int64_t>::min();
+            const bool held =
+                v == std::numeric_limits<std::int64_t>::max() || v == std::numeric_limits<std::int64_t>::min();
             return held ? "a number of more digits than can be held" : "";
         }
         case OFTReal: {
             constexpr double kExact = 9007199254740992;  // every whole number up to here has a double of its own
             if (opened_->digits && def.GetPrecision() == 0) return {};
-            return std::abs(record.GetFieldAsDouble(field)) > kExact ? "a number of more digits than its file holds exactly" : "";
+            return std::abs(record.GetFieldAsDouble(field)) > kExact
+                       ? "a number of more digits than its file holds exactly"
+                       : "";
         }
         case OFTString: {
             if (def.GetSubType() != OFSTJSON) return {};
             const std::string_view text = record.GetFieldAsString(field);
             return text.starts_with('[') ? "a list" : text.starts_with('{') ? "an object" : "";
         }
-        default: return {};
+        default:
+            return {};
     }
 }
 

@@ -2,12 +2,14 @@
 /// \file
 /// Opening somebody else's file, warily.
 ///
-/// Only these formats are opened, through GDAL: GeoPackage, GeoJSON (also one record a line), ESRI shapefile, FlatGeobuf, GML, KML, GPX, DXF, CSV, ODS and XLSX; OpenStreetMap XML and
-/// PBF are read by libosmium (read_osm.h). A path must be an ordinary file on this machine: nothing is fetched, no archive is unpacked (but for the two spreadsheet formats,
-/// whose size is checked first), what a file is is found from its content, no link to another file is followed, and nothing is written beside the source.
+/// Only these formats are opened, through GDAL: GeoPackage, GeoJSON (also one record a line), ESRI shapefile,
+/// FlatGeobuf, GML, KML, GPX, DXF, CSV, ODS and XLSX; OpenStreetMap XML and PBF are read by libosmium (read_osm.h). A
+/// path must be an ordinary file on this machine: nothing is fetched, no archive is unpacked (but for the two
+/// spreadsheet formats, whose size is checked first), what a file is is found from its content, no link to another file
+/// is followed, and nothing is written beside the source.
 ///
-/// Only where the user names one, layers of a PostGIS database (`postgresql://user@host/database`) and of a web feature service (`https://...`, OGC API Features, or WFS where the
-/// address says `service=WFS`) are read too.
+/// Only where the user names one, layers of a PostGIS database (`postgresql://user@host/database`) and of a web feature
+/// service (`https://...`, OGC API Features, or WFS where the address says `service=WFS`) are read too.
 #include <cstdint>
 #include <map>
 #include <memory>
@@ -42,7 +44,8 @@ struct LayerInfo {
     std::int64_t records = 0;
     std::string crs;                  ///< name of the coordinate system, or empty if the file gives none
     std::vector<std::string> fields;  ///< the last may be the key of the layer, `key`
-    std::string key = {};             ///< the key column of a database's layer, or the `id` of GeoJSON's features; empty if there is none
+    std::string key =
+        {};  ///< the key column of a database's layer, or the `id` of GeoJSON's features; empty if there is none
 };
 
 struct FileInfo {
@@ -50,8 +53,8 @@ struct FileInfo {
     std::vector<LayerInfo> layers;
 };
 
-/// What is in a file. Records that cannot be counted within some seconds, as of a view without end, are -1. \throws InputError if it is not there, not one of the formats, or
-/// cannot be read; Stopped
+/// What is in a file. Records that cannot be counted within some seconds, as of a view without end, are -1. \throws
+/// InputError if it is not there, not one of the formats, or cannot be read; Stopped
 FileInfo describe_file(const std::string& path, const Task& task = Task());
 
 /// Whether libosmium reads it: by its content, or else by its ending `.osm`, `.osm.pbf`, `.pbf`, `.osm.gz`, `.osm.bz2`.
@@ -63,8 +66,8 @@ std::vector<std::string> files_read_with(const std::string& path);
 /// How a layer is to be read.
 struct LayerChoice {
     std::string path;
-    std::string layer;  ///< empty: the first that fits
-    std::string crs;    ///< `EPSG:27700`; empty: the file's own
+    std::string layer;                       ///< empty: the first that fits
+    std::string crs;                         ///< `EPSG:27700`; empty: the file's own
     std::string x_field = {}, y_field = {};  ///< tables only; empty: found by name
     std::string filter = {};                 ///< which records are wanted (expression.h); empty: all
 };
@@ -85,7 +88,8 @@ public:
     /// Whether records are rows of cells and their places are read from columns.
     [[nodiscard]] bool is_table() const { return table_; }
     [[nodiscard]] std::int64_t expected_records() const { return expected_; }
-    /// Whether the file says exactly how many records it has, and breaks off without saying so. Elsewhere the count may be out of date, or counts deleted rows.
+    /// Whether the file says exactly how many records it has, and breaks off without saying so. Elsewhere the count may
+    /// be out of date, or counts deleted rows.
     [[nodiscard]] bool count_is_exact() const;
     /// Field names in file order; behind them the key, if the layer has one.
     [[nodiscard]] const std::vector<std::string>& fields() const { return names_; }
@@ -96,7 +100,8 @@ public:
     /// The same, but a field that is named and missing is an error that lists those there are.
     [[nodiscard]] int required_field(const std::string& name, const char* option) const;
 
-    /// Goes through all records to see how columns of texts write what they hold. To be called before the first `next`; a table's are looked at already.
+    /// Goes through all records to see how columns of texts write what they hold. To be called before the first `next`;
+    /// a table's are looked at already.
     void look_at(std::span<const int> fields);
     /// What was seen of a field's texts; nothing for one that holds numbers.
     [[nodiscard]] const ColumnLook* column(int field) const;
@@ -116,23 +121,27 @@ public:
     /// Up to 64 coordinates as they stand in the file.
     [[nodiscard]] const std::vector<geo::LonLat>& raw_sample() const { return raw_sample_; }
 
-    /// The next record that the filter wants, or null at the end. \throws InputError when the file breaks off before its end
+    /// The next record that the filter wants, or null at the end. \throws InputError when the file breaks off before
+    /// its end
     std::unique_ptr<OGRFeature, void (*)(OGRFeature*)> next();
     /// Turns file coordinates into longitude and latitude in place. False if any is off the globe or not a number.
     bool to_lon_lat(std::size_t count, double* x, double* y);
-    /// After the last record: a file without a coordinate system most of whose coordinates cannot be degrees was read in the wrong one.
-    /// \throws InputError
+    /// After the last record: a file without a coordinate system most of whose coordinates cannot be degrees was read
+    /// in the wrong one. \throws InputError
     void check_units() const;
-    /// The point of a record (a table's columns, a point, a point inside a polygon, of several points the one nearest to their middle), in longitude and latitude; or
-    /// why there is none.
+    /// The point of a record (a table's columns, a point, a point inside a polygon, of several points the one nearest
+    /// to their middle), in longitude and latitude; or why there is none.
     std::optional<geo::LonLat> point(OGRFeature& record, std::string& wrong);
-    /// The shape of a record, in file coordinates; null if it has none. A table's is read from its column of well-known text. Valid until the next call.
+    /// The shape of a record, in file coordinates; null if it has none. A table's is read from its column of well-known
+    /// text. Valid until the next call.
     const OGRGeometry* shape(OGRFeature& record);
-    /// A field as text, as it stands, valid UTF-8; text in another encoding is read as Windows-1252. Whole numbers have no decimals and no exponent, whatever type holds them.
+    /// A field as text, as it stands, valid UTF-8; text in another encoding is read as Windows-1252. Whole numbers have
+    /// no decimals and no exponent, whatever type holds them.
     [[nodiscard]] std::string text(OGRFeature& record, int field) const;
     /// A field as a number, as its column writes them.
     [[nodiscard]] std::optional<double> number(OGRFeature& record, int field) const;
-    /// Why a field's value is no text that could be an id: `a list`, `an object`, `a number of more digits than its file holds exactly`; empty if it is one.
+    /// Why a field's value is no text that could be an id: `a list`, `an object`, `a number of more digits than its
+    /// file holds exactly`; empty if it is one.
     [[nodiscard]] std::string no_id(OGRFeature& record, int field) const;
     /// \throws InputError with this file's name
     [[noreturn]] void fail(std::optional<std::int64_t> record, std::string wrong, std::string remedy) const;
@@ -147,7 +156,8 @@ private:
     void look_at_table();
     [[nodiscard]] bool is_empty_row(OGRFeature& record) const;
     [[nodiscard]] bool wanted(OGRFeature& record) const;
-    /// Calls `use` for each record of the layer as GDAL gives it, headings left out, from the first; and goes back to it.
+    /// Calls `use` for each record of the layer as GDAL gives it, headings left out, from the first; and goes back to
+    /// it.
     template <class Use>
     void each_raw(Use&& use);
     /// The same for some columns alone, quickly; false if the format cannot.
@@ -187,7 +197,8 @@ private:
     geo::LonLat first_off_globe_;
 };
 
-/// The columns that a table's places are read from if none are named: by their names, those in degrees first where there are several (or in metres, where the coordinate system is in metres). Empty if there are none.
+/// The columns that a table's places are read from if none are named: by their names, those in degrees first where
+/// there are several (or in metres, where the coordinate system is in metres). Empty if there are none.
 std::pair<std::string, std::string> guess_coordinates(const std::vector<std::string>& fields, bool in_metres = false);
 
 /// How many records of a layer a filter leaves, and how many there are. \throws InputError; Stopped

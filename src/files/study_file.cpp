@@ -13,10 +13,10 @@
 
 #include "files/atomic_file.h"
 #include "files/complaints.h"
-#include "files/open_file.h"
 #include "files/content.h"
 #include "files/database_file.h"
 #include "files/gdal_writer.h"
+#include "files/open_file.h"
 #include "files/source.h"
 #include "files/study_json.h"
 
@@ -34,10 +34,19 @@ std::string part_name(const char* kind, std::size_t index) { return fmt::format(
 
 /// The lines as they were read; what was decided about them is among the settings.
 void write_roads(GdalWriter& out, const roads::Lines& lines, const Task& task) {
-    std::vector<GdalWriter::Field> fields{{"class", OFTString}, {"ramp", OFTInteger}, {"name", OFTString}, {"one_way", OFTInteger}, {"speed_mm_per_hour", OFTInteger64},
-                                          {"fixed_ms", OFTInteger64}, {"barred", OFTInteger}, {"flags", OFTInteger}, {"from_node", OFTInteger64}, {"to_node", OFTInteger64},
+    std::vector<GdalWriter::Field> fields{{"class", OFTString},
+                                          {"ramp", OFTInteger},
+                                          {"name", OFTString},
+                                          {"one_way", OFTInteger},
+                                          {"speed_mm_per_hour", OFTInteger64},
+                                          {"fixed_ms", OFTInteger64},
+                                          {"barred", OFTInteger},
+                                          {"flags", OFTInteger},
+                                          {"from_node", OFTInteger64},
+                                          {"to_node", OFTInteger64},
                                           {"against_ms", OFTInteger64}};
-    auto layer = out.layer("roads", lines.heights.empty() ? wkbLineString : wkbLineString25D, fields, {}, GdalWriter::SpatialIndex::none);
+    auto layer = out.layer("roads", lines.heights.empty() ? wkbLineString : wkbLineString25D, fields, {},
+                           GdalWriter::SpatialIndex::none);
     for (std::uint32_t i = 0; i < lines.count(); ++i) {
         if (i % 8192 == 0) task.at("saving roads", static_cast<double>(i) / lines.count());
         const auto& a = lines.attributes[i];
@@ -83,7 +92,8 @@ json signals_of(const roads::Lines& lines) {
 }
 
 void write_demand(GdalWriter& out, const std::string& layer_name, const places::DemandSet& set, const Task& task) {
-    auto layer = out.layer(layer_name, wkbPoint, {{"id", OFTString}, {"weight_millionths", OFTInteger64}}, {}, GdalWriter::SpatialIndex::none);
+    auto layer = out.layer(layer_name, wkbPoint, {{"id", OFTString}, {"weight_millionths", OFTInteger64}}, {},
+                           GdalWriter::SpatialIndex::none);
     for (std::size_t i = 0; i < set.places.size(); ++i) {
         if (i % 8192 == 0) task.at("saving demand", static_cast<double>(i) / static_cast<double>(set.places.size()));
         const auto& p = set.places[i];
@@ -97,7 +107,9 @@ void write_demand(GdalWriter& out, const std::string& layer_name, const places::
 
 void write_sites(GdalWriter& out, const std::string& layer_name, const places::SiteSet& set, const Task& task) {
     task.at("saving sites", 0.0);
-    auto layer = out.layer(layer_name, wkbPoint, {{"id", OFTString}, {"name", OFTString}, {"state", OFTString}, {"capacity_millionths", OFTInteger64}});
+    auto layer = out.layer(
+        layer_name, wkbPoint,
+        {{"id", OFTString}, {"name", OFTString}, {"state", OFTString}, {"capacity_millionths", OFTInteger64}});
     for (const auto& s : set.sites) {
         auto row = layer.row();
         row.set(0, s.id);
@@ -125,36 +137,51 @@ void write_settings(GdalWriter& out, const service::Study& study) {
     for (const auto& p : study.plans) plans.push_back(to_json(p));
     json demand = json::array();
     for (const auto& d : study.demand)
-        demand.push_back({{"name", d.set->name}, {"weight_name", d.set->weight_name}, {"attaching", to_json(d.set->attaching)}, {"origin", to_json(d.origin)}});
+        demand.push_back({{"name", d.set->name},
+                          {"weight_name", d.set->weight_name},
+                          {"attaching", to_json(d.set->attaching)},
+                          {"origin", to_json(d.origin)}});
     json sites = json::array();
-    for (const auto& s : study.sites) sites.push_back({{"name", s.set->name}, {"attaching", to_json(s.set->attaching)}, {"origin", to_json(s.origin)}});
+    for (const auto& s : study.sites)
+        sites.push_back(
+            {{"name", s.set->name}, {"attaching", to_json(s.set->attaching)}, {"origin", to_json(s.origin)}});
     json profiles = json::array();
     for (const auto& p : study.profiles) profiles.push_back(to_json(p));
     json roads;
     if (study.roads)
-        roads = {{"origin", to_json(study.roads->origin)}, {"preparation", to_json(study.roads->preparation)}, {"bans", bans_of(*study.roads->lines)}, {"signals", signals_of(*study.roads->lines)},
-                 {"banned_paths", banned_paths_of(*study.roads->lines)}, {"times_of", static_cast<int>(study.roads->lines->times_of)}};
-    const std::vector<std::pair<const char*, json>> settings{{"format", kFormat},
-                                                             {"name", study.name},
-                                                             {"question", to_json(study.question)},
-                                                             {"plans", plans},
-                                                             {"roads", roads},
-                                                             {"water", study.water ? to_json(study.water->origin) : json()},
-                                                             {"profiles", profiles},
-                                                             {"accepted", study.accepted},
-                                                             {"gap_tolerance_mm", study.gap_tolerance.count()},
-                                                             {"demand", demand},
-                                                             {"sites", sites}};
+        roads = {{"origin", to_json(study.roads->origin)},
+                 {"preparation", to_json(study.roads->preparation)},
+                 {"bans", bans_of(*study.roads->lines)},
+                 {"signals", signals_of(*study.roads->lines)},
+                 {"banned_paths", banned_paths_of(*study.roads->lines)},
+                 {"times_of", static_cast<int>(study.roads->lines->times_of)}};
+    const std::vector<std::pair<const char*, json>> settings{
+        {"format", kFormat},
+        {"name", study.name},
+        {"question", to_json(study.question)},
+        {"plans", plans},
+        {"roads", roads},
+        {"water", study.water ? to_json(study.water->origin) : json()},
+        {"profiles", profiles},
+        {"accepted", study.accepted},
+        {"gap_tolerance_mm", study.gap_tolerance.count()},
+        {"demand", demand},
+        {"sites", sites}};
     auto layer = out.layer(kTable, wkbNone, {{"key", OFTString}, {"value", OFTString}});
     for (const auto& [key, value] : settings) {
         auto row = layer.row();
         row.set(0, std::string(key));
-        row.set(1, value.dump(-1, ' ', false, json::error_handler_t::replace));  // a name that is no UTF-8 must not keep a study from being saved
+        row.set(1,
+                value.dump(
+                    -1, ' ', false,
+                    json::error_handler_t::replace));  // a name that is no UTF-8 must not keep a study from being saved
         row.write();
     }
 }
 
-bool holds_a_study(const std::string& path) { return content_of(path) == Content::geopackage && DatabaseFile(path).has_table(kTable); }
+bool holds_a_study(const std::string& path) {
+    return content_of(path) == Content::geopackage && DatabaseFile(path).has_table(kTable);
+}
 
 /// A study file opened for reading.
 class Reader {
@@ -164,16 +191,23 @@ public:
         if (!std::filesystem::exists(path, error)) fail("there is no such file", "Check the name and the folder");
         if (!holds_a_study(path)) fail(std::string(kNotAStudy), "Bring it in on the Data page instead");
         database_.emplace(path);
-        if (const auto made_up = database_->made_up_catalogue(); !made_up.empty()) damaged("its list of layers, '" + made_up.front() + "', is no ordinary table");
+        if (const auto made_up = database_->made_up_catalogue(); !made_up.empty())
+            damaged("its list of layers, '" + made_up.front() + "', is no ordinary table");
         prepare_gdal();
         name_.emplace(path, Content::geopackage);
         const Complaints complaints;
         const char* const drivers[] = {"GPKG", nullptr};
-        dataset_.reset(static_cast<GDALDataset*>(GDALDataset::Open(name_->path().c_str(), GDAL_OF_VECTOR | GDAL_OF_READONLY, drivers, nullptr, nullptr)));
-        if (!dataset_) fail(fmt::format("it cannot be read ({})", complaints.first().empty() ? "it is damaged" : complaints.first()), "Use a copy of it");
+        dataset_.reset(static_cast<GDALDataset*>(
+            GDALDataset::Open(name_->path().c_str(), GDAL_OF_VECTOR | GDAL_OF_READONLY, drivers, nullptr, nullptr)));
+        if (!dataset_)
+            fail(fmt::format("it cannot be read ({})",
+                             complaints.first().empty() ? "it is damaged" : complaints.first()),
+                 "Use a copy of it");
         if (auto* db = static_cast<sqlite3*>(dataset_->GetInternalHandle("SQLITE_HANDLE"))) {
             sqlite3_limit(db, SQLITE_LIMIT_LENGTH, kLongestValue);
-            sqlite3_progress_handler(db, 50'000, [](void* self) { return static_cast<Reader*>(self)->task_.stop_requested() ? 1 : 0; }, this);
+            sqlite3_progress_handler(
+                db, 50'000, [](void* self) { return static_cast<Reader*>(self)->task_.stop_requested() ? 1 : 0; },
+                this);
         }
     }
 
@@ -189,27 +223,36 @@ public:
             auto lines = read_roads(about);
             auto preparation = preparation_from(about.at("preparation"));
             for (const auto& g : preparation.closed)
-                if (std::max(g.from_line, g.to_line) >= lines->count()) damaged("a closed gap names a road that is not there");
-            study.roads = service::roads_in(std::move(lines), std::move(preparation), origin_from(about.at("origin")), task_);
+                if (std::max(g.from_line, g.to_line) >= lines->count())
+                    damaged("a closed gap names a road that is not there");
+            study.roads =
+                service::roads_in(std::move(lines), std::move(preparation), origin_from(about.at("origin")), task_);
         }
-        if (const json& about = settings.at("water"); !about.is_null()) study.water = service::WaterIn{read_water(), origin_from(about)};
+        if (const json& about = settings.at("water"); !about.is_null())
+            study.water = service::WaterIn{read_water(), origin_from(about)};
         for (const auto& p : settings.at("profiles")) study.profiles.push_back(profile_from(p));
         study.accepted = settings.at("accepted").get<std::map<std::string, std::string>>();
-        study.gap_tolerance = Millimetres(std::clamp<std::int64_t>(whole_number<std::int64_t>(settings.at("gap_tolerance_mm")), 0, 100'000));
+        study.gap_tolerance = Millimetres(
+            std::clamp<std::int64_t>(whole_number<std::int64_t>(settings.at("gap_tolerance_mm")), 0, 100'000));
         for (const auto& d : settings.at("demand")) study.demand.push_back(read_demand(d, study.demand.size()));
         for (const auto& s : settings.at("sites")) study.sites.push_back(read_sites(s, study.sites.size()));
         return study;
     }
 
 private:
-    [[noreturn]] void fail(std::string wrong, std::string remedy) const { throw InputError({path_, std::nullopt, std::move(wrong), std::move(remedy)}); }
-    [[noreturn]] void damaged(const std::string& what) const { fail(fmt::format("the study is damaged: {}", what), "Use an earlier copy of it"); }
+    [[noreturn]] void fail(std::string wrong, std::string remedy) const {
+        throw InputError({path_, std::nullopt, std::move(wrong), std::move(remedy)});
+    }
+    [[noreturn]] void damaged(const std::string& what) const {
+        fail(fmt::format("the study is damaged: {}", what), "Use an earlier copy of it");
+    }
 
     json read_settings() {
         OGRLayer& layer = this->layer(kTable);
         json settings = json::object();
         while (const auto row = next(layer)) settings[text(*row, "key")] = json::parse(text(*row, "value"));
-        if (!settings.contains("format") || whole_number<int>(settings.at("format")) != kFormat) fail("the study was made by another version of Otoro", "Open it with that version");
+        if (!settings.contains("format") || whole_number<int>(settings.at("format")) != kFormat)
+            fail("the study was made by another version of Otoro", "Open it with that version");
         return settings;
     }
 
@@ -231,7 +274,8 @@ private:
         const Complaints complaints;
         Row row(layer.GetNextFeature(), [](OGRFeature* f) { OGRFeature::DestroyFeature(f); });
         task_.check();
-        if (!row && !complaints.first().empty()) damaged(fmt::format("layer '{}' cannot be read to its end ({})", layer.GetName(), complaints.first()));
+        if (!row && !complaints.first().empty())
+            damaged(fmt::format("layer '{}' cannot be read to its end ({})", layer.GetName(), complaints.first()));
         return row;
     }
 
@@ -265,9 +309,12 @@ private:
         std::vector<float> heights;
         std::int64_t done = 0;
         while (const auto row = next(layer)) {
-            if (done++ % 8192 == 0) task_.at("opening roads", count > 0 ? static_cast<double>(done) / static_cast<double>(count) : 0.0);
+            if (done++ % 8192 == 0)
+                task_.at("opening roads", count > 0 ? static_cast<double>(done) / static_cast<double>(count) : 0.0);
             const OGRGeometry* g = row->GetGeometryRef();
-            if (g == nullptr || wkbFlatten(g->getGeometryType()) != wkbLineString || g->toLineString()->getNumPoints() < 2) damaged("a road has no line");
+            if (g == nullptr || wkbFlatten(g->getGeometryType()) != wkbLineString ||
+                g->toLineString()->getNumPoints() < 2)
+                damaged("a road has no line");
             shape.clear();
             heights.clear();
             for (const auto& p : *g->toLineString()) {
@@ -276,18 +323,25 @@ private:
                 if (!geo::on_the_globe_counted_on(shape.back())) damaged("a road is not on the globe");
             }
             const auto a = attributes(*row, lines);
-            if (heights.empty()) lines.add(shape, a);
-            else lines.add(shape, a, heights);
-            if (const int c = column(*row, "against_ms"); row->IsFieldSetAndNotNull(c)) lines.against_ms.push_back(static_cast<std::uint32_t>(whole(*row, "against_ms", 4'000'000'000)));
+            if (heights.empty())
+                lines.add(shape, a);
+            else
+                lines.add(shape, a, heights);
+            if (const int c = column(*row, "against_ms"); row->IsFieldSetAndNotNull(c))
+                lines.against_ms.push_back(static_cast<std::uint32_t>(whole(*row, "against_ms", 4'000'000'000)));
             if (row->IsFieldSetAndNotNull(column(*row, "from_node")))
-                lines.named_ends.push_back({static_cast<std::uint32_t>(whole(*row, "from_node", 0xfffffff0)), static_cast<std::uint32_t>(whole(*row, "to_node", 0xfffffff0))});
+                lines.named_ends.push_back({static_cast<std::uint32_t>(whole(*row, "from_node", 0xfffffff0)),
+                                            static_cast<std::uint32_t>(whole(*row, "to_node", 0xfffffff0))});
         }
-        if (!lines.named_ends.empty() && lines.named_ends.size() != lines.attributes.size()) damaged("some roads do not say what they join");
-        if (!lines.against_ms.empty() && lines.against_ms.size() != lines.attributes.size()) damaged("some roads have no time back");
+        if (!lines.named_ends.empty() && lines.named_ends.size() != lines.attributes.size())
+            damaged("some roads do not say what they join");
+        if (!lines.against_ms.empty() && lines.against_ms.size() != lines.attributes.size())
+            damaged("some roads have no time back");
         if (lines.count() == 0) damaged("it has no roads");
         for (const auto& b : about.at("bans")) {
             const roads::TurnBan ban{{whole_number<std::uint32_t>(b.at(0))}, {whole_number<std::uint32_t>(b.at(1))}};
-            if (std::max(ban.from.line(), ban.to.line()) >= lines.count()) damaged("a forbidden turn names a road that is not there");
+            if (std::max(ban.from.line(), ban.to.line()) >= lines.count())
+                damaged("a forbidden turn names a road that is not there");
             lines.bans.push_back(ban);
         }
         std::sort(lines.bans.begin(), lines.bans.end());
@@ -303,11 +357,13 @@ private:
         }
         std::sort(lines.banned_paths.begin(), lines.banned_paths.end());
         const int times_of = about.contains("times_of") ? whole_number<int>(about.at("times_of")) : 0;
-        if (times_of < 0 || times_of > static_cast<int>(roads::TimesOf::cyclists)) damaged("its stated minutes are of nobody that is known");
+        if (times_of < 0 || times_of > static_cast<int>(roads::TimesOf::cyclists))
+            damaged("its stated minutes are of nobody that is known");
         lines.times_of = static_cast<roads::TimesOf>(times_of);
         for (const auto& p : about.at("signals")) {
             lines.traffic_signals.push_back({p.at(0).get<double>(), p.at(1).get<double>()});
-            if (!geo::on_the_globe_counted_on(lines.traffic_signals.back())) damaged("a crossing with signals is not on the globe");
+            if (!geo::on_the_globe_counted_on(lines.traffic_signals.back()))
+                damaged("a crossing with signals is not on the globe");
         }
         return std::make_shared<const roads::Lines>(std::move(lines));
     }
@@ -318,12 +374,14 @@ private:
         while (const auto row = next(layer)) {
             step("opening water", areas->size());
             const OGRGeometry* g = row->GetGeometryRef();
-            if (g == nullptr || wkbFlatten(g->getGeometryType()) != wkbPolygon) damaged("a stretch of water has no shape");
+            if (g == nullptr || wkbFlatten(g->getGeometryType()) != wkbPolygon)
+                damaged("a stretch of water has no shape");
             geo::Area area;
             for (const auto* ring : *g->toPolygon()) {
                 std::vector<geo::LonLat> out;
                 for (const auto& p : *ring) out.push_back({p.getX(), p.getY()});
-                if (!std::all_of(out.begin(), out.end(), geo::on_the_globe) || out.size() < 3) damaged("a stretch of water is not on the globe");
+                if (!std::all_of(out.begin(), out.end(), geo::on_the_globe) || out.size() < 3)
+                    damaged("a stretch of water is not on the globe");
                 area.add(std::move(out));
             }
             areas->push_back(std::move(area));
@@ -340,7 +398,9 @@ private:
         a.barred = static_cast<std::uint8_t>(whole(row, "barred", 7));
         // Two rules and a level in one byte: see `Attributes::one_way`.
         a.one_way = static_cast<std::uint8_t>(whole(row, "one_way", 255));
-        if (std::max(static_cast<int>(a.drive_one_way()), static_cast<int>(a.cycle_one_way())) > static_cast<int>(roads::OneWay::against)) damaged("a road's one-way rule is not known");
+        if (std::max(static_cast<int>(a.drive_one_way()), static_cast<int>(a.cycle_one_way())) >
+            static_cast<int>(roads::OneWay::against))
+            damaged("a road's one-way rule is not known");
         a.drive_speed = Speed(static_cast<std::uint32_t>(whole(row, "speed_mm_per_hour", 400'000'000)));
         a.fixed_ms = static_cast<std::uint32_t>(whole(row, "fixed_ms", 4'000'000'000));
         a.name = lines.names.add(text(row, "name"));
@@ -354,7 +414,8 @@ private:
         OGRLayer& layer = this->layer(part_name("demand", index));
         while (const auto row = next(layer)) {
             step("opening demand", set->places.size());
-            set->places.push_back({text(*row, "id"), point(*row), Weight(whole(*row, "weight_millionths", kMostWeight))});
+            set->places.push_back(
+                {text(*row, "id"), point(*row), Weight(whole(*row, "weight_millionths", kMostWeight))});
         }
         set->attaching = checked_attaching(about.at("attaching"), set->places.size());
         return {set, origin_from(about.at("origin"))};
@@ -378,7 +439,8 @@ private:
             const auto state = places::parse_site_state(text(*row, "state"));
             if (!state) damaged("a site's state is not known");
             s.state = *state;
-            if (row->IsFieldSetAndNotNull(column(*row, "capacity_millionths"))) s.capacity = Weight(whole(*row, "capacity_millionths", kMostWeight));
+            if (row->IsFieldSetAndNotNull(column(*row, "capacity_millionths")))
+                s.capacity = Weight(whole(*row, "capacity_millionths", kMostWeight));
             set->sites.push_back(std::move(s));
         }
         set->attaching = checked_attaching(about.at("attaching"), set->sites.size());
@@ -394,12 +456,15 @@ private:
 
 }  // namespace
 
-void save_study(const service::Study& study, const std::string& path, const Task& task, const std::optional<Expected>& expected) {
+void save_study(const service::Study& study, const std::string& path, const Task& task,
+                const std::optional<Expected>& expected) {
     const auto write = [&](const std::string& temporary) {
         GdalWriter out(temporary, path);
         if (study.roads) write_roads(out, *study.roads->lines, task);
-        for (std::size_t i = 0; i < study.demand.size(); ++i) write_demand(out, part_name("demand", i), *study.demand[i].set, task);
-        for (std::size_t i = 0; i < study.sites.size(); ++i) write_sites(out, part_name("sites", i), *study.sites[i].set, task);
+        for (std::size_t i = 0; i < study.demand.size(); ++i)
+            write_demand(out, part_name("demand", i), *study.demand[i].set, task);
+        for (std::size_t i = 0; i < study.sites.size(); ++i)
+            write_sites(out, part_name("sites", i), *study.sites[i].set, task);
         if (study.water) write_water(out, *study.water->areas, task);
         write_settings(out, study);
         task.at("saving", 0.95);
@@ -413,7 +478,8 @@ service::Study open_study(const std::string& path, const Task& task) {
     try {
         return Reader(path, task).read();
     } catch (const json::exception& e) {
-        throw InputError({path, std::nullopt, fmt::format("the study is damaged ({})", e.what()), "Use an earlier copy of it"});
+        throw InputError(
+            {path, std::nullopt, fmt::format("the study is damaged ({})", e.what()), "Use an earlier copy of it"});
     } catch (const InputError& e) {
         if (!e.parts().file.empty()) throw;
         auto parts = e.parts();

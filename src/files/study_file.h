@@ -2,9 +2,10 @@
 /// \file
 /// The study file: one valid GeoPackage.
 ///
-/// Layers `roads`, `demand_1`, `demand_2`, ..., `sites_1`, ... hold what was brought in, in longitude and latitude, with plain column names that any
-/// program can read. The attribute table `otoro_study` has two columns, `key` and `value` (JSON): `format` (1), `name`, `question`, `plans`, `origins`.
-/// Coordinates are kept to the last bit, so a study opened again gives the same answers.
+/// Layers `roads`, `demand_1`, `demand_2`, ..., `sites_1`, ... hold what was brought in, in longitude and latitude,
+/// with plain column names that any program can read. The attribute table `otoro_study` has two columns, `key` and
+/// `value` (JSON): `format` (1), `name`, `question`, `plans`, `origins`. Coordinates are kept to the last bit, so a
+/// study opened again gives the same answers.
 #include <string>
 
 #include "files/atomic_file.h"
@@ -13,9 +14,10 @@
 
 namespace otoro::files {
 
-/// Atomic: the old file or the new one. \param expected if given, what the file must still be, so that nobody's work is written over
-/// \throws InputError if it cannot be written; ChangedMeanwhile; Stopped
-void save_study(const service::Study& study, const std::string& path, const Task& task, const std::optional<Expected>& expected = std::nullopt);
+/// Atomic: the old file or the new one. \param expected if given, what the file must still be, so that nobody's work is
+/// written over \throws InputError if it cannot be written; ChangedMeanwhile; Stopped
+void save_study(const service::Study& study, const std::string& path, const Task& task,
+                const std::optional<Expected>& expected = std::nullopt);
 
 /// \throws InputError if it is not a study, is damaged, or was made by a later version; Stopped
 service::Study open_study(const std::string& path, const Task& task);

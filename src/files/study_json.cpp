@@ -13,7 +13,9 @@ using service::Change;
 
 constexpr std::array<const char*, 4> kChanges{"open", "close", "move", "add"};
 
-[[noreturn]] void refuse(const std::string& wrong) { throw InputError({"", std::nullopt, wrong, "The study was damaged or made by a later version"}); }
+[[noreturn]] void refuse(const std::string& wrong) {
+    throw InputError({"", std::nullopt, wrong, "The study was damaged or made by a later version"});
+}
 
 /// The place of `word` in `words`, or an error.
 template <std::size_t N>
@@ -29,7 +31,8 @@ json to_json(const Amount& a) {
 }
 
 Amount amount_from(const json& j) {
-    const auto count = j.contains("ms") ? whole_number<std::int64_t>(j.at("ms")) : whole_number<std::int64_t>(j.at("mm"));
+    const auto count =
+        j.contains("ms") ? whole_number<std::int64_t>(j.at("ms")) : whole_number<std::int64_t>(j.at("mm"));
     if (count < 0 || count > 4'000'000'000) refuse("a limit in it is out of range");
     if (j.contains("ms")) return Millis(count);
     return Millimetres(count);
@@ -37,7 +40,8 @@ Amount amount_from(const json& j) {
 
 Speed speed_from(const json& j) {
     const Speed speed(whole_number<std::uint32_t>(j));
-    if (speed < Speed::km_per_hour(kSlowestKmh) || speed > Speed::km_per_hour(kFastestKmh)) refuse("a speed in it is out of range");
+    if (speed < Speed::km_per_hour(kSlowestKmh) || speed > Speed::km_per_hour(kFastestKmh))
+        refuse("a speed in it is out of range");
     return speed;
 }
 
@@ -76,7 +80,8 @@ constexpr std::array<const char*, 2> kMeasures{"time", "distance"};
 }  // namespace
 
 std::int64_t whole_number(const json& j, std::int64_t least, std::int64_t most) {
-    const bool fits = j.is_number_unsigned() ? j.get<std::uint64_t>() <= static_cast<std::uint64_t>(INT64_MAX) : j.is_number_integer();
+    const bool fits = j.is_number_unsigned() ? j.get<std::uint64_t>() <= static_cast<std::uint64_t>(INT64_MAX)
+                                             : j.is_number_integer();
     if (!fits) refuse("a number in it is not a whole one");
     const auto v = j.get<std::int64_t>();
     if (v < least || v > most) refuse("a number in it is out of range");
@@ -109,7 +114,8 @@ service::Question question_from(const json& j) {
         q.towards = static_cast<service::Towards>(choice(kTowards, j.at("towards").get<std::string>(), "direction"));
         q.measure = static_cast<routing::Measure>(choice(kMeasures, j.at("measure").get<std::string>(), "measure"));
         q.attach_limit = Millimetres(whole_number<std::int64_t>(j.at("attach_limit_mm")));
-        if (q.attach_limit.count() < 0 || q.attach_limit > Millimetres::metres(100'000)) refuse("its attach limit is out of range");
+        if (q.attach_limit.count() < 0 || q.attach_limit > Millimetres::metres(100'000))
+            refuse("its attach limit is out of range");
         if (j.contains("off_road_mm_per_hour")) q.off_road_speed = speed_from(j.at("off_road_mm_per_hour"));
         if (j.contains("limit")) q.limit = amount_from(j.at("limit"));
         q.standard.reset();
@@ -140,7 +146,13 @@ json to_json(const service::Plan& plan) {
             for (const auto& p : ring) points.push_back(position(p));
             rings.push_back(std::move(points));
         }
-        closures.push_back({{"name", c.name}, {"shape", name(c.shape)}, {"vertices", vertices}, {"more_rings", rings}, {"effect", name(c.effect)}, {"factor_per_mille", c.factor_per_mille}, {"delay_ms", c.delay.count()}});
+        closures.push_back({{"name", c.name},
+                            {"shape", name(c.shape)},
+                            {"vertices", vertices},
+                            {"more_rings", rings},
+                            {"effect", name(c.effect)},
+                            {"factor_per_mille", c.factor_per_mille},
+                            {"delay_ms", c.delay.count()}});
     }
     return {{"name", plan.name}, {"changes", changes}, {"closures", closures}};
 }
@@ -150,15 +162,18 @@ namespace {
 roads::Closure closure_from(const json& j) {
     roads::Closure c;
     c.name = j.at("name").get<std::string>();
-    c.shape = static_cast<roads::ClosureShape>(choice(kClosureShapes, j.at("shape").get<std::string>(), "closure's shape"));
+    c.shape =
+        static_cast<roads::ClosureShape>(choice(kClosureShapes, j.at("shape").get<std::string>(), "closure's shape"));
     for (const auto& p : j.at("vertices")) c.vertices.push_back(position_from(p));
     if (c.vertices.size() < static_cast<std::size_t>(c.shape) + 1) refuse("a closure in it has too few points");
     for (const auto& points : j.value("more_rings", json::array())) {  // since the version that knows them
         auto& ring = c.more_rings.emplace_back();
         for (const auto& p : points) ring.push_back(position_from(p));
-        if (c.shape != roads::ClosureShape::area || ring.size() < 3) refuse("a ring of a closure in it has too few points");
+        if (c.shape != roads::ClosureShape::area || ring.size() < 3)
+            refuse("a ring of a closure in it has too few points");
     }
-    c.effect = static_cast<roads::ClosureEffect>(choice(kClosureEffects, j.at("effect").get<std::string>(), "closure's effect"));
+    c.effect = static_cast<roads::ClosureEffect>(
+        choice(kClosureEffects, j.at("effect").get<std::string>(), "closure's effect"));
     c.factor_per_mille = whole_number<std::uint32_t>(j.at("factor_per_mille"));
     if (c.factor_per_mille < 1000 || c.factor_per_mille > 1'000'000) refuse("a closure's factor is out of range");
     c.delay = time_from(j.at("delay_ms"));
@@ -193,36 +208,53 @@ service::Plan plan_from(const json& j) {
 json to_json(const service::Origin& o) {
     json flaws = json::array();
     for (const auto& f : o.flaws) {
-        json j{{"file", f.file}, {"record", f.record}, {"id", f.id}, {"wrong", f.wrong}, {"set_aside", f.set_aside}, {"kind", static_cast<int>(f.kind)}};
+        json j{{"file", f.file},   {"record", f.record},       {"id", f.id},
+               {"wrong", f.wrong}, {"set_aside", f.set_aside}, {"kind", static_cast<int>(f.kind)}};
         if (f.place) j["place"] = *f.place;
         if (f.more > 0) j["more"] = f.more;
         flaws.push_back(std::move(j));
     }
     json sample = json::array();
     for (const auto& p : o.raw_sample) sample.push_back(position(p));
-    return {{"file", o.file}, {"layer", o.layer}, {"description", o.description}, {"flaws", flaws}, {"path", o.path}, {"crs", o.crs}, {"filter", o.filter}, {"raw_sample", sample}, {"fields", o.fields}};
+    return {{"file", o.file},     {"layer", o.layer},     {"description", o.description},
+            {"flaws", flaws},     {"path", o.path},       {"crs", o.crs},
+            {"filter", o.filter}, {"raw_sample", sample}, {"fields", o.fields}};
 }
 
 service::Origin origin_from(const json& j) {
     return guarded("list of sources", [&] {
-        service::Origin o{j.at("file").get<std::string>(), j.at("layer").get<std::string>(), j.at("description").get<std::string>(), {}, j.at("path").get<std::string>(),
-                          j.at("crs").get<std::string>(), j.at("filter").get<std::string>(), {}, {}};
+        service::Origin o{j.at("file").get<std::string>(),
+                          j.at("layer").get<std::string>(),
+                          j.at("description").get<std::string>(),
+                          {},
+                          j.at("path").get<std::string>(),
+                          j.at("crs").get<std::string>(),
+                          j.at("filter").get<std::string>(),
+                          {},
+                          {}};
         for (const auto& f : j.at("flaws")) {
             const int kind = whole_number<int>(f.at("kind"));
             if (kind < 0 || kind > static_cast<int>(FlawKind::restriction)) refuse("a flaw in it is of no known kind");
-            o.flaws.push_back({f.at("file").get<std::string>(), whole_number<std::int64_t>(f.at("record")), f.at("id").get<std::string>(), f.at("wrong").get<std::string>(),
-                               f.at("set_aside").get<bool>(), static_cast<FlawKind>(kind), f.contains("place") ? std::optional(whole_number<std::uint32_t>(f.at("place"))) : std::nullopt,
-                               f.contains("more") ? std::max(std::int64_t{0}, whole_number<std::int64_t>(f.at("more"))) : std::int64_t{0}});
+            o.flaws.push_back(
+                {f.at("file").get<std::string>(), whole_number<std::int64_t>(f.at("record")),
+                 f.at("id").get<std::string>(), f.at("wrong").get<std::string>(), f.at("set_aside").get<bool>(),
+                 static_cast<FlawKind>(kind),
+                 f.contains("place") ? std::optional(whole_number<std::uint32_t>(f.at("place"))) : std::nullopt,
+                 f.contains("more") ? std::max(std::int64_t{0}, whole_number<std::int64_t>(f.at("more")))
+                                    : std::int64_t{0}});
         }
         for (const auto& p : j.at("raw_sample")) o.raw_sample.push_back({p.at(0).get<double>(), p.at(1).get<double>()});
-        if (j.contains("fields")) o.fields = j.at("fields").get<std::map<std::string, std::string>>();  // since the version that keeps them
+        if (j.contains("fields"))
+            o.fields = j.at("fields").get<std::map<std::string, std::string>>();  // since the version that keeps them
         return o;
     });
 }
 
 json to_json(const roads::Preparation& p) {
     json closed = json::array();
-    for (const auto& g : p.closed) closed.push_back({{"from", position(g.from)}, {"to", position(g.to)}, {"from_line", g.from_line}, {"to_line", g.to_line}});
+    for (const auto& g : p.closed)
+        closed.push_back(
+            {{"from", position(g.from)}, {"to", position(g.to)}, {"from_line", g.from_line}, {"to_line", g.to_line}});
     return {{"rule", name(p.rule)}, {"closed_gaps", closed}};
 }
 
@@ -233,7 +265,9 @@ roads::Preparation preparation_from(const json& j) {
         if (!rule) refuse("its rule of joining is not known");
         p.rule = *rule;
         for (const auto& g : j.at("closed_gaps"))
-            p.closed.push_back({position_from(g.at("from")), position_from(g.at("to")), whole_number<std::uint32_t>(g.at("from_line")), whole_number<std::uint32_t>(g.at("to_line"))});
+            p.closed.push_back({position_from(g.at("from")), position_from(g.at("to")),
+                                whole_number<std::uint32_t>(g.at("from_line")),
+                                whole_number<std::uint32_t>(g.at("to_line"))});
         return p;
     });
 }
@@ -241,7 +275,11 @@ roads::Preparation preparation_from(const json& j) {
 json to_json(const places::Attaching& a) {
     json by_hand = json::array();
     for (const auto& [place, at] : a.by_hand) by_hand.push_back({place, at.lon, at.lat});
-    json j{{"classes", a.rule.classes}, {"ramps", a.rule.ramps}, {"least_piece_mm", a.rule.least_piece.count()}, {"by_hand", by_hand}, {"road_names", a.road_names}};
+    json j{{"classes", a.rule.classes},
+           {"ramps", a.rule.ramps},
+           {"least_piece_mm", a.rule.least_piece.count()},
+           {"by_hand", by_hand},
+           {"road_names", a.road_names}};
     if (a.rule.limit) j["limit_mm"] = a.rule.limit->count();
     return j;
 }
@@ -255,28 +293,35 @@ places::Attaching attaching_from(const json& j) {
             return l;
         };
         a.rule.classes = whole_number<std::uint32_t>(j.at("classes"));
-        if (j.contains("ramps")) a.rule.ramps = whole_number<std::uint32_t>(j.at("ramps"));  // since the version that knows them
+        if (j.contains("ramps"))
+            a.rule.ramps = whole_number<std::uint32_t>(j.at("ramps"));  // since the version that knows them
         a.rule.least_piece = length(j.at("least_piece_mm"));
         if (j.contains("limit_mm")) a.rule.limit = std::min(length(j.at("limit_mm")), Millimetres::metres(100'000));
-        for (const auto& h : j.at("by_hand")) a.by_hand[whole_number<std::uint32_t>(h.at(0))] = position_from({h.at(1), h.at(2)});
+        for (const auto& h : j.at("by_hand"))
+            a.by_hand[whole_number<std::uint32_t>(h.at(0))] = position_from({h.at(1), h.at(2)});
         a.road_names = j.at("road_names").get<std::vector<std::string>>();
         return a;
     });
 }
 
 json to_json(const travel::Profile& p) {
-    json j{{"mode", kModes[static_cast<std::size_t>(p.mode)]}, {"name", p.name}, {"heeds_stated_speed", p.heeds_stated_speed}, {"slope", p.slope}};
+    json j{{"mode", kModes[static_cast<std::size_t>(p.mode)]},
+           {"name", p.name},
+           {"heeds_stated_speed", p.heeds_stated_speed},
+           {"slope", p.slope}};
     if (p.one_speed) j["one_speed_mm_per_hour"] = p.one_speed->mm_per_hour();
     if (p.one_way) j["one_way"] = *p.one_way;
     if (p.table) {
         json classes = json::object();
         for (std::size_t i = 0; i < p.table->size(); ++i)
-            classes[std::string(name(static_cast<roads::RoadClass>(i)))] = {{"allowed", (*p.table)[i].allowed}, {"speed_mm_per_hour", (*p.table)[i].speed.mm_per_hour()}};
+            classes[std::string(name(static_cast<roads::RoadClass>(i)))] = {
+                {"allowed", (*p.table)[i].allowed}, {"speed_mm_per_hour", (*p.table)[i].speed.mm_per_hour()}};
         j["classes"] = classes;
     }
     if (p.turning)
-        j["turning"] = {{"left_ms", p.turning->left.count()},   {"straight_ms", p.turning->straight.count()}, {"right_ms", p.turning->right.count()},
-                        {"back_ms", p.turning->back.count()},   {"signal_ms", p.turning->signal.count()},     {"where_back", name(p.turning->where_back)},
+        j["turning"] = {{"left_ms", p.turning->left.count()},     {"straight_ms", p.turning->straight.count()},
+                        {"right_ms", p.turning->right.count()},   {"back_ms", p.turning->back.count()},
+                        {"signal_ms", p.turning->signal.count()}, {"where_back", name(p.turning->where_back)},
                         {"obeys_bans", p.turning->obeys_bans}};
     return j;
 }
@@ -295,13 +340,21 @@ travel::Profile profile_from(const json& j) {
             for (const auto& [word, rule] : j.at("classes").items()) {
                 const auto parsed = roads::parse_class(word);
                 if (!parsed || parsed->ramp) refuse("its road class '" + word.substr(0, 40) + "' is not known");
-                (*p.table)[static_cast<std::size_t>(parsed->road_class)] = {rule.at("allowed").get<bool>(), speed_from(rule.at("speed_mm_per_hour"))};
+                (*p.table)[static_cast<std::size_t>(parsed->road_class)] = {rule.at("allowed").get<bool>(),
+                                                                            speed_from(rule.at("speed_mm_per_hour"))};
             }
         }
         if (j.contains("turning")) {
             const json& t = j.at("turning");
-            p.turning = travel::Turning{time_from(t.at("left_ms")), time_from(t.at("straight_ms")), time_from(t.at("right_ms")), time_from(t.at("back_ms")), time_from(t.at("signal_ms")),
-                                        static_cast<travel::TurningBack>(choice(kTurningBack, t.at("where_back").get<std::string>(), "rule of turning back")), t.at("obeys_bans").get<bool>()};
+            p.turning =
+                travel::Turning{time_from(t.at("left_ms")),
+                                time_from(t.at("straight_ms")),
+                                time_from(t.at("right_ms")),
+                                time_from(t.at("back_ms")),
+                                time_from(t.at("signal_ms")),
+                                static_cast<travel::TurningBack>(choice(
+                                    kTurningBack, t.at("where_back").get<std::string>(), "rule of turning back")),
+                                t.at("obeys_bans").get<bool>()};
         }
         return p;
     });

@@ -26,13 +26,15 @@ roads::Preparation preparation_from(const nlohmann::json& json);
 places::Attaching attaching_from(const nlohmann::json& json);
 travel::Profile profile_from(const nlohmann::json& json);
 
-/// A whole number between two others. \throws InputError for anything else: a fraction, a word, a number that no integer holds
+/// A whole number between two others. \throws InputError for anything else: a fraction, a word, a number that no
+/// integer holds
 std::int64_t whole_number(const nlohmann::json& json, std::int64_t least, std::int64_t most);
 template <class T>
 T whole_number(const nlohmann::json& json) {
     constexpr bool kWide = sizeof(T) == sizeof(std::int64_t);
-    return static_cast<T>(whole_number(json, kWide ? INT64_MIN : std::int64_t{std::numeric_limits<std::conditional_t<kWide, int, T>>::min()},
-                                       kWide ? INT64_MAX : std::int64_t{std::numeric_limits<std::conditional_t<kWide, int, T>>::max()}));
+    return static_cast<T>(whole_number(
+        json, kWide ? INT64_MIN : std::int64_t{std::numeric_limits<std::conditional_t<kWide, int, T>>::min()},
+        kWide ? INT64_MAX : std::int64_t{std::numeric_limits<std::conditional_t<kWide, int, T>>::max()}));
 }
 
 }  // namespace otoro::files

@@ -46,9 +46,12 @@ std::vector<Row> rows_of(std::string_view text, char separator, bool whole) {
     for (std::size_t i = 0; i < text.size() && rows.size() < kRowsThatTell; ++i) {
         const char c = text[i];
         if (quoted) {
-            if (c != '"') cell += c;
-            else if (i + 1 < text.size() && text[i + 1] == '"') cell += text[++i];
-            else quoted = false;
+            if (c != '"')
+                cell += c;
+            else if (i + 1 < text.size() && text[i + 1] == '"')
+                cell += text[++i];
+            else
+                quoted = false;
         } else if (c == '"' && cell.empty()) {
             quoted = true;
         } else if (c == separator) {
@@ -65,7 +68,8 @@ std::vector<Row> rows_of(std::string_view text, char separator, bool whole) {
     return rows;
 }
 
-/// How well a mark parts the rows: how many it parts at all, how many of those into one number of cells, and into how many.
+/// How well a mark parts the rows: how many it parts at all, how many of those into one number of cells, and into how
+/// many.
 struct Parting {
     std::size_t parted = 0, alike = 0, cells = 1;
     auto operator<=>(const Parting&) const = default;
@@ -86,7 +90,9 @@ Parting parting(const std::vector<Row>& rows) {
     return out;
 }
 
-[[noreturn]] void refuse(const std::string& path, std::string wrong, std::string remedy) { throw InputError({path, std::nullopt, std::move(wrong), std::move(remedy)}); }
+[[noreturn]] void refuse(const std::string& path, std::string wrong, std::string remedy) {
+    throw InputError({path, std::nullopt, std::move(wrong), std::move(remedy)});
+}
 
 void check_encoding(const std::string& path, std::string_view head) {
     constexpr const char* kRemedy = "Save it again as CSV in UTF-8";
@@ -96,11 +102,15 @@ void check_encoding(const std::string& path, std::string_view head) {
             if (i >= head.size() || static_cast<unsigned char>(head[i++]) != b) return false;
         return true;
     };
-    if (starts({0xFF, 0xFE, 0, 0}) || starts({0, 0, 0xFE, 0xFF})) refuse(path, "it is text in UTF-32, which is not read", kRemedy);
+    if (starts({0xFF, 0xFE, 0, 0}) || starts({0, 0, 0xFE, 0xFF}))
+        refuse(path, "it is text in UTF-32, which is not read", kRemedy);
     const std::string_view first = head.substr(0, 4096);
     const auto zeros = static_cast<std::size_t>(std::count(first.begin(), first.end(), '\0'));
-    if (starts({0xFF, 0xFE}) || starts({0xFE, 0xFF}) || zeros * 4 > first.size()) refuse(path, "it is text in UTF-16, which is not read", kRemedy);
-    if (zeros > 0) refuse(path, "it has bytes in it that no text has", "Check that it is a table; export it again as CSV in UTF-8");
+    if (starts({0xFF, 0xFE}) || starts({0xFE, 0xFF}) || zeros * 4 > first.size())
+        refuse(path, "it is text in UTF-16, which is not read", kRemedy);
+    if (zeros > 0)
+        refuse(path, "it has bytes in it that no text has",
+               "Check that it is a table; export it again as CSV in UTF-8");
 }
 
 }  // namespace
@@ -114,7 +124,10 @@ std::string trimmed_text(std::string_view s) {
 
 Headings find_headings(const std::vector<std::vector<std::string>>& rows) {
     Headings out;
-    const auto filled = [](const std::vector<std::string>& row) { return static_cast<std::size_t>(std::count_if(row.begin(), row.end(), [](const std::string& c) { return !trimmed_text(c).empty(); })); };
+    const auto filled = [](const std::vector<std::string>& row) {
+        return static_cast<std::size_t>(
+            std::count_if(row.begin(), row.end(), [](const std::string& c) { return !trimmed_text(c).empty(); }));
+    };
     std::size_t widest = 0;
     for (const auto& row : rows) {
         widest = std::max(widest, filled(row));
@@ -170,15 +183,19 @@ TextLayout layout_of_bytes(std::string_view head, bool whole, const std::string&
     }
     if (best.parted == 0)
         for (const char other : {'|', '^', '~', ':', '!'})
-            if (const auto parts = parting(rows_of(text, other, whole)); parts.cells > 2 && parts.alike * 2 > rows.size())
-                refuse(path, fmt::format("its cells are parted by '{}', which is not read", other), "Save it again with commas, semicolons or tabs between cells");
+            if (const auto parts = parting(rows_of(text, other, whole));
+                parts.cells > 2 && parts.alike * 2 > rows.size())
+                refuse(path, fmt::format("its cells are parted by '{}', which is not read", other),
+                       "Save it again with commas, semicolons or tabs between cells");
     std::vector<std::vector<std::string>> cells;
     for (const auto& r : rows) cells.push_back(r.cells);
     const Headings headings = find_headings(cells);
     out.has_headings = headings.row.has_value();
     std::size_t first = headings.row.value_or(0);
     if (!headings.row)
-        while (first + 1 < rows.size() && std::all_of(cells[first].begin(), cells[first].end(), [](const std::string& c) { return trimmed_text(c).empty(); })) ++first;
+        while (first + 1 < rows.size() && std::all_of(cells[first].begin(), cells[first].end(),
+                                                      [](const std::string& c) { return trimmed_text(c).empty(); }))
+            ++first;
     out.lines_above = static_cast<std::int64_t>(first);
     out.start = first < rows.size() && first > 0 ? rows[first].start + mark : 0;
     return out;

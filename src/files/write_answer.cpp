@@ -58,9 +58,12 @@ void each_row(const service::Ready& ready, const service::Outcome& o, const Task
 }
 
 std::string csv_row(const AnswerRow& r) {
-    const auto number = [](const std::optional<double>& v, int decimals) { return v ? fmt::format("{:.{}f}", *v, decimals) : std::string(); };
-    return fmt::format("{},{},{},{},{},{},{},{},{},{},{}\r\n", csv_cell(r.demand_id), r.rank ? "1" : "", r.site_id ? csv_cell(*r.site_id) : "", r.status,
-                       number(r.minutes, 5), number(r.metres, 3), number(r.off_road_m, 3), number(r.straight_m, 3), plain_number(r.weight),
+    const auto number = [](const std::optional<double>& v, int decimals) {
+        return v ? fmt::format("{:.{}f}", *v, decimals) : std::string();
+    };
+    return fmt::format("{},{},{},{},{},{},{},{},{},{},{}\r\n", csv_cell(r.demand_id), r.rank ? "1" : "",
+                       r.site_id ? csv_cell(*r.site_id) : "", r.status, number(r.minutes, 5), number(r.metres, 3),
+                       number(r.off_road_m, 3), number(r.straight_m, 3), plain_number(r.weight),
                        r.within_standard ? (*r.within_standard ? "yes" : "no") : "", csv_cell(r.note));
 }
 
@@ -74,7 +77,8 @@ void write_csv(const service::Ready& ready, const service::Outcome& o, const std
 }
 
 /// The shape of a row: nothing, a place, or a line from the place to its site.
-std::vector<geo::LonLat> shape_of(const service::Ready& ready, const service::Outcome& o, std::uint32_t i, AnswerShape shape) {
+std::vector<geo::LonLat> shape_of(const service::Ready& ready, const service::Outcome& o, std::uint32_t i,
+                                  AnswerShape shape) {
     const auto& from = ready.inputs.demand->places[i].position;
     if (shape == AnswerShape::points) return from ? std::vector{*from} : std::vector<geo::LonLat>();
     if (!o.places[i].served()) return {};
@@ -82,33 +86,53 @@ std::vector<geo::LonLat> shape_of(const service::Ready& ready, const service::Ou
 }
 
 /// A text as JSON has it; bytes that are no UTF-8 are replaced.
-std::string quoted(const std::string& text) { return nlohmann::json(text).dump(-1, ' ', false, nlohmann::json::error_handler_t::replace); }
+std::string quoted(const std::string& text) {
+    return nlohmann::json(text).dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
+}
 
 std::string json_row(const AnswerRow& r, const std::vector<geo::LonLat>& shape) {
     const auto number = [](const std::optional<double>& v) { return v ? plain_number(*v) : std::string("null"); };
     const auto text = [](bool there, const std::string& t) { return there ? quoted(t) : std::string("null"); };
-    return fmt::format(R"({{"type":"Feature","properties":{{"demand_id":{},"rank":{},"site_id":{},"status":"{}","minutes":{},"metres":{},"off_road_m":{},"straight_m":{},"weight":{},"within_standard":{},"note":{}}},"geometry":{}}})",
-                       quoted(r.demand_id), r.rank ? "1" : "null", text(r.site_id.has_value(), r.site_id.value_or("")), r.status, number(r.minutes), number(r.metres), number(r.off_road_m),
-                       number(r.straight_m), plain_number(r.weight), r.within_standard ? (*r.within_standard ? R"("yes")" : R"("no")") : "null", text(!r.note.empty(), r.note), geojson_shape(shape));
+    return fmt::format(
+        R"({{"type":"Feature","properties":{{"demand_id":{},"rank":{},"site_id":{},"status":"{}","minutes":{},"metres":{},"off_road_m":{},"straight_m":{},"weight":{},"within_standard":{},"note":{}}},"geometry":{}}})",
+        quoted(r.demand_id), r.rank ? "1" : "null", text(r.site_id.has_value(), r.site_id.value_or("")), r.status,
+        number(r.minutes), number(r.metres), number(r.off_road_m), number(r.straight_m), plain_number(r.weight),
+        r.within_standard ? (*r.within_standard ? R"("yes")" : R"("no")") : "null", text(!r.note.empty(), r.note),
+        geojson_shape(shape));
 }
 
 /// GeoJSON after RFC 7946. Written here because GDAL's writer does not say when the disk refuses.
-void write_geojson(const service::Ready& ready, const service::Outcome& o, const std::string& path, AnswerShape shape, const Task& task) {
+void write_geojson(const service::Ready& ready, const service::Outcome& o, const std::string& path, AnswerShape shape,
+                   const Task& task) {
     write_atomically(path, [&](const std::string& temporary) {
         CheckedFile out(temporary, path);
-        out.write(fmt::format("{{\"type\":\"FeatureCollection\",\"name\":\"answer\",\"description\":{},\"features\":[\n", quoted(sentence(o.question, *ready.inputs.demand))));
-        each_row(ready, o, task, [&](std::uint32_t i, const AnswerRow& r) { out.write((i > 0 ? ",\n" : "") + json_row(r, shape_of(ready, o, i, shape))); });
+        out.write(
+            fmt::format("{{\"type\":\"FeatureCollection\",\"name\":\"answer\",\"description\":{},\"features\":[\n",
+                        quoted(sentence(o.question, *ready.inputs.demand))));
+        each_row(ready, o, task, [&](std::uint32_t i, const AnswerRow& r) {
+            out.write((i > 0 ? ",\n" : "") + json_row(r, shape_of(ready, o, i, shape)));
+        });
         out.write("\n]}\n");
         out.close();
     });
 }
 
-void write_geopackage(const service::Ready& ready, const service::Outcome& o, const std::string& path, AnswerShape shape, const Task& task) {
+void write_geopackage(const service::Ready& ready, const service::Outcome& o, const std::string& path,
+                      AnswerShape shape, const Task& task) {
     write_atomically(path, [&](const std::string& temporary) {
         GdalWriter out(temporary, path);
         auto layer = out.layer("answer", shape == AnswerShape::points ? wkbPoint : wkbLineString,
-                               {{"demand_id", OFTString}, {"rank", OFTInteger}, {"site_id", OFTString}, {"status", OFTString}, {"minutes", OFTReal}, {"metres", OFTReal},
-                                {"off_road_m", OFTReal}, {"straight_m", OFTReal}, {"weight", OFTReal}, {"within_standard", OFTString}, {"note", OFTString}},
+                               {{"demand_id", OFTString},
+                                {"rank", OFTInteger},
+                                {"site_id", OFTString},
+                                {"status", OFTString},
+                                {"minutes", OFTReal},
+                                {"metres", OFTReal},
+                                {"off_road_m", OFTReal},
+                                {"straight_m", OFTReal},
+                                {"weight", OFTReal},
+                                {"within_standard", OFTString},
+                                {"note", OFTString}},
                                sentence(o.question, *ready.inputs.demand), GdalWriter::SpatialIndex::none);
         each_row(ready, o, task, [&](std::uint32_t i, const AnswerRow& r) {
             auto row = layer.row();
@@ -139,7 +163,8 @@ std::string statistics_line(const service::Outcome& o, routing::Measure measure)
     const bool time = measure == routing::Measure::time;
     const double unit = time ? 60'000.0 : 1'000'000.0;
     const auto in = [&](double v) { return fmt::format("{:.2f} {}", v / unit, time ? "min" : "km"); };
-    return fmt::format("mean {}, median {}, 90th percentile {}, worst {}", in(s->mean), in(static_cast<double>(s->median)), in(static_cast<double>(s->p90)),
+    return fmt::format("mean {}, median {}, 90th percentile {}, worst {}", in(s->mean),
+                       in(static_cast<double>(s->median)), in(static_cast<double>(s->p90)),
                        in(static_cast<double>(s->worst)));
 }
 
@@ -148,28 +173,35 @@ std::string statistics_line(const service::Outcome& o, routing::Measure measure)
 std::string csv_cell(const std::string& given) {
     std::string text = as_utf8(given);
     double number = 0;
-    if (!text.empty() && std::string_view("=+-@\t\r").find(text[0]) != std::string_view::npos && !parse_number(text, number)) text.insert(0, 1, '\'');
+    if (!text.empty() && std::string_view("=+-@\t\r").find(text[0]) != std::string_view::npos &&
+        !parse_number(text, number))
+        text.insert(0, 1, '\'');
     if (text.find_first_of(",;\"\t\r\n") == std::string::npos) return text;
     std::string out = "\"";
     for (const char c : text) out += c == '"' ? std::string("\"\"") : std::string(1, c);
     return out + "\"";
 }
 
-void write_answer(const service::Ready& ready, const service::Outcome& outcome, const std::string& path, AnswerShape shape, const Task& task) {
+void write_answer(const service::Ready& ready, const service::Outcome& outcome, const std::string& path,
+                  AnswerShape shape, const Task& task) {
     std::string ending = std::filesystem::path(path).extension().string();
-    std::transform(ending.begin(), ending.end(), ending.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+    std::transform(ending.begin(), ending.end(), ending.begin(),
+                   [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
     if (ending == ".csv" || is_device_or_pipe(path)) return write_csv(ready, outcome, path, task);
     if (ending == ".gpkg") return write_geopackage(ready, outcome, path, shape, task);
     if (ending == ".geojson" || ending == ".json") return write_geojson(ready, outcome, path, shape, task);
-    throw InputError({path, std::nullopt, "its ending does not say which format to write", "Use .csv, .gpkg or .geojson"});
+    throw InputError(
+        {path, std::nullopt, "its ending does not say which format to write", "Use .csv, .gpkg or .geojson"});
 }
 
 void write_loads(const service::Outcome& outcome, const std::string& path) {
     std::string text = "site_id,name,state,in_use,places,load,capacity,worst_minutes\r\n";
     for (const auto& s : outcome.sites) {
         const auto& site = s.planned.site;
-        text += fmt::format("{},{},{},{},{},{},{},{}\r\n", csv_cell(site.id), csv_cell(site.name), name(site.state), s.planned.in_use ? "yes" : "no", s.places, plain_number(s.load.value()),
-                            site.capacity ? plain_number(site.capacity->value()) : "", s.places > 0 ? fmt::format("{:.5f}", s.worst_time.minutes()) : "");
+        text += fmt::format("{},{},{},{},{},{},{},{}\r\n", csv_cell(site.id), csv_cell(site.name), name(site.state),
+                            s.planned.in_use ? "yes" : "no", s.places, plain_number(s.load.value()),
+                            site.capacity ? plain_number(site.capacity->value()) : "",
+                            s.places > 0 ? fmt::format("{:.5f}", s.worst_time.minutes()) : "");
     }
     write_text(path, text);
 }
@@ -179,15 +211,17 @@ std::string summary(const service::Ready& ready, const service::Outcome& o) {
     text += fmt::format("Plan: {}\n", o.plan.name);
     if (o.question.standard) {
         const auto v = judge(o, *o.question.standard);
-        text += fmt::format("Verdict: {} within {}, {} wanted: {}\n", describe(v.share), describe(v.standard.limit), describe(v.standard.share), v.met ? "met" : "not met");
-        text += fmt::format("  weight {} of {} ({} of places: {} of {})\n", describe(v.inside.weight), describe(o.all.weight), describe(v.share_of_places), v.inside.places,
-                            o.all.places);
+        text += fmt::format("Verdict: {} within {}, {} wanted: {}\n", describe(v.share), describe(v.standard.limit),
+                            describe(v.standard.share), v.met ? "met" : "not met");
+        text += fmt::format("  weight {} of {} ({} of places: {} of {})\n", describe(v.inside.weight),
+                            describe(o.all.weight), describe(v.share_of_places), v.inside.places, o.all.places);
     }
     for (const auto status : service::kAllStatuses) {
         const auto& t = o.tally(status);
         text += fmt::format("  {:<13} {:>8} places  weight {}\n", name(status), t.places, describe(t.weight));
     }
-    text += fmt::format("Time: {}\nDistance: {}\n", statistics_line(o, routing::Measure::time), statistics_line(o, routing::Measure::distance));
+    text += fmt::format("Time: {}\nDistance: {}\n", statistics_line(o, routing::Measure::time),
+                        statistics_line(o, routing::Measure::distance));
     return text;
 }
 

@@ -2,9 +2,10 @@
 /// \file
 /// Handing an answer out.
 ///
-/// One row a demand place, in file order: `demand_id, rank, site_id, status, minutes, metres, off_road_m, straight_m, weight, within_standard, note`. What there is
-/// none of stays empty: a place that is not served has no rank, site, minutes or metres. `minutes` has five decimals and `metres` three, enough for the exact
-/// millisecond and millimetre. `note` says in words why a place is not served.
+/// One row a demand place, in file order: `demand_id, rank, site_id, status, minutes, metres, off_road_m, straight_m,
+/// weight, within_standard, note`. What there is none of stays empty: a place that is not served has no rank, site,
+/// minutes or metres. `minutes` has five decimals and `metres` three, enough for the exact millisecond and millimetre.
+/// `note` says in words why a place is not served.
 #include <string>
 
 #include "service/assign.h"
@@ -16,16 +17,18 @@ enum class AnswerShape : std::uint8_t {
     lines,   ///< each served place joined to its site by a straight line; the unserved have no shape
 };
 
-/// By the ending of `path`: `.csv`, `.gpkg` or `.geojson`. Atomic. GeoPackage and GeoJSON carry the question's sentence as the layer's description. A GeoPackage gets no index by
-/// place, which would take two thirds of the time; a program that draws it can add one.
-/// \throws InputError for another ending, or if the file cannot be written; Stopped
-void write_answer(const service::Ready& ready, const service::Outcome& outcome, const std::string& path, AnswerShape shape, const Task& task);
+/// By the ending of `path`: `.csv`, `.gpkg` or `.geojson`. Atomic. GeoPackage and GeoJSON carry the question's sentence
+/// as the layer's description. A GeoPackage gets no index by place, which would take two thirds of the time; a program
+/// that draws it can add one. \throws InputError for another ending, or if the file cannot be written; Stopped
+void write_answer(const service::Ready& ready, const service::Outcome& outcome, const std::string& path,
+                  AnswerShape shape, const Task& task);
 
 /// One row a site: `site_id, name, state, in_use, places, load, capacity, worst_minutes`, as CSV. Atomic.
 void write_loads(const service::Outcome& outcome, const std::string& path);
 
-/// A text as a CSV cell (RFC 4180), quoted where needed, always UTF-8. A text that begins like a formula, with `=`, `+`, `-`, `@`, a tab or a return, and is no number, gets an apostrophe before it, so that a spreadsheet shows it and does
-/// not work it out; the apostrophe is taken off again where Otoro reads a table.
+/// A text as a CSV cell (RFC 4180), quoted where needed, always UTF-8. A text that begins like a formula, with `=`,
+/// `+`, `-`, `@`, a tab or a return, and is no number, gets an apostrophe before it, so that a spreadsheet shows it and
+/// does not work it out; the apostrophe is taken off again where Otoro reads a table.
 std::string csv_cell(const std::string& text);
 /// Every row ends so.
 inline constexpr const char* kCsvEnd = "\r\n";

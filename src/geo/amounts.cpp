@@ -57,7 +57,8 @@ bool parse_number(std::string_view text, double& number) {
     std::array<char, 64> buffer{};
     std::copy(text.begin(), text.end(), buffer.begin());
     char* const end = buffer.data() + text.size();
-    if (std::find(buffer.data(), end, '.') == end && std::count(buffer.data(), end, ',') == 1) *std::find(buffer.data(), end, ',') = '.';
+    if (std::find(buffer.data(), end, '.') == end && std::count(buffer.data(), end, ',') == 1)
+        *std::find(buffer.data(), end, ',') = '.';
     const auto [stop, error] = std::from_chars(buffer.data(), end, number);
     return error == std::errc() && stop == end && std::isfinite(number);
 }
@@ -66,7 +67,8 @@ std::string plain_number(double number) {
     if (!std::isfinite(number)) return {};
     if (number == 0) return "0";
     std::array<char, 400> digits{};  // the smallest has 325 before its last digit
-    const auto [end, error] = std::to_chars(digits.data(), digits.data() + digits.size(), number, std::chars_format::fixed);
+    const auto [end, error] =
+        std::to_chars(digits.data(), digits.data() + digits.size(), number, std::chars_format::fixed);
     return {digits.data(), end};
 }
 
@@ -76,7 +78,8 @@ Amount parse_amount(std::string_view text) {
     if (!parts || parts->number < 0) refuse(text, kWanted);
     const auto [number, unit] = *parts;
     constexpr std::array<std::pair<std::string_view, double>, 3> times{{{"s", 1e3}, {"min", 6e4}, {"h", 3.6e6}}};
-    constexpr std::array<std::pair<std::string_view, double>, 3> lengths{{{"m", 1e3}, {"km", 1e6}, {"mi", 1'609'344.0}}};
+    constexpr std::array<std::pair<std::string_view, double>, 3> lengths{
+        {{"m", 1e3}, {"km", 1e6}, {"mi", 1'609'344.0}}};
     for (const auto& [name, ms] : times)
         if (unit == name && number * ms <= 3.6e9) return Millis(std::llround(number * ms));
     for (const auto& [name, mm] : lengths)
@@ -101,16 +104,20 @@ Speed parse_speed(std::string_view text) {
     const auto parts = split(text);
     if (!parts) refuse(text, kWanted);
     double kmh = 0;
-    if (parts->unit == "km/h") kmh = parts->number;
-    else if (parts->unit == "mph") kmh = parts->number * 1.609344;
-    else refuse(text, kWanted);
+    if (parts->unit == "km/h")
+        kmh = parts->number;
+    else if (parts->unit == "mph")
+        kmh = parts->number * 1.609344;
+    else
+        refuse(text, kWanted);
     if (kmh < kSlowestKmh || kmh > kFastestKmh) refuse(text, kWanted);
     return Speed::km_per_hour(kmh);
 }
 
 Share parse_share(std::string_view text) {
     const auto parts = split(text);
-    if (!parts || parts->unit != "%" || parts->number <= 0 || parts->number > 100) refuse(text, "a share above 0 and at most 100 %, such as 90%");
+    if (!parts || parts->unit != "%" || parts->number <= 0 || parts->number > 100)
+        refuse(text, "a share above 0 and at most 100 %, such as 90%");
     return Share::percent(parts->number);
 }
 
@@ -135,7 +142,8 @@ std::string describe(Share s) {
 std::string describe(Weight w) {
     const auto tenths = (w.count() + 50'000) / 100'000;
     std::string digits = std::to_string(tenths / 10);
-    for (std::ptrdiff_t at = static_cast<std::ptrdiff_t>(digits.size()) - 3; at > 0; at -= 3) digits.insert(static_cast<std::size_t>(at), 1, ',');
+    for (std::ptrdiff_t at = static_cast<std::ptrdiff_t>(digits.size()) - 3; at > 0; at -= 3)
+        digits.insert(static_cast<std::size_t>(at), 1, ',');
     if (tenths % 10 != 0) digits += fmt::format(".{}", tenths % 10);
     return digits;
 }

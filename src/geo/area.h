@@ -1,6 +1,7 @@
 #pragma once
 /// \file
-/// An area on the ground: rings of longitude and latitude, inside by the even-odd rule, edges taken as straight in degrees.
+/// An area on the ground: rings of longitude and latitude, inside by the even-odd rule, edges taken as straight in
+/// degrees.
 #include <vector>
 
 #include "geo/position.h"
@@ -22,7 +23,9 @@ struct Area {
         for (const auto& ring : rings)
             for (std::size_t i = 0, j = ring.size() - 1; i < ring.size(); j = i++) {
                 const LonLat a = ring[i], b = ring[j];
-                if ((a.lat > p.lat) != (b.lat > p.lat) && p.lon < (b.lon - a.lon) * (p.lat - a.lat) / (b.lat - a.lat) + a.lon) in = !in;
+                if ((a.lat > p.lat) != (b.lat > p.lat) &&
+                    p.lon < (b.lon - a.lon) * (p.lat - a.lat) / (b.lat - a.lat) + a.lon)
+                    in = !in;
             }
         return in;
     }

@@ -1,9 +1,9 @@
 #include "geo/box_index.h"
 
-#include <boost/iterator/function_output_iterator.hpp>
+#include <algorithm>
 #include <boost/geometry.hpp>
 #include <boost/geometry/index/rtree.hpp>
-#include <algorithm>
+#include <boost/iterator/function_output_iterator.hpp>
 #include <cmath>
 #include <limits>
 #include <utility>
@@ -30,7 +30,8 @@ struct BoxIndex::Tree {
     bg::index::rtree<Entry, bg::index::linear<32>> rtree;
 };
 
-BoxIndex::BoxIndex(std::uint32_t count, const std::function<Box(std::uint32_t)>& box_of) : tree_(std::make_unique<Tree>()) {
+BoxIndex::BoxIndex(std::uint32_t count, const std::function<Box(std::uint32_t)>& box_of)
+    : tree_(std::make_unique<Tree>()) {
     std::vector<Entry> entries;
     entries.reserve(count);
     for (std::uint32_t i = 0; i < count; ++i)
@@ -52,7 +53,9 @@ void BoxIndex::nearest_first(LonLat from, const std::function<bool(std::uint32_t
     constexpr double kHair = 1e-5;  // of single precision at 180 degrees
     const Point at(static_cast<float>(from.lon), static_cast<float>(from.lat));
     const auto& tree = tree_->rtree;
-    for (auto it = tree.qbegin(bg::index::nearest(at, static_cast<unsigned>(std::min<std::size_t>(tree.size(), 0x7fffffff)))); it != tree.qend(); ++it)
+    for (auto it =
+             tree.qbegin(bg::index::nearest(at, static_cast<unsigned>(std::min<std::size_t>(tree.size(), 0x7fffffff))));
+         it != tree.qend(); ++it)
         if (!look(it->second, std::max(0.0, static_cast<double>(bg::distance(at, it->first)) - 2 * kHair))) return;
 }
 

@@ -23,8 +23,9 @@ public:
     /// are kept in single precision, never smaller than they are), in no particular order. Safe from many threads.
     void touching(const Box& area, std::vector<std::uint32_t>& found) const;
 
-    /// Calls `look(number, degrees)` for boxes in the order of how far they are from a point, in degrees (a degree east counting as one north), never farther than they are, until it
-    /// returns false. Safe from many threads. Costs the boxes looked at, times a logarithm.
+    /// Calls `look(number, degrees)` for boxes in the order of how far they are from a point, in degrees (a degree east
+    /// counting as one north), never farther than they are, until it returns false. Safe from many threads. Costs the
+    /// boxes looked at, times a logarithm.
     void nearest_first(LonLat from, const std::function<bool(std::uint32_t number, double degrees)>& look) const;
 
 private:

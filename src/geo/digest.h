@@ -22,15 +22,13 @@ public:
     Digest& bytes(const void* data, std::size_t size);
     Digest& text(std::string_view s);
     template <class T>
-        requires std::is_trivially_copyable_v<T> && std::has_unique_object_representations_v<T>
-    Digest& value(const T& v) {
+    requires std::is_trivially_copyable_v<T> && std::has_unique_object_representations_v<T> Digest& value(const T& v) {
         return bytes(&v, sizeof v);
     }
     Digest& value(double v) { return bytes(&v, sizeof v); }
     /// The elements' bytes and how many there are. \pre `T` has no padding.
     template <class T>
-        requires std::is_trivially_copyable_v<T>
-    Digest& array(const std::vector<T>& v) {
+    requires std::is_trivially_copyable_v<T> Digest& array(const std::vector<T>& v) {
         value(static_cast<std::uint64_t>(v.size()));
         return bytes(v.data(), v.size() * sizeof(T));
     }

@@ -22,7 +22,8 @@ AreaIndex::AreaIndex(std::span<const Area> areas)
           std::vector<Edge> edges;
           for (std::uint32_t n = 0; n < areas.size(); ++n)
               for (const auto& ring : areas[n].rings)
-                  for (std::size_t i = 0, j = ring.size() - 1; i < ring.size(); j = i++) edges.push_back({ring[i], ring[j], n});
+                  for (std::size_t i = 0, j = ring.size() - 1; i < ring.size(); j = i++)
+                      edges.push_back({ring[i], ring[j], n});
           return edges;
       }()),
       areas_(areas),
@@ -37,7 +38,8 @@ bool AreaIndex::any_contains(LonLat p) const {
     inside.clear();
     for (const std::uint32_t i : found) {
         const auto& [a, b, area] = edges_[i];
-        if ((a.lat > p.lat) != (b.lat > p.lat) && p.lon < (b.lon - a.lon) * (p.lat - a.lat) / (b.lat - a.lat) + a.lon) inside.push_back(area);
+        if ((a.lat > p.lat) != (b.lat > p.lat) && p.lon < (b.lon - a.lon) * (p.lat - a.lat) / (b.lat - a.lat) + a.lon)
+            inside.push_back(area);
     }
     std::sort(inside.begin(), inside.end());
     for (std::size_t begin = 0, end = 0; begin < inside.size(); begin = end) {

@@ -3,8 +3,8 @@
 /// Is this point inside? For areas of very many vertices.
 ///
 /// \par Method
-/// Edges stand in a packed R-tree. Inside is by the even-odd rule: the edges to the east of a point are counted, as `Area::contains` does and with the same arithmetic, so that
-/// both say the same of every point.
+/// Edges stand in a packed R-tree. Inside is by the even-odd rule: the edges to the east of a point are counted, as
+/// `Area::contains` does and with the same arithmetic, so that both say the same of every point.
 ///
 /// \par Cost
 /// `n log n` for n edges; then about the edges that a ray to the east meets.

@@ -7,8 +7,8 @@
 /// A network of a million links has several million such segments, nearly all of them shorter than 100 m.
 ///
 /// \par Method
-/// Where both differences are at most 0.02 degrees (about 2 km) and the latitude is below 80 degrees, the segment is measured
-/// with the two radii of curvature at its middle latitude, `d^2 = (M dphi)^2 + (N cos(phi) dlambda)^2`
+/// Where both differences are at most 0.02 degrees (about 2 km) and the latitude is below 80 degrees, the segment is
+/// measured with the two radii of curvature at its middle latitude, `d^2 = (M dphi)^2 + (N cos(phi) dlambda)^2`
 /// (Gauss's mid-latitude formula, first term). Longer ones go to GeographicLib (Karney 2013, "Algorithms for
 /// geodesics", J. Geodesy 87, 43-55), good to 15 nm.
 ///

@@ -12,10 +12,10 @@ namespace otoro {
 class InputError : public std::runtime_error {
 public:
     struct Parts {
-        std::string file;                     ///< path as the user gave it; may be empty
-        std::optional<std::int64_t> record;   ///< record number from 0
-        std::string wrong;                    ///< what was wrong, a clause without a full stop
-        std::string remedy;                   ///< what to do, a sentence without a full stop; may be empty
+        std::string file;                    ///< path as the user gave it; may be empty
+        std::optional<std::int64_t> record;  ///< record number from 0
+        std::string wrong;                   ///< what was wrong, a clause without a full stop
+        std::string remedy;                  ///< what to do, a sentence without a full stop; may be empty
     };
 
     explicit InputError(Parts parts) : std::runtime_error(sentence(parts)), parts_(std::move(parts)) {}

@@ -11,7 +11,20 @@
 namespace otoro {
 
 /// What sort of thing is wrong, so that flaws of one sort can be counted, weighed and mended together.
-enum class FlawKind : std::uint8_t { other, shape, location, id_missing, id_duplicate, weight, state, capacity, speed, length, word, restriction };
+enum class FlawKind : std::uint8_t {
+    other,
+    shape,
+    location,
+    id_missing,
+    id_duplicate,
+    weight,
+    state,
+    capacity,
+    speed,
+    length,
+    word,
+    restriction
+};
 
 /// A record set aside, or kept with something put right. Nothing is dropped without one of these.
 struct Flaw {
@@ -22,12 +35,12 @@ struct Flaw {
     bool set_aside = false;   ///< true: not part of the study; false: kept, as the text says
     FlawKind kind = FlawKind::other;
     std::optional<std::uint32_t> place;  ///< which place of the set it became, where it did
-    std::int64_t more = 0;    ///< so many further records have the same, and are not listed one by one
+    std::int64_t more = 0;               ///< so many further records have the same, and are not listed one by one
     bool operator==(const Flaw&) const = default;
 };
 
-/// The flaws of a file, in file order: of each kind the first are listed one by one, of the others only how many there are is kept, so that five million bad records take no more room
-/// than some thousand.
+/// The flaws of a file, in file order: of each kind the first are listed one by one, of the others only how many there
+/// are is kept, so that five million bad records take no more room than some thousand.
 class FlawList {
 public:
     static constexpr std::size_t kMostOfAKind = 20'000;

@@ -21,9 +21,9 @@ private:
     std::uint32_t value_ = 0;
 };
 
-using NodeId = Index<struct NodeTag>;            ///< a point where links meet
-using LinkId = Index<struct LinkTag>;            ///< a stretch of road between two nodes
-using DemandIndex = Index<struct DemandTag>;     ///< a demand place, by file order
-using SiteIndex = Index<struct SiteTag>;         ///< a site, by file order
+using NodeId = Index<struct NodeTag>;         ///< a point where links meet
+using LinkId = Index<struct LinkTag>;         ///< a stretch of road between two nodes
+using DemandIndex = Index<struct DemandTag>;  ///< a demand place, by file order
+using SiteIndex = Index<struct SiteTag>;      ///< a site, by file order
 
 }  // namespace otoro

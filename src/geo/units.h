@@ -98,7 +98,8 @@ public:
     constexpr Weight() = default;
     constexpr explicit Weight(std::int64_t millionths) : value_(millionths) {}
     static constexpr Weight one() { return Weight(1'000'000); }
-    /// Largest weight that one place may have. Nine thousand such are as much as can be added up; `places::check_weights` sees to that.
+    /// Largest weight that one place may have. Nine thousand such are as much as can be added up;
+    /// `places::check_weights` sees to that.
     static constexpr double kMost = 1e9;
     /// \pre `0 <= v <= kMost`
     static Weight of(double v) { return Weight(std::llround(v * 1e6)); }
@@ -109,7 +110,10 @@ public:
     constexpr auto operator<=>(const Weight&) const = default;
     constexpr Weight operator+(Weight o) const { return Weight(value_ + o.value_); }
     constexpr Weight operator-(Weight o) const { return Weight(value_ - o.value_); }
-    constexpr Weight& operator+=(Weight o) { value_ += o.value_; return *this; }
+    constexpr Weight& operator+=(Weight o) {
+        value_ += o.value_;
+        return *this;
+    }
 
 private:
     std::int64_t value_ = 0;
@@ -143,7 +147,8 @@ constexpr Share share_of(Weight part, Weight whole) {
 
 /// Whether `part` is at least `wanted` of `whole`, decided exactly, without rounding.
 constexpr bool reaches(Weight part, Weight whole, Share wanted) {
-    return whole.count() > 0 && static_cast<Wide>(part.count()) * 1'000'000 >= static_cast<Wide>(wanted.ppm()) * whole.count();
+    return whole.count() > 0 &&
+           static_cast<Wide>(part.count()) * 1'000'000 >= static_cast<Wide>(wanted.ppm()) * whole.count();
 }
 
 }  // namespace otoro

@@ -34,12 +34,15 @@ Foot nearest_point(const roads::Network& network, const roads::Run& run, const g
 
 Millimetres offset_of(const roads::Network& network, const Foot& foot) {
     // On an end exactly it is at that end, whatever rounding adds up to.
-    if (foot.at == network.shape(foot.link).back() && foot.segment + 2 == network.shape(foot.link).size()) return network.length(foot.link);
-    const double before = network.metres_to(foot.link, foot.segment) + geo::distance_metres(network.shape(foot.link)[foot.segment], foot.at);
+    if (foot.at == network.shape(foot.link).back() && foot.segment + 2 == network.shape(foot.link).size())
+        return network.length(foot.link);
+    const double before = network.metres_to(foot.link, foot.segment) +
+                          geo::distance_metres(network.shape(foot.link)[foot.segment], foot.at);
     return std::min(Millimetres::from_metres(before), network.length(foot.link));
 }
 
-/// The best of the feet shown to it: of one link the one that is nearest in the flat frame, of several links the one that is truly nearest, of equals the link first in the file.
+/// The best of the feet shown to it: of one link the one that is nearest in the flat frame, of several links the one
+/// that is truly nearest, of equals the link first in the file.
 class BestFoot {
 public:
     explicit BestFoot(geo::LonLat place) : place_(place) {}
@@ -60,21 +63,25 @@ private:
     void finish_link() {
         if (!of_link_) return;
         of_link_->distance = geo::distance(place_, of_link_->at);
-        if (!best_ || std::tie(of_link_->distance, of_link_->link) < std::tie(best_->distance, best_->link)) best_ = of_link_;
+        if (!best_ || std::tie(of_link_->distance, of_link_->link) < std::tie(best_->distance, best_->link))
+            best_ = of_link_;
         of_link_.reset();
     }
     geo::LonLat place_;
     std::optional<Foot> of_link_, best_;
 };
 
-/// The same far from every road, where a box wide enough would hold half the network: runs by how far their boxes are, until none can be nearer.
+/// The same far from every road, where a box wide enough would hold half the network: runs by how far their boxes are,
+/// until none can be nearer.
 template <class May>
 std::optional<Foot> nearest_far_away(const roads::Network& network, geo::LonLat place, Millimetres limit, May&& may) {
-    // A degree is nowhere shorter than this within reach of the limit, and a flat distance no farther off than by this factor.
+    // A degree is nowhere shorter than this within reach of the limit, and a flat distance no farther off than by this
+    // factor.
     const double reach = limit.metres() / 111'000 * 1.2 + 0.1;
     const double worst = std::min(89.9, std::abs(place.lat) + reach);
     const double doubt = 1.01 + 1.5 * std::tan(worst * std::numbers::pi / 180) * reach * std::numbers::pi / 180;
-    const double least_scale = 0.999 * std::min(geo::MetresPerDegree::at_latitude(worst).east, geo::MetresPerDegree::at_latitude(0).north);
+    const double least_scale =
+        0.999 * std::min(geo::MetresPerDegree::at_latitude(worst).east, geo::MetresPerDegree::at_latitude(0).north);
     const geo::LocalFrame frame(place);
     std::vector<std::pair<LinkId, double>> links;  // near ones, and the flat distance of their nearest run
     double least = limit.metres() * doubt + 1;
@@ -119,30 +126,38 @@ std::optional<Attachment> nearest(const roads::Network& network, geo::LonLat whe
             radius = limit.metres();
         }
         if (found && found->distance.metres() <= radius)
-            return found->distance <= limit ? std::optional(Attachment{found->link, offset_of(network, *found), found->distance, found->at}) : std::nullopt;
+            return found->distance <= limit
+                       ? std::optional(Attachment{found->link, offset_of(network, *found), found->distance, found->at})
+                       : std::nullopt;
         if (radius >= limit.metres()) return std::nullopt;
         radius = std::min(radius * 3, limit.metres());
     }
 }
 
 bool same_name(const std::string& a, const std::string& b) {
-    return std::equal(a.begin(), a.end(), b.begin(), b.end(), [](unsigned char x, unsigned char y) { return std::tolower(x) == std::tolower(y); });
+    return std::equal(a.begin(), a.end(), b.begin(), b.end(),
+                      [](unsigned char x, unsigned char y) { return std::tolower(x) == std::tolower(y); });
 }
 
 }  // namespace
 
-std::optional<Attachment> attach(const roads::Network& network, const std::vector<bool>& usable, geo::LonLat place, Millimetres limit) {
+std::optional<Attachment> attach(const roads::Network& network, const std::vector<bool>& usable, geo::LonLat place,
+                                 Millimetres limit) {
     return nearest(network, place, limit, [&](std::uint32_t link) { return usable[link]; });
 }
 
-std::optional<Attachment> attach_to_named(const roads::Network& network, const std::vector<bool>& usable, geo::LonLat place, const std::string& road, Millimetres limit) {
-    return nearest(network, place, limit, [&](std::uint32_t link) { return usable[link] && same_name(network.name(LinkId(link)), road); });
+std::optional<Attachment> attach_to_named(const roads::Network& network, const std::vector<bool>& usable,
+                                          geo::LonLat place, const std::string& road, Millimetres limit) {
+    return nearest(network, place, limit,
+                   [&](std::uint32_t link) { return usable[link] && same_name(network.name(LinkId(link)), road); });
 }
 
 std::vector<bool> attachable(const roads::Network& network, const std::vector<bool>& usable, const AttachRule& rule) {
     std::vector<bool> out = usable;
     for (std::uint32_t i = 0; i < network.link_count(); ++i)
-        if (const auto& road = network.attributes(LinkId(i)); out[i] && !rule.allows(road.road_class, (road.flags & roads::kRamp) != 0)) out[i] = false;
+        if (const auto& road = network.attributes(LinkId(i));
+            out[i] && !rule.allows(road.road_class, (road.flags & roads::kRamp) != 0))
+            out[i] = false;
     if (rule.least_piece.count() == 0) return out;
     const auto found = find_pieces(network, usable);
     for (std::uint32_t i = 0; i < network.link_count(); ++i)
@@ -153,9 +168,11 @@ std::vector<bool> attachable(const roads::Network& network, const std::vector<bo
 std::vector<Millimetres> vertex_offsets(const roads::Network& network, LinkId link) {
     const auto shape = network.shape(link);
     std::vector<double> metres(shape.size(), 0.0);
-    for (std::size_t i = 1; i < shape.size(); ++i) metres[i] = metres[i - 1] + geo::distance_metres(shape[i - 1], shape[i]);
+    for (std::size_t i = 1; i < shape.size(); ++i)
+        metres[i] = metres[i - 1] + geo::distance_metres(shape[i - 1], shape[i]);
     std::vector<Millimetres> out(shape.size());
-    for (std::size_t i = 0; i < shape.size(); ++i) out[i] = std::min(Millimetres::from_metres(metres[i]), network.length(link));
+    for (std::size_t i = 0; i < shape.size(); ++i)
+        out[i] = std::min(Millimetres::from_metres(metres[i]), network.length(link));
     out.back() = network.length(link);
     return out;
 }
@@ -167,7 +184,9 @@ std::vector<geo::LonLat> shape_between(const roads::Network& network, LinkId lin
         const auto after = std::upper_bound(offsets.begin() + 1, offsets.end() - 1, offset);
         const auto i = static_cast<std::size_t>(after - offsets.begin());
         const auto span = offsets[i] - offsets[i - 1];
-        const double t = span.count() > 0 ? static_cast<double>((offset - offsets[i - 1]).count()) / static_cast<double>(span.count()) : 0.0;
+        const double t = span.count() > 0 ? static_cast<double>((offset - offsets[i - 1]).count()) /
+                                                static_cast<double>(span.count())
+                                          : 0.0;
         return geo::between(shape[i - 1], shape[i], std::clamp(t, 0.0, 1.0));
     };
     const auto low = std::min(from, to);

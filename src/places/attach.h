@@ -3,12 +3,14 @@
 /// Joining places to the road.
 ///
 /// \par Problem
-/// A household stands beside a road, not on it. It is joined to the nearest point of the nearest road that the traveller may use, by true
-/// distance, if that is within the attach limit; the road is split there. The straight line between is the off-road leg.
+/// A household stands beside a road, not on it. It is joined to the nearest point of the nearest road that the
+/// traveller may use, by true distance, if that is within the attach limit; the road is split there. The straight line
+/// between is the off-road leg.
 ///
 /// \par What is exact
-/// Every road within the limit is looked at. Distances are compared to the millimetre; among equals the road first in the file is taken.
-/// A drawn segment is taken as straight in longitude and latitude, which for one of 1 km is within 2 cm of the geodesic.
+/// Every road within the limit is looked at. Distances are compared to the millimetre; among equals the road first in
+/// the file is taken. A drawn segment is taken as straight in longitude and latitude, which for one of 1 km is within 2
+/// cm of the geodesic.
 ///
 /// \par Cost
 /// A search of the roads' R-tree a place, widening from 40 m. Runs on all threads.
@@ -31,13 +33,17 @@ struct Attachment {
 
 /// Which roads the places of one layer may be attached to.
 struct AttachRule {
-    std::optional<Millimetres> limit;       ///< instead of the question's
-    std::uint32_t classes = kEveryClass;    ///< bits by `RoadClass`: these may be attached to (a motorway is often left out)
-    std::uint32_t ramps = kEveryClass;      ///< slip roads of these, where their class may be attached to
-    Millimetres least_piece;                ///< only roads of pieces that are at least this long, so that a stray driveway strands nobody; zero: any
+    std::optional<Millimetres> limit;  ///< instead of the question's
+    std::uint32_t classes =
+        kEveryClass;  ///< bits by `RoadClass`: these may be attached to (a motorway is often left out)
+    std::uint32_t ramps = kEveryClass;  ///< slip roads of these, where their class may be attached to
+    Millimetres least_piece;  ///< only roads of pieces that are at least this long, so that a stray driveway strands
+                              ///< nobody; zero: any
 
     static constexpr std::uint32_t kEveryClass = (1U << roads::kRoadClasses) - 1;
-    [[nodiscard]] bool allows(roads::RoadClass c, bool ramp = false) const { return (ramp ? classes & ramps : classes) >> static_cast<unsigned>(c) & 1U; }
+    [[nodiscard]] bool allows(roads::RoadClass c, bool ramp = false) const {
+        return (ramp ? classes & ramps : classes) >> static_cast<unsigned>(c) & 1U;
+    }
     bool operator==(const AttachRule&) const = default;
 };
 
@@ -48,15 +54,18 @@ inline constexpr Millimetres kDefaultAttachLimit = Millimetres::metres(250);
 
 /// \param usable one a link
 /// \returns nothing if no usable road is within `limit`. \pre `place` is on the globe
-std::optional<Attachment> attach(const roads::Network& network, const std::vector<bool>& usable, geo::LonLat place, Millimetres limit);
+std::optional<Attachment> attach(const roads::Network& network, const std::vector<bool>& usable, geo::LonLat place,
+                                 Millimetres limit);
 
 /// Looked for first: the nearest link of this name within the limit. Nothing if there is none.
-std::optional<Attachment> attach_to_named(const roads::Network& network, const std::vector<bool>& usable, geo::LonLat place, const std::string& road, Millimetres limit);
+std::optional<Attachment> attach_to_named(const roads::Network& network, const std::vector<bool>& usable,
+                                          geo::LonLat place, const std::string& road, Millimetres limit);
 
 /// Distance along a link's shape from its start to each vertex, scaled so that the last equals the link's length.
 std::vector<Millimetres> vertex_offsets(const roads::Network& network, LinkId link);
 
-/// The part of a link's shape between two offsets, in the order travelled: from `from` to `to`, which may run backwards.
+/// The part of a link's shape between two offsets, in the order travelled: from `from` to `to`, which may run
+/// backwards.
 std::vector<geo::LonLat> shape_between(const roads::Network& network, LinkId link, Millimetres from, Millimetres to);
 
 }  // namespace otoro::places

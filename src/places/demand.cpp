@@ -1,7 +1,6 @@
 #include "places/demand.h"
 
 #include <fmt/format.h>
-
 #include <tbb/blocked_range.h>
 #include <tbb/parallel_for.h>
 
@@ -12,8 +11,8 @@
 #include <string_view>
 
 #include "geo/digest.h"
-#include "geo/error.h"
 #include "geo/ellipsoid.h"
+#include "geo/error.h"
 
 namespace otoro::places {
 namespace {
@@ -29,7 +28,10 @@ void add(Digest& d, const std::optional<geo::LonLat>& p) {
 }
 
 void add(Digest& d, const Attaching& a) {
-    d.value(a.rule.limit ? a.rule.limit->count() : std::int64_t{-1}).value(a.rule.classes).value(a.rule.ramps).value(a.rule.least_piece.count());
+    d.value(a.rule.limit ? a.rule.limit->count() : std::int64_t{-1})
+        .value(a.rule.classes)
+        .value(a.rule.ramps)
+        .value(a.rule.least_piece.count());
     for (const auto& [place, at] : a.by_hand) d.value(place).value(at.lon).value(at.lat);
     for (const auto& road : a.road_names) d.text(road);
 }
@@ -41,8 +43,12 @@ void check_weights(const DemandSet& set) {
     Wide sum = 0;
     for (const auto& p : set.places) sum += p.weight.count();
     if (sum <= kMost) return;
-    throw InputError({"", std::nullopt, fmt::format("the weights of the {} add up to {:.1f} million million, more than the nine that can be added up exactly", set.name, static_cast<double>(sum) / 1e18),
-                      "Give them in larger units, such as thousands"});
+    throw InputError(
+        {"", std::nullopt,
+         fmt::format(
+             "the weights of the {} add up to {:.1f} million million, more than the nine that can be added up exactly",
+             set.name, static_cast<double>(sum) / 1e18),
+         "Give them in larger units, such as thousands"});
 }
 
 std::string_view name(SiteState s) { return kStates[static_cast<std::size_t>(s)]; }
@@ -50,7 +56,8 @@ std::string_view name(SiteState s) { return kStates[static_cast<std::size_t>(s)]
 std::optional<SiteState> parse_site_state(std::string_view text) {
     std::string s;
     for (const char c : text)
-        if (!std::isspace(static_cast<unsigned char>(c))) s += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+        if (!std::isspace(static_cast<unsigned char>(c)))
+            s += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
     if (s.empty()) return SiteState::open;
     const auto at = std::find(kStates.begin(), kStates.end(), s);
     if (at == kStates.end()) return std::nullopt;
@@ -71,15 +78,17 @@ std::string DemandSet::digest() const {
 std::string SiteSet::digest() const {
     Digest d;
     for (const auto& s : sites) {
-        d.text(s.id).value(static_cast<std::uint8_t>(s.state)).value(s.capacity ? s.capacity->count() : std::int64_t{-1});
+        d.text(s.id)
+            .value(static_cast<std::uint8_t>(s.state))
+            .value(s.capacity ? s.capacity->count() : std::int64_t{-1});
         add(d, s.position);
     }
     add(d, attaching);
     return d.hex();
 }
 
-std::optional<Attachment> attach_one(const roads::Network& network, const std::vector<bool>& may, geo::LonLat position, std::uint32_t index, const Attaching& attaching,
-                                     Millimetres limit) {
+std::optional<Attachment> attach_one(const roads::Network& network, const std::vector<bool>& may, geo::LonLat position,
+                                     std::uint32_t index, const Attaching& attaching, Millimetres limit) {
     const Millimetres most = attaching.rule.limit.value_or(limit);
     if (const auto hand = attaching.by_hand.find(index); hand != attaching.by_hand.end()) {
         auto a = attach(network, may, hand->second, kHandReach);
@@ -91,7 +100,8 @@ std::optional<Attachment> attach_one(const roads::Network& network, const std::v
     return attach(network, may, position, most);
 }
 
-std::vector<std::optional<Attachment>> attach_set(const roads::Network& network, const std::vector<bool>& usable, const std::vector<std::optional<geo::LonLat>>& positions,
+std::vector<std::optional<Attachment>> attach_set(const roads::Network& network, const std::vector<bool>& usable,
+                                                  const std::vector<std::optional<geo::LonLat>>& positions,
                                                   const Attaching& attaching, Millimetres limit, const Task& task) {
     const auto may = attachable(network, usable, attaching.rule);
     std::vector<std::optional<Attachment>> out(positions.size());
@@ -100,7 +110,8 @@ std::vector<std::optional<Attachment>> attach_set(const roads::Network& network,
         if (task.stop_requested()) stop = true;
         if (stop) return;
         for (std::size_t i = range.begin(); i != range.end(); ++i)
-            if (positions[i]) out[i] = attach_one(network, may, *positions[i], static_cast<std::uint32_t>(i), attaching, limit);
+            if (positions[i])
+                out[i] = attach_one(network, may, *positions[i], static_cast<std::uint32_t>(i), attaching, limit);
     });
     task.check();
     return out;

@@ -25,14 +25,15 @@ struct Attaching {
     AttachRule rule;
     /// Moved by hand: attached at the point of a usable road nearest to this, however far from the place.
     std::map<std::uint32_t, geo::LonLat> by_hand;
-    /// The road that each place says it is on; empty, or one a place (an empty name: not said). Taken if it is within the limit, else the nearest road is.
+    /// The road that each place says it is on; empty, or one a place (an empty name: not said). Taken if it is within
+    /// the limit, else the nearest road is.
     std::vector<std::string> road_names;
     bool operator==(const Attaching&) const = default;
 };
 
 struct DemandSet;
-/// Sums of weights are exact whole numbers; those of a set must not be more than such a number holds, nine million million.
-/// \throws InputError that names the set
+/// Sums of weights are exact whole numbers; those of a set must not be more than such a number holds, nine million
+/// million. \throws InputError that names the set
 void check_weights(const DemandSet& set);
 
 /// A set of demand places in file order.
@@ -72,11 +73,14 @@ struct SiteSet {
     [[nodiscard]] std::string digest() const;
 };
 
-/// Attaches the places of a set as it says. \param limit the question's, where the set has none of its own \throws Stopped
-std::vector<std::optional<Attachment>> attach_set(const roads::Network& network, const std::vector<bool>& usable, const std::vector<std::optional<geo::LonLat>>& positions,
+/// Attaches the places of a set as it says. \param limit the question's, where the set has none of its own \throws
+/// Stopped
+std::vector<std::optional<Attachment>> attach_set(const roads::Network& network, const std::vector<bool>& usable,
+                                                  const std::vector<std::optional<geo::LonLat>>& positions,
                                                   const Attaching& attaching, Millimetres limit, const Task& task);
 /// One place of it. \param may the links that `attachable` gave
-std::optional<Attachment> attach_one(const roads::Network& network, const std::vector<bool>& may, geo::LonLat position, std::uint32_t index, const Attaching& attaching, Millimetres limit);
+std::optional<Attachment> attach_one(const roads::Network& network, const std::vector<bool>& may, geo::LonLat position,
+                                     std::uint32_t index, const Attaching& attaching, Millimetres limit);
 
 std::vector<std::optional<geo::LonLat>> positions(const DemandSet& demand);
 std::vector<std::optional<geo::LonLat>> positions(const SiteSet& sites);

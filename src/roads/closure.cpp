@@ -20,10 +20,10 @@ constexpr std::array<std::string_view, 3> kShapes{"point", "line", "area"};
 constexpr std::array<std::string_view, 3> kEffects{"shut", "slowed", "delay"};
 constexpr double kPointReach = 50;
 constexpr double kAlongside = 8;
-constexpr double kAtCrossing = 2;   // so near to where roads meet, a point means the crossing
+constexpr double kAtCrossing = 2;  // so near to where roads meet, a point means the crossing
 constexpr double kHardlyFarther = 5;
-constexpr double kRunsAlong = 0.7;  // the cosine of the angle between a road and a line along it, at least: 45 degrees
-constexpr double kLeastAlong = 0.3; // of the shorter of both, at least, they go on together
+constexpr double kRunsAlong = 0.7;   // the cosine of the angle between a road and a line along it, at least: 45 degrees
+constexpr double kLeastAlong = 0.3;  // of the shorter of both, at least, they go on together
 
 /// A closure in flat metres about its first vertex.
 class Drawn {
@@ -36,7 +36,9 @@ public:
             far_x_ = std::max({far_x_, e.a.x, e.b.x});
             length_ += std::hypot(e.b.x - e.a.x, e.b.y - e.a.y);
         }
-        if (edges_.size() > kIndexed) index_.emplace(static_cast<std::uint32_t>(edges_.size()), [&](std::uint32_t i) { return box_of(edges_[i].a, edges_[i].b, 0); });
+        if (edges_.size() > kIndexed)
+            index_.emplace(static_cast<std::uint32_t>(edges_.size()),
+                           [&](std::uint32_t i) { return box_of(edges_[i].a, edges_[i].b, 0); });
     }
     [[nodiscard]] const geo::LocalFrame& frame() const { return frame_; }
     [[nodiscard]] geo::Box box(double margin) const {
@@ -87,7 +89,8 @@ private:
     static constexpr std::size_t kIndexed = 32;  // vertices from which an index pays
     // Single precision, in which boxes are kept, is outward: nothing is missed.
     static geo::Box box_of(Flat a, Flat b, double margin) {
-        return {std::min(a.x, b.x) - margin, std::min(a.y, b.y) - margin, std::max(a.x, b.x) + margin, std::max(a.y, b.y) + margin};
+        return {std::min(a.x, b.x) - margin, std::min(a.y, b.y) - margin, std::max(a.x, b.x) + margin,
+                std::max(a.y, b.y) + margin};
     }
     /// The edges that may come within `margin` of the box of a and b.
     template <class Use>
@@ -104,7 +107,8 @@ private:
     void add(const std::vector<LonLat>& vertices, bool closed) {
         for (std::size_t i = 0; i < vertices.size(); ++i) {
             box_.add(vertices[i]);
-            if (i + 1 < vertices.size() || closed) edges_.push_back({frame_.flat(vertices[i]), frame_.flat(vertices[(i + 1) % vertices.size()])});
+            if (i + 1 < vertices.size() || closed)
+                edges_.push_back({frame_.flat(vertices[i]), frame_.flat(vertices[(i + 1) % vertices.size()])});
         }
     }
     struct Edge {
@@ -141,7 +145,8 @@ public:
 
     std::vector<Hindrance> take() {
         std::sort(out_.begin(), out_.end(), [](const Hindrance& a, const Hindrance& b) {
-            return std::tie(a.link, a.begin, a.end, a.effect, a.factor_per_mille, a.delay, a.closure) < std::tie(b.link, b.begin, b.end, b.effect, b.factor_per_mille, b.delay, b.closure);
+            return std::tie(a.link, a.begin, a.end, a.effect, a.factor_per_mille, a.delay, a.closure) <
+                   std::tie(b.link, b.begin, b.end, b.effect, b.factor_per_mille, b.delay, b.closure);
         });
         return std::move(out_);
     }
@@ -149,13 +154,18 @@ public:
 private:
     void add(LinkId link, double begin, double end) {
         const Millimetres length = network_.length(link);
-        const auto clamped = [&](double metres) { return std::clamp(Millimetres::from_metres(metres), Millimetres(0), length); };
-        out_.push_back({link, clamped(begin), clamped(end), closure_->effect, std::max(1000U, closure_->factor_per_mille), closure_->delay, number_, false});
+        const auto clamped = [&](double metres) {
+            return std::clamp(Millimetres::from_metres(metres), Millimetres(0), length);
+        };
+        out_.push_back({link, clamped(begin), clamped(end), closure_->effect,
+                        std::max(1000U, closure_->factor_per_mille), closure_->delay, number_, false});
     }
     /// A point of a road. A point cannot be slow: there it is the road around it.
     void add_point(LinkId link, double at) {
-        if (closure_->effect == ClosureEffect::slowed) add(link, at - kAlongside, at + kAlongside);
-        else add(link, at, at);
+        if (closure_->effect == ClosureEffect::slowed)
+            add(link, at - kAlongside, at + kAlongside);
+        else
+            add(link, at, at);
     }
 
     void at_point(LonLat p) {
@@ -165,7 +175,8 @@ private:
             const auto shape = network_.shape(link);
             if (!taken.node) {
                 const geo::LineFoot foot = geo::foot_on_line(shape, frame);
-                add_point(link, network_.metres_to(link, foot.segment) + foot.along * geo::distance_metres(shape[foot.segment], shape[foot.segment + 1]));
+                add_point(link, network_.metres_to(link, foot.segment) +
+                                    foot.along * geo::distance_metres(shape[foot.segment], shape[foot.segment + 1]));
                 continue;
             }
             const auto ends = network_.ends(link);
@@ -192,7 +203,8 @@ private:
             // Slowed, it is the stretch beside the line that counts, crossed or not.
             if (!area && closure_->effect != ClosureEffect::slowed)
                 for (const double t : cuts_) add(link, before + t * step, before + t * step);
-            // Between crossings (for an area), or in steps of two metres (for a line), a stretch is wholly in or wholly out.
+            // Between crossings (for an area), or in steps of two metres (for a line), a stretch is wholly in or wholly
+            // out.
             if (area) {
                 cuts_.push_back(0);
                 cuts_.push_back(1);
@@ -221,7 +233,8 @@ private:
         }
         if (open >= 0) close(link, drawn, area, open, opened, before, last_);
     }
-    /// Takes a stretch that lies in an area, or beside a line that it runs along. One that the line merely crosses stays open but for the crossing.
+    /// Takes a stretch that lies in an area, or beside a line that it runs along. One that the line merely crosses
+    /// stays open but for the crossing.
     void close(LinkId link, const Drawn& drawn, bool area, double begin, Flat first, double end, Flat last) {
         if (!area && closure_->effect != ClosureEffect::slowed && end - begin <= 4 * kAlongside) {
             // Looked at in one place, a whole short road goes from its one end to the other.
@@ -232,7 +245,8 @@ private:
         }
         add(link, begin, end);
     }
-    /// Whether the line goes on as the road does between two points of it: their nearest points on the line lie apart, and in much the same direction.
+    /// Whether the line goes on as the road does between two points of it: their nearest points on the line lie apart,
+    /// and in much the same direction.
     [[nodiscard]] static bool goes_along(const Drawn& drawn, Flat first, Flat last) {
         const auto from = drawn.nearest(first, 2 * kAlongside), to = drawn.nearest(last, 2 * kAlongside);
         if (!from || !to) return false;
@@ -273,12 +287,15 @@ PointTaken point_taken(const Network& network, const Closure& closure) {
     std::sort(near.begin(), near.end());
     std::vector<std::pair<double, LinkId>> by_distance;
     for (const std::uint32_t link : near)
-        if (const double away = std::sqrt(geo::foot_on_line(network.shape(LinkId(link)), frame).squared); away < kPointReach) by_distance.emplace_back(away, LinkId(link));
+        if (const double away = std::sqrt(geo::foot_on_line(network.shape(LinkId(link)), frame).squared);
+            away < kPointReach)
+            by_distance.emplace_back(away, LinkId(link));
     PointTaken out;
     if (by_distance.empty()) return out;
     const auto [least, best] = *std::min_element(by_distance.begin(), by_distance.end());
     const auto ends = network.ends(best);
-    const double from = geo::distance_metres(network.position(ends.from), p), to = geo::distance_metres(network.position(ends.to), p);
+    const double from = geo::distance_metres(network.position(ends.from), p),
+                 to = geo::distance_metres(network.position(ends.to), p);
     // In the middle of a road of a few metres that road is meant.
     const NodeId node = from <= to ? ends.from : ends.to;
     if (std::min(from, to) <= std::max(0.01, std::min(kAtCrossing, network.length(best).metres() / 4))) out.node = node;
@@ -286,13 +303,15 @@ PointTaken point_taken(const Network& network, const Closure& closure) {
     for (const auto& [away, link] : by_distance)
         if (out.node ? meets(link) : link == best) out.links.push_back(link);
     for (const auto& [away, link] : by_distance)
-        if (away <= least + kHardlyFarther && std::find(out.links.begin(), out.links.end(), link) == out.links.end()) out.others.push_back(link);
+        if (away <= least + kHardlyFarther && std::find(out.links.begin(), out.links.end(), link) == out.links.end())
+            out.others.push_back(link);
     return out;
 }
 
 std::vector<Hindrance> hindrances(const Network& network, std::span<const Closure> closures, const Task& task) {
     Applier applier(network, task);
-    for (std::size_t i = 0; i < closures.size(); ++i) applier.apply(placed(network, closures[i]), static_cast<std::uint32_t>(i));
+    for (std::size_t i = 0; i < closures.size(); ++i)
+        applier.apply(placed(network, closures[i]), static_cast<std::uint32_t>(i));
     return applier.take();
 }
 
@@ -304,7 +323,8 @@ bool touches_a_road(const Network& network, const Closure& closure) {
 }
 
 std::span<const Hindrance> hindrances_of(std::span<const Hindrance> all, LinkId link) {
-    const auto begin = std::lower_bound(all.begin(), all.end(), link, [](const Hindrance& h, LinkId l) { return h.link < l; });
+    const auto begin =
+        std::lower_bound(all.begin(), all.end(), link, [](const Hindrance& h, LinkId l) { return h.link < l; });
     const auto end = std::upper_bound(begin, all.end(), link, [](LinkId l, const Hindrance& h) { return l < h.link; });
     return all.subspan(static_cast<std::size_t>(begin - all.begin()), static_cast<std::size_t>(end - begin));
 }

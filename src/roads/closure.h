@@ -2,9 +2,12 @@
 /// \file
 /// Roads shut or slowed for a while, as a planner draws them on the map, and what that means link by link.
 ///
-/// A point works on the road nearest to it (within 50 m), at the foot of the perpendicular; within 2 m of where roads meet or end, it is that crossing or end that is meant, and all roads that meet there. A line works on every road it
-/// crosses, where it crosses it, and on the parts of roads, of any shortness, that run along it within 8 m. An area works on the parts of roads inside its rings, by the even-odd rule: holes are outside. Where it is the road around a
-/// point that is slowed, it is so for 8 m either way. Somebody who lives on a shut road can still be reached up to where it is shut.
+/// A point works on the road nearest to it (within 50 m), at the foot of the perpendicular; within 2 m of where roads
+/// meet or end, it is that crossing or end that is meant, and all roads that meet there. A line works on every road it
+/// crosses, where it crosses it, and on the parts of roads, of any shortness, that run along it within 8 m. An area
+/// works on the parts of roads inside its rings, by the even-odd rule: holes are outside. Where it is the road around a
+/// point that is slowed, it is so for 8 m either way. Somebody who lives on a shut road can still be reached up to
+/// where it is shut.
 #include <cstdint>
 #include <optional>
 #include <span>
@@ -28,11 +31,13 @@ std::string_view name(ClosureEffect e);
 struct Closure {
     std::string name;
     ClosureShape shape = ClosureShape::point;
-    std::vector<geo::LonLat> vertices;  ///< one for a point; at least two for a line; at least three, not closed, for an area
+    std::vector<geo::LonLat>
+        vertices;  ///< one for a point; at least two for a line; at least three, not closed, for an area
     ClosureEffect effect = ClosureEffect::shut;
     std::uint32_t factor_per_mille = 2000;  ///< at least 1000
     Millis delay;
-    std::vector<std::vector<geo::LonLat>> more_rings = {};  ///< of an area: its holes and further parts, each at least three and not closed
+    std::vector<std::vector<geo::LonLat>> more_rings =
+        {};  ///< of an area: its holes and further parts, each at least three and not closed
     bool operator==(const Closure&) const = default;
 };
 
@@ -44,7 +49,8 @@ struct Hindrance {
     std::uint32_t factor_per_mille = 1000;
     Millis delay;
     std::uint32_t closure = 0;  ///< which closure of those it is of
-    bool of_crossing = false;   ///< it is the crossing at this end that is meant: a delay there is paid on coming onto the road, and not on leaving it too
+    bool of_crossing = false;   ///< it is the crossing at this end that is meant: a delay there is paid on coming onto
+                                ///< the road, and not on leaving it too
 };
 
 /// What closures do, in order of link and offset. Costs a search of the roads' R-tree a closure and the links found.

@@ -11,7 +11,9 @@
 namespace otoro::roads {
 namespace {
 
-bool before(const Cut& a, const Cut& b) { return std::tie(a.line, a.segment, a.along) < std::tie(b.line, b.segment, b.along); }
+bool before(const Cut& a, const Cut& b) {
+    return std::tie(a.line, a.segment, a.along) < std::tie(b.line, b.segment, b.along);
+}
 
 /// Makes the parts one after another.
 class Cutter {
@@ -60,7 +62,8 @@ private:
             if (v > 0) push(shape[v], heights.empty() ? 0 : heights[v]);
             for (; next < cuts.size() && cuts[next].segment == v; ++next) {
                 const Cut& c = cuts[next];
-                const float height = heights.empty() ? 0 : static_cast<float>(heights[v] + (heights[v + 1] - heights[v]) * c.along);
+                const float height =
+                    heights.empty() ? 0 : static_cast<float>(heights[v] + (heights[v + 1] - heights[v]) * c.along);
                 push(c.at, height);
                 if (part.size() < 2 || c.at == shape.back()) continue;
                 const std::uint32_t number = in_.named_ends.empty() ? 0 : number_at(c.at);
@@ -87,19 +90,25 @@ private:
         const auto first = [&](std::uint32_t line) { return first_part_[line]; };
         const auto last = [&](std::uint32_t line) { return first_part_[line + 1] - 1; };
         for (const TurnBan& b : in_.bans) {
-            const LineWay from = b.from.is_against() ? LineWay::against(first(b.from.line())) : LineWay::along(last(b.from.line()));
-            const LineWay to = b.to.is_against() ? LineWay::against(last(b.to.line())) : LineWay::along(first(b.to.line()));
+            const LineWay from =
+                b.from.is_against() ? LineWay::against(first(b.from.line())) : LineWay::along(last(b.from.line()));
+            const LineWay to =
+                b.to.is_against() ? LineWay::against(last(b.to.line())) : LineWay::along(first(b.to.line()));
             out_.bans.push_back({from, to});
         }
         std::sort(out_.bans.begin(), out_.bans.end());
-        // Of a path the first and the last line count by the part that touches the next; those between are travelled whole.
+        // Of a path the first and the last line count by the part that touches the next; those between are travelled
+        // whole.
         for (const BannedPath& path : in_.banned_paths) {
             BannedPath parts;
             for (std::size_t i = 0; i < path.size(); ++i) {
                 const std::uint32_t line = path[i].line();
                 const bool against = path[i].is_against();
-                const std::uint32_t begin = against ? last(line) : first(line), end = against ? first(line) : last(line);
-                const auto add = [&](std::uint32_t part) { parts.push_back(against ? LineWay::against(part) : LineWay::along(part)); };
+                const std::uint32_t begin = against ? last(line) : first(line),
+                                    end = against ? first(line) : last(line);
+                const auto add = [&](std::uint32_t part) {
+                    parts.push_back(against ? LineWay::against(part) : LineWay::along(part));
+                };
                 if (i == 0) {
                     add(end);
                 } else if (i + 1 == path.size()) {

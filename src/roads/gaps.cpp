@@ -39,11 +39,16 @@ struct Incidence {
         links.resize(first.back());
         auto next = first;
         each([&](std::uint32_t node, std::uint32_t link) { links[next[node]++] = link; });
-        // The shortest first, so that who goes no farther than so many metres need not look at all roads of a large junction.
+        // The shortest first, so that who goes no farther than so many metres need not look at all roads of a large
+        // junction.
         for (std::size_t n = 0; n + 1 < first.size(); ++n)
-            std::sort(links.begin() + first[n], links.begin() + first[n + 1], [&](std::uint32_t a, std::uint32_t b) { return std::pair(network.length(LinkId(a)), a) < std::pair(network.length(LinkId(b)), b); });
+            std::sort(links.begin() + first[n], links.begin() + first[n + 1], [&](std::uint32_t a, std::uint32_t b) {
+                return std::pair(network.length(LinkId(a)), a) < std::pair(network.length(LinkId(b)), b);
+            });
     }
-    [[nodiscard]] std::span<const std::uint32_t> at(std::uint32_t node) const { return {links.data() + first[node], links.data() + first[node + 1]}; }
+    [[nodiscard]] std::span<const std::uint32_t> at(std::uint32_t node) const {
+        return {links.data() + first[node], links.data() + first[node + 1]};
+    }
 };
 
 /// The nearest point of a link to the frame's origin.
@@ -79,8 +84,15 @@ Foot foot_on(const Network& network, const Run& run, LonLat from, const geo::Loc
 class Finder {
 public:
     Finder(const Network& network, const Pieces& pieces, Millimetres within)
-        : network_(network), pieces_(pieces), within_(within.metres()), incidence_(network, pieces), minor_runs_(runs_of_minor_pieces()), minor_(index_of(minor_runs_)), crowded_(crowded_links()),
-          loose_runs_(runs_beside_crowds()), loose_(index_of(loose_runs_)) {}
+        : network_(network),
+          pieces_(pieces),
+          within_(within.metres()),
+          incidence_(network, pieces),
+          minor_runs_(runs_of_minor_pieces()),
+          minor_(index_of(minor_runs_)),
+          crowded_(crowded_links()),
+          loose_runs_(runs_beside_crowds()),
+          loose_(index_of(loose_runs_)) {}
 
     void set_within(Millimetres within) { within_ = within.metres(); }
 
@@ -101,8 +113,10 @@ public:
         const geo::LocalFrame frame(from);
         // Most nodes are junctions of the largest piece: they can only nearly meet the few links of others.
         const geo::Box around = frame.box_around(within_);
-        if (piece == 0) find_runs(minor_, minor_runs_, around, near);
-        else network_.runs_touching(around, near);
+        if (piece == 0)
+            find_runs(minor_, minor_runs_, around, near);
+        else
+            network_.runs_touching(around, near);
         for (const Foot& foot : feet(near, node, from, frame)) {
             const std::uint32_t other = pieces_.of_link[foot.link];
             if (other == piece || foot.metres > within_) continue;
@@ -115,11 +129,13 @@ public:
     }
 
 private:
-    /// Roads of a large junction that are so short that one walks from the end of any to any point of another by a short way: none of them is a gap for another.
+    /// Roads of a large junction that are so short that one walks from the end of any to any point of another by a
+    /// short way: none of them is a gap for another.
     static constexpr double kShortWay = 30;
     static constexpr std::size_t kCrowd = 64;
 
-    static void find_runs(const geo::BoxIndex& index, const std::vector<Run>& runs, const geo::Box& area, std::vector<Run>& found) {
+    static void find_runs(const geo::BoxIndex& index, const std::vector<Run>& runs, const geo::Box& area,
+                          std::vector<Run>& found) {
         thread_local std::vector<std::uint32_t> numbers;
         index.touching(area, numbers);
         std::sort(numbers.begin(), numbers.end());
@@ -127,8 +143,10 @@ private:
         for (const auto n : numbers) found.push_back(runs[n]);
     }
 
-    /// The foot on each usable link of some runs, sorted by link; not on links of the node itself, nor on what was added.
-    [[nodiscard]] std::span<const Foot> feet(const std::vector<Run>& runs, std::uint32_t node, LonLat from, const geo::LocalFrame& frame) const {
+    /// The foot on each usable link of some runs, sorted by link; not on links of the node itself, nor on what was
+    /// added.
+    [[nodiscard]] std::span<const Foot> feet(const std::vector<Run>& runs, std::uint32_t node, LonLat from,
+                                             const geo::LocalFrame& frame) const {
         thread_local std::vector<Foot> out;
         out.clear();
         for (const Run& run : runs) {
@@ -147,18 +165,24 @@ private:
         return out;
     }
 
-    /// Where a dead end nearly meets a road of its own piece to which no short way leads: looked for in circles, so that in a thicket not all of it is gone through.
-    [[nodiscard]] std::optional<Foot> nearest_of_own(std::uint32_t node, std::uint32_t own, std::uint32_t piece, LonLat from, const geo::LocalFrame& frame) const {
+    /// Where a dead end nearly meets a road of its own piece to which no short way leads: looked for in circles, so
+    /// that in a thicket not all of it is gone through.
+    [[nodiscard]] std::optional<Foot> nearest_of_own(std::uint32_t node, std::uint32_t own, std::uint32_t piece,
+                                                     LonLat from, const geo::LocalFrame& frame) const {
         thread_local std::vector<Run> near;
         const bool in_crowd = !crowded_.empty() && crowded_[own];
         const auto on_itself = bends_back(node, own, from, frame);
-        for (double radius = std::min(within_, std::max(0.25, within_ / 64)); ; radius = std::min(radius * 4, within_)) {
+        for (double radius = std::min(within_, std::max(0.25, within_ / 64));; radius = std::min(radius * 4, within_)) {
             const geo::Box around = frame.box_around(radius);
-            if (in_crowd) find_runs(loose_, loose_runs_, around, near);
-            else network_.runs_touching(around, near);
+            if (in_crowd)
+                find_runs(loose_, loose_runs_, around, near);
+            else
+                network_.runs_touching(around, near);
             std::optional<Foot> best;
             for (const Foot& foot : feet(near, node, from, frame)) {
-                if (pieces_.of_link[foot.link] != piece || foot.metres > within_ || (best && foot.metres >= best->metres) || joined(node, foot)) continue;
+                if (pieces_.of_link[foot.link] != piece || foot.metres > within_ ||
+                    (best && foot.metres >= best->metres) || joined(node, foot))
+                    continue;
                 best = foot;
             }
             if (on_itself && (!best || on_itself->metres < best->metres)) best = on_itself;
@@ -168,7 +192,8 @@ private:
     }
 
     /// Where the road of a dead end nearly meets itself, as a crescent does, and the way round is no short one.
-    [[nodiscard]] std::optional<Foot> bends_back(std::uint32_t node, std::uint32_t own, LonLat from, const geo::LocalFrame& frame) const {
+    [[nodiscard]] std::optional<Foot> bends_back(std::uint32_t node, std::uint32_t own, LonLat from,
+                                                 const geo::LocalFrame& frame) const {
         const auto shape = network_.shape(LinkId(own));
         std::optional<Foot> best;
         if (network_.length(LinkId(own)).metres() <= kShortWay) return best;
@@ -183,7 +208,9 @@ private:
     [[nodiscard]] static geo::BoxIndex index_of_runs(const Network& network, const std::vector<Run>& runs) {
         return {static_cast<std::uint32_t>(runs.size()), [&](std::uint32_t i) {
                     geo::Box box;
-                    for (const LonLat p : network.shape(runs[i].link).subspan(runs[i].first, runs[i].last - runs[i].first + 1)) box.add(p);
+                    for (const LonLat p :
+                         network.shape(runs[i].link).subspan(runs[i].first, runs[i].last - runs[i].first + 1))
+                        box.add(p);
                     return box;
                 }};
     }
@@ -204,7 +231,8 @@ private:
         return out;
     }
 
-    /// Runs of usable links that are in no crowd, where there is one. (Of two crowds of one piece side by side neither's short roads are gaps for the other's.)
+    /// Runs of usable links that are in no crowd, where there is one. (Of two crowds of one piece side by side
+    /// neither's short roads are gaps for the other's.)
     [[nodiscard]] std::vector<Run> runs_beside_crowds() const {
         std::vector<Run> out;
         if (crowded_.empty()) return out;
@@ -222,13 +250,21 @@ private:
         return out;
     }
 
-    [[nodiscard]] Gap gap(std::uint32_t node, std::uint32_t own, std::uint32_t piece, const Foot& foot, std::uint32_t other) const {
+    [[nodiscard]] Gap gap(std::uint32_t node, std::uint32_t own, std::uint32_t piece, const Foot& foot,
+                          std::uint32_t other) const {
         const Lines& lines = network_.lines();
         const LonLat from = network_.position(NodeId(node));
         const auto shape = network_.shape(LinkId(own));
         // The end of its own line as drawn, which may differ from the node by a hair.
         const LonLat own_end = network_.ends(LinkId(own)).from == NodeId(node) ? shape.front() : shape.back();
-        return {NodeId(node), LinkId(foot.link), foot.is_from || foot.is_to, from, foot.at, Millimetres::from_metres(foot.metres), piece, other,
+        return {NodeId(node),
+                LinkId(foot.link),
+                foot.is_from || foot.is_to,
+                from,
+                foot.at,
+                Millimetres::from_metres(foot.metres),
+                piece,
+                other,
                 {own_end, foot.at, lines.as_read(own), lines.as_read(foot.link)}};
     }
 
@@ -238,7 +274,8 @@ private:
         const Ends target = network_.ends(LinkId(foot.link));
         const auto shape = network_.shape(LinkId(foot.link));
         const double whole = network_.length(LinkId(foot.link)).metres();
-        const double along = std::min(whole, network_.metres_to(LinkId(foot.link), foot.segment) + geo::distance_metres(shape[foot.segment], foot.at));
+        const double along = std::min(whole, network_.metres_to(LinkId(foot.link), foot.segment) +
+                                                 geo::distance_metres(shape[foot.segment], foot.at));
         const double beyond_from = foot.is_from ? 0 : foot.is_to ? whole : along;
         const double beyond_to = foot.is_to ? 0 : foot.is_from ? whole : whole - along;
         thread_local std::unordered_map<std::uint32_t, double> known;
@@ -251,7 +288,9 @@ private:
             const auto [cost, at] = queue.top();
             queue.pop();
             if (cost > known[at]) continue;
-            if ((at == target.from.value() && cost + beyond_from <= most) || (at == target.to.value() && cost + beyond_to <= most)) return true;
+            if ((at == target.from.value() && cost + beyond_from <= most) ||
+                (at == target.to.value() && cost + beyond_to <= most))
+                return true;
             for (const std::uint32_t link : incidence_.at(at)) {
                 const Ends e = network_.ends(LinkId(link));
                 const std::uint32_t head = e.from.value() == at ? e.to.value() : e.from.value();
@@ -296,13 +335,16 @@ std::vector<Gap> find_gaps(const Network& network, const Pieces& pieces, Millime
     // Two ends that see each other are one gap; so are two roads that each see the other a little beside its end.
     std::vector<Gap> out;
     std::unordered_map<std::uint32_t, std::vector<std::size_t>> kept_at;  // by end
-    const auto is_end_of = [&](NodeId node, LinkId link) { return network.ends(link).from == node || network.ends(link).to == node; };
+    const auto is_end_of = [&](NodeId node, LinkId link) {
+        return network.ends(link).from == node || network.ends(link).to == node;
+    };
     const auto seen_from_there = [&](const Gap& g) {
         const Ends e = network.ends(g.link);
         for (const NodeId n : {e.from, e.to})
             if (const auto at = kept_at.find(n.value()); at != kept_at.end())
                 for (const std::size_t k : at->second)
-                    if (is_end_of(g.end, out[k].link) && geo::distance(out[k].from, g.from) <= within + within) return true;
+                    if (is_end_of(g.end, out[k].link) && geo::distance(out[k].from, g.from) <= within + within)
+                        return true;
         return false;
     };
     std::unordered_map<std::uint64_t, bool> seen;
@@ -321,7 +363,8 @@ std::vector<Gap> find_gaps(const Network& network, const Pieces& pieces, Millime
     return out;
 }
 
-std::vector<std::optional<Gap>> nearest_joins(const Network& network, const Pieces& pieces, const std::vector<std::uint32_t>& wanted) {
+std::vector<std::optional<Gap>> nearest_joins(const Network& network, const Pieces& pieces,
+                                              const std::vector<std::uint32_t>& wanted) {
     std::unordered_map<std::uint32_t, std::vector<std::uint32_t>> nodes;
     for (const std::uint32_t p : wanted) nodes[p];
     for (std::uint32_t i = 0; i < network.link_count(); ++i) {
@@ -343,7 +386,10 @@ std::vector<std::optional<Gap>> nearest_joins(const Network& network, const Piec
             std::vector<Gap> found;
             for (const std::uint32_t n : mine) finder.look(n, found);
             std::erase_if(found, [](const Gap& g) { return !g.joins_pieces(); });
-            if (const auto least = std::min_element(found.begin(), found.end(), [&](const Gap& x, const Gap& y) { return key(x) < key(y); }); least != found.end()) best = *least;
+            if (const auto least = std::min_element(found.begin(), found.end(),
+                                                    [&](const Gap& x, const Gap& y) { return key(x) < key(y); });
+                least != found.end())
+                best = *least;
             if (best) break;
         }
         out.push_back(best);
@@ -356,7 +402,8 @@ std::uint32_t count_dead_ends(const Network& network, const Pieces& pieces) {
     for (std::uint32_t i = 0; i < network.link_count(); ++i) {
         if (pieces.of_link[i] == kNoPiece) continue;
         const Ends e = network.ends(LinkId(i));
-        for (const NodeId n : {e.from, e.to}) degree[n.value()] = static_cast<std::uint8_t>(std::min(2, degree[n.value()] + 1));
+        for (const NodeId n : {e.from, e.to})
+            degree[n.value()] = static_cast<std::uint8_t>(std::min(2, degree[n.value()] + 1));
     }
     return static_cast<std::uint32_t>(std::count(degree.begin(), degree.end(), 1));
 }

@@ -33,7 +33,9 @@ void Lines::add(std::span<const geo::LonLat> shape, const Attributes& a, std::sp
 void count_on_longitudes(Lines& lines) {
     // Which degrees of longitude have a vertex; the widest stretch without one is where counting begins.
     std::vector<bool> used(360, false);
-    const auto degree = [](double lon) { return static_cast<std::size_t>(std::clamp(std::floor(lon + 180), 0.0, 359.0)); };
+    const auto degree = [](double lon) {
+        return static_cast<std::size_t>(std::clamp(std::floor(lon + 180), 0.0, 359.0));
+    };
     double west = 1e9, east = -1e9;
     for (const auto& p : lines.vertices) {
         west = std::min(west, p.lon);
@@ -49,7 +51,8 @@ void count_on_longitudes(Lines& lines) {
             begin = i + 1 - run;
         }
     }
-    constexpr std::size_t kEmpty = 180;  // of the globe, at least: roads on both sides of the meridian, and nowhere else
+    constexpr std::size_t kEmpty =
+        180;  // of the globe, at least: roads on both sides of the meridian, and nowhere else
     if (widest < kEmpty) return;
     const double seam = static_cast<double>(begin) - 180 + static_cast<double>(widest) / 2;
     const auto count_on = [seam](geo::LonLat& p) {
@@ -62,7 +65,8 @@ void count_on_longitudes(Lines& lines) {
 void share_times(Lines& lines, std::uint32_t first, std::uint32_t along, std::uint32_t against) {
     if (lines.count() <= first + 1 || (along == 0 && against == 0)) return;
     std::vector<std::int64_t> until{0};
-    for (std::uint32_t p = first; p < lines.count(); ++p) until.push_back(until.back() + geo::line_length(lines.shape(p)).count());
+    for (std::uint32_t p = first; p < lines.count(); ++p)
+        until.push_back(until.back() + geo::line_length(lines.shape(p)).count());
     if (until.back() == 0) return;
     const auto share = [&](std::uint32_t ms, std::uint32_t p) {
         if (ms == 0) return 0U;

@@ -32,7 +32,8 @@ Joined join_by_place(const Lines& lines) {
     Joined out;
     out.positions = std::move(found.positions);
     out.ends.resize(lines.count());
-    for (std::uint32_t i = 0; i < lines.count(); ++i) out.ends[i] = {NodeId(found.place_of[2 * i]), NodeId(found.place_of[2 * i + 1])};
+    for (std::uint32_t i = 0; i < lines.count(); ++i)
+        out.ends[i] = {NodeId(found.place_of[2 * i]), NodeId(found.place_of[2 * i + 1])};
     return out;
 }
 
@@ -54,10 +55,17 @@ Joined join_by_number(const Lines& lines) {
 
 std::string digest_of(const Lines& lines, const std::vector<Ends>& ends) {
     Digest d;
-    d.array(lines.vertices).array(lines.first).array(ends).array(lines.against_ms).array(lines.heights).array(lines.traffic_signals).array(lines.bans);
+    d.array(lines.vertices)
+        .array(lines.first)
+        .array(ends)
+        .array(lines.against_ms)
+        .array(lines.heights)
+        .array(lines.traffic_signals)
+        .array(lines.bans);
     for (const auto& path : lines.banned_paths) d.array(path);
     d.value(static_cast<std::uint8_t>(lines.times_of));
-    // A road's name changes no answer but where places are attached by it, which sees to that itself; and its number in the list depends on what was set aside.
+    // A road's name changes no answer but where places are attached by it, which sees to that itself; and its number in
+    // the list depends on what was set aside.
     for (Attributes a : lines.attributes) {
         a.name = 0;
         d.bytes(&a, sizeof a);
@@ -81,7 +89,8 @@ double side(const geo::Box& b) { return std::max(b.east - b.west, b.north - b.so
 
 /// How many parts a segment is cut into so that none spans more than `most` degrees.
 std::uint32_t parts_of(geo::LonLat a, geo::LonLat b, double most) {
-    return static_cast<std::uint32_t>(std::ceil(std::max({std::abs(a.lon - b.lon), std::abs(a.lat - b.lat), most}) / most));
+    return static_cast<std::uint32_t>(
+        std::ceil(std::max({std::abs(a.lon - b.lon), std::abs(a.lat - b.lat), most}) / most));
 }
 
 /// The box of a shape that is one run, as nearly all are; nothing for another.
@@ -141,7 +150,9 @@ void Network::index_runs() {
         ++degree[e.from.value()];
         ++degree[e.to.value()];
     }
-    const auto crowded = [&](std::uint32_t l) { return std::max(degree[ends_[l].from.value()], degree[ends_[l].to.value()]) >= kCrowd; };
+    const auto crowded = [&](std::uint32_t l) {
+        return std::max(degree[ends_[l].from.value()], degree[ends_[l].to.value()]) >= kCrowd;
+    };
     const auto count_of = [&](double most, bool of_crowds) {
         std::size_t n = 0;
         for (std::uint32_t l = 0; l < lines.count(); ++l) {
@@ -181,7 +192,9 @@ void Network::index_runs() {
         });
         return first;
     };
-    index_ = std::make_unique<geo::BoxIndex>(static_cast<std::uint32_t>(lines.count() + others.size()), [&](std::uint32_t i) { return i < lines.count() ? first_box(i) : others[i - lines.count()]; });
+    index_ = std::make_unique<geo::BoxIndex>(
+        static_cast<std::uint32_t>(lines.count() + others.size()),
+        [&](std::uint32_t i) { return i < lines.count() ? first_box(i) : others[i - lines.count()]; });
 }
 
 Run Network::run(std::uint32_t number) const {
@@ -195,7 +208,8 @@ Run Network::run(std::uint32_t number) const {
         return {LinkId(further_[at].link), further_[at].first, end_of(further_[at].link, further_[at].first, at + 1)};
     }
     if (further_.empty()) return {LinkId(number), 0, static_cast<std::uint32_t>(shape(LinkId(number)).size() - 1)};
-    const auto next = std::lower_bound(further_.begin(), further_.end(), number, [](const Further& f, std::uint32_t l) { return f.link < l; });
+    const auto next = std::lower_bound(further_.begin(), further_.end(), number,
+                                       [](const Further& f, std::uint32_t l) { return f.link < l; });
     return {LinkId(number), 0, end_of(number, 0, static_cast<std::size_t>(next - further_.begin()))};
 }
 
@@ -227,7 +241,8 @@ void Network::runs_nearest_first(geo::LonLat from, const std::function<bool(cons
 
 std::vector<Run> Network::runs_of(LinkId l) const {
     std::vector<Run> out{run(static_cast<std::uint32_t>(l.value()))};
-    const auto begin = std::lower_bound(further_.begin(), further_.end(), l.value(), [](const Further& f, auto link) { return f.link < link; });
+    const auto begin = std::lower_bound(further_.begin(), further_.end(), l.value(),
+                                        [](const Further& f, auto link) { return f.link < link; });
     for (auto f = begin; f != further_.end() && f->link == l.value(); ++f) {
         const Run next = run(static_cast<std::uint32_t>(link_count() + (f - further_.begin())));
         if (next != out.back()) out.push_back(next);
@@ -240,7 +255,11 @@ double Network::metres_to(LinkId l, std::size_t vertex) const {
     std::size_t from = 0;
     double metres = 0;
     if (vertex > kMostSegments && !further_.empty()) {
-        auto after = std::upper_bound(further_.begin(), further_.end(), std::pair(l.value(), vertex), [](const auto& at, const Further& f) { return std::pair<std::uint64_t, std::size_t>(at) < std::pair<std::uint64_t, std::size_t>(f.link, f.first); });
+        auto after = std::upper_bound(further_.begin(), further_.end(), std::pair(l.value(), vertex),
+                                      [](const auto& at, const Further& f) {
+                                          return std::pair<std::uint64_t, std::size_t>(at) <
+                                                 std::pair<std::uint64_t, std::size_t>(f.link, f.first);
+                                      });
         if (after != further_.begin() && (--after)->link == l.value()) {
             from = after->first;
             metres = after->metres;
@@ -254,7 +273,8 @@ Network join(Lines lines, const Task& task) { return join(std::make_shared<const
 
 Network join(std::shared_ptr<const Lines> shared, const Task& task) {
     const Lines& lines = *shared;
-    if (lines.count() == 0) throw InputError({"", std::nullopt, "there is no road line to travel on", "Bring in a file of lines"});
+    if (lines.count() == 0)
+        throw InputError({"", std::nullopt, "there is no road line to travel on", "Bring in a file of lines"});
     Network net;
     task.at("joining roads", 0.0);
     net.lengths_.resize(lines.count());
@@ -267,7 +287,8 @@ Network join(std::shared_ptr<const Lines> shared, const Task& task) {
         tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, lines.count(), 4096), [&](const auto& range) {
             if (task.stop_requested()) return;
             for (std::uint32_t i = range.begin(); i != range.end(); ++i)
-                net.lengths_[i] = static_cast<std::uint32_t>(std::min(geo::line_length(lines.shape(i)), kLongestLine).count());
+                net.lengths_[i] =
+                    static_cast<std::uint32_t>(std::min(geo::line_length(lines.shape(i)), kLongestLine).count());
         });
         for (const auto& p : lines.vertices) net.extent_.add(p);
     };

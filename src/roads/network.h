@@ -3,17 +3,18 @@
 /// Lines joined into a network.
 ///
 /// \par Problem
-/// A road file is a heap of drawn lines. To travel on them one must know which ends meet. `join` finds that out, measures every
-/// line, and numbers the nodes.
+/// A road file is a heap of drawn lines. To travel on them one must know which ends meet. `join` finds that out,
+/// measures every line, and numbers the nodes.
 ///
 /// \par How lines join
-/// At their ends only. Two ends meet when they are within 1e-8 degrees (about 1 mm) of the same first-seen point in both longitude and
-/// latitude, which forgives the rounding of a change of coordinate system and nothing more. Where the source names the ends itself
-/// (OpenStreetMap), lines join where the numbers are equal and never by nearness. A line may start and end in one node (a loop); several
-/// lines may join the same two nodes.
+/// At their ends only. Two ends meet when they are within 1e-8 degrees (about 1 mm) of the same first-seen point in
+/// both longitude and latitude, which forgives the rounding of a change of coordinate system and nothing more. Where
+/// the source names the ends itself (OpenStreetMap), lines join where the numbers are equal and never by nearness. A
+/// line may start and end in one node (a loop); several lines may join the same two nodes.
 ///
 /// \par Cost
-/// Linear in vertices, plus one hash probe an end. Measuring runs on all threads; the result does not depend on how many there are.
+/// Linear in vertices, plus one hash probe an end. Measuring runs on all threads; the result does not depend on how
+/// many there are.
 ///
 /// \par Example
 /// \code
@@ -40,8 +41,8 @@ struct Ends {
     NodeId to;
 };
 
-/// Some neighbouring segments of a link, few and near together: `first` to before `last`. Long links have many, so that whoever looks for what is near need not go through
-/// all of a link.
+/// Some neighbouring segments of a link, few and near together: `first` to before `last`. Long links have many, so that
+/// whoever looks for what is near need not go through all of a link.
 struct Run {
     LinkId link;
     std::uint32_t first = 0, last = 0;
@@ -77,7 +78,8 @@ public:
     void runs_nearest_first(geo::LonLat from, const std::function<bool(const Run&, double degrees)>& look) const;
     /// All runs of a link.
     [[nodiscard]] std::vector<Run> runs_of(LinkId l) const;
-    /// The length of a link's shape from its start to a vertex, added up segment by segment. Quick also in links of very many vertices.
+    /// The length of a link's shape from its start to a vertex, added up segment by segment. Quick also in links of
+    /// very many vertices.
     [[nodiscard]] double metres_to(LinkId l, std::size_t vertex) const;
     /// Names everything above.
     [[nodiscard]] const std::string& digest() const { return digest_; }
@@ -99,8 +101,8 @@ private:
     void index_runs();
     [[nodiscard]] Run run(std::uint32_t number) const;
     geo::Box extent_;
-    std::vector<Further> further_;             ///< by link, then by first
-    std::unique_ptr<geo::BoxIndex> index_;     ///< a link's first run by the link's number, further ones after
+    std::vector<Further> further_;          ///< by link, then by first
+    std::unique_ptr<geo::BoxIndex> index_;  ///< a link's first run by the link's number, further ones after
     std::string digest_;
 };
 
@@ -118,8 +120,8 @@ struct Piece {
     Millimetres length;
 };
 
-/// The pieces of the links for which `usable(link)`, the one with most links first (then the longer, then the one that is first in the file), and which
-/// piece each link belongs to (`kNoPiece` for an unusable one). Linear.
+/// The pieces of the links for which `usable(link)`, the one with most links first (then the longer, then the one that
+/// is first in the file), and which piece each link belongs to (`kNoPiece` for an unusable one). Linear.
 inline constexpr std::uint32_t kNoPiece = 0xffffffff;
 struct Pieces {
     std::vector<Piece> pieces;

@@ -3,8 +3,9 @@
 /// From lines as read to a network: how they join, and which gaps were closed. The lines as read are never changed.
 ///
 /// \par Which rule?
-/// A file drawn for travel has an end wherever roads meet: join at ends. A file drawn for a picture has long lines that pass through one another: join at shared
-/// vertices, or where lines of one level cross. `service/join_report.h` shows what each would give.
+/// A file drawn for travel has an end wherever roads meet: join at ends. A file drawn for a picture has long lines that
+/// pass through one another: join at shared vertices, or where lines of one level cross. `service/join_report.h` shows
+/// what each would give.
 ///
 /// \par Example
 /// \code
@@ -30,7 +31,8 @@ enum class JoinRule : std::uint8_t {
 std::string_view name(JoinRule rule);
 std::optional<JoinRule> parse_join_rule(std::string_view text);
 
-/// A gap that the planner closed: a straight connector is added between two points of lines as read. It is of the class of the road at `from`, both ways.
+/// A gap that the planner closed: a straight connector is added between two points of lines as read. It is of the class
+/// of the road at `from`, both ways.
 struct ClosedGap {
     geo::LonLat from;             ///< an end of `from_line`
     geo::LonLat to;               ///< an end or any other point of `to_line`
@@ -46,12 +48,12 @@ struct Preparation {
     bool operator==(const Preparation&) const = default;
 };
 
-/// Lines that join at their ends as the preparation says: gaps closed first, then cut where the rule joins them. Lines whose ends the source names are joined as it
-/// names them, whatever the rule. Connectors stand last. With nothing to do, `lines` itself comes back.
-/// \par Cost
-/// Shared vertices: one sort of all vertices. Crossings: a search of an R-tree of lines a line, parallel; segments of lines whose boxes touch are compared one by one.
-/// \throws Stopped
-std::shared_ptr<const Lines> prepared_lines(std::shared_ptr<const Lines> lines, const Preparation& preparation, const Task& task);
+/// Lines that join at their ends as the preparation says: gaps closed first, then cut where the rule joins them. Lines
+/// whose ends the source names are joined as it names them, whatever the rule. Connectors stand last. With nothing to
+/// do, `lines` itself comes back. \par Cost Shared vertices: one sort of all vertices. Crossings: a search of an R-tree
+/// of lines a line, parallel; segments of lines whose boxes touch are compared one by one. \throws Stopped
+std::shared_ptr<const Lines> prepared_lines(std::shared_ptr<const Lines> lines, const Preparation& preparation,
+                                            const Task& task);
 
 /// `join` of `prepared_lines`. \throws Stopped; InputError if there is no line at all
 Network prepare(std::shared_ptr<const Lines> lines, const Preparation& preparation, const Task& task);

@@ -8,8 +8,9 @@ namespace otoro::roads {
 namespace {
 
 constexpr std::array<std::string_view, kRoadClasses> kNames{
-    "motorway", "trunk",      "primary", "secondary",  "tertiary", "unclassified", "residential", "living_street", "service",  "road",
-    "footway",  "path",       "pedestrian", "steps",   "track",    "cycleway",     "bridleway",   "corridor",      "ferry",    "other"};
+    "motorway",      "trunk",    "primary",   "secondary", "tertiary", "unclassified", "residential",
+    "living_street", "service",  "road",      "footway",   "path",     "pedestrian",   "steps",
+    "track",         "cycleway", "bridleway", "corridor",  "ferry",    "other"};
 
 std::string plain(std::string_view text) {
     std::string s;
@@ -46,8 +47,11 @@ std::optional<ParsedClass> parse_class(std::string_view text) {
 std::optional<OneWay> parse_one_way(std::string_view text) {
     std::string s;
     for (const char c : text)
-        if (!std::isspace(static_cast<unsigned char>(c))) s += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-    const auto is_one_of = [&](std::initializer_list<std::string_view> words) { return std::find(words.begin(), words.end(), s) != words.end(); };
+        if (!std::isspace(static_cast<unsigned char>(c)))
+            s += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+    const auto is_one_of = [&](std::initializer_list<std::string_view> words) {
+        return std::find(words.begin(), words.end(), s) != words.end();
+    };
     if (is_one_of({"", "no", "false", "0", "n", "f", "both", "b"})) return OneWay::both;
     if (is_one_of({"yes", "true", "1", "y", "t", "along", "ft", "forward", "forwards"})) return OneWay::along;
     if (is_one_of({"-1", "reverse", "against", "tf", "backward", "backwards"})) return OneWay::against;

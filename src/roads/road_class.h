@@ -10,8 +10,24 @@
 namespace otoro::roads {
 
 enum class RoadClass : std::uint8_t {
-    motorway, trunk, primary, secondary, tertiary, unclassified, residential, living_street, service, road,
-    footway, path, pedestrian, steps, track, cycleway, bridleway, corridor,
+    motorway,
+    trunk,
+    primary,
+    secondary,
+    tertiary,
+    unclassified,
+    residential,
+    living_street,
+    service,
+    road,
+    footway,
+    path,
+    pedestrian,
+    steps,
+    track,
+    cycleway,
+    bridleway,
+    corridor,
     ferry,
     other,  ///< the file gives no class, or one that is not known
 };
@@ -31,8 +47,8 @@ std::optional<ParsedClass> parse_class(std::string_view text);
 /// Which way along the drawn line one may go.
 enum class OneWay : std::uint8_t { both, along, against };
 
-/// A one-way field as files write it: `yes true 1 along forward ft` along the line, `-1 reverse against backward tf` against it, and
-/// `no false 0 both b` or nothing for both. Nothing for a word that is not known.
+/// A one-way field as files write it: `yes true 1 along forward ft` along the line, `-1 reverse against backward tf`
+/// against it, and `no false 0 both b` or nothing for both. Nothing for a word that is not known.
 std::optional<OneWay> parse_one_way(std::string_view text);
 
 }  // namespace otoro::roads

@@ -3,9 +3,10 @@
 /// Which of many points are at the same place?
 ///
 /// \par Method
-/// Points are sorted along a Z-order curve (Morton 1966) of cells of 1e-6 degrees; two are at the same place when they are within 1e-8 degrees (about 1 mm) of the same
-/// first-seen point in both longitude and latitude. Places are numbered along the curve, so that neighbours stand near each other in memory, which every search
-/// afterwards gains from.
+/// Points are sorted along a Z-order curve (Morton 1966) of cells of 1e-6 degrees; two are at the same place when they
+/// are within 1e-8 degrees (about 1 mm) of the same first-seen point in both longitude and latitude. Places are
+/// numbered along the curve, so that neighbours stand near each other in memory, which every search afterwards gains
+/// from.
 ///
 /// \par Cost
 /// One parallel sort; 16 bytes a point while it runs. The result does not depend on the number of threads.
@@ -24,8 +25,8 @@ namespace otoro::roads {
 
 /// The places found, and which each point is at.
 struct Places {
-    std::vector<std::uint32_t> place_of;     ///< one a point
-    std::vector<geo::LonLat> positions;      ///< one a place: that of its first point
+    std::vector<std::uint32_t> place_of;  ///< one a point
+    std::vector<geo::LonLat> positions;   ///< one a place: that of its first point
 };
 
 /// Bits of a 32-bit number spread to the even places.
@@ -56,7 +57,9 @@ private:
 
     struct Cell {
         std::int64_t x, y;
-        [[nodiscard]] std::uint64_t key() const { return spread(static_cast<std::uint32_t>(x)) | (spread(static_cast<std::uint32_t>(y)) << 1U); }
+        [[nodiscard]] std::uint64_t key() const {
+            return spread(static_cast<std::uint32_t>(x)) | (spread(static_cast<std::uint32_t>(y)) << 1U);
+        }
     };
     /// A point: its cell, and where in the cell it is in 65,536ths.
     struct Item {
@@ -68,9 +71,12 @@ private:
     static constexpr int kNear = 655;  // 1e-8 degrees
 
     static Cell cell(geo::LonLat p) {
-        return {static_cast<std::int64_t>(std::floor((p.lon + 180) * kCells)), static_cast<std::int64_t>(std::floor((p.lat + 90) * kCells))};
+        return {static_cast<std::int64_t>(std::floor((p.lon + 180) * kCells)),
+                static_cast<std::int64_t>(std::floor((p.lat + 90) * kCells))};
     }
-    static bool same(const Item& a, const Item& b) { return std::abs(a.x - b.x) <= kNear && std::abs(a.y - b.y) <= kNear; }
+    static bool same(const Item& a, const Item& b) {
+        return std::abs(a.x - b.x) <= kNear && std::abs(a.y - b.y) <= kNear;
+    }
     /// The same for ends of cells that lie `dx` and `dy` cells apart.
     static bool same_across(const Item& a, const Item& b, int dx, int dy) {
         return std::abs(b.x + dx * kFine - a.x) <= kNear && std::abs(b.y + dy * kFine - a.y) <= kNear;
@@ -90,7 +96,8 @@ private:
                 sorted_[e] = {cell(p).key(), e, within(p.lon + 180), within(p.lat + 90)};
             }
         });
-        tbb::parallel_sort(sorted_, [](const Item& a, const Item& b) { return a.key != b.key ? a.key < b.key : a.number < b.number; });
+        tbb::parallel_sort(
+            sorted_, [](const Item& a, const Item& b) { return a.key != b.key ? a.key < b.key : a.number < b.number; });
     }
 
     /// One place for the points of a cell that are with the first of them; nearly always that is all of the cell.
@@ -123,9 +130,11 @@ private:
             for (const auto& [dx, dy] : std::array{std::pair{fx, 0}, std::pair{0, fy}, std::pair{fx, fy}}) {
                 if (dx == 0 && dy == 0) continue;
                 const std::uint64_t key = Cell{at.x + dx, at.y + dy}.key();
-                auto other = std::lower_bound(sorted_.begin(), sorted_.end(), key, [](const Item& e, std::uint64_t k) { return e.key < k; });
+                auto other = std::lower_bound(sorted_.begin(), sorted_.end(), key,
+                                              [](const Item& e, std::uint64_t k) { return e.key < k; });
                 for (; other != sorted_.end() && other->key == key; ++other)
-                    if (same_across(here, *other, dx, dy)) unite(node, static_cast<std::uint32_t>(other - sorted_.begin()));
+                    if (same_across(here, *other, dx, dy))
+                        unite(node, static_cast<std::uint32_t>(other - sorted_.begin()));
             }
         }
     }
@@ -150,10 +159,12 @@ private:
         for (std::uint32_t node = 0; node < sorted_.size(); ++node)
             if (merged_[node] == kNone) number[node] = count++;
         out.positions.resize(count);
-        tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, static_cast<std::uint32_t>(sorted_.size()), 8192), [&](const auto& range) {
-            for (std::uint32_t node = range.begin(); node != range.end(); ++node)
-                if (number[node] != kNone) out.positions[number[node]] = position_(sorted_[node].number);
-        });
+        tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, static_cast<std::uint32_t>(sorted_.size()), 8192),
+                          [&](const auto& range) {
+                              for (std::uint32_t node = range.begin(); node != range.end(); ++node)
+                                  if (number[node] != kNone)
+                                      out.positions[number[node]] = position_(sorted_[node].number);
+                          });
         out.place_of.resize(count_);
         for (std::uint32_t i = 0; i < count_; ++i) out.place_of[i] = number[root(place_of_[i])];
         return out;

@@ -11,11 +11,12 @@
 namespace otoro::routing {
 namespace {
 
-constexpr double kNode = 0.1;        // a node looked at by a plain search
-constexpr double kArc = 0.0015;      // an arc of a pass
-constexpr double kClimb = 30;        // from one node to the top
-constexpr double kPair = 0.025;      // two climbs joined
-constexpr double kAroundAMiddlingArc = 2;  // nodes within a limit of one middling arc; with the square of the limit, as on any plane
+constexpr double kNode = 0.1;    // a node looked at by a plain search
+constexpr double kArc = 0.0015;  // an arc of a pass
+constexpr double kClimb = 30;    // from one node to the top
+constexpr double kPair = 0.025;  // two climbs joined
+constexpr double kAroundAMiddlingArc =
+    2;  // nodes within a limit of one middling arc; with the square of the limit, as on any plane
 
 double searched_nodes(const Asked& a) {
     if (!a.limit || a.middling_arc == 0) return a.nodes;
@@ -25,7 +26,8 @@ double searched_nodes(const Asked& a) {
 
 std::string count(double n) {
     auto digits = std::to_string(static_cast<std::uint64_t>(n));
-    for (auto at = static_cast<std::ptrdiff_t>(digits.size()) - 3; at > 0; at -= 3) digits.insert(static_cast<std::size_t>(at), ",");
+    for (auto at = static_cast<std::ptrdiff_t>(digits.size()) - 3; at > 0; at -= 3)
+        digits.insert(static_cast<std::size_t>(at), ",");
     return digits;
 }
 
@@ -36,15 +38,22 @@ Choice choose(const Asked& a) {
     const double near = searched_nodes(a);
     Choice plain{Manner::plain, sources * near * kNode, {}};
     if (a.hierarchy_arcs == 0) {
-        plain.why = a.nodes < kWorthPreparing ? "Searched plainly: with " + count(a.nodes) + " junctions there is nothing to gain from preparing." : "Searched plainly: nothing is prepared.";
+        plain.why = a.nodes < kWorthPreparing ? "Searched plainly: with " + count(a.nodes) +
+                                                    " junctions there is nothing to gain from preparing."
+                                              : "Searched plainly: nothing is prepared.";
         return plain;
     }
-    plain.why = "Searched plainly: only about " + count(near) + " of " + count(a.nodes) + " junctions lie within the limit.";
-    Choice sweep{Manner::sweep, sources * (kClimb + static_cast<double>(a.hierarchy_arcs) * kArc), "Swept: one pass over " + count(static_cast<double>(a.hierarchy_arcs)) + " prepared arcs gives every junction its answer."};
+    plain.why =
+        "Searched plainly: only about " + count(near) + " of " + count(a.nodes) + " junctions lie within the limit.";
+    Choice sweep{Manner::sweep, sources * (kClimb + static_cast<double>(a.hierarchy_arcs) * kArc),
+                 "Swept: one pass over " + count(static_cast<double>(a.hierarchy_arcs)) +
+                     " prepared arcs gives every junction its answer."};
     Choice best = plain.microseconds < sweep.microseconds ? plain : sweep;
     if (a.targets > 0) {
         const auto targets = static_cast<double>(a.targets);
-        Choice joining{Manner::joining, (sources + targets) * kClimb + sources * targets * kPair, "Joined pair by pair: " + count(sources) + " climbs on one side and " + count(targets) + " on the other meet where their routes are highest."};
+        Choice joining{Manner::joining, (sources + targets) * kClimb + sources * targets * kPair,
+                       "Joined pair by pair: " + count(sources) + " climbs on one side and " + count(targets) +
+                           " on the other meet where their routes are highest."};
         if (joining.microseconds < best.microseconds) best = joining;
     }
     return best;
@@ -80,7 +89,8 @@ Ordering estimate_ordering(const Graph& graph, const Task& task) {
     const auto order = Hierarchy::of(sample, task);
     const std::chrono::duration<double, std::micro> took = std::chrono::steady_clock::now() - begin;
     // Dissection takes a step for each halving; the arcs of a grid grow with it too.
-    const double size = static_cast<double>(count) / kPart, steps = std::log2(static_cast<double>(count)) / std::log2(static_cast<double>(kPart));
+    const double size = static_cast<double>(count) / kPart,
+                 steps = std::log2(static_cast<double>(count)) / std::log2(static_cast<double>(kPart));
     if (!order) return {std::numeric_limits<double>::infinity(), std::numeric_limits<double>::infinity()};
     return {took.count() * size * steps, static_cast<double>(order->arc_count()) * size * steps};
 }
@@ -92,7 +102,8 @@ bool worth_ordering(const Graph& graph, std::size_t searches, const Task& task) 
     const Ordering ordering = estimate_ordering(graph, task);
     // Customising costs about as much again as a tenth of ordering; a sweep its arcs.
     constexpr double kCustomising = 1.1;
-    return ordering.microseconds * kCustomising + static_cast<double>(searches) * (kClimb + ordering.arcs * kArc) < plain;
+    return ordering.microseconds * kCustomising + static_cast<double>(searches) * (kClimb + ordering.arcs * kArc) <
+           plain;
 }
 
 }  // namespace otoro::routing

@@ -2,8 +2,9 @@
 /// \file
 /// Which kind of search is cheapest for what is asked, and why.
 ///
-/// Every kind gives the same numbers; this only saves time. Estimates are in microseconds on a middling desktop, from the figures in docs/engine.md: a plain search looks at a node in about a tenth of a microsecond, a sweep goes through all arcs of the
-/// hierarchy, a table takes a climb for each end and a look for each pair.
+/// Every kind gives the same numbers; this only saves time. Estimates are in microseconds on a middling desktop, from
+/// the figures in docs/engine.md: a plain search looks at a node in about a tenth of a microsecond, a sweep goes
+/// through all arcs of the hierarchy, a table takes a climb for each end and a look for each pair.
 #include <cstdint>
 #include <optional>
 #include <string>
@@ -22,11 +23,11 @@ enum class Manner : std::uint8_t {
 /// What is asked.
 struct Asked {
     std::uint32_t nodes = 0;
-    std::size_t hierarchy_arcs = 0;         ///< 0: nothing is prepared
-    std::size_t sources = 1;                ///< of a table; 1 for nearest of many, however many sites there are
-    std::size_t targets = 0;                ///< 0: every node
-    std::optional<std::uint32_t> limit;     ///< costs beyond need not be known
-    std::uint32_t middling_arc = 0;         ///< the middling cost of an arc, to tell how far the limit reaches
+    std::size_t hierarchy_arcs = 0;      ///< 0: nothing is prepared
+    std::size_t sources = 1;             ///< of a table; 1 for nearest of many, however many sites there are
+    std::size_t targets = 0;             ///< 0: every node
+    std::optional<std::uint32_t> limit;  ///< costs beyond need not be known
+    std::uint32_t middling_arc = 0;      ///< the middling cost of an arc, to tell how far the limit reaches
 };
 
 struct Choice {
@@ -43,13 +44,15 @@ struct Ordering {
     double microseconds = 0;
     double arcs = 0;
 };
-/// Found out by ordering a part of it: chains, towns and grids of one size differ a hundredfold. Takes a tenth of a second or so; nothing for what is smaller than the part. \throws Stopped
+/// Found out by ordering a part of it: chains, towns and grids of one size differ a hundredfold. Takes a tenth of a
+/// second or so; nothing for what is smaller than the part. \throws Stopped
 Ordering estimate_ordering(const Graph& graph, const Task& task);
 
 /// Whether so many searches of the whole graph, one after another, are worth ordering it first. \throws Stopped
 bool worth_ordering(const Graph& graph, std::size_t searches, const Task& task);
 
-/// Networks of fewer nodes are never prepared: a plain search of the whole takes no longer than an eye needs to see a change.
+/// Networks of fewer nodes are never prepared: a plain search of the whole takes no longer than an eye needs to see a
+/// change.
 inline constexpr std::uint32_t kWorthPreparing = 30'000;
 
 }  // namespace otoro::routing

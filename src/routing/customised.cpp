@@ -5,8 +5,8 @@
 #include <tbb/parallel_invoke.h>
 
 #include <mutex>
-#include <tuple>
 #include <queue>
+#include <tuple>
 
 namespace otoro::routing {
 namespace {
@@ -29,7 +29,9 @@ inline Pairs turned(Pairs p) { return Pairs{p[1], p[0]}; }
 class Above {
 public:
     explicit Above(std::uint32_t height) : at_(std::size_t{height} * (height + 1) / 2, Pairs{kNoWay, kNoWay}) {}
-    [[nodiscard]] Pairs* row(std::uint32_t depth) { return at_.data() + std::size_t{depth} * (std::size_t{depth} + 1) / 2; }
+    [[nodiscard]] Pairs* row(std::uint32_t depth) {
+        return at_.data() + std::size_t{depth} * (std::size_t{depth} + 1) / 2;
+    }
 
 private:
     std::vector<Pairs, HugePages<Pairs>> at_;
@@ -41,19 +43,22 @@ struct WorkedOut {
 };
 
 /// Every pair of a node's arcs offers its sum to the arc between their heads.
-__attribute__((target_clones("avx2", "default"))) void offer_sums(const WorkedOut* arcs, std::size_t count, Above& above) {
+__attribute__((target_clones("avx2", "default"))) void offer_sums(const WorkedOut* arcs, std::size_t count,
+                                                                  Above& above) {
     const Pairs shift = {kShift, kShift};
     for (std::size_t i = 0; i < count; ++i) {
         Pairs* between = above.row(arcs[i].depth);
         const Pairs here = turned(arcs[i].tolls) ^ shift;  // from the head down to the node, and from the node up to it
-        for (std::size_t k = i + 1; k < count; ++k) between[arcs[k].depth] = least(between[arcs[k].depth], here + arcs[k].tolls);
+        for (std::size_t k = i + 1; k < count; ++k)
+            between[arcs[k].depth] = least(between[arcs[k].depth], here + arcs[k].tolls);
     }
 }
 
 /// Works out all arcs of a hierarchy whose own arcs have been put in.
 class Contraction {
 public:
-    Contraction(const Hierarchy& h, std::array<Amounts*, 4> amounts) : h_(h), up_cost_(*amounts[0]), up_other_(*amounts[1]), down_cost_(*amounts[2]), down_other_(*amounts[3]) {}
+    Contraction(const Hierarchy& h, std::array<Amounts*, 4> amounts)
+        : h_(h), up_cost_(*amounts[0]), up_other_(*amounts[1]), down_cost_(*amounts[2]), down_other_(*amounts[3]) {}
 
     /// The largest cost, and the largest amount of the other measure, of arcs that lead anywhere.
     [[nodiscard]] Toll largest() const { return largest_; }
@@ -90,7 +95,8 @@ public:
             if (t != tops.rbegin() && *t != *(t - 1) + 1) task.check();
             take_out(h_.rising()[*t], mine);
         }
-        for (const Local& l : locals) largest_ = {std::max(largest_.cost, l.largest.cost), std::max(largest_.other, l.largest.other)};
+        for (const Local& l : locals)
+            largest_ = {std::max(largest_.cost, l.largest.cost), std::max(largest_.other, l.largest.other)};
     }
 
 private:
@@ -101,7 +107,9 @@ private:
         Toll largest;
     };
 
-    [[nodiscard]] Pairs at(std::uint32_t slot) const { return Pairs{pair_of(up_cost_[slot], up_other_[slot]), pair_of(down_cost_[slot], down_other_[slot])}; }
+    [[nodiscard]] Pairs at(std::uint32_t slot) const {
+        return Pairs{pair_of(up_cost_[slot], up_other_[slot]), pair_of(down_cost_[slot], down_other_[slot])};
+    }
     void put(std::uint32_t slot, Pairs p) {
         up_cost_[slot] = cost_of(p[0]);
         up_other_[slot] = other_of(p[0]);
@@ -127,7 +135,9 @@ private:
             put(slot, p);
             arcs[i] = {p, depth};
             for (const Pair one : {p[0], p[1]})
-                if (one != kNoWay) mine.largest = {std::max(mine.largest.cost, cost_of(one)), std::max(mine.largest.other, other_of(one))};
+                if (one != kNoWay)
+                    mine.largest = {std::max(mine.largest.cost, cost_of(one)),
+                                    std::max(mine.largest.other, other_of(one))};
         }
         offer_sums(arcs.data(), row.count, mine.above);
     }
@@ -157,11 +167,14 @@ private:
 
 }  // namespace
 
-Customised::Customised(std::shared_ptr<const Hierarchy> hierarchy, const Graph& graph, const Task& task) : hierarchy_(std::move(hierarchy)), measure_(graph.measure()) {
+Customised::Customised(std::shared_ptr<const Hierarchy> hierarchy, const Graph& graph, const Task& task)
+    : hierarchy_(std::move(hierarchy)), measure_(graph.measure()) {
     task.at("customising", 0.0);
     const auto& h = *hierarchy_;
-    const std::size_t arcs = h.arc_count() + 2 * std::size_t{Hierarchy::kTogether};  // a little may be read behind the last
-    tbb::parallel_invoke([&] { up_cost_.assign(arcs, kFar); }, [&] { up_other_.assign(arcs, 0); }, [&] { down_cost_.assign(arcs, kFar); }, [&] { down_other_.assign(arcs, 0); });
+    const std::size_t arcs =
+        h.arc_count() + 2 * std::size_t{Hierarchy::kTogether};  // a little may be read behind the last
+    tbb::parallel_invoke([&] { up_cost_.assign(arcs, kFar); }, [&] { up_other_.assign(arcs, 0); },
+                         [&] { down_cost_.assign(arcs, kFar); }, [&] { down_other_.assign(arcs, 0); });
     // An arc's two directions are put by its two ends, so that no two threads meet.
     tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, h.node_count(), 4096), [&](const auto& range) {
         // Nodes come in another order than the graph's: memory is asked for ahead, where the arcs are, then the arcs.
@@ -215,7 +228,9 @@ void take_less(Toll& known, const Toll& a, const Toll& b) {
 std::vector<Customised::Earlier> Customised::update(const Graph& graph, std::span<const Joint> touched) {
     const auto& h = *hierarchy_;
     // Arcs to work out anew, those of the lowest nodes first: what is below an arc is done before it.
-    std::priority_queue<std::pair<std::uint32_t, std::uint32_t>, std::vector<std::pair<std::uint32_t, std::uint32_t>>, std::greater<>> queue;  // turn of the lower end, slot
+    std::priority_queue<std::pair<std::uint32_t, std::uint32_t>, std::vector<std::pair<std::uint32_t, std::uint32_t>>,
+                        std::greater<>>
+        queue;  // turn of the lower end, slot
     std::vector<bool> waits(h.arc_count(), false);
     const auto wait = [&](std::uint32_t rank, std::uint32_t slot) {
         if (waits[slot]) return;
@@ -239,10 +254,11 @@ std::vector<Customised::Earlier> Customised::update(const Graph& graph, std::spa
     std::vector<Side> sides;
     const auto sum_of = [](const Toll& a, const Toll& b) { return Toll{sum(a.cost, b.cost), sum(a.other, b.other)}; };
     const auto matters = [](const Toll& was, const Toll& is, const Toll& known) {
-        return (was.cost < kFar && was == known) || (is.cost < kFar && (is.cost < known.cost || (is.cost == known.cost && is.other < known.other)));
+        return (was.cost < kFar && was == known) ||
+               (is.cost < kFar && (is.cost < known.cost || (is.cost == known.cost && is.other < known.other)));
     };
-    std::vector<Anew> anew;                                   // arcs of one node
-    std::vector<std::uint32_t> asked(h.height(), kFar);       // by depth of the head, its place in `anew`
+    std::vector<Anew> anew;                              // arcs of one node
+    std::vector<std::uint32_t> asked(h.height(), kFar);  // by depth of the head, its place in `anew`
     while (!queue.empty()) {
         // All arcs of one node together, so that what is below it is gone through once.
         const std::uint32_t turn = queue.top().first, rank = h.rising()[turn];
@@ -304,7 +320,10 @@ std::vector<Customised::Earlier> Customised::update(const Graph& graph, std::spa
                 if (!lower.changed && !higher.changed) continue;
                 const std::uint32_t slot = between.slot(at);
                 if (waits[slot]) continue;
-                if (matters(sum_of(lower.was_down, higher.was_up), sum_of(lower.down, higher.up), up(slot, Run::with)) || matters(sum_of(higher.was_down, lower.was_up), sum_of(higher.down, lower.up), down(slot, Run::with)))
+                if (matters(sum_of(lower.was_down, higher.was_up), sum_of(lower.down, higher.up),
+                            up(slot, Run::with)) ||
+                    matters(sum_of(higher.was_down, lower.was_up), sum_of(higher.down, lower.up),
+                            down(slot, Run::with)))
                     wait(lower.head, slot);
             }
         }

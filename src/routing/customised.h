@@ -3,19 +3,24 @@
 /// The costs of one traveller on a hierarchy.
 ///
 /// \par Problem
-/// A hierarchy knows which nodes are joined; the costs of its arcs change with profile, hour and closure, and must be there in a blink.
+/// A hierarchy knows which nodes are joined; the costs of its arcs change with profile, hour and closure, and must be
+/// there in a blink.
 ///
 /// \par Method
-/// *Whole*: nodes are taken in the order of taking out; each pair of arcs of a node offers its sum to the arc between their heads. While the order climbs through a subtree, costs between the nodes above it wait in a
-/// triangle of memory by their depths, so that nothing has to be looked for. Subtrees are worked through in parallel. *In part*: from the arcs that changed upwards, an arc is worked out anew only if one of the sums it was the least of has changed
+/// *Whole*: nodes are taken in the order of taking out; each pair of arcs of a node offers its sum to the arc between
+/// their heads. While the order climbs through a subtree, costs between the nodes above it wait in a triangle of memory
+/// by their depths, so that nothing has to be looked for. Subtrees are worked through in parallel. *In part*: from the
+/// arcs that changed upwards, an arc is worked out anew only if one of the sums it was the least of has changed
 /// (Dibbelt, Strasser, Wagner 2016, section 5).
 ///
 /// \par What is exact
-/// Cost, and with it the amount of the other measure along the same route: pairs (cost, other) are added and compared as one number, so of routes of equal cost the one with the least of the other measure is taken, as `nearest_of_many` does.
-/// The same on any number of threads.
+/// Cost, and with it the amount of the other measure along the same route: pairs (cost, other) are added and compared
+/// as one number, so of routes of equal cost the one with the least of the other measure is taken, as `nearest_of_many`
+/// does. The same on any number of threads.
 ///
 /// \par Cost
-/// Whole: as many steps as the chordal graph has triangles (on a county 27 million, a twentieth of a second on two cores). Memory: 16 bytes an arc.
+/// Whole: as many steps as the chordal graph has triangles (on a county 27 million, a twentieth of a second on two
+/// cores). Memory: 16 bytes an arc.
 ///
 /// \par Example
 /// \code
@@ -36,7 +41,8 @@
 
 namespace otoro::routing {
 
-/// Which way costs run: `with` the arcs of the graph that was customised (costs from sources), or `against` them (costs to sources).
+/// Which way costs run: `with` the arcs of the graph that was customised (costs from sources), or `against` them (costs
+/// to sources).
 enum class Run : std::uint8_t { with, against };
 inline Run other_way(Run run) { return run == Run::with ? Run::against : Run::with; }
 
@@ -52,7 +58,8 @@ struct Toll {
 
 class Customised {
 public:
-    /// \pre `graph` has the nodes and the joints that the hierarchy was ordered for; it may lack some arcs (a closure) \throws Stopped
+    /// \pre `graph` has the nodes and the joints that the hierarchy was ordered for; it may lack some arcs (a closure)
+    /// \throws Stopped
     Customised(std::shared_ptr<const Hierarchy> hierarchy, const Graph& graph, const Task& task);
 
     [[nodiscard]] const Hierarchy& hierarchy() const { return *hierarchy_; }
@@ -60,7 +67,9 @@ public:
     [[nodiscard]] Measure measure() const { return measure_; }
 
     /// From the node up to its head, with the run.
-    [[nodiscard]] Toll up(std::uint32_t slot, Run run) const { return run == Run::with ? Toll{up_cost_[slot], up_other_[slot]} : Toll{down_cost_[slot], down_other_[slot]}; }
+    [[nodiscard]] Toll up(std::uint32_t slot, Run run) const {
+        return run == Run::with ? Toll{up_cost_[slot], up_other_[slot]} : Toll{down_cost_[slot], down_other_[slot]};
+    }
     /// From the head down to the node, with the run.
     [[nodiscard]] Toll down(std::uint32_t slot, Run run) const { return up(slot, other_way(run)); }
     [[nodiscard]] const Amounts& down_costs(Run run) const { return run == Run::with ? down_cost_ : up_cost_; }
@@ -79,8 +88,8 @@ public:
         std::uint32_t slot;
         Toll up, down;
     };
-    /// Takes over what changed. \param graph the whole graph as it is now \param touched every pair of nodes between which an arc is not what it was
-    /// \returns what to give to `restore` to have it as before
+    /// Takes over what changed. \param graph the whole graph as it is now \param touched every pair of nodes between
+    /// which an arc is not what it was \returns what to give to `restore` to have it as before
     std::vector<Earlier> update(const Graph& graph, std::span<const Joint> touched);
     void restore(std::span<const Earlier> earlier);
 

@@ -4,7 +4,8 @@
 
 namespace otoro::routing {
 
-Graph make_graph(const roads::Network& network, std::span<const travel::Crossing> crossings, Measure measure, Sweep sweep) {
+Graph make_graph(const roads::Network& network, std::span<const travel::Crossing> crossings, Measure measure,
+                 Sweep sweep) {
     const bool by_time = measure == Measure::time;
     return make_graph_of_arcs(network.node_count(), measure, sweep, [&](auto&& use) {
         for (std::uint32_t i = 0; i < network.link_count(); ++i) {

@@ -2,8 +2,9 @@
 /// \file
 /// A network laid out for searching: for every node, the arcs that leave it, one after another in memory.
 ///
-/// Costs are whole numbers in the unit of the measure that routes are chosen by (milliseconds or millimetres); each arc carries the
-/// amount of the other measure too, so that it can be added up along the same route. 16 bytes an arc; a two-way link is two arcs.
+/// Costs are whole numbers in the unit of the measure that routes are chosen by (milliseconds or millimetres); each arc
+/// carries the amount of the other measure too, so that it can be added up along the same route. 16 bytes an arc; a
+/// two-way link is two arcs.
 #include <algorithm>
 #include <cstdint>
 #include <limits>
@@ -19,10 +20,12 @@ namespace otoro::routing {
 /// What routes are chosen by.
 enum class Measure : std::uint8_t { time, distance };
 
-/// Which way a search runs. `outward` finds routes from the sources to every node, `inward` from every node to the sources.
+/// Which way a search runs. `outward` finds routes from the sources to every node, `inward` from every node to the
+/// sources.
 enum class Sweep : std::uint8_t { outward, inward };
 
-/// A cost larger than any route's. Routes of 2^31-1 ms (24 days) or mm (2 147 km) or more are treated as no route. Two costs added never wrap.
+/// A cost larger than any route's. Routes of 2^31-1 ms (24 days) or mm (2 147 km) or more are treated as no route. Two
+/// costs added never wrap.
 inline constexpr std::uint32_t kFar = std::numeric_limits<std::int32_t>::max();
 
 /// Two amounts, each at most `kFar`, added and held there.
@@ -52,7 +55,9 @@ class Graph {
 public:
     [[nodiscard]] std::uint32_t node_count() const { return static_cast<std::uint32_t>(first_.size()) - 1; }
     [[nodiscard]] std::size_t arc_count() const { return arcs_.size(); }
-    [[nodiscard]] std::span<const Arc> arcs_of(std::uint32_t node) const { return {arcs_.data() + first_[node], arcs_.data() + first_[node + 1]}; }
+    [[nodiscard]] std::span<const Arc> arcs_of(std::uint32_t node) const {
+        return {arcs_.data() + first_[node], arcs_.data() + first_[node + 1]};
+    }
     [[nodiscard]] Sweep sweep() const { return sweep_; }
     [[nodiscard]] Measure measure() const { return measure_; }
     /// The arrays themselves, for measuring how long memory takes to read.
@@ -68,7 +73,8 @@ private:
     Sweep sweep_ = Sweep::outward;
 };
 
-/// \param each_arc calls what it is given with (tail, arc) for every arc; called twice, in the same order both times. Arcs that cost `kFar` or more lead nowhere and are left out
+/// \param each_arc calls what it is given with (tail, arc) for every arc; called twice, in the same order both times.
+/// Arcs that cost `kFar` or more lead nowhere and are left out
 template <class EachArc>
 Graph make_graph_of_arcs(std::uint32_t nodes, Measure measure, Sweep sweep, EachArc&& each_arc) {
     Graph g;
@@ -90,6 +96,7 @@ Graph make_graph_of_arcs(std::uint32_t nodes, Measure measure, Sweep sweep, Each
 
 /// Arcs for every way that a crossing allows. Two passes over the links; arcs of a node stand in link order.
 /// \pre one crossing a link; fewer than 2^31 links
-Graph make_graph(const roads::Network& network, std::span<const travel::Crossing> crossings, Measure measure, Sweep sweep);
+Graph make_graph(const roads::Network& network, std::span<const travel::Crossing> crossings, Measure measure,
+                 Sweep sweep);
 
 }  // namespace otoro::routing

@@ -23,9 +23,12 @@ bool is_order(std::span<const std::uint32_t> turns, std::uint32_t nodes) {
 
 }  // namespace
 
-std::shared_ptr<const Hierarchy> Hierarchy::of(const Graph& graph, const Task& task) { return of(graph, good_order(neighbours_of(graph), task), task); }
+std::shared_ptr<const Hierarchy> Hierarchy::of(const Graph& graph, const Task& task) {
+    return of(graph, good_order(neighbours_of(graph), task), task);
+}
 
-std::shared_ptr<const Hierarchy> Hierarchy::of(const Graph& graph, std::span<const std::uint32_t> turns, const Task& task) {
+std::shared_ptr<const Hierarchy> Hierarchy::of(const Graph& graph, std::span<const std::uint32_t> turns,
+                                               const Task& task) {
     const std::uint32_t n = graph.node_count();
     if (!is_order(turns, n)) return nullptr;
     const Chordal chordal = take_out(neighbours_of(graph), turns, task, kTooMany * n);
@@ -44,8 +47,11 @@ std::shared_ptr<const Hierarchy> Hierarchy::of(const Graph& graph, std::span<con
         for (const auto head : chordal.of(t)) level[head] = std::max(level[head], level[t] + 1);
         if (const auto parent = chordal.parent(t); parent != kFar) h->subtree_[parent] += h->subtree_[t];
     }
-    for (std::uint32_t t = 0; t + 1 < n; ++t)  // subtrees must follow one another: a node that is not the last child of the next begins a subtree of its own
-        if (const auto parent = chordal.parent(t); parent != kFar && parent != t + 1 && t + 1 - h->subtree_[t] < parent + 1 - h->subtree_[parent]) return nullptr;
+    for (std::uint32_t t = 0; t + 1 < n; ++t)  // subtrees must follow one another: a node that is not the last child of
+                                               // the next begins a subtree of its own
+        if (const auto parent = chordal.parent(t);
+            parent != kFar && parent != t + 1 && t + 1 - h->subtree_[t] < parent + 1 - h->subtree_[parent])
+            return nullptr;
 
     // Ranks: from the last turn to the first, each cell sorted in itself.
     h->rising_.resize(n);
@@ -57,8 +63,11 @@ std::shared_ptr<const Hierarchy> Hierarchy::of(const Graph& graph, std::span<con
     std::uint32_t cell_group = 0;
     const auto add_nodes = [&](std::uint32_t nodes, std::uint32_t arcs) {
         const bool interleaved = nodes == kTogether;
-        if (h->groups_.size() > cell_group && h->groups_.back().arcs == arcs && h->groups_.back().interleaved == interleaved) h->groups_.back().nodes += nodes;
-        else h->groups_.push_back({nodes, static_cast<std::uint16_t>(arcs), interleaved});
+        if (h->groups_.size() > cell_group && h->groups_.back().arcs == arcs &&
+            h->groups_.back().interleaved == interleaved)
+            h->groups_.back().nodes += nodes;
+        else
+            h->groups_.push_back({nodes, static_cast<std::uint16_t>(arcs), interleaved});
         slots += nodes * arcs;
     };
     // Eight of one level stand together if that leaves no more than a fifth of their room empty.
@@ -72,7 +81,8 @@ std::shared_ptr<const Hierarchy> Hierarchy::of(const Graph& graph, std::span<con
         const std::uint32_t t = n - 1 - rank;
         const auto group = static_cast<std::uint32_t>(h->groups_.size());
         if (h->subtree_[t] > kCell) {
-            if (h->stretches_.empty() || h->stretches_.back().is_cell()) h->stretches_.push_back({rank, rank, group, group, slots});
+            if (h->stretches_.empty() || h->stretches_.back().is_cell())
+                h->stretches_.push_back({rank, rank, group, group, slots});
             h->stretches_.back().end = rank + 1;
             turn_at[rank++] = t;
             slots += arcs_of(t);
@@ -86,7 +96,8 @@ std::shared_ptr<const Hierarchy> Hierarchy::of(const Graph& graph, std::span<con
             cell_begin[r] = rank;
         }
         const auto kind = [&](std::uint32_t turn) { return std::tuple(n - level[turn], arcs_of(turn)); };
-        std::stable_sort(turn_at.begin() + rank, turn_at.begin() + end, [&](std::uint32_t x, std::uint32_t y) { return kind(x) < kind(y); });
+        std::stable_sort(turn_at.begin() + rank, turn_at.begin() + end,
+                         [&](std::uint32_t x, std::uint32_t y) { return kind(x) < kind(y); });
         for (std::uint32_t r = rank; r < end;) {
             const std::uint32_t together = worthwhile(r, end);
             add_nodes(together, arcs_of(turn_at[r + together - 1]));
@@ -121,7 +132,8 @@ std::shared_ptr<const Hierarchy> Hierarchy::of(const Graph& graph, std::span<con
             const std::uint32_t slot = h->rows_[rank].slot(i++), head = h->rising_[head_turn];
             h->heads_[slot] = head;
             const bool inside = cell_begin[rank] != kFar && head >= cell_begin[rank];
-            h->spots_[slot] = static_cast<std::uint16_t>(inside ? h->height_ + head - cell_begin[rank] : depth[head_turn]);
+            h->spots_[slot] =
+                static_cast<std::uint16_t>(inside ? h->height_ + head - cell_begin[rank] : depth[head_turn]);
         }
     };
     for (const Stretch& s : h->stretches_) {
@@ -133,7 +145,8 @@ std::shared_ptr<const Hierarchy> Hierarchy::of(const Graph& graph, std::span<con
             }
         for (const Group& g : h->groups(s)) {
             const std::uint32_t together = g.interleaved ? kTogether : 1;
-            for (std::uint32_t i = 0; i < g.nodes; ++i, ++rank) lay(rank, slot + i / together * together * g.arcs + i % together, static_cast<std::uint16_t>(together));
+            for (std::uint32_t i = 0; i < g.nodes; ++i, ++rank)
+                lay(rank, slot + i / together * together * g.arcs + i % together, static_cast<std::uint16_t>(together));
             slot += g.nodes * g.arcs;
         }
     }
@@ -146,8 +159,10 @@ std::uint32_t Hierarchy::slot_of(std::uint32_t rank, std::uint32_t head) const {
     std::uint32_t low = 0, high = row.count;
     while (low < high) {
         const std::uint32_t middle = (low + high) / 2;
-        if (heads_[row.slot(middle)] > head) low = middle + 1;
-        else high = middle;
+        if (heads_[row.slot(middle)] > head)
+            low = middle + 1;
+        else
+            high = middle;
     }
     return low < row.count && heads_[row.slot(low)] == head ? row.slot(low) : kFar;
 }
@@ -159,7 +174,9 @@ std::vector<std::uint32_t> Hierarchy::turns() const {
 }
 
 std::size_t Hierarchy::bytes() const {
-    return (rank_.size() + node_.size() + rising_.size() + turn_.size() + subtree_.size() + heads_.size()) * sizeof(std::uint32_t) + rows_.size() * sizeof(Row) + (spots_.size() + depth_.size()) * sizeof(std::uint16_t) +
+    return (rank_.size() + node_.size() + rising_.size() + turn_.size() + subtree_.size() + heads_.size()) *
+               sizeof(std::uint32_t) +
+           rows_.size() * sizeof(Row) + (spots_.size() + depth_.size()) * sizeof(std::uint16_t) +
            groups_.size() * sizeof(Group) + stretches_.size() * sizeof(Stretch);
 }
 

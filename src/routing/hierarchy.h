@@ -1,22 +1,31 @@
 #pragma once
 /// \file
-/// A network laid out by the order of taking out, ready to take the costs of any traveller: a customisable contraction hierarchy.
+/// A network laid out by the order of taking out, ready to take the costs of any traveller: a customisable contraction
+/// hierarchy.
 ///
 /// \par Problem
-/// Everything that compares sites needs many shortest-path trees over one network, under costs that change with profile, hour and closure. A search from a queue takes a tenth of a second for
-/// a million nodes; reading the network's arrays takes a few milliseconds.
+/// Everything that compares sites needs many shortest-path trees over one network, under costs that change with
+/// profile, hour and closure. A search from a queue takes a tenth of a second for a million nodes; reading the
+/// network's arrays takes a few milliseconds.
 ///
 /// \par Method
-/// Nodes are taken out of the network one after another in a good order (`order.h`), whatever the costs, and their neighbours joined. The graph that this leaves is chordal: a node's neighbours that go later are joined to
-/// one another, and the first of them is its parent in the elimination tree (Dibbelt, Strasser, Wagner 2016, "Customizable contraction hierarchies", JEA 21). A shortest way climbs this tree and comes down again, so that costs to all
-/// nodes come from one climb and one pass downwards over all arcs (Delling, Goldberg, Nowatzyk, Werneck 2013, "PHAST", JPDC 73).
+/// Nodes are taken out of the network one after another in a good order (`order.h`), whatever the costs, and their
+/// neighbours joined. The graph that this leaves is chordal: a node's neighbours that go later are joined to one
+/// another, and the first of them is its parent in the elimination tree (Dibbelt, Strasser, Wagner 2016, "Customizable
+/// contraction hierarchies", JEA 21). A shortest way climbs this tree and comes down again, so that costs to all nodes
+/// come from one climb and one pass downwards over all arcs (Delling, Goldberg, Nowatzyk, Werneck 2013, "PHAST", JPDC
+/// 73).
 ///
 /// \par Ranks
-/// Nodes are called by rank here: 0 is taken out last and stands highest; every arc leads from a node to one of smaller rank, its *head*. So going down is going through memory forwards.
+/// Nodes are called by rank here: 0 is taken out last and stands highest; every arc leads from a node to one of smaller
+/// rank, its *head*. So going down is going through memory forwards.
 ///
 /// \par How memory is laid out
-/// Subtrees of up to four thousand nodes are *cells*, each a stretch of ranks; above them stand the few nodes that cut the network apart. Inside a cell, nodes stand by level, and those of equally many arcs next to one another, eight by eight
-/// with their arcs interleaved: eight nodes take one instruction a step, and little has to be guessed about how many steps there are (where one of the eight has fewer arcs, slots stay empty: their cost is always `kFar`). While sweeping, labels lie in a small array that stays in the fastest memory: those of the nodes above the cell by their
+/// Subtrees of up to four thousand nodes are *cells*, each a stretch of ranks; above them stand the few nodes that cut
+/// the network apart. Inside a cell, nodes stand by level, and those of equally many arcs next to one another, eight by
+/// eight with their arcs interleaved: eight nodes take one instruction a step, and little has to be guessed about how
+/// many steps there are (where one of the eight has fewer arcs, slots stay empty: their cost is always `kFar`). While
+/// sweeping, labels lie in a small array that stays in the fastest memory: those of the nodes above the cell by their
 /// depth in the tree, those of the cell behind them. `spot` says where in 16 bits.
 ///
 /// \par Cost
@@ -34,10 +43,13 @@ namespace otoro::routing {
 class Hierarchy {
 public:
     /// Orders the network and lays it out. \param graph only which nodes are joined counts, in either direction
-    /// \returns nothing for a network whose order is so deep (61 thousand nodes one above another) that it is better searched plainly \throws Stopped
+    /// \returns nothing for a network whose order is so deep (61 thousand nodes one above another) that it is better
+    /// searched plainly \throws Stopped
     static std::shared_ptr<const Hierarchy> of(const Graph& graph, const Task& task);
-    /// The same in an order found earlier. \returns nothing also if `turns` is no order of these nodes, or one so bad that it would fill memory
-    static std::shared_ptr<const Hierarchy> of(const Graph& graph, std::span<const std::uint32_t> turns, const Task& task);
+    /// The same in an order found earlier. \returns nothing also if `turns` is no order of these nodes, or one so bad
+    /// that it would fill memory
+    static std::shared_ptr<const Hierarchy> of(const Graph& graph, std::span<const std::uint32_t> turns,
+                                               const Task& task);
 
     [[nodiscard]] std::uint32_t node_count() const { return static_cast<std::uint32_t>(rank_.size()); }
     /// Slots, the few empty ones too.
@@ -45,7 +57,8 @@ public:
     [[nodiscard]] std::uint32_t rank_of(std::uint32_t node) const { return rank_[node]; }
     [[nodiscard]] std::uint32_t node_at(std::uint32_t rank) const { return node_[rank]; }
 
-    /// Where the arcs of a node lie: `count` slots from `first` on, `stride` apart, the parent's first, the highest head last.
+    /// Where the arcs of a node lie: `count` slots from `first` on, `stride` apart, the parent's first, the highest
+    /// head last.
     struct Row {
         std::uint32_t first = 0;
         std::uint16_t count = 0;
@@ -57,7 +70,9 @@ public:
     /// The slot of the arc from a node to a higher one, or `kFar` if there is none.
     [[nodiscard]] std::uint32_t slot_of(std::uint32_t rank, std::uint32_t head) const;
     /// The node above in the elimination tree, or `kFar` at a root.
-    [[nodiscard]] std::uint32_t parent(std::uint32_t rank) const { return rows_[rank].count == 0 ? kFar : heads_[rows_[rank].first]; }
+    [[nodiscard]] std::uint32_t parent(std::uint32_t rank) const {
+        return rows_[rank].count == 0 ? kFar : heads_[rows_[rank].first];
+    }
     /// How many nodes stand above it in the elimination tree.
     [[nodiscard]] std::uint16_t depth(std::uint32_t rank) const { return depth_[rank]; }
     /// Whether the node stands above the cells; then `spots()` of its arcs are the depths of their heads.
@@ -71,9 +86,11 @@ public:
     [[nodiscard]] std::uint32_t turn_of(std::uint32_t rank) const { return turn_[rank]; }
     /// How many nodes the subtree has whose root has this place in `rising()`.
     [[nodiscard]] std::uint32_t subtree(std::uint32_t turn) const { return subtree_[turn]; }
-    /// The turn of the node above, or `kFar` at a root. Mostly it is the next one, so that a climb by turns walks through memory.
+    /// The turn of the node above, or `kFar` at a root. Mostly it is the next one, so that a climb by turns walks
+    /// through memory.
     [[nodiscard]] std::uint32_t parent_turn(std::uint32_t turn) const {
-        if (turn + 1 < subtree_.size() && subtree_[turn + 1] > 1) return turn + 1;  // the root of a subtree comes right behind the last of its children
+        if (turn + 1 < subtree_.size() && subtree_[turn + 1] > 1)
+            return turn + 1;  // the root of a subtree comes right behind the last of its children
         const std::uint32_t above = parent(rising_[turn]);
         return above == kFar ? kFar : turn_[above];
     }
@@ -84,7 +101,8 @@ public:
         const std::uint32_t begin = turn + 1 - subtree_[turn];
         for (std::uint32_t child = turn; child-- > begin; child -= subtree_[child] - 1) use(rising_[child]);
     }
-    /// Calls `use(lower, slot)` for every node below that has an arc to this one, with the arc's slot, until `use` returns false.
+    /// Calls `use(lower, slot)` for every node below that has an arc to this one, with the arc's slot, until `use`
+    /// returns false.
     template <class Use>
     void each_below(std::uint32_t rank, Use&& use) const {
         // They hang together: where one is not joined to `rank`, none below it is.
@@ -106,8 +124,8 @@ public:
     /// Nodes of one level with equally many arcs.
     struct Group {
         std::uint32_t nodes;
-        std::uint16_t arcs;       ///< slots of each
-        bool interleaved;         ///< eight nodes by eight
+        std::uint16_t arcs;  ///< slots of each
+        bool interleaved;    ///< eight nodes by eight
     };
     /// A run of ranks: a cell, or nodes above the cells (which have no groups).
     struct Stretch {
@@ -117,7 +135,9 @@ public:
         [[nodiscard]] bool is_cell() const { return first_group != end_group; }
     };
     [[nodiscard]] std::span<const Stretch> stretches() const { return stretches_; }
-    [[nodiscard]] std::span<const Group> groups(const Stretch& s) const { return {groups_.data() + s.first_group, groups_.data() + s.end_group}; }
+    [[nodiscard]] std::span<const Group> groups(const Stretch& s) const {
+        return {groups_.data() + s.first_group, groups_.data() + s.end_group};
+    }
     [[nodiscard]] std::span<const std::uint16_t> spots() const { return spots_; }
     /// Where labels of a cell begin while sweeping, and how many there are in all.
     [[nodiscard]] std::uint32_t cell_spots() const { return height_; }

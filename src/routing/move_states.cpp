@@ -13,8 +13,10 @@ MoveStates::MoveStates(const roads::Network& network) : plain_(2 * network.link_
         std::vector<std::uint32_t> prefix{path.front().bits};
         for (std::size_t i = 1; i < path.size(); ++i) {
             prefix.push_back(path[i].bits);
-            if (i + 1 == path.size()) prefixes_[prefix] = kNowhere;
-            else prefixes_.try_emplace(prefix, 0);
+            if (i + 1 == path.size())
+                prefixes_[prefix] = kNowhere;
+            else
+                prefixes_.try_emplace(prefix, 0);
         }
     }
     for (auto& [prefix, state] : prefixes_) {

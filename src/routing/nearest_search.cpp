@@ -9,8 +9,9 @@
 namespace otoro::routing {
 namespace {
 
-/// Nodes waiting to be looked at, in buckets of equal width of cost (Dial 1969; Denardo, Fox 1979). A window of buckets moves up with the search; what costs more than the
-/// window reaches waits beside it. Inside a bucket nodes come in the order they were put there, and come again if their label gets better meanwhile.
+/// Nodes waiting to be looked at, in buckets of equal width of cost (Dial 1969; Denardo, Fox 1979). A window of buckets
+/// moves up with the search; what costs more than the window reaches waits beside it. Inside a bucket nodes come in the
+/// order they were put there, and come again if their label gets better meanwhile.
 class Buckets {
 public:
     explicit Buckets(std::uint32_t width_bits) : bits_(width_bits), buckets_(kBuckets) {}
@@ -19,12 +20,15 @@ public:
 
     void put(std::uint32_t node, std::uint32_t cost) {
         const std::uint32_t b = bucket_of(cost);
-        if (b - base_ < kBuckets) buckets_[b - base_].push_back(node);
-        else beyond_.push_back({node, cost});
+        if (b - base_ < kBuckets)
+            buckets_[b - base_].push_back(node);
+        else
+            beyond_.push_back({node, cost});
     }
 
-    /// Calls `look(node, bucket)` for all that waits, cheapest bucket first; `look` may put more, at no lower cost than the bucket's. What will be looked at
-    /// a little later is told to `ahead` with how soon (0, 1, then 2), so that memory can be asked for it in time.
+    /// Calls `look(node, bucket)` for all that waits, cheapest bucket first; `look` may put more, at no lower cost than
+    /// the bucket's. What will be looked at a little later is told to `ahead` with how soon (0, 1, then 2), so that
+    /// memory can be asked for it in time.
     template <class Look, class Ahead>
     void run(Look&& look, Ahead&& ahead) {
         constexpr std::array<std::size_t, 3> kSteps{24, 14, 6};
@@ -63,7 +67,8 @@ private:
     std::vector<Later> beyond_;
 };
 
-/// Width of a bucket, as a power of two: about the middling cost of an arc, from a sample. Any width gives the same answer.
+/// Width of a bucket, as a power of two: about the middling cost of an arc, from a sample. Any width gives the same
+/// answer.
 std::uint32_t width_bits(const Graph& graph) {
     constexpr std::size_t kSample = 1000;
     const auto arcs = graph.all_arcs();
@@ -93,13 +98,15 @@ LabelArray nearest_of_many(const Graph& graph, std::span<const Seed> seeds, std:
 
     const auto improve = [&](std::uint32_t node, const Label& label) {
         Label& known = labels[node];
-        const bool in_place = known.reached() && (known.source & kWaits) != 0 && buckets.bucket_of(known.cost) == buckets.bucket_of(label.cost);
+        const bool in_place = known.reached() && (known.source & kWaits) != 0 &&
+                              buckets.bucket_of(known.cost) == buckets.bucket_of(label.cost);
         known = label;
         known.source |= kWaits;
         if (!in_place) buckets.put(node, label.cost);
     };
     for (const Seed& s : seeds)
-        if (s.cost <= limit && s.cost < kFar && better(s.cost, s.source, s.other, labels[s.node])) improve(s.node, {s.cost, s.source, s.other, s.way});
+        if (s.cost <= limit && s.cost < kFar && better(s.cost, s.source, s.other, labels[s.node]))
+            improve(s.node, {s.cost, s.source, s.other, s.way});
 
     std::uint32_t looked_at = 0;
     const auto look = [&](std::uint32_t node, std::uint32_t bucket) {
@@ -107,12 +114,14 @@ LabelArray nearest_of_many(const Graph& graph, std::span<const Seed> seeds, std:
         if ((mine.source & kWaits) == 0 || buckets.bucket_of(mine.cost) != bucket) return;
         mine.source &= ~kWaits;
         const Label here = mine;
-        if (++looked_at % kAskEvery == 0) task.at("finding the nearest site", std::min(1.0, static_cast<double>(looked_at) / graph.node_count()));
+        if (++looked_at % kAskEvery == 0)
+            task.at("finding the nearest site", std::min(1.0, static_cast<double>(looked_at) / graph.node_count()));
         for (const Arc& arc : graph.arcs_of(node)) {
             const std::uint32_t cost = sum(here.cost, arc.cost);
             if (cost > limit || cost == kFar || cost > labels[arc.head].cost) continue;
             const std::uint32_t other = sum(here.other, arc.other);
-            if (better(cost, here.source, other, labels[arc.head])) improve(arc.head, {cost, here.source, other, arc.way});
+            if (better(cost, here.source, other, labels[arc.head]))
+                improve(arc.head, {cost, here.source, other, arc.way});
         }
     };
     // Where its arcs are, then the arcs, then the labels at their heads: each needs the one before.

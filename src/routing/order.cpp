@@ -25,7 +25,8 @@ std::vector<std::uint32_t> dissect(const Neighbours& net) {
     options[METIS_OPTION_UFACTOR] = kUneven;
     auto first = net.first, heads = net.heads;  // METIS wants them to change
     std::vector<idx_t> perm(turn.size()), place(turn.size());
-    if (METIS_NodeND(&n, first.data(), heads.data(), nullptr, options.data(), perm.data(), place.data()) != METIS_OK) return turn;  // any order is right, if slow
+    if (METIS_NodeND(&n, first.data(), heads.data(), nullptr, options.data(), perm.data(), place.data()) != METIS_OK)
+        return turn;  // any order is right, if slow
     std::copy(place.begin(), place.end(), turn.begin());
     return turn;
 }
@@ -34,7 +35,8 @@ std::vector<std::uint32_t> dissect(const Neighbours& net) {
 class Part {
 public:
     /// \param local for each node of the network its number in this part, or kFar; set and cleared again here
-    Part(const Neighbours& net, std::span<const std::uint32_t> nodes, std::vector<std::uint32_t>& local) : nodes_(nodes), near_(nodes.size()), seen_(nodes.size(), 0), out_(nodes.size(), false) {
+    Part(const Neighbours& net, std::span<const std::uint32_t> nodes, std::vector<std::uint32_t>& local)
+        : nodes_(nodes), near_(nodes.size()), seen_(nodes.size(), 0), out_(nodes.size(), false) {
         for (std::uint32_t i = 0; i < nodes.size(); ++i) local[nodes[i]] = i;
         std::vector<std::uint32_t> border;
         for (std::uint32_t i = 0; i < nodes.size(); ++i)
@@ -82,7 +84,9 @@ private:
         }
         return static_cast<std::uint32_t>(mine.size() * (mine.size() - (mine.empty() ? 0 : 1)) / 2 - joined);
     }
-    void wait(std::uint32_t node) { queue_.push({fill(node), static_cast<std::uint32_t>(near_[node].size()), node, ++seen_[node]}); }
+    void wait(std::uint32_t node) {
+        queue_.push({fill(node), static_cast<std::uint32_t>(near_[node].size()), node, ++seen_[node]});
+    }
 
     void take_out(std::uint32_t node) {
         out_[node] = true;
@@ -132,7 +136,8 @@ std::vector<std::uint32_t> subtree_by_subtree(const Chordal& chordal) {
 }
 
 /// Takes out small parts anew by least fill; what lies above them stays as it was.
-std::vector<std::uint32_t> refine(const Neighbours& net, const std::vector<std::uint32_t>& turn, const Chordal& chordal, const Task& task) {
+std::vector<std::uint32_t> refine(const Neighbours& net, const std::vector<std::uint32_t>& turn, const Chordal& chordal,
+                                  const Task& task) {
     constexpr std::uint32_t kPart = 1500;
     const std::uint32_t n = net.node_count();
     std::vector<std::uint32_t> at(n);

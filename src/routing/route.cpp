@@ -32,7 +32,8 @@ public:
         h_.each_below(rank, [&](std::uint32_t lower, std::uint32_t slot_to_rank) {
             const std::uint32_t slot_to_head = h_.slot_of(lower, head);
             if (slot_to_head == kFar) return true;
-            const Toll there = rises ? sum_of(fast_.down(slot_to_rank, Run::with), fast_.up(slot_to_head, Run::with)) : sum_of(fast_.down(slot_to_head, Run::with), fast_.up(slot_to_rank, Run::with));
+            const Toll there = rises ? sum_of(fast_.down(slot_to_rank, Run::with), fast_.up(slot_to_head, Run::with))
+                                     : sum_of(fast_.down(slot_to_head, Run::with), fast_.up(slot_to_rank, Run::with));
             if (there != toll) return true;
             over = lower;
             to_rank = slot_to_rank;
@@ -45,7 +46,8 @@ public:
     }
 
     /// The arcs of a climb from its foot up to a depth, lowest first: slots and the ranks they belong to.
-    [[nodiscard]] std::vector<std::pair<std::uint32_t, std::uint32_t>> arcs(const Climb& c, std::size_t depth, Run run) const {
+    [[nodiscard]] std::vector<std::pair<std::uint32_t, std::uint32_t>> arcs(const Climb& c, std::size_t depth,
+                                                                            Run run) const {
         std::vector<std::pair<std::uint32_t, std::uint32_t>> out;
         const std::size_t foot = c.rank.size() - 1;
         while (depth != foot) {
@@ -70,11 +72,13 @@ private:
 
 }  // namespace
 
-std::optional<RouteBetween> route(const Customised& fast, const Graph& graph, std::span<const Seed> starts, std::span<const Seed> ends) {
+std::optional<RouteBetween> route(const Customised& fast, const Graph& graph, std::span<const Seed> starts,
+                                  std::span<const Seed> ends) {
     const auto& h = fast.hierarchy();
     const auto climbs = [&](std::span<const Seed> seeds, Run run) {
         std::vector<Climb> out;
-        for (const Seed& s : seeds) out.push_back(climb(fast, h.rank_of(s.node), run, {std::min(s.cost, kFar), std::min(s.other, kFar)}));
+        for (const Seed& s : seeds)
+            out.push_back(climb(fast, h.rank_of(s.node), run, {std::min(s.cost, kFar), std::min(s.other, kFar)}));
         return out;
     };
     const auto rising = climbs(starts, Run::with), falling = climbs(ends, Run::against);
@@ -82,7 +86,9 @@ std::optional<RouteBetween> route(const Customised& fast, const Graph& graph, st
     std::size_t start = 0, end = 0, top = 0;
     for (std::size_t a = 0; a < rising.size(); ++a)
         for (std::size_t b = 0; b < falling.size(); ++b)
-            for (std::size_t d = 0; d < std::min(rising[a].rank.size(), falling[b].rank.size()) && rising[a].rank[d] == falling[b].rank[d]; ++d) {
+            for (std::size_t d = 0;
+                 d < std::min(rising[a].rank.size(), falling[b].rank.size()) && rising[a].rank[d] == falling[b].rank[d];
+                 ++d) {
                 const Toll t = sum_of(rising[a].at(d), falling[b].at(d));
                 if (t.cost < least.cost || (t.cost == least.cost && t.cost < kFar && t.other < least.other)) {
                     least = t;
@@ -94,7 +100,8 @@ std::optional<RouteBetween> route(const Customised& fast, const Graph& graph, st
     if (least.cost == kFar) return std::nullopt;
     RouteBetween out{{least, {}}, start, end};
     const Unpacker unpacker(fast, graph);
-    for (const auto& [slot, rank] : unpacker.arcs(rising[start], top, Run::with)) unpacker.add(slot, rank, true, out.route.ways);
+    for (const auto& [slot, rank] : unpacker.arcs(rising[start], top, Run::with))
+        unpacker.add(slot, rank, true, out.route.ways);
     auto down = unpacker.arcs(falling[end], top, Run::against);
     std::reverse(down.begin(), down.end());
     for (const auto& [slot, rank] : down) unpacker.add(slot, rank, false, out.route.ways);
@@ -118,11 +125,14 @@ std::optional<std::vector<std::size_t>> best_order(const Legs& legs, const Task&
     }
     const std::size_t between = stops - 2, last = stops - 1;
     if (between > kMostStopsInBestOrder) throw std::length_error("too many stops for an exact best order");
-    // least[set][i]: the least way from stop i + 1 through all others of `set` to the last; filled for ever larger sets.
+    // least[set][i]: the least way from stop i + 1 through all others of `set` to the last; filled for ever larger
+    // sets.
     constexpr std::uint64_t kNone = ~std::uint64_t{0} / 4;
     const std::size_t sets = std::size_t{1} << between;
     std::vector<std::uint64_t> least(sets * between, kNone);
-    const auto leg = [&](std::size_t a, std::size_t b) { return legs.at(a, b) >= kFar ? kNone : std::uint64_t{legs.at(a, b)}; };
+    const auto leg = [&](std::size_t a, std::size_t b) {
+        return legs.at(a, b) >= kFar ? kNone : std::uint64_t{legs.at(a, b)};
+    };
     for (std::size_t set = 1; set < sets; ++set) {
         if (set % 1024 == 0) task.check();
         for (std::size_t i = 0; i < between; ++i) {
@@ -131,7 +141,8 @@ std::optional<std::vector<std::size_t>> best_order(const Legs& legs, const Task&
             std::uint64_t& mine = least[set * between + i];
             if (rest == 0) mine = leg(i + 1, last);
             for (std::size_t k = 0; k < between; ++k)
-                if ((rest >> k & 1U) != 0) mine = std::min({mine, kNone, leg(i + 1, k + 1) + least[rest * between + k]});
+                if ((rest >> k & 1U) != 0)
+                    mine = std::min({mine, kNone, leg(i + 1, k + 1) + least[rest * between + k]});
         }
     }
     // From the front, each time the earliest stop that keeps the sum least.

@@ -33,8 +33,10 @@ bool has_avx512() {
 void hand_up(const Hierarchy& h, const kernels::HandUp& k, std::uint32_t rank, std::uint64_t mine, std::uint64_t* at) {
     const auto row = h.row(rank);
     if (h.above_cells(rank)) {
-        if (has_avx512()) k.avx512(row.first, row.count, mine, at);
-        else k.anywhere(row.first, row.count, mine, at);
+        if (has_avx512())
+            k.avx512(row.first, row.count, mine, at);
+        else
+            k.anywhere(row.first, row.count, mine, at);
         return;
     }
     for (std::uint32_t i = 0; i < row.count; ++i) {
@@ -44,7 +46,8 @@ void hand_up(const Hierarchy& h, const kernels::HandUp& k, std::uint32_t rank, s
     }
 }
 kernels::HandUp arcs_up(const Customised& fast, Run run, std::uint32_t shift, std::uint32_t most) {
-    return {fast.hierarchy().spots().data(), fast.down_costs(other_way(run)).data(), fast.down_others(other_way(run)).data(), shift, most};
+    return {fast.hierarchy().spots().data(), fast.down_costs(other_way(run)).data(),
+            fast.down_others(other_way(run)).data(), shift, most};
 }
 
 std::uint64_t as_one(const Toll& t) { return t.cost >= kFar ? kNowhere : (std::uint64_t{t.cost} << 32U) | t.other; }
@@ -72,14 +75,27 @@ Climb climb(const Customised& fast, std::uint32_t rank, Run run, Toll given) {
 
 namespace {
 
-__attribute__((target("avx512f,avx512vl,avx2"), optimize("O3"))) void costs_avx512(const Hierarchy& h, const kernels::Costs& k, std::span<const Given<std::uint32_t>> given, std::uint32_t* at, std::uint32_t* out) {
-    kernels::pass(h, kernels::CostsAvx512{{k}}, given, at, [&](std::uint32_t rank, const std::uint32_t* labels, std::uint32_t count) { std::copy(labels, labels + count, out + rank); });
+__attribute__((target("avx512f,avx512vl,avx2"), optimize("O3"))) void costs_avx512(
+    const Hierarchy& h, const kernels::Costs& k, std::span<const Given<std::uint32_t>> given, std::uint32_t* at,
+    std::uint32_t* out) {
+    kernels::pass(h, kernels::CostsAvx512{{k}}, given, at,
+                  [&](std::uint32_t rank, const std::uint32_t* labels, std::uint32_t count) {
+                      std::copy(labels, labels + count, out + rank);
+                  });
 }
-__attribute__((target("avx2"), optimize("O3"))) void costs_avx2(const Hierarchy& h, const kernels::Costs& k, std::span<const Given<std::uint32_t>> given, std::uint32_t* at, std::uint32_t* out) {
-    kernels::pass(h, kernels::CostsAvx2{k}, given, at, [&](std::uint32_t rank, const std::uint32_t* labels, std::uint32_t count) { std::copy(labels, labels + count, out + rank); });
+__attribute__((target("avx2"), optimize("O3"))) void costs_avx2(const Hierarchy& h, const kernels::Costs& k,
+                                                                std::span<const Given<std::uint32_t>> given,
+                                                                std::uint32_t* at, std::uint32_t* out) {
+    kernels::pass(h, kernels::CostsAvx2{k}, given, at,
+                  [&](std::uint32_t rank, const std::uint32_t* labels, std::uint32_t count) {
+                      std::copy(labels, labels + count, out + rank);
+                  });
 }
-void costs_anywhere(const Hierarchy& h, const kernels::Costs& k, std::span<const Given<std::uint32_t>> given, std::uint32_t* at, std::uint32_t* out) {
-    kernels::pass(h, k, given, at, [&](std::uint32_t rank, const std::uint32_t* labels, std::uint32_t count) { std::copy(labels, labels + count, out + rank); });
+void costs_anywhere(const Hierarchy& h, const kernels::Costs& k, std::span<const Given<std::uint32_t>> given,
+                    std::uint32_t* at, std::uint32_t* out) {
+    kernels::pass(h, k, given, at, [&](std::uint32_t rank, const std::uint32_t* labels, std::uint32_t count) {
+        std::copy(labels, labels + count, out + rank);
+    });
 }
 
 /// What the nodes above a source start with, by ascending rank.
@@ -116,7 +132,8 @@ Reached over(const Reached& from, const Toll& t) {
 /// All nodes at and above some seeds, each subtree before its root.
 class AtAndAbove {
 public:
-    AtAndAbove(const Hierarchy& h, std::span<const Seed> seeds) : h_(h), seeds_(seeds), marked_(h.node_count() / 64 + 1, 0) {
+    AtAndAbove(const Hierarchy& h, std::span<const Seed> seeds)
+        : h_(h), seeds_(seeds), marked_(h.node_count() / 64 + 1, 0) {
         for (std::uint32_t i = 0; i < seeds.size(); ++i) {
             if (seeds[i].cost >= kFar) continue;
             const std::uint32_t start = h.turn_of(h.rank_of(seeds[i].node));
@@ -146,11 +163,12 @@ public:
 private:
     const Hierarchy& h_;
     std::span<const Seed> seeds_;
-    std::vector<std::uint64_t> marked_;                           // by turn
+    std::vector<std::uint64_t> marked_;                            // by turn
     std::vector<std::pair<std::uint32_t, std::uint32_t>> starts_;  // turn, seed
 };
 
-/// What climbs from the seeds, label by label. A subtree is done before its root, so one place a depth is enough. \param use called with each node's rank and labels
+/// What climbs from the seeds, label by label. A subtree is done before its root, so one place a depth is enough.
+/// \param use called with each node's rank and labels
 template <class Labels, class Start, class Hand, class Use>
 void climb_from_all(const Customised& fast, const AtAndAbove& nodes, Run run, Start&& start, Hand&& hand, Use&& use) {
     const auto& h = fast.hierarchy();
@@ -169,19 +187,25 @@ void climb_from_all(const Customised& fast, const AtAndAbove& nodes, Run run, St
 }
 
 /// The label of one node: the least of `least` and of what comes down its arcs.
-Reached least_from_above(const Customised& fast, std::uint32_t rank, Run run, Reached least, const NearestByRank& known) {
+Reached least_from_above(const Customised& fast, std::uint32_t rank, Run run, Reached least,
+                         const NearestByRank& known) {
     const auto& h = fast.hierarchy();
     const auto row = h.row(rank);
     for (std::uint32_t i = 0; i < row.count; ++i) {
         const std::uint32_t slot = row.slot(i);
-        if (const Reached above = known.reached(h.head(slot)); above.cost < kFar) least = std::min(least, over(above, fast.down(slot, run)));
+        if (const Reached above = known.reached(h.head(slot)); above.cost < kFar)
+            least = std::min(least, over(above, fast.down(slot, run)));
     }
     return least;
 }
 
-/// Hands on the labels of a stretch; says whether the other measure came near its end anywhere. \param doubted whether any label so far was none that fits: what comes down from such a one may run over into none at all, so that neither is to be believed any more
+/// Hands on the labels of a stretch; says whether the other measure came near its end anywhere. \param doubted whether
+/// any label so far was none that fits: what comes down from such a one may run over into none at all, so that neither
+/// is to be believed any more
 template <class Fix>
-__attribute__((always_inline)) inline std::uint64_t keep(std::uint64_t guard, std::uint32_t rank, const std::uint64_t* labels, std::uint32_t count, std::uint64_t* out, bool& doubted, Fix&& fix) {
+__attribute__((always_inline)) inline std::uint64_t keep(std::uint64_t guard, std::uint32_t rank,
+                                                         const std::uint64_t* labels, std::uint32_t count,
+                                                         std::uint64_t* out, bool& doubted, Fix&& fix) {
     std::uint64_t near = 0, highest = 0;
     for (std::uint32_t i = 0; i < count; ++i) {
         const std::uint64_t label = labels[i] ^ Division::kNone;
@@ -197,21 +221,34 @@ __attribute__((always_inline)) inline std::uint64_t keep(std::uint64_t guard, st
 }
 
 template <class Kernel, class Fix>
-__attribute__((always_inline)) inline std::uint64_t packed_pass(const Hierarchy& h, const Kernel& k, std::uint64_t guard, std::span<const Given<std::uint64_t>> given, std::uint64_t* at, std::uint64_t* out, const Fix& fix) {
+__attribute__((always_inline)) inline std::uint64_t packed_pass(const Hierarchy& h, const Kernel& k,
+                                                                std::uint64_t guard,
+                                                                std::span<const Given<std::uint64_t>> given,
+                                                                std::uint64_t* at, std::uint64_t* out, const Fix& fix) {
     std::uint64_t near = 0;
     bool doubted = false;
-    kernels::pass(h, k, given, at, [&](std::uint32_t rank, const std::uint64_t* labels, std::uint32_t count) { near |= keep(guard, rank, labels, count, out, doubted, fix); });
+    kernels::pass(h, k, given, at, [&](std::uint32_t rank, const std::uint64_t* labels, std::uint32_t count) {
+        near |= keep(guard, rank, labels, count, out, doubted, fix);
+    });
     return near;
 }
 
 using Fix = std::function<void(std::uint32_t rank)>;
-__attribute__((target("avx512f,avx512vl,avx2"), optimize("O3"))) std::uint64_t packed_avx512(const Hierarchy& h, const kernels::Packed& k, std::uint64_t guard, std::span<const Given<std::uint64_t>> given, std::uint64_t* at, std::uint64_t* out, const Fix& fix) {
+__attribute__((target("avx512f,avx512vl,avx2"), optimize("O3"))) std::uint64_t packed_avx512(
+    const Hierarchy& h, const kernels::Packed& k, std::uint64_t guard, std::span<const Given<std::uint64_t>> given,
+    std::uint64_t* at, std::uint64_t* out, const Fix& fix) {
     return packed_pass(h, kernels::PackedAvx512{k}, guard, given, at, out, fix);
 }
-__attribute__((target("avx2"), optimize("O3"))) std::uint64_t packed_avx2(const Hierarchy& h, const kernels::Packed& k, std::uint64_t guard, std::span<const Given<std::uint64_t>> given, std::uint64_t* at, std::uint64_t* out, const Fix& fix) {
+__attribute__((target("avx2"), optimize("O3"))) std::uint64_t packed_avx2(const Hierarchy& h, const kernels::Packed& k,
+                                                                          std::uint64_t guard,
+                                                                          std::span<const Given<std::uint64_t>> given,
+                                                                          std::uint64_t* at, std::uint64_t* out,
+                                                                          const Fix& fix) {
     return packed_pass(h, kernels::PackedAvx2{k}, guard, given, at, out, fix);
 }
-std::uint64_t packed_anywhere(const Hierarchy& h, const kernels::Packed& k, std::uint64_t guard, std::span<const Given<std::uint64_t>> given, std::uint64_t* at, std::uint64_t* out, const Fix& fix) {
+std::uint64_t packed_anywhere(const Hierarchy& h, const kernels::Packed& k, std::uint64_t guard,
+                              std::span<const Given<std::uint64_t>> given, std::uint64_t* at, std::uint64_t* out,
+                              const Fix& fix) {
     return packed_pass(h, k, guard, given, at, out, fix);
 }
 
@@ -223,23 +260,33 @@ void NearestByRank::put_apart(std::uint32_t rank, const Reached& r) {
 }
 
 Reached NearestByRank::apart(std::uint32_t rank) const {
-    return std::lower_bound(apart_.begin(), apart_.end(), rank, [](const auto& a, std::uint32_t r) { return a.first < r; })->second;
+    return std::lower_bound(apart_.begin(), apart_.end(), rank,
+                            [](const auto& a, std::uint32_t r) { return a.first < r; })
+        ->second;
 }
 
 /// Labels by packing them; false if they do not fit.
 class PackedSearch {
 public:
-    PackedSearch(const Customised& fast, std::span<const Seed> seeds, Run run) : fast_(fast), seeds_(seeds), run_(run), division_(divide(fast, seeds)) {}
+    PackedSearch(const Customised& fast, std::span<const Seed> seeds, Run run)
+        : fast_(fast), seeds_(seeds), run_(run), division_(divide(fast, seeds)) {}
 
     [[nodiscard]] bool into(NearestByRank& out) {
         constexpr std::uint32_t kLeastCostBits = 20;
-        if (division_.shift() + kLeastCostBits > 62 || fast_.largest_other() >= division_.guard() || !climb()) return false;
+        if (division_.shift() + kLeastCostBits > 62 || fast_.largest_other() >= division_.guard() || !climb())
+            return false;
         const auto& h = fast_.hierarchy();
         std::vector<std::uint64_t> at(h.spot_count());
-        const kernels::Packed k{h.spots().data(), fast_.down_costs(run_).data(), fast_.down_others(run_).data(), at.data(), division_.shift(), most()};
+        const kernels::Packed k{h.spots().data(),
+                                fast_.down_costs(run_).data(),
+                                fast_.down_others(run_).data(),
+                                at.data(),
+                                division_.shift(),
+                                most()};
         const auto pass = has_avx512() ? packed_avx512 : has_avx2() ? packed_avx2 : packed_anywhere;
         out.division_ = division_;
-        return pass(h, k, division_.guard(), starts_, at.data(), out.packed_.data(), [&](std::uint32_t rank) { work_out(rank, out); }) == 0;
+        return pass(h, k, division_.guard(), starts_, at.data(), out.packed_.data(),
+                    [&](std::uint32_t rank) { work_out(rank, out); }) == 0;
     }
 
 private:
@@ -247,7 +294,8 @@ private:
         std::uint32_t largest = 0;
         for (const Seed& s : seeds) largest = std::max(largest, s.source);
         constexpr std::uint32_t kMillimetreBits = 30, kMillisecondBits = 26;  // half of that: 537 km, 9 hours
-        constexpr std::uint32_t kMostCostBits = 29;                           // so that twice that is less than what an arc costs that leads nowhere
+        constexpr std::uint32_t kMostCostBits =
+            29;  // so that twice that is less than what an arc costs that leads nowhere
         const auto source_bits = static_cast<std::uint32_t>(std::bit_width(largest));
         const std::uint32_t spare = 62 - kMostCostBits - std::min(source_bits, 62 - kMostCostBits);
         return {std::max(fast.measure() == Measure::time ? kMillimetreBits : kMillisecondBits, spare), source_bits};
@@ -286,10 +334,12 @@ private:
     void work_out(std::uint32_t rank, NearestByRank& out) {
         if (starts_by_rank_.empty()) {
             starts_by_rank_ = starts_;
-            std::sort(starts_by_rank_.begin(), starts_by_rank_.end(), [](const auto& a, const auto& b) { return a.rank < b.rank; });
+            std::sort(starts_by_rank_.begin(), starts_by_rank_.end(),
+                      [](const auto& a, const auto& b) { return a.rank < b.rank; });
         }
         Reached least;
-        const auto start = std::lower_bound(starts_by_rank_.begin(), starts_by_rank_.end(), rank, [](const auto& s, std::uint32_t r) { return s.rank < r; });
+        const auto start = std::lower_bound(starts_by_rank_.begin(), starts_by_rank_.end(), rank,
+                                            [](const auto& s, std::uint32_t r) { return s.rank < r; });
         if (start != starts_by_rank_.end() && start->rank == rank) least = division_.unpack(start->value);
         out.put_apart(rank, least_from_above(fast_, rank, run_, least, out));
     }
@@ -310,9 +360,14 @@ void nearest(const Customised& fast, std::span<const Seed> seeds, Run run, Neare
     out.apart_.clear();
     std::vector<Reached> starts(n);
     climb_from_all<Reached>(
-        fast, AtAndAbove(h, seeds), run, [](Reached& known, const Seed& s) { known = std::min(known, Reached{s.cost, s.source, std::min(s.other, kFar)}); },
-        [](const Reached& from, const Toll& t, Reached& to) { to = std::min(to, over(from, t)); }, [&](std::uint32_t rank, const Reached& r) { starts[rank] = r; });
-    for (std::uint32_t rank = 0; rank < n; ++rank) out.put_apart(rank, least_from_above(fast, rank, run, starts[rank], out));
+        fast, AtAndAbove(h, seeds), run,
+        [](Reached& known, const Seed& s) {
+            known = std::min(known, Reached{s.cost, s.source, std::min(s.other, kFar)});
+        },
+        [](const Reached& from, const Toll& t, Reached& to) { to = std::min(to, over(from, t)); },
+        [&](std::uint32_t rank, const Reached& r) { starts[rank] = r; });
+    for (std::uint32_t rank = 0; rank < n; ++rank)
+        out.put_apart(rank, least_from_above(fast, rank, run, starts[rank], out));
 }
 
 NearestByRank nearest(const Customised& fast, std::span<const Seed> seeds, Run run) {
@@ -329,7 +384,9 @@ public:
     explicit NearestFew(std::span<Label> few) : few_(few) {}
     void offer(const Reached& r) {
         if (r.cost >= kFar) return;
-        const auto better = [](const Reached& a, const Label& b) { return std::tie(a.cost, a.source, a.other) < std::tie(b.cost, b.source, b.other); };
+        const auto better = [](const Reached& a, const Label& b) {
+            return std::tie(a.cost, a.source, a.other) < std::tie(b.cost, b.source, b.other);
+        };
         std::size_t hole = few_.size();  // where the same source stands, or the end
         for (std::size_t i = 0; i < few_.size() && few_[i].reached(); ++i)
             if (few_[i].source == r.source) {
@@ -341,7 +398,8 @@ public:
             hole = few_.size() - 1;
             if (few_[hole].reached() && !better(r, few_[hole])) return;
         }
-        for (; hole > 0 && (!few_[hole - 1].reached() || better(r, few_[hole - 1])); --hole) few_[hole] = few_[hole - 1];
+        for (; hole > 0 && (!few_[hole - 1].reached() || better(r, few_[hole - 1])); --hole)
+            few_[hole] = few_[hole - 1];
         few_[hole] = {r.cost, r.source, r.other, LinkWay::none()};
     }
     void offer_all(std::span<const Label> from, const Toll& t) {
@@ -373,13 +431,16 @@ std::vector<Label> nearest_k(const Customised& fast, std::span<const Seed> seeds
             to.resize(k);
             NearestFew(to).offer_all(from, t);
         },
-        [&](std::uint32_t rank, const std::vector<Label>& found) { std::copy(found.begin(), found.end(), out.begin() + static_cast<std::ptrdiff_t>(rank * k)); });
+        [&](std::uint32_t rank, const std::vector<Label>& found) {
+            std::copy(found.begin(), found.end(), out.begin() + static_cast<std::ptrdiff_t>(rank * k));
+        });
     for (std::uint32_t rank = 0; rank < n; ++rank) {
         NearestFew few({out.data() + rank * k, k});
         const auto row = h.row(rank);
         for (std::uint32_t i = 0; i < row.count; ++i) {
             const std::uint32_t slot = row.slot(i);
-            if (const Toll t = fast.down(slot, run); t.cost < kFar) few.offer_all({out.data() + h.head(slot) * k, k}, t);
+            if (const Toll t = fast.down(slot, run); t.cost < kFar)
+                few.offer_all({out.data() + h.head(slot) * k, k}, t);
         }
     }
     return out;
@@ -392,15 +453,18 @@ using Rows = std::array<std::uint32_t*, Lanes::kLanes>;
 constexpr std::uint32_t kBlock = Lanes::kLanes;
 
 /// Lanes of sixteen nodes to a line of sixteen rows each.
-__attribute__((always_inline)) inline void turn_block(const Lanes::Label* labels, std::uint32_t rank, const Rows& rows) {
+__attribute__((always_inline)) inline void turn_block(const Lanes::Label* labels, std::uint32_t rank,
+                                                      const Rows& rows) {
     using Label = Lanes::Label;
     Label a[kBlock], b[kBlock];
     for (std::uint32_t i = 0; i < kBlock; ++i) a[i] = labels[i];
     // Four rounds of pairing: after each, twice as many neighbouring nodes stand together in a lane's line.
     const auto round = [&](const Label* from, Label* to) __attribute__((always_inline)) {
         for (std::uint32_t i = 0; i < kBlock / 2; ++i) {
-            to[2 * i] = __builtin_shufflevector(from[i], from[i + kBlock / 2], 0, 16, 1, 17, 2, 18, 3, 19, 4, 20, 5, 21, 6, 22, 7, 23);
-            to[2 * i + 1] = __builtin_shufflevector(from[i], from[i + kBlock / 2], 8, 24, 9, 25, 10, 26, 11, 27, 12, 28, 13, 29, 14, 30, 15, 31);
+            to[2 * i] = __builtin_shufflevector(from[i], from[i + kBlock / 2], 0, 16, 1, 17, 2, 18, 3, 19, 4, 20, 5, 21,
+                                                6, 22, 7, 23);
+            to[2 * i + 1] = __builtin_shufflevector(from[i], from[i + kBlock / 2], 8, 24, 9, 25, 10, 26, 11, 27, 12, 28,
+                                                    13, 29, 14, 30, 15, 31);
         }
     };
     round(a, b);
@@ -410,17 +474,21 @@ __attribute__((always_inline)) inline void turn_block(const Lanes::Label* labels
     for (std::uint32_t k = 0; k < kBlock; ++k) *reinterpret_cast<Label*>(rows[k] + rank) = a[k];
 }
 
-__attribute__((target_clones("avx512f", "avx2", "default"), optimize("O3"))) void lanes_pass(const Hierarchy& h, const Lanes& k, std::span<const Given<std::uint32_t>> given, Lanes::Label* at, const Rows& rows) {
-    kernels::pass(h, k, given, at, [&](std::uint32_t rank, const Lanes::Label* labels, std::uint32_t count) __attribute__((always_inline)) {
-        std::uint32_t i = 0;
-        const auto one = [&] {
-            for (std::uint32_t lane = 0; lane < Lanes::kLanes; ++lane) rows[lane][rank + i] = labels[i][lane];
-            ++i;
-        };
-        while (i < count && (rank + i) % kBlock != 0) one();  // up to a whole line of memory
-        for (; i + kBlock <= count; i += kBlock) turn_block(labels + i, rank + i, rows);
-        while (i < count) one();
-    });
+__attribute__((target_clones("avx512f", "avx2", "default"), optimize("O3"))) void lanes_pass(
+    const Hierarchy& h, const Lanes& k, std::span<const Given<std::uint32_t>> given, Lanes::Label* at,
+    const Rows& rows) {
+    kernels::pass(
+        h, k, given,
+        at, [&](std::uint32_t rank, const Lanes::Label* labels, std::uint32_t count) __attribute__((always_inline)) {
+            std::uint32_t i = 0;
+            const auto one = [&] {
+                for (std::uint32_t lane = 0; lane < Lanes::kLanes; ++lane) rows[lane][rank + i] = labels[i][lane];
+                ++i;
+            };
+            while (i < count && (rank + i) % kBlock != 0) one();  // up to a whole line of memory
+            for (; i + kBlock <= count; i += kBlock) turn_block(labels + i, rank + i, rows);
+            while (i < count) one();
+        });
 }
 
 }  // namespace
@@ -431,14 +499,16 @@ void trees(const Customised& fast, std::span<const std::uint32_t> sources, Run r
     const std::size_t line = (std::size_t{n} / kBlock + 1) * kBlock;
     std::vector<Lanes::Label, HugePages<Lanes::Label>> memory(line), at(h.spot_count());
     Rows rows;
-    for (std::size_t lane = 0; lane < Lanes::kLanes; ++lane) rows[lane] = reinterpret_cast<std::uint32_t*>(memory.data()) + lane * line;
+    for (std::size_t lane = 0; lane < Lanes::kLanes; ++lane)
+        rows[lane] = reinterpret_cast<std::uint32_t*>(memory.data()) + lane * line;
     const Lanes k{h.spots().data(), fast.down_costs(run).data(), at.data()};
     std::vector<Given<std::uint32_t>> given;
     for (std::size_t begin = 0; begin < sources.size(); begin += Lanes::kLanes) {
         task.at("trees", static_cast<double>(begin) / static_cast<double>(sources.size()));
         given.clear();
         const auto lanes = static_cast<std::uint32_t>(std::min<std::size_t>(Lanes::kLanes, sources.size() - begin));
-        for (std::uint32_t lane = 0; lane < lanes; ++lane) give(climb(fast, h.rank_of(sources[begin + lane]), run), lane, given);
+        for (std::uint32_t lane = 0; lane < lanes; ++lane)
+            give(climb(fast, h.rank_of(sources[begin + lane]), run), lane, given);
         std::sort(given.begin(), given.end(), [](const auto& a, const auto& b) { return a.rank < b.rank; });
         lanes_pass(h, k, given, at.data(), rows);
         for (std::uint32_t lane = 0; lane < lanes; ++lane) row(begin + lane, {rows[lane], n});
@@ -447,8 +517,10 @@ void trees(const Customised& fast, std::span<const std::uint32_t> sources, Run r
 
 namespace {
 
-/// The least sum of two climbs over the depths they have in common, as a pair. Both arrays hold (cost, other) as one number.
-__attribute__((target_clones("avx512f", "avx2", "default"), optimize("O3"))) std::uint64_t least_sum(const std::uint64_t* a, const std::uint64_t* b, std::size_t depths) {
+/// The least sum of two climbs over the depths they have in common, as a pair. Both arrays hold (cost, other) as one
+/// number.
+__attribute__((target_clones("avx512f", "avx2", "default"), optimize("O3"))) std::uint64_t least_sum(
+    const std::uint64_t* a, const std::uint64_t* b, std::size_t depths) {
     std::uint64_t least = kNowhere;
     for (std::size_t d = 0; d < depths; ++d) least = std::min(least, a[d] + b[d]);
     return least;
@@ -459,20 +531,25 @@ std::uint32_t common(const Hierarchy& h, std::uint32_t a, std::uint32_t b) {
     // The lower one climbs until they meet; a subtree's turns are a stretch.
     std::uint32_t root = a;
     const std::uint32_t turn = h.turn_of(b);
-    const auto below = [&](std::uint32_t r) { return turn <= h.turn_of(r) && turn + h.subtree(h.turn_of(r)) > h.turn_of(r); };
+    const auto below = [&](std::uint32_t r) {
+        return turn <= h.turn_of(r) && turn + h.subtree(h.turn_of(r)) > h.turn_of(r);
+    };
     while (root != kFar && !below(root)) root = h.parent(root);
     return root == kFar ? 0 : h.depth(root) + 1U;
 }
 
 }  // namespace
 
-void table(const Customised& fast, std::span<const std::uint32_t> sources, std::span<const std::uint32_t> targets, Run run, const TableRow& row, const Task& task) {
+void table(const Customised& fast, std::span<const std::uint32_t> sources, std::span<const std::uint32_t> targets,
+           Run run, const TableRow& row, const Task& task) {
     const auto& h = fast.hierarchy();
-    // Targets as they follow one another in the elimination tree: what one has in common with a source tells what the next has.
+    // Targets as they follow one another in the elimination tree: what one has in common with a source tells what the
+    // next has.
     std::vector<std::uint32_t> sorted(targets.size());
     std::iota(sorted.begin(), sorted.end(), 0U);
     const auto turn = [&](std::uint32_t node) { return h.turn_of(h.rank_of(node)); };
-    std::sort(sorted.begin(), sorted.end(), [&](std::uint32_t a, std::uint32_t b) { return turn(targets[a]) < turn(targets[b]); });
+    std::sort(sorted.begin(), sorted.end(),
+              [&](std::uint32_t a, std::uint32_t b) { return turn(targets[a]) < turn(targets[b]); });
     struct Target {
         std::uint32_t turn;
         std::uint32_t with_next = 0;  ///< common depths with the target behind it
@@ -499,11 +576,15 @@ void table(const Customised& fast, std::span<const std::uint32_t> sources, std::
             others[sorted[i]] = cost >= kFar ? kFar : std::min(static_cast<std::uint32_t>(least), kFar);
         };
         const std::uint32_t mine = h.turn_of(source);
-        const auto behind = static_cast<std::size_t>(std::lower_bound(prepared.begin(), prepared.end(), mine, [](const Target& t, std::uint32_t value) { return t.turn < value; }) - prepared.begin());
+        const auto behind = static_cast<std::size_t>(
+            std::lower_bound(prepared.begin(), prepared.end(), mine,
+                             [](const Target& t, std::uint32_t value) { return t.turn < value; }) -
+            prepared.begin());
         const auto common_with = [&](std::size_t i) { return common(h, source, h.rank_of(targets[sorted[i]])); };
         if (behind < prepared.size()) {
             std::uint32_t depths = common_with(behind);
-            for (std::size_t i = behind; i < prepared.size(); depths = std::min(depths, prepared[i].with_next), ++i) meet(i, depths);
+            for (std::size_t i = behind; i < prepared.size(); depths = std::min(depths, prepared[i].with_next), ++i)
+                meet(i, depths);
         }
         if (behind > 0) {
             std::uint32_t depths = common_with(behind - 1);

@@ -3,7 +3,9 @@
 /// Searches on a customised hierarchy: trees to every node, nearest of many, k nearest, and tables.
 ///
 /// \par Method
-/// Labels climb the elimination tree from the sources; then one pass over all arcs, from the highest rank down, hands them to every node (PHAST: Delling, Goldberg, Nowatzyk, Werneck 2013). Sixteen sources share a pass, each in a lane of the processor's widest registers.
+/// Labels climb the elimination tree from the sources; then one pass over all arcs, from the highest rank down, hands
+/// them to every node (PHAST: Delling, Goldberg, Nowatzyk, Werneck 2013). Sixteen sources share a pass, each in a lane
+/// of the processor's widest registers.
 ///
 /// \par Exact
 /// Costs, sources and the other measure are those of `nearest_of_many`, to the unit, on one thread or many.
@@ -28,9 +30,12 @@ namespace otoro::routing {
 struct Climb {
     std::vector<std::uint32_t> rank;
     std::vector<std::uint64_t> tolls;  ///< cost and the other measure as one number, the cost above 32 bits
-    [[nodiscard]] Toll at(std::size_t depth) const { return {static_cast<std::uint32_t>(tolls[depth] >> 32U), static_cast<std::uint32_t>(tolls[depth])}; }
+    [[nodiscard]] Toll at(std::size_t depth) const {
+        return {static_cast<std::uint32_t>(tolls[depth] >> 32U), static_cast<std::uint32_t>(tolls[depth])};
+    }
 };
-/// From a node up (`Run::with`), or from above down to it (`against`). As many steps as the nodes above have arcs. \param given what the node itself starts with
+/// From a node up (`Run::with`), or from above down to it (`against`). As many steps as the nodes above have arcs.
+/// \param given what the node itself starts with
 Climb climb(const Customised& fast, std::uint32_t rank, Run run, Toll given = {0, 0});
 
 /// Costs from (or to) one node, by rank.
@@ -41,23 +46,32 @@ void tree(const Customised& fast, std::uint32_t source, Run run, Amounts& out);
 /// Cost, source, other: the least is wanted.
 struct Reached {
     std::uint32_t cost = kFar, source = kFar, other = kFar;
-    bool operator<(const Reached& o) const { return cost != o.cost ? cost < o.cost : source != o.source ? source < o.source : other < o.other; }
+    bool operator<(const Reached& o) const {
+        return cost != o.cost ? cost < o.cost : source != o.source ? source < o.source : other < o.other;
+    }
 };
 
-/// How a label is packed into one number: the cost above, then the source, then the other measure. From `kDoubtful` on it is none that fits; `kNone` is none at all.
+/// How a label is packed into one number: the cost above, then the source, then the other measure. From `kDoubtful` on
+/// it is none that fits; `kNone` is none at all.
 struct Division {
     static constexpr std::uint64_t kDoubtful = std::uint64_t{1} << 62U, kNone = std::uint64_t{1} << 63U;
     std::uint32_t other_bits = 0, source_bits = 0;
     [[nodiscard]] std::uint32_t shift() const { return other_bits + source_bits; }
     [[nodiscard]] std::uint32_t cost_bits() const { return 62 - shift(); }
-    [[nodiscard]] std::uint64_t pack(const Reached& r) const { return (std::uint64_t{r.cost} << shift()) | (std::uint64_t{r.source} << other_bits) | r.other; }
+    [[nodiscard]] std::uint64_t pack(const Reached& r) const {
+        return (std::uint64_t{r.cost} << shift()) | (std::uint64_t{r.source} << other_bits) | r.other;
+    }
     [[nodiscard]] Reached unpack(std::uint64_t label) const {
-        return {static_cast<std::uint32_t>(label >> shift()), static_cast<std::uint32_t>((label >> other_bits) & ((std::uint64_t{1} << source_bits) - 1)),
+        return {static_cast<std::uint32_t>(label >> shift()),
+                static_cast<std::uint32_t>((label >> other_bits) & ((std::uint64_t{1} << source_bits) - 1)),
                 static_cast<std::uint32_t>(label & ((std::uint64_t{1} << other_bits) - 1))};
     }
     [[nodiscard]] std::uint64_t guard() const { return std::uint64_t{1} << (other_bits - 1); }
     /// Half the range of the other measure stays free, so that a sum of two never runs over.
-    [[nodiscard]] bool holds(const Reached& r) const { return r.cost < (std::uint64_t{1} << cost_bits()) && r.other < guard() && r.source < (std::uint64_t{1} << source_bits); }
+    [[nodiscard]] bool holds(const Reached& r) const {
+        return r.cost < (std::uint64_t{1} << cost_bits()) && r.other < guard() &&
+               r.source < (std::uint64_t{1} << source_bits);
+    }
 };
 
 /// What each node's nearest source is, by rank: 8 bytes a node, as they are found. The few that do not fit stand apart.
@@ -88,19 +102,26 @@ NearestByRank nearest(const Customised& fast, std::span<const Seed> seeds, Run r
 /// The same into memory that is there already.
 void nearest(const Customised& fast, std::span<const Seed> seeds, Run run, NearestByRank& out);
 
-/// The `k` nearest sources of every node, nearest first: `k` labels a rank, those behind the last found unreached. A source counts once, however many seeds it has. About k times the cost of `nearest` and more.
+/// The `k` nearest sources of every node, nearest first: `k` labels a rank, those behind the last found unreached. A
+/// source counts once, however many seeds it has. About k times the cost of `nearest` and more.
 std::vector<Label> nearest_k(const Customised& fast, std::span<const Seed> seeds, std::size_t k, Run run);
 
 /// Called with each source's number and its costs by rank; must not keep what it is given. \returns whether to go on
 using Row = std::function<void(std::size_t source, std::span<const std::uint32_t> costs)>;
-/// One row of costs a source, in the sources' order. Sixteen sources a pass, whose rows are held at once: 64 bytes a node. \throws Stopped
+/// One row of costs a source, in the sources' order. Sixteen sources a pass, whose rows are held at once: 64 bytes a
+/// node. \throws Stopped
 void trees(const Customised& fast, std::span<const std::uint32_t> sources, Run run, const Row& row, const Task& task);
 
-/// Called with each source's number, its costs and its amounts of the other measure to each target; must not keep what it is given.
-using TableRow = std::function<void(std::size_t source, std::span<const std::uint32_t> costs, std::span<const std::uint32_t> others)>;
-/// From each source to each target (`Run::with`) or from each target to each source (`against`), row by row in the sources' order, so that a table larger than memory can be written out.
+/// Called with each source's number, its costs and its amounts of the other measure to each target; must not keep what
+/// it is given.
+using TableRow = std::function<void(std::size_t source, std::span<const std::uint32_t> costs,
+                                    std::span<const std::uint32_t> others)>;
+/// From each source to each target (`Run::with`) or from each target to each source (`against`), row by row in the
+/// sources' order, so that a table larger than memory can be written out.
 ///
-/// Source and target meet at a node above both: all of these are on one path of the elimination tree, so that a pair takes as many steps as it has common depths, sixteen in one instruction. 8 bytes a target and depth. \throws Stopped
-void table(const Customised& fast, std::span<const std::uint32_t> sources, std::span<const std::uint32_t> targets, Run run, const TableRow& row, const Task& task);
+/// Source and target meet at a node above both: all of these are on one path of the elimination tree, so that a pair
+/// takes as many steps as it has common depths, sixteen in one instruction. 8 bytes a target and depth. \throws Stopped
+void table(const Customised& fast, std::span<const std::uint32_t> sources, std::span<const std::uint32_t> targets,
+           Run run, const TableRow& row, const Task& task);
 
 }  // namespace otoro::routing

@@ -7,7 +7,8 @@ namespace otoro::service {
 
 using routing::LinkWay;
 
-Approaches::Approaches(const roads::Network& network, const Ground& ground, const Question& question, const std::vector<std::optional<places::Attachment>>& attached) {
+Approaches::Approaches(const roads::Network& network, const Ground& ground, const Question& question,
+                       const std::vector<std::optional<places::Attachment>>& attached) {
     const bool outward = question.towards == Towards::demand;
     approaches_.resize(attached.size());
     tbb::parallel_for(tbb::blocked_range<std::size_t>(0, attached.size(), 4096), [&](const auto& range) {
@@ -18,7 +19,8 @@ Approaches::Approaches(const roads::Network& network, const Ground& ground, cons
             const SplitLink link(network, ground.crossings[a.link.value()], a.link);
             for (const LinkWay way : {LinkWay::along(a.link), LinkWay::against(a.link)}) {
                 // From where one comes onto the road to the place, or from the place to where one leaves it.
-                const auto part = outward ? link.onto(way.is_against(), a.offset) : link.off(a.offset, way.is_against());
+                const auto part =
+                    outward ? link.onto(way.is_against(), a.offset) : link.off(a.offset, way.is_against());
                 Approach& approach = approaches_[i][way.is_against() ? 1 : 0];
                 approach.node = node_of(network, ground, question.towards, way);
                 if (!part) continue;
@@ -30,7 +32,9 @@ Approaches::Approaches(const roads::Network& network, const Ground& ground, cons
     });
     if (!ground.turns.free())
         for (std::uint32_t i = 0; i < attached.size(); ++i)
-            if (attached[i] && (attached[i]->offset.count() == 0 || attached[i]->offset == network.length(attached[i]->link))) on_junctions_.push_back(i);
+            if (attached[i] &&
+                (attached[i]->offset.count() == 0 || attached[i]->offset == network.length(attached[i]->link)))
+                on_junctions_.push_back(i);
     first_.assign(std::size_t{network.link_count()} + 1, 0);
     for (const auto& a : attached)
         if (a) ++first_[a->link.value() + 1];

@@ -25,7 +25,11 @@ Curve curve_of(const Outcome& o, Measure measure) {
     std::vector<std::uint64_t, HugePages<std::uint64_t>> served;
     served.reserve(o.places.size());
     for (std::uint32_t i = 0; i < o.places.size(); ++i)
-        if (o.places[i].served()) served.push_back(static_cast<std::uint64_t>(measure == Measure::time ? o.places[i].time.count() : o.places[i].distance.count()) << 32U | i);
+        if (o.places[i].served())
+            served.push_back(static_cast<std::uint64_t>(measure == Measure::time ? o.places[i].time.count()
+                                                                                 : o.places[i].distance.count())
+                                 << 32U |
+                             i);
     boost::sort::spreadsort::integer_sort(served.begin(), served.end());
     Curve curve;
     curve.reserve(served.size());
@@ -35,7 +39,8 @@ Curve curve_of(const Outcome& o, Measure measure) {
         if (k + kAhead < served.size()) __builtin_prefetch(&o.weights[static_cast<std::uint32_t>(served[k + kAhead])]);
         so_far.places += 1;
         so_far.weight += o.weights[static_cast<std::uint32_t>(served[k])];
-        if (k + 1 == served.size() || served[k + 1] >> 32U != served[k] >> 32U) curve.push_back({static_cast<std::int64_t>(served[k] >> 32U), so_far.weight, so_far.places});
+        if (k + 1 == served.size() || served[k + 1] >> 32U != served[k] >> 32U)
+            curve.push_back({static_cast<std::int64_t>(served[k] >> 32U), so_far.weight, so_far.places});
     }
     return curve;
 }
@@ -65,7 +70,8 @@ void add_up(Outcome& o) {
 }
 
 void add(Digest& d, const std::optional<Amount>& a) {
-    d.value(a ? static_cast<std::int64_t>(a->index()) : std::int64_t{-1}).value(a ? std::visit([](auto v) { return v.count(); }, *a) : std::int64_t{0});
+    d.value(a ? static_cast<std::int64_t>(a->index()) : std::int64_t{-1})
+        .value(a ? std::visit([](auto v) { return v.count(); }, *a) : std::int64_t{0});
 }
 
 /// Of what a question is asked of. Names of roads count where places or sites are attached by them.
@@ -84,7 +90,9 @@ std::string digest_of(const Ready& ready, const Plan& plan) {
     d.text(ready.digest);
     d.value(static_cast<std::uint8_t>(q.by_weight)).value(static_cast<std::uint8_t>(q.use));
     travel::add(d, q.profile);
-    d.value(static_cast<std::uint8_t>(q.towards)).value(static_cast<std::uint8_t>(q.measure)).value(q.attach_limit.count());
+    d.value(static_cast<std::uint8_t>(q.towards))
+        .value(static_cast<std::uint8_t>(q.measure))
+        .value(q.attach_limit.count());
     d.value(q.off_road_speed ? q.off_road_speed->mm_per_hour() : 0U);
     add(d, q.limit);
     d.value(static_cast<std::uint64_t>(plan.changes.size())).value(static_cast<std::uint64_t>(plan.closures.size()));
@@ -96,7 +104,11 @@ std::string digest_of(const Ready& ready, const Plan& plan) {
     for (const auto& c : plan.closures) {
         d.value(static_cast<std::uint64_t>(c.more_rings.size()));
         for (const auto& ring : c.more_rings) d.array(ring);
-        d.value(static_cast<std::uint8_t>(c.shape)).array(c.vertices).value(static_cast<std::uint8_t>(c.effect)).value(c.factor_per_mille).value(c.delay.count());
+        d.value(static_cast<std::uint8_t>(c.shape))
+            .array(c.vertices)
+            .value(static_cast<std::uint8_t>(c.effect))
+            .value(c.factor_per_mille)
+            .value(c.delay.count());
     }
     return d.hex();
 }
@@ -112,20 +124,24 @@ std::shared_ptr<const routing::Graph> graph_of(const Ready& ready, const Ground&
         for (const auto& h : ground.hindrances) hindered[h.link.value()] = split_link(network, ground, h.link).whole();
         crossings = hindered;
     }
-    if (ground.turns.free()) return std::make_shared<const routing::Graph>(make_graph(network, crossings, q.measure, sweep));
-    return std::make_shared<const routing::Graph>(make_turn_graph(network, crossings, ground.turns, ground.ways, *ground.states, q.measure, sweep));
+    if (ground.turns.free())
+        return std::make_shared<const routing::Graph>(make_graph(network, crossings, q.measure, sweep));
+    return std::make_shared<const routing::Graph>(
+        make_turn_graph(network, crossings, ground.turns, ground.ways, *ground.states, q.measure, sweep));
 }
 
 }  // namespace
 
-std::shared_ptr<const Ready> prepare(const Inputs& inputs, const Question& question, const Ready* earlier, const Task& task) {
+std::shared_ptr<const Ready> prepare(const Inputs& inputs, const Question& question, const Ready* earlier,
+                                     const Task& task) {
     if (!earlier || earlier->inputs.demand != inputs.demand) places::check_weights(*inputs.demand);
     auto ready = std::make_shared<Ready>();
     ready->inputs = inputs;
     ready->question = question;
 
     const auto& network = *inputs.network;
-    const bool same_ground = earlier && earlier->inputs.network == inputs.network && earlier->question.profile == question.profile;
+    const bool same_ground =
+        earlier && earlier->inputs.network == inputs.network && earlier->question.profile == question.profile;
     if (same_ground) {
         ready->ground = earlier->ground;
     } else {
@@ -139,7 +155,8 @@ std::shared_ptr<const Ready> prepare(const Inputs& inputs, const Question& quest
         if (!ground->turns.free()) {
             ground->ways = routing::WaysByNode(network);
             // A traveller who does not obey forbidden turns obeys no forbidden paths.
-            ground->states = std::make_shared<const routing::MoveStates>(ground->turns.obeys_bans() ? routing::MoveStates(network) : routing::MoveStates::plain(network));
+            ground->states = std::make_shared<const routing::MoveStates>(
+                ground->turns.obeys_bans() ? routing::MoveStates(network) : routing::MoveStates::plain(network));
         }
         ready->ground = ground;
     }
@@ -157,17 +174,21 @@ std::shared_ptr<const Ready> prepare(const Inputs& inputs, const Question& quest
     } else {
         task.at("attaching places to roads", 0.5);
         ready->attached = std::make_shared<const std::vector<std::optional<Attachment>>>(
-            places::attach_set(network, ready->ground->usable, places::positions(*inputs.demand), inputs.demand->attaching, question.attach_limit, task));
+            places::attach_set(network, ready->ground->usable, places::positions(*inputs.demand),
+                               inputs.demand->attaching, question.attach_limit, task));
     }
-    ready->approaches = earlier && ready->graph == earlier->graph && ready->attached == earlier->attached ? earlier->approaches
-                                                                                                         : std::make_shared<const Approaches>(network, *ready->ground, question, *ready->attached);
+    ready->approaches = earlier && ready->graph == earlier->graph && ready->attached == earlier->attached
+                            ? earlier->approaches
+                            : std::make_shared<const Approaches>(network, *ready->ground, question, *ready->attached);
     ready->digest = earlier && earlier->inputs == inputs ? earlier->digest : digest_of(inputs);
     ready->for_demand = same_ground && earlier->inputs.demand == inputs.demand
                             ? earlier->for_demand
-                            : std::make_shared<const std::vector<bool>>(places::attachable(network, ready->ground->usable, inputs.demand->attaching.rule));
+                            : std::make_shared<const std::vector<bool>>(
+                                  places::attachable(network, ready->ground->usable, inputs.demand->attaching.rule));
     ready->for_sites = same_ground && earlier->inputs.sites == inputs.sites
                            ? earlier->for_sites
-                           : std::make_shared<const std::vector<bool>>(places::attachable(network, ready->ground->usable, inputs.sites->attaching.rule));
+                           : std::make_shared<const std::vector<bool>>(
+                                 places::attachable(network, ready->ground->usable, inputs.sites->attaching.rule));
     if (earlier && ready->graph == earlier->graph) ready->prepared = earlier->prepared;
     return ready;
 }
@@ -175,13 +196,15 @@ std::shared_ptr<const Ready> prepare(const Inputs& inputs, const Question& quest
 namespace {
 
 /// What is prepared, under the plan's closures: only what they touch is customised anew.
-std::optional<Prepared> prepared_under(const Ready& ready, const Ground& ground, const std::shared_ptr<const routing::Graph>& graph) {
+std::optional<Prepared> prepared_under(const Ready& ready, const Ground& ground,
+                                       const std::shared_ptr<const routing::Graph>& graph) {
     if (!ready.prepared) return std::nullopt;
     if (graph == ready.graph) return *ready.prepared;
     std::vector<routing::Customised::Joint> touched;
     std::vector<bool> hindered(ground.crossings.size(), false);
     for (const auto& h : ground.hindrances) hindered[h.link.value()] = true;
-    for (std::uint32_t node = 0; node < ready.graph->node_count(); ++node)  // a closure takes arcs away or makes them dearer: all that change are among today's
+    for (std::uint32_t node = 0; node < ready.graph->node_count();
+         ++node)  // a closure takes arcs away or makes them dearer: all that change are among today's
         for (const auto& arc : ready.graph->arcs_of(node))
             if (hindered[arc.way.link().value()]) touched.push_back({node, arc.head});
     auto costs = std::make_shared<routing::Customised>(*ready.prepared->costs);
@@ -206,8 +229,9 @@ std::vector<SiteOutcome> attach_sites(const Ready& ready, const Plan& plan) {
         const auto index = static_cast<std::uint32_t>(out.size());
         if (planned.site.position) {
             const bool as_read = index < set.count() && set.sites[index].position == planned.site.position;
-            site.attachment = places::attach_one(*ready.inputs.network, *ready.for_sites, *planned.site.position, index, as_read ? set.attaching : places::Attaching{set.attaching.rule, {}, {}},
-                                                 ready.question.attach_limit);
+            site.attachment = places::attach_one(
+                *ready.inputs.network, *ready.for_sites, *planned.site.position, index,
+                as_read ? set.attaching : places::Attaching{set.attaching.rule, {}, {}}, ready.question.attach_limit);
         }
         site.planned = std::move(planned);
         out.push_back(std::move(site));
@@ -215,8 +239,12 @@ std::vector<SiteOutcome> attach_sites(const Ready& ready, const Plan& plan) {
     return out;
 }
 
-Searching::Searching(const Ready& ready, const std::shared_ptr<const Ground>& ground) : graph_(ground == ready.ground ? ready.graph : graph_of(ready, *ground)), states_(ground->states), of_ways_(!ground->turns.free()) {
-    const auto choice = routing::choose({graph_->node_count(), ready.prepared ? ready.prepared->costs->hierarchy().arc_count() : 0, 1, 0, {}, 0});
+Searching::Searching(const Ready& ready, const std::shared_ptr<const Ground>& ground)
+    : graph_(ground == ready.ground ? ready.graph : graph_of(ready, *ground)),
+      states_(ground->states),
+      of_ways_(!ground->turns.free()) {
+    const auto choice = routing::choose(
+        {graph_->node_count(), ready.prepared ? ready.prepared->costs->hierarchy().arc_count() : 0, 1, 0, {}, 0});
     why_ = choice.why;
     if (choice.manner == routing::Manner::sweep) prepared_ = prepared_under(ready, *ground, graph_);
 }
@@ -230,14 +258,16 @@ std::pair<Labels, std::string> Searching::labels(std::span<const routing::Seed> 
         routing::LabelArray labels;
         labels.resize(h.node_count());
         tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, h.node_count(), 16'384), [&](const auto& range) {
-            for (std::uint32_t node = range.begin(); node != range.end(); ++node) labels[node] = by_rank.at(h.rank_of(node));
+            for (std::uint32_t node = range.begin(); node != range.end(); ++node)
+                labels[node] = by_rank.at(h.rank_of(node));
         });
         return {Labels(std::move(labels), of_ways_, states_, *prepared_), why_};
     }
     return {Labels(nearest_of_many(*graph_, seeds, kFar - 1, task), of_ways_, states_), why_};
 }
 
-PlaceOutcomes places_of(const Ready& ready, const Ground& ground, const std::vector<SiteOutcome>& sites, const SitesByLink& on_link, const Labels& labels) {
+PlaceOutcomes places_of(const Ready& ready, const Ground& ground, const std::vector<SiteOutcome>& sites,
+                        const SitesByLink& on_link, const Labels& labels) {
     const auto& demand = *ready.inputs.demand;
     const auto& attached = *ready.attached;
     constexpr std::uint32_t kAhead = 16;
@@ -253,19 +283,25 @@ PlaceOutcomes places_of(const Ready& ready, const Ground& ground, const std::vec
             if (i + kAhead < range.end())
                 for (const auto& approach : ready.approaches->of(i + kAhead))
                     if (approach.attached()) labels.soon(approach.node);
-            const Offer along = offer_over(labels.at(ways[0].node), {ways[0].cost, ways[0].other}), against = offer_over(labels.at(ways[1].node), {ways[1].cost, ways[1].other});
-            ::new (&out[i]) PlaceOutcome(outcome_of(ready.question, attached[i], std::min(along, against)));  // in place: put together elsewhere and copied, it takes twice as long
+            const Offer along = offer_over(labels.at(ways[0].node), {ways[0].cost, ways[0].other}),
+                        against = offer_over(labels.at(ways[1].node), {ways[1].cost, ways[1].other});
+            ::new (&out[i]) PlaceOutcome(outcome_of(
+                ready.question, attached[i],
+                std::min(along, against)));  // in place: put together elsewhere and copied, it takes twice as long
         }
     });
     const bool outward = ready.question.towards == Towards::demand;
-    const Searched searched(ready, ground, sites, on_link, [&](LinkWay way) { return labels.at(*ready.inputs.network, way, outward); });
+    const Searched searched(ready, ground, sites, on_link,
+                            [&](LinkWay way) { return labels.at(*ready.inputs.network, way, outward); });
     const auto look_closer = [&](LinkId link) {
-        for (const std::uint32_t i : ready.approaches->places_on(link)) out[i] = searched.outcome_at(demand.places[i].position, attached[i]);
+        for (const std::uint32_t i : ready.approaches->places_on(link))
+            out[i] = searched.outcome_at(demand.places[i].position, attached[i]);
     };
     for (const auto& [link, here] : on_link) look_closer(LinkId(link));
     for (const auto& h : ground.hindrances) look_closer(h.link);
     for (const LinkId link : ground.states->links()) look_closer(link);
-    for (const std::uint32_t i : ready.approaches->on_junctions()) out[i] = searched.outcome_at(demand.places[i].position, attached[i]);
+    for (const std::uint32_t i : ready.approaches->on_junctions())
+        out[i] = searched.outcome_at(demand.places[i].position, attached[i]);
     return out;
 }
 
@@ -307,18 +343,27 @@ void keep_order(const Ready& ready, const Prepared& prepared, OrderStore& store)
     if (!store.find(order_name(ready))) store.keep(order_name(ready), prepared.costs->hierarchy().turns());
 }
 
-std::shared_ptr<const Prepared> prepare_searches(const Ready& ready, const Prepared* earlier, OrderStore* store, const Task& task, std::uint32_t least_nodes) {
+std::shared_ptr<const Prepared> prepare_searches(const Ready& ready, const Prepared* earlier, OrderStore* store,
+                                                 const Task& task, std::uint32_t least_nodes) {
     if (ready.graph->node_count() < least_nodes) return nullptr;
     const bool of_ways = !ready.ground->turns.free();
     std::shared_ptr<const routing::Hierarchy> order;
-    if (earlier && !of_ways && !earlier->of_ways && earlier->costs->hierarchy().node_count() == ready.graph->node_count()) order = earlier->costs->shared_hierarchy();
-    if (order) return std::make_shared<const Prepared>(Prepared{std::make_shared<const routing::Customised>(order, *ready.graph, task), ready.graph, of_ways});
+    if (earlier && !of_ways && !earlier->of_ways &&
+        earlier->costs->hierarchy().node_count() == ready.graph->node_count())
+        order = earlier->costs->shared_hierarchy();
+    if (order)
+        return std::make_shared<const Prepared>(
+            Prepared{std::make_shared<const routing::Customised>(order, *ready.graph, task), ready.graph, of_ways});
 
-    // The order of junctions is that of the whole network, whoever may use it, so that it serves every traveller; moves from road to road are ordered as they are allowed.
+    // The order of junctions is that of the whole network, whoever may use it, so that it serves every traveller; moves
+    // from road to road are ordered as they are allowed.
     const auto& network = *ready.inputs.network;
     const std::string name = order_name(ready);
     std::shared_ptr<const routing::Graph> joints = ready.graph;
-    if (!of_ways) joints = std::make_shared<const routing::Graph>(make_graph(network, std::vector<travel::Crossing>(network.link_count(), travel::Crossing{1, 1}), Measure::time, routing::Sweep::outward));
+    if (!of_ways)
+        joints = std::make_shared<const routing::Graph>(
+            make_graph(network, std::vector<travel::Crossing>(network.link_count(), travel::Crossing{1, 1}),
+                       Measure::time, routing::Sweep::outward));
     if (store != nullptr)
         if (const auto turns = store->find(name)) order = routing::Hierarchy::of(*joints, *turns, task);
     if (!order) {
@@ -326,7 +371,8 @@ std::shared_ptr<const Prepared> prepare_searches(const Ready& ready, const Prepa
         if (order && store != nullptr) store->keep(name, order->turns());
     }
     if (!order) return nullptr;
-    return std::make_shared<const Prepared>(Prepared{std::make_shared<const routing::Customised>(order, *ready.graph, task), ready.graph, of_ways});
+    return std::make_shared<const Prepared>(
+        Prepared{std::make_shared<const routing::Customised>(order, *ready.graph, task), ready.graph, of_ways});
 }
 
 std::shared_ptr<const routing::Graph> graph_under(const Ready& ready, const Outcome& outcome) {
@@ -335,7 +381,9 @@ std::shared_ptr<const routing::Graph> graph_under(const Ready& ready, const Outc
 }
 
 std::optional<Attachment> attach_site(const Ready& ready, geo::LonLat spot, std::uint32_t number) {
-    return places::attach_one(*ready.inputs.network, *ready.for_sites, spot, number, places::Attaching{ready.inputs.sites->attaching.rule, {}, {}}, ready.question.attach_limit);
+    return places::attach_one(*ready.inputs.network, *ready.for_sites, spot, number,
+                              places::Attaching{ready.inputs.sites->attaching.rule, {}, {}},
+                              ready.question.attach_limit);
 }
 
 }  // namespace otoro::service

@@ -3,16 +3,17 @@
 /// Who is served by whom.
 ///
 /// \par Problem
-/// Every demand place goes to the site in use that is nearest by the question's measure, along the roads the profile may use, in the direction the
-/// question states. Ties go to the site that is first in file order.
+/// Every demand place goes to the site in use that is nearest by the question's measure, along the roads the profile
+/// may use, in the direction the question states. Ties go to the site that is first in file order.
 ///
 /// \par Method
-/// Places and sites are attached to their nearest roads. One search from all sites in use labels every node with its nearest site; a place in the middle of a
-/// road then takes the better of the road's two ends and of the sites on that same road. Partial roads cost in proportion to their length, rounded so that
-/// the two parts add up to the whole.
+/// Places and sites are attached to their nearest roads. One search from all sites in use labels every node with its
+/// nearest site; a place in the middle of a road then takes the better of the road's two ends and of the sites on that
+/// same road. Partial roads cost in proportion to their length, rounded so that the two parts add up to the whole.
 ///
 /// \par Cost
-/// One search over the network, whatever the number of sites; then a constant amount a place. Exact; the same on any number of threads.
+/// One search over the network, whatever the number of sites; then a constant amount a place. Exact; the same on any
+/// number of threads.
 ///
 /// \par Example
 /// \code
@@ -53,16 +54,19 @@ struct Ready {
     std::shared_ptr<const routing::Graph> graph;
     std::shared_ptr<const std::vector<std::optional<places::Attachment>>> attached;  ///< one a demand place
     std::shared_ptr<const Approaches> approaches;
-    std::string digest;                                                              ///< of what the question is asked of
-    std::shared_ptr<const std::vector<bool>> for_demand, for_sites;                  ///< links that places of either may be attached to
-    std::shared_ptr<const Prepared> prepared;                                        ///< for sweeping; null until `prepare_searches`
+    std::string digest;                                              ///< of what the question is asked of
+    std::shared_ptr<const std::vector<bool>> for_demand, for_sites;  ///< links that places of either may be attached to
+    std::shared_ptr<const Prepared> prepared;                        ///< for sweeping; null until `prepare_searches`
 };
 
 /// The attach limit of the demand: its set's own, or the question's.
-inline Millimetres attach_limit_of(const Ready& ready) { return ready.inputs.demand->attaching.rule.limit.value_or(ready.question.attach_limit); }
+inline Millimetres attach_limit_of(const Ready& ready) {
+    return ready.inputs.demand->attaching.rule.limit.value_or(ready.question.attach_limit);
+}
 
 /// Makes a question ready. Parts of `earlier` that still hold are taken over. \throws Stopped
-std::shared_ptr<const Ready> prepare(const Inputs& inputs, const Question& question, const Ready* earlier, const Task& task);
+std::shared_ptr<const Ready> prepare(const Inputs& inputs, const Question& question, const Ready* earlier,
+                                     const Task& task);
 
 /// Where orders of networks are kept between sittings. Whatever it gives is checked before it is used.
 class OrderStore {
@@ -73,9 +77,12 @@ public:
     virtual void keep(const std::string& name, std::span<const std::uint32_t> turns) = 0;
 };
 
-/// Prepares searches, so that answers take milliseconds on a county: orders the network (seconds; once a network, kept in `store`) and customises it. Answers are the same with and without.
-/// \param earlier parts of it that still hold are taken over \param least_nodes smaller networks do not gain by it \returns null for those \throws Stopped
-std::shared_ptr<const Prepared> prepare_searches(const Ready& ready, const Prepared* earlier, OrderStore* store, const Task& task, std::uint32_t least_nodes = routing::kWorthPreparing);
+/// Prepares searches, so that answers take milliseconds on a county: orders the network (seconds; once a network, kept
+/// in `store`) and customises it. Answers are the same with and without. \param earlier parts of it that still hold are
+/// taken over \param least_nodes smaller networks do not gain by it \returns null for those \throws Stopped
+std::shared_ptr<const Prepared> prepare_searches(const Ready& ready, const Prepared* earlier, OrderStore* store,
+                                                 const Task& task,
+                                                 std::uint32_t least_nodes = routing::kWorthPreparing);
 
 /// Puts an order that was found without a store into one.
 void keep_order(const Ready& ready, const Prepared& prepared, OrderStore& store);
@@ -87,10 +94,11 @@ Outcome answer(const Ready& ready, const Plan& plan, const Task& task);
 struct SpotReading {
     PlaceOutcome outcome;
     std::optional<places::Attachment> attachment;
-    /// The drawn way between spot and site, both off-road legs included, in the direction of travel; empty without a route.
+    /// The drawn way between spot and site, both off-road legs included, in the direction of travel; empty without a
+    /// route.
     std::vector<geo::LonLat> route;
     std::vector<WayStep> steps;  ///< the same turn by turn
-    Millimetres straight;  ///< straight line to the site
+    Millimetres straight;        ///< straight line to the site
 };
 
 /// Reads any spot, from the labels that the outcome already has. \pre `outcome` is an answer of `ready`

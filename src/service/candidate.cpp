@@ -16,9 +16,9 @@ struct Candidates::State {
     std::shared_ptr<const Ready> ready;
     std::shared_ptr<const Outcome> base;
     std::shared_ptr<const routing::Graph> graph;
-    std::vector<LinkId> hindered;                   // links that a closure touches
+    std::vector<LinkId> hindered;  // links that a closure touches
     routing::WaysByNode ways;
-    std::vector<bool> place_at;                     // nodes at which a place stands exactly
+    std::vector<bool> place_at;  // nodes at which a place stands exactly
     SitesByLink on_link;
 
     // What the last search found. A node was looked at in it if it bears its number; nothing is cleared between two.
@@ -29,7 +29,9 @@ struct Candidates::State {
     std::vector<bool> link_seen;
     struct Waiting {
         std::uint32_t cost, other, node;
-        bool operator>(const Waiting& o) const { return std::tie(cost, other, node) > std::tie(o.cost, o.other, o.node); }
+        bool operator>(const Waiting& o) const {
+            return std::tie(cost, other, node) > std::tie(o.cost, o.other, o.node);
+        }
     };
     std::vector<Waiting> heap;
     std::vector<SiteOutcome> sites;  // those of the base, and room for one more
@@ -38,12 +40,16 @@ struct Candidates::State {
     /// The graph's node whose label counts for a way: of several states the one that is come to for least.
     [[nodiscard]] std::uint32_t node_of(LinkWay way) const {
         const bool by_state = base->labels.of_ways() && ready->question.towards == Towards::demand;
-        if (by_state) return least_state(*base->ground->states, way, [this](std::uint32_t s) -> const Label& { return label_of(s); });
+        if (by_state)
+            return least_state(*base->ground->states, way,
+                               [this](std::uint32_t s) -> const Label& { return label_of(s); });
         return service::node_of(network(), *base->ground, ready->question.towards, way);
     }
 
     /// What the last search knows of a node; the base's label where it never was.
-    [[nodiscard]] const Label& label_of(std::uint32_t node) const { return seen[node] == search_number ? labels[node] : base->labels.at(node); }
+    [[nodiscard]] const Label& label_of(std::uint32_t node) const {
+        return seen[node] == search_number ? labels[node] : base->labels.at(node);
+    }
 
     /// Labels the catchment of the seeds, which all have one source.
     void search(std::span<const routing::Seed> seeds, std::uint32_t limit) {
@@ -53,7 +59,9 @@ struct Candidates::State {
         }
         looked_at.clear();
         heap.clear();
-        const auto is_better = [](const Label& a, const Label& b) { return std::tie(a.cost, a.source, a.other) < std::tie(b.cost, b.source, b.other); };
+        const auto is_better = [](const Label& a, const Label& b) {
+            return std::tie(a.cost, a.source, a.other) < std::tie(b.cost, b.source, b.other);
+        };
         const auto reach = [&](std::uint32_t node, const Label& label) {
             if (label.cost > limit || label.cost >= kFar || !is_better(label, label_of(node))) return;
             if (seen[node] != search_number) {
@@ -71,7 +79,9 @@ struct Candidates::State {
             heap.pop_back();
             const Label mine = labels[w.node];
             if (mine.cost != w.cost || mine.other != w.other) continue;
-            for (const auto& arc : graph->arcs_of(w.node)) reach(arc.head, {routing::sum(mine.cost, arc.cost), mine.source, routing::sum(mine.other, arc.other), arc.way});
+            for (const auto& arc : graph->arcs_of(w.node))
+                reach(arc.head,
+                      {routing::sum(mine.cost, arc.cost), mine.source, routing::sum(mine.other, arc.other), arc.way});
         }
     }
 
@@ -83,7 +93,8 @@ struct Candidates::State {
             link_seen[link.value()] = true;
             links.push_back(link.value());
         };
-        // Places at the very end of a road count for the junction there, also where their road cannot be entered from it.
+        // Places at the very end of a road count for the junction there, also where their road cannot be entered from
+        // it.
         const auto touch_ends_at = [&](NodeId node) {
             if (!place_at[node.value()]) return;
             for (const LinkWay leaving : ways.from(node)) touch(leaving.link());
@@ -102,7 +113,9 @@ struct Candidates::State {
                 touch_ends_at(NodeId(node));
             }
         }
-        const auto improved = [&](LinkWay way) { return seen[service::node_of(network(), *base->ground, ready->question.towards, way)] == search_number; };
+        const auto improved = [&](LinkWay way) {
+            return seen[service::node_of(network(), *base->ground, ready->question.towards, way)] == search_number;
+        };
         for (const LinkId link : hindered)  // shut somewhere along, such a link may have no arc and still be entered
             if (improved(LinkWay::along(link)) || improved(LinkWay::against(link))) touch(link);
         for (const std::uint32_t link : links) {
@@ -123,7 +136,8 @@ struct Candidates::State {
         add_seeds(*ready, *base->ground, *site.attachment, number, seeds);
         std::uint32_t most = kFar - 1;
         if (limit && std::holds_alternative<Millis>(*limit) == (q.measure == routing::Measure::time))
-            most = static_cast<std::uint32_t>(std::clamp<std::int64_t>(std::visit([](auto v) { return v.count(); }, *limit), 0, kFar - 1));
+            most = static_cast<std::uint32_t>(
+                std::clamp<std::int64_t>(std::visit([](auto v) { return v.count(); }, *limit), 0, kFar - 1));
         search(seeds, most);
 
         // The one more site stands in the lists while it is asked about.
@@ -132,9 +146,11 @@ struct Candidates::State {
         auto& here = on_link[site.attachment->link.value()];
         here.push_back(number);
         {
-            const Searched searched(*ready, *base->ground, sites, on_link, [&](LinkWay way) { return label_of(node_of(way)); });
+            const Searched searched(*ready, *base->ground, sites, on_link,
+                                    [&](LinkWay way) { return label_of(node_of(way)); });
             for (const std::uint32_t i : places_touched(site.attachment->link)) {
-                const PlaceOutcome now = searched.outcome_at(ready->inputs.demand->places[i].position, (*ready->attached)[i]);
+                const PlaceOutcome now =
+                    searched.outcome_at(ready->inputs.demand->places[i].position, (*ready->attached)[i]);
                 if (now.nearest == SiteIndex(number)) effect.changed.push_back({DemandIndex(i), now});
             }
         }
@@ -145,7 +161,8 @@ struct Candidates::State {
     }
 };
 
-Candidates::Candidates(std::shared_ptr<const Ready> ready, std::shared_ptr<const Outcome> base) : state_(std::make_unique<State>()) {
+Candidates::Candidates(std::shared_ptr<const Ready> ready, std::shared_ptr<const Outcome> base)
+    : state_(std::make_unique<State>()) {
     State& s = *state_;
     s.ready = std::move(ready);
     s.base = std::move(base);
@@ -195,7 +212,8 @@ Verdict Candidates::judge(const Effect& effect, const Standard& standard) const 
     for (const Changed& c : effect.changed) {
         // A nearer site by time may be farther by distance, so a place can also fall out.
         const Weight weight = base.weights[c.place.value()];
-        const bool was = is_within(base.places[c.place.value()], standard.limit), is = is_within(c.outcome, standard.limit);
+        const bool was = is_within(base.places[c.place.value()], standard.limit),
+                   is = is_within(c.outcome, standard.limit);
         if (is && !was) inside = {inside.places + 1, inside.weight + weight};
         if (was && !is) inside = {inside.places - 1, inside.weight - weight};
     }

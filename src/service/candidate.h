@@ -6,14 +6,17 @@
 /// Given the answer under a plan, which places would a further site serve better, and what would the share be?
 ///
 /// \par Method
-/// A search from the new site that goes on only from where it is nearer than what is there already (and within the limit, if there is one): it looks at the new site's own catchment and its rim, and at nothing else. Only places on roads it touched are judged
-/// again.
+/// A search from the new site that goes on only from where it is nearer than what is there already (and within the
+/// limit, if there is one): it looks at the new site's own catchment and its rim, and at nothing else. Only places on
+/// roads it touched are judged again.
 ///
 /// \par Exact
-/// Places and shares are those of asking again with the site added, to the unit; ties go to the site first in file order, as everywhere.
+/// Places and shares are those of asking again with the site added, to the unit; ties go to the site first in file
+/// order, as everywhere.
 ///
 /// \par Cost
-/// Getting ready: linear in places and links, once an answer. A site: its catchment's nodes times their logarithm, and its places: on a county of half a million places a few milliseconds.
+/// Getting ready: linear in places and links, once an answer. A site: its catchment's nodes times their logarithm, and
+/// its places: on a county of half a million places a few milliseconds.
 #include <memory>
 #include <vector>
 
@@ -35,17 +38,20 @@ public:
         PlaceOutcome outcome;  ///< with the site; its `nearest` is the site's number
     };
     struct Effect {
-        std::optional<places::Attachment> attachment;  ///< of the site; nothing if no road is near, and then nothing changes
-        std::vector<Changed> changed;                  ///< ascending
+        std::optional<places::Attachment>
+            attachment;                ///< of the site; nothing if no road is near, and then nothing changes
+        std::vector<Changed> changed;  ///< ascending
     };
-    /// A site at a new spot; its number is one more than the last of the answer's. \param limit places farther than this from the new site need not be known
+    /// A site at a new spot; its number is one more than the last of the answer's. \param limit places farther than
+    /// this from the new site need not be known
     [[nodiscard]] Effect add(geo::LonLat spot, const std::optional<Amount>& limit = std::nullopt);
     /// One of the answer's sites that is not in use.
     [[nodiscard]] Effect add(SiteIndex site, const std::optional<Amount>& limit = std::nullopt);
 
     /// The places that would be served by the site, or reached by it beyond the limit. O(places changed).
     [[nodiscard]] Tally tally(const Effect& effect) const;
-    /// The verdict with an effect added. O(places changed). \pre the effect was found without a limit, or with one no less than the standard's
+    /// The verdict with an effect added. O(places changed). \pre the effect was found without a limit, or with one no
+    /// less than the standard's
     [[nodiscard]] Verdict judge(const Effect& effect, const Standard& standard) const;
 
 private:

@@ -35,8 +35,8 @@ RoadReport check_roads(const roads::Network& network, const std::optional<travel
     return r;
 }
 
-AttachReport check_places(const roads::Network& network, const RoadReport& roads, const std::vector<std::optional<geo::LonLat>>& places, Millimetres limit,
-                          const Task& task) {
+AttachReport check_places(const roads::Network& network, const RoadReport& roads,
+                          const std::vector<std::optional<geo::LonLat>>& places, Millimetres limit, const Task& task) {
     task.at("attaching places", 0.0);
     std::vector<bool> usable(network.link_count());
     for (std::uint32_t i = 0; i < network.link_count(); ++i) usable[i] = roads.piece_of_link[i] != roads::kNoPiece;

@@ -21,8 +21,8 @@ struct RoadReport {
     Millimetres length;
     std::uint32_t one_way_links = 0;
     Millimetres one_way_length;
-    std::uint32_t left_out = 0;          ///< links that the profile may not use
-    std::vector<roads::Piece> pieces;    ///< largest first
+    std::uint32_t left_out = 0;        ///< links that the profile may not use
+    std::vector<roads::Piece> pieces;  ///< largest first
     std::vector<std::uint32_t> piece_of_link;
     [[nodiscard]] roads::Pieces as_pieces() const { return {pieces, piece_of_link, nodes}; }
 };
@@ -36,12 +36,11 @@ struct AttachReport {
     std::uint32_t no_road_near = 0;
     std::uint32_t bad_location = 0;
     Millimetres longest_off_road;
-    std::vector<std::uint32_t> not_near;   ///< the places with no road near
-    std::vector<std::uint32_t> astray;     ///< the places off the largest piece
+    std::vector<std::uint32_t> not_near;  ///< the places with no road near
+    std::vector<std::uint32_t> astray;    ///< the places off the largest piece
 };
 
-AttachReport check_places(const roads::Network& network, const RoadReport& roads, const std::vector<std::optional<geo::LonLat>>& places, Millimetres limit,
-                          const Task& task);
-
+AttachReport check_places(const roads::Network& network, const RoadReport& roads,
+                          const std::vector<std::optional<geo::LonLat>>& places, Millimetres limit, const Task& task);
 
 }  // namespace otoro::service

@@ -9,7 +9,8 @@
 namespace otoro::service {
 namespace {
 
-/// Strongly connected parts of the directed network (Tarjan 1972), iteratively; the number of each node's part, and how large each is.
+/// Strongly connected parts of the directed network (Tarjan 1972), iteratively; the number of each node's part, and how
+/// large each is.
 struct StrongParts {
     std::vector<std::uint32_t> of_node;
     std::vector<std::uint32_t> nodes;
@@ -17,7 +18,8 @@ struct StrongParts {
 
 class StrongFinder {
 public:
-    StrongFinder(const roads::Network& network, const std::vector<travel::Crossing>& crossings) : first_(std::size_t{network.node_count()} + 1, 0) {
+    StrongFinder(const roads::Network& network, const std::vector<travel::Crossing>& crossings)
+        : first_(std::size_t{network.node_count()} + 1, 0) {
         const auto each = [&](auto&& use) {
             for (std::uint32_t i = 0; i < network.link_count(); ++i) {
                 const auto e = network.ends(LinkId(i));
@@ -57,8 +59,10 @@ private:
             const std::uint32_t n = path_.back();
             if (next_[n] < first_[n + 1]) {
                 const std::uint32_t head = heads_[next_[n]++];
-                if (number_[head] == kNone) enter(head);
-                else if (parts_.of_node[head] == kNone) low_[n] = std::min(low_[n], number_[head]);
+                if (number_[head] == kNone)
+                    enter(head);
+                else if (parts_.of_node[head] == kNone)
+                    low_[n] = std::min(low_[n], number_[head]);
                 continue;
             }
             path_.pop_back();
@@ -81,25 +85,31 @@ private:
 };
 
 /// Links of the largest piece between nodes of its largest strongly connected part, and all links of other pieces.
-std::vector<bool> links_both_ways(const roads::Network& network, const RoadReport& roads, const std::vector<travel::Crossing>& crossings) {
+std::vector<bool> links_both_ways(const roads::Network& network, const RoadReport& roads,
+                                  const std::vector<travel::Crossing>& crossings) {
     const StrongParts parts = StrongFinder(network, crossings).find();
     std::vector<bool> in_main(network.node_count());
     for (std::uint32_t i = 0; i < network.link_count(); ++i)
-        if (roads.piece_of_link[i] == 0) in_main[network.ends(LinkId(i)).from.value()] = in_main[network.ends(LinkId(i)).to.value()] = true;
+        if (roads.piece_of_link[i] == 0)
+            in_main[network.ends(LinkId(i)).from.value()] = in_main[network.ends(LinkId(i)).to.value()] = true;
     std::uint32_t largest = 0xffffffff;
     for (std::uint32_t n = 0; n < network.node_count(); ++n)
-        if (in_main[n] && (largest == 0xffffffff || parts.nodes[parts.of_node[n]] > parts.nodes[largest])) largest = parts.of_node[n];
+        if (in_main[n] && (largest == 0xffffffff || parts.nodes[parts.of_node[n]] > parts.nodes[largest]))
+            largest = parts.of_node[n];
     std::vector<bool> out(network.link_count(), true);
     for (std::uint32_t i = 0; i < network.link_count(); ++i) {
         const auto e = network.ends(LinkId(i));
-        if (roads.piece_of_link[i] == 0) out[i] = parts.of_node[e.from.value()] == largest && parts.of_node[e.to.value()] == largest;
+        if (roads.piece_of_link[i] == 0)
+            out[i] = parts.of_node[e.from.value()] == largest && parts.of_node[e.to.value()] == largest;
     }
     return out;
 }
 
-/// Places that the connector would take: those without a road, and those whose road is farther. The connector has no number yet, so they are attached at the link it meets.
+/// Places that the connector would take: those without a road, and those whose road is farther. The connector has no
+/// number yet, so they are attached at the link it meets.
 template <class Records>
-void attach_to_connector(std::vector<std::optional<places::Attachment>>& attached, const Records& records, const places::Attaching& attaching, Millimetres limit, const roads::Gap& gap) {
+void attach_to_connector(std::vector<std::optional<places::Attachment>>& attached, const Records& records,
+                         const places::Attaching& attaching, Millimetres limit, const roads::Gap& gap) {
     const Millimetres most = attaching.rule.limit.value_or(limit);
     const geo::Box box = geo::LocalFrame(gap.from).box_around(most.metres() + gap.distance.metres());
     for (std::uint32_t i = 0; i < records.size(); ++i) {
@@ -138,8 +148,12 @@ std::shared_ptr<const Checked> check_study(const Study& study, const Task& task)
     task.at("attaching places", 0.7);
     std::vector<bool> usable(network.link_count());
     for (std::uint32_t i = 0; i < network.link_count(); ++i) usable[i] = crossings[i].usable();
-    for (const auto& d : study.demand) out->demand[d.set->name].attached = attach_set(network, usable, positions(*d.set), d.set->attaching, q.attach_limit, task);
-    for (const auto& s : study.sites) out->sites[s.set->name].attached = attach_set(network, usable, positions(*s.set), s.set->attaching, q.attach_limit, task);
+    for (const auto& d : study.demand)
+        out->demand[d.set->name].attached =
+            attach_set(network, usable, positions(*d.set), d.set->attaching, q.attach_limit, task);
+    for (const auto& s : study.sites)
+        out->sites[s.set->name].attached =
+            attach_set(network, usable, positions(*s.set), s.set->attaching, q.attach_limit, task);
     task.at("telling what was found", 0.9);
     add_joins(study, *out);
     out->standing = std::make_shared<const std::vector<Finding>>(standing_findings(study, *out, task));
@@ -164,11 +178,17 @@ std::shared_ptr<const Checked> after_closing(const Checked& before, const Study&
     for (std::uint32_t p = 0; p < pieces.size(); ++p) {
         if (out->merged[p] != p || p == out->main) continue;
         const roads::Piece& m = pieces[out->merged[out->main]];
-        if (out->merged[out->main] != out->main || pieces[p].links > m.links || (pieces[p].links == m.links && pieces[p].length > m.length)) out->main = p;
+        if (out->merged[out->main] != out->main || pieces[p].links > m.links ||
+            (pieces[p].links == m.links && pieces[p].length > m.length))
+            out->main = p;
     }
     if (a != b) keep_joins(*out, std::min(a, b), std::max(a, b));
-    for (const auto& d : study.demand) attach_to_connector(out->demand.at(d.set->name).attached, d.set->places, d.set->attaching, study.question.attach_limit, gap);
-    for (const auto& s : study.sites) attach_to_connector(out->sites.at(s.set->name).attached, s.set->sites, s.set->attaching, study.question.attach_limit, gap);
+    for (const auto& d : study.demand)
+        attach_to_connector(out->demand.at(d.set->name).attached, d.set->places, d.set->attaching,
+                            study.question.attach_limit, gap);
+    for (const auto& s : study.sites)
+        attach_to_connector(out->sites.at(s.set->name).attached, s.set->sites, s.set->attaching,
+                            study.question.attach_limit, gap);
     return out;
 }
 

@@ -5,7 +5,8 @@
 
 namespace otoro::service {
 
-/// Findings that do not depend on which pieces are joined: flaws of reading, ids, weights, stacked and misplaced places, unreal and one-way roads.
+/// Findings that do not depend on which pieces are joined: flaws of reading, ids, weights, stacked and misplaced
+/// places, unreal and one-way roads.
 std::vector<Finding> standing_findings(const Study& study, const Checked& checked, const Task& task);
 
 /// Looks up how the weightiest pieces that are cut off could be joined.

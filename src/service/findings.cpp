@@ -6,11 +6,11 @@
 namespace otoro::service {
 namespace {
 
-constexpr std::array<std::string_view, 20> kNames{"records_set_aside", "records_flawed", "cut_off_pieces", "gaps",           "unreal_roads",   "roads_on_water", "one_way_roads",
-                                                  "swapped_axes",      "wrong_crs",      "outside",        "no_road_near",   "cut_off_places", "one_way_places",
-                                                  "on_motorway",       "far_from_road",  "stacked",        "ids",            "weights",        "idle_sites",
-                                                  "road_words"};
-
+constexpr std::array<std::string_view, 20> kNames{
+    "records_set_aside", "records_flawed", "cut_off_pieces", "gaps",    "unreal_roads", "roads_on_water",
+    "one_way_roads",     "swapped_axes",   "wrong_crs",      "outside", "no_road_near", "cut_off_places",
+    "one_way_places",    "on_motorway",    "far_from_road",  "stacked", "ids",          "weights",
+    "idle_sites",        "road_words"};
 
 /// Calls `use` with every set of the study.
 template <class Use>
@@ -81,12 +81,15 @@ std::vector<Finding> findings_of(const Study& study, const Checked& c) {
         if (a == study.accepted.end()) a = study.accepted.find(f.earlier_key());
         f.accepted = a == study.accepted.end() ? std::nullopt : std::optional(a->second);
     }
-    std::stable_sort(out.begin(), out.end(), [](const Finding& a, const Finding& b) { return a.open() != b.open() ? a.open() : a.weight > b.weight; });
+    std::stable_sort(out.begin(), out.end(), [](const Finding& a, const Finding& b) {
+        return a.open() != b.open() ? a.open() : a.weight > b.weight;
+    });
     return out;
 }
 
 std::uint32_t count_open(const std::vector<Finding>& findings) {
-    return static_cast<std::uint32_t>(std::count_if(findings.begin(), findings.end(), [](const Finding& f) { return f.open(); }));
+    return static_cast<std::uint32_t>(
+        std::count_if(findings.begin(), findings.end(), [](const Finding& f) { return f.open(); }));
 }
 
 }  // namespace otoro::service

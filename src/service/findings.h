@@ -3,9 +3,10 @@
 /// What is wrong with what was brought in, how much demand weight it touches, and what can be done about it.
 ///
 /// \par Problem
-/// A road file may look joined and not be; points may lie in the sea; a site may stand where nobody can drive away. Wrong answers start here, and "no path" tells nobody
-/// where. `findings_of` tells everything, in plain sentences, ordered by how much demand weight it touches, and for each what `mended` can do. A source file is never changed: a mend is kept
-/// in the study, and can be undone.
+/// A road file may look joined and not be; points may lie in the sea; a site may stand where nobody can drive away.
+/// Wrong answers start here, and "no path" tells nobody where. `findings_of` tells everything, in plain sentences,
+/// ordered by how much demand weight it touches, and for each what `mended` can do. A source file is never changed: a
+/// mend is kept in the study, and can be undone.
 ///
 /// \par Cost
 /// Linear but for attaching every place and the search for gaps; about as long as building the network.
@@ -74,19 +75,33 @@ struct ReadAgain {
 };
 using Mend = std::variant<CloseGaps, SwapAxes, MakeIdsDistinct, GiveWeight, AttachAnyway, SetAttachRule, ReadAgain>;
 
-/// The study after a mend. Pure; slow only where roads change. A mend of a set that is not there changes nothing. \pre not a `ReadAgain`
-/// \throws InputError if the roads are not those that a gap was found in; Stopped
+/// The study after a mend. Pure; slow only where roads change. A mend of a set that is not there changes nothing. \pre
+/// not a `ReadAgain` \throws InputError if the roads are not those that a gap was found in; Stopped
 Study mended(Study study, const Mend& mend, const Task& task);
 
 // ---------------------------------------------------------------------------------------------------------- findings
 
 enum class FindingKind : std::uint8_t {
-    records_set_aside, records_flawed,                      // from reading
-    cut_off_pieces, gaps, unreal_roads, roads_on_water, one_way_roads,      // roads
-    swapped_axes, wrong_crs, outside, no_road_near, cut_off_places, one_way_places, on_motorway, far_from_road, stacked,  // places
-    ids, weights,
+    records_set_aside,
+    records_flawed,  // from reading
+    cut_off_pieces,
+    gaps,
+    unreal_roads,
+    roads_on_water,
+    one_way_roads,  // roads
+    swapped_axes,
+    wrong_crs,
+    outside,
+    no_road_near,
+    cut_off_places,
+    one_way_places,
+    on_motorway,
+    far_from_road,
+    stacked,  // places
+    ids,
+    weights,
     idle_sites,
-    road_words,                                             // classes and one-way words that are missing or not known
+    road_words,  // classes and one-way words that are missing or not known
 };
 /// `cut_off_pieces`, as in JSON.
 std::string_view name(FindingKind k);
@@ -103,19 +118,21 @@ struct FindingItem {
 /// Things of one kind, about the roads or one set.
 struct Finding {
     FindingKind kind = FindingKind::records_flawed;
-    std::string about;                 ///< `roads` or the name of a set
-    SetKind of = SetKind::roads;       ///< what kind of set that is
+    std::string about;            ///< `roads` or the name of a set
+    SetKind of = SetKind::roads;  ///< what kind of set that is
     std::string sentence;
     std::uint32_t count = 0;
-    std::uint32_t places = 0;          ///< demand places touched
-    Weight weight;                     ///< their weight
-    std::vector<FindingItem> items;    ///< the weightiest first where that differs; at most `kMostItems`
-    std::optional<Mend> mend;          ///< for all of it
-    std::string mend_label;            ///< what pressing it does: "Close all 6"
+    std::uint32_t places = 0;             ///< demand places touched
+    Weight weight;                        ///< their weight
+    std::vector<FindingItem> items;       ///< the weightiest first where that differs; at most `kMostItems`
+    std::optional<Mend> mend;             ///< for all of it
+    std::string mend_label;               ///< what pressing it does: "Close all 6"
     std::optional<std::string> accepted;  ///< the note it was accepted with
     static constexpr std::size_t kMostItems = 2000;
     /// Names the finding from one check to the next.
-    [[nodiscard]] std::string key() const { return std::string(name(kind)) + ":" + about + (of == SetKind::sites ? " (sites)" : ""); }
+    [[nodiscard]] std::string key() const {
+        return std::string(name(kind)) + ":" + about + (of == SetKind::sites ? " (sites)" : "");
+    }
     /// As earlier versions named it, when a demand set and a site set could not be told apart.
     [[nodiscard]] std::string earlier_key() const { return std::string(name(kind)) + ":" + about; }
     [[nodiscard]] bool open() const { return !accepted; }
@@ -126,17 +143,21 @@ struct CheckedSet {
     std::vector<std::optional<places::Attachment>> attached;
 };
 
-/// What a check worked out, from which findings are told. A value; `after_closing` makes the next from it without starting afresh.
+/// What a check worked out, from which findings are told. A value; `after_closing` makes the next from it without
+/// starting afresh.
 struct Checked {
     std::shared_ptr<const roads::Network> network;
-    RoadReport roads;                       ///< as the question's traveller meets them
-    std::vector<std::uint32_t> merged;      ///< into which piece each piece went when gaps were closed since; itself otherwise
-    std::uint32_t main = 0;                 ///< the largest piece after that
-    std::vector<bool> both_ways;            ///< one a link: one can come there and leave again (its strongly connected part is the largest)
+    RoadReport roads;  ///< as the question's traveller meets them
+    std::vector<std::uint32_t>
+        merged;              ///< into which piece each piece went when gaps were closed since; itself otherwise
+    std::uint32_t main = 0;  ///< the largest piece after that
+    std::vector<bool>
+        both_ways;  ///< one a link: one can come there and leave again (its strongly connected part is the largest)
     std::uint32_t dead_ends = 0;
-    std::vector<roads::Gap> gaps;           ///< those still open
+    std::vector<roads::Gap> gaps;  ///< those still open
     std::map<std::string, CheckedSet> demand, sites;
-    std::map<std::uint32_t, roads::Gap> joins;  ///< the narrowest way to join a piece that is cut off to another, for the weightiest
+    std::map<std::uint32_t, roads::Gap>
+        joins;  ///< the narrowest way to join a piece that is cut off to another, for the weightiest
     std::shared_ptr<const std::vector<Finding>> standing;  ///< findings that closing a gap does not change
     /// The piece of a link after what was closed.
     [[nodiscard]] std::uint32_t piece(LinkId link) const {
@@ -148,8 +169,9 @@ struct Checked {
 /// Looks at everything. \throws Stopped
 std::shared_ptr<const Checked> check_study(const Study& study, const Task& task);
 
-/// The check after one of its gaps was closed, exact but for what only a whole check can tell (one-way reach, dead ends, and gaps of the node where a road was cut): pieces merged,
-/// places near the connector attached to it. Costs the demand and sites near the gap and a copy of what a set knows, not the network.
+/// The check after one of its gaps was closed, exact but for what only a whole check can tell (one-way reach, dead
+/// ends, and gaps of the node where a road was cut): pieces merged, places near the connector attached to it. Costs the
+/// demand and sites near the gap and a copy of what a set knows, not the network.
 std::shared_ptr<const Checked> after_closing(const Checked& before, const Study& study, const roads::Gap& gap);
 
 /// Tells the findings, those that touch most weight first, accepted ones last. Quick.

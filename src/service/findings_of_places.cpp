@@ -13,11 +13,13 @@
 namespace otoro::service {
 namespace {
 
-constexpr Millimetres kFar = Millimetres::metres(100);           // an off-road leg worth a look
-constexpr std::size_t kStack = 5;                                // places on one point
-constexpr double kOutsideMargin = 0.05;                          // degrees round the roads' extent
+constexpr Millimetres kFar = Millimetres::metres(100);  // an off-road leg worth a look
+constexpr std::size_t kStack = 5;                       // places on one point
+constexpr double kOutsideMargin = 0.05;                 // degrees round the roads' extent
 
-geo::Box widened(geo::Box b) { return {b.west - kOutsideMargin, b.south - kOutsideMargin, b.east + kOutsideMargin, b.north + kOutsideMargin}; }
+geo::Box widened(geo::Box b) {
+    return {b.west - kOutsideMargin, b.south - kOutsideMargin, b.east + kOutsideMargin, b.north + kOutsideMargin};
+}
 
 /// The nearest usable road however far, up to some kilometres.
 std::optional<places::Attachment> nearest_anyway(const Checked& c, geo::LonLat p) {
@@ -28,7 +30,8 @@ std::optional<places::Attachment> nearest_anyway(const Checked& c, geo::LonLat p
 
 }  // namespace
 
-/// Places that lie outside the roads' extent: turned round they may lie inside, else the coordinate system may be wrong, else they are just outside.
+/// Places that lie outside the roads' extent: turned round they may lie inside, else the coordinate system may be
+/// wrong, else they are just outside.
 void tell_outside(std::vector<Finding>& out, const View& v, const Checked& c) {
     const geo::Box box = widened(c.network->extent());
     std::vector<std::uint32_t> swapped, outside;
@@ -42,17 +45,36 @@ void tell_outside(std::vector<Finding>& out, const View& v, const Checked& c) {
         (on_the_globe(turned) && box.contains(c.network->near(turned)) ? swapped : outside).push_back(i);
     }
     if (!swapped.empty()) {
-        auto f = of_places(FindingKind::swapped_axes, v, swapped, fmt::format("{} of the {} {} latitude and longitude the wrong way round", plural(swapped.size(), "place", "places"), v.name, swapped.size() == 1 ? "has" : "have"),
-                           [&](std::uint32_t i) { return fmt::format("{:.5f}, {:.5f} lies among the roads when turned", v.position(i)->lon, v.position(i)->lat); });
+        auto f = of_places(
+            FindingKind::swapped_axes, v, swapped,
+            fmt::format("{} of the {} {} latitude and longitude the wrong way round",
+                        plural(swapped.size(), "place", "places"), v.name, swapped.size() == 1 ? "has" : "have"),
+            [&](std::uint32_t i) {
+                return fmt::format("{:.5f}, {:.5f} lies among the roads when turned", v.position(i)->lon,
+                                   v.position(i)->lat);
+            });
         f.mend = SwapAxes{v.set_name(), swapped};
         f.mend_label = swapped.size() == 1 ? "Turn it" : fmt::format("Turn all {}", swapped.size());
         out.push_back(std::move(f));
     }
     if (outside.empty()) return;
     const bool nearly_all = outside.size() * 5 >= std::size_t{located} * 4;
-    const auto where = [&](std::uint32_t i) { return fmt::format("at {:.5f}, {:.5f}", v.position(i)->lon, v.position(i)->lat); };
-    auto f = nearly_all ? of_places(FindingKind::wrong_crs, v, outside, fmt::format("The {} lie nowhere near the roads: their coordinate system is probably not the one they were read with", v.name), where)
-                        : of_places(FindingKind::outside, v, outside, fmt::format("{} of the {} {} outside the roads\u2019 extent", plural(outside.size(), "place", "places"), v.name, outside.size() == 1 ? "lies" : "lie"), where);
+    const auto where = [&](std::uint32_t i) {
+        return fmt::format("at {:.5f}, {:.5f}", v.position(i)->lon, v.position(i)->lat);
+    };
+    auto f =
+        nearly_all
+            ? of_places(
+                  FindingKind::wrong_crs, v, outside,
+                  fmt::format(
+                      "The {} lie nowhere near the roads: their coordinate system is probably not the one they were read with",
+                      v.name),
+                  where)
+            : of_places(
+                  FindingKind::outside, v, outside,
+                  fmt::format("{} of the {} {} outside the roads\u2019 extent",
+                              plural(outside.size(), "place", "places"), v.name, outside.size() == 1 ? "lies" : "lie"),
+                  where);
     out.push_back(std::move(f));
 }
 
@@ -71,8 +93,10 @@ void tell_attaching(std::vector<Finding>& out, const Study& study, const View& v
                 continue;
             }
             unsigned h = 0;
-            if (c.piece(a->link) != c.main) h |= kCutOff;
-            else if (!c.both_ways[a->link.value()]) h |= kTrapped;
+            if (c.piece(a->link) != c.main)
+                h |= kCutOff;
+            else if (!c.both_ways[a->link.value()])
+                h |= kTrapped;
             if (c.network->attributes(a->link).road_class == roads::RoadClass::motorway) h |= kMotorway;
             if (a->off_road > kFar && !v.attaching->by_hand.contains(i)) h |= kFarOff;
             holds[i] = static_cast<std::uint8_t>(h);
@@ -81,10 +105,14 @@ void tell_attaching(std::vector<Finding>& out, const Study& study, const View& v
     std::vector<std::uint32_t> not_near, cut_off, trapped, motorway, far;
     for (std::uint32_t i = 0; i < holds.size(); ++i) {
         if (holds[i] == 0) continue;
-        for (const auto& [flag, list] : {std::pair{kNotNear, &not_near}, std::pair{kCutOff, &cut_off}, std::pair{kTrapped, &trapped}, std::pair{kMotorway, &motorway}, std::pair{kFarOff, &far}})
+        for (const auto& [flag, list] :
+             {std::pair{kNotNear, &not_near}, std::pair{kCutOff, &cut_off}, std::pair{kTrapped, &trapped},
+              std::pair{kMotorway, &motorway}, std::pair{kFarOff, &far}})
             if ((holds[i] & flag) != 0) list->push_back(i);
     }
-    const auto some = [&](const std::vector<std::uint32_t>& which) { return fmt::format("{} of the {}", plural(which.size(), "place", "places"), v.name); };
+    const auto some = [&](const std::vector<std::uint32_t>& which) {
+        return fmt::format("{} of the {}", plural(which.size(), "place", "places"), v.name);
+    };
     if (!not_near.empty()) {
         AttachAnyway anyway{v.set_name(), {}};
         std::map<std::uint32_t, double> metres;
@@ -94,11 +122,16 @@ void tell_attaching(std::vector<Finding>& out, const Study& study, const View& v
                 anyway.at[i] = a->at;
                 metres[i] = a->off_road.metres();
             }
-        auto f = of_places(FindingKind::no_road_near, v, not_near, fmt::format("{} {} no road within {} that this traveller may use", some(not_near), not_near.size() == 1 ? "has" : "have", describe(limit)), [&](std::uint32_t i) {
-            return metres.contains(i) ? fmt::format("the nearest is {:.0f} m off", metres[i]) : std::string("no road near");
-        });
+        auto f = of_places(FindingKind::no_road_near, v, not_near,
+                           fmt::format("{} {} no road within {} that this traveller may use", some(not_near),
+                                       not_near.size() == 1 ? "has" : "have", describe(limit)),
+                           [&](std::uint32_t i) {
+                               return metres.contains(i) ? fmt::format("the nearest is {:.0f} m off", metres[i])
+                                                         : std::string("no road near");
+                           });
         for (auto& item : f.items)
-            if (item.place && anyway.at.contains(*item.place)) item.mend = AttachAnyway{v.set_name(), {{*item.place, anyway.at[*item.place]}}};
+            if (item.place && anyway.at.contains(*item.place))
+                item.mend = AttachAnyway{v.set_name(), {{*item.place, anyway.at[*item.place]}}};
         if (!anyway.at.empty()) {
             f.mend = anyway;
             f.mend_label = "Attach to the nearest road";
@@ -106,17 +139,28 @@ void tell_attaching(std::vector<Finding>& out, const Study& study, const View& v
         out.push_back(std::move(f));
     }
     if (!cut_off.empty())
-        out.push_back(of_places(FindingKind::cut_off_places, v, cut_off, fmt::format("{} {} by roads that are cut off from the rest", some(cut_off), cut_off.size() == 1 ? "stands" : "stand"), [&](std::uint32_t i) {
-            return fmt::format("on a piece of {}", plural(c.roads.pieces[c.piece((*v.attached)[i]->link)].links, "road", "roads"));
-        }));
+        out.push_back(of_places(FindingKind::cut_off_places, v, cut_off,
+                                fmt::format("{} {} by roads that are cut off from the rest", some(cut_off),
+                                            cut_off.size() == 1 ? "stands" : "stand"),
+                                [&](std::uint32_t i) {
+                                    return fmt::format(
+                                        "on a piece of {}",
+                                        plural(c.roads.pieces[c.piece((*v.attached)[i]->link)].links, "road", "roads"));
+                                }));
     if (!trapped.empty())
-        out.push_back(of_places(FindingKind::one_way_places, v, trapped, fmt::format("{} {} where one-way rules let nobody both come and go", some(trapped), trapped.size() == 1 ? "stands" : "stand"), [&](std::uint32_t i) {
-            return fmt::format("on {}", c.network->name((*v.attached)[i]->link));
-        }));
+        out.push_back(
+            of_places(FindingKind::one_way_places, v, trapped,
+                      fmt::format("{} {} where one-way rules let nobody both come and go", some(trapped),
+                                  trapped.size() == 1 ? "stands" : "stand"),
+                      [&](std::uint32_t i) { return fmt::format("on {}", c.network->name((*v.attached)[i]->link)); }));
     if (!motorway.empty()) {
-        auto f = of_places(FindingKind::on_motorway, v, motorway, fmt::format("{} {} attached to a motorway", some(motorway), motorway.size() == 1 ? "is" : "are"), [&](std::uint32_t i) {
-            return fmt::format("{:.0f} m off {}", (*v.attached)[i]->off_road.metres(), c.network->name((*v.attached)[i]->link));
-        });
+        auto f =
+            of_places(FindingKind::on_motorway, v, motorway,
+                      fmt::format("{} {} attached to a motorway", some(motorway), motorway.size() == 1 ? "is" : "are"),
+                      [&](std::uint32_t i) {
+                          return fmt::format("{:.0f} m off {}", (*v.attached)[i]->off_road.metres(),
+                                             c.network->name((*v.attached)[i]->link));
+                      });
         auto rule = v.attaching->rule;
         rule.classes &= ~(1U << static_cast<unsigned>(roads::RoadClass::motorway));
         f.mend = SetAttachRule{v.set_name(), rule};
@@ -124,11 +168,19 @@ void tell_attaching(std::vector<Finding>& out, const Study& study, const View& v
         out.push_back(std::move(f));
     }
     if (!far.empty()) {
-        std::sort(far.begin(), far.end(), [&](std::uint32_t a, std::uint32_t b) { return (*v.attached)[a]->off_road > (*v.attached)[b]->off_road || ((*v.attached)[a]->off_road == (*v.attached)[b]->off_road && a < b); });
-        auto f = of_places(FindingKind::far_from_road, v, far, fmt::format("{} {} more than {} from the road {} attached to", some(far), far.size() == 1 ? "stands" : "stand", describe(kFar), far.size() == 1 ? "it is" : "they are"),
-                                [&](std::uint32_t i) { return fmt::format("{:.1f} m", (*v.attached)[i]->off_road.metres()); });
+        std::sort(far.begin(), far.end(), [&](std::uint32_t a, std::uint32_t b) {
+            return (*v.attached)[a]->off_road > (*v.attached)[b]->off_road ||
+                   ((*v.attached)[a]->off_road == (*v.attached)[b]->off_road && a < b);
+        });
+        auto f = of_places(
+            FindingKind::far_from_road, v, far,
+            fmt::format("{} {} more than {} from the road {} attached to", some(far),
+                        far.size() == 1 ? "stands" : "stand", describe(kFar), far.size() == 1 ? "it is" : "they are"),
+            [&](std::uint32_t i) { return fmt::format("{:.1f} m", (*v.attached)[i]->off_road.metres()); });
         // The farthest first.
-        std::stable_sort(f.items.begin(), f.items.end(), [&](const FindingItem& a, const FindingItem& b) { return (*v.attached)[*a.place]->off_road > (*v.attached)[*b.place]->off_road; });
+        std::stable_sort(f.items.begin(), f.items.end(), [&](const FindingItem& a, const FindingItem& b) {
+            return (*v.attached)[*a.place]->off_road > (*v.attached)[*b.place]->off_road;
+        });
         out.push_back(std::move(f));
     }
 }
@@ -138,7 +190,8 @@ void tell_stacked(std::vector<Finding>& out, const View& v) {
     for (std::uint32_t i = 0; i < v.count(); ++i)
         if (v.position(i)) order.push_back(i);
     const auto at = [&](std::uint32_t i) { return std::pair(v.position(i)->lon, v.position(i)->lat); };
-    std::sort(order.begin(), order.end(), [&](std::uint32_t a, std::uint32_t b) { return at(a) != at(b) ? at(a) < at(b) : a < b; });
+    std::sort(order.begin(), order.end(),
+              [&](std::uint32_t a, std::uint32_t b) { return at(a) != at(b) ? at(a) < at(b) : a < b; });
     std::vector<std::uint32_t> which;
     std::map<std::uint32_t, std::size_t> size;
     for (std::size_t begin = 0, end = 0; begin < order.size(); begin = end) {
@@ -151,8 +204,11 @@ void tell_stacked(std::vector<Finding>& out, const View& v) {
     }
     if (which.empty()) return;
     std::sort(which.begin(), which.end());
-    out.push_back(of_places(FindingKind::stacked, v, which, fmt::format("{} of the {} stand on one point with others, as a failed address search leaves them", plural(which.size(), "place", "places"), v.name),
-                            [&](std::uint32_t i) { return fmt::format("{} places there", size[i]); }));
+    out.push_back(
+        of_places(FindingKind::stacked, v, which,
+                  fmt::format("{} of the {} stand on one point with others, as a failed address search leaves them",
+                              plural(which.size(), "place", "places"), v.name),
+                  [&](std::uint32_t i) { return fmt::format("{} places there", size[i]); }));
 }
 
 void tell_idle_sites(std::vector<Finding>& out, const View& v, const Checked& c) {
@@ -162,8 +218,11 @@ void tell_idle_sites(std::vector<Finding>& out, const View& v, const Checked& c)
         if (v.in_use(i) && a && !c.both_ways[a->link.value()]) which.push_back(i);
     }
     if (which.empty()) return;
-    out.push_back(of_places(FindingKind::idle_sites, v, which, fmt::format("{} of the {}, in use, {} where one-way rules let nobody drive away and come back", plural(which.size(), "site", "sites"), v.name, which.size() == 1 ? "stands" : "stand"),
-                            [&](std::uint32_t i) { return fmt::format("on {}", c.network->name((*v.attached)[i]->link)); }));
+    out.push_back(
+        of_places(FindingKind::idle_sites, v, which,
+                  fmt::format("{} of the {}, in use, {} where one-way rules let nobody drive away and come back",
+                              plural(which.size(), "site", "sites"), v.name, which.size() == 1 ? "stands" : "stand"),
+                  [&](std::uint32_t i) { return fmt::format("on {}", c.network->name((*v.attached)[i]->link)); }));
 }
 
 }  // namespace otoro::service

@@ -16,7 +16,9 @@ void tell_flaws(std::vector<Finding>& out, const Origin& origin, const SetName& 
     aside.kind = FindingKind::records_set_aside;
     flawed.kind = FindingKind::records_flawed;
     for (const Flaw& f : origin.flaws) {
-        if (f.kind == FlawKind::id_missing || f.kind == FlawKind::id_duplicate || f.kind == FlawKind::weight || f.kind == FlawKind::word) continue;  // told on their own, below
+        if (f.kind == FlawKind::id_missing || f.kind == FlawKind::id_duplicate || f.kind == FlawKind::weight ||
+            f.kind == FlawKind::word)
+            continue;  // told on their own, below
         Finding& to = f.set_aside ? aside : flawed;
         to.count += static_cast<std::uint32_t>(records_of(f));
         const Weight w = demand && f.place && *f.place < demand->count() ? demand->weight(*f.place) : Weight();
@@ -24,14 +26,23 @@ void tell_flaws(std::vector<Finding>& out, const Origin& origin, const SetName& 
             ++to.places;
             to.weight += w;
         }
-        to.items.push_back({fmt::format("record {}{}: {}", f.record, f.id.empty() ? "" : " (" + f.id + ")", f.wrong), std::nullopt, f.place, w, std::nullopt});
-        if (f.more > 0) to.items.push_back({fmt::format("... and {} later ones of the same kind", plural(static_cast<std::uint64_t>(f.more), "record", "records")), std::nullopt, std::nullopt, {}, std::nullopt});
+        to.items.push_back({fmt::format("record {}{}: {}", f.record, f.id.empty() ? "" : " (" + f.id + ")", f.wrong),
+                            std::nullopt, f.place, w, std::nullopt});
+        if (f.more > 0)
+            to.items.push_back({fmt::format("... and {} later ones of the same kind",
+                                            plural(static_cast<std::uint64_t>(f.more), "record", "records")),
+                                std::nullopt,
+                                std::nullopt,
+                                {},
+                                std::nullopt});
     }
     for (Finding* f : {&aside, &flawed}) {
         if (f->count == 0) continue;
         f->about = about.kind == SetKind::roads ? "roads" : about.name;
         f->of = about.kind;
-        f->sentence = fmt::format("{} of {} {}", plural(f->count, "record", "records"), about.kind == SetKind::roads ? "the roads" : about.name, f == &aside ? "set aside" : "kept, with something put right");
+        f->sentence = fmt::format("{} of {} {}", plural(f->count, "record", "records"),
+                                  about.kind == SetKind::roads ? "the roads" : about.name,
+                                  f == &aside ? "set aside" : "kept, with something put right");
         sort_items(*f);
         out.push_back(std::move(*f));
     }
@@ -52,7 +63,12 @@ void tell_road_words(std::vector<Finding>& out, const Origin& origin) {
     if (f.count == 0) return;
     // What it comes to, without what can be done about it.
     const std::string& first = f.items.front().text;
-    f.sentence = f.items.size() == 1 ? first.substr(0, first.find(':')) : fmt::format("{} have a class, a one-way rule or something else that is missing or not known here, in {} words", plural(records, "road", "roads"), f.items.size());
+    f.sentence =
+        f.items.size() == 1
+            ? first.substr(0, first.find(':'))
+            : fmt::format(
+                  "{} have a class, a one-way rule or something else that is missing or not known here, in {} words",
+                  plural(records, "road", "roads"), f.items.size());
     out.push_back(std::move(f));
 }
 
@@ -67,12 +83,16 @@ void tell_weights(std::vector<Finding>& out, const View& v) {
         more += static_cast<std::uint64_t>(f.more);
     }
     if (which.empty()) return;
-    auto f = of_places(FindingKind::weights, v, which, fmt::format("{} of the {} {} no usable weight and {} as 0", plural(which.size() + more, "place", "places"), v.name, which.size() == 1 ? "has" : "have",
-                                                                   which.size() == 1 ? "counts" : "count"),
-                       [&](std::uint32_t i) { return why[i]; });
+    auto f = of_places(
+        FindingKind::weights, v, which,
+        fmt::format("{} of the {} {} no usable weight and {} as 0", plural(which.size() + more, "place", "places"),
+                    v.name, which.size() == 1 ? "has" : "have", which.size() == 1 ? "counts" : "count"),
+        [&](std::uint32_t i) { return why[i]; });
     f.mend = GiveWeight{v.set_name(), which, Weight::one()};
     f.count += static_cast<std::uint32_t>(more);
-    f.mend_label = more > 0 ? fmt::format("Count the first {} as 1", describe(Weight(static_cast<std::int64_t>(which.size()) * 1'000'000))) : std::string("Count as 1");
+    f.mend_label = more > 0 ? fmt::format("Count the first {} as 1",
+                                          describe(Weight(static_cast<std::int64_t>(which.size()) * 1'000'000)))
+                            : std::string("Count as 1");
     out.push_back(std::move(f));
 }
 
@@ -83,8 +103,13 @@ void tell_ids(std::vector<Finding>& out, const View& v) {
     for (std::uint32_t i = 0; i < v.count(); ++i)
         if (v.id(i).empty() || !first.try_emplace(v.id(i), i).second) which.push_back(i);
     if (which.empty()) return;
-    auto f = of_places(FindingKind::ids, v, which, fmt::format("{} of the {} {} no id of {} own", plural(which.size(), "record", "records"), v.name, which.size() == 1 ? "has" : "have", which.size() == 1 ? "its" : "their"),
-                       [&](std::uint32_t i) { return v.id(i).empty() ? std::string("its id is empty") : fmt::format("its id is also that of record {}", first.at(v.id(i))); });
+    auto f = of_places(FindingKind::ids, v, which,
+                       fmt::format("{} of the {} {} no id of {} own", plural(which.size(), "record", "records"), v.name,
+                                   which.size() == 1 ? "has" : "have", which.size() == 1 ? "its" : "their"),
+                       [&](std::uint32_t i) {
+                           return v.id(i).empty() ? std::string("its id is empty")
+                                                  : fmt::format("its id is also that of record {}", first.at(v.id(i)));
+                       });
     f.mend = MakeIdsDistinct{v.set_name()};
     f.mend_label = "Make ids distinct";
     out.push_back(std::move(f));

@@ -20,8 +20,10 @@ std::string effect_of(const roads::Gap& g, const Checked& c, const PieceLoads& l
     if (a == b) return "shortens ways; no piece is joined";
     for (const auto& [mine, other] : {std::pair{a, b}, std::pair{b, a}})
         if (!loads.served(mine) && loads.served(other)) gained += loads.demand[mine].weight;
-    if (gained.count() > 0) return fmt::format("joins 2 pieces, {} {} come within reach", describe(gained), loads.weight_name);
-    return loads.served(a) || loads.served(b) ? "joins 2 pieces, on one of which nobody lives" : "joins 2 pieces, neither of which has a site";
+    if (gained.count() > 0)
+        return fmt::format("joins 2 pieces, {} {} come within reach", describe(gained), loads.weight_name);
+    return loads.served(a) || loads.served(b) ? "joins 2 pieces, on one of which nobody lives"
+                                              : "joins 2 pieces, neither of which has a site";
 }
 
 }  // namespace
@@ -66,9 +68,11 @@ void tell_gaps(std::vector<Finding>& out, const Study& study, const Checked& c, 
         f.weight += loads.demand[p].weight;
         f.places += loads.demand[p].places;
     }
-    f.sentence = fmt::format("{} under {} between roads", plural(f.count, "gap", "gaps"), describe(study.gap_tolerance));
+    f.sentence =
+        fmt::format("{} under {} between roads", plural(f.count, "gap", "gaps"), describe(study.gap_tolerance));
     if (joins > 0) f.sentence += fmt::format("; closing all joins {} pieces", joins + 1);
-    if (f.weight.count() > 0) f.sentence += fmt::format(", {} {} come within reach", describe(f.weight), loads.weight_name);
+    if (f.weight.count() > 0)
+        f.sentence += fmt::format(", {} {} come within reach", describe(f.weight), loads.weight_name);
     f.mend = std::move(all);
     f.mend_label = fmt::format("Close all {}", f.count);
     sort_items(f);
@@ -80,7 +84,8 @@ std::vector<std::uint32_t> cut_off_pieces(const Checked& c, const PieceLoads& lo
     std::vector<std::uint32_t> out;
     for (std::uint32_t p = 0; p < c.roads.pieces.size(); ++p)
         if (c.merged[p] == p && p != c.main) out.push_back(p);
-    std::stable_sort(out.begin(), out.end(), [&](std::uint32_t a, std::uint32_t b) { return loads.demand[a].weight > loads.demand[b].weight; });
+    std::stable_sort(out.begin(), out.end(),
+                     [&](std::uint32_t a, std::uint32_t b) { return loads.demand[a].weight > loads.demand[b].weight; });
     return out;
 }
 
@@ -93,7 +98,8 @@ void tell_pieces(std::vector<Finding>& out, const Checked& c, const PieceLoads& 
     f.count = static_cast<std::uint32_t>(cut_off.size());
     std::vector<std::uint32_t> sample(c.roads.pieces.size(), roads::kNoPiece);
     for (std::uint32_t i = 0; i < c.roads.piece_of_link.size(); ++i)
-        if (const auto p = c.roads.piece_of_link[i]; p != roads::kNoPiece && sample[c.merged[p]] == roads::kNoPiece) sample[c.merged[p]] = i;
+        if (const auto p = c.roads.piece_of_link[i]; p != roads::kNoPiece && sample[c.merged[p]] == roads::kNoPiece)
+            sample[c.merged[p]] = i;
     CloseGaps all;
     for (std::size_t n = 0; n < cut_off.size(); ++n) {
         const std::uint32_t p = cut_off[n];
@@ -102,8 +108,11 @@ void tell_pieces(std::vector<Finding>& out, const Checked& c, const PieceLoads& 
         FindingItem item;
         item.weight = loads.demand[p].weight;
         item.where = c.network->shape(LinkId(sample[p])).front();
-        item.text = fmt::format("{}, {}", plural(c.roads.pieces[p].links, "road", "roads"), rough(c.roads.pieces[p].length));
-        if (loads.demand[p].places > 0) item.text += fmt::format(", {} with {} {}", plural(loads.demand[p].places, "place", "places"), describe(loads.demand[p].weight), loads.weight_name);
+        item.text =
+            fmt::format("{}, {}", plural(c.roads.pieces[p].links, "road", "roads"), rough(c.roads.pieces[p].length));
+        if (loads.demand[p].places > 0)
+            item.text += fmt::format(", {} with {} {}", plural(loads.demand[p].places, "place", "places"),
+                                     describe(loads.demand[p].weight), loads.weight_name);
         if (const auto join = c.joins.find(p); join != c.joins.end()) {
             item.text += fmt::format("; the nearest other road is {:.1f} m off", join->second.distance.metres());
             item.where = join->second.from;
@@ -114,8 +123,11 @@ void tell_pieces(std::vector<Finding>& out, const Checked& c, const PieceLoads& 
         }
         f.items.push_back(std::move(item));
     }
-    f.sentence = f.count == 1 ? std::string("A piece of the roads is cut off from the rest") : fmt::format("{} pieces of the roads are cut off from the rest", f.count);
-    if (f.weight.count() > 0) f.sentence += fmt::format("; {} {} stand by {}", describe(f.weight), loads.weight_name, f.count == 1 ? "it" : "them");
+    f.sentence = f.count == 1 ? std::string("A piece of the roads is cut off from the rest")
+                              : fmt::format("{} pieces of the roads are cut off from the rest", f.count);
+    if (f.weight.count() > 0)
+        f.sentence +=
+            fmt::format("; {} {} stand by {}", describe(f.weight), loads.weight_name, f.count == 1 ? "it" : "them");
     if (!all.gaps.empty()) {
         f.mend_label = all.gaps.size() == 1 ? "Join it where it is nearest" : "Join each where it is nearest";
         f.mend = std::move(all);
@@ -132,12 +144,18 @@ void tell_one_way_roads(std::vector<Finding>& out, const Checked& c) {
         if (c.both_ways[i]) continue;
         ++f.count;
         if (f.items.size() < Finding::kMostItems)
-            f.items.push_back({fmt::format("{} ({}, {})", c.network->name(LinkId(i)).empty() ? "a road without a name" : c.network->name(LinkId(i)), name(c.network->attributes(LinkId(i)).road_class),
-                                           rough(c.network->length(LinkId(i)))),
-                               c.network->shape(LinkId(i)).front(), std::nullopt, {}, std::nullopt});
+            f.items.push_back(
+                {fmt::format("{} ({}, {})",
+                             c.network->name(LinkId(i)).empty() ? "a road without a name" : c.network->name(LinkId(i)),
+                             name(c.network->attributes(LinkId(i)).road_class), rough(c.network->length(LinkId(i)))),
+                 c.network->shape(LinkId(i)).front(),
+                 std::nullopt,
+                 {},
+                 std::nullopt});
     }
     if (f.count == 0) return;
-    f.sentence = fmt::format("{} can be entered and not left again, or left and not entered, by the one-way rules", plural(f.count, "road", "roads"));
+    f.sentence = fmt::format("{} can be entered and not left again, or left and not entered, by the one-way rules",
+                             plural(f.count, "road", "roads"));
     out.push_back(std::move(f));
 }
 
@@ -148,29 +166,50 @@ void tell_unreal_roads(std::vector<Finding>& out, const Checked& c, const PieceL
     f.about = "roads";
     for (std::uint32_t i = 0; i < c.network->link_count(); ++i) {
         const LinkId link(i);
-        if (c.network->shape(link).size() != 2 || c.network->length(link) < kUnrealSegment || c.network->attributes(link).road_class == roads::RoadClass::ferry) continue;
+        if (c.network->shape(link).size() != 2 || c.network->length(link) < kUnrealSegment ||
+            c.network->attributes(link).road_class == roads::RoadClass::ferry)
+            continue;
         ++f.count;
         if (f.items.size() < Finding::kMostItems)
-            f.items.push_back({fmt::format("{}: {} without a bend", c.network->name(link).empty() ? std::string(name(c.network->attributes(link).road_class)) : c.network->name(link), rough(c.network->length(link))),
-                               c.network->shape(link).front(), std::nullopt, {}, std::nullopt});
+            f.items.push_back(
+                {fmt::format("{}: {} without a bend",
+                             c.network->name(link).empty() ? std::string(name(c.network->attributes(link).road_class))
+                                                           : c.network->name(link),
+                             rough(c.network->length(link))),
+                 c.network->shape(link).front(),
+                 std::nullopt,
+                 {},
+                 std::nullopt});
     }
     const std::uint32_t straight = f.count;
     const auto cut_off = cut_off_pieces(c, loads);
     for (std::size_t n = 0; n < std::min(cut_off.size(), kMostJoins); ++n) {
         if (c.joins.contains(cut_off[n])) continue;
-        const auto at = static_cast<std::uint32_t>(std::find(c.roads.piece_of_link.begin(), c.roads.piece_of_link.end(), cut_off[n]) - c.roads.piece_of_link.begin());
+        const auto at = static_cast<std::uint32_t>(
+            std::find(c.roads.piece_of_link.begin(), c.roads.piece_of_link.end(), cut_off[n]) -
+            c.roads.piece_of_link.begin());
         ++f.count;
-        f.items.push_back({fmt::format("{}, {}: no other road within 500 m", plural(c.roads.pieces[cut_off[n]].links, "road", "roads"), rough(c.roads.pieces[cut_off[n]].length)),
-                           c.network->shape(LinkId(at)).front(), std::nullopt, {}, std::nullopt});
+        f.items.push_back({fmt::format("{}, {}: no other road within 500 m",
+                                       plural(c.roads.pieces[cut_off[n]].links, "road", "roads"),
+                                       rough(c.roads.pieces[cut_off[n]].length)),
+                           c.network->shape(LinkId(at)).front(),
+                           std::nullopt,
+                           {},
+                           std::nullopt});
     }
     if (f.count == 0) return;
-    if (straight > 0) f.sentence = fmt::format("{} straight for {} or more without a vertex between: drawn in haste, or no road", plural(straight, "road is", "roads are"), describe(kUnrealSegment));
-    if (f.count > straight) f.sentence += fmt::format("{}{} far from any other road", straight > 0 ? "; " : "", plural(f.count - straight, "piece of the roads lies", "pieces of the roads lie"));
+    if (straight > 0)
+        f.sentence = fmt::format("{} straight for {} or more without a vertex between: drawn in haste, or no road",
+                                 plural(straight, "road is", "roads are"), describe(kUnrealSegment));
+    if (f.count > straight)
+        f.sentence += fmt::format("{}{} far from any other road", straight > 0 ? "; " : "",
+                                  plural(f.count - straight, "piece of the roads lies", "pieces of the roads lie"));
     out.push_back(std::move(f));
 }
 
 /// Roads of which most runs over water, though they are neither ferries nor bridges.
-void tell_roads_on_water(std::vector<Finding>& out, const std::vector<geo::Area>& water, const Checked& c, const Task& task) {
+void tell_roads_on_water(std::vector<Finding>& out, const std::vector<geo::Area>& water, const Checked& c,
+                         const Task& task) {
     constexpr double kStep = 25, kMost = 0.6;
     Finding f;
     f.kind = FindingKind::roads_on_water;
@@ -200,11 +239,17 @@ void tell_roads_on_water(std::vector<Finding>& out, const std::vector<geo::Area>
             ++f.count;
             const auto& n = c.network->name(link);
             if (f.items.size() < Finding::kMostItems)
-                f.items.push_back({fmt::format("{} ({}, {})", n.empty() ? "a road without a name" : n, name(a.road_class), rough(c.network->length(link))), geo::between(shape.front(), shape.back(), 0.5), std::nullopt, {}, std::nullopt});
+                f.items.push_back({fmt::format("{} ({}, {})", n.empty() ? "a road without a name" : n,
+                                               name(a.road_class), rough(c.network->length(link))),
+                                   geo::between(shape.front(), shape.back(), 0.5),
+                                   std::nullopt,
+                                   {},
+                                   std::nullopt});
         }
     }
     if (f.count == 0) return;
-    f.sentence = fmt::format("{} over water without being a bridge or a ferry in the file", plural(f.count, "road runs", "roads run"));
+    f.sentence = fmt::format("{} over water without being a bridge or a ferry in the file",
+                             plural(f.count, "road runs", "roads run"));
     out.push_back(std::move(f));
 }
 

@@ -17,11 +17,11 @@ namespace otoro::service {
 /// Roads as one traveller meets them, today or under the closures of a plan.
 struct Ground {
     travel::Profile profile;
-    std::vector<travel::Crossing> crossings;       ///< whole links, without closures
-    std::vector<bool> usable;                      ///< without closures: places stay attached to a road that is shut
-    std::vector<roads::Hindrance> hindrances;      ///< what closures do; empty today
+    std::vector<travel::Crossing> crossings;   ///< whole links, without closures
+    std::vector<bool> usable;                  ///< without closures: places stay attached to a road that is shut
+    std::vector<roads::Hindrance> hindrances;  ///< what closures do; empty today
     routing::TurnCosts turns;
-    routing::WaysByNode ways;                      ///< only where turning is not free
+    routing::WaysByNode ways;  ///< only where turning is not free
     std::shared_ptr<const routing::MoveStates> states = std::make_shared<const routing::MoveStates>();  ///< the same
 };
 
@@ -48,15 +48,21 @@ class Labels {
 public:
     Labels() = default;
     /// By the graph's node. \param prepared what a sweep ran on; a sweep does not say by which road a route comes
-    Labels(routing::LabelArray all, bool of_ways, std::shared_ptr<const routing::MoveStates> states, std::optional<Prepared> prepared = std::nullopt)
+    Labels(routing::LabelArray all, bool of_ways, std::shared_ptr<const routing::MoveStates> states,
+           std::optional<Prepared> prepared = std::nullopt)
         : all_(std::move(all)), states_(std::move(states)), prepared_(std::move(prepared)), of_ways_(of_ways) {}
 
-    /// Outward: what it takes until one may start along `way`, however one came there. Inward: what it takes from having travelled `way` and nothing before it.
-    [[nodiscard]] routing::Label at(const roads::Network& network, routing::LinkWay way, bool outward) const { return all_[state(network, way, outward)]; }
+    /// Outward: what it takes until one may start along `way`, however one came there. Inward: what it takes from
+    /// having travelled `way` and nothing before it.
+    [[nodiscard]] routing::Label at(const roads::Network& network, routing::LinkWay way, bool outward) const {
+        return all_[state(network, way, outward)];
+    }
     /// The graph's node that this label is of.
     [[nodiscard]] std::uint32_t state(const roads::Network& network, routing::LinkWay way, bool outward) const {
         if (!of_ways_) return (outward ? routing::start_of(network, way) : routing::end_of(network, way)).value();
-        return outward ? least_state(*states_, way, [this](std::uint32_t s) -> const routing::Label& { return all_[s]; }) : way.bits;
+        return outward
+                   ? least_state(*states_, way, [this](std::uint32_t s) -> const routing::Label& { return all_[s]; })
+                   : way.bits;
     }
     /// The same by the graph's node.
     [[nodiscard]] const routing::Label& at(std::uint32_t node) const { return all_[node]; }

@@ -30,7 +30,12 @@ struct Leg {
 
 class Traveller {
 public:
-    Traveller(const Ready& ready, const Prepared* prepared) : ready_(ready), prepared_(prepared), network_(*ready.inputs.network), ground_(*ready.ground), of_ways_(!ready.ground->turns.free()) {}
+    Traveller(const Ready& ready, const Prepared* prepared)
+        : ready_(ready),
+          prepared_(prepared),
+          network_(*ready.inputs.network),
+          ground_(*ready.ground),
+          of_ways_(!ready.ground->turns.free()) {}
 
     [[nodiscard]] Leg leg(const Attachment& a, const Attachment& b, bool with_ways, const Task& task) {
         const auto measure = ready_.question.measure;
@@ -38,7 +43,9 @@ public:
         routing::Toll least;
         const auto take = [&](const Part& part, Leg leg) {
             const auto step = part.in(measure);
-            if (step.cost >= kFar || step.other >= kFar || (best.reached && std::tuple(step.cost, step.other) >= std::tuple(least.cost, least.other))) return;
+            if (step.cost >= kFar || step.other >= kFar ||
+                (best.reached && std::tuple(step.cost, step.other) >= std::tuple(least.cost, least.other)))
+                return;
             least = {step.cost, step.other};
             leg.part = part;
             leg.reached = true;
@@ -53,7 +60,8 @@ public:
             }
         std::vector<routing::Seed> starts, ends;
         std::vector<LinkWay> end_ways;
-        const auto first_link = split_link(network_, ground_, a.link), last_link = split_link(network_, ground_, b.link);
+        const auto first_link = split_link(network_, ground_, a.link),
+                   last_link = split_link(network_, ground_, b.link);
         const auto seed = [&](std::uint32_t node, const Part& part, LinkWay way) {
             const auto step = part.in(measure);
             return routing::Seed{node, step.cost, step.other, 0, way};
@@ -70,7 +78,9 @@ public:
             const bool on_junction = stands_at_end(network_, a, way, true);
             for (const LinkWay next : ground_.ways.from(node)) {
                 const std::uint32_t turn = on_junction ? 0 : ground_.turns.cost(way, next);
-                const std::uint32_t state = turn == routing::kForbidden ? MoveStates::kNowhere : on_junction ? next.bits : ground_.states->after(way.bits, next);
+                const std::uint32_t state = turn == routing::kForbidden ? MoveStates::kNowhere
+                                            : on_junction               ? next.bits
+                                                                        : ground_.states->after(way.bits, next);
                 if (state != MoveStates::kNowhere) starts.push_back(seed(state, *part + Part{turn, 0}, way));
             }
         }
@@ -107,13 +117,17 @@ public:
                         }
                     if (ms >= kFar) continue;
                     ground_.states->each_of(way, [&](std::uint32_t state) {
-                        ends.push_back(seed(state, Part{static_cast<std::uint32_t>(ms), static_cast<std::uint32_t>(network_.length(way.link()).count())}, way));
+                        ends.push_back(seed(state,
+                                            Part{static_cast<std::uint32_t>(ms),
+                                                 static_cast<std::uint32_t>(network_.length(way.link()).count())},
+                                            way));
                         end_ways.push_back(way);
                         over_whole.push_back(true);
                     });
                 }
             }
-        const auto found = prepared_ != nullptr ? routing::route(*prepared_->costs, *prepared_->graph, starts, ends) : plain_route(a, starts, ends, with_ways, task);
+        const auto found = prepared_ != nullptr ? routing::route(*prepared_->costs, *prepared_->graph, starts, ends)
+                                                : plain_route(a, starts, ends, with_ways, task);
         if (!found) return best;
         const auto t = found->route.toll;
         Leg over;
@@ -127,7 +141,9 @@ public:
 
 private:
     /// The same by a plain search from the starts, kept for further legs from there.
-    std::optional<routing::RouteBetween> plain_route(const Attachment& from, const std::vector<routing::Seed>& starts, const std::vector<routing::Seed>& ends, bool with_ways, const Task& task) {
+    std::optional<routing::RouteBetween> plain_route(const Attachment& from, const std::vector<routing::Seed>& starts,
+                                                     const std::vector<routing::Seed>& ends, bool with_ways,
+                                                     const Task& task) {
         const std::pair key(from.link, from.offset);
         if (searched_from_ != key) {
             auto seeds = starts;
@@ -141,7 +157,8 @@ private:
             const auto& label = labels_[ends[e].node];
             if (!label.reached()) continue;
             const routing::Toll toll{sum(label.cost, ends[e].cost), sum(label.other, ends[e].other)};
-            if (toll.cost >= kFar || (best && std::tuple(toll.cost, toll.other) >= std::tuple(least.cost, least.other))) continue;
+            if (toll.cost >= kFar || (best && std::tuple(toll.cost, toll.other) >= std::tuple(least.cost, least.other)))
+                continue;
             best = e;
             least = toll;
         }
@@ -163,10 +180,13 @@ private:
         const LinkWay current = ground_.states->way_of(state);
         const std::uint32_t turn = ground_.turns.cost(mine.way, current);
         const auto crossing = ground_.crossings[mine.way.link().value()];
-        const Part step{sum(mine.way.is_against() ? crossing.against : crossing.along, turn), static_cast<std::uint32_t>(network_.length(mine.way.link()).count())};
+        const Part step{sum(mine.way.is_against() ? crossing.against : crossing.along, turn),
+                        static_cast<std::uint32_t>(network_.length(mine.way.link()).count())};
         std::uint32_t found = mine.way.bits;
         ground_.states->each_of(mine.way, [&](std::uint32_t s) {
-            if (ground_.states->after(s, current) == state && labels_[s].source == mine.source && sum(labels_[s].cost, step.in(ready_.question.measure).cost) == mine.cost) found = s;
+            if (ground_.states->after(s, current) == state && labels_[s].source == mine.source &&
+                sum(labels_[s].cost, step.in(ready_.question.measure).cost) == mine.cost)
+                found = s;
         });
         return found;
     }
@@ -182,22 +202,34 @@ private:
 
 }  // namespace
 
-Itinerary itinerary(const Ready& ready, const Prepared* prepared, const std::vector<geo::LonLat>& stops, bool best_order, const Task& task) {
-    if (stops.size() < 2) throw InputError({"", std::nullopt, "a way needs two stops at least", "Name a first and a last stop"});
+Itinerary itinerary(const Ready& ready, const Prepared* prepared, const std::vector<geo::LonLat>& stops,
+                    bool best_order, const Task& task) {
+    if (stops.size() < 2)
+        throw InputError({"", std::nullopt, "a way needs two stops at least", "Name a first and a last stop"});
     if (best_order && stops.size() > routing::kMostStopsInBestOrder + 2)
-        throw InputError({"", std::nullopt, fmt::format("there are {} stops between the first and the last; the best order is found for {} at most", stops.size() - 2, routing::kMostStopsInBestOrder), "Leave some out, or give the order"});
+        throw InputError(
+            {"", std::nullopt,
+             fmt::format("there are {} stops between the first and the last; the best order is found for {} at most",
+                         stops.size() - 2, routing::kMostStopsInBestOrder),
+             "Leave some out, or give the order"});
     const auto& network = *ready.inputs.network;
     std::vector<Attachment> at;
     for (std::size_t i = 0; i < stops.size(); ++i) {
         const auto a = places::attach(network, ready.ground->usable, stops[i], ready.question.attach_limit);
-        if (!a) throw InputError({"", std::nullopt, fmt::format("stop {}: no road that this traveller may use is near it", i + 1), "Move it nearer to a road, or raise the attach limit"});
+        if (!a)
+            throw InputError({"", std::nullopt,
+                              fmt::format("stop {}: no road that this traveller may use is near it", i + 1),
+                              "Move it nearer to a road, or raise the attach limit"});
         at.push_back(*a);
     }
     Traveller traveller(ready, prepared);
     Itinerary out;
     out.order.resize(stops.size());
     std::iota(out.order.begin(), out.order.end(), std::size_t{0});
-    const auto unreachable = [&](std::size_t from, std::size_t to) { return InputError({"", std::nullopt, fmt::format("there is no way from stop {} to stop {}", from + 1, to + 1), "Check one-way roads, closures and cut-off pieces between them"}); };
+    const auto unreachable = [&](std::size_t from, std::size_t to) {
+        return InputError({"", std::nullopt, fmt::format("there is no way from stop {} to stop {}", from + 1, to + 1),
+                           "Check one-way roads, closures and cut-off pieces between them"});
+    };
     if (best_order) {
         routing::Legs legs(stops.size());
         for (std::size_t i = 0; i + 1 < stops.size(); ++i)
@@ -208,7 +240,9 @@ Itinerary itinerary(const Ready& ready, const Prepared* prepared, const std::vec
                 if (leg.reached) legs.set(i, k, leg.part.in(ready.question.measure).cost);
             }
         const auto order = routing::best_order(legs, task);
-        if (!order) throw InputError({"", std::nullopt, "no order of the stops reaches them all", "Check one-way roads and cut-off pieces between them"});
+        if (!order)
+            throw InputError({"", std::nullopt, "no order of the stops reaches them all",
+                              "Check one-way roads and cut-off pieces between them"});
         out.order = *order;
     }
     WayWriter writer(network, out.line, out.steps);

@@ -10,7 +10,8 @@ namespace {
 std::string n(std::uint32_t v) { return describe(Weight(std::int64_t{v} * 1'000'000)); }
 
 /// Demand on pieces from which no site in use is to be had.
-Tally cut_off(const Study& study, const RoadReport& report, const roads::Network& network, const std::vector<bool>& usable, const Task& task) {
+Tally cut_off(const Study& study, const RoadReport& report, const roads::Network& network,
+              const std::vector<bool>& usable, const Task& task) {
     const auto* d = study.find_demand(study.question.demand);
     if (!d) return {};
     const Question& q = study.question;
@@ -47,22 +48,27 @@ std::vector<JoinEvidence> compare_join_rules(const Study& study, const Task& tas
         const auto report = check_roads(*network, study.question.profile, task);
         std::vector<bool> usable(network->link_count());
         for (std::uint32_t i = 0; i < usable.size(); ++i) usable[i] = report.piece_of_link[i] != roads::kNoPiece;
-        out.push_back({rule, report.links, static_cast<std::uint32_t>(report.pieces.size()), count_dead_ends(*network, report.as_pieces()), cut_off(study, report, *network, usable, task)});
+        out.push_back({rule, report.links, static_cast<std::uint32_t>(report.pieces.size()),
+                       count_dead_ends(*network, report.as_pieces()), cut_off(study, report, *network, usable, task)});
     }
     return out;
 }
 
 std::string clause(roads::JoinRule rule) {
     switch (rule) {
-        case roads::JoinRule::ends: return "at their ends only";
-        case roads::JoinRule::shared_vertices: return "at any shared vertex";
-        case roads::JoinRule::crossings: return "also where they cross on one level";
+        case roads::JoinRule::ends:
+            return "at their ends only";
+        case roads::JoinRule::shared_vertices:
+            return "at any shared vertex";
+        case roads::JoinRule::crossings:
+            return "also where they cross on one level";
     }
     return {};
 }
 
 std::string describe(const JoinEvidence& e) {
-    return fmt::format("Joined {}: {} links in {} {}, {} dead ends, {} places ({}) cut off", clause(e.rule), n(e.links), n(e.pieces), e.pieces == 1 ? "piece" : "pieces", n(e.dead_ends), n(e.cut_off.places),
+    return fmt::format("Joined {}: {} links in {} {}, {} dead ends, {} places ({}) cut off", clause(e.rule), n(e.links),
+                       n(e.pieces), e.pieces == 1 ? "piece" : "pieces", n(e.dead_ends), n(e.cut_off.places),
                        describe(e.cut_off.weight));
 }
 

@@ -17,8 +17,8 @@ struct JoinEvidence {
     Tally cut_off;  ///< demand on pieces without a site in use; off the largest piece while there are no sites
 };
 
-/// The three rules one after another: three times the work of building the network. Roads whose source names its own joints give the same for each.
-/// \pre the study has roads \throws Stopped
+/// The three rules one after another: three times the work of building the network. Roads whose source names its own
+/// joints give the same for each. \pre the study has roads \throws Stopped
 std::vector<JoinEvidence> compare_join_rules(const Study& study, const Task& task);
 
 /// `at ends: 5,994 links in 3 pieces, 812 dead ends, 23 places (55) cut off`

@@ -35,7 +35,8 @@ void check_fits(const roads::Lines& lines, const roads::ClosedGap& gap) {
         return std::sqrt(geo::foot_on_line(lines.shape(line), geo::LocalFrame(at)).squared) < kNear;
     };
     if (!on(gap.from_line, gap.from) || !on(gap.to_line, gap.to))
-        throw InputError({"", std::nullopt, "the roads are not those in which this gap was found", "Wait until the findings are told anew, and press again"});
+        throw InputError({"", std::nullopt, "the roads are not those in which this gap was found",
+                          "Wait until the findings are told anew, and press again"});
 }
 
 /// Ids in file order made distinct.
@@ -46,7 +47,8 @@ void make_distinct(Records& records) {
     std::set<std::string> seen;
     for (std::size_t i = 0; i < records.size(); ++i) {
         std::string& id = records[i].id;
-        if (id.empty()) id = std::to_string(i);
+        if (id.empty())
+            id = std::to_string(i);
         else if (!seen.contains(id)) {
             seen.insert(id);
             continue;
@@ -67,32 +69,40 @@ struct Apply {
         auto preparation = study.roads->preparation;
         for (const auto& g : m.gaps) check_fits(*study.roads->lines, g);
         for (const auto& g : m.gaps)
-            if (std::find(preparation.closed.begin(), preparation.closed.end(), g) == preparation.closed.end()) preparation.closed.push_back(g);
+            if (std::find(preparation.closed.begin(), preparation.closed.end(), g) == preparation.closed.end())
+                preparation.closed.push_back(g);
         study.roads = roads_in(study.roads->lines, std::move(preparation), study.roads->origin, task);
     }
     void operator()(const SwapAxes& m) const {
         change_any_set(study, m.set, [&](auto& set, Origin& origin) {
             auto& records = records_of(set);
             for (const std::uint32_t i : m.places)
-                if (i < records.size() && records[i].position) std::swap(records[i].position->lon, records[i].position->lat);
+                if (i < records.size() && records[i].position)
+                    std::swap(records[i].position->lon, records[i].position->lat);
             for (auto& p : origin.raw_sample) std::swap(p.lon, p.lat);
         });
     }
     void operator()(const MakeIdsDistinct& m) const {
         change_any_set(study, m.set, [](auto& set, Origin& origin) {
             make_distinct(records_of(set));
-            std::erase_if(origin.flaws, [](const Flaw& f) { return f.kind == FlawKind::id_missing || f.kind == FlawKind::id_duplicate; });
+            std::erase_if(origin.flaws, [](const Flaw& f) {
+                return f.kind == FlawKind::id_missing || f.kind == FlawKind::id_duplicate;
+            });
         });
     }
     void operator()(const GiveWeight& m) const {
         change_set(study.demand, m.set.name, [&](places::DemandSet& set, Origin& origin) {
             for (const std::uint32_t i : m.places)
                 if (i < set.places.size()) set.places[i].weight = m.weight;
-            std::erase_if(origin.flaws, [&](const Flaw& f) { return f.kind == FlawKind::weight && f.place && std::find(m.places.begin(), m.places.end(), *f.place) != m.places.end(); });
+            std::erase_if(origin.flaws, [&](const Flaw& f) {
+                return f.kind == FlawKind::weight && f.place &&
+                       std::find(m.places.begin(), m.places.end(), *f.place) != m.places.end();
+            });
         });
     }
     void operator()(const AttachAnyway& m) const {
-        change_any_set(study, m.set, [&](auto& set, Origin&) { set.attaching.by_hand.insert(m.at.begin(), m.at.end()); });
+        change_any_set(study, m.set,
+                       [&](auto& set, Origin&) { set.attaching.by_hand.insert(m.at.begin(), m.at.end()); });
     }
     void operator()(const SetAttachRule& m) const {
         change_any_set(study, m.set, [&](auto& set, Origin&) { set.attaching.rule = m.rule; });

@@ -18,29 +18,45 @@ std::string seconds(Millis t) { return describe(t); }
 /// Which stated minutes count for the question's traveller.
 std::string stated_minutes(const Study& study) {
     const auto& lines = *study.roads->lines;
-    const auto timed = std::count_if(lines.attributes.begin(), lines.attributes.end(), [](const roads::Attributes& a) { return a.fixed_ms != 0 && a.road_class != roads::RoadClass::ferry; });
+    const auto timed = std::count_if(lines.attributes.begin(), lines.attributes.end(), [](const roads::Attributes& a) {
+        return a.fixed_ms != 0 && a.road_class != roads::RoadClass::ferry;
+    });
     if (timed == 0) return {};
     const auto& profile = study.question.profile;
-    const char* const whose = lines.times_of == roads::TimesOf::walkers ? "walkers" : lines.times_of == roads::TimesOf::cyclists ? "cyclists" : "vehicles";
-    const char* const why = profile.one_speed ? "one speed for all roads is used instead" : !profile.heeds_stated_speed ? "this profile does not use what the file states" : "they are not this traveller's, who goes by speeds";
-    return fmt::format("  Minutes stated by the file for {} roads, those of {}: {}.\n", n(static_cast<std::uint64_t>(timed)), whose, heeds_stated_times(profile, lines.times_of) ? "they count" : std::string("they do not count; ") + why);
+    const char* const whose = lines.times_of == roads::TimesOf::walkers    ? "walkers"
+                              : lines.times_of == roads::TimesOf::cyclists ? "cyclists"
+                                                                           : "vehicles";
+    const char* const why = profile.one_speed             ? "one speed for all roads is used instead"
+                            : !profile.heeds_stated_speed ? "this profile does not use what the file states"
+                                                          : "they are not this traveller's, who goes by speeds";
+    return fmt::format(
+        "  Minutes stated by the file for {} roads, those of {}: {}.\n", n(static_cast<std::uint64_t>(timed)), whose,
+        heeds_stated_times(profile, lines.times_of) ? "they count" : std::string("they do not count; ") + why);
 }
 
 std::string roads_part(const Study& study, const Checked& c) {
     const auto& in = *study.roads;
-    std::string s = fmt::format("Roads\n  From {}{}: {}.\n", in.origin.file, in.origin.layer.empty() ? "" : ", layer " + in.origin.layer, in.origin.description);
+    std::string s = fmt::format("Roads\n  From {}{}: {}.\n", in.origin.file,
+                                in.origin.layer.empty() ? "" : ", layer " + in.origin.layer, in.origin.description);
     if (!in.origin.filter.empty()) s += fmt::format("  Only records with {}.\n", in.origin.filter);
-    s += in.network->joints_named() ? std::string("  The source names which ends meet; nothing is joined by nearness.\n") : fmt::format("  Lines join {} (within about a millimetre).\n", clause(in.preparation.rule));
+    s += in.network->joints_named()
+             ? std::string("  The source names which ends meet; nothing is joined by nearness.\n")
+             : fmt::format("  Lines join {} (within about a millimetre).\n", clause(in.preparation.rule));
     s += fmt::format("  Gaps closed by hand: {}.\n", in.preparation.closed.size());
-    for (const auto& g : in.preparation.closed) s += fmt::format("    {:.6f}, {:.6f} to {:.6f}, {:.6f}\n", g.from.lon, g.from.lat, g.to.lon, g.to.lat);
-    s += fmt::format("  {} links, {} nodes, {:.1f} km usable by this traveller; {} links are not for them.\n", n(c.roads.links), n(c.roads.nodes), c.roads.length.kilometres(), n(c.roads.left_out));
-    s += fmt::format("  {} one-way links ({:.1f} km). {} {}. {} dead ends.\n", n(c.roads.one_way_links), c.roads.one_way_length.kilometres(), n(c.roads.pieces.size()),
+    for (const auto& g : in.preparation.closed)
+        s += fmt::format("    {:.6f}, {:.6f} to {:.6f}, {:.6f}\n", g.from.lon, g.from.lat, g.to.lon, g.to.lat);
+    s += fmt::format("  {} links, {} nodes, {:.1f} km usable by this traveller; {} links are not for them.\n",
+                     n(c.roads.links), n(c.roads.nodes), c.roads.length.kilometres(), n(c.roads.left_out));
+    s += fmt::format("  {} one-way links ({:.1f} km). {} {}. {} dead ends.\n", n(c.roads.one_way_links),
+                     c.roads.one_way_length.kilometres(), n(c.roads.pieces.size()),
                      c.roads.pieces.size() == 1 ? "piece" : "pieces", n(c.dead_ends));
     for (std::size_t i = 0; i < std::min<std::size_t>(c.roads.pieces.size(), 10); ++i)
-        s += fmt::format("    piece {}: {} links, {:.2f} km\n", i + 1, n(c.roads.pieces[i].links), c.roads.pieces[i].length.kilometres());
+        s += fmt::format("    piece {}: {} links, {:.2f} km\n", i + 1, n(c.roads.pieces[i].links),
+                         c.roads.pieces[i].length.kilometres());
     s += fmt::format("  Gaps under {} still open: {}.\n", describe(study.gap_tolerance), c.gaps.size());
-    s += fmt::format("  Heights: {}. Traffic signals: {}. Forbidden turns: {}, and {} over several roads.\n", in.lines->heights.empty() ? "not known" : "known at every vertex", n(in.lines->traffic_signals.size()),
-                     n(in.lines->bans.size()), n(in.lines->banned_paths.size()));
+    s += fmt::format("  Heights: {}. Traffic signals: {}. Forbidden turns: {}, and {} over several roads.\n",
+                     in.lines->heights.empty() ? "not known" : "known at every vertex",
+                     n(in.lines->traffic_signals.size()), n(in.lines->bans.size()), n(in.lines->banned_paths.size()));
     s += stated_minutes(study);
     return s;
 }
@@ -49,10 +65,13 @@ std::string attaching_part(const places::Attaching& a, Millimetres limit) {
     std::string s = fmt::format("attached to the nearest road within {}", describe(a.rule.limit.value_or(limit)));
     std::vector<std::string> never;
     for (std::size_t i = 0; i < roads::kRoadClasses; ++i)
-        if (const auto c = static_cast<roads::RoadClass>(i); !a.rule.allows(c)) never.emplace_back(name(c));
-        else if (!a.rule.allows(c, true)) never.push_back(fmt::format("{}_link", name(c)));
+        if (const auto c = static_cast<roads::RoadClass>(i); !a.rule.allows(c))
+            never.emplace_back(name(c));
+        else if (!a.rule.allows(c, true))
+            never.push_back(fmt::format("{}_link", name(c)));
     if (!never.empty()) s += fmt::format(", never to {}", fmt::join(never, ", "));
-    if (a.rule.least_piece.count() > 0) s += fmt::format(", only to pieces of {} or more", describe(a.rule.least_piece));
+    if (a.rule.least_piece.count() > 0)
+        s += fmt::format(", only to pieces of {} or more", describe(a.rule.least_piece));
     if (!a.by_hand.empty()) s += fmt::format(", {} set by hand", a.by_hand.size());
     if (!a.road_names.empty()) s += ", to the road they name where it is within the limit";
     return s;
@@ -60,7 +79,8 @@ std::string attaching_part(const places::Attaching& a, Millimetres limit) {
 
 template <class In>
 std::string set_part(const char* kind, const In& in, const CheckedSet* checked, Millimetres limit, std::size_t count) {
-    std::string s = fmt::format("{}: {} ({} places, from {}; {})\n  {}", kind, in.set->name, n(count), in.origin.file, in.origin.description, attaching_part(in.set->attaching, limit));
+    std::string s = fmt::format("{}: {} ({} places, from {}; {})\n  {}", kind, in.set->name, n(count), in.origin.file,
+                                in.origin.description, attaching_part(in.set->attaching, limit));
     if (checked) {
         std::uint32_t attached = 0;
         Millimetres longest;
@@ -69,7 +89,8 @@ std::string set_part(const char* kind, const In& in, const CheckedSet* checked, 
                 ++attached;
                 longest = std::max(longest, a->off_road);
             }
-        s += fmt::format("; {} attached, {} not, the longest off-road leg {:.0f} m", n(attached), n(count - attached), longest.metres());
+        s += fmt::format("; {} attached, {} not, the longest off-road leg {:.0f} m", n(attached), n(count - attached),
+                         longest.metres());
     }
     return s + ".\n";
 }
@@ -84,14 +105,19 @@ std::string describe(const travel::Profile& p) {
     std::vector<std::string> may, may_not;
     for (std::size_t i = 0; i < table.size(); ++i) {
         const std::string word(name(static_cast<roads::RoadClass>(i)));
-        if (!table[i].allowed) may_not.push_back(word);
-        else may.push_back(p.one_speed ? word : fmt::format("{} {:g}", word, std::round(table[i].speed.km_per_hour() * 100) / 100));
+        if (!table[i].allowed)
+            may_not.push_back(word);
+        else
+            may.push_back(p.one_speed
+                              ? word
+                              : fmt::format("{} {:g}", word, std::round(table[i].speed.km_per_hour() * 100) / 100));
     }
     s += fmt::format("  May use{}: {}.\n", p.one_speed ? "" : " (km/h)", fmt::join(may, ", "));
     if (!may_not.empty()) s += fmt::format("  May not use: {}.\n", fmt::join(may_not, ", "));
     const bool drives = p.mode == travel::Mode::drive || p.mode == travel::Mode::respond;
     if (drives && !p.one_speed) {
-        s += p.heeds_stated_speed ? "  A speed that the file states is used instead" : "  Speeds that the file states are not used";
+        s += p.heeds_stated_speed ? "  A speed that the file states is used instead"
+                                  : "  Speeds that the file states are not used";
         s += p.heeds_stated_speed && p.mode == travel::Mode::respond ? ", 1.15 times" : "";
         s += "; slip roads at 0.7 of their class.\n";
     }
@@ -99,10 +125,15 @@ std::string describe(const travel::Profile& p) {
     if (p.slope) s += "  Climbing costs time (Tobler 1993), where heights are known.\n";
     const auto t = turning_of(p);
     if (!t.is_free())
-        s += fmt::format("  Turning costs: left {}, straight on {}, right {}, back {}; signals {}. Turning back: {}.\n", seconds(t.left), seconds(t.straight), seconds(t.right), seconds(t.back), seconds(t.signal),
-                         t.where_back == travel::TurningBack::anywhere ? "anywhere" : t.where_back == travel::TurningBack::dead_ends ? "at dead ends only" : "never");
-    else s += "  Turning costs nothing.\n";
-    s += t.obeys_bans ? "  Forbidden turns are obeyed where the roads name them.\n" : "  Forbidden turns are not heeded.\n";
+        s += fmt::format("  Turning costs: left {}, straight on {}, right {}, back {}; signals {}. Turning back: {}.\n",
+                         seconds(t.left), seconds(t.straight), seconds(t.right), seconds(t.back), seconds(t.signal),
+                         t.where_back == travel::TurningBack::anywhere    ? "anywhere"
+                         : t.where_back == travel::TurningBack::dead_ends ? "at dead ends only"
+                                                                          : "never");
+    else
+        s += "  Turning costs nothing.\n";
+    s += t.obeys_bans ? "  Forbidden turns are obeyed where the roads name them.\n"
+                      : "  Forbidden turns are not heeded.\n";
     return s;
 }
 
@@ -115,13 +146,19 @@ std::string network_summary(const Study& study, const Checked& checked) {
         const auto at = all.find(set);
         return at == all.end() ? nullptr : &at->second;
     };
-    for (const auto& d : study.demand) s += set_part("Demand", d, find(checked.demand, d.set->name), limit, d.set->count());
-    for (const auto& x : study.sites) s += set_part("Sites", x, find(checked.sites, x.set->name), limit, x.set->count());
-    s += study.question.off_road_speed ? fmt::format("Off-road legs count, at {}.\n", describe(*study.question.off_road_speed)) : std::string("Off-road legs are reported and not counted.\n");
+    for (const auto& d : study.demand)
+        s += set_part("Demand", d, find(checked.demand, d.set->name), limit, d.set->count());
+    for (const auto& x : study.sites)
+        s += set_part("Sites", x, find(checked.sites, x.set->name), limit, x.set->count());
+    s += study.question.off_road_speed
+             ? fmt::format("Off-road legs count, at {}.\n", describe(*study.question.off_road_speed))
+             : std::string("Off-road legs are reported and not counted.\n");
     s += "Lengths are geodesic on WGS84, whatever the file's coordinate system.\n\n";
     const auto findings = findings_of(study, checked);
     s += fmt::format("Findings: {} open, {} accepted\n", count_open(findings), findings.size() - count_open(findings));
-    for (const auto& f : findings) s += fmt::format("  {}{}\n", f.sentence, f.accepted ? fmt::format(" (accepted{})", f.accepted->empty() ? "" : ": " + *f.accepted) : "");
+    for (const auto& f : findings)
+        s += fmt::format("  {}{}\n", f.sentence,
+                         f.accepted ? fmt::format(" (accepted{})", f.accepted->empty() ? "" : ": " + *f.accepted) : "");
     return s;
 }
 

@@ -11,24 +11,31 @@ SplitLink split_link(const roads::Network& network, const Ground& ground, LinkId
 
 Part leg_of(const Question& q, const Attachment& a) {
     if (!q.off_road_speed) return {};
-    return {static_cast<std::uint32_t>(std::min<std::int64_t>(travel_time(a.off_road, *q.off_road_speed).count(), routing::kFar)), static_cast<std::uint32_t>(a.off_road.count())};
+    return {static_cast<std::uint32_t>(
+                std::min<std::int64_t>(travel_time(a.off_road, *q.off_road_speed).count(), routing::kFar)),
+            static_cast<std::uint32_t>(a.off_road.count())};
 }
 
-void add_seeds(const Ready& ready, const Ground& ground, const Attachment& a, std::uint32_t site, std::vector<routing::Seed>& seeds) {
+void add_seeds(const Ready& ready, const Ground& ground, const Attachment& a, std::uint32_t site,
+               std::vector<routing::Seed>& seeds) {
     const auto& network = *ready.inputs.network;
     const bool outward = ready.question.towards == Towards::demand;
     each_way_of_site(ready, ground, a, [&](LinkWay way, const Part& part) {
         const NodeId node = outward ? routing::end_of(network, way) : routing::start_of(network, way);
         const auto add = [&](std::uint32_t at, const Part& cost) {
             const auto step = cost.in(ready.question.measure);
-            if (step.cost < routing::kFar && step.other < routing::kFar) seeds.push_back({at, step.cost, step.other, site, way});
+            if (step.cost < routing::kFar && step.other < routing::kFar)
+                seeds.push_back({at, step.cost, step.other, site, way});
         };
         if (ground.turns.free()) return add(node.value(), part);
-        // Onto every way that leaves the junction outward, from every way that comes to it inward. Who stands on the junction has travelled no road before, and turns onto none after.
+        // Onto every way that leaves the junction outward, from every way that comes to it inward. Who stands on the
+        // junction has travelled no road before, and turns onto none after.
         const bool on_junction = stands_at_end(network, a, way, outward);
         for (const LinkWay leaving : ground.ways.from(node)) {
             const LinkWay next = outward ? leaving : routing::reversed(leaving);
-            const std::uint32_t turn = on_junction ? 0 : outward ? ground.turns.cost(way, next) : ground.turns.cost(next, way);
+            const std::uint32_t turn = on_junction ? 0
+                                       : outward   ? ground.turns.cost(way, next)
+                                                   : ground.turns.cost(next, way);
             if (turn == routing::kForbidden) continue;
             const Part cost = part + Part{turn, 0};
             if (outward) {

@@ -16,11 +16,14 @@ struct Offer {
     std::uint32_t cost = routing::kFar;
     std::uint32_t source = routing::kFar;
     std::uint32_t other = routing::kFar;
-    routing::LinkWay last;  ///< how the place's own link is travelled
-    bool same_link = false; ///< the site stands on that link too and the route does not leave it
-    bool on_junction = false; ///< the place stands where `last` ends (outward) or begins (inward), and no turn onto its own road is made
+    routing::LinkWay last;     ///< how the place's own link is travelled
+    bool same_link = false;    ///< the site stands on that link too and the route does not leave it
+    bool on_junction = false;  ///< the place stands where `last` ends (outward) or begins (inward), and no turn onto
+                               ///< its own road is made
 
-    bool operator<(const Offer& o) const { return cost != o.cost ? cost < o.cost : std::tie(source, other) < std::tie(o.source, o.other); }
+    bool operator<(const Offer& o) const {
+        return cost != o.cost ? cost < o.cost : std::tie(source, other) < std::tie(o.source, o.other);
+    }
 };
 
 /// Sites in use by the link they are attached to.
@@ -32,22 +35,28 @@ SplitLink split_link(const roads::Network& network, const Ground& ground, LinkId
 /// What the off-road leg of an attachment adds.
 Part leg_of(const Question& q, const places::Attachment& a);
 /// Held at `kFar`; a stretch of road alone may cost more than that.
-inline std::uint32_t sum(std::uint64_t a, std::uint64_t b) { return static_cast<std::uint32_t>(std::min<std::uint64_t>(a + b, routing::kFar)); }
+inline std::uint32_t sum(std::uint64_t a, std::uint64_t b) {
+    return static_cast<std::uint32_t>(std::min<std::uint64_t>(a + b, routing::kFar));
+}
 inline Part operator+(const Part& a, const Part& b) { return {sum(a.ms, b.ms), sum(a.mm, b.mm)}; }
 
-/// Labels of one search, read on the roads of one plan. `LabelOf(way)`: what it takes until one may start along a way (outward), or from having travelled it (inward).
+/// Labels of one search, read on the roads of one plan. `LabelOf(way)`: what it takes until one may start along a way
+/// (outward), or from having travelled it (inward).
 template <class LabelOf>
 class Searched {
 public:
-    Searched(const Ready& ready, const Ground& ground, const std::vector<SiteOutcome>& sites, const SitesByLink& on_link, LabelOf label)
+    Searched(const Ready& ready, const Ground& ground, const std::vector<SiteOutcome>& sites,
+             const SitesByLink& on_link, LabelOf label)
         : ready_(ready), ground_(ground), sites_(sites), on_link_(on_link), label_(std::move(label)) {}
 
     /// The best way to serve something attached at `a`, its own off-road leg apart.
     [[nodiscard]] Offer best_offer(const places::Attachment& a) const;
-    /// The best way to serve something exactly on a junction, where turning is not free: over any road that meets there.
+    /// The best way to serve something exactly on a junction, where turning is not free: over any road that meets
+    /// there.
     void offer_on_junction(const places::Attachment& a, bool at_end, Offer& best) const;
     /// What becomes of something that stands at `position` and is attached at `a`, if it is.
-    [[nodiscard]] PlaceOutcome outcome_at(const std::optional<geo::LonLat>& position, const std::optional<places::Attachment>& a) const;
+    [[nodiscard]] PlaceOutcome outcome_at(const std::optional<geo::LonLat>& position,
+                                          const std::optional<places::Attachment>& a) const;
 
 private:
     const Ready& ready_;
@@ -57,28 +66,34 @@ private:
     LabelOf label_;
 };
 
-/// Calls `use(way, step)` for every way that a site's road leaves it by (outward) or comes to it by (inward), with what the stretch between costs, the leg included.
+/// Calls `use(way, step)` for every way that a site's road leaves it by (outward) or comes to it by (inward), with what
+/// the stretch between costs, the leg included.
 template <class Use>
 void each_way_of_site(const Ready& ready, const Ground& ground, const places::Attachment& a, Use&& use) {
     const bool outward = ready.question.towards == Towards::demand;
     const SplitLink link = split_link(*ready.inputs.network, ground, a.link);
     for (const routing::LinkWay way : {routing::LinkWay::against(a.link), routing::LinkWay::along(a.link)}) {
-        if (const auto part = outward ? link.off(a.offset, way.is_against()) : link.onto(way.is_against(), a.offset)) use(way, *part + leg_of(ready.question, a));
+        if (const auto part = outward ? link.off(a.offset, way.is_against()) : link.onto(way.is_against(), a.offset))
+            use(way, *part + leg_of(ready.question, a));
     }
 }
 
 /// Whether something stands exactly where it would leave its road by this way (outward), or come onto it (inward).
-inline bool stands_at_end(const roads::Network& network, const places::Attachment& a, routing::LinkWay way, bool outward) {
+inline bool stands_at_end(const roads::Network& network, const places::Attachment& a, routing::LinkWay way,
+                          bool outward) {
     return a.offset == (outward != way.is_against() ? network.length(a.link) : Millimetres(0));
 }
 
 /// Where a search starts from one site.
-void add_seeds(const Ready& ready, const Ground& ground, const places::Attachment& a, std::uint32_t site, std::vector<routing::Seed>& seeds);
+void add_seeds(const Ready& ready, const Ground& ground, const places::Attachment& a, std::uint32_t site,
+               std::vector<routing::Seed>& seeds);
 /// Where it starts from all sites in use.
 std::vector<routing::Seed> seeds_of(const Ready& ready, const Ground& ground, const std::vector<SiteOutcome>& sites);
 
-/// What becomes of every place, from a search's labels: most stand on a road with no site and no closure, and take the better of two approaches; the others are gone into.
-PlaceOutcomes places_of(const Ready& ready, const Ground& ground, const std::vector<SiteOutcome>& sites, const SitesByLink& on_link, const Labels& labels);
+/// What becomes of every place, from a search's labels: most stand on a road with no site and no closure, and take the
+/// better of two approaches; the others are gone into.
+PlaceOutcomes places_of(const Ready& ready, const Ground& ground, const std::vector<SiteOutcome>& sites,
+                        const SitesByLink& on_link, const Labels& labels);
 
 /// Sites under a plan, attached.
 std::vector<SiteOutcome> attach_sites(const Ready& ready, const Plan& plan);
@@ -107,17 +122,20 @@ std::shared_ptr<const routing::Graph> graph_under(const Ready& ready, const Outc
 std::optional<places::Attachment> attach_site(const Ready& ready, geo::LonLat spot, std::uint32_t number);
 
 /// From a label over a stretch of road.
-inline Offer offer_over(const routing::Label& label, const Part::Step& step, routing::LinkWay way = routing::LinkWay::none()) {
+inline Offer offer_over(const routing::Label& label, const Part::Step& step,
+                        routing::LinkWay way = routing::LinkWay::none()) {
     if (!label.reached()) return {};
     // Both measures are right, or there is no route.
     const std::uint32_t cost = sum(label.cost, step.cost), other = sum(label.other, step.other);
-    return cost == routing::kFar || other == routing::kFar ? Offer{} : Offer{cost, label.source, other, way, false, false};
+    return cost == routing::kFar || other == routing::kFar ? Offer{}
+                                                           : Offer{cost, label.source, other, way, false, false};
 }
 
 namespace detail {
 inline bool beyond(const PlaceOutcome& p, const std::optional<Amount>& limit) {
     if (!limit) return false;
-    return std::holds_alternative<Millis>(*limit) ? p.time > std::get<Millis>(*limit) : p.distance > std::get<Millimetres>(*limit);
+    return std::holds_alternative<Millis>(*limit) ? p.time > std::get<Millis>(*limit)
+                                                  : p.distance > std::get<Millimetres>(*limit);
 }
 }  // namespace detail
 
@@ -156,12 +174,15 @@ Offer Searched<LabelOf>::best_offer(const places::Attachment& a) const {
             const Millimetres end = outward ? a.offset : at_site;
             if (const auto part = link.between(begin, end)) {
                 const auto step = (*part + leg_of(ready_.question, *sites_[site].attachment)).in(measure);
-                best = std::min(best, Offer{step.cost, site, step.other, begin <= end ? LinkWay::along(a.link) : LinkWay::against(a.link), true, false});
+                best = std::min(best,
+                                Offer{step.cost, site, step.other,
+                                      begin <= end ? LinkWay::along(a.link) : LinkWay::against(a.link), true, false});
             }
         }
     }
     for (const LinkWay way : {LinkWay::along(a.link), LinkWay::against(a.link)}) {
-        if (const auto part = outward ? link.onto(way.is_against(), a.offset) : link.off(a.offset, way.is_against())) best = std::min(best, offer_over(label_(way), part->in(measure), way));
+        if (const auto part = outward ? link.onto(way.is_against(), a.offset) : link.off(a.offset, way.is_against()))
+            best = std::min(best, offer_over(label_(way), part->in(measure), way));
     }
     if (!ground_.turns.free()) {
         if (a.offset.count() == 0) offer_on_junction(a, false, best);
@@ -181,7 +202,11 @@ void Searched<LabelOf>::offer_on_junction(const places::Attachment& a, bool at_e
         const SplitLink link = split_link(network, ground_, way.link());
         const auto whole = link.whole();
         if (const std::uint64_t ms = way.is_against() ? whole.against : whole.along; ms < routing::kFar) {
-            Offer offer = offer_over(label_(way), Part{static_cast<std::uint32_t>(ms), static_cast<std::uint32_t>(network.length(way.link()).count())}.in(measure), way);
+            Offer offer = offer_over(
+                label_(way),
+                Part{static_cast<std::uint32_t>(ms), static_cast<std::uint32_t>(network.length(way.link()).count())}.in(
+                    measure),
+                way);
             offer.on_junction = true;
             best = std::min(best, offer);
         }
@@ -198,7 +223,8 @@ void Searched<LabelOf>::offer_on_junction(const places::Attachment& a, bool at_e
 }
 
 template <class LabelOf>
-PlaceOutcome Searched<LabelOf>::outcome_at(const std::optional<geo::LonLat>& position, const std::optional<places::Attachment>& a) const {
+PlaceOutcome Searched<LabelOf>::outcome_at(const std::optional<geo::LonLat>& position,
+                                           const std::optional<places::Attachment>& a) const {
     PlaceOutcome p;
     if (!position) return p;
     p.status = Status::no_road_near;

@@ -8,7 +8,8 @@
 namespace otoro::service {
 namespace {
 
-constexpr std::array<std::string_view, kStatuses> kNames{"served", "beyond_limit", "no_road_near", "cut_off", "site_full", "bad_location"};
+constexpr std::array<std::string_view, kStatuses> kNames{"served",  "beyond_limit", "no_road_near",
+                                                         "cut_off", "site_full",    "bad_location"};
 
 std::int64_t limit_count(const Amount& limit) {
     return std::visit([](auto a) { return a.count(); }, limit);
@@ -20,7 +21,9 @@ routing::Measure measure_of(const Amount& limit) {
 
 std::int64_t at_share(const Curve& curve, int percent) {
     const Weight total = curve.back().weight;
-    const auto found = std::partition_point(curve.begin(), curve.end(), [&](const CurvePoint& p) { return !reaches(p.weight, total, Share(percent * 10'000)); });
+    const auto found = std::partition_point(curve.begin(), curve.end(), [&](const CurvePoint& p) {
+        return !reaches(p.weight, total, Share(percent * 10'000));
+    });
     return found->value;
 }
 
@@ -32,17 +35,21 @@ const std::string& label(const places::Site& site) { return site.name.empty() ? 
 
 bool is_within(const PlaceOutcome& place, const Amount& limit) {
     if (!place.served()) return false;
-    return std::holds_alternative<Millis>(limit) ? place.time <= std::get<Millis>(limit) : place.distance <= std::get<Millimetres>(limit);
+    return std::holds_alternative<Millis>(limit) ? place.time <= std::get<Millis>(limit)
+                                                 : place.distance <= std::get<Millimetres>(limit);
 }
 
 Tally within(const Outcome& outcome, const Amount& limit) {
     const auto& curve = outcome.curve(measure_of(limit));
-    const auto after = std::upper_bound(curve.begin(), curve.end(), limit_count(limit), [](std::int64_t v, const CurvePoint& p) { return v < p.value; });
+    const auto after = std::upper_bound(curve.begin(), curve.end(), limit_count(limit),
+                                        [](std::int64_t v, const CurvePoint& p) { return v < p.value; });
     if (after == curve.begin()) return {};
     return {std::prev(after)->places, std::prev(after)->weight};
 }
 
-Verdict judge(const Outcome& outcome, const Standard& standard) { return judge(within(outcome, standard.limit), outcome.all, standard); }
+Verdict judge(const Outcome& outcome, const Standard& standard) {
+    return judge(within(outcome, standard.limit), outcome.all, standard);
+}
 
 Verdict judge(const Tally& inside, const Tally& all, const Standard& standard) {
     Verdict v;
@@ -74,15 +81,22 @@ std::string reason(const Outcome& outcome, DemandIndex place) {
     const PlaceOutcome& p = outcome.places[place.value()];
     const auto nearest = [&] { return label(outcome.sites[p.nearest->value()].planned.site); };
     switch (p.status) {
-        case Status::served: return fmt::format("Served by {}, {:.2f} min and {:.2f} km away.", nearest(), p.time.minutes(), p.distance.kilometres());
+        case Status::served:
+            return fmt::format("Served by {}, {:.2f} min and {:.2f} km away.", nearest(), p.time.minutes(),
+                               p.distance.kilometres());
         case Status::beyond_limit:
-            return fmt::format("The nearest site, {}, is {:.2f} min and {:.2f} km away; the limit is {}.", nearest(), p.time.minutes(), p.distance.kilometres(),
-                               describe(*outcome.question.limit));
+            return fmt::format("The nearest site, {}, is {:.2f} min and {:.2f} km away; the limit is {}.", nearest(),
+                               p.time.minutes(), p.distance.kilometres(), describe(*outcome.question.limit));
         case Status::no_road_near:
-            return fmt::format("No road that this traveller may use{} is within {}.", outcome.any_road ? "" : " and that it may be attached to", describe(outcome.attach_limit));
-        case Status::cut_off: return "It stands by a road, but no site in use can be reached from there or reach it.";
-        case Status::site_full: return "Every site within the limit is full.";
-        case Status::bad_location: return "Its record gives no place on the globe.";
+            return fmt::format("No road that this traveller may use{} is within {}.",
+                               outcome.any_road ? "" : " and that it may be attached to",
+                               describe(outcome.attach_limit));
+        case Status::cut_off:
+            return "It stands by a road, but no site in use can be reached from there or reach it.";
+        case Status::site_full:
+            return "Every site within the limit is full.";
+        case Status::bad_location:
+            return "Its record gives no place on the globe.";
     }
     return {};
 }

@@ -2,7 +2,8 @@
 /// \file
 /// The answer to a question under a plan, and what can be read from it.
 ///
-/// An outcome is a value. The verdict, the curve, the loads and the totals are all worked out from its list of places, so they cannot disagree.
+/// An outcome is a value. The verdict, the curve, the loads and the totals are all worked out from its list of places,
+/// so they cannot disagree.
 #include <array>
 #include <memory>
 #include <optional>
@@ -21,8 +22,9 @@ namespace otoro::service {
 /// What became of one demand place. Every place has exactly one.
 enum class Status : std::uint8_t { served, beyond_limit, no_road_near, cut_off, site_full, bad_location };
 inline constexpr std::size_t kStatuses = 6;
-inline constexpr std::array<Status, kStatuses> kAllStatuses{Status::served,  Status::beyond_limit, Status::no_road_near,
-                                                            Status::cut_off, Status::site_full,    Status::bad_location};
+inline constexpr std::array<Status, kStatuses> kAllStatuses{Status::served,       Status::beyond_limit,
+                                                            Status::no_road_near, Status::cut_off,
+                                                            Status::site_full,    Status::bad_location};
 /// The string in every file: `no_road_near`.
 std::string_view name(Status s);
 
@@ -86,23 +88,25 @@ struct Outcome {
     Curve time_curve;
     Curve distance_curve;
     std::optional<Statistics> time_statistics, distance_statistics;  ///< nothing if no weight is served
-    std::shared_ptr<const Ground> ground;    ///< the roads under the plan
-    Labels labels;                           ///< for reading spots and routes
-    std::string searched;                    ///< how, and why so, in a sentence
-    Millimetres attach_limit;                ///< of the demand
-    bool any_road = true;                    ///< whether the demand may be attached to every road that the traveller may use
+    std::shared_ptr<const Ground> ground;                            ///< the roads under the plan
+    Labels labels;                                                   ///< for reading spots and routes
+    std::string searched;                                            ///< how, and why so, in a sentence
+    Millimetres attach_limit;                                        ///< of the demand
+    bool any_road = true;  ///< whether the demand may be attached to every road that the traveller may use
 
     [[nodiscard]] const Tally& tally(Status s) const { return by_status[static_cast<std::size_t>(s)]; }
-    [[nodiscard]] const Curve& curve(routing::Measure m) const { return m == routing::Measure::time ? time_curve : distance_curve; }
+    [[nodiscard]] const Curve& curve(routing::Measure m) const {
+        return m == routing::Measure::time ? time_curve : distance_curve;
+    }
 };
 
 /// The verdict on a standard.
 struct Verdict {
     Standard standard;
     Tally inside;
-    Share share;             ///< of weight, rounded down
-    Share share_of_places;   ///< of rows, rounded down
-    bool met = false;        ///< decided without rounding
+    Share share;            ///< of weight, rounded down
+    Share share_of_places;  ///< of rows, rounded down
+    bool met = false;       ///< decided without rounding
 };
 
 /// Judges an outcome by a standard. O(log n): nothing is searched again.
@@ -119,13 +123,18 @@ bool is_within(const PlaceOutcome& place, const Amount& limit);
 
 /// Those of a curve; nothing if no weight is served. O(steps)
 std::optional<Statistics> statistics(const Curve& curve);
-inline const std::optional<Statistics>& statistics(const Outcome& outcome, routing::Measure m) { return m == routing::Measure::time ? outcome.time_statistics : outcome.distance_statistics; }
+inline const std::optional<Statistics>& statistics(const Outcome& outcome, routing::Measure m) {
+    return m == routing::Measure::time ? outcome.time_statistics : outcome.distance_statistics;
+}
 
-/// Why a place is not served, or how it is, in a sentence: "The nearest site, Quay, is 12.4 min away; the limit is 8 min."
+/// Why a place is not served, or how it is, in a sentence: "The nearest site, Quay, is 12.4 min away; the limit is 8
+/// min."
 std::string reason(const Outcome& outcome, DemandIndex place);
 
-/// The straight line from a place to its nearest site; nothing (0) without one. Geodesic, a microsecond each: not kept with the outcome.
-Millimetres straight_line(const Outcome& outcome, const std::optional<geo::LonLat>& position, const PlaceOutcome& place);
+/// The straight line from a place to its nearest site; nothing (0) without one. Geodesic, a microsecond each: not kept
+/// with the outcome.
+Millimetres straight_line(const Outcome& outcome, const std::optional<geo::LonLat>& position,
+                          const PlaceOutcome& place);
 
 /// How a site is called on the screen and in reasons: its name, or its id.
 const std::string& label(const places::Site& site);

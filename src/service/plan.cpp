@@ -5,13 +5,16 @@
 namespace otoro::service {
 namespace {
 
-bool names(const SiteChange& change, const places::SiteSet& sites) { return change.set.empty() || change.set == sites.name; }
+bool names(const SiteChange& change, const places::SiteSet& sites) {
+    return change.set.empty() || change.set == sites.name;
+}
 
 }  // namespace
 
 bool applies(const SiteChange& change, const places::SiteSet& sites) {
     if (!names(change, sites)) return false;
-    return change.change == Change::add || std::any_of(sites.sites.begin(), sites.sites.end(), [&](const places::Site& s) { return s.id == change.site; });
+    return change.change == Change::add || std::any_of(sites.sites.begin(), sites.sites.end(),
+                                                       [&](const places::Site& s) { return s.id == change.site; });
 }
 
 std::vector<PlannedSite> sites_under(const places::SiteSet& sites, const Plan& plan, SiteUse use) {
@@ -23,19 +26,27 @@ std::vector<PlannedSite> sites_under(const places::SiteSet& sites, const Plan& p
         if (!names(c, sites)) continue;
         auto at = std::find_if(out.begin(), out.end(), [&](const PlannedSite& p) { return p.site.id == c.site; });
         if (c.change == Change::add && at == out.end()) {
-            at = out.insert(out.end(), {{c.site, c.site, c.position, places::SiteState::open, std::nullopt}, false, true});
+            at = out.insert(out.end(),
+                            {{c.site, c.site, c.position, places::SiteState::open, std::nullopt}, false, true});
         }
         if (at == out.end()) continue;
         at->changed = true;
         switch (c.change) {
-            case Change::open: at->site.state = places::SiteState::open; break;
-            case Change::close: at->site.state = places::SiteState::closed; break;
+            case Change::open:
+                at->site.state = places::SiteState::open;
+                break;
+            case Change::close:
+                at->site.state = places::SiteState::closed;
+                break;
             case Change::move:
-            case Change::add: at->site.position = c.position; break;
+            case Change::add:
+                at->site.position = c.position;
+                break;
         }
     }
     for (auto& p : out)
-        p.in_use = p.site.state == places::SiteState::open || (p.site.state == places::SiteState::candidate && use == SiteUse::open_and_candidate);
+        p.in_use = p.site.state == places::SiteState::open ||
+                   (p.site.state == places::SiteState::candidate && use == SiteUse::open_and_candidate);
     return out;
 }
 

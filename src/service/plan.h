@@ -18,7 +18,8 @@ struct SiteChange {
     Change change = Change::open;
     std::string site;                     ///< id of the site changed; of the new one for `add`
     std::optional<geo::LonLat> position;  ///< where to, for `move` and `add`
-    std::string set = {};                 ///< name of the site set; empty (plans of earlier versions): whichever the question asks about
+    std::string set =
+        {};  ///< name of the site set; empty (plans of earlier versions): whichever the question asks about
     bool operator==(const SiteChange&) const = default;
 };
 
@@ -44,7 +45,8 @@ struct PlannedSite {
 bool applies(const SiteChange& change, const places::SiteSet& sites);
 
 /// All sites under a plan, in file order, new ones after. The index into this list is the SiteIndex of an outcome.
-/// A change of another set, or to an id that is not there, is passed over; where an id is there twice, the first is meant.
+/// A change of another set, or to an id that is not there, is passed over; where an id is there twice, the first is
+/// meant.
 std::vector<PlannedSite> sites_under(const places::SiteSet& sites, const Plan& plan, SiteUse use);
 
 }  // namespace otoro::service

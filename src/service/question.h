@@ -30,9 +30,9 @@ struct Standard {
 
 /// One question. The names of demand and sites refer to the study's sets.
 struct Question {
-    std::string demand;           ///< name of a demand set
-    std::string sites;            ///< name of a site set
-    bool by_weight = true;        ///< count each place by its weight, or each as one
+    std::string demand;     ///< name of a demand set
+    std::string sites;      ///< name of a site set
+    bool by_weight = true;  ///< count each place by its weight, or each as one
     SiteUse use = SiteUse::open;
     travel::Profile profile;
     Towards towards = Towards::demand;
@@ -40,12 +40,14 @@ struct Question {
     std::optional<Amount> limit;  ///< beyond it a place is not served at all
     std::optional<Standard> standard = Standard{};
     Millimetres attach_limit = places::kDefaultAttachLimit;
-    std::optional<Speed> off_road_speed;  ///< off-road legs count, at this speed; none: they are reported and not counted
+    std::optional<Speed>
+        off_road_speed;  ///< off-road legs count, at this speed; none: they are reported and not counted
     bool operator==(const Question&) const = default;
 };
 
 /// The question as one sentence, the same wherever it is shown:
-/// "The households, counted by residents, are each served by the nearest of the ambulance posts (open, by time), driving to the place; 90 % must be within 8 min."
+/// "The households, counted by residents, are each served by the nearest of the ambulance posts (open, by time),
+/// driving to the place; 90 % must be within 8 min."
 std::string sentence(const Question& question, const places::DemandSet& demand);
 
 /// `towards` as a clause with the way of travelling: "driving to the place", "walking to the site".

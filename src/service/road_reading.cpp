@@ -51,7 +51,8 @@ RoadReading read_road(const roads::Network& network, const Ground& ground, LinkI
     r.used = travel::speed_on(a, ground.profile);
     r.level = a.level();
     r.added = network.lines().as_read(link.value()) == roads::Lines::kAdded;
-    const auto whole = SplitLink(network, ground.crossings[link.value()], link, roads::hindrances_of(ground.hindrances, link)).whole();
+    const auto whole =
+        SplitLink(network, ground.crossings[link.value()], link, roads::hindrances_of(ground.hindrances, link)).whole();
     if (whole.along != travel::kShut) r.along = Millis(static_cast<std::int64_t>(whole.along));
     if (whole.against != travel::kShut) r.against = Millis(static_cast<std::int64_t>(whole.against));
     const auto pieces = find_pieces(network, ground.usable);
@@ -67,28 +68,40 @@ RoadReading read_road(const roads::Network& network, const Ground& ground, LinkI
         for (const std::uint32_t other : near) {
             if (other == link.value()) continue;
             const auto e = network.ends(LinkId(other));
-            if (e.from == node || e.to == node) joined.push_back(LinkId(other));
+            if (e.from == node || e.to == node)
+                joined.push_back(LinkId(other));
             else if (e.from != ends.from && e.to != ends.to && e.from != ends.to && e.to != ends.from)
-                if (const double m = metres_between(network, LinkId(other), p); m <= kNearly) r.nearly.emplace_back(LinkId(other), Millimetres::from_metres(m));
+                if (const double m = metres_between(network, LinkId(other), p); m <= kNearly)
+                    r.nearly.emplace_back(LinkId(other), Millimetres::from_metres(m));
         }
     };
     look(ends.from, r.joined_at_start);
     look(ends.to, r.joined_at_end);
-    std::sort(r.nearly.begin(), r.nearly.end(), [](const auto& x, const auto& y) { return std::tie(x.second, x.first) < std::tie(y.second, y.first); });
+    std::sort(r.nearly.begin(), r.nearly.end(),
+              [](const auto& x, const auto& y) { return std::tie(x.second, x.first) < std::tie(y.second, y.first); });
     return r;
 }
 
 std::string describe(const RoadReading& r, const roads::Network& network) {
     std::string s = fmt::format("{}{}\n", called(network, r.link), r.added ? " (added to close a gap)" : "");
-    s += fmt::format("{}, {:.1f} m long{}\n", name(r.road_class), r.length.metres(), r.level != 0 ? fmt::format(", level {}", r.level) : "");
-    s += r.stated ? fmt::format("{} used; the file says {}\n", describe(r.used), describe(*r.stated)) : fmt::format("{} used, by its class\n", describe(r.used));
-    const auto minutes = [](const std::optional<Millis>& t) { return t ? fmt::format("{:.2f} min", t->minutes()) : std::string("not allowed"); };
+    s += fmt::format("{}, {:.1f} m long{}\n", name(r.road_class), r.length.metres(),
+                     r.level != 0 ? fmt::format(", level {}", r.level) : "");
+    s += r.stated ? fmt::format("{} used; the file says {}\n", describe(r.used), describe(*r.stated))
+                  : fmt::format("{} used, by its class\n", describe(r.used));
+    const auto minutes = [](const std::optional<Millis>& t) {
+        return t ? fmt::format("{:.2f} min", t->minutes()) : std::string("not allowed");
+    };
     s += fmt::format("as drawn {}, the other way {}\n", minutes(r.along), minutes(r.against));
-    if (!r.piece) s += "not for this traveller\n";
-    else s += *r.piece == 0 ? fmt::format("on the largest of {} {}\n", r.pieces, r.pieces == 1 ? "piece" : "pieces") : fmt::format("on piece {} of {}: cut off from the largest\n", *r.piece + 1, r.pieces);
+    if (!r.piece)
+        s += "not for this traveller\n";
+    else
+        s += *r.piece == 0 ? fmt::format("on the largest of {} {}\n", r.pieces, r.pieces == 1 ? "piece" : "pieces")
+                           : fmt::format("on piece {} of {}: cut off from the largest\n", *r.piece + 1, r.pieces);
     s += fmt::format("starts at {}\n", names(network, r.joined_at_start));
     s += fmt::format("ends at {}\n", names(network, r.joined_at_end));
-    for (std::size_t i = 0; i < std::min<std::size_t>(r.nearly.size(), 3); ++i) s += fmt::format("nearly meets {}, {:.1f} m off\n", called(network, r.nearly[i].first), r.nearly[i].second.metres());
+    for (std::size_t i = 0; i < std::min<std::size_t>(r.nearly.size(), 3); ++i)
+        s += fmt::format("nearly meets {}, {:.1f} m off\n", called(network, r.nearly[i].first),
+                         r.nearly[i].second.metres());
     s.pop_back();
     return s;
 }
@@ -98,14 +111,18 @@ std::string describe_point(const roads::Network& network, const roads::Closure& 
     const auto list = [&](const std::vector<LinkId>& links) {
         std::vector<std::string> all;
         for (const LinkId l : links)
-            if (auto n = network.name(l).empty() ? std::string("a road without a name") : network.name(l); std::find(all.begin(), all.end(), n) == all.end()) all.push_back(std::move(n));
+            if (auto n = network.name(l).empty() ? std::string("a road without a name") : network.name(l);
+                std::find(all.begin(), all.end(), n) == all.end())
+                all.push_back(std::move(n));
         std::string out;
-        for (std::size_t i = 0; i < all.size(); ++i) out += (i == 0 ? "" : i + 1 == all.size() ? " and " : ", ") + all[i];
+        for (std::size_t i = 0; i < all.size(); ++i)
+            out += (i == 0 ? "" : i + 1 == all.size() ? " and " : ", ") + all[i];
         return out;
     };
     if (taken.links.empty() || (taken.links.size() == 1 && taken.others.empty())) return {};
     std::string out = taken.links.size() > 1 ? "The crossing of " + list(taken.links) : list(taken.links);
-    if (!taken.others.empty()) out += fmt::format("; {} {} hardly farther away", list(taken.others), taken.others.size() == 1 ? "is" : "are");
+    if (!taken.others.empty())
+        out += fmt::format("; {} {} hardly farther away", list(taken.others), taken.others.size() == 1 ? "is" : "are");
     return out + ".";
 }
 

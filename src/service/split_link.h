@@ -21,29 +21,40 @@ struct Part {
         std::uint32_t cost;
         std::uint32_t other;
     };
-    [[nodiscard]] Step in(routing::Measure m) const { return m == routing::Measure::time ? Step{ms, mm} : Step{mm, ms}; }
+    [[nodiscard]] Step in(routing::Measure m) const {
+        return m == routing::Measure::time ? Step{ms, mm} : Step{mm, ms};
+    }
 };
 
-/// A link cut at offsets. Time is in proportion to length: the time from the start to offset x is the whole time times x over the length, to the nearest
-/// millisecond, plus what slowed stretches add up to there; a part is the difference of two such times, so that parts add up to the whole.
+/// A link cut at offsets. Time is in proportion to length: the time from the start to offset x is the whole time times
+/// x over the length, to the nearest millisecond, plus what slowed stretches add up to there; a part is the difference
+/// of two such times, so that parts add up to the whole.
 ///
-/// Where a closure is a point, those who go past it meet it; those who only come up to it do not. At an end of the road, going past is to come onto the road there, or to leave it: whichever way the road was drawn. A delay is paid once,
-/// however often its drawing touches the road.
+/// Where a closure is a point, those who go past it meet it; those who only come up to it do not. At an end of the
+/// road, going past is to come onto the road there, or to leave it: whichever way the road was drawn. A delay is paid
+/// once, however often its drawing touches the road.
 class SplitLink {
 public:
     /// \param whole what crossing the link costs without closures \param hindrances those of this link
-    SplitLink(const roads::Network& network, travel::Crossing whole, LinkId link, std::span<const roads::Hindrance> hindrances = {})
+    SplitLink(const roads::Network& network, travel::Crossing whole, LinkId link,
+              std::span<const roads::Hindrance> hindrances = {})
         : whole_(whole), length_(network.length(link).count()), hindrances_(hindrances) {}
 
-    /// What it costs to go from one offset to another on this road; nothing if the way is shut, or takes longer than any route may. Staying where one is costs nothing and is always allowed.
+    /// What it costs to go from one offset to another on this road; nothing if the way is shut, or takes longer than
+    /// any route may. Staying where one is costs nothing and is always allowed.
     [[nodiscard]] std::optional<Part> between(Millimetres begin, Millimetres end) const {
         if (begin == end) return Part{};
-        return part(std::min(begin, end), std::max(begin, end), begin < end ? whole_.along : whole_.against, Past::neither, Past::neither);
+        return part(std::min(begin, end), std::max(begin, end), begin < end ? whole_.along : whole_.against,
+                    Past::neither, Past::neither);
     }
     /// From where one comes onto the road, along it as drawn or against that, to an offset.
-    [[nodiscard]] std::optional<Part> onto(bool against, Millimetres offset) const { return from_end(against ? finish() : start(), offset, against ? whole_.against : whole_.along, true); }
+    [[nodiscard]] std::optional<Part> onto(bool against, Millimetres offset) const {
+        return from_end(against ? finish() : start(), offset, against ? whole_.against : whole_.along, true);
+    }
     /// From an offset to where one leaves the road, along it as drawn or against that.
-    [[nodiscard]] std::optional<Part> off(Millimetres offset, bool against) const { return from_end(against ? start() : finish(), offset, against ? whole_.against : whole_.along, false); }
+    [[nodiscard]] std::optional<Part> off(Millimetres offset, bool against) const {
+        return from_end(against ? start() : finish(), offset, against ? whole_.against : whole_.along, false);
+    }
 
     /// The link from end to end, closures counted.
     [[nodiscard]] travel::Crossing whole() const {
@@ -63,36 +74,45 @@ private:
     [[nodiscard]] static Millimetres start() { return Millimetres(0); }
     [[nodiscard]] Millimetres finish() const { return Millimetres(length_); }
 
-    [[nodiscard]] std::optional<Part> from_end(Millimetres end, Millimetres offset, std::uint64_t whole, bool onto) const {
+    [[nodiscard]] std::optional<Part> from_end(Millimetres end, Millimetres offset, std::uint64_t whole,
+                                               bool onto) const {
         if (end == offset) return Part{};
         const Past past = end == start() ? Past::start : Past::finish;
         return part(std::min(end, offset), std::max(end, offset), whole, past, onto ? past : Past::neither);
     }
-    [[nodiscard]] std::optional<Part> part(Millimetres low, Millimetres high, std::uint64_t whole, Past past, Past entered) const {
+    [[nodiscard]] std::optional<Part> part(Millimetres low, Millimetres high, std::uint64_t whole, Past past,
+                                           Past entered) const {
         const auto ms = whole == travel::kShut ? std::nullopt : milliseconds(low, high, whole, past, entered);
         if (!ms || *ms >= routing::kFar) return std::nullopt;
         return Part{static_cast<std::uint32_t>(*ms), static_cast<std::uint32_t>((high - low).count())};
     }
 
     /// Nothing if the way is shut. \param entered the end by which one comes onto the road, if one does
-    [[nodiscard]] std::optional<Wide> milliseconds(Millimetres low, Millimetres high, std::uint64_t whole, Past past, Past entered) const {
+    [[nodiscard]] std::optional<Wide> milliseconds(Millimetres low, Millimetres high, std::uint64_t whole, Past past,
+                                                   Past entered) const {
         Wide ms = time_to(high, whole) - time_to(low, whole);
         for (std::size_t i = 0; i < hindrances_.size(); ++i) {
             const auto& h = hindrances_[i];
             if (h.effect == roads::ClosureEffect::slowed || !meets(h, low, high, past, entered)) continue;
             if (h.effect == roads::ClosureEffect::shut) return std::nullopt;
             // Another touch of the same closure has been paid for.
-            const bool paid = std::any_of(hindrances_.begin(), hindrances_.begin() + static_cast<std::ptrdiff_t>(i), [&](const auto& o) { return o.closure == h.closure && o.effect == h.effect && meets(o, low, high, past, entered); });
+            const bool paid = std::any_of(
+                hindrances_.begin(), hindrances_.begin() + static_cast<std::ptrdiff_t>(i), [&](const auto& o) {
+                    return o.closure == h.closure && o.effect == h.effect && meets(o, low, high, past, entered);
+                });
             if (!paid) ms += h.delay.count();
         }
         return ms;
     }
 
     /// A shut stretch is met by who goes into it, a point by who goes past it, a delay by who goes past its middle.
-    [[nodiscard]] bool meets(const roads::Hindrance& h, Millimetres low, Millimetres high, Past past, Past entered) const {
+    [[nodiscard]] bool meets(const roads::Hindrance& h, Millimetres low, Millimetres high, Past past,
+                             Past entered) const {
         if (h.begin == h.end) {
             // Who goes through a crossing comes onto one road there, and is delayed once.
-            if (h.of_crossing && h.effect == roads::ClosureEffect::delay) return (h.begin == start() && entered == Past::start) || (h.begin == finish() && entered == Past::finish);
+            if (h.of_crossing && h.effect == roads::ClosureEffect::delay)
+                return (h.begin == start() && entered == Past::start) ||
+                       (h.begin == finish() && entered == Past::finish);
             if (h.begin == start() && (past == Past::start || past == Past::both)) return true;
             if (h.begin == finish() && (past == Past::finish || past == Past::both)) return true;
             return low < h.begin && h.begin < high;
@@ -103,7 +123,9 @@ private:
     }
     [[nodiscard]] Wide time_to(Millimetres offset, std::uint64_t whole) const {
         if (length_ == 0) return 0;
-        const auto unhindered = [&](Millimetres x) { return (static_cast<Wide>(whole) * x.count() + length_ / 2) / length_; };
+        const auto unhindered = [&](Millimetres x) {
+            return (static_cast<Wide>(whole) * x.count() + length_ / 2) / length_;
+        };
         Wide ms = unhindered(offset);
         for (const auto& h : hindrances_)
             if (h.effect == roads::ClosureEffect::slowed && h.begin < offset)

@@ -16,7 +16,12 @@ using routing::LinkWay;
 class RouteDrawer {
 public:
     RouteDrawer(const Ready& ready, const Outcome& outcome, const Offer& offer)
-        : ready_(ready), outcome_(outcome), network_(*ready.inputs.network), site_(outcome.sites[offer.source]), source_(offer.source), outward_(ready.question.towards == Towards::demand) {}
+        : ready_(ready),
+          outcome_(outcome),
+          network_(*ready.inputs.network),
+          site_(outcome.sites[offer.source]),
+          source_(offer.source),
+          outward_(ready.question.towards == Towards::demand) {}
 
     void draw(geo::LonLat spot, const Attachment& a, const Offer& offer, SpotReading& reading) {
         const Attachment& b = *site_.attachment;
@@ -25,11 +30,15 @@ public:
         } else if (offer.same_link) {
             stretches_.push_back({a.link, a.offset, b.offset});
         } else {
-            if (offer.on_junction) stretches_.push_back({offer.last.link(), near_offset(offer.last), far_offset(offer.last)});
-            else stretches_.push_back({a.link, a.offset, far_offset(offer.last)});
+            if (offer.on_junction)
+                stretches_.push_back({offer.last.link(), near_offset(offer.last), far_offset(offer.last)});
+            else
+                stretches_.push_back({a.link, a.offset, far_offset(offer.last)});
             const std::uint32_t state = outcome_.labels.state(network_, offer.last, outward_);
-            if (outcome_.labels.prepared()) follow_prepared(state);
-            else follow(offer.last, state);
+            if (outcome_.labels.prepared())
+                follow_prepared(state);
+            else
+                follow(offer.last, state);
         }
         std::array ends{spot, a.at, b.at, *site_.planned.site.position};
         if (outward_) {  // found from the place, travelled from the site
@@ -47,10 +56,15 @@ public:
 
 private:
     // Going back from the place: against the way of travel outward, with it inward.
-    [[nodiscard]] Millimetres far_offset(LinkWay way) const { return outward_ != way.is_against() ? Millimetres(0) : network_.length(way.link()); }
-    [[nodiscard]] Millimetres near_offset(LinkWay way) const { return outward_ != way.is_against() ? network_.length(way.link()) : Millimetres(0); }
+    [[nodiscard]] Millimetres far_offset(LinkWay way) const {
+        return outward_ != way.is_against() ? Millimetres(0) : network_.length(way.link());
+    }
+    [[nodiscard]] Millimetres near_offset(LinkWay way) const {
+        return outward_ != way.is_against() ? network_.length(way.link()) : Millimetres(0);
+    }
 
-    /// The roads beyond the one travelled `current`, up to the site, from label to label. \param state the graph's node of that label
+    /// The roads beyond the one travelled `current`, up to the site, from label to label. \param state the graph's node
+    /// of that label
     void follow(LinkWay current, std::uint32_t state) {
         const Attachment& b = *site_.attachment;
         while (true) {
@@ -69,7 +83,8 @@ private:
     }
 
     /// The graph's node from which `state` got its label over `way`; nothing if none fits.
-    [[nodiscard]] std::optional<std::uint32_t> next_state(LinkWay way, LinkWay current, std::uint32_t state, const Label& mine) const {
+    [[nodiscard]] std::optional<std::uint32_t> next_state(LinkWay way, LinkWay current, std::uint32_t state,
+                                                          const Label& mine) const {
         const auto& ground = *outcome_.ground;
         const std::uint32_t turn = outward_ ? ground.turns.cost(way, current) : ground.turns.cost(current, way);
         if (turn == routing::kForbidden) return std::nullopt;
@@ -81,7 +96,8 @@ private:
             return before.source == mine.source && sum(before.cost, step.in(ready_.question.measure).cost) == mine.cost;
         };
         if (!outcome_.labels.of_ways()) {
-            const std::uint32_t node = (outward_ ? routing::start_of(network_, way) : routing::end_of(network_, way)).value();
+            const std::uint32_t node =
+                (outward_ ? routing::start_of(network_, way) : routing::end_of(network_, way)).value();
             return fits(node) ? std::optional(node) : std::nullopt;
         }
         if (!outward_) {
@@ -95,7 +111,8 @@ private:
         return found;
     }
 
-    /// The same where labels came from prepared costs, which do not say by which road: the route between the two is taken apart instead.
+    /// The same where labels came from prepared costs, which do not say by which road: the route between the two is
+    /// taken apart instead.
     void follow_prepared(std::uint32_t node) {
         const auto& prepared = *outcome_.labels.prepared();
         std::vector<routing::Seed> starts;
@@ -104,7 +121,8 @@ private:
         const auto found = routing::route(*prepared.costs, *prepared.graph, starts, std::span(&end, 1));
         if (!found) return;
         const auto& ways = found->route.ways;
-        for (auto way = ways.rbegin(); way != ways.rend(); ++way) stretches_.push_back({way->link(), near_offset(*way), far_offset(*way)});
+        for (auto way = ways.rbegin(); way != ways.rend(); ++way)
+            stretches_.push_back({way->link(), near_offset(*way), far_offset(*way)});
         const LinkWay first = starts[found->start].way;
         stretches_.push_back({first.link(), near_offset(first), site_.attachment->offset});
     }
@@ -114,10 +132,13 @@ private:
         const auto& ground = *outcome_.ground;
         const Attachment& b = *site_.attachment;
         const bool on_junction = stands_at_end(network_, b, way, outward_);
-        const std::uint32_t turn = on_junction ? 0 : outward_ ? ground.turns.cost(way, current) : ground.turns.cost(current, way);
+        const std::uint32_t turn = on_junction ? 0
+                                   : outward_  ? ground.turns.cost(way, current)
+                                               : ground.turns.cost(current, way);
         if (turn == routing::kForbidden) return false;
         if (outcome_.labels.of_ways() && !on_junction) {
-            const bool goes_on = outward_ ? ground.states->after(way.bits, current) == state : ground.states->after(state, way) != routing::MoveStates::kNowhere;
+            const bool goes_on = outward_ ? ground.states->after(way.bits, current) == state
+                                          : ground.states->after(state, way) != routing::MoveStates::kNowhere;
             if (!goes_on) return false;
         }
         bool found = false;
@@ -140,10 +161,12 @@ private:
     std::vector<Stretch> stretches_;
 };
 
-SpotReading read(const Ready& ready, const Outcome& outcome, const std::optional<geo::LonLat>& spot, std::optional<Attachment> attachment) {
+SpotReading read(const Ready& ready, const Outcome& outcome, const std::optional<geo::LonLat>& spot,
+                 std::optional<Attachment> attachment) {
     const SitesByLink on_link = by_link(outcome.sites);
     const bool outward = ready.question.towards == Towards::demand;
-    const Searched searched(ready, *outcome.ground, outcome.sites, on_link, [&](LinkWay way) { return outcome.labels.at(*ready.inputs.network, way, outward); });
+    const Searched searched(ready, *outcome.ground, outcome.sites, on_link,
+                            [&](LinkWay way) { return outcome.labels.at(*ready.inputs.network, way, outward); });
     SpotReading r;
     r.attachment = attachment;
     r.outcome = searched.outcome_at(spot, attachment);
@@ -156,15 +179,16 @@ SpotReading read(const Ready& ready, const Outcome& outcome, const std::optional
 
 }  // namespace
 SpotReading read_spot(const Ready& ready, const Outcome& outcome, geo::LonLat spot) {
-    return read(ready, outcome, spot, places::attach(*ready.inputs.network, *ready.for_demand, spot, attach_limit_of(ready)));
+    return read(ready, outcome, spot,
+                places::attach(*ready.inputs.network, *ready.for_demand, spot, attach_limit_of(ready)));
 }
 
 SpotReading read_place(const Ready& ready, const Outcome& outcome, DemandIndex place) {
     return read(ready, outcome, ready.inputs.demand->at(place).position, (*ready.attached)[place.value()]);
 }
 
-
-Millimetres straight_line(const Outcome& outcome, const std::optional<geo::LonLat>& position, const PlaceOutcome& place) {
+Millimetres straight_line(const Outcome& outcome, const std::optional<geo::LonLat>& position,
+                          const PlaceOutcome& place) {
     if (!position || !place.nearest) return Millimetres(0);
     return geo::distance(*position, *outcome.sites[place.nearest->value()].planned.site.position);
 }

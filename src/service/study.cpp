@@ -15,8 +15,10 @@ const In* find_set(const std::vector<In>& all, const std::string& name) {
 template <class In>
 void put(std::vector<In>& all, In in) {
     const auto at = std::find_if(all.begin(), all.end(), [&](const In& o) { return o.set->name == in.set->name; });
-    if (at == all.end()) all.push_back(std::move(in));
-    else *at = std::move(in);
+    if (at == all.end())
+        all.push_back(std::move(in));
+    else
+        *at = std::move(in);
 }
 
 }  // namespace
@@ -38,11 +40,13 @@ std::optional<Inputs> Study::inputs() const {
 
 std::string free_name(const std::string& wanted, const std::vector<std::string>& taken) {
     std::string name = wanted;
-    for (int i = 2; std::find(taken.begin(), taken.end(), name) != taken.end(); ++i) name = wanted + " " + std::to_string(i);
+    for (int i = 2; std::find(taken.begin(), taken.end(), name) != taken.end(); ++i)
+        name = wanted + " " + std::to_string(i);
     return name;
 }
 
-RoadsIn roads_in(std::shared_ptr<const roads::Lines> lines, roads::Preparation preparation, Origin origin, const Task& task) {
+RoadsIn roads_in(std::shared_ptr<const roads::Lines> lines, roads::Preparation preparation, Origin origin,
+                 const Task& task) {
     auto network = std::make_shared<const roads::Network>(roads::prepare(lines, preparation, task));
     return {std::move(lines), std::move(preparation), std::move(network), std::move(origin)};
 }
@@ -95,7 +99,8 @@ SitesIn sites_from(const DemandIn& demand) {
     auto set = std::make_shared<places::SiteSet>();
     set->name = demand.set->name;
     set->attaching = demand.set->attaching;
-    for (const auto& p : demand.set->places) set->sites.push_back({p.id, p.id, p.position, places::SiteState::open, std::nullopt});
+    for (const auto& p : demand.set->places)
+        set->sites.push_back({p.id, p.id, p.position, places::SiteState::open, std::nullopt});
     return {std::move(set), demand.origin};
 }
 

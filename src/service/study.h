@@ -20,15 +20,17 @@ namespace otoro::service {
 
 /// Where something came from, and what was wrong with it.
 struct Origin {
-    std::string file;         ///< as it was named when brought in
+    std::string file;  ///< as it was named when brought in
     std::string layer;
     std::string description;  ///< which fields were used, in a sentence
     std::vector<Flaw> flaws;
-    std::string path;         ///< where it was, for bringing it in again; may be gone by now
-    std::string crs;          ///< how its coordinates were read: an EPSG code, or empty for the file's own
-    std::string filter;       ///< which of its records were wanted, in CQL2; empty for all
-    std::vector<geo::LonLat> raw_sample;  ///< some coordinates as they stand in the file, to find out what they are when they land in the wrong place
-    std::map<std::string, std::string> fields = {};  ///< which field gave what (`id`, `weight`, `x`, ...), for reading it again with the same; `none` is an empty name
+    std::string path;                     ///< where it was, for bringing it in again; may be gone by now
+    std::string crs;                      ///< how its coordinates were read: an EPSG code, or empty for the file's own
+    std::string filter;                   ///< which of its records were wanted, in CQL2; empty for all
+    std::vector<geo::LonLat> raw_sample;  ///< some coordinates as they stand in the file, to find out what they are
+                                          ///< when they land in the wrong place
+    std::map<std::string, std::string> fields = {};  ///< which field gave what (`id`, `weight`, `x`, ...), for reading
+                                                     ///< it again with the same; `none` is an empty name
 };
 
 /// Roads as they were read, what was decided about them, and the network that follows from both.
@@ -39,7 +41,8 @@ struct RoadsIn {
     Origin origin;
 };
 /// Works the network out. \throws Stopped; InputError if there is no line at all
-RoadsIn roads_in(std::shared_ptr<const roads::Lines> lines, roads::Preparation preparation, Origin origin, const Task& task);
+RoadsIn roads_in(std::shared_ptr<const roads::Lines> lines, roads::Preparation preparation, Origin origin,
+                 const Task& task);
 
 struct DemandIn {
     std::shared_ptr<const places::DemandSet> set;
@@ -73,9 +76,9 @@ struct Study {
     std::vector<DemandIn> demand;  ///< names are distinct
     std::vector<SitesIn> sites;    ///< names are distinct
     Question question;
-    std::vector<Plan> plans{Plan{}};  ///< the first is Today
-    std::vector<travel::Profile> profiles;        ///< the study's own; names are distinct
-    std::map<std::string, std::string> accepted;  ///< findings that somebody accepted, by key, with their note
+    std::vector<Plan> plans{Plan{}};                      ///< the first is Today
+    std::vector<travel::Profile> profiles;                ///< the study's own; names are distinct
+    std::map<std::string, std::string> accepted;          ///< findings that somebody accepted, by key, with their note
     Millimetres gap_tolerance = Millimetres::metres(10);  ///< how near road ends must be to be listed as a gap
 
     [[nodiscard]] bool empty() const { return !roads && !water && demand.empty() && sites.empty(); }
@@ -89,7 +92,8 @@ struct Study {
 /// `wanted`, or `wanted 2`, `wanted 3`... so that it is not among `taken`.
 std::string free_name(const std::string& wanted, const std::vector<std::string>& taken);
 
-/// A set brought in becomes part of the study. One of the same name is replaced; the question turns to it if it had none.
+/// A set brought in becomes part of the study. One of the same name is replaced; the question turns to it if it had
+/// none.
 Study with_roads(Study study, RoadsIn roads);
 Study with_demand(Study study, DemandIn demand);
 Study with_sites(Study study, SitesIn sites);
@@ -101,7 +105,8 @@ std::vector<std::string> set_names(const Study& study, SetKind kind);
 DemandIn renamed(DemandIn in, const std::vector<std::string>& taken);
 SitesIn renamed(SitesIn in, const std::vector<std::string>& taken);
 
-/// A set can serve as either: demand places as open sites without a limit of places, sites as demand that each count one.
+/// A set can serve as either: demand places as open sites without a limit of places, sites as demand that each count
+/// one.
 SitesIn sites_from(const DemandIn& demand);
 DemandIn demand_from(const SitesIn& sites);
 

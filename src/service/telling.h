@@ -12,32 +12,54 @@
 
 namespace otoro::service {
 
-inline constexpr std::size_t kMostJoins = 30;                           // cut-off pieces for which the nearest road is looked up
+inline constexpr std::size_t kMostJoins = 30;  // cut-off pieces for which the nearest road is looked up
 
 inline std::string plural(std::uint64_t n, const char* one, const char* many) {
     return fmt::format("{} {}", describe(Weight(static_cast<std::int64_t>(n) * 1'000'000)), n == 1 ? one : many);
 }
 
 /// A length for reading, not for reckoning.
-inline std::string rough(Millimetres l) { return l < Millimetres::metres(1000) ? fmt::format("{:.0f} m", l.metres()) : fmt::format("{:.2f} km", l.kilometres()); }
+inline std::string rough(Millimetres l) {
+    return l < Millimetres::metres(1000) ? fmt::format("{:.0f} m", l.metres())
+                                         : fmt::format("{:.2f} km", l.kilometres());
+}
 
 /// A set as the telling needs it, whether of demand or of sites; nothing is copied.
 class View {
 public:
-    View(const DemandIn& d, const Checked& c) : name(d.set->name), is_demand(true), origin(&d.origin), attaching(&d.set->attaching), attached(attached_of(c.demand, name)), demand_(d.set.get()) {}
-    View(const SitesIn& s, const Checked& c, SiteUse use) : name(s.set->name), origin(&s.origin), attaching(&s.set->attaching), attached(attached_of(c.sites, name)), sites_(s.set.get()), use_(use) {}
+    View(const DemandIn& d, const Checked& c)
+        : name(d.set->name),
+          is_demand(true),
+          origin(&d.origin),
+          attaching(&d.set->attaching),
+          attached(attached_of(c.demand, name)),
+          demand_(d.set.get()) {}
+    View(const SitesIn& s, const Checked& c, SiteUse use)
+        : name(s.set->name),
+          origin(&s.origin),
+          attaching(&s.set->attaching),
+          attached(attached_of(c.sites, name)),
+          sites_(s.set.get()),
+          use_(use) {}
 
     [[nodiscard]] SetKind kind() const { return is_demand ? SetKind::demand : SetKind::sites; }
     [[nodiscard]] SetName set_name() const { return {kind(), name}; }
     [[nodiscard]] std::uint32_t count() const { return demand_ ? demand_->count() : sites_->count(); }
-    [[nodiscard]] const std::optional<geo::LonLat>& position(std::uint32_t i) const { return demand_ ? demand_->places[i].position : sites_->sites[i].position; }
-    [[nodiscard]] const std::string& id(std::uint32_t i) const { return demand_ ? demand_->places[i].id : sites_->sites[i].id; }
-    [[nodiscard]] const std::string& called(std::uint32_t i) const { return demand_ ? demand_->places[i].id : label(sites_->sites[i]); }
+    [[nodiscard]] const std::optional<geo::LonLat>& position(std::uint32_t i) const {
+        return demand_ ? demand_->places[i].position : sites_->sites[i].position;
+    }
+    [[nodiscard]] const std::string& id(std::uint32_t i) const {
+        return demand_ ? demand_->places[i].id : sites_->sites[i].id;
+    }
+    [[nodiscard]] const std::string& called(std::uint32_t i) const {
+        return demand_ ? demand_->places[i].id : label(sites_->sites[i]);
+    }
     /// A demand place counts its weight, a site nothing.
     [[nodiscard]] Weight weight(std::uint32_t i) const { return demand_ ? demand_->places[i].weight : Weight(); }
     [[nodiscard]] bool in_use(std::uint32_t i) const {
         const auto state = sites_->sites[i].state;
-        return state == places::SiteState::open || (use_ == SiteUse::open_and_candidate && state == places::SiteState::candidate);
+        return state == places::SiteState::open ||
+               (use_ == SiteUse::open_and_candidate && state == places::SiteState::candidate);
     }
 
     std::string name;
@@ -47,7 +69,8 @@ public:
     const std::vector<std::optional<places::Attachment>>* attached;  ///< null while there are no roads
 
 private:
-    static const std::vector<std::optional<places::Attachment>>* attached_of(const std::map<std::string, CheckedSet>& all, const std::string& set) {
+    static const std::vector<std::optional<places::Attachment>>* attached_of(
+        const std::map<std::string, CheckedSet>& all, const std::string& set) {
         const auto at = all.find(set);
         return at == all.end() ? nullptr : &at->second.attached;
     }
@@ -57,13 +80,15 @@ private:
 };
 
 inline void sort_items(Finding& f) {
-    std::stable_sort(f.items.begin(), f.items.end(), [](const FindingItem& a, const FindingItem& b) { return a.weight > b.weight; });
+    std::stable_sort(f.items.begin(), f.items.end(),
+                     [](const FindingItem& a, const FindingItem& b) { return a.weight > b.weight; });
     if (f.items.size() > Finding::kMostItems) f.items.resize(Finding::kMostItems);
 }
 
 /// A finding about some places of a set, each with a reason.
 template <class Reason>
-Finding of_places(FindingKind kind, const View& v, const std::vector<std::uint32_t>& which, std::string sentence, Reason&& reason) {
+Finding of_places(FindingKind kind, const View& v, const std::vector<std::uint32_t>& which, std::string sentence,
+                  Reason&& reason) {
     Finding f;
     f.kind = kind;
     f.about = v.name;
@@ -73,8 +98,11 @@ Finding of_places(FindingKind kind, const View& v, const std::vector<std::uint32
     if (v.is_demand) f.places = f.count;
     for (const std::uint32_t i : which) {
         f.weight += v.weight(i);
-        if (which.size() > 10 * Finding::kMostItems && f.items.size() >= Finding::kMostItems) continue;  // of so many, the first are told
-        f.items.push_back({fmt::format("{}: {}", v.called(i).empty() ? fmt::format("record {}", i) : v.called(i), reason(i)), v.position(i), i, v.weight(i), std::nullopt});
+        if (which.size() > 10 * Finding::kMostItems && f.items.size() >= Finding::kMostItems)
+            continue;  // of so many, the first are told
+        f.items.push_back(
+            {fmt::format("{}: {}", v.called(i).empty() ? fmt::format("record {}", i) : v.called(i), reason(i)),
+             v.position(i), i, v.weight(i), std::nullopt});
     }
     sort_items(f);
     return f;
@@ -88,7 +116,8 @@ struct PieceLoads {
     std::uint32_t main = 0;
     std::string weight_name = "weight";
 
-    PieceLoads(const Study& study, const Checked& c) : demand(c.roads.pieces.size()), sites(c.roads.pieces.size()), main(c.main) {
+    PieceLoads(const Study& study, const Checked& c)
+        : demand(c.roads.pieces.size()), sites(c.roads.pieces.size()), main(c.main) {
         if (const auto* d = study.find_demand(study.question.demand)) {
             const auto& attached = c.demand.at(d->set->name).attached;
             if (study.question.by_weight && !d->set->weight_name.empty()) weight_name = d->set->weight_name;
@@ -108,7 +137,8 @@ struct PieceLoads {
                 }
         }
     }
-    /// Whether people on the piece can get at service: there is a site on it; or it is the largest, while there are no sites yet.
+    /// Whether people on the piece can get at service: there is a site on it; or it is the largest, while there are no
+    /// sites yet.
     [[nodiscard]] bool served(std::uint32_t piece) const { return any_site ? sites[piece] > 0 : piece == main; }
 };
 
@@ -124,7 +154,8 @@ std::vector<std::uint32_t> cut_off_pieces(const Checked& c, const PieceLoads& lo
 void tell_pieces(std::vector<Finding>& out, const Checked& c, const PieceLoads& loads);
 void tell_one_way_roads(std::vector<Finding>& out, const Checked& c);
 void tell_unreal_roads(std::vector<Finding>& out, const Checked& c, const PieceLoads& loads);
-void tell_roads_on_water(std::vector<Finding>& out, const std::vector<geo::Area>& water, const Checked& c, const Task& task);
+void tell_roads_on_water(std::vector<Finding>& out, const std::vector<geo::Area>& water, const Checked& c,
+                         const Task& task);
 
 /// Of places. Each adds its finding, if there is one.
 void tell_outside(std::vector<Finding>& out, const View& v, const Checked& c);

@@ -1,9 +1,9 @@
 #include "service/way.h"
 
-#include "routing/turn_costs.h"
-
 #include <cmath>
 #include <numbers>
+
+#include "routing/turn_costs.h"
 
 namespace otoro::service {
 namespace {
@@ -17,12 +17,18 @@ double bearing(geo::LonLat a, geo::LonLat b) {
 
 std::string_view describe(Turn t) {
     switch (t) {
-        case Turn::start: return "set out along";
-        case Turn::straight: return "go on along";
-        case Turn::left: return "turn left into";
-        case Turn::right: return "turn right into";
-        case Turn::back: return "turn back along";
-        case Turn::stop: return "from the stop go along";
+        case Turn::start:
+            return "set out along";
+        case Turn::straight:
+            return "go on along";
+        case Turn::left:
+            return "turn left into";
+        case Turn::right:
+            return "turn right into";
+        case Turn::back:
+            return "turn back along";
+        case Turn::stop:
+            return "from the stop go along";
     }
     return "";
 }
@@ -39,13 +45,18 @@ void WayWriter::stretch(LinkId link, Millimetres from, Millimetres to) {
     if (begun_) {
         const double angle = std::remainder(bearing(shape[0], shape[1]) - arriving_, 360.0);
         constexpr double kStraight = 45, kBack = routing::kBackFrom;
-        turn = std::abs(angle) <= kStraight ? Turn::straight : std::abs(angle) >= kBack ? Turn::back : angle > 0 ? Turn::right : Turn::left;
+        turn = std::abs(angle) <= kStraight ? Turn::straight
+               : std::abs(angle) >= kBack   ? Turn::back
+               : angle > 0                  ? Turn::right
+                                            : Turn::left;
     }
     const std::string name(network_.name(link));
     const Millimetres length(std::abs((to - from).count()));
     const bool goes_on = begun_ && turn == Turn::straight && !steps_.empty() && steps_.back().road == name;
-    if (goes_on) steps_.back().distance = steps_.back().distance + length;
-    else steps_.push_back({turn, name, length, shape.front()});
+    if (goes_on)
+        steps_.back().distance = steps_.back().distance + length;
+    else
+        steps_.push_back({turn, name, length, shape.front()});
     begun_ = true;
     arriving_ = bearing(shape[shape.size() - 2], shape.back());
     for (const auto& p : shape) point(p);

@@ -3,7 +3,8 @@
 /// A way along roads, as a line and as a list of turns.
 ///
 /// \par Method
-/// Stretches of road are put one after another as they are travelled. Where the next begins within 45 degrees of where the last ended the way goes straight on, and on the same road nothing is said; beyond 170 degrees it turns back.
+/// Stretches of road are put one after another as they are travelled. Where the next begins within 45 degrees of where
+/// the last ended the way goes straight on, and on the same road nothing is said; beyond 170 degrees it turns back.
 ///
 /// \par Cost
 /// Linear in the vertices.
@@ -32,7 +33,8 @@ struct WayStep {
 class WayWriter {
 public:
     /// Adds to these.
-    WayWriter(const roads::Network& network, std::vector<geo::LonLat>& line, std::vector<WayStep>& steps) : network_(network), line_(line), steps_(steps) {}
+    WayWriter(const roads::Network& network, std::vector<geo::LonLat>& line, std::vector<WayStep>& steps)
+        : network_(network), line_(line), steps_(steps) {}
 
     /// What follows sets out anew: at the very beginning, or from a stop.
     void begin_leg(bool first);

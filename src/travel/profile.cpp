@@ -23,15 +23,24 @@ constexpr std::array<std::string_view, 3> kTurningBack{"anywhere", "dead_ends", 
 
 double drive_kmh(RoadClass c) {
     switch (c) {
-        case RoadClass::motorway: return 105;
-        case RoadClass::trunk: return 85;
-        case RoadClass::primary: return 65;
-        case RoadClass::secondary: return 55;
-        case RoadClass::tertiary: return 48;
-        case RoadClass::unclassified: return 40;
-        case RoadClass::service: return 15;
-        case RoadClass::living_street: return 10;
-        default: return 30;
+        case RoadClass::motorway:
+            return 105;
+        case RoadClass::trunk:
+            return 85;
+        case RoadClass::primary:
+            return 65;
+        case RoadClass::secondary:
+            return 55;
+        case RoadClass::tertiary:
+            return 48;
+        case RoadClass::unclassified:
+            return 40;
+        case RoadClass::service:
+            return 15;
+        case RoadClass::living_street:
+            return 10;
+        default:
+            return 30;
     }
 }
 
@@ -41,9 +50,13 @@ bool is_motorway_or_trunk(RoadClass c) { return c == RoadClass::motorway || c ==
 bool class_allowed(RoadClass c, Mode mode) {
     switch (mode) {
         case Mode::drive:
-        case Mode::respond: return carries_vehicles(c);
-        case Mode::walk: return !is_motorway_or_trunk(c);
-        case Mode::cycle: return (carries_vehicles(c) && !is_motorway_or_trunk(c)) || c == RoadClass::cycleway || c == RoadClass::track || c == RoadClass::path;
+        case Mode::respond:
+            return carries_vehicles(c);
+        case Mode::walk:
+            return !is_motorway_or_trunk(c);
+        case Mode::cycle:
+            return (carries_vehicles(c) && !is_motorway_or_trunk(c)) || c == RoadClass::cycleway ||
+                   c == RoadClass::track || c == RoadClass::path;
     }
     return false;
 }
@@ -51,9 +64,12 @@ bool class_allowed(RoadClass c, Mode mode) {
 bool barred(const Attributes& road, Mode mode) {
     switch (mode) {
         case Mode::drive:
-        case Mode::respond: return road.barred & roads::kBarredDrive;
-        case Mode::walk: return road.barred & roads::kBarredWalk;
-        case Mode::cycle: return road.barred & roads::kBarredCycle;
+        case Mode::respond:
+            return road.barred & roads::kBarredDrive;
+        case Mode::walk:
+            return road.barred & roads::kBarredWalk;
+        case Mode::cycle:
+            return road.barred & roads::kBarredCycle;
     }
     return false;
 }
@@ -61,7 +77,8 @@ bool barred(const Attributes& road, Mode mode) {
 bool allowed(const Attributes& road, const Profile& profile) {
     if (barred(road, profile.mode)) return false;
     const RoadClass c = road.road_class;
-    const bool by_class = profile.table ? (*profile.table)[static_cast<std::size_t>(c)].allowed : class_allowed(c, profile.mode);
+    const bool by_class =
+        profile.table ? (*profile.table)[static_cast<std::size_t>(c)].allowed : class_allowed(c, profile.mode);
     return by_class || (profile.mode == Mode::cycle && c == RoadClass::footway && (road.flags & roads::kCycleAllowed));
 }
 
@@ -70,7 +87,8 @@ roads::OneWay one_way(const Attributes& road, const Profile& profile) {
     return profile.mode == Mode::cycle ? road.cycle_one_way() : road.drive_one_way();
 }
 
-/// Ground length of a link as if it were level, so that its time at the level speed is its time up and down: along, and against.
+/// Ground length of a link as if it were level, so that its time at the level speed is its time up and down: along, and
+/// against.
 struct LevelLength {
     Millimetres along, against;
 };
@@ -95,7 +113,8 @@ LevelLength level_length(const roads::Network& network, LinkId link) {
 
 Speed ferry_speed(const Attributes& road, const Profile& profile) {
     if (road.drive_speed.stated()) return road.drive_speed;
-    return profile.table ? (*profile.table)[static_cast<std::size_t>(RoadClass::ferry)].speed : Speed::km_per_hour(kFerryKmh);
+    return profile.table ? (*profile.table)[static_cast<std::size_t>(RoadClass::ferry)].speed
+                         : Speed::km_per_hour(kFerryKmh);
 }
 
 }  // namespace
@@ -140,19 +159,26 @@ bool heeds_stated_times(const Profile& profile, roads::TimesOf of) {
     if (profile.one_speed || !profile.heeds_stated_speed) return false;
     switch (profile.mode) {
         case Mode::drive:
-        case Mode::respond: return of == roads::TimesOf::vehicles;
-        case Mode::walk: return of == roads::TimesOf::walkers;
-        case Mode::cycle: return of == roads::TimesOf::cyclists;
+        case Mode::respond:
+            return of == roads::TimesOf::vehicles;
+        case Mode::walk:
+            return of == roads::TimesOf::walkers;
+        case Mode::cycle:
+            return of == roads::TimesOf::cyclists;
     }
     return false;
 }
 
-std::string label(const Profile& profile) { return profile.name.empty() ? std::string(name(profile.mode)) : profile.name; }
+std::string label(const Profile& profile) {
+    return profile.name.empty() ? std::string(name(profile.mode)) : profile.name;
+}
 
 void add(Digest& d, const Profile& p) {
     d.value(static_cast<std::uint8_t>(p.mode)).value(p.one_speed ? p.one_speed->mm_per_hour() : 0U);
     for (const ClassRule& r : table_of(p)) d.value(static_cast<std::uint8_t>(r.allowed)).value(r.speed.mm_per_hour());
-    d.value(static_cast<std::uint8_t>(p.heeds_stated_speed)).value(static_cast<std::uint8_t>(obeys_one_way(p))).value(static_cast<std::uint8_t>(p.slope));
+    d.value(static_cast<std::uint8_t>(p.heeds_stated_speed))
+        .value(static_cast<std::uint8_t>(obeys_one_way(p)))
+        .value(static_cast<std::uint8_t>(p.slope));
     const Turning t = turning_of(p);
     for (const Millis m : {t.left, t.straight, t.right, t.back, t.signal}) d.value(m.count());
     d.value(static_cast<std::uint8_t>(t.where_back)).value(static_cast<std::uint8_t>(t.obeys_bans));
@@ -208,7 +234,9 @@ Crossing crossing(const Attributes& road, LevelLength length, StatedTimes stated
 
 }  // namespace
 
-Crossing crossing(const Attributes& road, Millimetres length, const Profile& profile) { return crossing(road, {length, length}, StatedTimes{}, profile); }
+Crossing crossing(const Attributes& road, Millimetres length, const Profile& profile) {
+    return crossing(road, {length, length}, StatedTimes{}, profile);
+}
 
 Crossing crossing(const roads::Network& network, LinkId link, const Profile& profile) {
     const auto& against_ms = network.lines().against_ms;
@@ -220,11 +248,11 @@ Crossing crossing(const roads::Network& network, LinkId link, const Profile& pro
 std::vector<Crossing> crossings(const roads::Network& network, const Profile& wanted, const Task& task) {
     task.check();
     Profile profile = wanted;
-    if (!profile.table && (profile.mode == Mode::walk || profile.mode == Mode::cycle)) profile.table = standard_table(profile.mode);  // worked out once
+    if (!profile.table && (profile.mode == Mode::walk || profile.mode == Mode::cycle))
+        profile.table = standard_table(profile.mode);  // worked out once
     std::vector<Crossing> out(network.link_count());
     tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, network.link_count(), 8192), [&](const auto& range) {
-        for (std::uint32_t i = range.begin(); i != range.end(); ++i)
-            out[i] = crossing(network, LinkId(i), profile);
+        for (std::uint32_t i = range.begin(); i != range.end(); ++i) out[i] = crossing(network, LinkId(i), profile);
     });
     return out;
 }

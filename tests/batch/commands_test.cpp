@@ -1,5 +1,4 @@
 #include "batch/commands.h"
-#include "batch/options.h"
 
 #include <fcntl.h>
 #include <unistd.h>
@@ -10,10 +9,11 @@
 #include <nlohmann/json.hpp>
 #include <sstream>
 
+#include "batch/options.h"
 #include "files/bring_in.h"
 #include "files/study_file.h"
-#include "support/files.h"
 #include "support/asking.h"
+#include "support/files.h"
 
 using namespace otoro;
 using test::Folder;
@@ -67,7 +67,9 @@ const std::string kHomes = OTORO_SALTMERE "/households.csv";
 const std::string kPosts = OTORO_SALTMERE "/ambulance-posts.geojson";
 
 std::vector<std::string> assign(const std::string& out) {
-    return {"assign", "--roads", kRoads, "--demand", kHomes, "--sites", kPosts, "--travel", "respond", "--measure", "time", "--towards", "demand", "--standard", "90% within 8min", "--out", out};
+    return {"assign",          "--roads", kRoads,      "--demand", kHomes,      "--sites", kPosts,
+            "--travel",        "respond", "--measure", "time",     "--towards", "demand",  "--standard",
+            "90% within 8min", "--out",   out};
 }
 
 /// The lines of a table, each of which must end with a return and a new line.
@@ -88,8 +90,8 @@ TEST_CASE("assign answers Saltmere: a row for each household, the sentence and t
     const Folder folder;
     const auto r = run(assign(folder.file("a.csv")));
     CHECK(r.code == 0);
-    CHECK_THAT(r.out, Catch::Contains("responding with priority to the place") && Catch::Contains("not met") && Catch::Contains("no_road_near         1 places") &&
-                          Catch::Contains("cut_off"));
+    CHECK_THAT(r.out, Catch::Contains("responding with priority to the place") && Catch::Contains("not met") &&
+                          Catch::Contains("no_road_near         1 places") && Catch::Contains("cut_off"));
     CHECK_THAT(r.err, Catch::Contains("weight is empty"));
     const auto text = test::contents(folder.file("a.csv"));
     CHECK(std::count(text.begin(), text.end(), '\n') == 9001);
@@ -114,11 +116,13 @@ TEST_CASE("Quiet says nothing but the answer") {
 TEST_CASE("Candidates serve when asked, a limit leaves places beyond it, one speed for all roads") {
     const Folder folder;
     auto args = assign(folder.file("a.csv"));
-    for (const char* more : {"--use", "open+candidate", "--limit", "5min", "--speed", "50km/h", "--loads"}) args.push_back(more);
+    for (const char* more : {"--use", "open+candidate", "--limit", "5min", "--speed", "50km/h", "--loads"})
+        args.push_back(more);
     args.push_back(folder.file("loads.csv"));
     const auto r = run(args);
     CHECK(r.code == 0);
-    CHECK_THAT(r.out, Catch::Contains("open and candidate") && Catch::Contains("at 50 km/h on all roads") && Catch::Contains("at most 5 min"));
+    CHECK_THAT(r.out, Catch::Contains("open and candidate") && Catch::Contains("at 50 km/h on all roads") &&
+                          Catch::Contains("at most 5 min"));
     CHECK_THAT(test::contents(folder.file("loads.csv")), Catch::Contains("C1,Quay,candidate,yes,"));
     CHECK_THAT(test::contents(folder.file("a.csv")), Catch::Contains("beyond_limit"));
 }
@@ -129,9 +133,11 @@ TEST_CASE("What each candidate would bring is what opening it brings") {
     args[0] = "candidates";
     const auto r = run(args);
     CHECK(r.code == 0);
-    CHECK_THAT(r.out, Catch::Contains("4 candidates") && Catch::Contains("without any 87.5 %") && Catch::Contains("with Southcote 97.5 %"));
+    CHECK_THAT(r.out, Catch::Contains("4 candidates") && Catch::Contains("without any 87.5 %") &&
+                          Catch::Contains("with Southcote 97.5 %"));
     const auto table = table_lines(folder.file("c.csv"));
-    CHECK(table.front() == "site_id,name,places_nearer,weight_nearer,places_within,weight_within,share_within_percent,met");
+    CHECK(table.front() ==
+          "site_id,name,places_nearer,weight_nearer,places_within,weight_within,share_within_percent,met");
     service::Study study;
     study = with_roads(std::move(study), files::bring_in_roads({{kRoads, "", ""}, {}}, {}, Task()));
     study = with_demand(std::move(study), files::bring_in_demand({{kHomes, "", ""}, {}, {}}, "", Task()));
@@ -150,7 +156,8 @@ TEST_CASE("What each candidate would bring is what opening it brings") {
         CHECK(std::stod(cells[6]) == Approx(verdict.share.percent()));
         CHECK(cells[7] == (verdict.met ? "yes" : "no"));
         std::size_t nearer = 0;
-        for (std::size_t i = 0; i < opened.places.size(); ++i) nearer += opened.places[i].nearest != today.places[i].nearest ? 1 : 0;
+        for (std::size_t i = 0; i < opened.places.size(); ++i)
+            nearer += opened.places[i].nearest != today.places[i].nearest ? 1 : 0;
         CHECK(cells[2] == std::to_string(nearer));
     }
     CHECK(rows == 4);
@@ -162,7 +169,8 @@ TEST_CASE("What each candidate would bring is what opening it brings") {
 
 TEST_CASE("check counts the roads and writes a report") {
     const Folder folder;
-    const auto r = run({"check", "--roads", kRoads, "--travel", "drive", "--demand", kHomes, "--sites", kPosts, "--json", folder.file("c.json")});
+    const auto r = run({"check", "--roads", kRoads, "--travel", "drive", "--demand", kHomes, "--sites", kPosts,
+                        "--json", folder.file("c.json")});
     CHECK(r.code == 0);
     const auto j = nlohmann::json::parse(test::contents(folder.file("c.json")));
     CHECK(j.at("links").get<int>() > 5000);
@@ -190,8 +198,11 @@ TEST_CASE("answer works out the plans of a study") {
 
     const auto all = run({"answer", folder.file("s.gpkg"), "--out", folder.file("tables")});
     CHECK(all.code == 0);
-    CHECK_THAT(all.out, Catch::Contains("Plan: Today\nVerdict: 25 % within 500 m, 50 % wanted: not met") && Catch::Contains("Plan: Far end opens\nVerdict: 100 %"));
-    for (const char* name : {"tables/Today.csv", "tables/Far_end_opens.gpkg", "tables/Far_end_opens_sites.csv", "tables/summary.txt"}) CHECK(std::filesystem::exists(folder.file(name)));
+    CHECK_THAT(all.out, Catch::Contains("Plan: Today\nVerdict: 25 % within 500 m, 50 % wanted: not met") &&
+                            Catch::Contains("Plan: Far end opens\nVerdict: 100 %"));
+    for (const char* name :
+         {"tables/Today.csv", "tables/Far_end_opens.gpkg", "tables/Far_end_opens_sites.csv", "tables/summary.txt"})
+        CHECK(std::filesystem::exists(folder.file(name)));
     const auto one = run({"answer", folder.file("s.gpkg"), "--plan", "Today", "--out", folder.file("one")});
     CHECK(one.code == 0);
     CHECK_FALSE(std::filesystem::exists(folder.file("one/Far_end_opens.csv")));
@@ -206,9 +217,14 @@ TEST_CASE("Misuse ends with 2 and says how to do it") {
     auto bad = assign(folder.file("a.csv"));
     bad[8] = "teleport";
     CHECK(run(bad).code == 2);
-    for (const auto& [option, value] : {std::pair{"--limit", "8"}, {"--speed", "40"}, {"--standard", "90"}, {"--attach-limit", "8min"}, {"--limit", "a lot"}}) {
+    for (const auto& [option, value] : {std::pair{"--limit", "8"},
+                                        {"--speed", "40"},
+                                        {"--standard", "90"},
+                                        {"--attach-limit", "8min"},
+                                        {"--limit", "a lot"}}) {
         auto args = assign(folder.file("a.csv"));
-        if (std::string(option) == "--standard") args.resize(13), args.insert(args.end(), {"--out", folder.file("a.csv")});
+        if (std::string(option) == "--standard")
+            args.resize(13), args.insert(args.end(), {"--out", folder.file("a.csv")});
         args.insert(args.end(), {option, value});
         const auto r = run(args);
         INFO(option << " " << value);
@@ -249,13 +265,16 @@ TEST_CASE("Help has examples") {
 TEST_CASE("check tells the same findings as the window, as JSON, and is strict if asked") {
     const Folder folder;
     const auto json = folder.file("check.json");
-    const auto r = run({"check", "--roads", kRoads, "--travel", "drive", "--demand", kHomes, "--sites", kPosts, "--json", json, "--quiet"});
+    const auto r = run({"check", "--roads", kRoads, "--travel", "drive", "--demand", kHomes, "--sites", kPosts,
+                        "--json", json, "--quiet"});
     CHECK(r.code == batch::kDone);
     CHECK_THAT(r.out, Catch::Contains("Findings: 7"));
     const auto j = nlohmann::json::parse(test::contents(json));
     std::map<std::string, nlohmann::json> by_kind;
     for (const auto& f : j.at("findings")) by_kind[f.at("kind")] = f;
-    for (const char* kind : {"gaps", "cut_off_pieces", "cut_off_places", "no_road_near", "ids", "weights", "far_from_road"}) CHECK(by_kind.contains(kind));
+    for (const char* kind :
+         {"gaps", "cut_off_pieces", "cut_off_places", "no_road_near", "ids", "weights", "far_from_road"})
+        CHECK(by_kind.contains(kind));
     CHECK(by_kind["gaps"]["count"] == 6);
     CHECK(by_kind["cut_off_places"]["places"] == 23);
     CHECK(run({"check", "--roads", kRoads, "--quiet", "--strict"}).code == batch::kFindings);
@@ -266,25 +285,33 @@ TEST_CASE("check tells the same findings as the window, as JSON, and is strict i
 
 TEST_CASE("check compares the rules of joining and writes the network summary") {
     const Folder folder;
-    const auto cross = folder.write("x.geojson", R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{},"geometry":{"type":"LineString","coordinates":[[-9.51,46.2],[-9.49,46.2]]}},
+    const auto cross = folder.write(
+        "x.geojson",
+        R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{},"geometry":{"type":"LineString","coordinates":[[-9.51,46.2],[-9.49,46.2]]}},
 {"type":"Feature","properties":{},"geometry":{"type":"LineString","coordinates":[[-9.5,46.19],[-9.5,46.21]]}}]})");
     const auto summary = folder.file("s.txt");
-    const auto r = run({"check", "--roads", cross, "--compare-joins", "--summary", summary, "--json", folder.file("j.json"), "--quiet"});
+    const auto r = run({"check", "--roads", cross, "--compare-joins", "--summary", summary, "--json",
+                        folder.file("j.json"), "--quiet"});
     CHECK(r.code == batch::kDone);
     const auto rules = nlohmann::json::parse(test::contents(folder.file("j.json"))).at("join_rules");
     CHECK(rules.at(0).at("pieces") == 2);
     CHECK(rules.at(2).at("pieces") == 1);
     CHECK_THAT(test::contents(summary), Catch::Contains("Lines join at their ends only"));
-    CHECK_THAT(run({"check", "--roads", cross, "--join", "crossings", "--quiet"}).out, Catch::Contains("4 links, 5 nodes"));
+    CHECK_THAT(run({"check", "--roads", cross, "--join", "crossings", "--quiet"}).out,
+               Catch::Contains("4 links, 5 nodes"));
 }
 
 TEST_CASE("assign closes gaps, filters, merges, shuts roads and takes profiles from files") {
     const Folder folder;
-    const auto roads = folder.write("r.geojson", R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"class":"residential"},"geometry":{"type":"LineString","coordinates":[[-9.51,46.2],[-9.5,46.2]]}},
+    const auto roads = folder.write(
+        "r.geojson",
+        R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"class":"residential"},"geometry":{"type":"LineString","coordinates":[[-9.51,46.2],[-9.5,46.2]]}},
 {"type":"Feature","properties":{"class":"residential"},"geometry":{"type":"LineString","coordinates":[[-9.49995,46.2],[-9.49,46.2]]}}]})");
     const auto homes = folder.write("h.csv", "id,lon,lat,kind\na,-9.495,46.2,farm\nb,-9.505,46.2,flat\n");
     const auto posts = folder.write("p.csv", "id,lon,lat\ns,-9.509,46.2\n");
-    const std::vector<std::string> base{"assign", "--roads", roads, "--demand", homes, "--sites", posts, "--measure", "time", "--towards", "demand", "--quiet", "--out", folder.file("o.csv")};
+    const std::vector<std::string> base{"assign", "--roads",           roads,  "--demand",  homes,    "--sites",
+                                        posts,    "--measure",         "time", "--towards", "demand", "--quiet",
+                                        "--out",  folder.file("o.csv")};
     const auto with = [&](std::vector<std::string> more) {
         auto all = base;
         all.insert(all.end(), more.begin(), more.end());
@@ -295,15 +322,22 @@ TEST_CASE("assign closes gaps, filters, merges, shuts roads and takes profiles f
     };
     CHECK_THAT(with({"--travel", "drive"}), Catch::Contains("a,,,cut_off") && Catch::Contains("b,1,s,served"));
     CHECK_THAT(with({"--travel", "drive", "--close-gaps", "10m"}), Catch::Contains("a,1,s,served"));
-    CHECK_THAT(with({"--travel", "drive", "--close-gaps", "10m", "--demand-filter", "kind = 'farm'"}), Catch::Contains("a,1,s,served") && !Catch::Contains("\nb,"));
-    const auto profile = folder.write("w.json", R"({"otoro_travel_profile":1,"mode":"walk","name":"slow","heeds_stated_speed":true,"slope":false,"one_speed_mm_per_hour":1000000})");
+    CHECK_THAT(with({"--travel", "drive", "--close-gaps", "10m", "--demand-filter", "kind = 'farm'"}),
+               Catch::Contains("a,1,s,served") && !Catch::Contains("\nb,"));
+    const auto profile = folder.write(
+        "w.json",
+        R"({"otoro_travel_profile":1,"mode":"walk","name":"slow","heeds_stated_speed":true,"slope":false,"one_speed_mm_per_hour":1000000})");
     CHECK_THAT(with({"--travel", profile}), Catch::Contains("b,1,s,served,18.5"));  // 309 m at 1 km/h
-    const auto closures = folder.write("c.geojson", R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"effect":"shut"},"geometry":{"type":"Point","coordinates":[-9.507,46.2]}}]})");
+    const auto closures = folder.write(
+        "c.geojson",
+        R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"effect":"shut"},"geometry":{"type":"Point","coordinates":[-9.507,46.2]}}]})");
     CHECK_THAT(with({"--travel", "drive", "--closures", closures}), Catch::Contains("b,,,cut_off"));
     CHECK_THAT(with({"--travel", "drive", "--off-road-speed", "3.6km/h"}), Catch::Contains("b,1,s,served"));
     CHECK_THAT(with({"--travel", "drive", "--attach-never", "residential"}), Catch::Contains("b,,,no_road_near"));
     CHECK_THAT(with({"--travel", "drive", "--attach-piece", "2km"}), Catch::Contains("b,,,no_road_near"));
-    const auto more = folder.write("more.geojson", R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"class":"residential"},"geometry":{"type":"LineString","coordinates":[[-9.5,46.2],[-9.49995,46.2]]}}]})");
+    const auto more = folder.write(
+        "more.geojson",
+        R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"class":"residential"},"geometry":{"type":"LineString","coordinates":[[-9.5,46.2],[-9.49995,46.2]]}}]})");
     CHECK_THAT(with({"--travel", "drive", "--roads", more}), Catch::Contains("a,1,s,served"));
 }
 
@@ -318,7 +352,12 @@ TEST_CASE("Misuse of the new options is misuse") {
 TEST_CASE("A table has a row for every site and place with a way between, or for the few nearest") {
     const Folder folder;
     const auto out = folder.file("table.csv"), few = folder.file("few.csv"), nearest = folder.file("nearest.csv");
-    const std::vector<std::string> asked{"--roads", kRoads, "--demand", OTORO_SALTMERE "/pupils.csv", "--sites", OTORO_SALTMERE "/primary-schools.geojson", "--travel", "walk", "--measure", "distance", "--towards", "site"};
+    const std::vector<std::string> asked{"--roads",   kRoads,
+                                         "--demand",  OTORO_SALTMERE "/pupils.csv",
+                                         "--sites",   OTORO_SALTMERE "/primary-schools.geojson",
+                                         "--travel",  "walk",
+                                         "--measure", "distance",
+                                         "--towards", "site"};
     const auto with = [&](const char* command, std::vector<std::string> more) {
         std::vector<std::string> all{command};
         all.insert(all.end(), asked.begin(), asked.end());
@@ -353,21 +392,27 @@ TEST_CASE("A table has a row for every site and place with a way between, or for
 
 TEST_CASE("A route names its turns, keeps or finds the order of stops, and says which stop is at fault") {
     const Folder folder;
-    const std::vector<std::string> asked{"route", "--roads", kRoads, "--travel", "drive", "--stop", "-9.51,46.2", "--stop", "-9.5,46.22", "--stop", "-9.48,46.2", "--stop", "-9.52,46.21", "--out", folder.file("way.geojson")};
+    const std::vector<std::string> asked{
+        "route",      "--roads",    kRoads,        "--travel",   "drive",
+        "--stop",     "-9.51,46.2", "--stop",      "-9.5,46.22", "--stop",
+        "-9.48,46.2", "--stop",     "-9.52,46.21", "--out",      folder.file("way.geojson")};
     const auto given = run(asked);
     CHECK(given.code == 0);
     CHECK(given.out.find("over stops 1 2 3 4") != std::string::npos);
     CHECK(given.out.find("set out along") != std::string::npos);
-    CHECK(nlohmann::json::parse(test::contents(folder.file("way.geojson")))["features"][0]["geometry"]["coordinates"].size() > 50);
+    CHECK(nlohmann::json::parse(test::contents(folder.file("way.geojson")))["features"][0]["geometry"]["coordinates"]
+              .size() > 50);
     auto best = asked;
     best.emplace_back("--best-order");
     const auto found = run(best);
     CHECK(found.code == 0);
     CHECK(std::stod(found.out) <= std::stod(given.out));
-    const auto far = run({"route", "--roads", kRoads, "--travel", "drive", "--stop", "-9.51,46.2", "--stop", "-8,46.2"});
+    const auto far =
+        run({"route", "--roads", kRoads, "--travel", "drive", "--stop", "-9.51,46.2", "--stop", "-8,46.2"});
     CHECK(far.code == 1);
     CHECK(far.err.find("stop 2: no road") != std::string::npos);
-    CHECK(run({"route", "--roads", kRoads, "--travel", "drive", "--stop", "-9.51;46.2", "--stop", "-9.5,46.2"}).code == 2);
+    CHECK(run({"route", "--roads", kRoads, "--travel", "drive", "--stop", "-9.51;46.2", "--stop", "-9.5,46.2"}).code ==
+          2);
 }
 
 TEST_CASE("A table keeps to the limit, and takes no option that it does not use") {
@@ -386,7 +431,8 @@ TEST_CASE("A table keeps to the limit, and takes no option that it does not use"
     const auto within = table_lines(folder.file("t.csv"));
     CHECK(within.size() > 1);
     std::size_t expected = 1;
-    for (std::size_t i = 1; i < all.size(); ++i) expected += std::stod(all[i].substr(all[i].find(',', all[i].find(',') + 1) + 1)) <= 4.0 ? 1 : 0;
+    for (std::size_t i = 1; i < all.size(); ++i)
+        expected += std::stod(all[i].substr(all[i].find(',', all[i].find(',') + 1) + 1)) <= 4.0 ? 1 : 0;
     CHECK(within.size() == expected);
     args.insert(args.end(), {"--weight", "residents"});
     CHECK(run(args).code == 2);
@@ -408,7 +454,8 @@ TEST_CASE("No output is written over an input, whatever the input is") {
     refused({"--closures", closures, "--loads", closures});
     CHECK(run({"check", "--roads", kRoads, "--travel", profile, "--json", profile}).code != 0);
     CHECK(test::contents(profile) == "{}");
-    const auto r = run({"route", "--roads", kRoads, "--travel", profile, "--stop", "-9.51,46.2", "--stop", "-9.5,46.22", "--out", profile});
+    const auto r = run({"route", "--roads", kRoads, "--travel", profile, "--stop", "-9.51,46.2", "--stop", "-9.5,46.22",
+                        "--out", profile});
     CHECK(r.code != 0);
     CHECK(test::contents(profile) == "{}");
     CHECK(run({"check", "--roads", kRoads, "--roads-layer", "a", "--roads-layer", "b"}).code == 2);
@@ -416,9 +463,13 @@ TEST_CASE("No output is written over an input, whatever the input is") {
 
 TEST_CASE("Texts that begin like a formula cannot become one, and come back as they were") {
     const Folder folder;
-    const auto homes = folder.write("homes.csv", "id,lon,lat\n=1+1,-9.49,46.2\n+44 1,-9.49,46.2\n-5,-9.49,46.2\n@x,-9.49,46.2\n'quoted,-9.49,46.2\n");
+    const auto homes = folder.write(
+        "homes.csv",
+        "id,lon,lat\n=1+1,-9.49,46.2\n+44 1,-9.49,46.2\n-5,-9.49,46.2\n@x,-9.49,46.2\n'quoted,-9.49,46.2\n");
     const auto out = folder.file("a.csv");
-    REQUIRE(run({"assign", "--roads", kRoads, "--demand", homes, "--sites", kPosts, "--travel", "drive", "--measure", "time", "--towards", "demand", "--out", out}).code == 0);
+    REQUIRE(run({"assign", "--roads", kRoads, "--demand", homes, "--sites", kPosts, "--travel", "drive", "--measure",
+                 "time", "--towards", "demand", "--out", out})
+                .code == 0);
     const auto rows = table_lines(out);
     REQUIRE(rows.size() == 6);
     CHECK(rows[1].starts_with("'=1+1,"));
@@ -427,7 +478,8 @@ TEST_CASE("Texts that begin like a formula cannot become one, and come back as t
     CHECK(rows[4].starts_with("'@x,"));
     CHECK(rows[5].starts_with("'quoted,"));
     // Read again as a table they are what they were.
-    const auto again = folder.write("again.csv", "demand_id,lon,lat\r\n" + rows[1].substr(0, rows[1].find(',')) + ",-9.49,46.2\r\n");
+    const auto again =
+        folder.write("again.csv", "demand_id,lon,lat\r\n" + rows[1].substr(0, rows[1].find(',')) + ",-9.49,46.2\r\n");
     const auto set = files::read_demand({{again, "", ""}, std::string("demand_id"), {}}, Task()).demand;
     CHECK(set.places[0].id == "=1+1");
 }

@@ -14,14 +14,28 @@ namespace {
 std::string saltmere(const char* file) { return std::string(OTORO_SALTMERE "/") + file; }
 
 std::vector<std::string> asked(const std::string& command, const std::string& sites, const std::string& out) {
-    return {command, "--roads", saltmere("roads.gpkg"), "--demand", saltmere("households.csv"), "--sites", sites, "--travel", "drive", "--measure", "time", "--towards", "demand",
-            "--out", out};
+    return {command,
+            "--roads",
+            saltmere("roads.gpkg"),
+            "--demand",
+            saltmere("households.csv"),
+            "--sites",
+            sites,
+            "--travel",
+            "drive",
+            "--measure",
+            "time",
+            "--towards",
+            "demand",
+            "--out",
+            out};
 }
 
 /// Two thousand sites: a table that takes a while.
 std::string many_sites(const Folder& folder) {
     std::string text = "id,lon,lat\n";
-    for (int i = 0; i < 2000; ++i) text += "s" + std::to_string(i) + "," + std::to_string(-9.52 + 0.00004 * i) + ",46.2\n";
+    for (int i = 0; i < 2000; ++i)
+        text += "s" + std::to_string(i) + "," + std::to_string(-9.52 + 0.00004 * i) + ",46.2\n";
     return folder.write("sites.csv", text);
 }
 
@@ -40,7 +54,8 @@ TEST_CASE("A signal stops the work, says so, and leaves nothing half written") {
         const Folder folder;
         const auto sites = many_sites(folder);
         std::filesystem::create_directory(folder.file("out"));
-        Program program(asked("table", sites, folder.file("out/table.csv")), folder.file("stdout"), folder.file("stderr"));
+        Program program(asked("table", sites, folder.file("out/table.csv")), folder.file("stdout"),
+                        folder.file("stderr"));
         INFO("signal " << signal);
         REQUIRE(program.wait_until([&] { return writing_in(folder.file("out")); }));
         program.send(signal);
@@ -77,7 +92,8 @@ TEST_CASE("A program killed while saving leaves the old study or the new one, ne
 
 TEST_CASE("Standard output that cannot be written is an error") {
     const Folder folder;
-    Program program(asked("assign", saltmere("ambulance-posts.geojson"), folder.file("a.csv")), "/dev/full", folder.file("stderr"));
+    Program program(asked("assign", saltmere("ambulance-posts.geojson"), folder.file("a.csv")), "/dev/full",
+                    folder.file("stderr"));
     CHECK(program.wait() == 1);
     CHECK(test::contents(folder.file("stderr")).find("standard output") != std::string::npos);
 }

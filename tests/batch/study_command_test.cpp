@@ -1,10 +1,9 @@
+#include <algorithm>
 #include <catch2/catch.hpp>
 #include <filesystem>
 #include <set>
 
 #include "batch/commands.h"
-
-#include <algorithm>
 #include "files/study_file.h"
 #include "support/files.h"
 
@@ -42,9 +41,9 @@ const std::vector<std::string>& question() {
 
 TEST_CASE("A study put together from files answers as the files do, to the last digit") {
     const Folder folder;
-    const auto closures =
-        folder.write("winter works.geojson",
-                     R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"name":"w"},"geometry":{"type":"Point","coordinates":[-9.49196,46.2098]}}]})");
+    const auto closures = folder.write(
+        "winter works.geojson",
+        R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"name":"w"},"geometry":{"type":"Point","coordinates":[-9.49196,46.2098]}}]})");
     const std::vector<std::vector<std::string>> ways{
         {},
         {"--join", "crossings", "--close-gaps", "5m"},
@@ -53,7 +52,8 @@ TEST_CASE("A study put together from files answers as the files do, to the last 
     };
     for (const auto& more : ways) {
         INFO((more.empty() ? std::string("as it stands") : more.front()));
-        REQUIRE(run(with(with({"assign"}, question()), with(more, {"--out", folder.file("direct.csv"), "--loads", folder.file("loads.csv")}))) == 0);
+        REQUIRE(run(with(with({"assign"}, question()),
+                         with(more, {"--out", folder.file("direct.csv"), "--loads", folder.file("loads.csv")}))) == 0);
         REQUIRE(run(with(with({"study"}, question()), with(more, {"--out", folder.file("s.otoro.gpkg")}))) == 0);
         REQUIRE(run({"answer", folder.file("s.otoro.gpkg"), "--out", folder.file("tables"), "--quiet"}) == 0);
         const bool closed = !more.empty() && more.front() == "--closures";
@@ -68,8 +68,17 @@ TEST_CASE("Plans whose names lead to one file name give files of their own") {
     const Folder folder;
     REQUIRE(run(with(with({"study"}, question()), {"--out", folder.file("s.otoro.gpkg")})) == 0);
     auto study = files::open_study(folder.file("s.otoro.gpkg"), Task());
-    const std::vector<std::string> names{"A b", "A_b", "a b", "A_b_sites", "summary", "\xC3\xA4", "\xC3\xB6", std::string(400, 'x'), std::string(400, 'x') + "y"};
-    for (const auto& name : names) study.plans.push_back({name, {{service::Change::add, "X" + name, geo::LonLat{-9.47, 46.2}}}, {}});
+    const std::vector<std::string> names{"A b",
+                                         "A_b",
+                                         "a b",
+                                         "A_b_sites",
+                                         "summary",
+                                         "\xC3\xA4",
+                                         "\xC3\xB6",
+                                         std::string(400, 'x'),
+                                         std::string(400, 'x') + "y"};
+    for (const auto& name : names)
+        study.plans.push_back({name, {{service::Change::add, "X" + name, geo::LonLat{-9.47, 46.2}}}, {}});
     files::save_study(study, folder.file("s.otoro.gpkg"), Task());
     REQUIRE(run({"answer", folder.file("s.otoro.gpkg"), "--out", folder.file("t"), "--quiet"}) == 0);
     std::size_t answers = 0, loads = 0;
@@ -94,7 +103,8 @@ TEST_CASE("What can be refused is refused before anything is read or written ove
     CHECK(run(with(with({"assign"}, words), {"--out", folder.file("a.csv"), "--loads", demand})) == 1);
     CHECK(run(with(with({"assign"}, words), {"--out", folder.file("a.csv"), "--loads", folder.file("a.csv")})) == 1);
     auto table = words;
-    if (const auto standard = std::find(table.begin(), table.end(), "--standard"); standard != table.end()) table.erase(standard, standard + 2);
+    if (const auto standard = std::find(table.begin(), table.end(), "--standard"); standard != table.end())
+        table.erase(standard, standard + 2);
     CHECK(run(with(with({"table"}, table), {"--out", demand})) == 1);
     CHECK(run(with(with({"table"}, table), {"--out", folder.file("a.xyz")})) == 1);
     CHECK(run(with(with({"study"}, words), {"--out", folder.file("a.csv")})) == 1);

@@ -1,14 +1,13 @@
-#include <catch2/catch.hpp>
-
 #include <QAbstractItemView>
 #include <QAbstractSpinBox>
 #include <QComboBox>
 #include <QFontInfo>
-#include <QLabel>
 #include <QFontMetricsF>
+#include <QLabel>
 #include <QLineEdit>
 #include <QShortcut>
 #include <algorithm>
+#include <catch2/catch.hpp>
 #include <set>
 
 #include "desktop/at_the_desk.h"
@@ -27,12 +26,16 @@ TEST_CASE("Every control has a name for those who cannot see it, and can be reac
     int controls = 0;
     std::set<QString> names;
     for (auto* w : desk.window.findChildren<QWidget*>()) {
-        const bool control = qobject_cast<QAbstractButton*>(w) || qobject_cast<QLineEdit*>(w) || qobject_cast<QComboBox*>(w) || qobject_cast<QAbstractSpinBox*>(w) ||
+        const bool control = qobject_cast<QAbstractButton*>(w) || qobject_cast<QLineEdit*>(w) ||
+                             qobject_cast<QComboBox*>(w) || qobject_cast<QAbstractSpinBox*>(w) ||
                              qobject_cast<QAbstractItemView*>(w) || qobject_cast<MapView*>(w);
         // Parts inside a control (a scroll area's corner, a header, a clear button) belong to it.
-        const bool inner = w->objectName().startsWith("qt_") || w->inherits("QHeaderView") || w->inherits("QTableCornerButton") || qobject_cast<QLineEdit*>(w->parentWidget()) ||
-                           qobject_cast<QComboBox*>(w->parentWidget()) || w->parentWidget()->inherits("QComboBoxPrivateContainer") || qobject_cast<QAbstractSpinBox*>(w->parentWidget()) ||
-                           w->parentWidget()->inherits("QTabBar") || w->inherits("QTableView") == false && w->parentWidget()->inherits("QTableView");
+        const bool inner =
+            w->objectName().startsWith("qt_") || w->inherits("QHeaderView") || w->inherits("QTableCornerButton") ||
+            qobject_cast<QLineEdit*>(w->parentWidget()) || qobject_cast<QComboBox*>(w->parentWidget()) ||
+            w->parentWidget()->inherits("QComboBoxPrivateContainer") ||
+            qobject_cast<QAbstractSpinBox*>(w->parentWidget()) || w->parentWidget()->inherits("QTabBar") ||
+            w->inherits("QTableView") == false && w->parentWidget()->inherits("QTableView");
         if (!control || inner) continue;
         ++controls;
         const auto* button = qobject_cast<QAbstractButton*>(w);
@@ -87,7 +90,8 @@ TEST_CASE("The type family is there and its figures are all as wide as one anoth
 TEST_CASE("An empty window says what to do next") {
     Desk desk;
     const auto labels = desk.window.data_page().findChildren<QLabel*>();
-    CHECK(std::any_of(labels.begin(), labels.end(), [](const QLabel* l) { return l->text().contains("A study starts from three files"); }));
+    CHECK(std::any_of(labels.begin(), labels.end(),
+                      [](const QLabel* l) { return l->text().contains("A study starts from three files"); }));
     CHECK(desk.page().question().text().contains("(no demand yet)"));
     CHECK_FALSE(desk.page().question().blank("demand")->isEnabled());
 }

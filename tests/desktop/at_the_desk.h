@@ -42,7 +42,8 @@ public:
     QString verdict() { return window.study_page().verdict().verdict_text(); }
 
     bool settle() {
-        return wait_for([&] { return !window.jobs().busy() && (!session().study().inputs() || session().up_to_date()); });
+        return wait_for(
+            [&] { return !window.jobs().busy() && (!session().study().inputs() || session().up_to_date()); });
     }
     /// Waits until every plan has its answer.
     bool settle_plans() {
@@ -78,7 +79,9 @@ public:
             QApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
         }
     }
-    static void choose(QWidget* editor, int i) { QTest::mouseClick(editor->findChildren<QRadioButton*>().at(i), Qt::LeftButton, {}, QPoint(8, 8)); }
+    static void choose(QWidget* editor, int i) {
+        QTest::mouseClick(editor->findChildren<QRadioButton*>().at(i), Qt::LeftButton, {}, QPoint(8, 8));
+    }
 
     Folder folder;
     desktop::MainWindow window;

@@ -1,6 +1,4 @@
 /// The Data page, driven as a planner would: every planted flaw found, mended, and undone.
-#include <catch2/catch.hpp>
-
 #include <QApplication>
 #include <QButtonGroup>
 #include <QCheckBox>
@@ -15,6 +13,7 @@
 #include <QTableWidget>
 #include <QTextBrowser>
 #include <QTreeWidget>
+#include <catch2/catch.hpp>
 
 #include "desktop/at_the_desk.h"
 #include "desktop/pages/profile_sheet.h"
@@ -34,7 +33,10 @@ namespace {
 
 Mender& mender(Desk& desk) { return desk.window.data_page().mender(); }
 bool checked(Desk& desk) {
-    return wait_for([&] { return !desk.window.jobs().busy() && mender(desk).up_to_date() && (!desk.session().study().inputs() || desk.session().up_to_date()); });
+    return wait_for([&] {
+        return !desk.window.jobs().busy() && mender(desk).up_to_date() &&
+               (!desk.session().study().inputs() || desk.session().up_to_date());
+    });
 }
 const service::Finding* find(Desk& desk, FindingKind kind) {
     for (const auto& f : mender(desk).findings())
@@ -65,7 +67,8 @@ TEST_CASE("From the Data page alone every planted flaw is found and mended, the 
     CHECK(desk.window.data_tab().text() == "Data (7)");
     const auto share = desk.share();
     CHECK(served(desk) == 8976);
-    for (std::size_t i = 1; i < mender(desk).findings().size(); ++i) CHECK(mender(desk).findings()[i - 1].weight >= mender(desk).findings()[i].weight);
+    for (std::size_t i = 1; i < mender(desk).findings().size(); ++i)
+        CHECK(mender(desk).findings()[i - 1].weight >= mender(desk).findings()[i].weight);
 
     REQUIRE(find(desk, FindingKind::gaps)->count == 6);
     mend(desk, FindingKind::gaps, 0);  // the one that joins the smaller piece
@@ -91,7 +94,8 @@ TEST_CASE("From the Data page alone every planted flaw is found and mended, the 
     mender(desk).accept(mender(desk).findings()[0], "farms stand back from the road");
     REQUIRE(checked(desk));
     CHECK(desk.window.data_tab().text() == "Data");
-    CHECK_THAT(mender(desk).summary().toStdString(), Catch::Contains("accepted: farms stand back") && Catch::Contains("Gaps closed by hand: 7"));
+    CHECK_THAT(mender(desk).summary().toStdString(),
+               Catch::Contains("accepted: farms stand back") && Catch::Contains("Gaps closed by hand: 7"));
     auto& undo = desk.session().undo_stack();
     for (int i = 0; i < 7; ++i) undo.undo();
     REQUIRE(checked(desk));
@@ -197,7 +201,8 @@ TEST_CASE("Roads are shut from the map, in a plan that says so and can be change
     desk.map().start_drawing(roads::ClosureShape::area);
     const auto& cross = *desk.session().study().sites[0].set->sites[0].position;
     desk.map().go_to(cross);
-    for (const QPointF d : {QPointF(-60, -60), QPointF(60, -60), QPointF(60, 60)}) QTest::mouseClick(&desk.map(), Qt::LeftButton, {}, (desk.map().screen_of(cross) + d).toPoint());
+    for (const QPointF d : {QPointF(-60, -60), QPointF(60, -60), QPointF(60, 60)})
+        QTest::mouseClick(&desk.map(), Qt::LeftButton, {}, (desk.map().screen_of(cross) + d).toPoint());
     QTest::keyClick(&desk.map(), Qt::Key_Return);
     CHECK_FALSE(desk.map().drawing());
     REQUIRE(desk.settle_plans());
@@ -246,7 +251,8 @@ TEST_CASE("How places are attached can be changed, and shows what that changes")
     REQUIRE(sheet);
     CHECK(sheet->effect().contains("8999 of 9000"));
     sheet->limit().setValue(20);
-    REQUIRE(wait_for([&] { return desk.session().study().demand[0].set->attaching.rule.limit == Millimetres::metres(20); }));
+    REQUIRE(wait_for(
+        [&] { return desk.session().study().demand[0].set->attaching.rule.limit == Millimetres::metres(20); }));
     REQUIRE(checked(desk));
     CHECK(sheet->effect().contains("fewer than before"));
     CHECK(find(desk, FindingKind::no_road_near)->count > 100);
@@ -335,7 +341,9 @@ TEST_CASE("Places are typed") {
 
 TEST_CASE("Words of a road file are given a meaning as it is brought in") {
     Desk desk;
-    const auto path = desk.folder.write("r.geojson", R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"class":"B Road","oneway":"FT"},"geometry":{"type":"LineString","coordinates":[[-9.51,46.2],[-9.5,46.2]]}},
+    const auto path = desk.folder.write(
+        "r.geojson",
+        R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"class":"B Road","oneway":"FT"},"geometry":{"type":"LineString","coordinates":[[-9.51,46.2],[-9.5,46.2]]}},
 {"type":"Feature","properties":{"class":"lane","oneway":""},"geometry":{"type":"LineString","coordinates":[[-9.5,46.2],[-9.49,46.2]]}}]})");
     auto& panel = desk.window.data_page().bring_in();
     desk.window.take_file(QString::fromStdString(path));
@@ -359,7 +367,12 @@ TEST_CASE("How a file was taken is said beside it, and a class that is not known
     Desk desk;
     const test::Folder folder;
     std::string roads = "fclass;oneway;bridge;wkt\n";
-    for (int i = 0; i < 6; ++i) roads += QString("%1;%2;F;LINESTRING(-9.5%3 46.2,-9.5%4 46.2)\n").arg(i < 4 ? "residential" : "goat trail", i % 2 == 0 ? "B" : "F").arg(6 - i).arg(5 - i).toStdString();
+    for (int i = 0; i < 6; ++i)
+        roads += QString("%1;%2;F;LINESTRING(-9.5%3 46.2,-9.5%4 46.2)\n")
+                     .arg(i < 4 ? "residential" : "goat trail", i % 2 == 0 ? "B" : "F")
+                     .arg(6 - i)
+                     .arg(5 - i)
+                     .toStdString();
     folder.write("roads.csv", roads);
     folder.write("homes.csv", "ref;lon;lat;residents\n007;-9,551;46,2;1.234\n008;-9,541;46,2;2,5\n");
     for (const char* name : {"roads.csv", "homes.csv"}) desk.bring_in(QString::fromStdString(folder.file(name)));
@@ -389,6 +402,8 @@ TEST_CASE("Nothing is saved or handed out over a file that was read") {
     desk.window.hand_out_map(QString::fromStdString(homes));
     REQUIRE(wait_for([&] { return !desk.window.jobs().busy(); }));
     desk.window.files().save(QString::fromStdString(homes));
-    REQUIRE(wait_for([&] { return !desk.window.jobs().busy() && desk.window.notice().text().contains("the study would take its place"); }));
+    REQUIRE(wait_for([&] {
+        return !desk.window.jobs().busy() && desk.window.notice().text().contains("the study would take its place");
+    }));
     CHECK(test::contents(homes) == before);
 }

@@ -1,5 +1,3 @@
-#include <catch2/catch.hpp>
-
 #include <QComboBox>
 #include <QDir>
 #include <QDragEnterEvent>
@@ -8,6 +6,7 @@
 #include <QLineEdit>
 #include <QMimeData>
 #include <QTreeWidget>
+#include <catch2/catch.hpp>
 
 #include "desktop/at_the_desk.h"
 #include "desktop/parts/recovery_strip.h"
@@ -79,7 +78,8 @@ TEST_CASE("A bad file gets a remark that names it, and the study stays as it was
     const auto before = desk.session().undo_stack().index();
     const auto bad = desk.folder.write("noise.gpkg", "this is no map");
     desk.window.take_file(QString::fromStdString(bad));
-    REQUIRE(wait_for([&] { return !desk.window.notice().text().isEmpty() && desk.window.notice().text().contains("noise.gpkg"); }));
+    REQUIRE(wait_for(
+        [&] { return !desk.window.notice().text().isEmpty() && desk.window.notice().text().contains("noise.gpkg"); }));
     CHECK(desk.session().undo_stack().index() == before);
     CHECK_FALSE(desk.window.data_page().bring_in().open());
 
@@ -122,7 +122,8 @@ TEST_CASE("What a file is taken for is guessed and can be changed") {
 TEST_CASE("Files dropped on the window are brought in one after another") {
     Desk desk;
     QMimeData data;
-    data.setUrls({QUrl::fromLocalFile(test::saltmere("roads.gpkg")), QUrl::fromLocalFile(test::saltmere("pupils.csv"))});
+    data.setUrls(
+        {QUrl::fromLocalFile(test::saltmere("roads.gpkg")), QUrl::fromLocalFile(test::saltmere("pupils.csv"))});
     QDragEnterEvent enter({100, 100}, Qt::CopyAction, &data, Qt::LeftButton, {});
     QApplication::sendEvent(&desk.window, &enter);
     CHECK(enter.isAccepted());
@@ -132,7 +133,8 @@ TEST_CASE("Files dropped on the window are brought in one after another") {
     REQUIRE(wait_for([&] { return panel.open(); }));
     panel.accept();
     const bool both = wait_for([&] { return desk.session().study().roads.has_value() && panel.open(); });
-    INFO(desk.window.notice().text().toStdString() << " roads " << desk.session().study().roads.has_value() << " open " << panel.open());
+    INFO(desk.window.notice().text().toStdString()
+         << " roads " << desk.session().study().roads.has_value() << " open " << panel.open());
     REQUIRE(both);
     panel.accept();
     REQUIRE(wait_for([&] { return !desk.session().study().demand.empty(); }));

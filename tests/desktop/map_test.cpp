@@ -1,5 +1,3 @@
-#include <catch2/catch.hpp>
-
 #include <QCheckBox>
 #include <QClipboard>
 #include <QLabel>
@@ -9,6 +7,7 @@
 #include <QTableView>
 #include <QTableWidget>
 #include <QWheelEvent>
+#include <catch2/catch.hpp>
 
 #include "desktop/at_the_desk.h"
 #include "desktop/parts/answer_panel.h"
@@ -30,8 +29,12 @@ struct Mapped : Desk {
         REQUIRE(wait_for([&] { return map().settled() && map().width() > 300; }));
         map().fit();
     }
-    QPointF on_screen(std::size_t place) { return map().screen_of(*session().study().demand[0].set->places[place].position); }
-    QPointF site_on_screen(std::size_t site) { return map().screen_of(*session().study().sites[0].set->sites[site].position); }
+    QPointF on_screen(std::size_t place) {
+        return map().screen_of(*session().study().demand[0].set->places[place].position);
+    }
+    QPointF site_on_screen(std::size_t site) {
+        return map().screen_of(*session().study().sites[0].set->sites[site].position);
+    }
     void move_pressed(QPointF at) {
         QMouseEvent move(QEvent::MouseMove, at, map().mapToGlobal(at), Qt::NoButton, Qt::LeftButton, {});
         QApplication::sendEvent(&map(), &move);
@@ -62,7 +65,8 @@ TEST_CASE("Hovering a household reads out its minutes, its site and its route") 
     desk.map().read_at(desk.on_screen(42));
     const QString minutes = QString::number(o.places[42].time.minutes(), 'f', 1);
     CHECK(desk.map().readout().contains(minutes + " min"));
-    CHECK(desk.map().readout().contains(QString::fromStdString(service::label(o.sites[o.places[42].nearest->value()].planned.site))));
+    CHECK(desk.map().readout().contains(
+        QString::fromStdString(service::label(o.sites[o.places[42].nearest->value()].planned.site))));
     desk.map().read_at({desk.map().width() * 0.5, desk.map().height() + 5000.0});
     CHECK(desk.map().readout().isEmpty());
 }
@@ -176,14 +180,17 @@ TEST_CASE("The way to any spot is read turn by turn") {
     desk.page().show_way(place, desk.window.pos());
     auto* card = QApplication::activePopupWidget();
     REQUIRE(card);
-    CHECK(card->findChild<QLabel*>("way")->text().startsWith("From " + QString::fromStdString(service::label(desk.session().answer()->outcome.sites[reading.outcome.nearest->value()].planned.site))));
+    CHECK(card->findChild<QLabel*>("way")->text().startsWith(
+        "From " + QString::fromStdString(service::label(
+                      desk.session().answer()->outcome.sites[reading.outcome.nearest->value()].planned.site))));
     const auto lines = card->findChild<QPlainTextEdit*>("steps")->toPlainText().split('\n');
     CHECK(static_cast<std::size_t>(lines.size()) == reading.steps.size());
     CHECK(lines.front().startsWith("1. set out along"));
     card->findChild<QPushButton*>()->click();
     CHECK(QApplication::clipboard()->text().contains(lines.back()));
     desk.page().show_way(desk.map().place_of({5, 5}), desk.window.pos());
-    CHECK(QApplication::activePopupWidget()->findChild<QLabel*>("way")->text() == "No road that this traveller may use is near");
+    CHECK(QApplication::activePopupWidget()->findChild<QLabel*>("way")->text() ==
+          "No road that this traveller may use is near");
     Desk::close_editor();
 }
 
@@ -231,7 +238,8 @@ TEST_CASE("Answers keep coming under a mouse that never rests") {
     Mapped desk;
     REQUIRE(wait_for([&] { return desk.map().settled(); }));
     int answers = 0;
-    QObject::connect(&desk.session(), &Session::answer_changed, [&] { answers += desk.session().trying_out() ? 1 : 0; });
+    QObject::connect(&desk.session(), &Session::answer_changed,
+                     [&] { answers += desk.session().trying_out() ? 1 : 0; });
     const QPoint from = desk.site_on_screen(1).toPoint();
     QTest::mousePress(&desk.map(), Qt::LeftButton, {}, from);
     QElapsedTimer timer;
@@ -244,7 +252,10 @@ TEST_CASE("Answers keep coming under a mouse that never rests") {
     CHECK(answers >= 5);
     const QPointF last = from + QPointF(-30, 10);
     desk.move_pressed(last);
-    CHECK(wait_for([&] { return desk.session().answer()->outcome.sites[1].planned.site.position == desk.map().place_of(last) && desk.map().settled(); }));
+    CHECK(wait_for([&] {
+        return desk.session().answer()->outcome.sites[1].planned.site.position == desk.map().place_of(last) &&
+               desk.map().settled();
+    }));
     CHECK(desk.map().tiles().drawn_count() > drawn);
     QTest::mouseRelease(&desk.map(), Qt::LeftButton, {}, last.toPoint());
 }
@@ -252,7 +263,8 @@ TEST_CASE("Answers keep coming under a mouse that never rests") {
 TEST_CASE("Where two answers are said to make the same picture they do") {
     Mapped desk;
     const auto a = desk.session().answer();
-    desk.session().new_plan("Linnet Hill moved", {{service::Change::move, "A2", desk.map().place_of(desk.site_on_screen(1) + QPointF(-25, 5))}});
+    desk.session().new_plan("Linnet Hill moved", {{service::Change::move, "A2",
+                                                   desk.map().place_of(desk.site_on_screen(1) + QPointF(-25, 5))}});
     REQUIRE(desk.settle_plans());
     const auto b = desk.session().answer();
     const auto& study = desk.session().study();
@@ -266,7 +278,9 @@ TEST_CASE("Where two answers are said to make the same picture they do") {
     int same = 0, different = 0;
     const QRectF all = scene->extent();
     for (int i = 0; i < 36; ++i) {
-        const Viewport view{all.topLeft() + QPointF(all.width() * (i % 6 + 0.5) / 6, all.height() * (i / 6 + 0.5) / 6), 150 / all.width() * 6, {150, 150}};
+        const Viewport view{all.topLeft() + QPointF(all.width() * (i % 6 + 0.5) / 6, all.height() * (i / 6 + 0.5) / 6),
+                            150 / all.width() * 6,
+                            {150, 150}};
         const bool said = same_picture(view, *scene, *a, *b);
         (said ? same : different) += 1;
         if (said) CHECK(picture(view, *a) == picture(view, *b));
@@ -284,7 +298,8 @@ TEST_CASE("Nothing on the map moves when a strip takes room from below") {
 
 TEST_CASE("Double-clicking the map adds a site in a new plan") {
     Mapped desk;
-    QTest::mouseDClick(&desk.map(), Qt::LeftButton, {}, QPoint(desk.map().width() / 2 + 45, desk.map().height() / 2 + 90));
+    QTest::mouseDClick(&desk.map(), Qt::LeftButton, {},
+                       QPoint(desk.map().width() / 2 + 45, desk.map().height() / 2 + 90));
     REQUIRE(desk.settle_plans());
     CHECK(desk.session().plan().name == "New site");
     CHECK(desk.session().answer()->outcome.sites.size() == 10);
@@ -326,15 +341,18 @@ TEST_CASE("Records sort, filter and copy") {
     auto& records = desk.page().records();
     records.filter().setText("cut_off");
     auto* model = records.demand_table().model();
-    CHECK(model->rowCount() == static_cast<int>(desk.session().answer()->outcome.tally(service::Status::cut_off).places));
+    CHECK(model->rowCount() ==
+          static_cast<int>(desk.session().answer()->outcome.tally(service::Status::cut_off).places));
     records.filter().setText("Northend");
     CHECK(model->rowCount() > 100);
     records.filter().clear();
     records.demand_table().sortByColumn(DemandRecords::kMinutes, Qt::DescendingOrder);
-    const double worst = static_cast<double>(statistics(desk.session().answer()->outcome, routing::Measure::time)->worst) / 60'000;
+    const double worst =
+        static_cast<double>(statistics(desk.session().answer()->outcome, routing::Measure::time)->worst) / 60'000;
     CHECK(model->index(0, DemandRecords::kMinutes).data(kSortRole).toDouble() == Approx(worst));
     const int last = model->rowCount() - 1;
-    CHECK(model->index(last, DemandRecords::kMinutes).data().toString().isEmpty());  // those without minutes come last, whichever way
+    CHECK(model->index(last, DemandRecords::kMinutes).data().toString().isEmpty());  // those without minutes come last,
+                                                                                     // whichever way
     records.demand_table().sortByColumn(DemandRecords::kMinutes, Qt::AscendingOrder);
     CHECK(model->index(last, DemandRecords::kMinutes).data().toString().isEmpty());
     records.demand_table().selectRow(0);
@@ -374,7 +392,9 @@ TEST_CASE("The ramp darkens all the way and turns at the standard") {
 TEST_CASE("Moving the map and back draws nothing twice, and what is in sight is never blank") {
     Mapped desk;
     REQUIRE(wait_for([&] { return desk.map().settled(); }));
-    const auto ink = [&] { return pixels(desk.map().grab().toImage(), [](const QColor& c) { return c.lightness() < 200; }); };
+    const auto ink = [&] {
+        return pixels(desk.map().grab().toImage(), [](const QColor& c) { return c.lightness() < 200; });
+    };
     desk.map().zoom_by(4, QPointF(desk.map().rect().center()));
     const int stretched = ink();  // before anything of the new scale is drawn
     CHECK(stretched > 2000);
@@ -407,7 +427,8 @@ TEST_CASE("A picture of the map by tiles is the picture drawn whole") {
     CHECK(share(pixels(tiles, within_colour), pixels(whole, within_colour)) < 0.05);
 }
 
-TEST_CASE("A large network is prepared behind the answers, which are the same after it, and its order is kept beside the study") {
+TEST_CASE(
+    "A large network is prepared behind the answers, which are the same after it, and its order is kept beside the study") {
     Desk desk;
     desk.session().answerer().prepare_from(100);
     int prepared = 0;
@@ -423,7 +444,9 @@ TEST_CASE("A large network is prepared behind the answers, which are the same af
     const auto again = answer(*plain->ready, fast->outcome.plan, Task());
     REQUIRE(again.places.size() == fast->outcome.places.size());
     std::size_t differ = 0;
-    for (std::size_t i = 0; i < again.places.size(); ++i) differ += again.places[i].nearest != fast->outcome.places[i].nearest || again.places[i].time != fast->outcome.places[i].time;
+    for (std::size_t i = 0; i < again.places.size(); ++i)
+        differ += again.places[i].nearest != fast->outcome.places[i].nearest ||
+                  again.places[i].time != fast->outcome.places[i].time;
     CHECK(differ == 0);
 
     const auto path = desk.folder.file("prepared.gpkg");
@@ -444,7 +467,9 @@ TEST_CASE("Seen from afar only main roads are drawn, from near all of them") {
     CHECK(near.size() == net->link_count());
     CHECK(!far.empty());
     CHECK(far.size() < near.size() / 2);
-    for (const auto link : far) CHECK((scene->weight(link) == RoadWeight::major || scene->weight(link) == RoadWeight::middle || scene->weight(link) == RoadWeight::ferry));
+    for (const auto link : far)
+        CHECK((scene->weight(link) == RoadWeight::major || scene->weight(link) == RoadWeight::middle ||
+               scene->weight(link) == RoadWeight::ferry));
 }
 
 TEST_CASE("Of places that would cover one another the one is drawn that nine in ten are no worse than") {
@@ -485,7 +510,8 @@ TEST_CASE("While an answer is worked out the verdict says so, and offers nothing
     desk.bring_in(test::saltmere("households.csv"));
     CHECK(desk.verdict() == "no answer yet");
     bool said = false;
-    QObject::connect(&desk.session(), &Session::answer_changed, [&] { said = said || (desk.session().asking() && !desk.session().answer()); });
+    QObject::connect(&desk.session(), &Session::answer_changed,
+                     [&] { said = said || (desk.session().asking() && !desk.session().answer()); });
     desk.bring_in(test::saltmere("ambulance-posts.geojson"));
     CHECK(said);
     REQUIRE(wait_for([&] { return !desk.session().asking(); }));

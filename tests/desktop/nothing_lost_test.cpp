@@ -31,7 +31,8 @@ Amount limit_of(const service::Study& s) { return s.question.standard->limit; }
 /// A study with pupils in it and nothing else: quick to save.
 void add_pupils(Session& session, const char* name = "pupils") {
     session.edit("add", [&](service::Study& s) {
-        auto set = std::make_shared<places::DemandSet>(files::read_demand({{OTORO_SALTMERE "/pupils.csv", "", "", "", ""}, {}, {}}, Task()).demand);
+        auto set = std::make_shared<places::DemandSet>(
+            files::read_demand({{OTORO_SALTMERE "/pupils.csv", "", "", "", ""}, {}, {}}, Task()).demand);
         set->name = name;
         s = with_demand(std::move(s), {set, {}});
     });
@@ -117,7 +118,8 @@ TEST_CASE("New, Save chosen, and saving fails: the study stays, and a later save
     CHECK(desk.window.notice().text().startsWith("Saved"));
 }
 
-TEST_CASE("Closing, Save chosen, and saving fails or is stopped: the window stays, and a later save does not close it") {
+TEST_CASE(
+    "Closing, Save chosen, and saving fails or is stopped: the window stays, and a later save does not close it") {
     Desk desk;
     add_pupils(desk.session());
     {
@@ -154,7 +156,8 @@ TEST_CASE("Save as asks about the file that it will really write") {
     const auto there = desk.folder.write("there.otoro.gpkg", "somebody's");
     QString said;
     {
-        Answering asked({test::type_name(in(desk, "there")), press(QMessageBox::No, &said), test::type_name(in(desk, "free.GPKG"))});
+        Answering asked({test::type_name(in(desk, "there")), press(QMessageBox::No, &said),
+                         test::type_name(in(desk, "free.GPKG"))});
         desk.window.activateWindow();
         REQUIRE(wait_for([&] { return desk.window.isActiveWindow(); }));
         QTest::keyClick(&desk.window, Qt::Key_S, Qt::ControlModifier | Qt::ShiftModifier);
@@ -267,7 +270,8 @@ TEST_CASE("Two windows on one study: the second is told, and nobody's work is wr
     CHECK(two.session().has_unsaved_changes());
     CHECK(two.window.notice().text().contains("was written by another window"));
     const auto buttons = two.window.notice().findChildren<QPushButton*>();
-    const auto over = std::find_if(buttons.begin(), buttons.end(), [](const QPushButton* b) { return b->text() == "Write over it"; });
+    const auto over =
+        std::find_if(buttons.begin(), buttons.end(), [](const QPushButton* b) { return b->text() == "Write over it"; });
     REQUIRE(over != buttons.end());
     QTest::mouseClick(*over, Qt::LeftButton);
     REQUIRE(wait_for([&] { return !two.session().has_unsaved_changes(); }));
@@ -280,15 +284,20 @@ TEST_CASE("A fix that works in the background is merged with what is edited mean
     desk.bring_in_saltmere();
     auto& mender = desk.window.data_page().mender();
     REQUIRE(wait_for([&] { return mender.up_to_date(); }));
-    const auto gaps = std::find_if(mender.findings().begin(), mender.findings().end(), [](const auto& f) { return f.kind == service::FindingKind::gaps; });
+    const auto gaps = std::find_if(mender.findings().begin(), mender.findings().end(),
+                                   [](const auto& f) { return f.kind == service::FindingKind::gaps; });
     REQUIRE(gaps != mender.findings().end());
     mender.mend(*gaps->mend, "close gaps");
     // Both a place more and a rule of attaching while the roads are worked out anew.
-    desk.session().edit("add a place", [](service::Study& s) { s = service::with_place(std::move(s), "households", {-9.5, 46.2}, Weight::one()); });
+    desk.session().edit("add a place", [](service::Study& s) {
+        s = service::with_place(std::move(s), "households", {-9.5, 46.2}, Weight::one());
+    });
     places::AttachRule rule;
     rule.limit = Millimetres::metres(99);
     mender.mend(service::SetAttachRule{{service::SetKind::demand, "households"}, rule}, "rule");
-    desk.session().edit("add a place", [](service::Study& s) { s = service::with_place(std::move(s), "households", {-9.51, 46.2}, Weight::one()); });
+    desk.session().edit("add a place", [](service::Study& s) {
+        s = service::with_place(std::move(s), "households", {-9.51, 46.2}, Weight::one());
+    });
     REQUIRE(wait_for([&] { return !desk.window.jobs().busy(); }));
     const auto& s = desk.session().study();
     CHECK(s.roads->preparation.closed.size() >= gaps->count);
@@ -301,11 +310,13 @@ TEST_CASE("A fix of roads that were replaced meanwhile is not put over them, and
     desk.bring_in_saltmere();
     auto& mender = desk.window.data_page().mender();
     REQUIRE(wait_for([&] { return mender.up_to_date(); }));
-    const auto gaps = std::find_if(mender.findings().begin(), mender.findings().end(), [](const auto& f) { return f.kind == service::FindingKind::gaps; });
+    const auto gaps = std::find_if(mender.findings().begin(), mender.findings().end(),
+                                   [](const auto& f) { return f.kind == service::FindingKind::gaps; });
     REQUIRE(gaps != mender.findings().end());
     const auto mend = *gaps->mend;
     mender.mend(mend, "close gaps");
-    const auto other = files::bring_in_roads({{desk.folder.write("x.geojson", test::kCrossRoads), "", ""}, {}}, {}, Task());
+    const auto other =
+        files::bring_in_roads({{desk.folder.write("x.geojson", test::kCrossRoads), "", ""}, {}}, {}, Task());
     desk.session().edit("roads", [&](service::Study& s) { s = with_roads(std::move(s), other); });
     REQUIRE(wait_for([&] { return !desk.window.jobs().busy(); }));
     CHECK(desk.session().study().roads->network == other.network);
@@ -375,7 +386,8 @@ TEST_CASE("A file that waits to be added is in sight from every page") {
     REQUIRE(wait_for([&] { return panel.waiting().size() == 2 && panel.open(); }));
     desk.window.show_study();
     const auto labels = desk.window.findChildren<QLabel*>();
-    CHECK(std::any_of(labels.begin(), labels.end(), [](const QLabel* l) { return l->isVisible() && l->text().contains("wait to be added"); }));
+    CHECK(std::any_of(labels.begin(), labels.end(),
+                      [](const QLabel* l) { return l->isVisible() && l->text().contains("wait to be added"); }));
 }
 
 TEST_CASE("Saving twice in quick succession is nobody else's doing") {
@@ -441,7 +453,8 @@ TEST_CASE("Saving in the middle of a drag saves the plan as it was") {
     REQUIRE(wait_for([&] { return desk.map().settled(); }));
     const QPoint at = desk.map().screen_of(*desk.session().answer()->outcome.sites[0].planned.site.position).toPoint();
     QTest::mousePress(&desk.map(), Qt::LeftButton, {}, at);
-    QMouseEvent move(QEvent::MouseMove, at + QPoint(40, 40), desk.map().mapToGlobal(at + QPoint(40, 40)), Qt::NoButton, Qt::LeftButton, {});
+    QMouseEvent move(QEvent::MouseMove, at + QPoint(40, 40), desk.map().mapToGlobal(at + QPoint(40, 40)), Qt::NoButton,
+                     Qt::LeftButton, {});
     QApplication::sendEvent(&desk.map(), &move);
     REQUIRE(saved(desk, in(desk, "a.otoro.gpkg")));
     QTest::mouseRelease(&desk.map(), Qt::LeftButton, {}, at + QPoint(40, 40));

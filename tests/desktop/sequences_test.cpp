@@ -1,5 +1,6 @@
-/// Acts of a person at the window, in random order, for as long as OTORO_SEQUENCE_SECONDS says. After each, what is shown is what the core answers; now and then the study is saved
-/// and must open again as the same. A failure names the seed (OTORO_SEQUENCE_SEED) and the acts before it.
+/// Acts of a person at the window, in random order, for as long as OTORO_SEQUENCE_SECONDS says. After each, what is
+/// shown is what the core answers; now and then the study is saved and must open again as the same. A failure names the
+/// seed (OTORO_SEQUENCE_SEED) and the acts before it.
 #include <QContextMenuEvent>
 #include <QLineEdit>
 #include <QListWidget>
@@ -87,7 +88,8 @@ public:
         REQUIRE(answer->outcome.digest == own.digest);
         bool same = answer->outcome.places.size() == own.places.size();
         for (std::size_t i = 0; same && i < own.places.size(); ++i)
-            same = answer->outcome.places[i].status == own.places[i].status && answer->outcome.places[i].time == own.places[i].time &&
+            same = answer->outcome.places[i].status == own.places[i].status &&
+                   answer->outcome.places[i].time == own.places[i].time &&
                    answer->outcome.places[i].nearest == own.places[i].nearest;
         REQUIRE(same);
         if (session.question().standard) {
@@ -113,7 +115,8 @@ public:
         CHECK(back.roads.has_value() == s.roads.has_value());
         if (s.roads && back.roads) CHECK(back.roads->network->digest() == s.roads->network->digest());
         REQUIRE(back.demand.size() == s.demand.size());
-        for (std::size_t i = 0; i < s.demand.size(); ++i) CHECK(back.demand[i].set->digest() == s.demand[i].set->digest());
+        for (std::size_t i = 0; i < s.demand.size(); ++i)
+            CHECK(back.demand[i].set->digest() == s.demand[i].set->digest());
         REQUIRE(back.sites.size() == s.sites.size());
         for (std::size_t i = 0; i < s.sites.size(); ++i) CHECK(back.sites[i].set->digest() == s.sites[i].set->digest());
     }
@@ -128,13 +131,16 @@ private:
     QPoint site_or_spot() {
         const auto answer = desk_.session().answer();
         if (!answer || answer->outcome.sites.empty()) return spot();
-        const auto& s = answer->outcome.sites[static_cast<std::size_t>(pick(0, static_cast<int>(answer->outcome.sites.size()) - 1))].planned.site;
+        const auto& s =
+            answer->outcome.sites[static_cast<std::size_t>(pick(0, static_cast<int>(answer->outcome.sites.size()) - 1))]
+                .planned.site;
         const QPoint at = s.position ? desk_.map().screen_of(*s.position).toPoint() : spot();
         return desk_.map().rect().contains(at) ? at : spot();
     }
     [[nodiscard]] std::string story() const {
         std::string s;
-        for (std::size_t i = done_.size() > 25 ? done_.size() - 25 : 0; i < done_.size(); ++i) s += std::string(s.empty() ? "" : ", ") + done_[i];
+        for (std::size_t i = done_.size() > 25 ? done_.size() - 25 : 0; i < done_.size(); ++i)
+            s += std::string(s.empty() ? "" : ", ") + done_[i];
         return s;
     }
     void move(QPoint to, Qt::MouseButtons held) {
@@ -146,7 +152,8 @@ private:
     }
 
     void click() {
-        QTest::mouseClick(&desk_.map(), chance(6) ? Qt::RightButton : Qt::LeftButton, chance(4) ? Qt::ControlModifier : Qt::NoModifier, chance(2) ? site_or_spot() : spot());
+        QTest::mouseClick(&desk_.map(), chance(6) ? Qt::RightButton : Qt::LeftButton,
+                          chance(4) ? Qt::ControlModifier : Qt::NoModifier, chance(2) ? site_or_spot() : spot());
     }
     void double_click() {
         const QPoint at = spot();
@@ -206,23 +213,27 @@ private:
         breathe();
         QList<QAction*> entries;
         for (auto* a : menu->actions())
-            if (a->isEnabled() && !a->text().isEmpty() && !a->text().contains(QChar(0x2026)) && !a->menu()) entries << a;
+            if (a->isEnabled() && !a->text().isEmpty() && !a->text().contains(QChar(0x2026)) && !a->menu())
+                entries << a;
         if (!entries.isEmpty() && !chance(3)) entries[pick(0, static_cast<int>(entries.size()) - 1)]->trigger();
         if (desk_.map().drawing()) draw();
     }
     void draw() {
-        if (!desk_.map().drawing()) desk_.map().start_drawing(chance(2) ? roads::ClosureShape::line : roads::ClosureShape::area);
+        if (!desk_.map().drawing())
+            desk_.map().start_drawing(chance(2) ? roads::ClosureShape::line : roads::ClosureShape::area);
         for (int i = pick(0, 4); i > 0; --i) QTest::mouseClick(&desk_.map(), Qt::LeftButton, {}, spot());
         if (chance(4)) QTest::keyClick(&desk_.map(), Qt::Key_Backspace);
         QTest::keyClick(&desk_.map(), chance(3) ? Qt::Key_Escape : Qt::Key_Return);
     }
     void map_keys() {
-        const std::array keys{Qt::Key_Left, Qt::Key_Right, Qt::Key_Up, Qt::Key_Down, Qt::Key_Plus, Qt::Key_Minus, Qt::Key_0, Qt::Key_Escape};
+        const std::array keys{Qt::Key_Left, Qt::Key_Right, Qt::Key_Up, Qt::Key_Down,
+                              Qt::Key_Plus, Qt::Key_Minus, Qt::Key_0,  Qt::Key_Escape};
         for (int i = pick(1, 5); i > 0; --i) QTest::keyClick(&desk_.map(), keys[static_cast<std::size_t>(pick(0, 7))]);
     }
     void curve_keys() {
         const std::array keys{Qt::Key_Left, Qt::Key_Right, Qt::Key_Up, Qt::Key_Down};
-        for (int i = pick(1, 6); i > 0; --i) QTest::keyClick(&desk_.page().answer().curve(), keys[static_cast<std::size_t>(pick(0, 3))]);
+        for (int i = pick(1, 6); i > 0; --i)
+            QTest::keyClick(&desk_.page().answer().curve(), keys[static_cast<std::size_t>(pick(0, 3))]);
     }
     void undo() {
         for (int i = pick(1, 3); i > 0; --i) desk_.session().undo_stack().undo();
@@ -232,7 +243,9 @@ private:
     }
     void choose_plan() { desk_.page().plans().list().setCurrentRow(pick(0, desk_.page().plans().list().count() - 1)); }
     void remove_plan() {
-        if (desk_.session().study().plans.size() > 2) desk_.session().remove_plan(static_cast<std::size_t>(pick(1, static_cast<int>(desk_.session().study().plans.size()) - 1)));
+        if (desk_.session().study().plans.size() > 2)
+            desk_.session().remove_plan(
+                static_cast<std::size_t>(pick(1, static_cast<int>(desk_.session().study().plans.size()) - 1)));
     }
     void blank() {
         desk_.window.show_study();
@@ -244,7 +257,8 @@ private:
         if (!editor) return;
         const auto choices = editor->findChildren<QRadioButton*>();
         if (!choices.isEmpty()) Desk::choose(editor, pick(0, std::min<int>(3, static_cast<int>(choices.size()) - 1)));
-        if (auto* number = editor->findChild<QDoubleSpinBox*>("amount"); number && number->isEnabled()) number->stepBy(pick(-2, 2));
+        if (auto* number = editor->findChild<QDoubleSpinBox*>("amount"); number && number->isEnabled())
+            number->stepBy(pick(-2, 2));
     }
     void page() { chance(2) ? desk_.window.show_data() : desk_.window.show_study(); }
     QString file(int n) { return QString::fromStdString(desk_.folder.file("s" + std::to_string(n) + ".otoro.gpkg")); }
@@ -267,14 +281,16 @@ private:
         ready_.reset();
     }
     void add_a_file() {
-        const std::array files{"pupils.csv", "primary-schools.geojson", "water.geojson", "roads.gpkg", "gritting-depots.geojson"};
+        const std::array files{"pupils.csv", "primary-schools.geojson", "water.geojson", "roads.gpkg",
+                               "gritting-depots.geojson"};
         auto& panel = desk_.window.data_page().bring_in();
         desk_.window.take_file(test::saltmere(files[static_cast<std::size_t>(pick(0, 4))]));
         if (chance(5)) desk_.window.jobs().reading.stop();
         (void)wait_for([&] { return panel.open() || !desk_.window.jobs().busy(); });
         if (!panel.open()) return;
         if (chance(3)) return panel.cancel();
-        if (desk_.session().study().demand.size() + desk_.session().study().sites.size() > 6) panel.replace().setChecked(true);
+        if (desk_.session().study().demand.size() + desk_.session().study().sites.size() > 6)
+            panel.replace().setChecked(true);
         panel.accept();
         if (chance(4)) panel.cancel();
         if (chance(4)) curve_keys();
@@ -289,7 +305,8 @@ private:
         auto& list = desk_.window.data_page().findings();
         desk_.window.show_data();
         list.pick(service::FindingKind::gaps, "roads", chance(2) ? -1 : 0);
-        if (list.mend_button().isEnabled() && list.mend_button().isVisible()) QTest::mouseClick(&list.mend_button(), Qt::LeftButton);
+        if (list.mend_button().isEnabled() && list.mend_button().isVisible())
+            QTest::mouseClick(&list.mend_button(), Qt::LeftButton);
         if (chance(2)) undo();
         desk_.window.show_study();
     }
@@ -322,7 +339,9 @@ private:
 }  // namespace
 
 TEST_CASE("Whatever is done in whatever order, what is shown is what is so, and nothing is lost") {
-    const int seconds = qEnvironmentVariableIsSet("OTORO_SEQUENCE_SECONDS") ? qEnvironmentVariableIntValue("OTORO_SEQUENCE_SECONDS") : 60;
+    const int seconds = qEnvironmentVariableIsSet("OTORO_SEQUENCE_SECONDS")
+                            ? qEnvironmentVariableIntValue("OTORO_SEQUENCE_SECONDS")
+                            : 60;
     const int fixed = qEnvironmentVariableIntValue("OTORO_SEQUENCE_SEED");
     QElapsedTimer timer;
     timer.start();

@@ -1,10 +1,9 @@
-#include <catch2/catch.hpp>
-
 #include <QAction>
 #include <QCheckBox>
 #include <QListWidget>
 #include <QMenu>
 #include <QTableWidget>
+#include <catch2/catch.hpp>
 
 #include "desktop/at_the_desk.h"
 #include "desktop/map/map_view.h"
@@ -28,7 +27,8 @@ TEST_CASE("From three files to a verdict") {
     CHECK(o.tally(service::Status::cut_off).places > 0);
     CHECK(desk.share() == QString::fromStdString(describe(desk.session().verdict()->share)));
     CHECK(desk.verdict() == QString::fromUtf8("\u2717 not met"));
-    CHECK(desk.page().question().text().startsWith("The households, counted by residents, are each served by the nearest by time of the open ambulance posts, driving to the place"));
+    CHECK(desk.page().question().text().startsWith(
+        "The households, counted by residents, are each served by the nearest by time of the open ambulance posts, driving to the place"));
     CHECK(desk.page().answer().statuses().rowCount() == 3);
     CHECK(desk.page().answer().loads().rowCount() == 5);
     CHECK(wait_for([&] { return desk.window.data_tab().text() == "Data (7)"; }));
@@ -45,7 +45,8 @@ TEST_CASE("Each blank of the question can be changed, and the answer follows") {
     CHECK(session.question().profile.mode == travel::Mode::respond);
     REQUIRE(desk.settle());
     CHECK(session.answer() != first);
-    CHECK(statistics(session.answer()->outcome, routing::Measure::time)->mean < statistics(first->outcome, routing::Measure::time)->mean);
+    CHECK(statistics(session.answer()->outcome, routing::Measure::time)->mean <
+          statistics(first->outcome, routing::Measure::time)->mean);
 
     Desk::choose(desk.press_blank("measure"), 1);
     Desk::close_editor();
@@ -166,7 +167,8 @@ TEST_CASE("Of many quick changes only the last is answered") {
     int said = 0;
     QObject::connect(&desk.session(), &Session::answer_changed, [&] { said += desk.session().up_to_date() ? 1 : 0; });
     for (int i = 0; i < 40; ++i)
-        desk.session().edit("speed", [&](service::Study& s) { s.question.profile.one_speed = Speed::km_per_hour(20 + i); });
+        desk.session().edit("speed",
+                            [&](service::Study& s) { s.question.profile.one_speed = Speed::km_per_hour(20 + i); });
     CHECK(desk.verdict() == "out of date");
     REQUIRE(desk.settle());
     CHECK(desk.session().answer()->outcome.question.profile.one_speed == Speed::km_per_hour(59));
@@ -182,7 +184,8 @@ TEST_CASE("The curve's cross moves the standard, with the mouse and with keys") 
     curve.replot();
     const QPoint cross = curve.cross().toPoint();
     QTest::mousePress(&curve, Qt::LeftButton, {}, cross);
-    QMouseEvent move(QEvent::MouseMove, cross - QPoint(20, 0), curve.mapToGlobal(cross - QPoint(20, 0)), Qt::NoButton, Qt::LeftButton, {});
+    QMouseEvent move(QEvent::MouseMove, cross - QPoint(20, 0), curve.mapToGlobal(cross - QPoint(20, 0)), Qt::NoButton,
+                     Qt::LeftButton, {});
     QApplication::sendEvent(&curve, &move);
     QTest::mouseRelease(&curve, Qt::LeftButton, {}, cross - QPoint(20, 0));
     const auto dragged = std::get<Millis>(desk.session().question().standard->limit);

@@ -54,7 +54,8 @@ void check_all_agree(Desk& desk) {
     CHECK_FALSE(desk.map().dragging());
     const auto answer = session.answer();
     CHECK(answer->outcome.plan.same_as(session.plan()));
-    const auto own = service::answer(*service::prepare(*session.study().inputs(), session.question(), nullptr, Task()), session.plan(), Task());
+    const auto own = service::answer(*service::prepare(*session.study().inputs(), session.question(), nullptr, Task()),
+                                     session.plan(), Task());
     CHECK(answer->outcome.digest == own.digest);
     const auto verdict = judge(own, *session.question().standard);
     CHECK(desk.share() == QString::fromStdString(describe(verdict.share)));
@@ -120,7 +121,8 @@ TEST_CASE("Undo while an added site is in the hand takes the site away, and noth
     desk.session().new_plan("extra", {{service::Change::add, "X", desk.map().place_of({300, 200})}});
     REQUIRE(desk.settle_plans());
     REQUIRE(wait_for([&] { return desk.map().settled(); }));
-    const QPoint at = desk.map().screen_of(*desk.session().answer()->outcome.sites.back().planned.site.position).toPoint();
+    const QPoint at =
+        desk.map().screen_of(*desk.session().answer()->outcome.sites.back().planned.site.position).toPoint();
     QTest::mousePress(&desk.map(), Qt::LeftButton, {}, at);
     move_mouse(desk.map(), at + QPoint(25, 25), Qt::LeftButton);
     CHECK(desk.session().trying_out());
@@ -188,9 +190,11 @@ TEST_CASE("Closures from a file are one step and one plan with the file's name, 
     desk.bring_in_saltmere();
     std::string features;
     for (int i = 0; i < 26; ++i)
-        features += std::string(i ? "," : "") + R"({"type":"Feature","properties":{"name":"works )" + std::to_string(i) + R"("},"geometry":{"type":"Point","coordinates":[)" +
+        features += std::string(i ? "," : "") + R"({"type":"Feature","properties":{"name":"works )" +
+                    std::to_string(i) + R"("},"geometry":{"type":"Point","coordinates":[)" +
                     std::to_string(-9.50 + 0.002 * i) + ",46.2]}}";
-    const auto path = desk.folder.write("winter_works.geojson", R"({"type":"FeatureCollection","features":[)" + features + "]}");
+    const auto path =
+        desk.folder.write("winter_works.geojson", R"({"type":"FeatureCollection","features":[)" + features + "]}");
     const int steps = desk.session().undo_stack().index();
     desk.page().bring_in_closures(QString::fromStdString(path));
     REQUIRE(wait_for([&] { return !desk.window.jobs().busy(); }));
@@ -203,7 +207,8 @@ TEST_CASE("Closures from a file are one step and one plan with the file's name, 
     auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
     REQUIRE(menu);
     const auto entries = menu->actions();
-    const auto works = std::find_if(entries.begin(), entries.end(), [](const QAction* a) { return a->text() == "works 7"; });
+    const auto works =
+        std::find_if(entries.begin(), entries.end(), [](const QAction* a) { return a->text() == "works 7"; });
     REQUIRE(works != entries.end());
     (*works)->menu()->actions().last()->trigger();
     Desk::close_editor();
@@ -291,7 +296,8 @@ TEST_CASE("A double click on a road adds a site there, and a single one tells of
         QTest::mouseClick(&desk.map(), Qt::LeftButton, {}, middle);
         QElapsedTimer timer;
         timer.start();
-        while (pressed == 0 && timer.elapsed() < QApplication::doubleClickInterval() + 150) QApplication::processEvents(QEventLoop::AllEvents, 10);
+        while (pressed == 0 && timer.elapsed() < QApplication::doubleClickInterval() + 150)
+            QApplication::processEvents(QEventLoop::AllEvents, 10);
         QObject::disconnect(heard);
         Desk::close_editor();
         if (pressed == 1) on_road = middle;
@@ -305,7 +311,8 @@ TEST_CASE("A double click on a road adds a site there, and a single one tells of
     CHECK(desk.session().plan().changes[0].change == service::Change::add);
     QElapsedTimer timer;
     timer.start();
-    while (timer.elapsed() < QApplication::doubleClickInterval() + 100) QApplication::processEvents(QEventLoop::AllEvents, 10);
+    while (timer.elapsed() < QApplication::doubleClickInterval() + 100)
+        QApplication::processEvents(QEventLoop::AllEvents, 10);
     CHECK_FALSE(QApplication::activePopupWidget());
 }
 
@@ -441,10 +448,12 @@ TEST_CASE("Names of 400 letters widen nothing") {
         s.demand[0] = {demand, s.demand[0].origin};
         give_a_long_name(s.demand[0].origin.file);
         s.sites[0] = {sites, s.sites[0].origin};
-        s.profiles.push_back({travel::Mode::walk, std::nullopt, std::string(400, 'p'), travel::standard_table(travel::Mode::walk)});
+        s.profiles.push_back(
+            {travel::Mode::walk, std::nullopt, std::string(400, 'p'), travel::standard_table(travel::Mode::walk)});
         s.question.profile = s.profiles[0];
     });
-    desk.session().new_plan(QString(400, 'q'), {{service::Change::add, std::string(400, 's'), geo::LonLat{-9.47, 46.2}}});
+    desk.session().new_plan(QString(400, 'q'),
+                            {{service::Change::add, std::string(400, 's'), geo::LonLat{-9.47, 46.2}}});
     REQUIRE(desk.settle_plans());
     desk.window.resize(1024, 700);
     desk.window.notice().trouble(QString(400, 'x'));
@@ -456,11 +465,13 @@ TEST_CASE("Names of 400 letters widen nothing") {
         QApplication::processEvents();
         for (auto* w : desk.window.findChildren<QWidget*>())
             if (w->isVisible() && w->minimumSizeHint().width() > 300)
-                UNSCOPED_INFO(w->metaObject()->className() << " " << w->objectName().toStdString() << " " << w->minimumSizeHint().width());
+                UNSCOPED_INFO(w->metaObject()->className()
+                              << " " << w->objectName().toStdString() << " " << w->minimumSizeHint().width());
         CHECK(desk.window.minimumSizeHint().width() <= 1024);
         CHECK(desk.window.width() == 1024);
     }
-    desk.window.take_file(QString::fromStdString(desk.folder.write(std::string(200, 'f') + ".csv", "id,lon,lat\na,1,2\n")));
+    desk.window.take_file(
+        QString::fromStdString(desk.folder.write(std::string(200, 'f') + ".csv", "id,lon,lat\na,1,2\n")));
     REQUIRE(wait_for([&] { return desk.window.data_page().bring_in().open(); }));
     CHECK(desk.window.minimumSizeHint().width() <= 1024);
     desk.window.show_study();
@@ -483,7 +494,8 @@ TEST_CASE("Find goes on to the next match, through all sets, and says what it fo
         said.insert(desk.window.notice().text());
     }
     CHECK(said.size() == 3);
-    CHECK(std::all_of(said.begin(), said.end(), [](const QString& s) { return s.contains("Return goes to the next"); }));
+    CHECK(
+        std::all_of(said.begin(), said.end(), [](const QString& s) { return s.contains("Return goes to the next"); }));
     desk.window.find_box().setText("nowhere at all");
     QTest::keyClick(&desk.window.find_box(), Qt::Key_Return);
     CHECK(desk.window.notice().is_trouble());
@@ -501,7 +513,9 @@ TEST_CASE("A record that is picked comes into sight") {
     auto& table = desk.page().records().demand_table();
     std::uint32_t far = 0;
     const auto& places = desk.session().study().demand[0].set->places;
-    const auto out_of_sight = [&](std::uint32_t i) { return places[i].position && !desk.map().rect().contains(desk.map().screen_of(*places[i].position).toPoint()); };
+    const auto out_of_sight = [&](std::uint32_t i) {
+        return places[i].position && !desk.map().rect().contains(desk.map().screen_of(*places[i].position).toPoint());
+    };
     while (!out_of_sight(far)) ++far;
     table.selectRow(table.model()->index(static_cast<int>(far), 0).row());
     CHECK_FALSE(out_of_sight(far));
@@ -521,7 +535,8 @@ TEST_CASE("What is thrown in a slot becomes a message, not the end") {
     REQUIRE(wait_for([&] { return desk.window.notice().text().contains("not enough memory"); }));
     desk.window.jobs().reading.run([](const Task&) -> Background::Then { throw 7; });
     REQUIRE(wait_for([&] { return desk.window.notice().text().contains("unexpected"); }));
-    desk.window.jobs().reading.run([](const Task&) -> Background::Then { return [] { throw std::runtime_error("the end broke"); }; });
+    desk.window.jobs().reading.run(
+        [](const Task&) -> Background::Then { return [] { throw std::runtime_error("the end broke"); }; });
     REQUIRE(wait_for([&] { return desk.window.notice().text().contains("the end broke"); }));
     CHECK_FALSE(desk.window.jobs().busy());
 }

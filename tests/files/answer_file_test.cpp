@@ -1,5 +1,5 @@
-#include <ogrsf_frmts.h>
 #include <gdal_priv.h>
+#include <ogrsf_frmts.h>
 
 #include <sstream>
 
@@ -15,7 +15,8 @@ using test::Folder;
 namespace {
 
 test::Answered street() {
-    auto demand = std::make_shared<places::DemandSet>(*test::households({{{100, 10}, 2}, {{800, 0}, 3}, {{100, 900}, 1}}));
+    auto demand =
+        std::make_shared<places::DemandSet>(*test::households({{{100, 10}, 2}, {{800, 0}, 3}, {{100, 900}, 1}}));
     demand->places[1].id = "quote\" and, comma";
     demand->places.push_back({"lost", std::nullopt, Weight::of(4)});
     auto q = test::question_at_36();
@@ -27,7 +28,8 @@ test::Answered street() {
 std::vector<std::string> lines_of(const std::string& text) {
     std::vector<std::string> out;
     std::istringstream in(text);
-    for (std::string line; std::getline(in, line);) out.push_back(line.ends_with('\r') ? line.substr(0, line.size() - 1) : line);
+    for (std::string line; std::getline(in, line);)
+        out.push_back(line.ends_with('\r') ? line.substr(0, line.size() - 1) : line);
     return out;
 }
 
@@ -41,7 +43,9 @@ TEST_CASE("The answer as CSV: one row a place, in file order, empty where there 
     REQUIRE(rows.size() == 5);
     CHECK(rows[0] == "demand_id,rank,site_id,status,minutes,metres,off_road_m,straight_m,weight,within_standard,note");
     CHECK_THAT(rows[1], Catch::StartsWith("h0,1,s0,served,0.16667,100.00") && Catch::EndsWith(",2,yes,"));
-    CHECK_THAT(rows[2], Catch::StartsWith("\"quote\"\" and, comma\",,,beyond_limit,,,0.000,,3,no,\"The nearest site, s0, is 1.33 min"));
+    CHECK_THAT(
+        rows[2],
+        Catch::StartsWith("\"quote\"\" and, comma\",,,beyond_limit,,,0.000,,3,no,\"The nearest site, s0, is 1.33 min"));
     CHECK(rows[3] == "h2,,,no_road_near,,,,,1,no,No road that this traveller may use is within 250 m.");
     CHECK(rows[4] == "lost,,,bad_location,,,,,4,no,Its record gives no place on the globe.");
 }
@@ -62,7 +66,8 @@ TEST_CASE("The answer as points and as lines, with the question kept beside it")
             for (const auto& f : *layer) {
                 if (!f->GetGeometryRef() || f->GetGeometryRef()->IsEmpty()) continue;
                 ++shapes;
-                CHECK(wkbFlatten(f->GetGeometryRef()->getGeometryType()) == (shape == files::AnswerShape::points ? wkbPoint : wkbLineString));
+                CHECK(wkbFlatten(f->GetGeometryRef()->getGeometryType()) ==
+                      (shape == files::AnswerShape::points ? wkbPoint : wkbLineString));
             }
             CHECK(shapes == (shape == files::AnswerShape::points ? 3 : 1));
             layer->ResetReading();
@@ -72,7 +77,8 @@ TEST_CASE("The answer as points and as lines, with the question kept beside it")
             CHECK(first->GetFieldAsInteger("rank") == 1);
         }
     }
-    CHECK_THAT(test::contents(folder.file("a.geojson")), Catch::Contains("are each served by the nearest of the posts"));
+    CHECK_THAT(test::contents(folder.file("a.geojson")),
+               Catch::Contains("are each served by the nearest of the posts"));
 }
 
 TEST_CASE("Loads as CSV") {
@@ -84,14 +90,17 @@ TEST_CASE("Loads as CSV") {
 TEST_CASE("The summary says sentence, verdict and counts") {
     const auto a = street();
     const auto text = files::summary(*a.ready, a.outcome);
-    CHECK_THAT(text, Catch::Contains("The households, counted by residents") && Catch::Contains("Verdict: 20 % within 1 min, 90 % wanted: not met") &&
+    CHECK_THAT(text, Catch::Contains("The households, counted by residents") &&
+                         Catch::Contains("Verdict: 20 % within 1 min, 90 % wanted: not met") &&
                          Catch::Contains("weight 2 of 10 (25 % of places: 1 of 4)") && Catch::Contains("no_road_near"));
 }
 
 TEST_CASE("Where the answer cannot be written the error says so and leaves nothing behind") {
     const Folder folder;
     const auto a = street();
-    const auto write = [&](const std::string& path) { write_answer(*a.ready, a.outcome, path, files::AnswerShape::points, Task()); };
+    const auto write = [&](const std::string& path) {
+        write_answer(*a.ready, a.outcome, path, files::AnswerShape::points, Task());
+    };
     CHECK_THROWS_WITH(write(folder.file("a.doc")), Catch::Contains(".csv, .gpkg or .geojson"));
     CHECK_THROWS_WITH(write(folder.file("no/such/folder.csv")), Catch::Contains("no such folder"));
     CHECK_THROWS_WITH(write(folder.file("no/such/folder.gpkg")), Catch::Contains("no such folder"));
@@ -101,10 +110,12 @@ TEST_CASE("Where the answer cannot be written the error says so and leaves nothi
 TEST_CASE("A file is replaced whole or not at all") {
     const Folder folder;
     const auto path = folder.write("kept.txt", "old");
-    CHECK_THROWS_AS(files::write_atomically(path, [](const std::string& temporary) {
-        std::ofstream(temporary) << "half";
-        throw std::runtime_error("the power went");
-    }), std::runtime_error);
+    CHECK_THROWS_AS(files::write_atomically(path,
+                                            [](const std::string& temporary) {
+                                                std::ofstream(temporary) << "half";
+                                                throw std::runtime_error("the power went");
+                                            }),
+                    std::runtime_error);
     CHECK(test::contents(path) == "old");
     CHECK(folder.count() == 1);
     files::write_text(path, "new");

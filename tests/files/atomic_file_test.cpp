@@ -61,7 +61,8 @@ TEST_CASE("A device is written to and stays a device") {
     const Folder folder;
     files::write_text("/dev/null", "gone");
     CHECK(std::filesystem::is_character_file("/dev/null"));
-    CHECK_THROWS_WITH(files::write_text("/dev/full", "no room"), Catch::Contains("/dev/full") && Catch::Contains("space"));
+    CHECK_THROWS_WITH(files::write_text("/dev/full", "no room"),
+                      Catch::Contains("/dev/full") && Catch::Contains("space"));
     CHECK(std::filesystem::is_character_file("/dev/full"));
 
     const auto pipe = folder.file("pipe");
@@ -110,7 +111,8 @@ TEST_CASE("Whether a file can be written is known before anything is worked out 
     files::check_can_write(folder.file("new.csv"));
     CHECK(folder.count() == 0);
     CHECK_THROWS_WITH(files::check_can_write(folder.file("no/such/new.csv")), Catch::Contains("no such folder"));
-    CHECK_THROWS_WITH(files::check_can_write(std::filesystem::path(folder.file("x")).parent_path().string()), Catch::Contains("folder"));
+    CHECK_THROWS_WITH(files::check_can_write(std::filesystem::path(folder.file("x")).parent_path().string()),
+                      Catch::Contains("folder"));
     files::check_can_write("/dev/null");
 }
 

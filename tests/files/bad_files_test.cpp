@@ -12,7 +12,8 @@ using test::Folder;
 namespace {
 
 std::string line_feature(const std::string& coordinates, const std::string& type = "LineString") {
-    return R"({"type":"Feature","properties":{},"geometry":{"type":")" + type + R"(","coordinates":)" + coordinates + "}}";
+    return R"({"type":"Feature","properties":{},"geometry":{"type":")" + type + R"(","coordinates":)" + coordinates +
+           "}}";
 }
 std::string collection(const std::vector<std::string>& features) {
     std::string s = R"({"type":"FeatureCollection","features":[)";
@@ -22,7 +23,9 @@ std::string collection(const std::vector<std::string>& features) {
 const std::string kGood = line_feature("[[-9.51,46.2],[-9.5,46.2]]");
 
 files::RoadsRead read_roads(const std::string& path) { return files::read_roads({{path, "", "", "", ""}, {}}, Task()); }
-files::DemandRead read_demand(const std::string& path) { return files::read_demand({{path, "", "", "", ""}, {}, {}}, Task()); }
+files::DemandRead read_demand(const std::string& path) {
+    return files::read_demand({{path, "", "", "", ""}, {}, {}}, Task());
+}
 
 /// The message of the error that a file must give; it must name the file.
 template <class Read>
@@ -41,28 +44,43 @@ std::string complaint(Read&& read, const std::string& path) {
 
 TEST_CASE("Files that cannot be roads get an error that says why") {
     const Folder folder;
-    const auto roads = [&](const std::string& name, const std::string& text) { return complaint(read_roads, folder.write(name, text)); };
+    const auto roads = [&](const std::string& name, const std::string& text) {
+        return complaint(read_roads, folder.write(name, text));
+    };
     CHECK_THAT(complaint(read_roads, folder.file("missing.gpkg")), Catch::Contains("no such file"));
     CHECK_THAT(roads("empty.geojson", ""), Catch::Contains("empty"));
-    CHECK_THAT(roads("noise.gpkg", std::string(5000, 'x')), Catch::Contains("no format that is read here") || Catch::Contains("cannot be read"));
+    CHECK_THAT(roads("noise.gpkg", std::string(5000, 'x')),
+               Catch::Contains("no format that is read here") || Catch::Contains("cannot be read"));
     CHECK_THAT(roads("page.html", "<html>not a map</html>"), Catch::Contains("format"));
-    CHECK_THAT(roads("cut.geojson", test::kCrossRoads == nullptr ? "" : std::string(test::kCrossRoads).substr(0, 300)), Catch::Contains("cannot be read") || Catch::Contains("format"));
+    CHECK_THAT(roads("cut.geojson", test::kCrossRoads == nullptr ? "" : std::string(test::kCrossRoads).substr(0, 300)),
+               Catch::Contains("cannot be read") || Catch::Contains("format"));
     CHECK_THAT(roads("none.geojson", collection({})), Catch::Contains("no ") || Catch::Contains("empty"));
-    CHECK_THAT(roads("points.geojson", collection({R"({"type":"Feature","properties":{},"geometry":{"type":"Point","coordinates":[-9.5,46.2]}})"})),
-               Catch::Contains("no lines") && Catch::Contains("points"));
-    CHECK_THAT(roads("areas.geojson", collection({line_feature("[[[0,0],[1,0],[1,1],[0,0]]]", "Polygon")})), Catch::Contains("polygons"));
-    CHECK_THAT(roads("nan.geojson", collection({line_feature("[[500,46.2],[501,46.2]]")})), Catch::Contains("not on the globe"));
-    CHECK_THAT(roads("zero.geojson", collection({line_feature("[[-9.5,46.2],[-9.5,46.2]]")})), Catch::Contains("record 0") && Catch::Contains("no length"));
+    CHECK_THAT(
+        roads("points.geojson",
+              collection(
+                  {R"({"type":"Feature","properties":{},"geometry":{"type":"Point","coordinates":[-9.5,46.2]}})"})),
+        Catch::Contains("no lines") && Catch::Contains("points"));
+    CHECK_THAT(roads("areas.geojson", collection({line_feature("[[[0,0],[1,0],[1,1],[0,0]]]", "Polygon")})),
+               Catch::Contains("polygons"));
+    CHECK_THAT(roads("nan.geojson", collection({line_feature("[[500,46.2],[501,46.2]]")})),
+               Catch::Contains("not on the globe"));
+    CHECK_THAT(roads("zero.geojson", collection({line_feature("[[-9.5,46.2],[-9.5,46.2]]")})),
+               Catch::Contains("record 0") && Catch::Contains("no length"));
     CHECK_THAT(roads("packed.zip", "PK\x03\x04 not really"), Catch::Contains("archive"));
-    CHECK_THAT(complaint(read_roads, std::filesystem::path(folder.file("x")).parent_path().string()), Catch::Contains("not an ordinary file"));
-    CHECK_THAT(complaint(read_roads, std::string("/vsicurl/http://localhost/roads.gpkg")), Catch::Contains("no such file"));
+    CHECK_THAT(complaint(read_roads, std::filesystem::path(folder.file("x")).parent_path().string()),
+               Catch::Contains("not an ordinary file"));
+    CHECK_THAT(complaint(read_roads, std::string("/vsicurl/http://localhost/roads.gpkg")),
+               Catch::Contains("no such file"));
     CHECK_THAT(complaint(read_roads, collection({kGood})), Catch::Contains("no such file"));
 }
 
 TEST_CASE("Single bad lines are set aside with their record and reason, and the rest is read") {
     const Folder folder;
-    const auto r = read_roads(folder.write("mixed.geojson", collection({kGood, line_feature("[[-9.5,46.2],[-9.5,46.2]]"), line_feature("[[-9.5,46.2],[-9.5,146.2]]"), kGood,
-                                                                         R"({"type":"Feature","properties":{},"geometry":null})", line_feature("[[-170,46.2],[170,46.2]]")})));
+    const auto r =
+        read_roads(folder.write("mixed.geojson", collection({kGood, line_feature("[[-9.5,46.2],[-9.5,46.2]]"),
+                                                             line_feature("[[-9.5,46.2],[-9.5,146.2]]"), kGood,
+                                                             R"({"type":"Feature","properties":{},"geometry":null})",
+                                                             line_feature("[[-170,46.2],[170,46.2]]")})));
     CHECK(r.records == 6);
     CHECK(r.lines.count() == 2);
     REQUIRE(r.flaws.size() == 4);
@@ -95,15 +113,24 @@ TEST_CASE("Tables without places get an error that lists their columns") {
     CHECK_THAT(demand("id,lon,lat\n1,abc,def\n"), Catch::Contains("record 0") && Catch::Contains("not numbers"));
     CHECK_THAT(demand("id,lon,lat\n1,,\n2,,\n"), Catch::Contains("none of its 2 records"));
     CHECK_THAT(demand("id,lon,lat\n1,nan,inf\n"), Catch::Contains("not numbers"));
-    CHECK_THAT(complaint([](const std::string& p) { return files::read_demand({{p, "", "", "", ""}, {}, "people"}, Task()); }, folder.write("w.csv", "id,lon,lat\n1,-9.5,46.2\n")),
+    CHECK_THAT(complaint(
+                   [](const std::string& p) {
+                       return files::read_demand({{p, "", "", "", ""}, {}, "people"}, Task());
+                   },
+                   folder.write("w.csv", "id,lon,lat\n1,-9.5,46.2\n")),
                Catch::Contains("'people'"));
-    CHECK_THAT(complaint([](const std::string& p) { return files::read_demand({{p, "nowhere", "", "", ""}, {}, {}}, Task()); }, folder.write("l.csv", "id,lon,lat\n1,-9.5,46.2\n")),
+    CHECK_THAT(complaint(
+                   [](const std::string& p) {
+                       return files::read_demand({{p, "nowhere", "", "", ""}, {}, {}}, Task());
+                   },
+                   folder.write("l.csv", "id,lon,lat\n1,-9.5,46.2\n")),
                Catch::Contains("no layer 'nowhere'"));
 }
 
 TEST_CASE("Lines where points are needed are refused") {
     const Folder folder;
-    CHECK_THAT(complaint(read_demand, folder.write("lines.geojson", collection({kGood}))), Catch::Contains("no points") && Catch::Contains("lines"));
+    CHECK_THAT(complaint(read_demand, folder.write("lines.geojson", collection({kGood}))),
+               Catch::Contains("no points") && Catch::Contains("lines"));
 }
 
 TEST_CASE("What is no study is refused, and what is damaged says so") {

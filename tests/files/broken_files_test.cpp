@@ -1,4 +1,5 @@
-/// A corpus of broken files, made here, each with the message that it must give. Nothing may crash, hang, take memory by what a file merely says, or be left out in silence.
+/// A corpus of broken files, made here, each with the message that it must give. Nothing may crash, hang, take memory
+/// by what a file merely says, or be left out in silence.
 #include <fmt/format.h>
 #include <gdal_priv.h>
 #include <ogrsf_frmts.h>
@@ -7,9 +8,9 @@
 #include <cstring>
 #include <functional>
 
-#include "files/open_file.h"
 #include "files/bring_in.h"
 #include "files/closure_file.h"
+#include "files/open_file.h"
 #include "files/profile_file.h"
 #include "files/read_heights.h"
 #include "files/study_file.h"
@@ -24,9 +25,15 @@ namespace {
 
 // ------------------------------------------------------------------------------------------------------------ makers
 
-std::string feature(const std::string& geometry, const std::string& properties = "{}") { return R"({"type":"Feature","properties":)" + properties + R"(,"geometry":)" + geometry + "}"; }
-std::string collection(const std::vector<std::string>& features) { return fmt::format(R"({{"type":"FeatureCollection","features":[{}]}})", fmt::join(features, ",")); }
-std::string line(const std::string& coordinates) { return R"({"type":"LineString","coordinates":)" + coordinates + "}"; }
+std::string feature(const std::string& geometry, const std::string& properties = "{}") {
+    return R"({"type":"Feature","properties":)" + properties + R"(,"geometry":)" + geometry + "}";
+}
+std::string collection(const std::vector<std::string>& features) {
+    return fmt::format(R"({{"type":"FeatureCollection","features":[{}]}})", fmt::join(features, ","));
+}
+std::string line(const std::string& coordinates) {
+    return R"({"type":"LineString","coordinates":)" + coordinates + "}";
+}
 std::string point(const std::string& coordinates) { return R"({"type":"Point","coordinates":)" + coordinates + "}"; }
 const std::string kLine = line("[[-9.51,46.2],[-9.5,46.2]]");
 const std::string kPoint = point("[-9.505,46.2]");
@@ -36,7 +43,8 @@ std::string good(const Folder& folder, const char* driver, const std::string& na
     files::prepare_gdal();
     const auto path = folder.file(name);
     {
-        const std::unique_ptr<GDALDataset> out(GetGDALDriverManager()->GetDriverByName(driver)->Create(path.c_str(), 0, 0, 0, GDT_Unknown, nullptr));
+        const std::unique_ptr<GDALDataset> out(
+            GetGDALDriverManager()->GetDriverByName(driver)->Create(path.c_str(), 0, 0, 0, GDT_Unknown, nullptr));
         OGRSpatialReference wgs84;
         wgs84.SetWellKnownGeogCS("WGS84");
         wgs84.SetAxisMappingStrategy(OAMS_TRADITIONAL_GIS_ORDER);
@@ -59,7 +67,9 @@ std::string with_bytes(std::string text, std::size_t at, const std::string& byte
     text.replace(at, bytes.size(), bytes);
     return text;
 }
-std::string first_of(const std::string& text, double share) { return text.substr(0, static_cast<std::size_t>(static_cast<double>(text.size()) * share)); }
+std::string first_of(const std::string& text, double share) {
+    return text.substr(0, static_cast<std::size_t>(static_cast<double>(text.size()) * share));
+}
 
 /// A spreadsheet whose one part says that it unpacks to so many megabytes (of zeros, so that the file is small).
 std::string bomb(const Folder& folder, std::size_t megabytes) {
@@ -90,7 +100,7 @@ void as_heights(const std::string& path) {
 }
 
 struct Broken {
-    const char* name;   ///< of the file
+    const char* name;  ///< of the file
     void (*read)(const std::string&);
     std::function<std::string(const Folder&)> make;
     const char* message;  ///< a part of what must be said
@@ -117,38 +127,79 @@ const std::vector<Broken>& corpus() {
         {"packed.csv.gz", as_demand, text("\x1f\x8b\x08rest"), "it is an archive"},
         // broken off
         {"cut.geojson", as_roads, text(first_of(collection({feature(kLine), feature(kLine)}), 0.6)), "cannot be read"},
-        {"cut30.gpkg", as_roads, [](const Folder& f) { return first_of(good(f, "GPKG", "g.gpkg"), 0.3); }, "cannot be read"},
-        {"cut60.gpkg", as_roads, [](const Folder& f) { return first_of(good(f, "GPKG", "g.gpkg"), 0.6); }, "cannot be read"},
-        {"cut90.fgb", as_roads, [](const Folder& f) { return first_of(good(f, "FlatGeobuf", "g.fgb"), 0.9); }, "cannot be read"},
-        {"cut20.fgb", as_roads, [](const Folder& f) { return first_of(good(f, "FlatGeobuf", "g.fgb"), 0.2); }, "says it has 40 records but ends here"},
-        {"cut.shp", as_roads, [](const Folder& f) { return first_of(good(f, "ESRI Shapefile", "g.shp"), 0.5); }, "cannot be read"},
-        {"head.shp", as_roads, [](const Folder& f) { return good(f, "ESRI Shapefile", "g.shp").substr(0, 60); }, "cannot be read"},
-        {"cut.gml", as_roads, text("<?xml version='1.0'?><gml:FeatureCollection xmlns:gml='http://www.opengis.net/gml'><gml:featureMember><road><gml:LineString><gml:posList>46 -9 46"), "cannot be read"},
-        {"cut.osm", as_roads, text(kOsmHead + "<node id='1' lat='46' lon='-9'/><way id='1'><nd ref='1'/>"), "cannot be read as OpenStreetMap"},
-        {"cut.osm.pbf", as_roads, text(std::string("\x00\x00\x00\x0d\x0a\x09OSMHeader\x18", 16)), "cannot be read as OpenStreetMap"},
+        {"cut30.gpkg", as_roads, [](const Folder& f) { return first_of(good(f, "GPKG", "g.gpkg"), 0.3); },
+         "cannot be read"},
+        {"cut60.gpkg", as_roads, [](const Folder& f) { return first_of(good(f, "GPKG", "g.gpkg"), 0.6); },
+         "cannot be read"},
+        {"cut90.fgb", as_roads, [](const Folder& f) { return first_of(good(f, "FlatGeobuf", "g.fgb"), 0.9); },
+         "cannot be read"},
+        {"cut20.fgb", as_roads, [](const Folder& f) { return first_of(good(f, "FlatGeobuf", "g.fgb"), 0.2); },
+         "says it has 40 records but ends here"},
+        {"cut.shp", as_roads, [](const Folder& f) { return first_of(good(f, "ESRI Shapefile", "g.shp"), 0.5); },
+         "cannot be read"},
+        {"head.shp", as_roads, [](const Folder& f) { return good(f, "ESRI Shapefile", "g.shp").substr(0, 60); },
+         "cannot be read"},
+        {"cut.gml", as_roads,
+         text(
+             "<?xml version='1.0'?><gml:FeatureCollection xmlns:gml='http://www.opengis.net/gml'><gml:featureMember><road><gml:LineString><gml:posList>46 -9 46"),
+         "cannot be read"},
+        {"cut.osm", as_roads, text(kOsmHead + "<node id='1' lat='46' lon='-9'/><way id='1'><nd ref='1'/>"),
+         "cannot be read as OpenStreetMap"},
+        {"cut.osm.pbf", as_roads, text(std::string("\x00\x00\x00\x0d\x0a\x09OSMHeader\x18", 16)),
+         "cannot be read as OpenStreetMap"},
         {"cut.xlsx", as_demand, text("PK\x03\x04 and no more"), "not a spreadsheet, or it is damaged"},
-        {"cut.gpx", as_roads, text("<?xml version='1.0'?><gpx version='1.1' xmlns='http://www.topografix.com/GPX/1/1'><trk><trkseg><trkpt lat='46' lon='-9'/>"), "cannot be read"},
+        {"cut.gpx", as_roads,
+         text(
+             "<?xml version='1.0'?><gpx version='1.1' xmlns='http://www.topografix.com/GPX/1/1'><trk><trkseg><trkpt lat='46' lon='-9'/>"),
+         "cannot be read"},
         // endings and byte orders
-        {"order.shp", as_roads, [](const Folder& f) { return with_bytes(good(f, "ESRI Shapefile", "g.shp"), 0, std::string("\x0a\x27\x00\x00", 4)); }, "no format that is read here"},
-        {"magic.gpkg", as_roads, [](const Folder& f) { return with_bytes(good(f, "GPKG", "g.gpkg"), 0, "SQLight"); }, "no format that is read here"},
-        {"pages.gpkg", as_roads, [](const Folder& f) { auto t = good(f, "GPKG", "g.gpkg"); return t.substr(0, 100) + std::string(t.size() - 100, '\0'); }, "cannot be read"},
+        {"order.shp", as_roads,
+         [](const Folder& f) {
+             return with_bytes(good(f, "ESRI Shapefile", "g.shp"), 0, std::string("\x0a\x27\x00\x00", 4));
+         },
+         "no format that is read here"},
+        {"magic.gpkg", as_roads, [](const Folder& f) { return with_bytes(good(f, "GPKG", "g.gpkg"), 0, "SQLight"); },
+         "no format that is read here"},
+        {"pages.gpkg", as_roads,
+         [](const Folder& f) {
+             auto t = good(f, "GPKG", "g.gpkg");
+             return t.substr(0, 100) + std::string(t.size() - 100, '\0');
+         },
+         "cannot be read"},
         // counts that are not there
-        {"count.fgb", as_roads, [](const Folder& f) { auto t = good(f, "FlatGeobuf", "g.fgb"); return with_bytes(t, 8, std::string("\xff\xff\xff\x7f", 4)); }, "cannot be read"},
-        {"length.shp", as_roads, [](const Folder& f) { return with_bytes(good(f, "ESRI Shapefile", "g.shp"), 104, std::string("\x7f\xff\xff\xff", 4)); }, ""},
-        {"points.shp", as_roads, [](const Folder& f) { return with_bytes(good(f, "ESRI Shapefile", "g.shp"), 148, std::string("\xff\xff\xff\x7f", 4)); }, ""},
+        {"count.fgb", as_roads,
+         [](const Folder& f) {
+             auto t = good(f, "FlatGeobuf", "g.fgb");
+             return with_bytes(t, 8, std::string("\xff\xff\xff\x7f", 4));
+         },
+         "cannot be read"},
+        {"length.shp", as_roads,
+         [](const Folder& f) {
+             return with_bytes(good(f, "ESRI Shapefile", "g.shp"), 104, std::string("\x7f\xff\xff\xff", 4));
+         },
+         ""},
+        {"points.shp", as_roads,
+         [](const Folder& f) {
+             return with_bytes(good(f, "ESRI Shapefile", "g.shp"), 148, std::string("\xff\xff\xff\x7f", 4));
+         },
+         ""},
         {"bomb.xlsx", as_demand, [](const Folder& f) { return bomb(f, 1100); }, "would unpack to 1100 MB"},
         {"bomb.ods", as_demand, [](const Folder& f) { return bomb(f, 1100); }, "would unpack to 1100 MB"},
         // shapes
         {"points.geojson", as_roads, text(collection({feature(kPoint)})), "it has no lines"},
-        {"areas.geojson", as_roads, text(collection({feature(R"({"type":"Polygon","coordinates":[[[0,0],[1,0],[1,1],[0,0]]]})")})), "it has no lines"},
+        {"areas.geojson", as_roads,
+         text(collection({feature(R"({"type":"Polygon","coordinates":[[[0,0],[1,0],[1,1],[0,0]]]})")})),
+         "it has no lines"},
         {"lines.geojson", as_demand, text(collection({feature(kLine)})), "it has no points"},
         {"none.geojson", as_roads, text(collection({})), "is empty"},
         {"null.geojson", as_roads, text(collection({feature("null")})), "it has no line"},
         {"emptyline.geojson", as_roads, text(collection({feature(line("[]"))})), "record 0"},
         {"onepoint.geojson", as_roads, text(collection({feature(line("[[-9.5,46.2]]"))})), "fewer than two points"},
-        {"twice.geojson", as_roads, text(collection({feature(line("[[-9.5,46.2],[-9.5,46.2],[-9.5,46.2]]"))})), "its line has no length"},
+        {"twice.geojson", as_roads, text(collection({feature(line("[[-9.5,46.2],[-9.5,46.2],[-9.5,46.2]]"))})),
+         "its line has no length"},
         {"far.geojson", as_roads, text(collection({feature(line("[[-170,46.2],[170,46.2]]"))})), "over 1000 km long"},
-        {"offglobe.geojson", as_roads, text(collection({feature(line("[[-9.5,46.2],[-9.5,99.2]]"))})), "not on the globe"},
+        {"offglobe.geojson", as_roads, text(collection({feature(line("[[-9.5,46.2],[-9.5,99.2]]"))})),
+         "not on the globe"},
         {"words.geojson", as_roads, text(collection({feature(line(R"([["a","b"],["c","d"]])"))})), ""},
         {"huge.geojson", as_demand, text(collection({feature(point("[1e400,46.2]"))})), ""},
         {"nanwkt.csv", as_demand, text("id,lon,lat\na,nan,46.2\n"), "are not numbers"},
@@ -158,34 +209,62 @@ const std::vector<Broken>& corpus() {
         {"header.csv", as_demand, text("id,lon,lat\n"), "it has no records"},
         {"blank.csv", as_demand, text("id,lon,lat\na,,\nb,,\n"), "none of its 2 records can be located"},
         {"text.csv", as_demand, text("id,lon,lat\na,west,north\n"), "are not numbers"},
-        {"metres.csv", as_demand, text("id,x,y\na,461498,5116569\nb,461400,5116500\n"), "are not degrees and it names no coordinate system"},
+        {"metres.csv", as_demand, text("id,x,y\na,461498,5116569\nb,461400,5116500\n"),
+         "are not degrees and it names no coordinate system"},
         {"utf16.csv", as_demand, text(std::string("\xff\xfei\0d\0,\0l\0o\0n\0,\0l\0a\0t\0\n\0", 24)), ""},
         // OpenStreetMap
-        {"noway.osm", as_roads, text(kOsmHead + "<node id='1' version='1' lat='46' lon='-9'/></osm>"), "none of its 0 ways is a road"},
-        {"nonodes.osm", as_roads, text(kOsmHead + "<way id='1' version='1'><nd ref='1'/><nd ref='2'/><tag k='highway' v='service'/></way></osm>"), "none of its 1 ways is a road"},
-        {"badlat.osm", as_roads, text(kOsmHead + "<node id='1' version='1' lat='north' lon='-9'/></osm>"), "cannot be read as OpenStreetMap"},
-        {"badid.osm", as_roads, text(kOsmHead + "<way id='one' version='1'/></osm>"), "cannot be read as OpenStreetMap"},
-        {"entities.osm", as_roads, text("<?xml version='1.0'?><!DOCTYPE osm [<!ENTITY a 'aaaaaaaaaa'><!ENTITY b '&a;&a;&a;&a;&a;'>]><osm version='0.6'><node id='&b;'/></osm>"), "cannot be read as OpenStreetMap"},
-        {"version.osm", as_roads, text("<?xml version='1.0'?><osm version='0.3'></osm>"), "cannot be read as OpenStreetMap"},
+        {"noway.osm", as_roads, text(kOsmHead + "<node id='1' version='1' lat='46' lon='-9'/></osm>"),
+         "none of its 0 ways is a road"},
+        {"nonodes.osm", as_roads,
+         text(kOsmHead +
+              "<way id='1' version='1'><nd ref='1'/><nd ref='2'/><tag k='highway' v='service'/></way></osm>"),
+         "none of its 1 ways is a road"},
+        {"badlat.osm", as_roads, text(kOsmHead + "<node id='1' version='1' lat='north' lon='-9'/></osm>"),
+         "cannot be read as OpenStreetMap"},
+        {"badid.osm", as_roads, text(kOsmHead + "<way id='one' version='1'/></osm>"),
+         "cannot be read as OpenStreetMap"},
+        {"entities.osm", as_roads,
+         text(
+             "<?xml version='1.0'?><!DOCTYPE osm [<!ENTITY a 'aaaaaaaaaa'><!ENTITY b '&a;&a;&a;&a;&a;'>]><osm version='0.6'><node id='&b;'/></osm>"),
+         "cannot be read as OpenStreetMap"},
+        {"version.osm", as_roads, text("<?xml version='1.0'?><osm version='0.3'></osm>"),
+         "cannot be read as OpenStreetMap"},
         // studies
-        {"other.gpkg", as_study, [](const Folder& f) { return good(f, "GPKG", "g.gpkg"); }, "it is not a study of Otoro"},
-        {"cutstudy.gpkg", as_study, [](const Folder& f) {
-             service::Study s = test::study_of(test::Town().draw({{0, 0}, {300, 0}}), test::households({{{100, 5}, 2}}), test::posts({{20, 5}}));
+        {"other.gpkg", as_study, [](const Folder& f) { return good(f, "GPKG", "g.gpkg"); },
+         "it is not a study of Otoro"},
+        {"cutstudy.gpkg", as_study,
+         [](const Folder& f) {
+             service::Study s = test::study_of(test::Town().draw({{0, 0}, {300, 0}}), test::households({{{100, 5}, 2}}),
+                                               test::posts({{20, 5}}));
              files::save_study(s, f.file("s.gpkg"), Task());
              return first_of(test::contents(f.file("s.gpkg")), 0.5);
-         }, ""},
+         },
+         ""},
         // profiles
         {"list.json", as_profile, text("[1,2,3]"), "it is not a travel profile"},
         {"broken.json", as_profile, text("{\"otoro_travel_profile\":1,"), "it is not a travel profile"},
         {"nomode.json", as_profile, text(kProfileHead + R"("name":"x"})"), "cannot be understood"},
-        {"mode.json", as_profile, text(kProfileHead + R"("name":"x","mode":"fly","heeds_stated_speed":true,"slope":false})"), "'fly' is not known"},
-        {"speed.json", as_profile, text(kProfileHead + R"("name":"x","mode":"walk","heeds_stated_speed":true,"slope":false,"one_speed_mm_per_hour":4000000000})"), "out of range"},
-        {"class.json", as_profile, text(kProfileHead + R"("name":"x","mode":"walk","heeds_stated_speed":true,"slope":false,"classes":{"canal":{"allowed":true,"speed_mm_per_hour":3000000}}})"), "'canal' is not known"},
+        {"mode.json", as_profile,
+         text(kProfileHead + R"("name":"x","mode":"fly","heeds_stated_speed":true,"slope":false})"),
+         "'fly' is not known"},
+        {"speed.json", as_profile,
+         text(
+             kProfileHead +
+             R"("name":"x","mode":"walk","heeds_stated_speed":true,"slope":false,"one_speed_mm_per_hour":4000000000})"),
+         "out of range"},
+        {"class.json", as_profile,
+         text(
+             kProfileHead +
+             R"("name":"x","mode":"walk","heeds_stated_speed":true,"slope":false,"classes":{"canal":{"allowed":true,"speed_mm_per_hour":3000000}}})"),
+         "'canal' is not known"},
         {"large.json", as_profile, text(std::string(2U << 20U, ' ')), "too large for a travel profile"},
         // closures
-        {"closure.geojson", as_closures, text(collection({feature("null", R"({"effect":"shut"})")})), "no point, line or polygon"},
-        {"effect.geojson", as_closures, text(collection({feature(kPoint, R"({"effect":"closed?"})")})), "is not shut, slowed or delay"},
-        {"factor.geojson", as_closures, text(collection({feature(kPoint, R"({"effect":"slowed","factor":"fast"})")})), "not between 1 and 1000"},
+        {"closure.geojson", as_closures, text(collection({feature("null", R"({"effect":"shut"})")})),
+         "no point, line or polygon"},
+        {"effect.geojson", as_closures, text(collection({feature(kPoint, R"({"effect":"closed?"})")})),
+         "is not shut, slowed or delay"},
+        {"factor.geojson", as_closures, text(collection({feature(kPoint, R"({"effect":"slowed","factor":"fast"})")})),
+         "not between 1 and 1000"},
         // elevation
         {"model.tif", as_heights, text("II*\0 and no more"), "not a GeoTIFF"},
         {"empty.tif", as_heights, text(""), "not a GeoTIFF"},
@@ -216,11 +295,24 @@ TEST_CASE("Every broken file of the corpus is refused with a message that says w
 
 TEST_CASE("What can be used of a half-broken file is used, and the rest listed with reasons") {
     const Folder folder;
-    const auto r = files::read_roads({{folder.write("m.geojson", collection({feature(kLine), feature(line("[[-9.5,46.2],[-9.5,46.2]]")), feature(R"({"type":"Polygon","coordinates":[[[0,0],[1,0],[1,1],[0,0]]]})"),
-                                                                             feature(line("[[-9.5,46.2],[-9.49,46.21],[-9.5,46.21],[-9.49,46.2]]"))})), "", ""}, {}}, Task());
+    const auto r = files::read_roads(
+        {{folder.write("m.geojson",
+                       collection({feature(kLine), feature(line("[[-9.5,46.2],[-9.5,46.2]]")),
+                                   feature(R"({"type":"Polygon","coordinates":[[[0,0],[1,0],[1,1],[0,0]]]})"),
+                                   feature(line("[[-9.5,46.2],[-9.49,46.21],[-9.5,46.21],[-9.49,46.2]]"))})),
+          "", ""},
+         {}},
+        Task());
     CHECK(r.lines.count() == 2);  // the one that crosses itself is a road all the same
     CHECK(r.flaws.size() == 2);
-    const auto d = files::read_demand({{folder.write("w.csv", "id,lon,lat,residents\na,-9.5,46.2,3\nb,-9.5,46.2,many\nc,-9.5,46.2,-4\nd,-9.5,46.2,\xe9\nb,x,46.2,1\n"), "", ""}, {}, {}}, Task());
+    const auto d = files::read_demand(
+        {{folder.write(
+              "w.csv",
+              "id,lon,lat,residents\na,-9.5,46.2,3\nb,-9.5,46.2,many\nc,-9.5,46.2,-4\nd,-9.5,46.2,\xe9\nb,x,46.2,1\n"),
+          "", ""},
+         {},
+         {}},
+        Task());
     CHECK(d.demand.count() == 5);
     CHECK(d.flaws.size() == 5);  // three weights, a repeated id, a place
 }

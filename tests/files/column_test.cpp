@@ -15,7 +15,8 @@ ColumnLook look(const std::vector<std::string>& texts) {
     return out;
 }
 /// What the texts of a column come to; nothing where one is no number.
-std::vector<std::optional<double>> read(const std::vector<std::string>& texts, const std::vector<std::string>& rest = {}) {
+std::vector<std::optional<double>> read(const std::vector<std::string>& texts,
+                                        const std::vector<std::string>& rest = {}) {
     const auto understood = files::understand(look(texts), look(rest));
     std::vector<std::optional<double>> out;
     for (const auto& t : texts) out.push_back(files::number_in(t, understood.format));
@@ -43,13 +44,21 @@ TEST_CASE("A point parts thousands where the column or the file has decimal comm
 }
 
 TEST_CASE("Blanks and apostrophes part thousands, in threes only") {
-    CHECK(read({"1 234", "1\xC2\xA0" "234\xE2\x80\xAF" "567", "1'234.5", "12 34", "1 2345"}) == Numbers{1234, 1234567, 1234.5, std::nullopt, std::nullopt});
-    CHECK(read({" 12 ", "+5", "-3", "\xE2\x88\x92" "4", "1e3", "2.5E-1"}) == Numbers{12, 5, -3, -4, 1000, 0.25});
+    CHECK(read({"1 234",
+                "1\xC2\xA0"
+                "234\xE2\x80\xAF"
+                "567",
+                "1'234.5", "12 34", "1 2345"}) == Numbers{1234, 1234567, 1234.5, std::nullopt, std::nullopt});
+    CHECK(read({" 12 ", "+5", "-3",
+                "\xE2\x88\x92"
+                "4",
+                "1e3", "2.5E-1"}) == Numbers{12, 5, -3, -4, 1000, 0.25});
 }
 
 TEST_CASE("Where one column is written in two ways, what could be either is no number") {
     CHECK(read({"1.5", "2,5", "1,234", "1.234"}) == Numbers{1.5, 2.5, std::nullopt, std::nullopt});
-    CHECK_THAT(files::understand(look({"1.5", "2,5"}), {}).remark, Catch::Contains("'1.5'") && Catch::Contains("'2,5'"));
+    CHECK_THAT(files::understand(look({"1.5", "2,5"}), {}).remark,
+               Catch::Contains("'1.5'") && Catch::Contains("'2,5'"));
 }
 
 TEST_CASE("A unit that stands behind every number is left aside, and behind some it is a flaw") {
@@ -80,7 +89,8 @@ TEST_CASE("Headings stand in the first row that fills the table and is not numbe
     const auto plain = files::find_headings({{"id", "lon", "lat"}, {"7", "-9.5", "46.2"}});
     CHECK(plain.row == 0u);
     CHECK(plain.names == std::vector<std::string>{"id", "lon", "lat"});
-    const auto titled = files::find_headings({{"Households 2026"}, {}, {"ref ", " lon", "lat", "", "residents"}, {"007", "-9.5", "46.2", "x", "3"}});
+    const auto titled = files::find_headings(
+        {{"Households 2026"}, {}, {"ref ", " lon", "lat", "", "residents"}, {"007", "-9.5", "46.2", "x", "3"}});
     CHECK(titled.row == 2u);
     CHECK(titled.names == std::vector<std::string>{"ref", "lon", "lat", "field_4", "residents"});
     const auto years = files::find_headings({{"id", "lon", "lat", "2025"}, {"7", "-9.5", "46.2", "3"}});
@@ -91,7 +101,9 @@ TEST_CASE("Headings stand in the first row that fills the table and is not numbe
 
 TEST_CASE("The mark that parts the cells also parts the headings") {
     const test::Folder folder;
-    const auto separator = [&](const std::string& text) { return files::layout_of_text(folder.write("a.csv", text)).separator; };
+    const auto separator = [&](const std::string& text) {
+        return files::layout_of_text(folder.write("a.csv", text)).separator;
+    };
     CHECK(separator("id;lon;lat\n1;-9,5;46,2\n2;-9,6;46,3\n") == ';');
     CHECK(separator("name;wkt\na;LINESTRING (1 2,3 4)\nb;LINESTRING (1 2,3 4)\n") == ';');
     CHECK(separator("name,wkt\na,\"LINESTRING (1 2,3 4)\"\n\"b;c\",\"LINESTRING (1 2,3 4)\"\n") == ',');

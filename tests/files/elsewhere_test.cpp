@@ -10,9 +10,9 @@
 #include <cstdio>
 #include <memory>
 
-#include "files/open_file.h"
 #include "files/bring_in.h"
 #include "files/closure_file.h"
+#include "files/open_file.h"
 #include "files/read_heights.h"
 #include "geo/error.h"
 #include "support/files.h"
@@ -22,12 +22,14 @@ using test::Folder;
 
 namespace {
 
-files::RoadsRead read_roads(const std::string& path, const std::string& layer = "", const std::string& crs = "", const std::string& filter = "") {
+files::RoadsRead read_roads(const std::string& path, const std::string& layer = "", const std::string& crs = "",
+                            const std::string& filter = "") {
     return files::read_roads({{path, layer, crs, "", "", filter}, {}}, Task());
 }
 
 /// Writes a small layer with one of GDAL's drivers, or skips the format if it cannot be written here.
-std::string written(const Folder& folder, const std::string& name, const char* driver, OGRwkbGeometryType type, const std::vector<std::pair<std::string, std::string>>& rows, const char* field = "name") {
+std::string written(const Folder& folder, const std::string& name, const char* driver, OGRwkbGeometryType type,
+                    const std::vector<std::pair<std::string, std::string>>& rows, const char* field = "name") {
     files::prepare_gdal();
     const auto path = folder.file(name);
     auto* d = GetGDALDriverManager()->GetDriverByName(driver);
@@ -55,7 +57,8 @@ std::string written(const Folder& folder, const std::string& name, const char* d
     return path;
 }
 
-const std::vector<std::pair<std::string, std::string>> kTwoRoads{{"Kelp Row", "LINESTRING(-9.51 46.2,-9.5 46.2)"}, {"North Road", "LINESTRING(-9.5 46.2,-9.5 46.21)"}};
+const std::vector<std::pair<std::string, std::string>> kTwoRoads{{"Kelp Row", "LINESTRING(-9.51 46.2,-9.5 46.2)"},
+                                                                 {"North Road", "LINESTRING(-9.5 46.2,-9.5 46.21)"}};
 
 /// Runs a program with its standard input and output here.
 class Running {
@@ -109,14 +112,17 @@ TEST_CASE("Roads from DXF, KML and GPX") {
     CHECK(kml.lines.count() == 2);
     CHECK(kml.lines.names.at(kml.lines.attributes[0].name) == "Kelp Row");
     CHECK(kml.lines.heights.empty());  // no heights, or all zero
-    const auto gpx = read_roads(written(folder, "walk.gpx", "GPX", wkbMultiLineString, {{"Walk", "MULTILINESTRING((-9.51 46.2,-9.5 46.2))"}}));
+    const auto gpx = read_roads(
+        written(folder, "walk.gpx", "GPX", wkbMultiLineString, {{"Walk", "MULTILINESTRING((-9.51 46.2,-9.5 46.2))"}}));
     CHECK(gpx.lines.count() == 1);
 }
 
 TEST_CASE("Layers of lines are merged with the same fields, and a filter keeps what is wanted") {
     const Folder folder;
     const auto a = folder.write("a.geojson", test::kCrossRoads);
-    const auto b = folder.write("b.geojson", R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"class":"service","name":"Yard"},"geometry":{"type":"LineString","coordinates":[[-9.49,46.2],[-9.48,46.2]]}}]})");
+    const auto b = folder.write(
+        "b.geojson",
+        R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"class":"service","name":"Yard"},"geometry":{"type":"LineString","coordinates":[[-9.49,46.2],[-9.48,46.2]]}}]})");
     const auto merged = files::read_roads({{a, "", ""}, {}, {{b, "", ""}}}, Task());
     CHECK(merged.lines.count() == 4);
     CHECK(merged.lines.attributes[3].road_class == roads::RoadClass::service);
@@ -127,7 +133,8 @@ TEST_CASE("Layers of lines are merged with the same fields, and a filter keeps w
     CHECK(counted.wanted == 1);
     CHECK(counted.all == 3);
     CHECK_THROWS_WITH(read_roads(a, "", "", "class = 'canal'"), Catch::Contains("leaves none of its 3 records"));
-    CHECK_THROWS_WITH(read_roads(a, "", "", "surface = 'mud'"), Catch::Contains("no field 'surface'") && Catch::Contains("class, name"));
+    CHECK_THROWS_WITH(read_roads(a, "", "", "surface = 'mud'"),
+                      Catch::Contains("no field 'surface'") && Catch::Contains("class, name"));
 }
 
 TEST_CASE("Minutes, both ways, from fields or a formula, lengths compared, levels, words mapped") {
@@ -169,7 +176,14 @@ TEST_CASE("Minutes, both ways, from fields or a formula, lengths compared, level
 
 TEST_CASE("Places from polygons, spreadsheets and KML") {
     const Folder folder;
-    const auto areas = files::read_demand({{folder.write("p.geojson", R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"id":"farm"},"geometry":{"type":"Polygon","coordinates":[[[-9.5,46.2],[-9.4,46.2],[-9.4,46.3],[-9.41,46.21],[-9.5,46.2]]]}}]})"), "", ""}, {}, {}}, Task());
+    const auto areas = files::read_demand(
+        {{folder.write(
+              "p.geojson",
+              R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"id":"farm"},"geometry":{"type":"Polygon","coordinates":[[[-9.5,46.2],[-9.4,46.2],[-9.4,46.3],[-9.41,46.21],[-9.5,46.2]]]}}]})"),
+          "", ""},
+         {},
+         {}},
+        Task());
     REQUIRE(areas.demand.places[0].position);
     const auto p = *areas.demand.places[0].position;  // inside the crooked field, which its middle is not
     CHECK(p.lon > -9.5);
@@ -178,7 +192,8 @@ TEST_CASE("Places from polygons, spreadsheets and KML") {
         files::prepare_gdal();
         const auto path = folder.file(name);
         {
-            const std::unique_ptr<GDALDataset> out(GetGDALDriverManager()->GetDriverByName(driver)->Create(path.c_str(), 0, 0, 0, GDT_Unknown, nullptr));
+            const std::unique_ptr<GDALDataset> out(
+                GetGDALDriverManager()->GetDriverByName(driver)->Create(path.c_str(), 0, 0, 0, GDT_Unknown, nullptr));
             auto* layer = out->CreateLayer("Sheet1", nullptr, wkbNone);
             for (const char* c : {"id", "lon", "lat", "residents"}) {
                 OGRFieldDefn definition(c, std::string(c) == "id" ? OFTString : OFTReal);
@@ -198,7 +213,9 @@ TEST_CASE("Places from polygons, spreadsheets and KML") {
         CHECK(d.demand.places[0].position == geo::LonLat{-9.5, 46.2});
         CHECK(d.demand.places[0].weight == Weight::of(4));
     }
-    const auto kml = files::read_sites({{written(folder, "posts.kml", "LIBKML", wkbPoint, {{"Quay", "POINT(-9.5 46.2)"}}), "", ""}, {}, {}, {}, {}}, Task());
+    const auto kml = files::read_sites(
+        {{written(folder, "posts.kml", "LIBKML", wkbPoint, {{"Quay", "POINT(-9.5 46.2)"}}), "", ""}, {}, {}, {}, {}},
+        Task());
     CHECK(kml.sites.sites[0].name == "Quay");
 }
 
@@ -208,7 +225,8 @@ TEST_CASE("Roads and places from a PostGIS database") {
         std::string folder;
         explicit Database(std::string f) : folder(std::move(f)) {}
         ~Database() {
-            if (std::system((std::string(OTORO_TESTS "/support/postgis stop ") + folder).c_str()) == 0) std::filesystem::remove_all(folder);
+            if (std::system((std::string(OTORO_TESTS "/support/postgis stop ") + folder).c_str()) == 0)
+                std::filesystem::remove_all(folder);
         }
     } database("/tmp/otoro-postgis-" + std::to_string(::getpid()));
     std::string address;
@@ -226,7 +244,8 @@ TEST_CASE("Roads and places from a PostGIS database") {
     const auto in = files::bring_in_demand({{address, "homes", ""}, {}, {}}, "", Task());
     CHECK(in.set->places[1].weight == Weight::of(2));
     CHECK(in.origin.path.empty());  // an address may hold a password
-    CHECK_THROWS_WITH(read_roads("postgresql://nobody@/nowhere?host=" + database.folder), Catch::Contains("database does not answer"));
+    CHECK_THROWS_WITH(read_roads("postgresql://nobody@/nowhere?host=" + database.folder),
+                      Catch::Contains("database does not answer"));
 }
 
 TEST_CASE("Roads from OGC API Features and from a WFS") {
@@ -246,11 +265,19 @@ TEST_CASE("Roads from OGC API Features and from a WFS") {
 TEST_CASE("A coordinate system that was not meant is found out and mended by reading again") {
     const Folder folder;
     service::Study s;
-    s = with_roads(s, files::bring_in_roads({{folder.write("roads.geojson", test::kCrossRoads), "", ""}, {}}, {}, Task()));
+    s = with_roads(s,
+                   files::bring_in_roads({{folder.write("roads.geojson", test::kCrossRoads), "", ""}, {}}, {}, Task()));
     // Degrees, read as if they were metres of a grid.
-    s = with_demand(s, files::bring_in_demand({{folder.write("homes.csv", "id,x,y\nh1,-9.505,46.2001\nh2,-9.495,46.2001\n"), "", "EPSG:32629"}, {}, {}}, "", Task()));
+    s = with_demand(
+        s,
+        files::bring_in_demand(
+            {{folder.write("homes.csv", "id,x,y\nh1,-9.505,46.2001\nh2,-9.495,46.2001\n"), "", "EPSG:32629"}, {}, {}},
+            "", Task()));
     // A grid read as another grid.
-    s = with_sites(s, files::bring_in_sites({{folder.write("posts.csv", "id,x,y\ns1,461498,5116569\n"), "", "EPSG:27700"}, {}, {}, {}, {}}, "", Task()));
+    s = with_sites(
+        s, files::bring_in_sites(
+               {{folder.write("posts.csv", "id,x,y\ns1,461498,5116569\n"), "", "EPSG:27700"}, {}, {}, {}, {}}, "",
+               Task()));
     auto found = findings_of(s, *check_study(s, Task()));
     files::suggest_crs(found, s);
     std::map<std::string, std::string> suggested;
@@ -277,15 +304,18 @@ TEST_CASE("Heights from an elevation model") {
         wgs84.SetWellKnownGeogCS("WGS84");
         out->SetSpatialRef(&wgs84);
         std::array<float, 100> cells{};
-        for (std::size_t i = 0; i < 100; ++i) cells[i] = static_cast<float>(10 * (i % 10));  // ten metres up a cell eastwards
-        REQUIRE(out->GetRasterBand(1)->RasterIO(GF_Write, 0, 0, 10, 10, cells.data(), 10, 10, GDT_Float32, 0, 0) == CE_None);
+        for (std::size_t i = 0; i < 100; ++i)
+            cells[i] = static_cast<float>(10 * (i % 10));  // ten metres up a cell eastwards
+        REQUIRE(out->GetRasterBand(1)->RasterIO(GF_Write, 0, 0, 10, 10, cells.data(), 10, 10, GDT_Float32, 0, 0) ==
+                CE_None);
     }
     const auto roads = read_roads(folder.write("r.geojson", test::kCrossRoads));
     const auto high = files::with_heights(roads.lines, path, Task());
     REQUIRE(high->heights.size() == 6);
     CHECK(high->heights_of(0)[1] - high->heights_of(0)[0] == Approx(10).margin(0.01));
     CHECK(high->heights_of(2)[0] == Approx(high->heights_of(2)[1]).margin(0.01));
-    CHECK_THROWS_WITH(files::with_heights(roads.lines, folder.write("no.tif", "not a tiff"), Task()), Catch::Contains("not a GeoTIFF"));
+    CHECK_THROWS_WITH(files::with_heights(roads.lines, folder.write("no.tif", "not a tiff"), Task()),
+                      Catch::Contains("not a GeoTIFF"));
 }
 
 TEST_CASE("Closures from a file, where what cannot be used is an error and not left out") {
@@ -293,15 +323,20 @@ TEST_CASE("Closures from a file, where what cannot be used is an error and not l
     const auto good = files::read_closures(folder.write("c.geojson", R"({"type":"FeatureCollection","features":[
 {"type":"Feature","properties":{"name":"Bridge works","effect":"shut"},"geometry":{"type":"Point","coordinates":[-9.5,46.2]}},
 {"type":"Feature","properties":{"name":"Market","effect":"slowed","factor":2.5},"geometry":{"type":"Polygon","coordinates":[[[-9.5,46.2],[-9.4,46.2],[-9.4,46.3],[-9.5,46.2]]]}},
-{"type":"Feature","properties":{"name":"Gate","effect":"delay","delay_min":1.5},"geometry":{"type":"LineString","coordinates":[[-9.5,46.2],[-9.4,46.2]]}}]})"), Task());
+{"type":"Feature","properties":{"name":"Gate","effect":"delay","delay_min":1.5},"geometry":{"type":"LineString","coordinates":[[-9.5,46.2],[-9.4,46.2]]}}]})"),
+                                           Task());
     REQUIRE(good.size() == 3);
     CHECK(good[0].name == "Bridge works");
     CHECK(good[1].factor_per_mille == 2500);
     CHECK(good[1].vertices.size() == 3);
     CHECK(good[2].delay == Millis(90'000));
     const auto bad = [&](const char* properties) {
-        return folder.write("bad.geojson", std::string(R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":)") + properties + R"(,"geometry":{"type":"Point","coordinates":[-9.5,46.2]}}]})");
+        return folder.write("bad.geojson",
+                            std::string(R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":)") +
+                                properties + R"(,"geometry":{"type":"Point","coordinates":[-9.5,46.2]}}]})");
     };
-    CHECK_THROWS_WITH(files::read_closures(bad(R"({"effect":"blocked"})"), Task()), Catch::Contains("record 0") && Catch::Contains("'blocked'"));
-    CHECK_THROWS_WITH(files::read_closures(bad(R"({"effect":"slowed","factor":0.2})"), Task()), Catch::Contains("between 1 and 1000"));
+    CHECK_THROWS_WITH(files::read_closures(bad(R"({"effect":"blocked"})"), Task()),
+                      Catch::Contains("record 0") && Catch::Contains("'blocked'"));
+    CHECK_THROWS_WITH(files::read_closures(bad(R"({"effect":"slowed","factor":0.2})"), Task()),
+                      Catch::Contains("between 1 and 1000"));
 }

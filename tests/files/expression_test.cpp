@@ -85,7 +85,8 @@ TEST_CASE("What is not an expression is refused, with the place and what was exp
     CHECK_THAT(complaint("class ="), Catch::Contains("missing at the end"));
     CHECK_THAT(complaint("class IN 'a'"), Catch::Contains("'(' was expected"));
     CHECK_THAT(complaint("name = 'Quay"), Catch::Contains("does not end"));
-    CHECK_THAT(complaint("speed > 3 speed"), Catch::Contains("character 11") && Catch::Contains("'speed' is not expected"));
+    CHECK_THAT(complaint("speed > 3 speed"),
+               Catch::Contains("character 11") && Catch::Contains("'speed' is not expected"));
     CHECK_THAT(complaint("speed NOT 4"), Catch::Contains("LIKE was expected"));
     CHECK_THAT(complaint("(speed = 4"), Catch::Contains("')' is missing"));
     CHECK_THAT(complaint("1.2.3 = 4"), Catch::Contains("not a number"));

@@ -24,7 +24,8 @@ std::string write_roads(const Folder& folder, const std::string& name, const cha
     wgs84.SetAxisMappingStrategy(OAMS_TRADITIONAL_GIS_ORDER);
     target.importFromEPSG(epsg);
     target.SetAxisMappingStrategy(OAMS_TRADITIONAL_GIS_ORDER);
-    const std::unique_ptr<GDALDataset> out(GetGDALDriverManager()->GetDriverByName(driver)->Create(path.c_str(), 0, 0, 0, GDT_Unknown, nullptr));
+    const std::unique_ptr<GDALDataset> out(
+        GetGDALDriverManager()->GetDriverByName(driver)->Create(path.c_str(), 0, 0, 0, GDT_Unknown, nullptr));
     auto* layer = out->CreateLayer("roads", &target, wkbLineString, nullptr);
     OGRFieldDefn kind("class", OFTString), street("name", OFTString);
     layer->CreateField(&kind);
@@ -68,23 +69,30 @@ TEST_CASE("Every line format gives the same roads, joined and measured in true m
     const Folder folder;
     const double exact = geo::line_length(std::array{geo::LonLat{-9.51, 46.2}, geo::LonLat{-9.5, 46.2}}).metres();
     CHECK(exact == Approx(771.93).margin(0.1));
-    for (const auto& [name, driver] : {std::pair{"a.gpkg", "GPKG"}, {"a.geojson", "GeoJSON"}, {"a.shp", "ESRI Shapefile"}, {"a.fgb", "FlatGeobuf"}, {"a.gml", "GML"}})
+    for (const auto& [name, driver] : {std::pair{"a.gpkg", "GPKG"},
+                                       {"a.geojson", "GeoJSON"},
+                                       {"a.shp", "ESRI Shapefile"},
+                                       {"a.fgb", "FlatGeobuf"},
+                                       {"a.gml", "GML"}})
         check_cross_roads(write_roads(folder, name, driver, 4326), 0.1);
 }
 
 TEST_CASE("Any coordinate system, metres or US survey feet or degrees, gives true metres") {
     const Folder folder;
-    // UTM 29N in metres; a state plane in US survey feet far from its own zone would not do, so the nearest in feet that covers: EPSG 2272 is not here.
+    // UTM 29N in metres; a state plane in US survey feet far from its own zone would not do, so the nearest in feet
+    // that covers: EPSG 2272 is not here.
     check_cross_roads(write_roads(folder, "utm.gpkg", "GPKG", 32629), 0.1);
     check_cross_roads(write_roads(folder, "mercator.gpkg", "GPKG", 3857), 0.1);
 }
 
 TEST_CASE("A grid in US survey feet gives true metres") {
-    // 1000 US survey feet apart on the grid of EPSG:2230 near its middle, where the grid is true to a few parts in ten thousand.
+    // 1000 US survey feet apart on the grid of EPSG:2230 near its middle, where the grid is true to a few parts in ten
+    // thousand.
     const Folder folder;
     const auto path = folder.write("feet.csv", "id,x,y\na,6500000,1900000\nb,6501000,1900000\n");
     const auto d = files::read_demand({{path, "", "EPSG:2230", "", ""}, {}, {}}, Task());
-    CHECK(geo::distance_metres(*d.demand.places[0].position, *d.demand.places[1].position) == Approx(304.8006).epsilon(0.0005));
+    CHECK(geo::distance_metres(*d.demand.places[0].position, *d.demand.places[1].position) ==
+          Approx(304.8006).epsilon(0.0005));
 }
 
 TEST_CASE("Another coordinate system can be named in place of the file's own") {
@@ -92,8 +100,10 @@ TEST_CASE("Another coordinate system can be named in place of the file's own") {
     const auto path = folder.write("utm.csv", "id,x,y\na,461431.6,5116476.7\n");
     const auto d = files::read_demand({{path, "", "32629", "", ""}, {}, {}}, Task());
     CHECK(geo::distance_metres(*d.demand.places[0].position, {-9.5, 46.2}) < 200);
-    CHECK_THROWS_WITH(files::read_demand({{path, "", "EPSG:999999", "", ""}, {}, {}}, Task()), Catch::Contains("EPSG:999999"));
-    CHECK_THROWS_WITH(files::read_demand({{path, "", "", "", ""}, {}, {}}, Task()), Catch::Contains("not degrees") && Catch::Contains("EPSG"));
+    CHECK_THROWS_WITH(files::read_demand({{path, "", "EPSG:999999", "", ""}, {}, {}}, Task()),
+                      Catch::Contains("EPSG:999999"));
+    CHECK_THROWS_WITH(files::read_demand({{path, "", "", "", ""}, {}, {}}, Task()),
+                      Catch::Contains("not degrees") && Catch::Contains("EPSG"));
 }
 
 TEST_CASE("Roads of the cross are guessed field by field") {
@@ -114,14 +124,16 @@ TEST_CASE("Fields can be chosen, and one that is not there is named") {
     const auto r = files::read_roads({{path, "", "", "", ""}, files::RoadFields{"", "name", "", ""}}, Task());
     CHECK(r.lines.attributes[2].road_class == roads::RoadClass::other);
     CHECK(r.lines.attributes[1].drive_one_way() == roads::OneWay::both);
-    CHECK_THROWS_WITH(files::read_roads({{path, "", "", "", ""}, files::RoadFields{"kind", "", "", ""}}, Task()), Catch::Contains("'kind'") && Catch::Contains("class"));
+    CHECK_THROWS_WITH(files::read_roads({{path, "", "", "", ""}, files::RoadFields{"kind", "", "", ""}}, Task()),
+                      Catch::Contains("'kind'") && Catch::Contains("class"));
 }
 
 TEST_CASE("Speeds in miles an hour, by the field's name or its text") {
     const Folder folder;
     const auto with = [&](const std::string& properties) {
-        return read(folder.write("s.geojson", R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{)" + properties +
-                                                  R"(},"geometry":{"type":"LineString","coordinates":[[-9.51,46.2],[-9.5,46.2]]}}]})"));
+        return read(folder.write(
+            "s.geojson", R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{)" + properties +
+                             R"(},"geometry":{"type":"LineString","coordinates":[[-9.51,46.2],[-9.5,46.2]]}}]})"));
     };
     CHECK(with(R"("speed_mph":30)").lines.attributes[0].drive_speed == Speed::miles_per_hour(30));
     CHECK(with(R"("maxspeed":"30 mph")").lines.attributes[0].drive_speed == Speed::miles_per_hour(30));
@@ -135,7 +147,8 @@ TEST_CASE("Speeds in miles an hour, by the field's name or its text") {
 
 TEST_CASE("A line of several parts becomes several roads") {
     const Folder folder;
-    const auto r = read(folder.write("m.geojson", R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{},
+    const auto r =
+        read(folder.write("m.geojson", R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{},
         "geometry":{"type":"MultiLineString","coordinates":[[[-9.51,46.2],[-9.5,46.2]],[[-9.5,46.2],[-9.5,46.3]]]}}]})"));
     CHECK(r.records == 1);
     CHECK(r.lines.count() == 2);

@@ -1,6 +1,7 @@
 /// Every field of every part of a study, through save and open.
 ///
-/// Each part is taken apart by structured bindings, so that this file stops compiling when a field is added: give it a value that is not its default here, and save it.
+/// Each part is taken apart by structured bindings, so that this file stops compiling when a field is added: give it a
+/// value that is not its default here, and save it.
 #include <cmath>
 
 #include "files/study_file.h"
@@ -17,7 +18,8 @@ bool both(const std::optional<T>& a, const std::optional<T>& b) {
 }
 
 bool same(const std::vector<float>& a, const std::vector<float>& b) {
-    return std::equal(a.begin(), a.end(), b.begin(), b.end(), [](float x, float y) { return x == y || (std::isnan(x) && std::isnan(y)); });
+    return std::equal(a.begin(), a.end(), b.begin(), b.end(),
+                      [](float x, float y) { return x == y || (std::isnan(x) && std::isnan(y)); });
 }
 
 service::Origin origin(const std::string& word) {
@@ -44,8 +46,8 @@ void check_same(const service::Origin& a, const service::Origin& b) {
     CHECK(raw_sample == b.raw_sample);
     CHECK(fields == b.fields);
     const auto& [f_file, f_record, f_id, f_wrong, f_set_aside, f_kind, f_place, f_more] = b.flaws[0];
-    CHECK(
-        (f_file == flaws[0].file && f_record == 7 && f_id == "id 7" && f_wrong == flaws[0].wrong && f_set_aside && f_kind == FlawKind::capacity && f_place == 3U && f_more == 41));
+    CHECK((f_file == flaws[0].file && f_record == 7 && f_id == "id 7" && f_wrong == flaws[0].wrong && f_set_aside &&
+           f_kind == FlawKind::capacity && f_place == 3U && f_more == 41));
 }
 
 places::Attaching attaching() {
@@ -67,7 +69,8 @@ void check_same(const places::Attaching& a, const places::Attaching& b) {
     CHECK(a.road_names == road_names);
 }
 
-/// A bridge, a tunnel, forbidden turns, signals, heights that are not known, times both ways, joints that the source names.
+/// A bridge, a tunnel, forbidden turns, signals, heights that are not known, times both ways, joints that the source
+/// names.
 roads::Lines lines() {
     roads::Lines l;
     roads::Attributes bridge;
@@ -89,14 +92,16 @@ roads::Lines lines() {
     l.named_ends = {{70, 4'000'000'000}, {4'000'000'000, 3}};
     l.against_ms = {0, 9'876};
     l.traffic_signals = {b, c};
-    l.bans = {{roads::LineWay::along(0), roads::LineWay::along(1)}, {roads::LineWay::against(1), roads::LineWay::against(0)}};
+    l.bans = {{roads::LineWay::along(0), roads::LineWay::along(1)},
+              {roads::LineWay::against(1), roads::LineWay::against(0)}};
     l.banned_paths = {{roads::LineWay::along(0), roads::LineWay::along(1), roads::LineWay::against(1)}};
     l.times_of = roads::TimesOf::walkers;
     return l;
 }
 
 void check_same(const roads::Lines& a, const roads::Lines& b) {
-    const auto& [vertices, first, attributes, named_ends, against_ms, heights, traffic_signals, bans, banned_paths, cut_from, times_of, names] = b;
+    const auto& [vertices, first, attributes, named_ends, against_ms, heights, traffic_signals, bans, banned_paths,
+                 cut_from, times_of, names] = b;
     CHECK(vertices == a.vertices);
     CHECK(first == a.first);
     REQUIRE(attributes.size() == a.attributes.size());
@@ -133,7 +138,8 @@ travel::Profile profile(const std::string& name) {
     p.heeds_stated_speed = false;
     p.one_way = true;
     p.slope = true;
-    p.turning = travel::Turning{Millis(1), Millis(2), Millis(3), Millis(4), Millis(5), travel::TurningBack::never, true};
+    p.turning =
+        travel::Turning{Millis(1), Millis(2), Millis(3), Millis(4), Millis(5), travel::TurningBack::never, true};
     return p;
 }
 
@@ -148,7 +154,8 @@ void check_same(const travel::Profile& a, const travel::Profile& b) {
     CHECK(slope == a.slope);
     REQUIRE(turning);
     const auto& [left, straight, right, back, signal, where_back, obeys_bans] = *turning;
-    CHECK((left == Millis(1) && straight == Millis(2) && right == Millis(3) && back == Millis(4) && signal == Millis(5)));
+    CHECK(
+        (left == Millis(1) && straight == Millis(2) && right == Millis(3) && back == Millis(4) && signal == Millis(5)));
     CHECK((where_back == travel::TurningBack::never && obeys_bans));
 }
 
@@ -169,7 +176,8 @@ service::Question question() {
 }
 
 void check_same(const service::Question& a, const service::Question& b) {
-    const auto& [demand, sites, by_weight, use, profile, towards, measure, limit, standard, attach_limit, off_road_speed] = b;
+    const auto& [demand, sites, by_weight, use, profile, towards, measure, limit, standard, attach_limit,
+                 off_road_speed] = b;
     CHECK(demand == a.demand);
     CHECK(sites == a.sites);
     CHECK(by_weight == a.by_weight);
@@ -191,13 +199,15 @@ void check_same(const service::Plan& a, const service::Plan& b) {
     REQUIRE(changes.size() == a.changes.size());
     for (std::size_t i = 0; i < changes.size(); ++i) {
         const auto& [change, site, position, set] = changes[i];
-        CHECK((change == a.changes[i].change && site == a.changes[i].site && position == a.changes[i].position && set == a.changes[i].set));
+        CHECK((change == a.changes[i].change && site == a.changes[i].site && position == a.changes[i].position &&
+               set == a.changes[i].set));
     }
     REQUIRE(closures.size() == a.closures.size());
     for (std::size_t i = 0; i < closures.size(); ++i) {
         const auto& [c_name, shape, vertices, effect, factor_per_mille, delay, more_rings] = closures[i];
         const auto& o = a.closures[i];
-        CHECK((c_name == o.name && shape == o.shape && vertices == o.vertices && more_rings == o.more_rings && effect == o.effect && factor_per_mille == o.factor_per_mille && delay == o.delay));
+        CHECK((c_name == o.name && shape == o.shape && vertices == o.vertices && more_rings == o.more_rings &&
+               effect == o.effect && factor_per_mille == o.factor_per_mille && delay == o.delay));
     }
 }
 
@@ -220,14 +230,26 @@ service::Study study() {
     s.demand = {{demand, origin("demand")}};
     auto sites = std::make_shared<places::SiteSet>();
     sites->name = "schools";
-    sites->sites = {{"S 1", "Quay", test::place({5, 6}), places::SiteState::candidate, Weight::of(30)}, {"S 1", "", std::nullopt, places::SiteState::closed, std::nullopt}};
+    sites->sites = {{"S 1", "Quay", test::place({5, 6}), places::SiteState::candidate, Weight::of(30)},
+                    {"S 1", "", std::nullopt, places::SiteState::closed, std::nullopt}};
     sites->attaching = attaching();
     s.sites = {{sites, origin("sites")}};
     s.question = question();
     s.plans.push_back({"Quay \"opens\"",
-                       {{service::Change::move, "S 1", geo::LonLat{-9.4912345678901, 46.2012345678901}, "schools"}, {service::Change::close, "S 1", std::nullopt, ""}},
-                       {{"works", roads::ClosureShape::line, {{-9.5, 46.2}, {-9.49, 46.21}}, roads::ClosureEffect::delay, 2'500, Millis(90'000)},
-                        {"fair", roads::ClosureShape::area, {{-9.5, 46.2}, {-9.49, 46.21}, {-9.49, 46.2}}, roads::ClosureEffect::slowed, 3'000, Millis(1)}}});
+                       {{service::Change::move, "S 1", geo::LonLat{-9.4912345678901, 46.2012345678901}, "schools"},
+                        {service::Change::close, "S 1", std::nullopt, ""}},
+                       {{"works",
+                         roads::ClosureShape::line,
+                         {{-9.5, 46.2}, {-9.49, 46.21}},
+                         roads::ClosureEffect::delay,
+                         2'500,
+                         Millis(90'000)},
+                        {"fair",
+                         roads::ClosureShape::area,
+                         {{-9.5, 46.2}, {-9.49, 46.21}, {-9.49, 46.2}},
+                         roads::ClosureEffect::slowed,
+                         3'000,
+                         Millis(1)}}});
     s.profiles = {profile("slow"), profile("other")};
     s.accepted = {{"gaps:roads", "the weir"}, {"ids:pupils", ""}};
     s.gap_tolerance = Millimetres(4'321);
@@ -250,7 +272,8 @@ TEST_CASE("Every field of every part of a study comes back from its file") {
     CHECK(rule == before.roads->preparation.rule);
     REQUIRE(closed.size() == 1);
     const auto& [from, to, from_line, to_line] = closed[0];
-    CHECK((from == before.roads->preparation.closed[0].from && to == before.roads->preparation.closed[0].to && from_line == 0 && to_line == 1));
+    CHECK((from == before.roads->preparation.closed[0].from && to == before.roads->preparation.closed[0].to &&
+           from_line == 0 && to_line == 1));
     CHECK(network->digest() == before.roads->network->digest());
     check_same(before.roads->origin, roads_origin);
     REQUIRE(water);
@@ -276,7 +299,8 @@ TEST_CASE("Every field of every part of a study comes back from its file") {
     for (std::size_t i = 0; i < 2; ++i) {
         const auto& [id, site_name, position, state, capacity] = s_sites[i];
         const auto& o = before.sites[0].set->sites[i];
-        CHECK((id == o.id && site_name == o.name && position == o.position && state == o.state && capacity == o.capacity));
+        CHECK((id == o.id && site_name == o.name && position == o.position && state == o.state &&
+               capacity == o.capacity));
     }
     check_same(before.sites[0].set->attaching, s_attaching);
     check_same(before.sites[0].origin, sites[0].origin);

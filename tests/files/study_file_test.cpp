@@ -17,10 +17,12 @@ service::Study saltmere() {
     s.name = "Saltmere";
     s = with_roads(s, files::bring_in_roads({{OTORO_SALTMERE "/roads.gpkg", "", ""}, {}}, {}, Task()));
     s = with_demand(s, files::bring_in_demand({{OTORO_SALTMERE "/households.csv", "", ""}, {}, {}}, "", Task()));
-    s = with_sites(s, files::bring_in_sites({{OTORO_SALTMERE "/ambulance-posts.geojson", "", ""}, {}, {}, {}, {}}, "", Task()));
+    s = with_sites(
+        s, files::bring_in_sites({{OTORO_SALTMERE "/ambulance-posts.geojson", "", ""}, {}, {}, {}, {}}, "", Task()));
     s.water = files::bring_in_water({OTORO_SALTMERE "/water.geojson", "", ""}, Task());
     s.profiles.push_back({travel::Mode::walk, std::nullopt, "slow", travel::standard_table(travel::Mode::walk)});
-    s.profiles.back().turning = travel::Turning{Millis(1), Millis(2), Millis(3), Millis(4), Millis(5), travel::TurningBack::never, true};
+    s.profiles.back().turning =
+        travel::Turning{Millis(1), Millis(2), Millis(3), Millis(4), Millis(5), travel::TurningBack::never, true};
     s.accepted["gaps:roads"] = "the weir";
     s.gap_tolerance = Millimetres::metres(4);
     const auto gaps = check_study(s, Task())->gaps;
@@ -28,12 +30,21 @@ service::Study saltmere() {
     s.question.off_road_speed = Speed::km_per_hour(4.8);
     s.question.profile.mode = travel::Mode::respond;
     s.question.limit = Millimetres::metres(9000);
-    s.plans.push_back({"Quay \"opens\"", {{service::Change::open, "C1", {}}, {service::Change::move, "A1", geo::LonLat{-9.4912345678, 46.2012345678}}},
-                       {{"works", roads::ClosureShape::line, {{-9.5, 46.2}, {-9.49, 46.21}}, roads::ClosureEffect::delay, 2000, Millis(90'000)}}});
+    s.plans.push_back(
+        {"Quay \"opens\"",
+         {{service::Change::open, "C1", {}}, {service::Change::move, "A1", geo::LonLat{-9.4912345678, 46.2012345678}}},
+         {{"works",
+           roads::ClosureShape::line,
+           {{-9.5, 46.2}, {-9.49, 46.21}},
+           roads::ClosureEffect::delay,
+           2000,
+           Millis(90'000)}}});
     return s;
 }
 
-service::Outcome answered(const service::Study& s, std::size_t plan) { return answer(*prepare(*s.inputs(), s.question, nullptr, Task()), s.plans[plan], Task()); }
+service::Outcome answered(const service::Study& s, std::size_t plan) {
+    return answer(*prepare(*s.inputs(), s.question, nullptr, Task()), s.plans[plan], Task());
+}
 
 service::Study small() {
     service::Study s;
@@ -106,7 +117,8 @@ TEST_CASE("The study file is a GeoPackage that others can read") {
     CHECK(info.format == "GeoPackage");
     std::vector<std::string> names;
     for (const auto& l : info.layers) names.push_back(l.name);
-    for (const char* wanted : {"roads", "demand_1", "sites_1", "otoro_study"}) CHECK(std::find(names.begin(), names.end(), wanted) != names.end());
+    for (const char* wanted : {"roads", "demand_1", "sites_1", "otoro_study"})
+        CHECK(std::find(names.begin(), names.end(), wanted) != names.end());
 }
 
 TEST_CASE("Saving that fails leaves the old study as it was") {
@@ -145,7 +157,8 @@ TEST_CASE("A study with nonsense inside is refused, not believed") {
     auto s = small();
     s.question.attach_limit = Millimetres(-5);
     files::save_study(s, folder.file("bad.gpkg"), Task());
-    CHECK_THROWS_WITH(files::open_study(folder.file("bad.gpkg"), Task()), Catch::Contains("bad.gpkg") && Catch::Contains("attach limit"));
+    CHECK_THROWS_WITH(files::open_study(folder.file("bad.gpkg"), Task()),
+                      Catch::Contains("bad.gpkg") && Catch::Contains("attach limit"));
     s = small();
     s.plans.push_back({"p", {{service::Change::move, "s0", geo::LonLat{500, 46}}}});
     files::save_study(s, folder.file("bad2.gpkg"), Task());

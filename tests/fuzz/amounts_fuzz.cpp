@@ -7,7 +7,9 @@ OTORO_FUZZ(text) {
     using namespace otoro;
     double number = 0;
     (void)parse_number(text, number);
-    for (const auto parse : {+[](std::string_view t) { (void)describe(parse_amount(t)); }, +[](std::string_view t) { (void)describe(parse_speed(t)); }, +[](std::string_view t) { (void)describe(parse_share(t)); }}) {
+    for (const auto parse : {+[](std::string_view t) { (void)describe(parse_amount(t)); },
+                             +[](std::string_view t) { (void)describe(parse_speed(t)); },
+                             +[](std::string_view t) { (void)describe(parse_share(t)); }}) {
         try {
             parse(text);
         } catch (const InputError&) {

@@ -10,7 +10,9 @@
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size);
 
 namespace {
-void feed(const std::string& text) { LLVMFuzzerTestOneInput(reinterpret_cast<const std::uint8_t*>(text.data()), text.size()); }
+void feed(const std::string& text) {
+    LLVMFuzzerTestOneInput(reinterpret_cast<const std::uint8_t*>(text.data()), text.size());
+}
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -29,10 +31,18 @@ int main(int argc, char** argv) {
             for (unsigned k = 1 + dice() % 4; k > 0 && !t.empty(); --k) {
                 const std::size_t at = dice() % t.size();
                 switch (dice() % 4) {
-                    case 0: t[at] = static_cast<char>(dice()); break;
-                    case 1: t.erase(at, 1 + dice() % 8); break;
-                    case 2: t.insert(at, t.substr(dice() % t.size(), 1 + dice() % 8)); break;
-                    default: t.resize(at); break;
+                    case 0:
+                        t[at] = static_cast<char>(dice());
+                        break;
+                    case 1:
+                        t.erase(at, 1 + dice() % 8);
+                        break;
+                    case 2:
+                        t.insert(at, t.substr(dice() % t.size(), 1 + dice() % 8));
+                        break;
+                    default:
+                        t.resize(at);
+                        break;
                 }
             }
             feed(t);

@@ -15,7 +15,8 @@ TEST_CASE("Amounts carry their unit") {
 }
 
 TEST_CASE("What is no amount is refused by name") {
-    for (const char* text : {"8", "", "min", "8 parsecs", "-3min", "8min later", "nanmin", "1e30km", "8 m in", "infm"}) {
+    for (const char* text :
+         {"8", "", "min", "8 parsecs", "-3min", "8min later", "nanmin", "1e30km", "8 m in", "infm"}) {
         INFO(text);
         CHECK_THROWS_AS(parse_amount(text), InputError);
     }

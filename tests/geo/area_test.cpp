@@ -23,7 +23,8 @@ TEST_CASE("A ring may be closed or not") {
     Area open, closed;
     open.add({{0, 0}, {1, 0}, {1, 1}});
     closed.add({{0, 0}, {1, 0}, {1, 1}, {0, 0}});
-    for (const LonLat p : {LonLat{0.6, 0.3}, LonLat{0.3, 0.6}, LonLat{2, 2}}) CHECK(open.contains(p) == closed.contains(p));
+    for (const LonLat p : {LonLat{0.6, 0.3}, LonLat{0.3, 0.6}, LonLat{2, 2}})
+        CHECK(open.contains(p) == closed.contains(p));
 }
 
 TEST_CASE("Arrays in huge pages are arrays") {

@@ -21,7 +21,8 @@ TEST_CASE("The index finds every box that a slow look through all would find") {
         index.touching(area, found);
         std::sort(found.begin(), found.end());
         for (std::uint32_t i = 0; i < boxes.size(); ++i) {
-            const bool touches = boxes[i].west <= area.east && boxes[i].east >= area.west && boxes[i].south <= area.north && boxes[i].north >= area.south;
+            const bool touches = boxes[i].west <= area.east && boxes[i].east >= area.west &&
+                                 boxes[i].south <= area.north && boxes[i].north >= area.south;
             if (touches) REQUIRE(std::binary_search(found.begin(), found.end(), i));
         }
     }

@@ -20,7 +20,8 @@ std::optional<places::Attachment> slowly(const roads::Network& network, geo::Lon
         double before = 0;
         for (std::size_t i = 0; i < foot.segment; ++i) before += geo::distance_metres(shape[i], shape[i + 1]);
         before += geo::distance_metres(shape[foot.segment], at);
-        best = places::Attachment{LinkId(l), std::min(Millimetres::from_metres(before), network.length(LinkId(l))), away, at};
+        best = places::Attachment{LinkId(l), std::min(Millimetres::from_metres(before), network.length(LinkId(l))),
+                                  away, at};
     }
     return best;
 }

@@ -1,8 +1,7 @@
-#include "places/demand.h"
-
 #include <random>
 
 #include "geo/ellipsoid.h"
+#include "places/demand.h"
 #include "support/town.h"
 
 using namespace otoro;
@@ -80,7 +79,9 @@ TEST_CASE("Attaching many places agrees with looking at every road for each") {
         for (std::uint32_t l = 0; l < net->link_count(); ++l) {
             const auto shape = net->shape(LinkId(l));
             for (std::size_t s = 1; s < shape.size(); ++s)
-                for (int k = 0; k <= 200; ++k) least = std::min(least, geo::distance_metres(*places[i], geo::between(shape[s - 1], shape[s], k / 200.0)));
+                for (int k = 0; k <= 200; ++k)
+                    least = std::min(least,
+                                     geo::distance_metres(*places[i], geo::between(shape[s - 1], shape[s], k / 200.0)));
         }
         if (attached[i]) {
             REQUIRE(attached[i]->off_road.metres() <= least + 0.001);

@@ -47,7 +47,9 @@ TEST_CASE("An area works on the parts of roads inside it") {
     CHECK(h[0].begin.metres() == Approx(20).margin(0.01));
     CHECK(h[0].end.metres() == Approx(60).margin(0.01));
     // A bay in the area leaves the road free in between.
-    const auto two = hindrances(*net, std::array{drawn(ClosureShape::area, {{10, -10}, {90, -10}, {90, 10}, {60, 10}, {60, -5}, {40, -5}, {40, 10}, {10, 10}})});
+    const auto two = hindrances(
+        *net, std::array{drawn(ClosureShape::area,
+                               {{10, -10}, {90, -10}, {90, 10}, {60, 10}, {60, -5}, {40, -5}, {40, 10}, {10, 10}})});
     REQUIRE(two.size() == 2);
     CHECK(two[0].end.metres() == Approx(40).margin(0.01));
     CHECK(two[1].begin.metres() == Approx(60).margin(0.01));
@@ -63,7 +65,9 @@ TEST_CASE("Whether a closure touches a road is told without finding all it does"
 
 TEST_CASE("Hindrances are found by link") {
     const auto net = Town().draw({{0, 0}, {100, 0}}).draw({{100, 0}, {200, 0}}).draw({{200, 0}, {300, 0}}).network();
-    const auto all = hindrances(*net, std::array{drawn(ClosureShape::point, {{250, 0}}), drawn(ClosureShape::point, {{50, 0}}), drawn(ClosureShape::point, {{220, 0}})});
+    const auto all =
+        hindrances(*net, std::array{drawn(ClosureShape::point, {{250, 0}}), drawn(ClosureShape::point, {{50, 0}}),
+                                    drawn(ClosureShape::point, {{220, 0}})});
     CHECK(hindrances_of(all, LinkId(0u)).size() == 1);
     CHECK(hindrances_of(all, LinkId(1u)).empty());
     CHECK(hindrances_of(all, LinkId(2u)).size() == 2);

@@ -4,15 +4,17 @@
 
 using namespace otoro;
 using roads::Cut;
-using roads::LineWay;
 using roads::Lines;
+using roads::LineWay;
 using test::At;
 using test::place;
 using test::Town;
 
 namespace {
 
-std::shared_ptr<const Lines> cut(const Lines& lines, std::vector<Cut> cuts) { return roads::cut(std::make_shared<const Lines>(lines), std::move(cuts)); }
+std::shared_ptr<const Lines> cut(const Lines& lines, std::vector<Cut> cuts) {
+    return roads::cut(std::make_shared<const Lines>(lines), std::move(cuts));
+}
 
 /// A cut of a straight line along the x axis.
 Cut at(std::uint32_t line, double x, double whole) { return {line, 0, x / whole, place({x, 0})}; }
@@ -25,7 +27,8 @@ TEST_CASE("Without cuts the same lines come back, not a copy") {
 }
 
 TEST_CASE("A line is replaced by its parts in place, in any order of cuts") {
-    const auto parts = cut(Town().draw({{0, 0}, {100, 0}}).draw({{0, 50}, {100, 50}}).lines(), {at(0, 70, 100), at(0, 20, 100)});
+    const auto parts =
+        cut(Town().draw({{0, 0}, {100, 0}}).draw({{0, 50}, {100, 50}}).lines(), {at(0, 70, 100), at(0, 20, 100)});
     REQUIRE(parts->count() == 4);
     CHECK(parts->cut_from == std::vector<std::uint32_t>{0, 0, 0, 1});
     CHECK(parts->shape(0).back() == place({20, 0}));
@@ -74,7 +77,8 @@ TEST_CASE("A forbidden move stays with the parts that touch its junction") {
     town.lines().bans = {{LineWay::along(0), LineWay::along(1)}, {LineWay::against(1), LineWay::against(0)}};
     const auto parts = cut(town.lines(), {at(0, 30, 100), {1, 0, 0.5, place({100, 40})}});
     REQUIRE(parts->count() == 4);  // west far, west near, north near, north far
-    CHECK(parts->bans == std::vector<roads::TurnBan>{{LineWay::along(1), LineWay::along(2)}, {LineWay::against(2), LineWay::against(1)}});
+    CHECK(parts->bans == std::vector<roads::TurnBan>{{LineWay::along(1), LineWay::along(2)},
+                                                     {LineWay::against(2), LineWay::against(1)}});
 }
 
 TEST_CASE("Ends that the source names keep their numbers, cuts at one point share a new one") {

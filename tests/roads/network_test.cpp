@@ -59,7 +59,11 @@ TEST_CASE("A road that ends where it began is a loop at one node") {
 }
 
 TEST_CASE("Pieces are listed largest first, one-way rules aside") {
-    const auto net = Town().draw({{0, 0}, {10, 0}}).draw({{500, 0}, {600, 0}}, test::one_way()).draw({{600, 0}, {700, 0}}, test::one_way()).network();
+    const auto net = Town()
+                         .draw({{0, 0}, {10, 0}})
+                         .draw({{500, 0}, {600, 0}}, test::one_way())
+                         .draw({{600, 0}, {700, 0}}, test::one_way())
+                         .network();
     const auto found = find_pieces(*net, {true, true, true});
     REQUIRE(found.pieces.size() == 2);
     CHECK(found.pieces[0].links == 2);
@@ -84,7 +88,10 @@ TEST_CASE("The same roads have the same digest, other roads another") {
     CHECK(a.network()->digest() != c.network()->digest());
 }
 
-TEST_CASE("No roads at all is an error that says what to do") { CHECK_THROWS_WITH(roads::join(roads::Lines{}, Task()), Catch::Contains("no road line") && Catch::Contains("Bring in")); }
+TEST_CASE("No roads at all is an error that says what to do") {
+    CHECK_THROWS_WITH(roads::join(roads::Lines{}, Task()),
+                      Catch::Contains("no road line") && Catch::Contains("Bring in"));
+}
 
 TEST_CASE("Joining can be stopped") {
     std::stop_source stop;

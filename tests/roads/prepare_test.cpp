@@ -13,7 +13,9 @@ using test::Town;
 namespace {
 
 roads::Preparation by(JoinRule rule) { return {rule, {}}; }
-std::size_t pieces(const roads::Network& net) { return find_pieces(net, std::vector<bool>(net.link_count(), true)).pieces.size(); }
+std::size_t pieces(const roads::Network& net) {
+    return find_pieces(net, std::vector<bool>(net.link_count(), true)).pieces.size();
+}
 
 roads::Attributes at_level(int level) {
     auto a = test::road();
@@ -94,7 +96,9 @@ TEST_CASE("Random lines joined where they cross: every crossing found, nothing l
         std::size_t crossings = 0;
         for (std::size_t i = 0; i < drawn.size(); ++i)
             for (std::size_t j = i + 1; j < drawn.size(); ++j) {
-                const auto side = [](At a, At b, At p) { return (b.x - a.x) * (p.y - a.y) - (b.y - a.y) * (p.x - a.x); };
+                const auto side = [](At a, At b, At p) {
+                    return (b.x - a.x) * (p.y - a.y) - (b.y - a.y) * (p.x - a.x);
+                };
                 const auto [a, b] = drawn[i];
                 const auto [c, d] = drawn[j];
                 crossings += side(a, b, c) * side(a, b, d) < 0 && side(c, d, a) * side(c, d, b) < 0;
@@ -103,7 +107,8 @@ TEST_CASE("Random lines joined where they cross: every crossing found, nothing l
         const auto net = town.prepared(by(JoinRule::crossings));
         CHECK(net->link_count() == 14 + 2 * crossings);
         CHECK(net->node_count() == 28 + crossings);
-        CHECK(net->total_length().metres() == Approx(plain->total_length().metres()).margin(0.002 * (1.0 + static_cast<double>(crossings))));
+        CHECK(net->total_length().metres() ==
+              Approx(plain->total_length().metres()).margin(0.002 * (1.0 + static_cast<double>(crossings))));
     }
 }
 
@@ -123,7 +128,8 @@ TEST_CASE("Two ends that miss each other by three metres are a gap, and closing 
     CHECK(closed->link_count() == 3);
     CHECK(closed->length(LinkId(2u)).metres() == Approx(3).margin(0.01));
     CHECK(closed->lines().as_read(2) == roads::Lines::kAdded);
-    CHECK(find_gaps(*closed, find_pieces(*closed, std::vector<bool>(3, true)), Millimetres::metres(10), Task()).empty());
+    CHECK(
+        find_gaps(*closed, find_pieces(*closed, std::vector<bool>(3, true)), Millimetres::metres(10), Task()).empty());
     CHECK(town.lines().count() == 2);  // the lines as read are as they were
 }
 
@@ -176,10 +182,12 @@ TEST_CASE("Dead ends are counted") {
 }
 
 TEST_CASE("A road that bends back on itself has a gap where it nearly closes, judged by the way along it") {
-    // A crescent of some 300 m whose end comes within 4 m of its middle, and a hook so small that its end is near by anyway.
+    // A crescent of some 300 m whose end comes within 4 m of its middle, and a hook so small that its end is near by
+    // anyway.
     const auto gaps_of = [](const Town& town) {
         const auto net = town.network();
-        return find_gaps(*net, find_pieces(*net, std::vector<bool>(net->link_count(), true)), Millimetres::metres(10), Task());
+        return find_gaps(*net, find_pieces(*net, std::vector<bool>(net->link_count(), true)), Millimetres::metres(10),
+                         Task());
     };
     const auto crescent = gaps_of(Town().draw({{0, 0}, {100, 0}, {100, 100}, {50, 100}, {50, 4}}));
     REQUIRE(crescent.size() == 1);

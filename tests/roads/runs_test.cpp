@@ -21,7 +21,9 @@ test::Town mixed_town(unsigned seed) {
         town.draw({a, {a.x + at(-80, 80), a.y + at(-80, 80)}});
     }
     std::vector<geo::LonLat> winding;
-    for (int i = 0; i < 3000; ++i) winding.push_back(test::place({2000 + 1500 * std::cos(i / 40.0) * i / 3000, 2000 + 1500 * std::sin(i / 40.0) * i / 3000}));
+    for (int i = 0; i < 3000; ++i)
+        winding.push_back(
+            test::place({2000 + 1500 * std::cos(i / 40.0) * i / 3000, 2000 + 1500 * std::sin(i / 40.0) * i / 3000}));
     town.lines().add(winding, test::road());
     for (int i = 0; i < 6; ++i) town.draw({{at(-500, 500), at(0, 4000)}, {at(4000, 9000), at(0, 4000)}});
     return town;
@@ -52,11 +54,13 @@ TEST_CASE("Links that touch a box are found, whichever of their runs does") {
     const auto network = mixed_town(2).network();
     std::mt19937 random(3);
     for (int i = 0; i < 500; ++i) {
-        const auto centre = test::place({std::uniform_real_distribution<double>(0, 5000)(random), std::uniform_real_distribution<double>(0, 4000)(random)});
+        const auto centre = test::place({std::uniform_real_distribution<double>(0, 5000)(random),
+                                         std::uniform_real_distribution<double>(0, 4000)(random)});
         const geo::Box box = geo::LocalFrame(centre).box_around(60);
         std::vector<std::uint32_t> found;
         network->links_touching(box, found);
-        CHECK(std::is_sorted(found.begin(), found.end()) == (std::adjacent_find(found.begin(), found.end(), std::greater_equal<>()) == found.end()));
+        CHECK(std::is_sorted(found.begin(), found.end()) ==
+              (std::adjacent_find(found.begin(), found.end(), std::greater_equal<>()) == found.end()));
         for (std::uint32_t l = 0; l < network->link_count(); ++l) {
             const auto shape = network->shape(LinkId(l));
             const bool near = std::sqrt(geo::foot_on_line(shape, geo::LocalFrame(centre)).squared) < 60;
@@ -71,7 +75,9 @@ TEST_CASE("Roads that cross are joined where they do, as comparing each with eac
         const auto network = town.prepared({roads::JoinRule::crossings, {}});
         // Where a link meets another in the middle of both nothing is left to be cut.
         const auto lines = network->lines();
-        const auto inside = [](geo::LonLat p, geo::LonLat a, geo::LonLat b) { return geo::distance_metres(p, a) > 0.01 && geo::distance_metres(p, b) > 0.01; };
+        const auto inside = [](geo::LonLat p, geo::LonLat a, geo::LonLat b) {
+            return geo::distance_metres(p, a) > 0.01 && geo::distance_metres(p, b) > 0.01;
+        };
         std::size_t left = 0;
         for (std::uint32_t i = 0; i < lines.count(); ++i)
             for (std::uint32_t j = i + 1; j < lines.count(); ++j) {
@@ -79,7 +85,8 @@ TEST_CASE("Roads that cross are joined where they do, as comparing each with eac
                 if (s.size() > 200 || u.size() > 200) continue;
                 for (std::size_t k = 0; k + 1 < s.size(); ++k)
                     for (std::size_t m = 0; m + 1 < u.size(); ++m) {
-                        const double rx = s[k + 1].lon - s[k].lon, ry = s[k + 1].lat - s[k].lat, qx = u[m + 1].lon - u[m].lon, qy = u[m + 1].lat - u[m].lat;
+                        const double rx = s[k + 1].lon - s[k].lon, ry = s[k + 1].lat - s[k].lat,
+                                     qx = u[m + 1].lon - u[m].lon, qy = u[m + 1].lat - u[m].lat;
                         const double cross = rx * qy - ry * qx;
                         if (cross == 0) continue;
                         const double wx = u[m].lon - s[k].lon, wy = u[m].lat - s[k].lat;
@@ -111,7 +118,10 @@ TEST_CASE("A large junction of short roads has no gaps, and a road that nearly m
         const double angle = 2 * M_PI * i / 400, r = 5 + i % 7;
         town.draw({{0, 0}, {r * std::cos(angle), r * std::sin(angle)}});
     }
-    town.draw({{0, 0}, {0, 300}}).draw({{0, 300}, {400, 300}}).draw({{400, 300}, {400, 0}}).draw({{400, 0}, {14, 0.3}});  // comes back to within 3 m
+    town.draw({{0, 0}, {0, 300}})
+        .draw({{0, 300}, {400, 300}})
+        .draw({{400, 300}, {400, 0}})
+        .draw({{400, 0}, {14, 0.3}});  // comes back to within 3 m
     const auto network = town.network();
     const std::vector<bool> usable(network->link_count(), true);
     const auto gaps = find_gaps(*network, find_pieces(*network, usable), Millimetres::metres(4), Task());
@@ -129,7 +139,8 @@ TEST_CASE("A closed area of thousands of corners closes the same stretches as it
     for (std::size_t c = 0; c < 4; ++c) {
         const test::At a = corners[c], b = corners[(c + 1) % 4];
         coarse.vertices.push_back(test::place(a));
-        for (int i = 0; i < 2048; ++i) fine.vertices.push_back(test::place({a.x + (b.x - a.x) * i / 2048, a.y + (b.y - a.y) * i / 2048}));
+        for (int i = 0; i < 2048; ++i)
+            fine.vertices.push_back(test::place({a.x + (b.x - a.x) * i / 2048, a.y + (b.y - a.y) * i / 2048}));
     }
     const auto x = hindrances(*network, std::span(&fine, 1)), y = hindrances(*network, std::span(&coarse, 1));
     REQUIRE(x.size() == y.size());

@@ -33,7 +33,11 @@ std::vector<Seed> random_seeds(const Graph& g, std::mt19937& dice) {
     std::vector<Seed> seeds;
     const std::uint32_t sources = std::array{3U, 3U, 1U << 30U}[dice() % 3];
     for (std::uint32_t k = 0; k < 1 + dice() % 4; ++k)
-        seeds.push_back({static_cast<std::uint32_t>(dice() % g.node_count()), static_cast<std::uint32_t>(dice() % 5), static_cast<std::uint32_t>(dice() % 3), static_cast<std::uint32_t>(dice() % sources), {}});
+        seeds.push_back({static_cast<std::uint32_t>(dice() % g.node_count()),
+                         static_cast<std::uint32_t>(dice() % 5),
+                         static_cast<std::uint32_t>(dice() % 3),
+                         static_cast<std::uint32_t>(dice() % sources),
+                         {}});
     return seeds;
 }
 
@@ -44,19 +48,24 @@ std::vector<std::vector<Label>> plain_few(const Graph& g, const std::vector<Seed
     for (const Seed& s : seeds) sources.insert(s.source);
     for (const std::uint32_t source : sources) {
         std::vector<Seed> own;
-        std::copy_if(seeds.begin(), seeds.end(), std::back_inserter(own), [&](const Seed& s) { return s.source == source; });
+        std::copy_if(seeds.begin(), seeds.end(), std::back_inserter(own),
+                     [&](const Seed& s) { return s.source == source; });
         const auto labels = plain(g, own);
         for (std::uint32_t v = 0; v < g.node_count(); ++v)
             if (labels[v].reached()) out[v].push_back(labels[v]);
     }
-    for (auto& few : out) std::sort(few.begin(), few.end(), [](const Label& a, const Label& b) { return std::tie(a.cost, a.source, a.other) < std::tie(b.cost, b.source, b.other); });
+    for (auto& few : out)
+        std::sort(few.begin(), few.end(), [](const Label& a, const Label& b) {
+            return std::tie(a.cost, a.source, a.other) < std::tie(b.cost, b.source, b.other);
+        });
     return out;
 }
 
 }  // namespace
 
 TEST_CASE("Ways almost too long to count are found too, where packed labels run over twice") {
-    // A road of a hundred stretches, short ones and then such long ones that the far end is ten to twenty-four days away.
+    // A road of a hundred stretches, short ones and then such long ones that the far end is ten to twenty-four days
+    // away.
     constexpr std::uint32_t kNodes = 101;
     for (const std::uint32_t stretch : {19'000'000U, 21'500'000U, 30'000'000U, 38'000'000U}) {
         const Graph g = make_graph_of_arcs(kNodes, Measure::time, Sweep::outward, [&](auto&& use) {
@@ -79,7 +88,8 @@ TEST_CASE("Ways almost too long to count are found too, where packed labels run 
     }
 }
 
-TEST_CASE("Nearest of many by sweeping is nearest of many by searching, to the unit, both ways, on thousands of odd graphs") {
+TEST_CASE(
+    "Nearest of many by sweeping is nearest of many by searching, to the unit, both ways, on thousands of odd graphs") {
     std::mt19937 dice(3);
     for (int i = 0; i < 3000; ++i) {
         INFO("case " << i);
@@ -121,21 +131,23 @@ TEST_CASE("Trees, one by one and sixteen at a time, are what searching gives") {
         const Graph g = test::random_graph(dice);
         const auto fast = customised(g);
         std::vector<std::uint32_t> sources;
-        for (std::uint32_t k = 0; k < 1 + dice() % 40; ++k) sources.push_back(static_cast<std::uint32_t>(dice() % g.node_count()));
+        for (std::uint32_t k = 0; k < 1 + dice() % 40; ++k)
+            sources.push_back(static_cast<std::uint32_t>(dice() % g.node_count()));
         const Run run = dice() % 2 == 0 ? Run::with : Run::against;
         const Graph way = run == Run::with ? g : test::turned(g);
         std::size_t rows = 0;
-        trees(fast, sources, run,
-              [&](std::size_t row, std::span<const std::uint32_t> costs) {
-                  REQUIRE(row == rows++);
-                  const auto expected = plain(way, sources[row]);
-                  const auto alone = tree(fast, sources[row], run);
-                  for (std::uint32_t v = 0; v < g.node_count(); ++v) {
-                      REQUIRE(alone[fast.hierarchy().rank_of(v)] == expected[v].cost);
-                      REQUIRE(costs[fast.hierarchy().rank_of(v)] == expected[v].cost);
-                  }
-              },
-              Task());
+        trees(
+            fast, sources, run,
+            [&](std::size_t row, std::span<const std::uint32_t> costs) {
+                REQUIRE(row == rows++);
+                const auto expected = plain(way, sources[row]);
+                const auto alone = tree(fast, sources[row], run);
+                for (std::uint32_t v = 0; v < g.node_count(); ++v) {
+                    REQUIRE(alone[fast.hierarchy().rank_of(v)] == expected[v].cost);
+                    REQUIRE(costs[fast.hierarchy().rank_of(v)] == expected[v].cost);
+                }
+            },
+            Task());
         REQUIRE(rows == sources.size());
     }
 }
@@ -147,21 +159,24 @@ TEST_CASE("A table holds, for every source and target, what a search of each sou
         const Graph g = test::random_graph(dice);
         const auto fast = customised(g);
         std::vector<std::uint32_t> sources, targets;
-        for (std::uint32_t k = 0; k < dice() % 6; ++k) sources.push_back(static_cast<std::uint32_t>(dice() % g.node_count()));
-        for (std::uint32_t k = 0; k < dice() % 9; ++k) targets.push_back(static_cast<std::uint32_t>(dice() % g.node_count()));
+        for (std::uint32_t k = 0; k < dice() % 6; ++k)
+            sources.push_back(static_cast<std::uint32_t>(dice() % g.node_count()));
+        for (std::uint32_t k = 0; k < dice() % 9; ++k)
+            targets.push_back(static_cast<std::uint32_t>(dice() % g.node_count()));
         const Run run = dice() % 2 == 0 ? Run::with : Run::against;
         const Graph way = run == Run::with ? g : test::turned(g);
         std::size_t rows = 0;
-        table(fast, sources, targets, run,
-              [&](std::size_t row, std::span<const std::uint32_t> costs, std::span<const std::uint32_t> others) {
-                  REQUIRE(row == rows++);
-                  const auto expected = plain(way, sources[row]);
-                  for (std::size_t t = 0; t < targets.size(); ++t) {
-                      REQUIRE(costs[t] == expected[targets[t]].cost);
-                      REQUIRE(others[t] == expected[targets[t]].other);
-                  }
-              },
-              Task());
+        table(
+            fast, sources, targets, run,
+            [&](std::size_t row, std::span<const std::uint32_t> costs, std::span<const std::uint32_t> others) {
+                REQUIRE(row == rows++);
+                const auto expected = plain(way, sources[row]);
+                for (std::size_t t = 0; t < targets.size(); ++t) {
+                    REQUIRE(costs[t] == expected[targets[t]].cost);
+                    REQUIRE(others[t] == expected[targets[t]].other);
+                }
+            },
+            Task());
         REQUIRE(rows == sources.size());
     }
 }
@@ -197,7 +212,9 @@ TEST_CASE("A town of twenty thousand crossings, with cells, levels and threads, 
     const auto& h = fast.hierarchy();
     REQUIRE(h.stretches().size() > 2);
     std::vector<Seed> seeds;
-    for (std::uint32_t s = 0; s < 30; ++s) seeds.push_back({static_cast<std::uint32_t>(dice() % g.node_count()), static_cast<std::uint32_t>(dice() % 1000), 5, s, {}});
+    for (std::uint32_t s = 0; s < 30; ++s)
+        seeds.push_back(
+            {static_cast<std::uint32_t>(dice() % g.node_count()), static_cast<std::uint32_t>(dice() % 1000), 5, s, {}});
     check_nearest(plain(g, seeds), fast, seeds, Run::with);
     check_nearest(plain(test::turned(g), seeds), fast, seeds, Run::against);
     // So far that a packed label does not hold it.
@@ -207,15 +224,17 @@ TEST_CASE("A town of twenty thousand crossings, with cells, levels and threads, 
     check_nearest(plain(g, seeds), fast, seeds, Run::with);
 
     const std::vector<std::uint32_t> sources{17, 5'000, 12'345};
-    trees(fast, sources, Run::with,
-          [&](std::size_t row, std::span<const std::uint32_t> costs) {
-              const auto expected = plain(g, sources[row]);
-              const auto alone = tree(fast, sources[row], Run::with);
-              std::uint32_t differ = 0;
-              for (std::uint32_t v = 0; v < g.node_count(); ++v) differ += costs[h.rank_of(v)] != expected[v].cost || alone[h.rank_of(v)] != expected[v].cost;
-              CHECK(differ == 0);
-          },
-          Task());
+    trees(
+        fast, sources, Run::with,
+        [&](std::size_t row, std::span<const std::uint32_t> costs) {
+            const auto expected = plain(g, sources[row]);
+            const auto alone = tree(fast, sources[row], Run::with);
+            std::uint32_t differ = 0;
+            for (std::uint32_t v = 0; v < g.node_count(); ++v)
+                differ += costs[h.rank_of(v)] != expected[v].cost || alone[h.rank_of(v)] != expected[v].cost;
+            CHECK(differ == 0);
+        },
+        Task());
 }
 
 TEST_CASE("Order and costs are the same on one thread and on many") {
@@ -228,7 +247,9 @@ TEST_CASE("Order and costs are the same on one thread and on many") {
     CHECK(one->turns() == many->turns());
     const Customised slow(many, g, Task());
     std::size_t differ = 0;
-    for (std::uint32_t slot = 0; slot < many->arc_count(); ++slot) differ += slow.up(slot, Run::with) != fast.up(slot, Run::with) || slow.down(slot, Run::with) != fast.down(slot, Run::with);
+    for (std::uint32_t slot = 0; slot < many->arc_count(); ++slot)
+        differ += slow.up(slot, Run::with) != fast.up(slot, Run::with) ||
+                  slow.down(slot, Run::with) != fast.down(slot, Run::with);
     CHECK(differ == 0);
     CHECK(slow.largest_cost() == fast.largest_cost());
 }
@@ -238,20 +259,31 @@ TEST_CASE("One order serves other costs, the other direction and closures") {
     for (int i = 0; i < 60; ++i) {
         test::Town town;
         std::vector<test::At> corners;
-        for (int k = 0; k < 25; ++k) corners.push_back({100.0 * (k % 5) + static_cast<double>(dice() % 40), 100.0 * (k / 5) + static_cast<double>(dice() % 40)});
+        for (int k = 0; k < 25; ++k)
+            corners.push_back({100.0 * (k % 5) + static_cast<double>(dice() % 40),
+                               100.0 * (k / 5) + static_cast<double>(dice() % 40)});
         for (int k = 0; k < 45; ++k) {
             const auto a = corners[dice() % 25], b = corners[dice() % 25];
-            if (a.x != b.x || a.y != b.y) town.draw({a, b}, dice() % 4 == 0 ? test::one_way() : test::road(dice() % 2 == 0 ? roads::RoadClass::primary : roads::RoadClass::service));
+            if (a.x != b.x || a.y != b.y)
+                town.draw({a, b}, dice() % 4 == 0 ? test::one_way()
+                                                  : test::road(dice() % 2 == 0 ? roads::RoadClass::primary
+                                                                               : roads::RoadClass::service));
         }
         const auto net = town.network();
         auto crossings = travel::crossings(*net, {}, Task());
         const auto order = Hierarchy::of(make_graph(*net, crossings, Measure::time, Sweep::outward), Task());
-        for (const auto& [measure, sweep] : {std::pair{Measure::time, Sweep::inward}, std::pair{Measure::distance, Sweep::outward}, std::pair{Measure::time, Sweep::outward}}) {
-            INFO("case " << i << (measure == Measure::time ? ", time" : ", distance") << (sweep == Sweep::outward ? ", outward" : ", inward"));
+        for (const auto& [measure, sweep] :
+             {std::pair{Measure::time, Sweep::inward}, std::pair{Measure::distance, Sweep::outward},
+              std::pair{Measure::time, Sweep::outward}}) {
+            INFO("case " << i << (measure == Measure::time ? ", time" : ", distance")
+                         << (sweep == Sweep::outward ? ", outward" : ", inward"));
             if (measure == Measure::time && sweep == Sweep::outward) crossings[dice() % crossings.size()] = {};  // shut
-            const Graph outward = make_graph(*net, crossings, measure, Sweep::outward), asked = make_graph(*net, crossings, measure, sweep);
-            const std::vector<Seed> seeds{{static_cast<std::uint32_t>(dice() % asked.node_count()), 0, 0, 1, {}}, {static_cast<std::uint32_t>(dice() % asked.node_count()), 7, 0, 0, {}}};
-            check_nearest(plain(asked, seeds), Customised(order, outward, Task()), seeds, sweep == Sweep::outward ? Run::with : Run::against);
+            const Graph outward = make_graph(*net, crossings, measure, Sweep::outward),
+                        asked = make_graph(*net, crossings, measure, sweep);
+            const std::vector<Seed> seeds{{static_cast<std::uint32_t>(dice() % asked.node_count()), 0, 0, 1, {}},
+                                          {static_cast<std::uint32_t>(dice() % asked.node_count()), 7, 0, 0, {}}};
+            check_nearest(plain(asked, seeds), Customised(order, outward, Task()), seeds,
+                          sweep == Sweep::outward ? Run::with : Run::against);
         }
     }
 }
@@ -308,6 +340,11 @@ TEST_CASE("Ordering and customising stop when asked to") {
     CHECK_THROWS_AS(Hierarchy::of(g, Task(stop.get_token())), Stopped);
     CHECK_THROWS_AS(Customised(h, g, Task(stop.get_token())), Stopped);
     const Customised fast(h, g, Task());
-    CHECK_THROWS_AS(trees(fast, std::array{1U}, Run::with, [](auto, auto) {}, Task(stop.get_token())), Stopped);
-    CHECK_THROWS_AS(table(fast, std::array{1U}, std::array{2U}, Run::with, [](auto, auto, auto) {}, Task(stop.get_token())), Stopped);
+    CHECK_THROWS_AS(trees(
+                        fast, std::array{1U}, Run::with, [](auto, auto) {}, Task(stop.get_token())),
+                    Stopped);
+    CHECK_THROWS_AS(
+        table(
+            fast, std::array{1U}, std::array{2U}, Run::with, [](auto, auto, auto) {}, Task(stop.get_token())),
+        Stopped);
 }

@@ -20,13 +20,17 @@ Town random_town(std::mt19937& dice) {
     for (int y = 0; y < kSide; ++y)
         for (int x = 0; x < kSide; ++x) {
             const test::At here{100.0 * x, 100.0 * y};
-            if (x + 1 < kSide && dice() % 6 != 0) town.draw({here, {here.x + 100, here.y}}, dice() % 5 == 0 ? test::one_way() : test::road());
-            if (y + 1 < kSide && dice() % 6 != 0) town.draw({here, {here.x, here.y + 100}}, dice() % 5 == 0 ? test::one_way() : test::road(roads::RoadClass::primary));
+            if (x + 1 < kSide && dice() % 6 != 0)
+                town.draw({here, {here.x + 100, here.y}}, dice() % 5 == 0 ? test::one_way() : test::road());
+            if (y + 1 < kSide && dice() % 6 != 0)
+                town.draw({here, {here.x, here.y + 100}},
+                          dice() % 5 == 0 ? test::one_way() : test::road(roads::RoadClass::primary));
         }
     const auto links = static_cast<std::uint32_t>(town.lines().count());
     for (int i = 0; i < 12; ++i) {
         const auto a = static_cast<std::uint32_t>(dice() % links), b = static_cast<std::uint32_t>(dice() % links);
-        town.lines().bans.push_back({dice() % 2 == 0 ? roads::LineWay::along(a) : roads::LineWay::against(a), dice() % 2 == 0 ? roads::LineWay::along(b) : roads::LineWay::against(b)});
+        town.lines().bans.push_back({dice() % 2 == 0 ? roads::LineWay::along(a) : roads::LineWay::against(a),
+                                     dice() % 2 == 0 ? roads::LineWay::along(b) : roads::LineWay::against(b)});
     }
     std::sort(town.lines().bans.begin(), town.lines().bans.end());
     town.lines().traffic_signals = {test::place({300, 300})};
@@ -41,13 +45,21 @@ TEST_CASE("Moves from road to road, with their costs and bans, are swept as they
         INFO("town " << i);
         const auto net = random_town(dice).network();
         const auto crossings = travel::crossings(*net, {}, Task());
-        const TurnCosts turns(*net, crossings, {Millis(8000), Millis(500), Millis(3000), Millis(15'000), Millis(6000), i % 2 == 0 ? travel::TurningBack::dead_ends : travel::TurningBack::never, true});
+        const TurnCosts turns(*net, crossings,
+                              {Millis(8000), Millis(500), Millis(3000), Millis(15'000), Millis(6000),
+                               i % 2 == 0 ? travel::TurningBack::dead_ends : travel::TurningBack::never, true});
         const WaysByNode ways(*net);
         for (const Sweep sweep : {Sweep::outward, Sweep::inward}) {
-            const Graph g = make_turn_graph(*net, crossings, turns, ways, MoveStates::plain(*net), i % 3 == 0 ? Measure::distance : Measure::time, sweep);
+            const Graph g = make_turn_graph(*net, crossings, turns, ways, MoveStates::plain(*net),
+                                            i % 3 == 0 ? Measure::distance : Measure::time, sweep);
             const Customised fast(Hierarchy::of(g, Task()), g, Task());
             std::vector<Seed> seeds;
-            for (std::uint32_t s = 0; s < 3; ++s) seeds.push_back({static_cast<std::uint32_t>(dice() % g.node_count()), static_cast<std::uint32_t>(dice() % 900), 3, s, {}});
+            for (std::uint32_t s = 0; s < 3; ++s)
+                seeds.push_back({static_cast<std::uint32_t>(dice() % g.node_count()),
+                                 static_cast<std::uint32_t>(dice() % 900),
+                                 3,
+                                 s,
+                                 {}});
             const auto plain = nearest_of_many(g, seeds, kFar - 1, Task());
             const auto swept = nearest(fast, seeds, Run::with);
             for (std::uint32_t way = 0; way < g.node_count(); ++way) {
@@ -66,10 +78,14 @@ TEST_CASE("A route over moves turns only where one may") {
     for (int i = 0; i < 25; ++i) {
         const auto net = random_town(dice).network();
         const auto crossings = travel::crossings(*net, {}, Task());
-        const TurnCosts turns(*net, crossings, {Millis(8000), Millis(500), Millis(3000), Millis(15'000), {}, travel::TurningBack::dead_ends, true});
-        const Graph g = make_turn_graph(*net, crossings, turns, WaysByNode(*net), MoveStates::plain(*net), Measure::time, Sweep::outward);
+        const TurnCosts turns(
+            *net, crossings,
+            {Millis(8000), Millis(500), Millis(3000), Millis(15'000), {}, travel::TurningBack::dead_ends, true});
+        const Graph g = make_turn_graph(*net, crossings, turns, WaysByNode(*net), MoveStates::plain(*net),
+                                        Measure::time, Sweep::outward);
         const Customised fast(Hierarchy::of(g, Task()), g, Task());
-        const auto from = static_cast<std::uint32_t>(dice() % g.node_count()), to = static_cast<std::uint32_t>(dice() % g.node_count());
+        const auto from = static_cast<std::uint32_t>(dice() % g.node_count()),
+                   to = static_cast<std::uint32_t>(dice() % g.node_count());
         const auto r = route(fast, g, from, to);
         if (!r || r->ways.empty()) continue;
         std::uint64_t ms = 0;
@@ -79,7 +95,8 @@ TEST_CASE("A route over moves turns only where one may") {
             REQUIRE(end_of(*net, way) == start_of(*net, next));
             const std::uint32_t turn = turns.cost(way, next);
             REQUIRE(turn != routing::kForbidden);
-            ms += turn + (way.is_against() ? crossings[way.link().value()].against : crossings[way.link().value()].along);
+            ms +=
+                turn + (way.is_against() ? crossings[way.link().value()].against : crossings[way.link().value()].along);
             turned += turn >= 3000;
         }
         CHECK(ms == r->toll.cost);

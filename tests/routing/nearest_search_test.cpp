@@ -19,9 +19,12 @@ namespace {
 /// The slow, obvious way: relax every arc until nothing gets better.
 std::vector<Label> slowly(const routing::Graph& g, const std::vector<Seed>& seeds, std::uint32_t limit) {
     std::vector<Label> labels(g.node_count());
-    const auto better = [](const Label& a, const Label& b) { return std::tie(a.cost, a.source, a.other) < std::tie(b.cost, b.source, b.other); };
+    const auto better = [](const Label& a, const Label& b) {
+        return std::tie(a.cost, a.source, a.other) < std::tie(b.cost, b.source, b.other);
+    };
     for (const auto& s : seeds)
-        if (const Label l{s.cost, s.source, s.other, {}}; s.cost <= limit && better(l, labels[s.node])) labels[s.node] = l;
+        if (const Label l{s.cost, s.source, s.other, {}}; s.cost <= limit && better(l, labels[s.node]))
+            labels[s.node] = l;
     for (bool changed = true; changed;) {
         changed = false;
         for (std::uint32_t n = 0; n < g.node_count(); ++n) {
@@ -30,7 +33,8 @@ std::vector<Label> slowly(const routing::Graph& g, const std::vector<Seed>& seed
                 const std::uint64_t cost = std::uint64_t{labels[n].cost} + arc.cost;
                 if (cost > limit || cost >= kFar) continue;
                 const std::uint64_t other = std::min<std::uint64_t>(std::uint64_t{labels[n].other} + arc.other, kFar);
-                const Label l{static_cast<std::uint32_t>(cost), labels[n].source, static_cast<std::uint32_t>(other), {}};
+                const Label l{
+                    static_cast<std::uint32_t>(cost), labels[n].source, static_cast<std::uint32_t>(other), {}};
                 if (better(l, labels[arc.head])) {
                     labels[arc.head] = l;
                     changed = true;
@@ -52,7 +56,8 @@ void check_same(const routing::LabelArray& a, const std::vector<Label>& b) {
     }
 }
 
-/// A tangle of few corners, so that parallel roads, loops and ties are common; times drawn from few values, zero among them.
+/// A tangle of few corners, so that parallel roads, loops and ties are common; times drawn from few values, zero among
+/// them.
 struct Tangle {
     std::shared_ptr<const roads::Network> network;
     std::vector<travel::Crossing> crossings;
@@ -89,24 +94,32 @@ TEST_CASE("Random tangles agree with the slow way, to the last unit") {
         std::mt19937_64 dice(seed + 7);
         std::vector<Seed> seeds;
         for (std::uint32_t s = 0; s < 1 + dice() % 4; ++s)
-            seeds.push_back({static_cast<std::uint32_t>(dice() % t.network->node_count()), static_cast<std::uint32_t>(dice() % 3), static_cast<std::uint32_t>(dice() % 50), s, {}});
+            seeds.push_back({static_cast<std::uint32_t>(dice() % t.network->node_count()),
+                             static_cast<std::uint32_t>(dice() % 3),
+                             static_cast<std::uint32_t>(dice() % 50),
+                             s,
+                             {}});
         const std::uint32_t limit = dice() % 3 == 0 ? 3 : kFar - 1;
-        const auto g = make_graph(*t.network, t.crossings, dice() % 2 ? Measure::time : Measure::distance, dice() % 2 ? Sweep::outward : Sweep::inward);
+        const auto g = make_graph(*t.network, t.crossings, dice() % 2 ? Measure::time : Measure::distance,
+                                  dice() % 2 ? Sweep::outward : Sweep::inward);
         INFO("seed " << seed);
         check_same(nearest_of_many(g, seeds, limit, Task()), slowly(g, seeds, limit));
     }
 }
 
 TEST_CASE("An inward search on one-way roads is an outward search on the roads turned round") {
-    const auto net = Town().draw({{0, 0}, {100, 0}}, test::one_way()).draw({{100, 0}, {200, 0}}, test::one_way()).network();
+    const auto net =
+        Town().draw({{0, 0}, {100, 0}}, test::one_way()).draw({{100, 0}, {200, 0}}, test::one_way()).network();
     const auto crossings = travel::crossings(*net, {travel::Mode::drive, Speed::km_per_hour(36)}, Task());
     const std::array<Seed, 1> middle{Seed{net->ends(LinkId(0u)).to.value(), 0, 0, 0, {}}};
     const auto first = net->ends(LinkId(0u)).from.value();
     const auto last = net->ends(LinkId(1u)).to.value();
-    const auto out = nearest_of_many(make_graph(*net, crossings, Measure::time, Sweep::outward), middle, kFar - 1, Task());
+    const auto out =
+        nearest_of_many(make_graph(*net, crossings, Measure::time, Sweep::outward), middle, kFar - 1, Task());
     CHECK_FALSE(out[first].reached());
     CHECK(out[last].cost == Approx(10'000).margin(1));
-    const auto in = nearest_of_many(make_graph(*net, crossings, Measure::time, Sweep::inward), middle, kFar - 1, Task());
+    const auto in =
+        nearest_of_many(make_graph(*net, crossings, Measure::time, Sweep::inward), middle, kFar - 1, Task());
     CHECK(in[first].cost == Approx(10'000).margin(1));
     CHECK_FALSE(in[last].reached());
 }
@@ -118,19 +131,26 @@ TEST_CASE("A tie goes to the source with the smaller number") {
     const auto left = net->ends(LinkId(0u)).from.value();
     const auto right = net->ends(LinkId(1u)).from.value();
     const auto middle = net->ends(LinkId(0u)).to.value();
-    CHECK(nearest_of_many(g, std::array{Seed{left, 0, 0, 1, {}}, Seed{right, 0, 0, 0, {}}}, kFar - 1, Task())[middle].source == 0);
-    CHECK(nearest_of_many(g, std::array{Seed{left, 0, 0, 0, {}}, Seed{right, 0, 0, 1, {}}}, kFar - 1, Task())[middle].source == 0);
+    CHECK(nearest_of_many(g, std::array{Seed{left, 0, 0, 1, {}}, Seed{right, 0, 0, 0, {}}}, kFar - 1, Task())[middle]
+              .source == 0);
+    CHECK(nearest_of_many(g, std::array{Seed{left, 0, 0, 0, {}}, Seed{right, 0, 0, 1, {}}}, kFar - 1, Task())[middle]
+              .source == 0);
 }
 
 TEST_CASE("Costs too large to hold are no route, not a short one") {
     const auto net = Town().draw({{0, 0}, {100, 0}}).draw({{100, 0}, {200, 0}}).network();
     const std::vector<travel::Crossing> crossings{{2'000'000'000, 2'000'000'000}, {2'000'000'000, 2'000'000'000}};
-    const auto labels = nearest_of_many(make_graph(*net, crossings, Measure::time, Sweep::outward), std::array{Seed{net->ends(LinkId(0u)).from.value(), 0, 0, 0, {}}}, kFar - 1, Task());
+    const auto labels =
+        nearest_of_many(make_graph(*net, crossings, Measure::time, Sweep::outward),
+                        std::array{Seed{net->ends(LinkId(0u)).from.value(), 0, 0, 0, {}}}, kFar - 1, Task());
     CHECK(labels[net->ends(LinkId(0u)).to.value()].cost == 2'000'000'000);
     CHECK_FALSE(labels[net->ends(LinkId(1u)).to.value()].reached());
 }
 
 TEST_CASE("No source, no labels") {
     const auto net = Town().draw({{0, 0}, {100, 0}}).network();
-    for (const auto& l : nearest_of_many(make_graph(*net, travel::crossings(*net, {}, Task()), Measure::time, Sweep::outward), {}, kFar - 1, Task())) CHECK_FALSE(l.reached());
+    for (const auto& l :
+         nearest_of_many(make_graph(*net, travel::crossings(*net, {}, Task()), Measure::time, Sweep::outward), {},
+                         kFar - 1, Task()))
+        CHECK_FALSE(l.reached());
 }

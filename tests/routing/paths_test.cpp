@@ -9,7 +9,8 @@ using namespace otoro::routing;
 
 namespace {
 
-/// Follows ways through a graph whose ways are all different; what they cost together, or nothing if they do not lead from one node to the other.
+/// Follows ways through a graph whose ways are all different; what they cost together, or nothing if they do not lead
+/// from one node to the other.
 std::optional<Toll> follow(const Graph& g, std::uint32_t from, std::uint32_t to, const std::vector<LinkWay>& ways) {
     Toll t{0, 0};
     for (const LinkWay way : ways) {
@@ -31,7 +32,8 @@ TEST_CASE("A route's roads lead from one end to the other and add up to what the
         INFO("case " << i);
         const Graph g = test::random_graph(dice);
         const Customised fast(Hierarchy::of(g, Task()), g, Task());
-        const auto from = static_cast<std::uint32_t>(dice() % g.node_count()), to = static_cast<std::uint32_t>(dice() % g.node_count());
+        const auto from = static_cast<std::uint32_t>(dice() % g.node_count()),
+                   to = static_cast<std::uint32_t>(dice() % g.node_count());
         const auto plain = nearest_of_many(g, std::array{Seed{from, 0, 0, 0, {}}}, kFar - 1, Task())[to];
         const auto r = route(fast, g, from, to);
         REQUIRE(r.has_value() == plain.reached());
@@ -45,17 +47,20 @@ TEST_CASE("A route's roads lead from one end to the other and add up to what the
     CHECK(found > 300);
 }
 
-TEST_CASE("A route across a town of ten thousand crossings is the shortest, from the better of two starts to the better of two ends") {
+TEST_CASE(
+    "A route across a town of ten thousand crossings is the shortest, from the better of two starts to the better of two ends") {
     std::mt19937 dice(22);
     const Graph g = test::grid(110, 100, dice);
     const Customised fast(Hierarchy::of(g, Task()), g, Task());
     for (int i = 0; i < 20; ++i) {
         const auto node = [&] { return static_cast<std::uint32_t>(dice() % g.node_count()); };
-        const std::array<Seed, 2> starts{Seed{node(), 500, 7, 0, {}}, Seed{node(), 0, 0, 0, {}}}, ends{Seed{node(), 30, 1, 0, {}}, Seed{node(), 0, 2, 0, {}}};
+        const std::array<Seed, 2> starts{Seed{node(), 500, 7, 0, {}}, Seed{node(), 0, 0, 0, {}}},
+            ends{Seed{node(), 30, 1, 0, {}}, Seed{node(), 0, 2, 0, {}}};
         const auto plain = nearest_of_many(g, starts, kFar - 1, Task());
         Toll least;
         for (const Seed& e : ends)
-            if (plain[e.node].reached() && plain[e.node].cost + e.cost < least.cost) least = {plain[e.node].cost + e.cost, plain[e.node].other + e.other};
+            if (plain[e.node].reached() && plain[e.node].cost + e.cost < least.cost)
+                least = {plain[e.node].cost + e.cost, plain[e.node].other + e.other};
         const auto r = route(fast, g, starts, ends);
         REQUIRE(r.has_value());
         CHECK(r->route.toll == least);
@@ -78,7 +83,8 @@ TEST_CASE("The best order of stops is the best of all orders") {
         std::iota(order.begin(), order.end(), 0U);
         const auto length = [&](const std::vector<std::size_t>& o) {
             std::uint64_t total = 0;
-            for (std::size_t k = 0; k + 1 < o.size(); ++k) total += legs.at(o[k], o[k + 1]) >= kFar ? 1'000'000U : legs.at(o[k], o[k + 1]);
+            for (std::size_t k = 0; k + 1 < o.size(); ++k)
+                total += legs.at(o[k], o[k + 1]) >= kFar ? 1'000'000U : legs.at(o[k], o[k + 1]);
             return total;
         };
         std::uint64_t best = 1'000'000;
@@ -94,15 +100,17 @@ TEST_CASE("The best order of stops is the best of all orders") {
 }
 
 TEST_CASE("Twelve stops are put in the best order, thirteen are refused") {
-    const auto on_a_line = [](std::size_t between) {  // visited in the order of their numbers they zigzag; along the line is best
-        std::vector<int> at{0};
-        for (std::size_t i = 0; i < between; ++i) at.push_back(1 + static_cast<int>(i * 5 % 13));
-        at.push_back(20);
-        Legs legs(at.size());
-        for (std::size_t a = 0; a < at.size(); ++a)
-            for (std::size_t b = 0; b < at.size(); ++b) legs.set(a, b, static_cast<std::uint32_t>(std::abs(at[a] - at[b])));
-        return std::pair(legs, at);
-    };
+    const auto on_a_line =
+        [](std::size_t between) {  // visited in the order of their numbers they zigzag; along the line is best
+            std::vector<int> at{0};
+            for (std::size_t i = 0; i < between; ++i) at.push_back(1 + static_cast<int>(i * 5 % 13));
+            at.push_back(20);
+            Legs legs(at.size());
+            for (std::size_t a = 0; a < at.size(); ++a)
+                for (std::size_t b = 0; b < at.size(); ++b)
+                    legs.set(a, b, static_cast<std::uint32_t>(std::abs(at[a] - at[b])));
+            return std::pair(legs, at);
+        };
     const auto [legs, at] = on_a_line(12);
     const auto order = best_order(legs, Task());
     REQUIRE(order.has_value());

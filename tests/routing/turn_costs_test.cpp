@@ -9,10 +9,13 @@ using test::Town;
 
 namespace {
 
-travel::Turning turning() { return {Millis(5000), Millis(1000), Millis(3000), Millis(20'000), {}, travel::TurningBack::anywhere, true}; }
+travel::Turning turning() {
+    return {Millis(5000), Millis(1000), Millis(3000), Millis(20'000), {}, travel::TurningBack::anywhere, true};
+}
 
 /// A crossroads at the origin: links 0 west, 1 north, 2 east, 3 south, each drawn towards it.
-const Town kCross = Town().draw({{-100, 0}, {0, 0}}).draw({{0, 100}, {0, 0}}).draw({{100, 0}, {0, 0}}).draw({{0, -100}, {0, 0}});
+const Town kCross =
+    Town().draw({{-100, 0}, {0, 0}}).draw({{0, 100}, {0, 0}}).draw({{100, 0}, {0, 0}}).draw({{0, -100}, {0, 0}});
 
 std::uint32_t cost(const Town& town, const travel::Turning& t, std::uint32_t from, std::uint32_t to) {
     const auto net = town.network();

@@ -15,17 +15,23 @@ using test::Town;
 
 TEST_CASE("A household is served by the post that is nearer along the road, not as the crow flies") {
     // The near post is across the river; its bridge is 500 m upstream.
-    const Town town = Town().draw({{0, 0}, {500, 0}}).draw({{500, 0}, {500, 100}}).draw({{500, 100}, {0, 100}}).draw({{0, 0}, {-400, 0}});
+    const Town town = Town()
+                          .draw({{0, 0}, {500, 0}})
+                          .draw({{500, 0}, {500, 100}})
+                          .draw({{500, 100}, {0, 100}})
+                          .draw({{0, 0}, {-400, 0}});
     const auto a = ask(town, households({{{0, 2}, 1}}), posts({{0, 98}, {-400, 2}}), question_at_36());
     CHECK(a.place(0).status == Status::served);
     CHECK(a.site_of(0) == "s1");
     CHECK(a.place(0).distance.metres() == Approx(400).margin(0.01));
     CHECK(a.place(0).time == Millis(40'000));
-    CHECK(straight_line(a.outcome, a.ready->inputs.demand->places[0].position, a.place(0)).metres() == Approx(400).margin(0.01));
+    CHECK(straight_line(a.outcome, a.ready->inputs.demand->places[0].position, a.place(0)).metres() ==
+          Approx(400).margin(0.01));
 }
 
 TEST_CASE("Two places on one road are joined along it") {
-    const auto a = ask(Town().draw({{0, 0}, {1000, 0}}), households({{{700, 5}, 1}, {{200, 5}, 1}}), posts({{300, 5}}), question_at_36());
+    const auto a = ask(Town().draw({{0, 0}, {1000, 0}}), households({{{700, 5}, 1}, {{200, 5}, 1}}), posts({{300, 5}}),
+                       question_at_36());
     CHECK(a.place(0).distance.metres() == Approx(400).margin(0.01));
     CHECK(a.place(1).distance.metres() == Approx(100).margin(0.01));
     CHECK(a.place(1).time == Millis(10'000));
@@ -33,7 +39,9 @@ TEST_CASE("Two places on one road are joined along it") {
 
 TEST_CASE("On one one-way road the way round is taken where there is one, and refused where there is none") {
     const Town alone = Town().draw({{0, 0}, {1000, 0}}, test::one_way());
-    const Town ring = Town().draw({{0, 0}, {1000, 0}}, test::one_way()).draw({{1000, 0}, {1000, 300}, {0, 300}, {0, 0}}, test::one_way());
+    const Town ring = Town()
+                          .draw({{0, 0}, {1000, 0}}, test::one_way())
+                          .draw({{1000, 0}, {1000, 300}, {0, 300}, {0, 0}}, test::one_way());
     const auto demand = households({{{700, 5}, 1}, {{200, 5}, 1}});
     const auto forward = ask(alone, demand, posts({{300, 5}}), question_at_36());
     CHECK(forward.place(0).distance.metres() == Approx(400).margin(0.01));
@@ -52,7 +60,8 @@ TEST_CASE("On one one-way road the way round is taken where there is one, and re
 TEST_CASE("Walkers pay no heed to one-way streets") {
     auto q = question_at_36();
     q.profile.mode = travel::Mode::walk;
-    const auto a = ask(Town().draw({{0, 0}, {1000, 0}}, test::one_way()), households({{{200, 5}, 1}}), posts({{300, 5}}), q);
+    const auto a =
+        ask(Town().draw({{0, 0}, {1000, 0}}, test::one_way()), households({{{200, 5}, 1}}), posts({{300, 5}}), q);
     CHECK(a.place(0).distance.metres() == Approx(100).margin(0.01));
 }
 
@@ -67,13 +76,16 @@ TEST_CASE("Ties go to the site that is first in the file") {
 }
 
 TEST_CASE("Two sites at one spot: the first serves") {
-    const auto a = ask(Town().draw({{0, 0}, {500, 0}}), households({{{400, 0}, 1}, {{90, 0}, 1}}), posts({{100, 0}, {100, 0}}), question_at_36());
+    const auto a = ask(Town().draw({{0, 0}, {500, 0}}), households({{{400, 0}, 1}, {{90, 0}, 1}}),
+                       posts({{100, 0}, {100, 0}}), question_at_36());
     CHECK(a.site_of(0) == "s0");
     CHECK(a.site_of(1) == "s0");
 }
 
 TEST_CASE("Nearest by time may be farther by distance, and the other measure is carried along the same route") {
-    const Town town = Town().draw({{0, 0}, {100, 0}}, test::road(roads::RoadClass::living_street)).draw({{0, 0}, {0, -400}}, test::road(roads::RoadClass::primary));
+    const Town town = Town()
+                          .draw({{0, 0}, {100, 0}}, test::road(roads::RoadClass::living_street))
+                          .draw({{0, 0}, {0, -400}}, test::road(roads::RoadClass::primary));
     auto q = question_at_36();
     q.profile.one_speed.reset();
     const auto sites = posts({{100, 0}, {0, -400}});
@@ -88,7 +100,8 @@ TEST_CASE("Nearest by time may be farther by distance, and the other measure is 
 }
 
 TEST_CASE("Every place gets exactly one status, and none is dropped") {
-    auto demand = std::make_shared<places::DemandSet>(*households({{{100, 5}, 2}, {{900, 5}, 3}, {{100, 400}, 5}, {{5050, 5}, 7}}));
+    auto demand = std::make_shared<places::DemandSet>(
+        *households({{{100, 5}, 2}, {{900, 5}, 3}, {{100, 400}, 5}, {{5050, 5}, 7}}));
     demand->places.push_back({"lost", std::nullopt, Weight::of(11)});
     const Town town = Town().draw({{0, 0}, {1000, 0}}).draw({{5000, 0}, {5100, 0}});
     auto q = question_at_36();
@@ -104,7 +117,8 @@ TEST_CASE("Every place gets exactly one status, and none is dropped") {
     Weight sum;
     for (const auto s : service::kAllStatuses) sum += a.outcome.tally(s).weight;
     CHECK(sum == a.outcome.all.weight);
-    CHECK(reason(a.outcome, DemandIndex(1u)) == "The nearest site, s0, is 1.50 min and 0.90 km away; the limit is 500 m.");
+    CHECK(reason(a.outcome, DemandIndex(1u)) ==
+          "The nearest site, s0, is 1.50 min and 0.90 km away; the limit is 500 m.");
     CHECK(reason(a.outcome, DemandIndex(2u)) == "No road that this traveller may use is within 250 m.");
 }
 
@@ -125,11 +139,13 @@ TEST_CASE("Without any site in use everybody by a road is cut off") {
     CHECK(a.place(0).status == Status::cut_off);
     auto q = question_at_36();
     q.use = service::SiteUse::open_and_candidate;
-    CHECK(ask(Town().draw({{0, 0}, {1000, 0}}), households({{{500, 0}, 1}}), sites, q).place(0).status == Status::served);
+    CHECK(ask(Town().draw({{0, 0}, {1000, 0}}), households({{{500, 0}, 1}}), sites, q).place(0).status ==
+          Status::served);
 }
 
 TEST_CASE("A site far from any road serves nobody and is not lost") {
-    const auto a = ask(Town().draw({{0, 0}, {1000, 0}}), households({{{500, 0}, 4}}), posts({{0, 900}, {900, 0}}), question_at_36());
+    const auto a = ask(Town().draw({{0, 0}, {1000, 0}}), households({{{500, 0}, 4}}), posts({{0, 900}, {900, 0}}),
+                       question_at_36());
     REQUIRE(a.outcome.sites.size() == 2);
     CHECK_FALSE(a.outcome.sites[0].attachment);
     CHECK(a.outcome.sites[0].places == 0);
@@ -156,7 +172,8 @@ TEST_CASE("Each place can be counted by its weight or as one") {
 }
 
 TEST_CASE("Making ready takes over what still holds") {
-    const service::Inputs inputs{Town().draw({{0, 0}, {300, 0}}).network(), households({{{100, 0}, 1}}), posts({{0, 0}})};
+    const service::Inputs inputs{Town().draw({{0, 0}, {300, 0}}).network(), households({{{100, 0}, 1}}),
+                                 posts({{0, 0}})};
     auto q = question_at_36();
     const auto first = prepare(inputs, q, nullptr, Task());
     q.limit = Millis::minutes(1);
@@ -195,7 +212,9 @@ TEST_CASE("The same answer on one thread and on many") {
             town.draw({{i * 90.0, j * 80.0}, {i * 90.0, (j + 1) * 80.0}});
         }
     auto demand = std::make_shared<places::DemandSet>();
-    for (int i = 0; i < 3000; ++i) demand->places.push_back({std::to_string(i), test::place({(i * 37) % 3600 + 0.3, (i * 53) % 3200 + 0.7}), Weight::of(i % 7 + 0.1)});
+    for (int i = 0; i < 3000; ++i)
+        demand->places.push_back(
+            {std::to_string(i), test::place({(i * 37) % 3600 + 0.3, (i * 53) % 3200 + 0.7}), Weight::of(i % 7 + 0.1)});
     const auto sites = posts({{100, 100}, {3000, 2000}, {700, 2900}});
     const auto run = [&](std::size_t threads) {
         const tbb::global_control control(tbb::global_control::max_allowed_parallelism, threads);
@@ -213,7 +232,8 @@ TEST_CASE("The same answer on one thread and on many") {
 
 TEST_CASE("Answering can be stopped") {
     std::stop_source stop;
-    const service::Inputs inputs{Town().draw({{0, 0}, {300, 0}}).network(), households({{{100, 0}, 1}}), posts({{0, 0}})};
+    const service::Inputs inputs{Town().draw({{0, 0}, {300, 0}}).network(), households({{{100, 0}, 1}}),
+                                 posts({{0, 0}})};
     const auto ready = prepare(inputs, question_at_36(), nullptr, Task());
     stop.request_stop();
     CHECK_THROWS_AS(answer(*ready, {}, Task(stop.get_token())), Stopped);

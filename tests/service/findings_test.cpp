@@ -27,15 +27,19 @@ const Finding* find(const std::vector<Finding>& all, FindingKind kind, const std
 
 /// Two streets that miss each other by four metres; the post stands on the first, most people live on the second.
 service::Study divided() {
-    return study_of(Town().draw({{0, 0}, {300, 0}}).draw({{304, 0}, {600, 0}}), households({{{100, 5}, 2}, {{400, 5}, 7}, {{500, 5}, 3}}), posts({{20, 5}}));
+    return study_of(Town().draw({{0, 0}, {300, 0}}).draw({{304, 0}, {600, 0}}),
+                    households({{{100, 5}, 2}, {{400, 5}, 7}, {{500, 5}, 3}}), posts({{20, 5}}));
 }
 
-service::Outcome answer_of(const service::Study& s) { return answer(*prepare(*s.inputs(), s.question, nullptr, Task()), {}, Task()); }
+service::Outcome answer_of(const service::Study& s) {
+    return answer(*prepare(*s.inputs(), s.question, nullptr, Task()), {}, Task());
+}
 
 }  // namespace
 
 TEST_CASE("A sound study has no findings") {
-    const auto s = study_of(Town().draw({{0, 0}, {300, 0}}).draw({{300, 0}, {600, 0}}), households({{{100, 5}, 2}}), posts({{20, 5}}));
+    const auto s = study_of(Town().draw({{0, 0}, {300, 0}}).draw({{300, 0}, {600, 0}}), households({{{100, 5}, 2}}),
+                            posts({{20, 5}}));
     CHECK(look(s).empty());
 }
 
@@ -47,7 +51,8 @@ TEST_CASE("A gap says how many people closing it brings within reach, and closin
     REQUIRE(gaps);
     CHECK(gaps->weight == Weight::of(10));
     CHECK(gaps->places == 2);
-    CHECK_THAT(gaps->sentence, Catch::Contains("1 gap under 10 m") && Catch::Contains("joins 2 pieces") && Catch::Contains("10 residents come within reach"));
+    CHECK_THAT(gaps->sentence, Catch::Contains("1 gap under 10 m") && Catch::Contains("joins 2 pieces") &&
+                                   Catch::Contains("10 residents come within reach"));
     REQUIRE(gaps->items.size() == 1);
     CHECK_THAT(gaps->items[0].text, Catch::Contains("4.0 m") && Catch::Contains("10 residents"));
     CHECK(find(found, FindingKind::cut_off_pieces)->weight == Weight::of(10));
@@ -91,7 +96,8 @@ TEST_CASE("A place with no road near can be attached to the nearest road anyway"
 TEST_CASE("Axes the wrong way round are seen and turned, for all places or for some") {
     auto demand = *households({{{100, 5}, 1}, {{200, 5}, 1}, {{250, 5}, 1}});
     for (const std::size_t i : {0, 2}) std::swap(demand.places[i].position->lon, demand.places[i].position->lat);
-    auto s = study_of(Town().draw({{0, 0}, {300, 0}}), std::make_shared<const places::DemandSet>(demand), posts({{20, 5}}));
+    auto s =
+        study_of(Town().draw({{0, 0}, {300, 0}}), std::make_shared<const places::DemandSet>(demand), posts({{20, 5}}));
     const auto found = look(s);
     const auto* f = find(found, FindingKind::swapped_axes);
     REQUIRE(f);
@@ -105,7 +111,8 @@ TEST_CASE("Repeated and missing ids are made distinct, the first of each kept") 
     auto demand = *households({{{100, 5}, 1}, {{200, 5}, 1}, {{250, 5}, 1}, {{260, 5}, 1}});
     demand.places[1].id = demand.places[2].id = "h0";
     demand.places[3].id = "";
-    auto s = study_of(Town().draw({{0, 0}, {300, 0}}), std::make_shared<const places::DemandSet>(demand), posts({{20, 5}}));
+    auto s =
+        study_of(Town().draw({{0, 0}, {300, 0}}), std::make_shared<const places::DemandSet>(demand), posts({{20, 5}}));
     const auto found = look(s);
     const auto* f = find(found, FindingKind::ids);
     REQUIRE(f);
@@ -119,7 +126,8 @@ TEST_CASE("Repeated and missing ids are made distinct, the first of each kept") 
 
 TEST_CASE("A missing weight is weighed as 0 until it is given") {
     auto demand = *households({{{100, 5}, 3}, {{200, 5}, 0}});
-    auto s = study_of(Town().draw({{0, 0}, {300, 0}}), std::make_shared<const places::DemandSet>(demand), posts({{20, 5}}));
+    auto s =
+        study_of(Town().draw({{0, 0}, {300, 0}}), std::make_shared<const places::DemandSet>(demand), posts({{20, 5}}));
     s.demand[0].origin.flaws = {{"f.csv", 1, "h1", "its weight is empty; it counts as 0", false, FlawKind::weight, 1U}};
     const auto found = look(s);
     const auto* f = find(found, FindingKind::weights);
@@ -131,7 +139,8 @@ TEST_CASE("A missing weight is weighed as 0 until it is given") {
 
 TEST_CASE("A site that nobody can drive away from is found") {
     // The lane leads in and never out.
-    auto s = study_of(Town().draw({{0, 0}, {300, 0}}).draw({{300, 0}, {400, 0}}, test::one_way()), households({{{100, 5}, 3}}), posts({{380, 5}}));
+    auto s = study_of(Town().draw({{0, 0}, {300, 0}}).draw({{300, 0}, {400, 0}}, test::one_way()),
+                      households({{{100, 5}, 3}}), posts({{380, 5}}));
     const auto found = look(s);
     CHECK(find(found, FindingKind::one_way_roads)->count == 1);
     REQUIRE(find(found, FindingKind::idle_sites));
@@ -140,7 +149,8 @@ TEST_CASE("A site that nobody can drive away from is found") {
 
 TEST_CASE("Places stacked on one point, far from a road, outside the roads, and on a motorway are found") {
     Town town = Town().draw({{0, 0}, {3000, 0}}).draw({{0, 0}, {0, 600}}, test::road(roads::RoadClass::motorway));
-    auto demand = *households({{{100, 5}, 1}, {{100, 5}, 1}, {{100, 5}, 1}, {{100, 5}, 1}, {{100, 5}, 1}, {{300, 180}, 1}, {{20, 500}, 1}});
+    auto demand = *households(
+        {{{100, 5}, 1}, {{100, 5}, 1}, {{100, 5}, 1}, {{100, 5}, 1}, {{100, 5}, 1}, {{300, 180}, 1}, {{20, 500}, 1}});
     demand.places.push_back({"away", geo::LonLat{-8.0, 46.2}, Weight::one()});
     auto s = study_of(town, std::make_shared<const places::DemandSet>(demand), posts({{20, 5}}));
     const auto found = look(s);
@@ -165,7 +175,9 @@ TEST_CASE("After one gap is closed the findings are those of a whole new check")
             town.draw({{x + 2, y + miss(dice)}, {x + place(dice) / 3, y + 90}});
         }
         places::DemandSet demand = *households({});
-        for (int i = 0; i < 60; ++i) demand.places.push_back({"h" + std::to_string(i), test::place({place(dice), place(dice)}), Weight::of(1 + i % 5)});
+        for (int i = 0; i < 60; ++i)
+            demand.places.push_back(
+                {"h" + std::to_string(i), test::place({place(dice), place(dice)}), Weight::of(1 + i % 5)});
         auto s = study_of(town, std::make_shared<const places::DemandSet>(demand), posts({{100, 100}, {300, 300}}));
         s.question.attach_limit = Millimetres::metres(60);
         auto checked = check_study(s, Task());
@@ -176,7 +188,8 @@ TEST_CASE("After one gap is closed the findings are those of a whole new check")
             const auto whole = check_study(s, Task());
             const auto a = findings_of(s, *quick);
             const auto b = findings_of(s, *whole);
-            for (const auto kind : {FindingKind::cut_off_pieces, FindingKind::cut_off_places, FindingKind::no_road_near}) {
+            for (const auto kind :
+                 {FindingKind::cut_off_pieces, FindingKind::cut_off_places, FindingKind::no_road_near}) {
                 INFO("seed " << seed << " step " << step << " kind " << name(kind));
                 const auto* x = find(a, kind);
                 const auto* y = find(b, kind);
@@ -186,16 +199,21 @@ TEST_CASE("After one gap is closed the findings are those of a whole new check")
                 CHECK(x->weight == y->weight);
                 CHECK(x->places == y->places);
             }
-            // Where a road was cut there is a new node, which may be near yet another road: only the next whole check sees that.
-            const bool new_gap = std::any_of(whole->gaps.begin(), whole->gaps.end(), [&](const roads::Gap& g) { return g.from == gap.to; });
-            if (!new_gap) CHECK((find(a, FindingKind::gaps) ? find(a, FindingKind::gaps)->weight : Weight()) == (find(b, FindingKind::gaps) ? find(b, FindingKind::gaps)->weight : Weight()));
+            // Where a road was cut there is a new node, which may be near yet another road: only the next whole check
+            // sees that.
+            const bool new_gap = std::any_of(whole->gaps.begin(), whole->gaps.end(),
+                                             [&](const roads::Gap& g) { return g.from == gap.to; });
+            if (!new_gap)
+                CHECK((find(a, FindingKind::gaps) ? find(a, FindingKind::gaps)->weight : Weight()) ==
+                      (find(b, FindingKind::gaps) ? find(b, FindingKind::gaps)->weight : Weight()));
             checked = whole;
         }
     }
 }
 
 TEST_CASE("The rules of joining are compared on evidence") {
-    const auto s = study_of(Town().draw({{-100, 0}, {100, 0}}).draw({{0, -100}, {0, 100}}), households({{{5, 60}, 4}, {{50, 5}, 1}}), posts({{80, 5}}));
+    const auto s = study_of(Town().draw({{-100, 0}, {100, 0}}).draw({{0, -100}, {0, 100}}),
+                            households({{{5, 60}, 4}, {{50, 5}, 1}}), posts({{80, 5}}));
     const auto rules = compare_join_rules(s, Task());
     REQUIRE(rules.size() == 3);
     CHECK(rules[0].pieces == 2);
@@ -211,7 +229,8 @@ TEST_CASE("The network summary says what everything rests on") {
     auto s = divided();
     s.accepted["gaps:roads"] = "the weir";
     const auto text = network_summary(s, *check_study(s, Task()));
-    for (const char* wanted : {"at their ends only", "Gaps closed by hand: 0", "2 links, 4 nodes", "2 pieces", "one-way", "residential", "within 250 m", "accepted: the weir", "geodesic"})
+    for (const char* wanted : {"at their ends only", "Gaps closed by hand: 0", "2 links, 4 nodes", "2 pieces",
+                               "one-way", "residential", "within 250 m", "accepted: the weir", "geodesic"})
         CHECK_THAT(text, Catch::Contains(wanted));
 }
 
@@ -232,7 +251,9 @@ TEST_CASE("A road is read out: what it is, what it costs, what joins it and what
     CHECK(r.joined_at_end == std::vector<LinkId>{LinkId(1u)});
     REQUIRE(r.nearly.size() == 1);
     CHECK(r.nearly[0].second.metres() == Approx(6.4).margin(0.1));
-    CHECK_THAT(describe(r, *s.roads->network), Catch::StartsWith("Kelp Row\ntertiary, 200.0 m long") && Catch::Contains("starts at nothing: a dead end") && Catch::Contains("nearly meets"));
+    CHECK_THAT(describe(r, *s.roads->network), Catch::StartsWith("Kelp Row\ntertiary, 200.0 m long") &&
+                                                   Catch::Contains("starts at nothing: a dead end") &&
+                                                   Catch::Contains("nearly meets"));
     CHECK_FALSE(read_road(*s.roads->network, *ready->ground, LinkId(1u)).against);
     CHECK(service::road_at(*s.roads->network, test::place({100, 8}), Millimetres::metres(10)) == LinkId(0u));
 }
@@ -252,7 +273,12 @@ TEST_CASE("A layer serves as demand and as sites") {
 TEST_CASE("Roads that run over water are found, but for bridges and ferries") {
     auto bridge = test::road();
     bridge.set_level(1);
-    auto s = study_of(Town().draw({{0, 0}, {300, 0}}).draw({{300, 0}, {500, 0}}).draw({{300, 0}, {500, 60}}, bridge).draw({{300, 0}, {500, -60}}, test::road(roads::RoadClass::ferry)), households({{{100, 5}, 2}}), posts({{20, 5}}));
+    auto s = study_of(Town()
+                          .draw({{0, 0}, {300, 0}})
+                          .draw({{300, 0}, {500, 0}})
+                          .draw({{300, 0}, {500, 60}}, bridge)
+                          .draw({{300, 0}, {500, -60}}, test::road(roads::RoadClass::ferry)),
+                      households({{{100, 5}, 2}}), posts({{20, 5}}));
     geo::Area lake;
     lake.add({test::place({310, -200}), test::place({600, -200}), test::place({600, 200}), test::place({310, 200})});
     s.water = service::WaterIn{std::make_shared<const std::vector<geo::Area>>(std::vector{lake}), {}};
@@ -263,9 +289,11 @@ TEST_CASE("Roads that run over water are found, but for bridges and ferries") {
 }
 
 TEST_CASE("A piece that no other road comes near is unreal until somebody says otherwise") {
-    const auto near = study_of(Town().draw({{0, 0}, {300, 0}}).draw({{0, 400}, {300, 400}}), households({{{100, 5}, 2}}), posts({{20, 5}}));
+    const auto near = study_of(Town().draw({{0, 0}, {300, 0}}).draw({{0, 400}, {300, 400}}),
+                               households({{{100, 5}, 2}}), posts({{20, 5}}));
     CHECK_FALSE(find(look(near), FindingKind::unreal_roads));
-    const auto lonely = study_of(Town().draw({{0, 0}, {300, 0}}).draw({{0, 1400}, {200, 1400}}), households({{{100, 5}, 2}}), posts({{20, 5}}));
+    const auto lonely = study_of(Town().draw({{0, 0}, {300, 0}}).draw({{0, 1400}, {200, 1400}}),
+                                 households({{{100, 5}, 2}}), posts({{20, 5}}));
     const auto found = look(lonely);
     REQUIRE(find(found, FindingKind::unreal_roads));
     CHECK(find(found, FindingKind::unreal_roads)->sentence == "1 piece of the roads lies far from any other road");

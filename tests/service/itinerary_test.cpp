@@ -14,7 +14,9 @@ namespace {
 struct Asked {
     std::shared_ptr<const service::Ready> ready;
     std::shared_ptr<const service::Prepared> prepared;
-    explicit Asked(const Town& town, const service::Question& q = question_at_36()) : ready(prepare({town.network(), households({}), posts({})}, q, nullptr, Task())), prepared(prepare_searches(*ready, nullptr, nullptr, Task(), 0)) {}
+    explicit Asked(const Town& town, const service::Question& q = question_at_36())
+        : ready(prepare({town.network(), households({}), posts({})}, q, nullptr, Task())),
+          prepared(prepare_searches(*ready, nullptr, nullptr, Task(), 0)) {}
     [[nodiscard]] service::Itinerary over(const std::vector<At>& stops, bool best = false) const {
         std::vector<geo::LonLat> at;
         for (const At s : stops) at.push_back(place(s));
@@ -67,7 +69,11 @@ TEST_CASE("A road that goes on under one name is one line, and from a stop the w
 }
 
 TEST_CASE("Two stops on one road are joined along it, and round the block where it is one-way") {
-    const Town town = Town().draw({{0, 0}, {400, 0}}, "North", roads::OneWay::along).draw({{400, 0}, {400, -100}}, "East").draw({{400, -100}, {0, -100}}, "South").draw({{0, -100}, {0, 0}}, "West");
+    const Town town = Town()
+                          .draw({{0, 0}, {400, 0}}, "North", roads::OneWay::along)
+                          .draw({{400, 0}, {400, -100}}, "East")
+                          .draw({{400, -100}, {0, -100}}, "South")
+                          .draw({{0, -100}, {0, 0}}, "West");
     const Asked asked(town);
     CHECK(asked.over({{100, 2}, {300, 2}}).distance.metres() == Approx(200).margin(0.1));
     const auto round = asked.over({{300, 2}, {100, 2}});
@@ -87,7 +93,8 @@ TEST_CASE("The best order of stops along a street is the order along the street"
 
 TEST_CASE("With turns paid for, a way costs what its turns cost too") {
     auto q = question_at_36();
-    q.profile.turning = travel::Turning{Millis(8000), Millis(0), Millis(4000), Millis(20'000), {}, travel::TurningBack::anywhere, true};
+    q.profile.turning =
+        travel::Turning{Millis(8000), Millis(0), Millis(4000), Millis(20'000), {}, travel::TurningBack::anywhere, true};
     const auto way = Asked(crossroads(), q).over({{100, 5}, {500, 300}});
     CHECK(way.time.count() == Approx(70'000 + 8'000).margin(5));
 }
@@ -104,7 +111,8 @@ TEST_CASE("A stop that no road is near, or that cannot be reached, is named") {
     };
     CHECK(trouble({{100, 5}, {100, 1500}}).find("stop 2: no road") != std::string::npos);
     CHECK(trouble({{100, 5}, {900, 5}, {50, 3000}}).find("no way from stop 2 to stop 3") != std::string::npos);
-    CHECK(trouble({{100, 5}, {50, 3000}, {900, 5}}, true).find("no order of the stops reaches them all") != std::string::npos);
+    CHECK(trouble({{100, 5}, {50, 3000}, {900, 5}}, true).find("no order of the stops reaches them all") !=
+          std::string::npos);
     CHECK(trouble({{100, 5}}).find("two stops") != std::string::npos);
     CHECK(trouble(std::vector<At>(15, At{100, 5}), true).find("13 stops") != std::string::npos);
 }
@@ -114,11 +122,13 @@ TEST_CASE("The row of a site says of every place what asking with that site alon
     Town town;
     for (int y = 0; y < 22; ++y)
         for (int x = 0; x < 22; ++x) {
-            if (x < 21 && dice() % 8 != 0) town.draw({{100.0 * x, 100.0 * y}, {100.0 * x + 100, 100.0 * y}}, dice() % 5 == 0 ? one_way() : road());
+            if (x < 21 && dice() % 8 != 0)
+                town.draw({{100.0 * x, 100.0 * y}, {100.0 * x + 100, 100.0 * y}}, dice() % 5 == 0 ? one_way() : road());
             if (y < 21 && dice() % 8 != 0) town.draw({{100.0 * x, 100.0 * y}, {100.0 * x, 100.0 * y + 100}});
         }
     std::vector<std::pair<At, double>> homes;
-    for (int i = 0; i < 60; ++i) homes.push_back({{static_cast<double>(dice() % 2100), static_cast<double>(dice() % 2100)}, 1});
+    for (int i = 0; i < 60; ++i)
+        homes.push_back({{static_cast<double>(dice() % 2100), static_cast<double>(dice() % 2100)}, 1});
     const std::vector<At> at{{310, 420}, {1500, 1600}, {900, 200}};
     auto q = question_at_36();
     q.limit = Millis(60'000);
@@ -127,17 +137,20 @@ TEST_CASE("The row of a site says of every place what asking with that site alon
     fast->prepared = prepare_searches(*plain, nullptr, nullptr, Task(), 0);
     for (const auto& ready : {plain, std::shared_ptr<const service::Ready>(fast)}) {
         std::size_t rows = 0;
-        each_site_to_all(*ready, {}, [&](SiteIndex site, std::span<const service::PlaceOutcome> places) {
-            CHECK(site.value() == rows++);
-            const auto alone = ask(town, households(homes), posts({at[site.value()]}), q);
-            for (std::size_t i = 0; i < places.size(); ++i) {
-                REQUIRE(places[i].status == alone.place(i).status);
-                if (!places[i].nearest) continue;
-                REQUIRE(*places[i].nearest == site);
-                REQUIRE(places[i].time == alone.place(i).time);
-                REQUIRE(places[i].distance == alone.place(i).distance);
-            }
-        }, Task());
+        each_site_to_all(
+            *ready, {},
+            [&](SiteIndex site, std::span<const service::PlaceOutcome> places) {
+                CHECK(site.value() == rows++);
+                const auto alone = ask(town, households(homes), posts({at[site.value()]}), q);
+                for (std::size_t i = 0; i < places.size(); ++i) {
+                    REQUIRE(places[i].status == alone.place(i).status);
+                    if (!places[i].nearest) continue;
+                    REQUIRE(*places[i].nearest == site);
+                    REQUIRE(places[i].time == alone.place(i).time);
+                    REQUIRE(places[i].distance == alone.place(i).distance);
+                }
+            },
+            Task());
         CHECK(rows == 3);
     }
 }

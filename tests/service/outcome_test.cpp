@@ -14,7 +14,8 @@ using test::Town;
 namespace {
 /// Households 100, 200, 300 and 600 m from the post, and one that is lost: 1, 1, 2, 4 and 2 residents.
 test::Answered street() {
-    auto demand = std::make_shared<places::DemandSet>(*households({{{100, 0}, 1}, {{200, 0}, 1}, {{300, 0}, 2}, {{600, 0}, 4}}));
+    auto demand =
+        std::make_shared<places::DemandSet>(*households({{{100, 0}, 1}, {{200, 0}, 1}, {{300, 0}, 2}, {{600, 0}, 4}}));
     demand->places.push_back({"lost", std::nullopt, Weight::of(2)});
     return ask(Town().draw({{0, 0}, {1000, 0}}), demand, posts({{0, 0}}), question_at_36());
 }
@@ -65,7 +66,8 @@ TEST_CASE("Where nobody is served there are no statistics, and no share") {
 }
 
 TEST_CASE("Loads per site") {
-    const auto a = ask(Town().draw({{0, 0}, {1000, 0}}), households({{{100, 0}, 1}, {{200, 0}, 2}, {{900, 0}, 4}}), posts({{0, 0}, {1000, 0}}), question_at_36());
+    const auto a = ask(Town().draw({{0, 0}, {1000, 0}}), households({{{100, 0}, 1}, {{200, 0}, 2}, {{900, 0}, 4}}),
+                       posts({{0, 0}, {1000, 0}}), question_at_36());
     CHECK(a.outcome.sites[0].load == Weight::of(3));
     CHECK(a.outcome.sites[0].places == 2);
     CHECK(a.outcome.sites[0].worst_time == Millis(20'000));
@@ -76,9 +78,10 @@ TEST_CASE("The question is one sentence") {
     auto q = question_at_36();
     q.standard = Standard{};
     q.limit = Millimetres::metres(2000);
-    CHECK(sentence(q, *households({})) ==
-          "The households, counted by residents, are each served by the nearest of the posts (open, by time), driving to the place at 36 km/h on all roads, at most 2 km; "
-          "90 % must be within 8 min.");
+    CHECK(
+        sentence(q, *households({})) ==
+        "The households, counted by residents, are each served by the nearest of the posts (open, by time), driving to the place at 36 km/h on all roads, at most 2 km; "
+        "90 % must be within 8 min.");
     q = {};
     q.demand = "pupils";
     q.sites = "schools";
@@ -88,7 +91,9 @@ TEST_CASE("The question is one sentence") {
     q.measure = routing::Measure::distance;
     q.use = service::SiteUse::open_and_candidate;
     q.standard.reset();
-    CHECK(sentence(q, *households({})) == "The pupils, each counted once, are each served by the nearest of the schools (open and candidate, by distance), walking to the site.");
+    CHECK(
+        sentence(q, *households({})) ==
+        "The pupils, each counted once, are each served by the nearest of the schools (open and candidate, by distance), walking to the site.");
 }
 
 TEST_CASE("The check counts links, nodes, pieces and one-way roads, for a traveller or for all") {
@@ -116,7 +121,8 @@ TEST_CASE("The check says how places meet the roads") {
     const auto net = Town().draw({{0, 0}, {100, 0}}).draw({{100, 0}, {200, 0}}).draw({{900, 0}, {950, 0}}).network();
     auto demand = *households({{{50, 20}, 1}, {{920, 30}, 1}, {{50, 500}, 1}});
     demand.places.push_back({"lost", std::nullopt, Weight::one()});
-    const auto r = service::check_places(*net, service::check_roads(*net, std::nullopt, Task()), places::positions(demand), places::kDefaultAttachLimit, Task());
+    const auto r = service::check_places(*net, service::check_roads(*net, std::nullopt, Task()),
+                                         places::positions(demand), places::kDefaultAttachLimit, Task());
     CHECK(r.attached == 2);
     CHECK(r.astray == std::vector<std::uint32_t>{1});
     CHECK(r.not_near == std::vector<std::uint32_t>{2});

@@ -25,7 +25,8 @@ TEST_CASE("Opening a candidate moves the households beyond it, and nobody else")
     const auto demand = households({{{100, 0}, 1}, {{900, 0}, 1}});
     const auto today = ask(kStreet, demand, open_and_candidate(), question_at_36());
     CHECK(today.place(1).distance.metres() == Approx(900).margin(0.01));
-    const auto plan = ask(kStreet, demand, open_and_candidate(), question_at_36(), {"opens", {{Change::open, "s1", {}}}});
+    const auto plan =
+        ask(kStreet, demand, open_and_candidate(), question_at_36(), {"opens", {{Change::open, "s1", {}}}});
     CHECK(plan.site_of(1) == "s1");
     CHECK(plan.place(1).distance.metres() == Approx(100).margin(0.01));
     CHECK(plan.place(0).time == today.place(0).time);
@@ -33,23 +34,29 @@ TEST_CASE("Opening a candidate moves the households beyond it, and nobody else")
 }
 
 TEST_CASE("A closed site serves nobody") {
-    const auto a = ask(kStreet, households({{{100, 0}, 1}}), posts({{0, 0}, {1000, 0}}), question_at_36(), {"closes", {{Change::close, "s0", {}}}});
+    const auto a = ask(kStreet, households({{{100, 0}, 1}}), posts({{0, 0}, {1000, 0}}), question_at_36(),
+                       {"closes", {{Change::close, "s0", {}}}});
     CHECK(a.site_of(0) == "s1");
 }
 
 TEST_CASE("A moved site serves from its new place") {
-    const auto a = ask(kStreet, households({{{600, 0}, 1}}), posts({{0, 0}}), question_at_36(), {"moves", {{Change::move, "s0", test::place({500, 0})}}});
+    const auto a = ask(kStreet, households({{{600, 0}, 1}}), posts({{0, 0}}), question_at_36(),
+                       {"moves", {{Change::move, "s0", test::place({500, 0})}}});
     CHECK(a.place(0).distance.metres() == Approx(100).margin(0.01));
 }
 
 TEST_CASE("A new site stands after those of the file and is open") {
-    const auto a = ask(kStreet, households({{{600, 0}, 1}}), posts({{0, 0}}), question_at_36(), {"adds", {{Change::add, "New", test::place({700, 0})}}});
+    const auto a = ask(kStreet, households({{{600, 0}, 1}}), posts({{0, 0}}), question_at_36(),
+                       {"adds", {{Change::add, "New", test::place({700, 0})}}});
     REQUIRE(a.outcome.sites.size() == 2);
     CHECK(a.site_of(0) == "New");
 }
 
 TEST_CASE("Of several changes to one site the last holds, and one to an unknown id is passed over") {
-    const auto sites = sites_under(*open_and_candidate(), {"p", {{Change::open, "s1", {}}, {Change::close, "s1", {}}, {Change::open, "nobody", {}}}}, service::SiteUse::open);
+    const auto sites =
+        sites_under(*open_and_candidate(),
+                    {"p", {{Change::open, "s1", {}}, {Change::close, "s1", {}}, {Change::open, "nobody", {}}}},
+                    service::SiteUse::open);
     REQUIRE(sites.size() == 2);
     CHECK(sites[1].site.state == places::SiteState::closed);
     CHECK_FALSE(sites[1].in_use);

@@ -20,7 +20,9 @@ public:
         ++found;
         return at->second;
     }
-    void keep(const std::string& name, std::span<const std::uint32_t> turns) override { kept[name].assign(turns.begin(), turns.end()); }
+    void keep(const std::string& name, std::span<const std::uint32_t> turns) override {
+        kept[name].assign(turns.begin(), turns.end());
+    }
     std::map<std::string, std::vector<std::uint32_t>> kept;
     int found = 0;
 };
@@ -37,7 +39,10 @@ Case random_town(std::mt19937& dice) {
     constexpr int kSide = 24;
     const auto at = [](int x, int y) { return At{100.0 * x, 100.0 * y}; };
     const auto street = [&](At a, At b) {
-        if (dice() % 8 != 0) c.town.draw({a, b}, dice() % 5 == 0 ? one_way() : road(dice() % 4 == 0 ? roads::RoadClass::primary : roads::RoadClass::residential));
+        if (dice() % 8 != 0)
+            c.town.draw({a, b}, dice() % 5 == 0 ? one_way()
+                                                : road(dice() % 4 == 0 ? roads::RoadClass::primary
+                                                                       : roads::RoadClass::residential));
     };
     for (int y = 0; y < kSide; ++y)
         for (int x = 0; x < kSide; ++x) {
@@ -77,7 +82,8 @@ void check_same(const service::Ready& plain, const service::Ready& fast, const P
         if (i % 10 != 0) continue;
         const auto reading = read_place(fast, found, DemandIndex(i));
         CHECK(reading.outcome.time == a.time);
-        const auto off_road = reading.attachment->off_road.metres() + found.sites[b.nearest->value()].attachment->off_road.metres();
+        const auto off_road =
+            reading.attachment->off_road.metres() + found.sites[b.nearest->value()].attachment->off_road.metres();
         CHECK(length_of(reading.route) == Approx(b.distance.metres() + off_road).margin(1));
     }
 }
@@ -93,7 +99,9 @@ TEST_CASE("Prepared searches give the answer of plain ones, under every directio
         q.profile = {travel::Mode::drive, {}};
         q.towards = i % 2 == 0 ? service::Towards::demand : service::Towards::site;
         q.measure = i % 4 < 2 ? routing::Measure::time : routing::Measure::distance;
-        if (i % 3 == 0) q.profile.turning = travel::Turning{Millis(8000), Millis(2000), Millis(4000), Millis(20'000), {}, travel::TurningBack::dead_ends, true};
+        if (i % 3 == 0)
+            q.profile.turning = travel::Turning{
+                Millis(8000), Millis(2000), Millis(4000), Millis(20'000), {}, travel::TurningBack::dead_ends, true};
         const auto plain = prepare({c.town.network(), c.demand, c.sites}, q, nullptr, Task());
         auto fast = std::make_shared<service::Ready>(*plain);
         fast->prepared = prepare_searches(*plain, nullptr, nullptr, Task(), 0);
@@ -101,14 +109,26 @@ TEST_CASE("Prepared searches give the answer of plain ones, under every directio
         check_same(*plain, *fast, {});
         const auto at = [](double x, double y) { return place({x, y}); };
         Plan works{"Works", {}, {}};
-        works.closures.push_back({"", roads::ClosureShape::point, {at(1150, 1100)}, roads::ClosureEffect::shut, 2000, Millis(0)});
-        works.closures.push_back({"", roads::ClosureShape::area, {at(400, 400), at(900, 420), at(880, 900), at(410, 890)}, roads::ClosureEffect::slowed, 3000, Millis(0)});
-        works.closures.push_back({"", roads::ClosureShape::line, {at(1500, 1000), at(1500, 1900)}, roads::ClosureEffect::delay, 2000, Millis(45'000)});
+        works.closures.push_back(
+            {"", roads::ClosureShape::point, {at(1150, 1100)}, roads::ClosureEffect::shut, 2000, Millis(0)});
+        works.closures.push_back({"",
+                                  roads::ClosureShape::area,
+                                  {at(400, 400), at(900, 420), at(880, 900), at(410, 890)},
+                                  roads::ClosureEffect::slowed,
+                                  3000,
+                                  Millis(0)});
+        works.closures.push_back({"",
+                                  roads::ClosureShape::line,
+                                  {at(1500, 1000), at(1500, 1900)},
+                                  roads::ClosureEffect::delay,
+                                  2000,
+                                  Millis(45'000)});
         check_same(*plain, *fast, works);
     }
 }
 
-TEST_CASE("The order of a network is found once: kept in the store, and shared by the other direction, another speed and other places") {
+TEST_CASE(
+    "The order of a network is found once: kept in the store, and shared by the other direction, another speed and other places") {
     std::mt19937 dice(32);
     const Case c = random_town(dice);
     auto q = question_at_36();
@@ -124,15 +144,18 @@ TEST_CASE("The order of a network is found once: kept in the store, and shared b
 
     q.towards = service::Towards::site;
     const auto turned = prepare({net, c.demand, c.sites}, q, ready.get(), Task());
-    CHECK(prepare_searches(*turned, first.get(), &orders, Task(), 0)->costs->shared_hierarchy() == first->costs->shared_hierarchy());
+    CHECK(prepare_searches(*turned, first.get(), &orders, Task(), 0)->costs->shared_hierarchy() ==
+          first->costs->shared_hierarchy());
     q.profile = {travel::Mode::walk, {}};
     const auto walking = prepare({net, c.demand, c.sites}, q, ready.get(), Task());
-    CHECK(prepare_searches(*walking, nullptr, &orders, Task(), 0)->costs->hierarchy().turns() == first->costs->hierarchy().turns());
+    CHECK(prepare_searches(*walking, nullptr, &orders, Task(), 0)->costs->hierarchy().turns() ==
+          first->costs->hierarchy().turns());
     CHECK(orders.kept.size() == 1);
 
     // What somebody else put there is not trusted: another order is found.
     for (auto& [name, turns] : orders.kept) std::reverse(turns.begin(), turns.end());
-    CHECK(prepare_searches(*ready, nullptr, &orders, Task(), 0)->costs->hierarchy().turns() == first->costs->hierarchy().turns());
+    CHECK(prepare_searches(*ready, nullptr, &orders, Task(), 0)->costs->hierarchy().turns() ==
+          first->costs->hierarchy().turns());
 }
 
 TEST_CASE("A district is not worth preparing, and says so") {
@@ -155,15 +178,21 @@ TEST_CASE("What a candidate would change is what asking again with it would say,
         q.profile = {travel::Mode::drive, {}};
         q.towards = i % 2 == 0 ? service::Towards::demand : service::Towards::site;
         q.measure = i % 4 < 2 ? routing::Measure::time : routing::Measure::distance;
-        if (i % 3 == 0) q.profile.turning = travel::Turning{Millis(8000), Millis(2000), Millis(4000), Millis(20'000), {}, travel::TurningBack::dead_ends, true};
-        const auto plain = prepare({c.town.network(), c.demand, std::make_shared<const places::SiteSet>(sites)}, q, nullptr, Task());
+        if (i % 3 == 0)
+            q.profile.turning = travel::Turning{
+                Millis(8000), Millis(2000), Millis(4000), Millis(20'000), {}, travel::TurningBack::dead_ends, true};
+        const auto plain =
+            prepare({c.town.network(), c.demand, std::make_shared<const places::SiteSet>(sites)}, q, nullptr, Task());
         auto ready = std::make_shared<service::Ready>(*plain);
         if (i % 4 != 0) ready->prepared = prepare_searches(*plain, nullptr, nullptr, Task(), 0);
         Plan works{"Works", {}, {}};
-        if (i % 2 == 1) works.closures.push_back({"", roads::ClosureShape::point, {place({1150, 1100})}, roads::ClosureEffect::shut, 2000, Millis(0)});
+        if (i % 2 == 1)
+            works.closures.push_back(
+                {"", roads::ClosureShape::point, {place({1150, 1100})}, roads::ClosureEffect::shut, 2000, Millis(0)});
         const auto base = std::make_shared<const service::Outcome>(answer(*ready, works, Task()));
         service::Candidates candidates(ready, base);
-        const service::Standard standard{Share::percent(50), Millis(60'000)}, by_distance{Share::percent(50), Millimetres::metres(700)};
+        const service::Standard standard{Share::percent(50), Millis(60'000)},
+            by_distance{Share::percent(50), Millimetres::metres(700)};
         const auto check = [&](const service::Candidates::Effect& effect, const Plan& plan) {
             const auto asked = answer(*plain, plan, Task());
             auto places = base->places;
@@ -189,7 +218,9 @@ TEST_CASE("What a candidate would change is what asking again with it would say,
             with.changes.push_back({service::Change::add, "new", spot});
             check(candidates.add(spot), with);
             // Within a limit, what the verdict needs is known.
-            if (q.measure == routing::Measure::time) CHECK(candidates.judge(candidates.add(spot, standard.limit), standard).inside.weight == judge(answer(*plain, with, Task()), standard).inside.weight);
+            if (q.measure == routing::Measure::time)
+                CHECK(candidates.judge(candidates.add(spot, standard.limit), standard).inside.weight ==
+                      judge(answer(*plain, with, Task()), standard).inside.weight);
         }
     }
     CHECK(changed > 500);

@@ -19,10 +19,12 @@ struct Cost {
     bool operator<(const Cost& o) const { return std::tie(main, other) < std::tie(o.main, o.other); }
 };
 
-/// The slow, obvious way: a new node for every place and site, every road cut at them, and from each site the arcs relaxed until nothing gets better.
+/// The slow, obvious way: a new node for every place and site, every road cut at them, and from each site the arcs
+/// relaxed until nothing gets better.
 class Slowly {
 public:
-    Slowly(const service::Ready& ready, const std::vector<std::optional<places::Attachment>>& sites) : ready_(ready), sites_(sites) {
+    Slowly(const service::Ready& ready, const std::vector<std::optional<places::Attachment>>& sites)
+        : ready_(ready), sites_(sites) {
         const auto& net = *ready.inputs.network;
         std::map<std::uint32_t, std::vector<std::pair<std::int64_t, std::uint32_t>>> cuts;  // link -> (offset, node)
         nodes_ = net.node_count();
@@ -37,7 +39,8 @@ public:
             auto points = cuts[l];
             points.emplace_back(0, net.ends(LinkId(l)).from.value());
             points.emplace_back(net.length(LinkId(l)).count(), net.ends(LinkId(l)).to.value());
-            std::stable_sort(points.begin(), points.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+            std::stable_sort(points.begin(), points.end(),
+                             [](const auto& a, const auto& b) { return a.first < b.first; });
             for (std::size_t i = 0; i < points.size(); ++i)
                 for (std::size_t j = i + 1; j < points.size(); ++j) cut(l, points[i], points[j]);
         }
@@ -62,12 +65,15 @@ private:
         Cost cost;
     };
 
-    void cut(std::uint32_t l, const std::pair<std::int64_t, std::uint32_t>& a, const std::pair<std::int64_t, std::uint32_t>& b) {
+    void cut(std::uint32_t l, const std::pair<std::int64_t, std::uint32_t>& a,
+             const std::pair<std::int64_t, std::uint32_t>& b) {
         const auto crossing = ready_.ground->crossings[l];
         const std::int64_t length = ready_.inputs.network->length(LinkId(l)).count();
         const auto way = [&](std::uint32_t from, std::uint32_t to, std::uint64_t whole) {
             if (a.first != b.first && whole == travel::kShut) return;
-            const auto until = [&](std::int64_t x) { return length == 0 ? 0 : (static_cast<std::int64_t>(whole) * x + length / 2) / length; };
+            const auto until = [&](std::int64_t x) {
+                return length == 0 ? 0 : (static_cast<std::int64_t>(whole) * x + length / 2) / length;
+            };
             const auto ms = static_cast<std::uint64_t>(a.first == b.first ? 0 : until(b.first) - until(a.first));
             const auto mm = static_cast<std::uint64_t>(b.first - a.first);
             const bool time = ready_.question.measure == routing::Measure::time;
@@ -117,10 +123,14 @@ TEST_CASE("Random towns: every place has the nearest site, time and distance tha
         for (std::uint32_t i = 0; i < 6 + below(20); ++i) {
             const At a = corner();
             const At b = corner();
-            const auto way = below(3) == 0 ? roads::OneWay::along : below(5) == 0 ? roads::OneWay::against : roads::OneWay::both;
+            const auto way = below(3) == 0   ? roads::OneWay::along
+                             : below(5) == 0 ? roads::OneWay::against
+                                             : roads::OneWay::both;
             auto r = test::road(below(4) == 0 ? roads::RoadClass::primary : roads::RoadClass::residential, way);
-            if (a.x == b.x && a.y == b.y) town.draw({a, {a.x + 40, a.y + 30}, {a.x - 20, a.y + 50}, a}, r);
-            else town.draw({a, {(a.x + b.x) / 2 + below(30), (a.y + b.y) / 2}, b}, r);
+            if (a.x == b.x && a.y == b.y)
+                town.draw({a, {a.x + 40, a.y + 30}, {a.x - 20, a.y + 50}, a}, r);
+            else
+                town.draw({a, {(a.x + b.x) / 2 + below(30), (a.y + b.y) / 2}, b}, r);
         }
         auto demand = std::make_shared<places::DemandSet>();
         for (int i = 0; i < 25; ++i) {

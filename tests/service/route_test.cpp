@@ -32,7 +32,8 @@ TEST_CASE("The drawn route is as long as the answer says, off-road legs besides"
                 town.draw({p, {i * 110.0 + ((j + 1) % 2) * 20, p.y + 100}}, way());
             }
         auto demand = std::make_shared<places::DemandSet>();
-        for (int i = 0; i < 30; ++i) demand->places.push_back({std::to_string(i), test::place({at(dice), at(dice)}), Weight::one()});
+        for (int i = 0; i < 30; ++i)
+            demand->places.push_back({std::to_string(i), test::place({at(dice), at(dice)}), Weight::one()});
         auto q = question_at_36();
         q.towards = dice() % 2 ? service::Towards::demand : service::Towards::site;
         q.measure = dice() % 2 ? routing::Measure::time : routing::Measure::distance;
@@ -78,7 +79,8 @@ TEST_CASE("A route is told turn by turn, as it is travelled") {
 }
 
 TEST_CASE("Any spot can be read as if a place stood there") {
-    const auto a = ask(Town().draw({{0, 0}, {1000, 0}}), households({{{400, 0}, 1}}), posts({{0, 0}}), question_at_36());
+    const auto a =
+        ask(Town().draw({{0, 0}, {1000, 0}}), households({{{400, 0}, 1}}), posts({{0, 0}}), question_at_36());
     const auto r = read_spot(*a.ready, a.outcome, test::place({400, 0}));
     CHECK(r.outcome.time == a.place(0).time);
     CHECK(r.route.size() >= 2);

@@ -15,11 +15,14 @@ namespace {
 
 Closure at(At p, ClosureEffect effect = ClosureEffect::shut) { return closed_at(p, effect); }
 
-
 }  // namespace
 
 TEST_CASE("A household across the river is served by the far station when the bridge is shut") {
-    const Town town = Town().draw({{0, 0}, {0, 100}}).draw({{0, 100}, {500, 100}}).draw({{0, 0}, {-300, 0}}).draw({{500, 100}, {800, 100}});
+    const Town town = Town()
+                          .draw({{0, 0}, {0, 100}})
+                          .draw({{0, 100}, {500, 100}})
+                          .draw({{0, 0}, {-300, 0}})
+                          .draw({{500, 100}, {800, 100}});
     const auto demand = households({{{5, 100}, 1}});
     const auto sites = posts({{-50, 0}, {800, 100}});
     CHECK(ask(town, demand, sites, question_at_36()).site_of(0) == "s0");
@@ -29,7 +32,8 @@ TEST_CASE("A household across the river is served by the far station when the br
 }
 
 TEST_CASE("Those who live on a shut road are reached up to where it is shut") {
-    const auto a = ask(Town().draw({{0, 0}, {1000, 0}}), households({{{300, 5}, 1}, {{700, 5}, 1}}), posts({{0, 0}}), question_at_36(), with({at({500, 0})}));
+    const auto a = ask(Town().draw({{0, 0}, {1000, 0}}), households({{{300, 5}, 1}, {{700, 5}, 1}}), posts({{0, 0}}),
+                       question_at_36(), with({at({500, 0})}));
     CHECK(a.place(0).status == Status::served);
     CHECK(a.place(1).status == Status::cut_off);
 }
@@ -37,12 +41,18 @@ TEST_CASE("Those who live on a shut road are reached up to where it is shut") {
 TEST_CASE("A slowed stretch takes so many times as long, a delay once so much longer") {
     const Town town = Town().draw({{0, 0}, {1000, 0}}).draw({{1000, 0}, {2000, 0}});
     const auto demand = households({{{300, 0}, 1}, {{2000, 0}, 1}});
-    Closure area{"works", ClosureShape::area, {place({200, -20}), place({600, -20}), place({600, 20}), place({200, 20})}, ClosureEffect::slowed, 3000, {}};
+    Closure area{"works",
+                 ClosureShape::area,
+                 {place({200, -20}), place({600, -20}), place({600, 20}), place({200, 20})},
+                 ClosureEffect::slowed,
+                 3000,
+                 {}};
     const auto slowed = ask(town, demand, posts({{0, 0}}), question_at_36(), with({area}));
     CHECK(slowed.place(0).time.count() == Approx(20'000 + 3 * 10'000).margin(20));
     CHECK(slowed.place(1).time.count() == Approx(200'000 + 2 * 40'000).margin(20));
     CHECK(slowed.place(1).distance.metres() == Approx(2000).margin(0.01));
-    const auto delayed = ask(town, demand, posts({{0, 0}}), question_at_36(), with({at({500, 0}, ClosureEffect::delay)}));
+    const auto delayed =
+        ask(town, demand, posts({{0, 0}}), question_at_36(), with({at({500, 0}, ClosureEffect::delay)}));
     CHECK(delayed.place(0).time == Millis(30'000));
     CHECK(delayed.place(1).time == Millis(260'000));
 }
@@ -60,7 +70,8 @@ TEST_CASE("A plan with a closure has another digest and leaves Today as it was")
 
 TEST_CASE("Turning costs are paid at every crossing, and may send people another way") {
     // North by the direct road means a left turn at the crossroads; round the block there are rights only.
-    const Town cross = Town().draw({{-200, 0}, {0, 0}}).draw({{0, 0}, {0, 200}}).draw({{0, 0}, {200, 0}}).draw({{0, 0}, {0, -200}});
+    const Town cross =
+        Town().draw({{-200, 0}, {0, 0}}).draw({{0, 0}, {0, 200}}).draw({{0, 0}, {200, 0}}).draw({{0, 0}, {0, -200}});
     const auto demand = households({{{0, 150}, 1}, {{150, 0}, 1}, {{0, -150}, 1}});
     const auto a = ask(cross, demand, posts({{-100, 0}}), turning(Millis(9000), Millis(4000)));
     CHECK(a.place(0).time == Millis(25'000 + 9000));
@@ -73,16 +84,23 @@ TEST_CASE("Turning costs are paid at every crossing, and may send people another
 }
 
 TEST_CASE("A forbidden turn sends people round") {
-    Town town = Town().draw({{-200, 0}, {0, 0}}).draw({{0, 0}, {0, 200}}).draw({{0, 0}, {300, 0}}).draw({{300, 0}, {300, 200}, {0, 200}});
+    Town town = Town()
+                    .draw({{-200, 0}, {0, 0}})
+                    .draw({{0, 0}, {0, 200}})
+                    .draw({{0, 0}, {300, 0}})
+                    .draw({{300, 0}, {300, 200}, {0, 200}});
     town.lines().bans = {{roads::LineWay::along(0), roads::LineWay::along(1)}};
     auto q = question_at_36();
     // They drive on to the next crossing, turn back there and come to the turn from the other side...
-    CHECK(ask(town, households({{{0, 150}, 1}}), posts({{-100, 0}}), q).place(0).distance.metres() == Approx(100 + 300 + 300 + 150).margin(0.1));
+    CHECK(ask(town, households({{{0, 150}, 1}}), posts({{-100, 0}}), q).place(0).distance.metres() ==
+          Approx(100 + 300 + 300 + 150).margin(0.1));
     // ...or, where that is not allowed, go round the block.
     q.profile.turning = travel::Turning{{}, {}, {}, {}, {}, travel::TurningBack::never, true};
-    CHECK(ask(town, households({{{0, 150}, 1}}), posts({{-100, 0}}), q).place(0).distance.metres() == Approx(100 + 300 + 200 + 300 + 50).margin(0.1));
+    CHECK(ask(town, households({{{0, 150}, 1}}), posts({{-100, 0}}), q).place(0).distance.metres() ==
+          Approx(100 + 300 + 200 + 300 + 50).margin(0.1));
     q.profile.turning = travel::Turning{};
-    CHECK(ask(town, households({{{0, 150}, 1}}), posts({{-100, 0}}), q).place(0).distance.metres() == Approx(250).margin(0.1));
+    CHECK(ask(town, households({{{0, 150}, 1}}), posts({{-100, 0}}), q).place(0).distance.metres() ==
+          Approx(250).margin(0.1));
 }
 
 namespace {
@@ -90,7 +108,10 @@ namespace {
 /// The slow, obvious way with turning: Bellman and Ford over ways of links, until nothing changes.
 class PlainTurning {
 public:
-    PlainTurning(const roads::Network& net, const travel::Profile& profile) : net_(net), crossings_(travel::crossings(net, profile, Task())), turns_(net, crossings_, travel::turning_of(profile)) {}
+    PlainTurning(const roads::Network& net, const travel::Profile& profile)
+        : net_(net),
+          crossings_(travel::crossings(net, profile, Task())),
+          turns_(net, crossings_, travel::turning_of(profile)) {}
 
     /// Least time from a point of one link to a point of another.
     std::optional<std::int64_t> time(LinkId from, Millimetres at, LinkId to, Millimetres end) {
@@ -105,8 +126,10 @@ public:
             if (!shut(w) && from == to && (at == end || (at < end) != w.is_against())) take(part(w, at, end));
             const std::int64_t out = at == off ? 0 : part(w, at, off);
             for (std::uint32_t n = 0; n < ways; ++n) {
-                if (at == off && routing::start_of(net_, {n}) == routing::end_of(net_, w)) cost[n] = 0;  // on the junction: no road travelled yet
-                else step(w, {n}, out, cost);
+                if (at == off && routing::start_of(net_, {n}) == routing::end_of(net_, w))
+                    cost[n] = 0;  // on the junction: no road travelled yet
+                else
+                    step(w, {n}, out, cost);
             }
         }
         for (bool changed = true; changed;) {
@@ -117,7 +140,8 @@ public:
             }
         }
         for (const auto w : {routing::LinkWay::along(to), routing::LinkWay::against(to)})
-            if (const Millimetres begin = w.is_against() ? net_.length(to) : Millimetres(0); cost[w.bits] != kNone && (!shut(w) || begin == end))
+            if (const Millimetres begin = w.is_against() ? net_.length(to) : Millimetres(0);
+                cost[w.bits] != kNone && (!shut(w) || begin == end))
                 take(cost[w.bits] + (begin == end ? 0 : part(w, begin, end)));
         // A place on a junction is come to over any road that leads there.
         for (const auto end_way : {routing::LinkWay::along(to), routing::LinkWay::against(to)}) {
@@ -135,7 +159,9 @@ public:
 
 private:
     static constexpr std::int64_t kNone = -1;
-    [[nodiscard]] std::uint64_t whole(routing::LinkWay w) const { return w.is_against() ? crossings_[w.link().value()].against : crossings_[w.link().value()].along; }
+    [[nodiscard]] std::uint64_t whole(routing::LinkWay w) const {
+        return w.is_against() ? crossings_[w.link().value()].against : crossings_[w.link().value()].along;
+    }
     [[nodiscard]] bool shut(routing::LinkWay w) const { return whole(w) == travel::kShut; }
     [[nodiscard]] std::int64_t full(routing::LinkWay w) const { return static_cast<std::int64_t>(whole(w)); }
     [[nodiscard]] std::int64_t part(routing::LinkWay w, Millimetres a, Millimetres b) const {
@@ -176,14 +202,22 @@ TEST_CASE("Random towns with turning, against a plain method: exact to the milli
         for (int i = 0; i < 4; ++i) {
             const routing::LinkWay w{static_cast<std::uint32_t>(below(static_cast<int>(2 * net->link_count())))};
             for (std::uint32_t n = 0; n < 2 * net->link_count(); ++n)
-                if (routing::start_of(*net, {n}) == routing::end_of(*net, w) && below(2) == 0) town.lines().bans.push_back({{w.bits}, {n}});
+                if (routing::start_of(*net, {n}) == routing::end_of(*net, w) && below(2) == 0)
+                    town.lines().bans.push_back({{w.bits}, {n}});
         }
         std::sort(town.lines().bans.begin(), town.lines().bans.end());
         auto q = question_at_36();
-        q.profile.turning = travel::Turning{Millis(below(9000)), Millis(below(2000)), Millis(below(5000)), Millis(below(20'000)), {}, static_cast<travel::TurningBack>(below(3)), true};
+        q.profile.turning = travel::Turning{Millis(below(9000)),
+                                            Millis(below(2000)),
+                                            Millis(below(5000)),
+                                            Millis(below(20'000)),
+                                            {},
+                                            static_cast<travel::TurningBack>(below(3)),
+                                            true};
         q.towards = below(2) == 0 ? service::Towards::demand : service::Towards::site;
         places::DemandSet demand = *households({});
-        for (int i = 0; i < 12; ++i) demand.places.push_back({std::to_string(i), place({below(300) * 1.0, below(300) * 1.0}), Weight::one()});
+        for (int i = 0; i < 12; ++i)
+            demand.places.push_back({std::to_string(i), place({below(300) * 1.0, below(300) * 1.0}), Weight::one()});
         const auto sites = posts({{below(300) * 1.0, below(300) * 1.0}, {below(300) * 1.0, below(300) * 1.0}});
         const auto a = ask(town, std::make_shared<const places::DemandSet>(demand), sites, q);
         const auto prepared = town.network();
@@ -195,7 +229,8 @@ TEST_CASE("Random towns with turning, against a plain method: exact to the milli
             for (const auto& s : a.outcome.sites) {
                 if (!s.attachment) continue;
                 const bool out = q.towards == service::Towards::demand;
-                const auto t = out ? plain.time(s.attachment->link, s.attachment->offset, where->link, where->offset) : plain.time(where->link, where->offset, s.attachment->link, s.attachment->offset);
+                const auto t = out ? plain.time(s.attachment->link, s.attachment->offset, where->link, where->offset)
+                                   : plain.time(where->link, where->offset, s.attachment->link, s.attachment->offset);
                 if (t) best = best ? std::min(*best, *t) : *t;
             }
             INFO("seed " << seed << " place " << i);
@@ -206,11 +241,18 @@ TEST_CASE("Random towns with turning, against a plain method: exact to the milli
 }
 
 TEST_CASE("Where turning is paid for, the drawn route is as long as the answer says") {
-    const Town town = Town().draw({{-200, 0}, {0, 0}}).draw({{0, 0}, {0, 200}}).draw({{0, 0}, {200, 0}}).draw({{200, 0}, {200, 200}}).draw({{0, 200}, {200, 200}});
-    const auto a = ask(town, households({{{0, 150}, 1}, {{200, 100}, 1}}), posts({{-100, 0}}), turning(Millis(9000), Millis(4000)));
+    const Town town = Town()
+                          .draw({{-200, 0}, {0, 0}})
+                          .draw({{0, 0}, {0, 200}})
+                          .draw({{0, 0}, {200, 0}})
+                          .draw({{200, 0}, {200, 200}})
+                          .draw({{0, 200}, {200, 200}});
+    const auto a = ask(town, households({{{0, 150}, 1}, {{200, 100}, 1}}), posts({{-100, 0}}),
+                       turning(Millis(9000), Millis(4000)));
     for (const std::uint32_t i : {0U, 1U}) {
         const auto r = read_place(*a.ready, a.outcome, DemandIndex(i));
-        CHECK(geo::line_length(r.route).metres() == Approx(a.place(i).distance.metres() + r.attachment->off_road.metres()).margin(0.5));
+        CHECK(geo::line_length(r.route).metres() ==
+              Approx(a.place(i).distance.metres() + r.attachment->off_road.metres()).margin(0.5));
     }
 }
 

@@ -22,7 +22,8 @@ inline service::RoadsIn roads_of(const Town& town, roads::Preparation preparatio
 }
 
 /// A study of a town, its households and posts, asked at 36 km/h.
-inline service::Study study_of(const Town& town, std::shared_ptr<const places::DemandSet> demand, std::shared_ptr<const places::SiteSet> sites) {
+inline service::Study study_of(const Town& town, std::shared_ptr<const places::DemandSet> demand,
+                               std::shared_ptr<const places::SiteSet> sites) {
     service::Study s;
     s = with_roads(std::move(s), roads_of(town));
     s = with_demand(std::move(s), {std::move(demand), {}});
@@ -35,10 +36,13 @@ struct Answered {
     std::shared_ptr<const service::Ready> ready;
     service::Outcome outcome;
     [[nodiscard]] const service::PlaceOutcome& place(std::size_t i) const { return outcome.places[i]; }
-    [[nodiscard]] const std::string& site_of(std::size_t i) const { return outcome.sites[outcome.places[i].nearest->value()].planned.site.id; }
+    [[nodiscard]] const std::string& site_of(std::size_t i) const {
+        return outcome.sites[outcome.places[i].nearest->value()].planned.site.id;
+    }
 };
 
-inline Answered ask(const Town& town, std::shared_ptr<const places::DemandSet> demand, std::shared_ptr<const places::SiteSet> sites, const service::Question& q,
+inline Answered ask(const Town& town, std::shared_ptr<const places::DemandSet> demand,
+                    std::shared_ptr<const places::SiteSet> sites, const service::Question& q,
                     const service::Plan& plan = {}) {
     const auto ready = prepare({town.network(), std::move(demand), std::move(sites)}, q, nullptr, Task());
     return {ready, answer(*ready, plan, Task())};

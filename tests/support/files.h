@@ -12,7 +12,9 @@ namespace otoro::test {
 
 class Folder {
 public:
-    Folder() : path_(std::filesystem::temp_directory_path() / ("otoro-test-" + std::to_string(::getpid()) + "-" + std::to_string(count_++))) {
+    Folder()
+        : path_(std::filesystem::temp_directory_path() /
+                ("otoro-test-" + std::to_string(::getpid()) + "-" + std::to_string(count_++))) {
         std::filesystem::create_directories(path_);
     }
     ~Folder() { std::filesystem::remove_all(path_); }
@@ -26,7 +28,8 @@ public:
         return file(name);
     }
     [[nodiscard]] std::size_t count() const {
-        return static_cast<std::size_t>(std::distance(std::filesystem::directory_iterator(path_), std::filesystem::directory_iterator()));
+        return static_cast<std::size_t>(
+            std::distance(std::filesystem::directory_iterator(path_), std::filesystem::directory_iterator()));
     }
 
 private:

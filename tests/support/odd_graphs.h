@@ -17,13 +17,13 @@ inline routing::Graph random_graph(std::mt19937& dice) {
     for (std::uint32_t i = 0; i < arcs; ++i) {
         const std::uint32_t a = below(nodes), b = below(nodes), cost = below(most), other = below(1 + most / 2);
         all.push_back({a, {b, cost, other, routing::LinkWay::along(LinkId(i))}});
-        if (below(3) > 0) all.push_back({b, {a, below(2) == 0 ? cost : below(most), other, routing::LinkWay::against(LinkId(i))}});
+        if (below(3) > 0)
+            all.push_back({b, {a, below(2) == 0 ? cost : below(most), other, routing::LinkWay::against(LinkId(i))}});
     }
     return routing::make_graph_of_arcs(nodes, routing::Measure::time, routing::Sweep::outward, [&](auto&& use) {
         for (const auto& [tail, arc] : all) use(tail, arc);
     });
 }
-
 
 /// The same with a few arcs changed or gone; says between which nodes.
 struct Changed {
@@ -75,9 +75,10 @@ inline routing::Graph grid(std::uint32_t width, std::uint32_t height, std::mt199
             if (x + 1 < width) street(y * width + x, y * width + x + 1);
             if (y + 1 < height) street(y * width + x, y * width + x + width);
         }
-    return routing::make_graph_of_arcs(width * height, routing::Measure::time, routing::Sweep::outward, [&](auto&& use) {
-        for (const auto& [tail, arc] : all) use(tail, arc);
-    });
+    return routing::make_graph_of_arcs(width * height, routing::Measure::time, routing::Sweep::outward,
+                                       [&](auto&& use) {
+                                           for (const auto& [tail, arc] : all) use(tail, arc);
+                                       });
 }
 
 }  // namespace otoro::test

@@ -24,7 +24,8 @@ inline geo::LonLat place(At p) {
     return {-9.5 + p.x / scale.east, 46.2 + p.y / scale.north};
 }
 
-inline roads::Attributes road(roads::RoadClass c = roads::RoadClass::residential, roads::OneWay way = roads::OneWay::both) {
+inline roads::Attributes road(roads::RoadClass c = roads::RoadClass::residential,
+                              roads::OneWay way = roads::OneWay::both) {
     roads::Attributes a;
     a.road_class = c;
     a.set_one_way(way, way);
@@ -47,12 +48,15 @@ public:
         a.name = lines_.names.add(name);
         return draw(shape, a);
     }
-    [[nodiscard]] std::shared_ptr<const roads::Network> network() const { return std::make_shared<const roads::Network>(join(lines_, Task())); }
+    [[nodiscard]] std::shared_ptr<const roads::Network> network() const {
+        return std::make_shared<const roads::Network>(join(lines_, Task()));
+    }
     [[nodiscard]] const roads::Lines& lines() const { return lines_; }
     [[nodiscard]] roads::Lines& lines() { return lines_; }
     /// The network under a preparation.
     [[nodiscard]] std::shared_ptr<const roads::Network> prepared(const roads::Preparation& p) const {
-        return std::make_shared<const roads::Network>(roads::prepare(std::make_shared<const roads::Lines>(lines_), p, Task()));
+        return std::make_shared<const roads::Network>(
+            roads::prepare(std::make_shared<const roads::Lines>(lines_), p, Task()));
     }
 
 private:
@@ -63,14 +67,17 @@ inline std::shared_ptr<const places::DemandSet> households(const std::vector<std
     auto set = std::make_shared<places::DemandSet>();
     set->name = "households";
     set->weight_name = "residents";
-    for (const auto& [p, weight] : at) set->places.push_back({"h" + std::to_string(set->places.size()), place(p), Weight::of(weight)});
+    for (const auto& [p, weight] : at)
+        set->places.push_back({"h" + std::to_string(set->places.size()), place(p), Weight::of(weight)});
     return set;
 }
 
 inline std::shared_ptr<const places::SiteSet> posts(const std::vector<At>& at) {
     auto set = std::make_shared<places::SiteSet>();
     set->name = "posts";
-    for (const At p : at) set->sites.push_back({"s" + std::to_string(set->sites.size()), "", place(p), places::SiteState::open, std::nullopt});
+    for (const At p : at)
+        set->sites.push_back(
+            {"s" + std::to_string(set->sites.size()), "", place(p), places::SiteState::open, std::nullopt});
     return set;
 }
 

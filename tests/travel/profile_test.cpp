@@ -87,6 +87,7 @@ TEST_CASE("One-way streets bind vehicles and bicycles, never walkers") {
 TEST_CASE("A ferry takes its stated time for everybody") {
     auto ferry = test::road(RoadClass::ferry);
     ferry.fixed_ms = 240'000;
-    for (const Mode m : {Mode::drive, Mode::respond, Mode::walk, Mode::cycle}) CHECK(travel::crossing(ferry, kKilometre, {m, Speed::km_per_hour(100)}).along == 240'000);
+    for (const Mode m : {Mode::drive, Mode::respond, Mode::walk, Mode::cycle})
+        CHECK(travel::crossing(ferry, kKilometre, {m, Speed::km_per_hour(100)}).along == 240'000);
     CHECK(travel::crossing(test::road(RoadClass::ferry), kKilometre, {Mode::drive, {}}).along == 360'000);  // 10 km/h
 }

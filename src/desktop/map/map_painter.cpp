@@ -1,8 +1,8 @@
 #include "desktop/map/map_painter.h"
 
+#include <QCoreApplication>
 #include <QFontMetricsF>
 #include <QPainterPath>
-#include <QCoreApplication>
 #include <QPixmapCache>
 #include <QThread>
 #include <algorithm>
@@ -16,18 +16,23 @@ namespace otoro::desktop {
 namespace {
 
 struct RoadPen {
-    double metres;  ///< width on the ground
+    double metres;       ///< width on the ground
     double least, most;  ///< width on the screen, px
     QColor colour;
 };
 
 RoadPen pen_of(RoadWeight w) {
     switch (w) {
-        case RoadWeight::major: return {16, 2.2, 7, {0xA3, 0x97, 0x80}};
-        case RoadWeight::middle: return {12, 1.5, 5, {0xB2, 0xA7, 0x91}};
-        case RoadWeight::minor: return {8, 0.9, 4, {0xC3, 0xBB, 0xA9}};
-        case RoadWeight::path: return {4, 0.6, 2, {0xD3, 0xCC, 0xBC}};
-        case RoadWeight::ferry: return {8, 1.0, 3, {0x8F, 0x8A, 0x7E}};
+        case RoadWeight::major:
+            return {16, 2.2, 7, {0xA3, 0x97, 0x80}};
+        case RoadWeight::middle:
+            return {12, 1.5, 5, {0xB2, 0xA7, 0x91}};
+        case RoadWeight::minor:
+            return {8, 0.9, 4, {0xC3, 0xBB, 0xA9}};
+        case RoadWeight::path:
+            return {4, 0.6, 2, {0xD3, 0xCC, 0xBC}};
+        case RoadWeight::ferry:
+            return {8, 1.0, 3, {0x8F, 0x8A, 0x7E}};
     }
     return {};
 }
@@ -51,7 +56,8 @@ void paint_roads(QPainter& painter, const Viewport& view, const MapScene& scene)
     std::vector<std::uint32_t> found;
     const double margin = 8 / view.pixels_per_metre;
     scene.links_in(view.world_rect().adjusted(-margin, -margin, margin, margin), view.pixels_per_metre, found);
-    std::sort(found.begin(), found.end());  // the same order in every tile, so that crossings look the same on both sides of an edge
+    std::sort(found.begin(),
+              found.end());  // the same order in every tile, so that crossings look the same on both sides of an edge
     std::array<QPainterPath, 5> paths;
     QPolygonF line;
     const double ppm = view.pixels_per_metre;
@@ -67,11 +73,13 @@ void paint_roads(QPainter& painter, const Viewport& view, const MapScene& scene)
         paths[static_cast<std::size_t>(w)].addPolygon(line);
     }
     painter.setBrush(Qt::NoBrush);
-    for (const RoadWeight w : {RoadWeight::path, RoadWeight::minor, RoadWeight::middle, RoadWeight::major, RoadWeight::ferry}) {
+    for (const RoadWeight w :
+         {RoadWeight::path, RoadWeight::minor, RoadWeight::middle, RoadWeight::major, RoadWeight::ferry}) {
         const auto& path = paths[static_cast<std::size_t>(w)];
         if (path.isEmpty()) continue;
         const RoadPen r = pen_of(w);
-        QPen pen(r.colour, std::clamp(r.metres * ppm, r.least, r.most), w == RoadWeight::ferry ? Qt::DashLine : Qt::SolidLine, Qt::FlatCap, Qt::RoundJoin);
+        QPen pen(r.colour, std::clamp(r.metres * ppm, r.least, r.most),
+                 w == RoadWeight::ferry ? Qt::DashLine : Qt::SolidLine, Qt::FlatCap, Qt::RoundJoin);
         painter.setPen(pen);
         painter.drawPath(path);
     }
@@ -120,7 +128,8 @@ bool keeps_vectors(const QPainter& painter) {
 }
 
 /// Dots by colour, the farther ones drawn last so that trouble is not hidden under comfort.
-void paint_served(QPainter& painter, const Viewport& view, const MapScene& scene, const PlanAnswer& answer, const MapStyle& style, const std::vector<std::uint32_t>& found) {
+void paint_served(QPainter& painter, const Viewport& view, const MapScene& scene, const PlanAnswer& answer,
+                  const MapStyle& style, const std::vector<std::uint32_t>& found) {
     const auto& outcome = answer.outcome;
     const bool by_time = style.look == Look::time;
     const std::size_t groups = by_time ? theme::kRampSteps : outcome.sites.size();
@@ -130,19 +139,26 @@ void paint_served(QPainter& painter, const Viewport& view, const MapScene& scene
         if (!place.served()) continue;
         const bool within = is_within(place, style.limit);
         if (!style.shows(within ? Layer::within : Layer::beyond)) continue;
-        members[by_time ? static_cast<std::size_t>(theme::ramp_step(share_of_limit(place, style.limit))) : place.nearest->value()].push_back(i);
+        members[by_time ? static_cast<std::size_t>(theme::ramp_step(share_of_limit(place, style.limit)))
+                        : place.nearest->value()]
+            .push_back(i);
     }
     const double radius = dot_radius(view.pixels_per_metre);
     const bool vector = keeps_vectors(painter);
     for (std::size_t g = 0; g < groups; ++g) {
         if (members[g].empty()) continue;
-        const Stamp stamp(painter, radius, by_time ? theme::ramp_colour(static_cast<int>(g)) : colour_of_site(outcome.sites, SiteIndex(g)));
+        const Stamp stamp(
+            painter, radius,
+            by_time ? theme::ramp_colour(static_cast<int>(g)) : colour_of_site(outcome.sites, SiteIndex(g)));
         for (const auto i : members[g]) stamp.at(painter, view.to_screen(scene.place(i)), vector);
     }
 }
 
-/// One place for each spot of the screen, for those that would lie on one another: the one that nine in ten of them are no worse than. Where there are fewer than ten it is the worst.
-std::vector<std::uint32_t> thinned(const Viewport& view, const MapScene& scene, const PlanAnswer& answer, const MapStyle& style, const std::vector<std::uint32_t>& found, bool served, double spot) {
+/// One place for each spot of the screen, for those that would lie on one another: the one that nine in ten of them are
+/// no worse than. Where there are fewer than ten it is the worst.
+std::vector<std::uint32_t> thinned(const Viewport& view, const MapScene& scene, const PlanAnswer& answer,
+                                   const MapStyle& style, const std::vector<std::uint32_t>& found, bool served,
+                                   double spot) {
     const auto& places = answer.outcome.places;
     std::vector<std::uint32_t> out;
     for (const auto i : found)
@@ -157,12 +173,16 @@ std::vector<std::uint32_t> thinned(const Viewport& view, const MapScene& scene, 
     const double metres = spot / view.pixels_per_metre;
     for (const auto i : out) {
         const QPointF at = scene.place(i);
-        const auto x = static_cast<std::int64_t>(std::floor(at.x() / metres)), y = static_cast<std::int64_t>(std::floor(at.y() / metres));
+        const auto x = static_cast<std::int64_t>(std::floor(at.x() / metres)),
+                   y = static_cast<std::int64_t>(std::floor(at.y() / metres));
         const bool within = is_within(places[i], style.limit);
         if (served && !style.shows(within ? Layer::within : Layer::beyond)) continue;
-        spots.push_back({(x << 32) ^ (y & 0xffffffff), served ? share_of_limit(places[i], style.limit) : static_cast<double>(places[i].status), i});
+        spots.push_back({(x << 32) ^ (y & 0xffffffff),
+                         served ? share_of_limit(places[i], style.limit) : static_cast<double>(places[i].status), i});
     }
-    std::sort(spots.begin(), spots.end(), [](const Spot& a, const Spot& b) { return std::tuple(a.cell, -a.worst, a.place) < std::tuple(b.cell, -b.worst, b.place); });
+    std::sort(spots.begin(), spots.end(), [](const Spot& a, const Spot& b) {
+        return std::tuple(a.cell, -a.worst, a.place) < std::tuple(b.cell, -b.worst, b.place);
+    });
     out.clear();
     for (std::size_t begin = 0, end = 0; begin < spots.size(); begin = end) {
         while (end < spots.size() && spots[end].cell == spots[begin].cell) ++end;
@@ -172,10 +192,12 @@ std::vector<std::uint32_t> thinned(const Viewport& view, const MapScene& scene, 
     return out;
 }
 
-void paint_unserved(QPainter& painter, const Viewport& view, const MapScene& scene, const PlanAnswer& answer, const std::vector<std::uint32_t>& found) {
+void paint_unserved(QPainter& painter, const Viewport& view, const MapScene& scene, const PlanAnswer& answer,
+                    const std::vector<std::uint32_t>& found) {
     const double radius = std::max(4.0, dot_radius(view.pixels_per_metre) + 1.5);
     for (const std::uint32_t i : found)
-        if (const auto status = answer.outcome.places[i].status; status != service::Status::served) paint_unserved_mark(painter, view.to_screen(scene.place(i)), radius, status);
+        if (const auto status = answer.outcome.places[i].status; status != service::Status::served)
+            paint_unserved_mark(painter, view.to_screen(scene.place(i)), radius, status);
 }
 
 }  // namespace
@@ -186,14 +208,16 @@ void paint_veil(QPainter& painter, const Viewport& view) {
     painter.fillRect(QRectF({0, 0}, view.size), paper);
 }
 
-void paint_picked(QPainter& painter, const Viewport& view, const MapScene& scene, const std::vector<std::uint32_t>& picked) {
+void paint_picked(QPainter& painter, const Viewport& view, const MapScene& scene,
+                  const std::vector<std::uint32_t>& picked) {
     const double radius = dot_radius(view.pixels_per_metre) + 2.2;
     painter.setPen(QPen(theme::kAccent, 1.8));
     painter.setBrush(Qt::NoBrush);
     if (!scene.demand()) return;
     const QRectF sight = QRectF({0, 0}, view.size).adjusted(-radius, -radius, radius, radius);
     for (const std::uint32_t i : picked)
-        if (i < scene.demand()->count() && scene.has_place(i) && sight.contains(view.to_screen(scene.place(i)))) painter.drawEllipse(view.to_screen(scene.place(i)), radius, radius);
+        if (i < scene.demand()->count() && scene.has_place(i) && sight.contains(view.to_screen(scene.place(i))))
+            painter.drawEllipse(view.to_screen(scene.place(i)), radius, radius);
 }
 
 double share_of_limit(const service::PlaceOutcome& place, const Amount& limit) {
@@ -217,9 +241,17 @@ void paint_unserved_mark(QPainter& painter, QPointF at, double r, service::Statu
         painter.setPen(pen);
         painter.setBrush(Qt::NoBrush);
         switch (status) {
-            case service::Status::cut_off: painter.drawPolygon(QPolygonF({at + QPointF(0, -r), at + QPointF(r, 0), at + QPointF(0, r), at + QPointF(-r, 0)})); break;
-            case service::Status::beyond_limit: painter.drawPolygon(QPolygonF({at + QPointF(0, -r), at + QPointF(r, 0.8 * r), at + QPointF(-r, 0.8 * r)})); break;
-            case service::Status::site_full: painter.drawRect(QRectF(at.x() - 0.8 * r, at.y() - 0.8 * r, 1.6 * r, 1.6 * r)); break;
+            case service::Status::cut_off:
+                painter.drawPolygon(
+                    QPolygonF({at + QPointF(0, -r), at + QPointF(r, 0), at + QPointF(0, r), at + QPointF(-r, 0)}));
+                break;
+            case service::Status::beyond_limit:
+                painter.drawPolygon(
+                    QPolygonF({at + QPointF(0, -r), at + QPointF(r, 0.8 * r), at + QPointF(-r, 0.8 * r)}));
+                break;
+            case service::Status::site_full:
+                painter.drawRect(QRectF(at.x() - 0.8 * r, at.y() - 0.8 * r, 1.6 * r, 1.6 * r));
+                break;
             default:
                 painter.drawLine(at + QPointF(-0.8 * r, -0.8 * r), at + QPointF(0.8 * r, 0.8 * r));
                 painter.drawLine(at + QPointF(-0.8 * r, 0.8 * r), at + QPointF(0.8 * r, -0.8 * r));
@@ -240,14 +272,17 @@ void places_seen(const Viewport& view, const MapScene& scene, std::vector<std::u
 bool same_picture(const Viewport& view, const MapScene& scene, const PlanAnswer& a, const PlanAnswer& b) {
     const auto &x = a.outcome, &y = b.outcome;
     if (x.places.size() != y.places.size()) return false;
-    const auto same_use = [](const service::SiteOutcome& p, const service::SiteOutcome& q) { return p.planned.in_use == q.planned.in_use; };  // it decides their colours
+    const auto same_use = [](const service::SiteOutcome& p, const service::SiteOutcome& q) {
+        return p.planned.in_use == q.planned.in_use;
+    };  // it decides their colours
     if (!std::equal(x.sites.begin(), x.sites.end(), y.sites.begin(), y.sites.end(), same_use)) return false;
     std::vector<std::uint32_t> found;
     places_seen(view, scene, found);
     return std::all_of(found.begin(), found.end(), [&](std::uint32_t i) { return x.places[i] == y.places[i]; });
 }
 
-void paint_ground(QPainter& painter, const Viewport& view, const MapScene& scene, const PlanAnswer* answer, const MapStyle& style) {
+void paint_ground(QPainter& painter, const Viewport& view, const MapScene& scene, const PlanAnswer* answer,
+                  const MapStyle& style) {
     painter.setRenderHint(QPainter::Antialiasing);
     painter.fillRect(QRectF({0, 0}, view.size), theme::kPaper);
     if (scene.water()) paint_water(painter, view, scene);
@@ -263,12 +298,15 @@ void paint_ground(QPainter& painter, const Viewport& view, const MapScene& scene
         return;
     }
     const double dot = 2 * dot_radius(view.pixels_per_metre);
-    const auto kept = [&](bool served, double spot) { return keeps_vectors(painter) ? found : thinned(view, scene, *answer, style, found, served, spot); };
+    const auto kept = [&](bool served, double spot) {
+        return keeps_vectors(painter) ? found : thinned(view, scene, *answer, style, found, served, spot);
+    };
     paint_served(painter, view, scene, *answer, style, kept(true, 0.5 * dot));
     if (style.shows(Layer::unserved)) paint_unserved(painter, view, scene, *answer, kept(false, 5));
 }
 
-void paint_site_mark(QPainter& painter, QPointF at, double r, places::SiteState state, bool in_use, const QColor& colour) {
+void paint_site_mark(QPainter& painter, QPointF at, double r, places::SiteState state, bool in_use,
+                     const QColor& colour) {
     painter.setRenderHint(QPainter::Antialiasing);
     painter.setPen(Qt::NoPen);
     painter.setBrush(theme::kPaper);
@@ -290,7 +328,8 @@ void paint_site_mark(QPainter& painter, QPointF at, double r, places::SiteState 
 
 namespace {
 
-/// A picture that is painted often, made once; painted as it is where the device keeps vectors, and off the interface thread, where pictures cannot be kept.
+/// A picture that is painted often, made once; painted as it is where the device keeps vectors, and off the interface
+/// thread, where pictures cannot be kept.
 template <class Draw>
 void stamp(QPainter& painter, const QString& key, QPointF at, const QRectF& extent, Draw&& draw) {
     if (keeps_vectors(painter) || QThread::currentThread() != QCoreApplication::instance()->thread()) {
@@ -321,7 +360,8 @@ void stamp(QPainter& painter, const QString& key, QPointF at, const QRectF& exte
 
 }  // namespace
 
-void paint_sites(QPainter& painter, const Viewport& view, const FlatWorld& world, const std::vector<service::SiteOutcome>& sites, const MapStyle& style) {
+void paint_sites(QPainter& painter, const Viewport& view, const FlatWorld& world,
+                 const std::vector<service::SiteOutcome>& sites, const MapStyle& style) {
     if (!style.shows(Layer::sites)) return;
     painter.setFont(theme::type(0.95, QFont::DemiBold));
     const QFontMetricsF metrics(painter.font());
@@ -332,35 +372,45 @@ void paint_sites(QPainter& painter, const Viewport& view, const FlatWorld& world
         const QPointF at = view.to_screen(world.flat(*s.planned.site.position));
         if (!QRectF({0, 0}, view.size).adjusted(-80, -30, 80, 30).contains(at)) continue;
         const bool picked = style.picked_site == SiteIndex(i);
-        const QColor colour = style.look == Look::who_serves && s.planned.in_use ? colour_of_site(sites, SiteIndex(i)) : theme::kInk;
+        const QColor colour =
+            style.look == Look::who_serves && s.planned.in_use ? colour_of_site(sites, SiteIndex(i)) : theme::kInk;
         const bool ringed = picked || s.planned.changed;
         constexpr double kHalf = 16;
-        stamp(painter, QString("site %1 %2 %3 %4").arg(static_cast<int>(s.planned.site.state)).arg(s.planned.in_use).arg(ringed ? picked ? 2 : 1 : 0).arg(colour.name()), at, {-kHalf, -kHalf, 2 * kHalf, 2 * kHalf}, [&](QPainter& p) {
-            if (ringed) {
-                p.setPen(QPen(theme::kAccent, picked ? 3 : 2));
-                p.setBrush(Qt::NoBrush);
-                p.drawEllipse(QPointF(0, 0), 12.5, 12.5);
-            }
-            paint_site_mark(p, {0, 0}, 7.5, s.planned.site.state, s.planned.in_use, colour);
-        });
+        stamp(painter,
+              QString("site %1 %2 %3 %4")
+                  .arg(static_cast<int>(s.planned.site.state))
+                  .arg(s.planned.in_use)
+                  .arg(ringed ? picked ? 2 : 1 : 0)
+                  .arg(colour.name()),
+              at, {-kHalf, -kHalf, 2 * kHalf, 2 * kHalf}, [&](QPainter& p) {
+                  if (ringed) {
+                      p.setPen(QPen(theme::kAccent, picked ? 3 : 2));
+                      p.setBrush(Qt::NoBrush);
+                      p.drawEllipse(QPointF(0, 0), 12.5, 12.5);
+                  }
+                  paint_site_mark(p, {0, 0}, 7.5, s.planned.site.state, s.planned.in_use, colour);
+              });
         if (!style.shows(Layer::labels)) continue;
         const QString text = QString::fromStdString(service::label(s.planned.site));
-        QRectF box(at + QPointF(12, -metrics.height() / 2), QSizeF(metrics.horizontalAdvance(text) + 8, metrics.height()));
+        QRectF box(at + QPointF(12, -metrics.height() / 2),
+                   QSizeF(metrics.horizontalAdvance(text) + 8, metrics.height()));
         if (box.right() > view.size.width()) box.moveRight(at.x() - 12);
         if (std::any_of(taken.begin(), taken.end(), [&](const QRectF& t) { return t.intersects(box); })) continue;
         taken.push_back(box);
-        stamp(painter, QString("name %1 %2").arg(s.planned.in_use).arg(text), box.topLeft(), {{0, 0}, QSizeF(std::ceil(box.width()), std::ceil(box.height()))}, [&](QPainter& p) {
-            const QRectF inside({0, 0}, box.size());
-            p.setPen(Qt::NoPen);
-            p.setBrush(QColor(0xFB, 0xF9, 0xF4, 220));
-            p.drawRoundedRect(inside, 3, 3);
-            p.setPen(s.planned.in_use ? theme::kInk : theme::kSoftInk);
-            p.drawText(inside, Qt::AlignCenter, text);
-        });
+        stamp(painter, QString("name %1 %2").arg(s.planned.in_use).arg(text), box.topLeft(),
+              {{0, 0}, QSizeF(std::ceil(box.width()), std::ceil(box.height()))}, [&](QPainter& p) {
+                  const QRectF inside({0, 0}, box.size());
+                  p.setPen(Qt::NoPen);
+                  p.setBrush(QColor(0xFB, 0xF9, 0xF4, 220));
+                  p.drawRoundedRect(inside, 3, 3);
+                  p.setPen(s.planned.in_use ? theme::kInk : theme::kSoftInk);
+                  p.drawText(inside, Qt::AlignCenter, text);
+              });
     }
 }
 
-void paint_closures(QPainter& painter, const Viewport& view, const FlatWorld& world, const std::vector<roads::Closure>& closures) {
+void paint_closures(QPainter& painter, const Viewport& view, const FlatWorld& world,
+                    const std::vector<roads::Closure>& closures) {
     painter.setRenderHint(QPainter::Antialiasing);
     for (const auto& c : closures) {
         QPolygonF line;
@@ -397,7 +447,8 @@ void paint_closures(QPainter& painter, const Viewport& view, const FlatWorld& wo
     }
 }
 
-void paint_route(QPainter& painter, const Viewport& view, const FlatWorld& world, const std::vector<geo::LonLat>& route) {
+void paint_route(QPainter& painter, const Viewport& view, const FlatWorld& world,
+                 const std::vector<geo::LonLat>& route) {
     if (route.size() < 2) return;
     QPolygonF line;
     for (const auto& p : route) line.append(view.to_screen(world.flat(p)));
@@ -420,7 +471,8 @@ void paint_scale_bar(QPainter& painter, const Viewport& view) {
     const QFontMetricsF metrics(painter.font());
     painter.setPen(Qt::NoPen);
     painter.setBrush(QColor(0xFB, 0xF9, 0xF4, 215));
-    painter.drawRect(QRectF(at.x() - 6, at.y() - metrics.height() - 7, std::max(width, metrics.horizontalAdvance(text)) + 12, metrics.height() + 13));
+    painter.drawRect(QRectF(at.x() - 6, at.y() - metrics.height() - 7,
+                            std::max(width, metrics.horizontalAdvance(text)) + 12, metrics.height() + 13));
     painter.setPen(QPen(theme::kInk, 1.5));
     painter.drawPolyline(QPolygonF({at + QPointF(0, -5), at, at + QPointF(width, 0), at + QPointF(width, -5)}));
     painter.drawText(at + QPointF(0, -6), text);

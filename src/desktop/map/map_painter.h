@@ -29,8 +29,10 @@ struct MapStyle {
     [[nodiscard]] bool shows(Layer l) const { return !hidden.contains(l); }
 };
 
-/// Roads and demand places: everything that does not follow the mouse. Slow enough to be done off the interface thread. Of dots that would cover one another one stands for all, which nine in ten of them are no worse than.
-void paint_ground(QPainter& painter, const Viewport& view, const MapScene& scene, const PlanAnswer* answer, const MapStyle& style);
+/// Roads and demand places: everything that does not follow the mouse. Slow enough to be done off the interface thread.
+/// Of dots that would cover one another one stands for all, which nine in ten of them are no worse than.
+void paint_ground(QPainter& painter, const Viewport& view, const MapScene& scene, const PlanAnswer* answer,
+                  const MapStyle& style);
 
 /// Whether two answers over the same scene make the same ground, whatever the looks: much quicker than painting it.
 bool same_picture(const Viewport& view, const MapScene& scene, const PlanAnswer& a, const PlanAnswer& b);
@@ -39,16 +41,21 @@ bool same_picture(const Viewport& view, const MapScene& scene, const PlanAnswer&
 void paint_veil(QPainter& painter, const Viewport& view);
 
 /// Rings around the demand places that are picked. Drawn live.
-void paint_picked(QPainter& painter, const Viewport& view, const MapScene& scene, const std::vector<std::uint32_t>& picked);
+void paint_picked(QPainter& painter, const Viewport& view, const MapScene& scene,
+                  const std::vector<std::uint32_t>& picked);
 
 /// Sites with their names. Few and quick: drawn live.
-void paint_sites(QPainter& painter, const Viewport& view, const FlatWorld& world, const std::vector<service::SiteOutcome>& sites, const MapStyle& style);
+void paint_sites(QPainter& painter, const Viewport& view, const FlatWorld& world,
+                 const std::vector<service::SiteOutcome>& sites, const MapStyle& style);
 
-/// Closures of the plan shown: a band across a point, along a line, or hatching over an area; broken where roads are slowed or delayed rather than shut.
-void paint_closures(QPainter& painter, const Viewport& view, const FlatWorld& world, const std::vector<roads::Closure>& closures);
+/// Closures of the plan shown: a band across a point, along a line, or hatching over an area; broken where roads are
+/// slowed or delayed rather than shut.
+void paint_closures(QPainter& painter, const Viewport& view, const FlatWorld& world,
+                    const std::vector<roads::Closure>& closures);
 
 /// A route with its casing.
-void paint_route(QPainter& painter, const Viewport& view, const FlatWorld& world, const std::vector<geo::LonLat>& route);
+void paint_route(QPainter& painter, const Viewport& view, const FlatWorld& world,
+                 const std::vector<geo::LonLat>& route);
 
 /// A scale bar of a round length in the bottom left corner.
 void paint_scale_bar(QPainter& painter, const Viewport& view);
@@ -57,7 +64,8 @@ void paint_scale_bar(QPainter& painter, const Viewport& view);
 double share_of_limit(const service::PlaceOutcome& place, const Amount& limit);
 
 /// The mark of a site: a filled disc if open, a ring if a candidate, a thin crossed ring if closed.
-void paint_site_mark(QPainter& painter, QPointF at, double radius, places::SiteState state, bool in_use, const QColor& colour);
+void paint_site_mark(QPainter& painter, QPointF at, double radius, places::SiteState state, bool in_use,
+                     const QColor& colour);
 
 /// The mark of a demand place that is not served; a shape of its own for each status.
 void paint_unserved_mark(QPainter& painter, QPointF at, double radius, service::Status status);

@@ -11,7 +11,8 @@
 
 namespace otoro::desktop {
 
-/// All that a drawing of the map shows, as it stood when it was taken: it can be drawn on any thread while the window goes on.
+/// All that a drawing of the map shows, as it stood when it was taken: it can be drawn on any thread while the window
+/// goes on.
 struct MapPicture {
     std::shared_ptr<const MapScene> scene;
     PlanAnswerPtr answer;
@@ -19,7 +20,7 @@ struct MapPicture {
     MapStyle style;
     std::vector<service::SiteOutcome> sites;
     std::vector<roads::Closure> closures;
-    QSize size;     ///< of the window's map, in points
+    QSize size;  ///< of the window's map, in points
     QString title;
 
     /// Everything drawn afresh, also onto vectors. Takes seconds for a county.

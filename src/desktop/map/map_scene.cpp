@@ -10,25 +10,31 @@ RoadWeight weight_of(const roads::Attributes& a) {
     switch (a.road_class) {
         case RoadClass::motorway:
         case RoadClass::trunk:
-        case RoadClass::primary: return RoadWeight::major;
+        case RoadClass::primary:
+            return RoadWeight::major;
         case RoadClass::secondary:
-        case RoadClass::tertiary: return RoadWeight::middle;
-        case RoadClass::ferry: return RoadWeight::ferry;
+        case RoadClass::tertiary:
+            return RoadWeight::middle;
+        case RoadClass::ferry:
+            return RoadWeight::ferry;
         case RoadClass::footway:
         case RoadClass::path:
         case RoadClass::steps:
         case RoadClass::track:
         case RoadClass::cycleway:
         case RoadClass::bridleway:
-        case RoadClass::corridor: return RoadWeight::path;
-        default: return RoadWeight::minor;
+        case RoadClass::corridor:
+            return RoadWeight::path;
+        default:
+            return RoadWeight::minor;
     }
 }
 
 }  // namespace
 
-std::shared_ptr<const MapScene> MapScene::make(std::shared_ptr<const roads::Network> network, std::shared_ptr<const places::DemandSet> demand,
-                                                std::shared_ptr<const std::vector<geo::Area>> water) {
+std::shared_ptr<const MapScene> MapScene::make(std::shared_ptr<const roads::Network> network,
+                                               std::shared_ptr<const places::DemandSet> demand,
+                                               std::shared_ptr<const std::vector<geo::Area>> water) {
     auto scene = std::make_shared<MapScene>();
     geo::Box extent;
     if (network) extent.add(network->extent());
@@ -37,25 +43,28 @@ std::shared_ptr<const MapScene> MapScene::make(std::shared_ptr<const roads::Netw
             if (p.position) extent.add(*p.position);
     if (extent.empty()) extent.add(geo::LonLat{0, 0});
     scene->world_ = FlatWorld(extent.centre());
-    scene->extent_ = QRectF(scene->world_.flat({extent.west, extent.north}), scene->world_.flat({extent.east, extent.south}));
+    scene->extent_ =
+        QRectF(scene->world_.flat({extent.west, extent.north}), scene->world_.flat({extent.east, extent.south}));
 
     if (network) {
         scene->weights_.resize(network->link_count());
         for (std::uint32_t i = 0; i < network->link_count(); ++i) {
             scene->weights_[i] = weight_of(network->attributes(LinkId(i)));
             const auto w = scene->weights_[i];
-            if (w == RoadWeight::major || w == RoadWeight::middle || w == RoadWeight::ferry) scene->main_links_.push_back(i);
+            if (w == RoadWeight::major || w == RoadWeight::middle || w == RoadWeight::ferry)
+                scene->main_links_.push_back(i);
         }
         // Minor roads from where a window full of them is still a few ten thousand, not a grey sheet.
         constexpr double kWindow = 1280.0 * 800, kRoadsInIt = 40'000, kAlways = 0.012;
         const double area = std::max(1.0, scene->extent_.width() * scene->extent_.height());
         scene->minor_from_ = std::max(kAlways, std::sqrt(kWindow / area * network->link_count() / kRoadsInIt));
         scene->paths_from_ = std::max(0.02, scene->minor_from_);
-        scene->main_index_ = std::make_unique<geo::BoxIndex>(static_cast<std::uint32_t>(scene->main_links_.size()), [&](std::uint32_t i) {
-            geo::Box b;
-            for (const auto& p : network->shape(LinkId(scene->main_links_[i]))) b.add(p);
-            return b;
-        });
+        scene->main_index_ = std::make_unique<geo::BoxIndex>(
+            static_cast<std::uint32_t>(scene->main_links_.size()), [&](std::uint32_t i) {
+                geo::Box b;
+                for (const auto& p : network->shape(LinkId(scene->main_links_[i]))) b.add(p);
+                return b;
+            });
     }
     if (demand) {
         scene->places_.resize(demand->count());
@@ -96,7 +105,8 @@ void MapScene::links_in(const QRectF& area, double pixels_per_metre, std::vector
         return;
     }
     network_->links_touching(box_of(world_, area), found);
-    if (pixels_per_metre < paths_from_) std::erase_if(found, [&](std::uint32_t i) { return weights_[i] == RoadWeight::path; });
+    if (pixels_per_metre < paths_from_)
+        std::erase_if(found, [&](std::uint32_t i) { return weights_[i] == RoadWeight::path; });
 }
 
 void MapScene::places_in(const QRectF& area, std::vector<std::uint32_t>& found) const {

@@ -20,7 +20,8 @@ enum class RoadWeight : std::uint8_t { path, minor, middle, major, ferry };
 class MapScene {
 public:
     /// Any of them may be missing.
-    static std::shared_ptr<const MapScene> make(std::shared_ptr<const roads::Network> network, std::shared_ptr<const places::DemandSet> demand,
+    static std::shared_ptr<const MapScene> make(std::shared_ptr<const roads::Network> network,
+                                                std::shared_ptr<const places::DemandSet> demand,
                                                 std::shared_ptr<const std::vector<geo::Area>> water);
 
     [[nodiscard]] const FlatWorld& world() const { return world_; }
@@ -32,7 +33,8 @@ public:
     /// Where a demand place is drawn. \pre it has a position
     [[nodiscard]] QPointF place(std::uint32_t demand) const { return places_[demand]; }
     [[nodiscard]] bool has_place(std::uint32_t demand) const { return demand_->places[demand].position.has_value(); }
-    /// Numbers of links that touch a rectangle of the world and are worth drawing at this scale; cleared first. Of a county seen whole these are its main roads, which have an index of their own.
+    /// Numbers of links that touch a rectangle of the world and are worth drawing at this scale; cleared first. Of a
+    /// county seen whole these are its main roads, which have an index of their own.
     void links_in(const QRectF& area, double pixels_per_metre, std::vector<std::uint32_t>& found) const;
     /// All that touch it.
     void links_in(const QRectF& area, std::vector<std::uint32_t>& found) const;

@@ -8,18 +8,21 @@
 
 namespace otoro::desktop {
 namespace {
-constexpr int kRing = 1;               // tiles drawn ahead on every side
-constexpr qsizetype kMostKept = 500;   // 128 MB at one pixel a point
-constexpr double kWholeSide = 1024;    // points of the picture of the whole study
+constexpr int kRing = 1;              // tiles drawn ahead on every side
+constexpr qsizetype kMostKept = 500;  // 128 MB at one pixel a point
+constexpr double kWholeSide = 1024;   // points of the picture of the whole study
 constexpr std::chrono::milliseconds kPause{300};
 
 /// The same picture, whatever is picked or out of date: that is painted live.
-bool same_ground(const MapStyle& a, const MapStyle& b) { return a.look == b.look && a.hidden == b.hidden && a.limit == b.limit; }
+bool same_ground(const MapStyle& a, const MapStyle& b) {
+    return a.look == b.look && a.hidden == b.hidden && a.limit == b.limit;
+}
 }  // namespace
 
 MapTiles::MapTiles(QObject* parent) : QObject(parent) {
     const unsigned threads = std::clamp(std::thread::hardware_concurrency(), 2U, 4U) - 1;  // one is for the window
-    for (unsigned i = 0; i < threads; ++i) threads_.emplace_back([this](const std::stop_token& ending) { draw_loop(ending); });
+    for (unsigned i = 0; i < threads; ++i)
+        threads_.emplace_back([this](const std::stop_token& ending) { draw_loop(ending); });
 }
 
 MapTiles::~MapTiles() {
@@ -40,7 +43,8 @@ void MapTiles::set_content(std::shared_ptr<const MapScene> scene, PlanAnswerPtr 
         }
         return;
     }
-    if (scene != scene_ && (!scene_ || !scene || scene->world() != scene_->world())) {  // another world: what was drawn is nowhere
+    if (scene != scene_ &&
+        (!scene_ || !scene || scene->world() != scene_->world())) {  // another world: what was drawn is nowhere
         kept_.clear();
         whole_ = {};
         before_scale_ = 0;
@@ -83,7 +87,8 @@ MapTiles::Range MapTiles::in_sight(const Viewport& view, int ring) {
     const QRectF world = view.world_rect();
     const double metres = kSide / view.pixels_per_metre;
     const auto tile = [&](double at) { return static_cast<int>(std::floor(at / metres)); };
-    return {tile(world.left()) - ring, tile(world.top()) - ring, tile(world.right()) + ring, tile(world.bottom()) + ring};
+    return {tile(world.left()) - ring, tile(world.top()) - ring, tile(world.right()) + ring,
+            tile(world.bottom()) + ring};
 }
 
 bool MapTiles::complete(const Viewport& view, quint64 version) const {
@@ -96,7 +101,8 @@ bool MapTiles::complete(const Viewport& view, quint64 version) const {
 
 void MapTiles::ask() {
     if (!scene_) return;
-    const auto content = std::make_shared<const Content>(Content{scene_, answer_, style_, ratio_, version_, before_answer_, before_answer_version_});
+    const auto content = std::make_shared<const Content>(
+        Content{scene_, answer_, style_, ratio_, version_, before_answer_, before_answer_version_});
     const Range sight = in_sight(view_, 0), around = in_sight(view_, kRing);
     const double middle_x = (sight.left + sight.right) / 2.0, middle_y = (sight.top + sight.bottom) / 2.0;
     std::vector<std::pair<double, Key>> wanted;
@@ -112,18 +118,24 @@ void MapTiles::ask() {
     jobs_.clear();
     for (const auto& [distance, key] : wanted)
         if (std::find(under_way_.begin(), under_way_.end(), key) == under_way_.end())
-            jobs_.push_back({content, key, false, content->before ? kept_.value({key.scale, key.x, key.y, content->before_version}).image : QImage()});
+            jobs_.push_back(
+                {content, key, false,
+                 content->before ? kept_.value({key.scale, key.x, key.y, content->before_version}).image : QImage()});
     // The whole comes last, and first only where there is nothing at all to show yet.
     if (whole_version_ != version_) {
         const Job whole{content, {}, true, {}};
-        if (whole_.isNull()) jobs_.push_front(whole);
-        else jobs_.push_back(whole);
+        if (whole_.isNull())
+            jobs_.push_front(whole);
+        else
+            jobs_.push_back(whole);
     }
     wake_.notify_all();
 }
 
 QImage MapTiles::draw(const Content& content, const Viewport& view, const QImage& before) {
-    if (!before.isNull() && content.before && content.answer && same_picture(view, *content.scene, *content.before, *content.answer)) return before;
+    if (!before.isNull() && content.before && content.answer &&
+        same_picture(view, *content.scene, *content.before, *content.answer))
+        return before;
     QImage image((view.size * content.device_pixel_ratio).toSize(), QImage::Format_RGB32);
     image.setDevicePixelRatio(content.device_pixel_ratio);
     QPainter painter(&image);
@@ -140,7 +152,10 @@ void MapTiles::draw_loop(const std::stop_token& ending) {
             if (!wake_.wait(lock, ending, [this] { return !jobs_.empty(); })) return;
             // With all in sight there the whole is in no hurry, and something else may come.
             const auto number = jobs_.front().content->version;
-            const auto only_whole = [&] { return !jobs_.empty() && jobs_.front().whole && jobs_.size() == 1 && jobs_.front().content->version == number; };
+            const auto only_whole = [&] {
+                return !jobs_.empty() && jobs_.front().whole && jobs_.size() == 1 &&
+                       jobs_.front().content->version == number;
+            };
             if (only_whole()) wake_.wait_for(lock, ending, kPause, [&] { return !only_whole(); });
             if (jobs_.empty()) continue;
             job = std::move(jobs_.front());
@@ -152,7 +167,8 @@ void MapTiles::draw_loop(const std::stop_token& ending) {
         if (job.whole) {
             const QRectF all = job.content->scene->extent();
             const double scale = kWholeSide / std::max({all.width(), all.height(), 1.0});
-            view = {all.center(), scale, QSizeF(std::max(1.0, all.width() * scale), std::max(1.0, all.height() * scale))};
+            view = {all.center(), scale,
+                    QSizeF(std::max(1.0, all.width() * scale), std::max(1.0, all.height() * scale))};
         } else {
             view = view_of(job.key);
         }
@@ -169,7 +185,12 @@ void MapTiles::draw_loop(const std::stop_token& ending) {
             const std::lock_guard lock(mutex_);
             std::erase(under_way_, job.key);
         }
-        QMetaObject::invokeMethod(this, [this, key = job.key, image, whole = job.whole, world = view.world_rect()] { take(key, image, whole, world); }, Qt::QueuedConnection);
+        QMetaObject::invokeMethod(
+            this,
+            [this, key = job.key, image, whole = job.whole, world = view.world_rect()] {
+                take(key, image, whole, world);
+            },
+            Qt::QueuedConnection);
     }
 }
 
@@ -215,7 +236,8 @@ void MapTiles::forget_old() {
     kept_.removeIf([&](const auto& at) { return at.value().used < oldest; });
 }
 
-QRegion MapTiles::paint_layer(QPainter& painter, const Viewport& view, double scale, quint64 version, const QRegion& where) {
+QRegion MapTiles::paint_layer(QPainter& painter, const Viewport& view, double scale, quint64 version,
+                              const QRegion& where) {
     const double factor = view.pixels_per_metre / scale;
     const Viewport at_scale{view.centre, scale, view.size / factor};
     const Range r = in_sight(at_scale, 0);
@@ -228,13 +250,16 @@ QRegion MapTiles::paint_layer(QPainter& painter, const Viewport& view, double sc
     painter.setClipRegion(where);
     for (int y = r.top; y <= r.bottom; ++y)
         for (int x = r.left; x <= r.right; ++x) {
-            const QRect on_screen(corner + QPoint(edge(x), edge(y)), corner + QPoint(edge(x + 1), edge(y + 1)) - QPoint(1, 1));
+            const QRect on_screen(corner + QPoint(edge(x), edge(y)),
+                                  corner + QPoint(edge(x + 1), edge(y + 1)) - QPoint(1, 1));
             if (!where.intersects(on_screen)) continue;
             const auto tile = kept_.find({scale, x, y, version});
             if (tile == kept_.end()) continue;
             tile->used = ++clock_;
-            if (exact) painter.drawImage(on_screen.topLeft(), tile->image);
-            else painter.drawImage(on_screen, tile->image);
+            if (exact)
+                painter.drawImage(on_screen.topLeft(), tile->image);
+            else
+                painter.drawImage(on_screen, tile->image);
             left -= on_screen;
         }
     painter.setClipping(false);
@@ -260,10 +285,12 @@ void MapTiles::paint(QPainter& painter, const Viewport& view) {
     }
     QRegion left = paint_layer(painter, view, scale, shown_, all);
     // Where there is none yet: the scale before, stretched, and under it the whole study.
-    if (!left.isEmpty() && before_scale_ > 0 && before_scale_ != scale) left = paint_layer(painter, view, before_scale_, before_version_, left);
+    if (!left.isEmpty() && before_scale_ > 0 && before_scale_ != scale)
+        left = paint_layer(painter, view, before_scale_, before_version_, left);
     if (left.isEmpty() || whole_.isNull()) return;
     painter.setClipRegion(left);
-    painter.drawImage(QRectF(view.to_screen(whole_world_.topLeft()), view.to_screen(whole_world_.bottomRight())), whole_);
+    painter.drawImage(QRectF(view.to_screen(whole_world_.topLeft()), view.to_screen(whole_world_.bottomRight())),
+                      whole_);
     painter.setClipping(false);
 }
 

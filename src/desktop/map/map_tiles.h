@@ -1,10 +1,14 @@
 #pragma once
 /// \file
-/// The ground of the map in square pictures, drawn on threads of their own and kept, so that moving the map only moves pictures.
+/// The ground of the map in square pictures, drawn on threads of their own and kept, so that moving the map only moves
+/// pictures.
 ///
-/// At one scale the world is cut into tiles of 256 points. Those in sight are drawn first, from the middle outwards, then a ring around them. What is on the screen is changed as a whole: when the answer or the looks change, the tiles of before stay until
-/// all in sight are there anew, so that two answers are never seen side by side. Tiles in which nothing differs are taken over. An answer that comes while the one before is still being drawn waits, so that under a moving mouse something is
-/// always finished. While a new scale is being drawn the old one is stretched over it, and where that has nothing, a picture of the whole study: the map is never blank.
+/// At one scale the world is cut into tiles of 256 points. Those in sight are drawn first, from the middle outwards,
+/// then a ring around them. What is on the screen is changed as a whole: when the answer or the looks change, the tiles
+/// of before stay until all in sight are there anew, so that two answers are never seen side by side. Tiles in which
+/// nothing differs are taken over. An answer that comes while the one before is still being drawn waits, so that under
+/// a moving mouse something is always finished. While a new scale is being drawn the old one is stretched over it, and
+/// where that has nothing, a picture of the whole study: the map is never blank.
 #include <QHash>
 #include <QImage>
 #include <QObject>
@@ -58,7 +62,7 @@ private:
         MapStyle style;
         double device_pixel_ratio = 1;
         quint64 version = 0;
-        PlanAnswerPtr before;        ///< the answer that was drawn before, with all else the same, and its version
+        PlanAnswerPtr before;  ///< the answer that was drawn before, with all else the same, and its version
         quint64 before_version = 0;
     };
     struct Job {
@@ -92,14 +96,14 @@ private:
     std::shared_ptr<const MapScene> scene_;
     PlanAnswerPtr answer_, before_answer_;
     quint64 before_answer_version_ = 0;
-    PlanAnswerPtr waiting_;     ///< to be drawn when what is being drawn is done
+    PlanAnswerPtr waiting_;  ///< to be drawn when what is being drawn is done
     MapStyle style_;
     double ratio_ = 1;
-    quint64 version_ = 0;       ///< of the content
-    quint64 shown_ = 0;         ///< the version on the screen
+    quint64 version_ = 0;  ///< of the content
+    quint64 shown_ = 0;    ///< the version on the screen
     quint64 whole_version_ = 0;
     Viewport view_;
-    double before_scale_ = 0;   ///< the last scale that was wholly there, and its version
+    double before_scale_ = 0;  ///< the last scale that was wholly there, and its version
     quint64 before_version_ = 0;
     QHash<Key, Kept> kept_;
     quint64 clock_ = 0, drawn_ = 0;

@@ -17,19 +17,23 @@
 namespace otoro::desktop {
 namespace {
 constexpr std::uint32_t kLargeScene = 60'000;  // roads and places together: made off the interface thread
-constexpr double kSiteReach = 11;        // px
-constexpr double kPlaceReach = 6;        // px
-constexpr double kRoadReach = 5;         // px
+constexpr double kSiteReach = 11;              // px
+constexpr double kPlaceReach = 6;              // px
+constexpr double kRoadReach = 5;               // px
 constexpr double kMostPixelsPerMetre = 4;
 
 QString describe_reading(const service::SpotReading& r, const service::Outcome& outcome, const QString& what) {
     using service::Status;
     const auto& p = r.outcome;
     const QLocale c = QLocale::c();
-    if (!p.nearest) return what + MapView::tr("  not served: %1").arg(p.status == Status::no_road_near ? MapView::tr("no road near") : MapView::tr("cut off from every site"));
+    if (!p.nearest)
+        return what + MapView::tr("  not served: %1")
+                          .arg(p.status == Status::no_road_near ? MapView::tr("no road near")
+                                                                : MapView::tr("cut off from every site"));
     const QString site = QString::fromStdString(service::label(outcome.sites[p.nearest->value()].planned.site));
     return what + MapView::tr("  %1 min, %2 km by road (%3 km straight), %4 m off road, by %5")
-                      .arg(c.toString(p.time.minutes(), 'f', 1), c.toString(p.distance.kilometres(), 'f', 2), c.toString(r.straight.kilometres(), 'f', 2),
+                      .arg(c.toString(p.time.minutes(), 'f', 1), c.toString(p.distance.kilometres(), 'f', 2),
+                           c.toString(r.straight.kilometres(), 'f', 2),
                            c.toString(r.attachment->off_road.metres(), 'f', 0), site);
 }
 }  // namespace
@@ -44,10 +48,12 @@ MapView::MapView(Session& session, QWidget* parent) : QWidget(parent), session_(
     hover_.setInterval(12);
     connect(&hover_, &QTimer::timeout, this, [this] { read_at(last_at_); });
     connect(&tiles_, &MapTiles::changed, this, qOverload<>(&MapView::update));
-    connect(&tiles_, &MapTiles::failed, this, [this](const QString& why) { emit trouble(tr("A part of the map could not be drawn. %1").arg(why)); });
+    connect(&tiles_, &MapTiles::failed, this,
+            [this](const QString& why) { emit trouble(tr("A part of the map could not be drawn. %1").arg(why)); });
     one_click_.setSingleShot(true);
     connect(&one_click_, &QTimer::timeout, this, [this] {
-        if (const auto road = std::exchange(pressed_road_, std::nullopt)) emit road_pressed(road->link, road->spot, road->global);
+        if (const auto road = std::exchange(pressed_road_, std::nullopt))
+            emit road_pressed(road->link, road->spot, road->global);
     });
     connect(&session_, &Session::edited, this, [this] {
         forget_drag();
@@ -103,7 +109,9 @@ void MapView::rebuild_scene() {
 bool MapView::scene_is_current() const {
     const auto& study = session_.study();
     const auto* demand = study.find_demand(session_.question().demand);
-    return scene_ && scene_->network() == (study.roads ? study.roads->network.get() : nullptr) && scene_->demand() == (demand ? demand->set.get() : nullptr) && scene_->water() == (study.water ? study.water->areas.get() : nullptr);
+    return scene_ && scene_->network() == (study.roads ? study.roads->network.get() : nullptr) &&
+           scene_->demand() == (demand ? demand->set.get() : nullptr) &&
+           scene_->water() == (study.water ? study.water->areas.get() : nullptr);
 }
 
 void MapView::take_scene(std::shared_ptr<const MapScene> scene) {
@@ -112,8 +120,10 @@ void MapView::take_scene(std::shared_ptr<const MapScene> scene) {
     const bool has_something = scene->network() || scene->demand();
     const geo::LonLat centre = scene_ ? scene_->world().place(view_.centre) : geo::LonLat{};
     scene_ = std::move(scene);
-    if (!fitted_ || !had_something) fit();
-    else view_.centre = scene_->world().flat(centre);
+    if (!fitted_ || !had_something)
+        fit();
+    else
+        view_.centre = scene_->world().flat(centre);
     fitted_ = has_something;
     clear_reading();
     follow_session();
@@ -145,8 +155,10 @@ void MapView::set_look(Look look) {
 }
 
 void MapView::set_layer_shown(Layer layer, bool shown) {
-    if (shown) style_.hidden.erase(layer);
-    else style_.hidden.insert(layer);
+    if (shown)
+        style_.hidden.erase(layer);
+    else
+        style_.hidden.insert(layer);
     emit style_changed();
     wish();
     update();
@@ -157,7 +169,8 @@ void MapView::fit() {
     const QRectF all = scene_->extent();
     view_.size = size();
     view_.centre = all.center();
-    const double across = std::min(view_.size.width() / std::max(all.width(), 1.0), view_.size.height() / std::max(all.height(), 1.0));
+    const double across =
+        std::min(view_.size.width() / std::max(all.width(), 1.0), view_.size.height() / std::max(all.height(), 1.0));
     view_.pixels_per_metre = std::min(across * 0.95, 0.5);
     wish();
     update();
@@ -186,9 +199,12 @@ void MapView::go_to_all(const std::vector<geo::LonLat>& places) {
     geo::Box box;
     for (const auto& p : places) box.add(scene_->world().near(p));
     const QPointF low = scene_->world().flat({box.west, box.south}), high = scene_->world().flat({box.east, box.north});
-    const double across = std::max({std::abs(high.x() - low.x()) / std::max(1.0, view_.size.width()), std::abs(high.y() - low.y()) / std::max(1.0, view_.size.height()), 1e-9});
-    if (0.8 / across < 0.25) view_.pixels_per_metre = 0.8 / across;
-    else view_.pixels_per_metre = std::min(view_.pixels_per_metre, 0.25);
+    const double across = std::max({std::abs(high.x() - low.x()) / std::max(1.0, view_.size.width()),
+                                    std::abs(high.y() - low.y()) / std::max(1.0, view_.size.height()), 1e-9});
+    if (0.8 / across < 0.25)
+        view_.pixels_per_metre = 0.8 / across;
+    else
+        view_.pixels_per_metre = std::min(view_.pixels_per_metre, 0.25);
     go_to(box.centre());
     view_.pixels_per_metre = std::min(0.8 / across, view_.pixels_per_metre);
     wish();
@@ -268,14 +284,20 @@ void MapView::read_at(QPointF at) {
         if (site && site->value() < answer->outcome.sites.size()) {
             const auto& s = answer->outcome.sites[site->value()];
             const QString state = QString::fromUtf8(name(s.planned.site.state).data());
-            readout_ = s.planned.in_use ? tr("%1  serves %2 places, weight %3").arg(QString::fromStdString(service::label(s.planned.site))).arg(s.places).arg(QString::fromStdString(describe(s.load)))
-                                        : tr("%1  %2; press for what it would change").arg(QString::fromStdString(service::label(s.planned.site)), state);
+            readout_ = s.planned.in_use ? tr("%1  serves %2 places, weight %3")
+                                              .arg(QString::fromStdString(service::label(s.planned.site)))
+                                              .arg(s.places)
+                                              .arg(QString::fromStdString(describe(s.load)))
+                                        : tr("%1  %2; press for what it would change")
+                                              .arg(QString::fromStdString(service::label(s.planned.site)), state);
         } else if (place) {
             const auto r = service::read_place(*answer->ready, answer->outcome, DemandIndex(*place));
-            readout_ = describe_reading(r, answer->outcome, QString::fromStdString(answer->ready->inputs.demand->places[*place].id));
+            readout_ = describe_reading(r, answer->outcome,
+                                        QString::fromStdString(answer->ready->inputs.demand->places[*place].id));
             route_ = r.route;
         } else {
-            const auto r = service::read_spot(*answer->ready, answer->outcome, scene_->world().place(view_.to_world(at)));
+            const auto r =
+                service::read_spot(*answer->ready, answer->outcome, scene_->world().place(view_.to_world(at)));
             if (r.attachment) {
                 const auto& network = *answer->ready->inputs.network;
                 const QString road = QString::fromStdString(network.name(r.attachment->link));
@@ -311,7 +333,10 @@ void MapView::paintEvent(QPaintEvent*) {
 void MapView::paint_empty(QPainter& painter) const {
     painter.setFont(theme::type(1.2));
     painter.setPen(theme::kSoftInk);
-    painter.drawText(rect(), Qt::AlignCenter | Qt::TextWordWrap, building_ != 0 ? tr("The map is being drawn.") : tr("No roads or places yet.\nDrop a file of roads here, or bring one in on the Data page."));
+    painter.drawText(rect(), Qt::AlignCenter | Qt::TextWordWrap,
+                     building_ != 0
+                         ? tr("The map is being drawn.")
+                         : tr("No roads or places yet.\nDrop a file of roads here, or bring one in on the Data page."));
 }
 
 void MapView::paint_readout(QPainter& painter) const {
@@ -331,10 +356,14 @@ void MapView::paint_readout(QPainter& painter) const {
 void MapView::resizeEvent(QResizeEvent*) {
     const bool first = view_.size.width() < 150;
     // The upper left corner stays where it is, so that nothing moves when a strip below comes or goes.
-    if (!first) view_.centre += QPointF((width() - view_.size.width()) / 2, (height() - view_.size.height()) / 2) / view_.pixels_per_metre;
+    if (!first)
+        view_.centre +=
+            QPointF((width() - view_.size.width()) / 2, (height() - view_.size.height()) / 2) / view_.pixels_per_metre;
     view_.size = size();
-    if (first) fit();
-    else wish();
+    if (first)
+        fit();
+    else
+        wish();
 }
 
 void MapView::wheelEvent(QWheelEvent* e) { zoom_by(std::pow(1.0016, e->angleDelta().y()), e->position()); }
@@ -358,8 +387,12 @@ void MapView::finish_drawing() {
     auto vertices = std::move(drawn_);
     vertices.erase(std::unique(vertices.begin(), vertices.end()), vertices.end());
     give_up_drawing();
-    if (vertices.size() >= static_cast<std::size_t>(shape) + 1) emit closure_drawn(shape, vertices);
-    else emit drawing_ended(shape == roads::ClosureShape::area ? tr("An area needs three points at least; nothing was closed.") : tr("A line needs two points at least; nothing was closed."));
+    if (vertices.size() >= static_cast<std::size_t>(shape) + 1)
+        emit closure_drawn(shape, vertices);
+    else
+        emit drawing_ended(shape == roads::ClosureShape::area
+                               ? tr("An area needs three points at least; nothing was closed.")
+                               : tr("A line needs two points at least; nothing was closed."));
 }
 
 void MapView::give_up_drawing() {
@@ -371,13 +404,15 @@ void MapView::give_up_drawing() {
 
 QString MapView::drawing_hint() const {
     if (!drawing_) return {};
-    return *drawing_ == roads::ClosureShape::area ? tr("Press at the corners of the area. A double click or Enter ends it, Backspace takes the last corner back, Esc gives up.")
-                                                  : tr("Press along the line. A double click or Enter ends it, Backspace takes the last point back, Esc gives up.");
+    return *drawing_ == roads::ClosureShape::area
+               ? tr("Press at the corners of the area. A double click or Enter ends it, Backspace takes the last corner back, Esc gives up.")
+               : tr("Press along the line. A double click or Enter ends it, Backspace takes the last point back, Esc gives up.");
 }
 
 bool MapView::event(QEvent* e) {
     // Another window in front, a menu over it, or the map gone: the hand is empty.
-    if (e->type() == QEvent::WindowDeactivate || e->type() == QEvent::Hide || e->type() == QEvent::UngrabMouse) give_up_drag();
+    if (e->type() == QEvent::WindowDeactivate || e->type() == QEvent::Hide || e->type() == QEvent::UngrabMouse)
+        give_up_drag();
     return QWidget::event(e);
 }
 
@@ -397,12 +432,14 @@ void MapView::give_up_drag() {
 void MapView::bring_into_sight(const std::vector<geo::LonLat>& places) {
     if (!scene_ || places.empty()) return;
     const QRectF seen = QRectF(rect()).adjusted(8, 8, -8, -8);
-    if (std::none_of(places.begin(), places.end(), [&](const geo::LonLat& p) { return seen.contains(screen_of(p)); })) go_to_all(places);
+    if (std::none_of(places.begin(), places.end(), [&](const geo::LonLat& p) { return seen.contains(screen_of(p)); }))
+        go_to_all(places);
 }
 
 std::optional<LinkId> MapView::road_near(QPointF at) const {
     if (!scene_ || !scene_->network() || !scene_is_current()) return std::nullopt;
-    return service::road_at(*scene_->network(), place_of(at), Millimetres::from_metres(kRoadReach / view_.pixels_per_metre));
+    return service::road_at(*scene_->network(), place_of(at),
+                            Millimetres::from_metres(kRoadReach / view_.pixels_per_metre));
 }
 
 void MapView::paint_marks(QPainter& painter) const {
@@ -486,7 +523,8 @@ void MapView::mouseReleaseEvent(QMouseEvent* e) {
         pick(e->position(), e->modifiers() & (Qt::ControlModifier | Qt::ShiftModifier));
     } else if (dragged && session_.answer()) {
         const auto& site = dragged->site.site;
-        session_.change_plan(tr("%1 moved").arg(QString::fromStdString(service::label(site))), {service::Change::move, site.id, place_of(e->position())});
+        session_.change_plan(tr("%1 moved").arg(QString::fromStdString(service::label(site))),
+                             {service::Change::move, site.id, place_of(e->position())});
     }
 }
 
@@ -501,13 +539,16 @@ void MapView::mouseDoubleClickEvent(QMouseEvent* e) {
     std::vector<std::string> taken;
     for (const auto& s : sites_now()) taken.push_back(s.planned.site.id);
     const auto id = service::free_name(tr("New site").toStdString(), taken);
-    session_.change_plan(QString::fromStdString(id), {service::Change::add, id, scene_->world().place(view_.to_world(e->position()))});
+    session_.change_plan(QString::fromStdString(id),
+                         {service::Change::add, id, scene_->world().place(view_.to_world(e->position()))});
 }
 
 void MapView::contextMenuEvent(QContextMenuEvent* e) {
     if (drawing_) return;
-    if (const auto site = site_at(e->pos())) emit site_menu_wanted(*site, e->globalPos());
-    else if (scene_ && scene_->network()) emit spot_menu_wanted(place_of(e->pos()), e->globalPos());
+    if (const auto site = site_at(e->pos()))
+        emit site_menu_wanted(*site, e->globalPos());
+    else if (scene_ && scene_->network())
+        emit spot_menu_wanted(place_of(e->pos()), e->globalPos());
 }
 
 void MapView::pick(QPointF at, bool more) {
@@ -526,8 +567,10 @@ void MapView::pick(QPointF at, bool more) {
         }
     if (place) {
         const auto known = std::find(s.places.begin(), s.places.end(), *place);
-        if (known == s.places.end()) s.places.push_back(*place);
-        else s.places.erase(known);
+        if (known == s.places.end())
+            s.places.push_back(*place);
+        else
+            s.places.erase(known);
     }
     session_.select(s);
 }
@@ -535,14 +578,25 @@ void MapView::pick(QPointF at, bool more) {
 void MapView::keyPressEvent(QKeyEvent* e) {
     const double step = 80 / view_.pixels_per_metre;
     switch (e->key()) {
-        case Qt::Key_Left: view_.centre.rx() -= step; break;
-        case Qt::Key_Right: view_.centre.rx() += step; break;
-        case Qt::Key_Up: view_.centre.ry() -= step; break;
-        case Qt::Key_Down: view_.centre.ry() += step; break;
+        case Qt::Key_Left:
+            view_.centre.rx() -= step;
+            break;
+        case Qt::Key_Right:
+            view_.centre.rx() += step;
+            break;
+        case Qt::Key_Up:
+            view_.centre.ry() -= step;
+            break;
+        case Qt::Key_Down:
+            view_.centre.ry() += step;
+            break;
         case Qt::Key_Plus:
-        case Qt::Key_Equal: return zoom_by(1.4, rect().center());
-        case Qt::Key_Minus: return zoom_by(1 / 1.4, rect().center());
-        case Qt::Key_0: return fit();
+        case Qt::Key_Equal:
+            return zoom_by(1.4, rect().center());
+        case Qt::Key_Minus:
+            return zoom_by(1 / 1.4, rect().center());
+        case Qt::Key_0:
+            return fit();
         case Qt::Key_Return:
         case Qt::Key_Enter:
             if (drawing_) finish_drawing();
@@ -560,7 +614,8 @@ void MapView::keyPressEvent(QKeyEvent* e) {
             set_marks({});
             session_.select({});
             return;
-        default: return QWidget::keyPressEvent(e);
+        default:
+            return QWidget::keyPressEvent(e);
     }
     wish();
     update();
@@ -568,7 +623,8 @@ void MapView::keyPressEvent(QKeyEvent* e) {
 
 std::optional<MapPicture> MapView::picture() const {
     if (!scene_) return std::nullopt;
-    return MapPicture{scene_, session_.answer(), view_, style_, sites_now(), session_.plan().closures, size(), QString::fromStdString(session_.study().name)};
+    return MapPicture{scene_,      session_.answer(),        view_,  style_,
+                      sites_now(), session_.plan().closures, size(), QString::fromStdString(session_.study().name)};
 }
 
 void MapView::leaveEvent(QEvent*) {

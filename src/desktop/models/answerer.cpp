@@ -22,7 +22,8 @@ Answerer::~Answerer() {
     prepare_wake_.notify_all();
 }
 
-quint64 Answerer::ask(const service::Inputs& inputs, const service::Question& question, std::vector<service::Plan> plans) {
+quint64 Answerer::ask(const service::Inputs& inputs, const service::Question& question,
+                      std::vector<service::Plan> plans) {
     const std::lock_guard lock(mutex_);
     current_.request_stop();
     current_ = std::stop_source();
@@ -40,7 +41,8 @@ quint64 Answerer::try_out(const service::Inputs& inputs, const service::Question
     return put_next(inputs, question, {std::move(plan)});
 }
 
-quint64 Answerer::put_next(const service::Inputs& inputs, const service::Question& question, std::vector<service::Plan> plans) {
+quint64 Answerer::put_next(const service::Inputs& inputs, const service::Question& question,
+                           std::vector<service::Plan> plans) {
     next_ = Request{++count_, inputs, question, std::move(plans), current_.get_token()};
     wake_.notify_all();
     return count_;
@@ -109,13 +111,16 @@ void Answerer::work(const Request& request) {
         }
         last_ready_ = ready;
         for (const auto& plan : request.plans) {
-            auto answer = std::make_shared<PlanAnswer>(PlanAnswer{last_ready_, service::answer(*last_ready_, plan, task)});
+            auto answer =
+                std::make_shared<PlanAnswer>(PlanAnswer{last_ready_, service::answer(*last_ready_, plan, task)});
             task.check();
             emit answered(request.number, answer);
         }
         emit finished(request.number);
         const std::lock_guard lock(mutex_);
-        if (!last_ready_->prepared && last_ready_->graph->node_count() >= least_nodes_ && tried_ != last_ready_->graph && !(to_prepare_ && to_prepare_->graph == last_ready_->graph) && !request.stop.stop_requested()) {
+        if (!last_ready_->prepared && last_ready_->graph->node_count() >= least_nodes_ &&
+            tried_ != last_ready_->graph && !(to_prepare_ && to_prepare_->graph == last_ready_->graph) &&
+            !request.stop.stop_requested()) {
             preparing_.request_stop();
             preparing_ = std::stop_source();
             to_prepare_ = last_ready_;
@@ -140,7 +145,9 @@ void Answerer::prepare(const std::stop_token& ending) {
         std::uint32_t least = 0;
         {
             std::unique_lock lock(mutex_);
-            const auto to_keep = [&] { return done && prepared_ && !study_path_.empty() && study_path_ != kept_beside; };
+            const auto to_keep = [&] {
+                return done && prepared_ && !study_path_.empty() && study_path_ != kept_beside;
+            };
             if (!prepare_wake_.wait(lock, ending, [&] { return to_prepare_ || to_keep(); })) return;
             if (!study_path_.empty()) store.emplace(study_path_);
             kept_beside = study_path_;
@@ -160,10 +167,13 @@ void Answerer::prepare(const std::stop_token& ending) {
         std::shared_ptr<const service::Prepared> found;
         bool stopped = false;
         try {
-            const Task task(stop, [&](std::string_view step, double part) { emit preparing(QString::fromUtf8(step.data(), static_cast<qsizetype>(step.size())), part); });
+            const Task task(stop, [&](std::string_view step, double part) {
+                emit preparing(QString::fromUtf8(step.data(), static_cast<qsizetype>(step.size())), part);
+            });
             // Another network's order is of no use to this one.
             const bool same_roads = done && done->inputs.network == ready->inputs.network;
-            found = service::prepare_searches(*ready, same_roads ? earlier.get() : nullptr, store ? &*store : nullptr, task, least);
+            found = service::prepare_searches(*ready, same_roads ? earlier.get() : nullptr, store ? &*store : nullptr,
+                                              task, least);
             task.check();
         } catch (const Stopped&) {
             stopped = true;  // something else is to be prepared, or nothing

@@ -21,9 +21,11 @@ struct PlanAnswer {
 };
 using PlanAnswerPtr = std::shared_ptr<const PlanAnswer>;
 
-/// Takes the latest request and forgets earlier ones: work under way for an older request is stopped, and what it would have said is never said.
+/// Takes the latest request and forgets earlier ones: work under way for an older request is stopped, and what it would
+/// have said is never said.
 ///
-/// A large network is prepared for fast searches on a second thread, behind the answers; they are plain until it is ready.
+/// A large network is prepared for fast searches on a second thread, behind the answers; they are plain until it is
+/// ready.
 class Answerer : public QObject {
     Q_OBJECT
 public:
@@ -33,7 +35,8 @@ public:
     /// Answers `plans` in this order. Replaces whatever was asked before.
     /// \returns the number that the answers to this request carry; later requests have larger ones
     quint64 ask(const service::Inputs& inputs, const service::Question& question, std::vector<service::Plan> plans);
-    /// Answers a plan that changes while the mouse moves. Of such requests the one under way is finished first and of those waiting only the last counts, so that answers keep coming however fast the mouse is.
+    /// Answers a plan that changes while the mouse moves. Of such requests the one under way is finished first and of
+    /// those waiting only the last counts, so that answers keep coming however fast the mouse is.
     quint64 try_out(const service::Inputs& inputs, const service::Question& question, service::Plan plan);
     /// Stops answering; nothing more is said about earlier requests. Preparing goes on.
     void stop();
@@ -41,7 +44,8 @@ public:
     void stop_preparing();
     /// Another study is asked about from now on: nothing that was prepared belongs to it.
     void forget();
-    /// Where orders of networks are kept: beside this study; nowhere if empty. What was found before the study had a place is kept there then.
+    /// Where orders of networks are kept: beside this study; nowhere if empty. What was found before the study had a
+    /// place is kept there then.
     void keep_orders_beside(const std::string& study);
     /// Networks of at least so many nodes are prepared, behind the answers.
     void prepare_from(std::uint32_t nodes);
@@ -63,7 +67,8 @@ private:
         std::vector<service::Plan> plans;
         std::stop_token stop;
     };
-    quint64 put_next(const service::Inputs& inputs, const service::Question& question, std::vector<service::Plan> plans);
+    quint64 put_next(const service::Inputs& inputs, const service::Question& question,
+                     std::vector<service::Plan> plans);
     void run(const std::stop_token& ending);
     void work(const Request& request);
     void prepare(const std::stop_token& ending);

@@ -12,7 +12,8 @@ QString what_went_wrong() {
     try {
         throw;
     } catch (const std::bad_alloc&) {
-        return Background::tr("There is not enough memory for this. Close other programs, or use a smaller part of the data.");
+        return Background::tr(
+            "There is not enough memory for this. Close other programs, or use a smaller part of the data.");
     } catch (const std::exception& e) {
         return QString::fromUtf8(e.what());
     } catch (...) {
@@ -67,8 +68,10 @@ void Background::stop() {
 
 void Background::give_up(const Otherwise& otherwise, const QString& why) {
     if (otherwise) otherwise(why);
-    if (why.isEmpty()) emit stopped();
-    else emit failed(why);
+    if (why.isEmpty())
+        emit stopped();
+    else
+        emit failed(why);
 }
 
 void Background::end(Then then) {

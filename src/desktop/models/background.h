@@ -12,8 +12,8 @@
 
 namespace otoro::desktop {
 
-/// One kind of work: reading, saving, checking. What a piece of work returns is run on the interface thread when it is done. Nothing that is thrown, here or there, ends the
-/// program: it becomes `failed`.
+/// One kind of work: reading, saving, checking. What a piece of work returns is run on the interface thread when it is
+/// done. Nothing that is thrown, here or there, ends the program: it becomes `failed`.
 class Background : public QObject {
     Q_OBJECT
 public:

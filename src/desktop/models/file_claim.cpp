@@ -39,7 +39,9 @@ bool FileClaim::is_elsewhere(const QString& path) const {
     if (descriptor_ >= 0) {
         struct stat mine {
         }, that{};
-        if (::fstat(descriptor_, &mine) == 0 && ::stat(QFile::encodeName(path).constData(), &that) == 0 && mine.st_dev == that.st_dev && mine.st_ino == that.st_ino) return false;
+        if (::fstat(descriptor_, &mine) == 0 && ::stat(QFile::encodeName(path).constData(), &that) == 0 &&
+            mine.st_dev == that.st_dev && mine.st_ino == that.st_ino)
+            return false;
     }
     const int fd = claimed(path);
     if (fd >= 0) ::close(fd);

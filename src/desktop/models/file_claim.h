@@ -5,7 +5,8 @@
 
 namespace otoro::desktop {
 
-/// A claim on a file that others can see. The system takes it back when the program ends, however it ends; a number of a process that is in use again can hide nothing.
+/// A claim on a file that others can see. The system takes it back when the program ends, however it ends; a number of
+/// a process that is in use again can hide nothing.
 class FileClaim {
 public:
     FileClaim() = default;
@@ -13,7 +14,8 @@ public:
     FileClaim(const FileClaim&) = delete;
     FileClaim& operator=(const FileClaim&) = delete;
 
-    /// Claims the file, giving up any other. False if somebody else has it, here or in another program; true if claims do not work where it is.
+    /// Claims the file, giving up any other. False if somebody else has it, here or in another program; true if claims
+    /// do not work where it is.
     bool take(const QString& path);
     void release();
     /// Whether somebody other than this claim has the file.

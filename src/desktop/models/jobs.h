@@ -1,6 +1,7 @@
 #pragma once
 /// \file
-/// The kinds of long work a planner starts, each on its own, so that none waits for or stops another. Answering and preparing searches have threads of their own (answerer.h).
+/// The kinds of long work a planner starts, each on its own, so that none waits for or stops another. Answering and
+/// preparing searches have threads of their own (answerer.h).
 #include <array>
 
 #include "desktop/models/background.h"

@@ -16,18 +16,23 @@ const std::vector<places::Site>& records_of(const places::SiteSet& set) { return
 /// Whether a set is as it was but for places added at its end: what is known by number still holds.
 template <class In>
 bool same_records(const std::vector<In>& then, const std::vector<In>& now, const std::string& name) {
-    const auto find = [&](const std::vector<In>& all) { return std::find_if(all.begin(), all.end(), [&](const In& in) { return in.set->name == name; }); };
+    const auto find = [&](const std::vector<In>& all) {
+        return std::find_if(all.begin(), all.end(), [&](const In& in) { return in.set->name == name; });
+    };
     const auto a = find(then), b = find(now);
     if (a == then.end() || b == now.end()) return a == then.end() && b == now.end();
     const auto& x = records_of(*a->set);
     const auto& y = records_of(*b->set);
-    return x.size() <= y.size() && std::equal(x.begin(), x.end(), y.begin(), [](const auto& p, const auto& q) { return p.id == q.id; });
+    return x.size() <= y.size() &&
+           std::equal(x.begin(), x.end(), y.begin(), [](const auto& p, const auto& q) { return p.id == q.id; });
 }
 
 /// Puts the parts of `after` that differ from `before` into `now`. False if one of them was changed there too.
 template <class In>
 bool merge_sets(std::vector<In>& now, const std::vector<In>& before, const std::vector<In>& after) {
-    const auto find = [](auto& all, const std::string& name) { return std::find_if(all.begin(), all.end(), [&](const In& in) { return in.set->name == name; }); };
+    const auto find = [](auto& all, const std::string& name) {
+        return std::find_if(all.begin(), all.end(), [&](const In& in) { return in.set->name == name; });
+    };
     for (const In& changed : after) {
         const auto was = find(before, changed.set->name);
         if (was != before.end() && was->set == changed.set) continue;
@@ -47,15 +52,18 @@ bool still_fits(const service::Mend& mend, const service::Study& then, const ser
     return std::visit(
         [&](const auto& m) {
             if constexpr (requires { m.set; })
-                return m.set.kind == service::SetKind::demand ? same_records(then.demand, now.demand, m.set.name) : same_records(then.sites, now.sites, m.set.name);
-            else return true;
+                return m.set.kind == service::SetKind::demand ? same_records(then.demand, now.demand, m.set.name)
+                                                              : same_records(then.sites, now.sites, m.set.name);
+            else
+                return true;
         },
         mend);
 }
 
 }  // namespace
 
-Mender::Mender(Session& session, Jobs& jobs, QObject* parent) : QObject(parent), session_(session), fixing_(jobs.fixing), checks_(this) {
+Mender::Mender(Session& session, Jobs& jobs, QObject* parent)
+    : QObject(parent), session_(session), fixing_(jobs.fixing), checks_(this) {
     connect(&session_, &Session::data_changed, this, &Mender::look_again);
     connect(&session_, &Session::question_changed, this, &Mender::look_again);
     connect(&session_, &Session::notes_changed, this, &Mender::look_again);
@@ -84,22 +92,26 @@ void Mender::look_again() {
 }
 
 void Mender::change(const QString& what, Work work, Still still) {
-    fixing_.run([this, what, document = session_.point().document, before = session_.study(), work = std::move(work), still = std::move(still)](const Task& task) -> Background::Then {
+    fixing_.run([this, what, document = session_.point().document, before = session_.study(), work = std::move(work),
+                 still = std::move(still)](const Task& task) -> Background::Then {
         auto after = std::make_shared<const service::Study>(work(before, task));
         return [this, what, document, before, after, work, still] {
-            if (document == session_.point().document) take_over(what, work, still, before, *after);  // another study's fix is nobody's
+            if (document == session_.point().document)
+                take_over(what, work, still, before, *after);  // another study's fix is nobody's
         };
     });
 }
 
-void Mender::take_over(const QString& what, const Work& work, const Still& still, const service::Study& before, const service::Study& after) {
+void Mender::take_over(const QString& what, const Work& work, const Still& still, const service::Study& before,
+                       const service::Study& after) {
     service::Study merged = session_.study();
     bool fits = true;
     if (network_of(before) != network_of(after)) {
         fits = network_of(merged) == network_of(before);
         merged.roads = after.roads;
     }
-    fits = fits && merge_sets(merged.demand, before.demand, after.demand) && merge_sets(merged.sites, before.sites, after.sites);
+    fits = fits && merge_sets(merged.demand, before.demand, after.demand) &&
+           merge_sets(merged.sites, before.sites, after.sites);
     if (fits) {
         session_.edit(what, [&](service::Study& s) {
             s.roads = merged.roads;
@@ -115,10 +127,13 @@ void Mender::take_over(const QString& what, const Work& work, const Still& still
 }
 
 void Mender::mend(service::Mend mend, const QString& what) {
-    if (const auto* close = std::get_if<service::CloseGaps>(&mend); close && close->gaps.size() == 1 && checked_ && up_to_date_) {
-        const auto gap = std::find_if(checked_->gaps.begin(), checked_->gaps.end(), [&](const roads::Gap& g) { return g.closing == close->gaps[0]; });
+    if (const auto* close = std::get_if<service::CloseGaps>(&mend);
+        close && close->gaps.size() == 1 && checked_ && up_to_date_) {
+        const auto gap = std::find_if(checked_->gaps.begin(), checked_->gaps.end(),
+                                      [&](const roads::Gap& g) { return g.closing == close->gaps[0]; });
         if (gap != checked_->gaps.end()) {
-            checks_.run([this, before = checked_, study = session_.study(), gap = *gap, looked = ++looked_](const Task&) -> Background::Then {
+            checks_.run([this, before = checked_, study = session_.study(), gap = *gap,
+                         looked = ++looked_](const Task&) -> Background::Then {
                 const auto checked = service::after_closing(*before, study, gap);
                 auto findings = service::findings_of(study, *checked);
                 files::suggest_crs(findings, study);
@@ -131,10 +146,14 @@ void Mender::mend(service::Mend mend, const QString& what) {
             });
         }
     }
-    change(what, [mend](service::Study s, const Task& task) {
-        if (const auto* again = std::get_if<service::ReadAgain>(&mend)) return files::read_again(std::move(s), *again, task);
-        return service::mended(std::move(s), mend, task);
-    }, [mend](const service::Study& then, const service::Study& now) { return still_fits(mend, then, now); });
+    change(
+        what,
+        [mend](service::Study s, const Task& task) {
+            if (const auto* again = std::get_if<service::ReadAgain>(&mend))
+                return files::read_again(std::move(s), *again, task);
+            return service::mended(std::move(s), mend, task);
+        },
+        [mend](const service::Study& then, const service::Study& now) { return still_fits(mend, then, now); });
 }
 
 void Mender::accept(const service::Finding& finding, const QString& note) {
@@ -161,19 +180,23 @@ void Mender::set_join_rule(roads::JoinRule rule) {
 void Mender::take_heights(const QString& path) {
     if (!session_.study().roads) return;
     change(tr("heights"), [path = path.toStdString()](service::Study s, const Task& task) {
-        s.roads = service::roads_in(files::with_heights(*s.roads->lines, path, task), s.roads->preparation, s.roads->origin, task);
+        s.roads = service::roads_in(files::with_heights(*s.roads->lines, path, task), s.roads->preparation,
+                                    s.roads->origin, task);
         return s;
     });
 }
 
 void Mender::reopen_gap(const roads::ClosedGap& gap) {
     if (!session_.study().roads) return;
-    change(tr("open a gap again"), [gap](service::Study s, const Task& task) {
-        auto preparation = s.roads->preparation;
-        std::erase(preparation.closed, gap);
-        s.roads = service::roads_in(s.roads->lines, std::move(preparation), s.roads->origin, task);
-        return s;
-    }, [](const service::Study& then, const service::Study& now) { return lines_of(then) == lines_of(now); });
+    change(
+        tr("open a gap again"),
+        [gap](service::Study s, const Task& task) {
+            auto preparation = s.roads->preparation;
+            std::erase(preparation.closed, gap);
+            s.roads = service::roads_in(s.roads->lines, std::move(preparation), s.roads->origin, task);
+            return s;
+        },
+        [](const service::Study& then, const service::Study& now) { return lines_of(then) == lines_of(now); });
 }
 
 void Mender::set_gap_tolerance(Millimetres tolerance) {

@@ -49,13 +49,14 @@ signals:
     void outdated(const QString& what);
 
 private:
-    /// Works on a copy of the study off the thread and takes over the parts that it changed. Where one of those was changed meanwhile, the work is done again on what is there now.
-    /// \param still says whether the work still makes sense on another study
+    /// Works on a copy of the study off the thread and takes over the parts that it changed. Where one of those was
+    /// changed meanwhile, the work is done again on what is there now. \param still says whether the work still makes
+    /// sense on another study
     using Work = std::function<service::Study(service::Study, const Task&)>;
     using Still = std::function<bool(const service::Study& then, const service::Study& now)>;
     void change(const QString& what, Work work, Still still = {});
-    void take_over(const QString& what, const Work& work, const Still& still, const service::Study& before, const service::Study& after);
-
+    void take_over(const QString& what, const Work& work, const Still& still, const service::Study& before,
+                   const service::Study& after);
 
     Session& session_;
     Background& fixing_;

@@ -21,8 +21,13 @@ public:
     }
 
 private:
-    [[nodiscard]] bool part_of(const std::string& name) const { return plain(name).contains(text_, Qt::CaseInsensitive); }
-    [[nodiscard]] bool whole(const std::string& id) const { return id.size() >= static_cast<std::size_t>(text_.size()) && plain(id).compare(text_, Qt::CaseInsensitive) == 0; }
+    [[nodiscard]] bool part_of(const std::string& name) const {
+        return plain(name).contains(text_, Qt::CaseInsensitive);
+    }
+    [[nodiscard]] bool whole(const std::string& id) const {
+        return id.size() >= static_cast<std::size_t>(text_.size()) &&
+               plain(id).compare(text_, Qt::CaseInsensitive) == 0;
+    }
     void add(Match m) {
         if (out_.size() < PlaceFinder::kMost) out_.push_back(std::move(m));
     }
@@ -32,13 +37,15 @@ private:
         if (const auto answer = session_.answer()) {
             for (std::uint32_t i = 0; i < answer->outcome.sites.size(); ++i) {
                 const auto& s = answer->outcome.sites[i].planned.site;
-                if (s.position && (part_of(s.name) || whole(s.id))) add({Match::Kind::site, *s.position, plain(service::label(s)), plain(asked), i, true});
+                if (s.position && (part_of(s.name) || whole(s.id)))
+                    add({Match::Kind::site, *s.position, plain(service::label(s)), plain(asked), i, true});
             }
         }
         for (const auto& in : study_.sites) {
             if (in.set->name == asked && session_.answer()) continue;
             for (const auto& s : in.set->sites)
-                if (s.position && (part_of(s.name) || whole(s.id))) add({Match::Kind::site, *s.position, plain(service::label(s)), plain(in.set->name), 0, false});
+                if (s.position && (part_of(s.name) || whole(s.id)))
+                    add({Match::Kind::site, *s.position, plain(service::label(s)), plain(in.set->name), 0, false});
         }
     }
 
@@ -47,7 +54,8 @@ private:
             const bool asked = in.set->name == session_.question().demand;
             for (std::uint32_t i = 0; i < in.set->count() && out_.size() < PlaceFinder::kMost; ++i) {
                 const auto& p = in.set->places[i];
-                if (p.position && (exact ? whole(p.id) : part_of(p.id))) add({Match::Kind::demand, *p.position, plain(p.id), plain(in.set->name), i, asked});
+                if (p.position && (exact ? whole(p.id) : part_of(p.id)))
+                    add({Match::Kind::demand, *p.position, plain(p.id), plain(in.set->name), i, asked});
             }
         };
         if (const auto* d = study_.find_demand(session_.question().demand)) of_set(*d);

@@ -10,16 +10,21 @@ namespace {
 constexpr qint64 kLongSilenceMs = 1000;
 
 bool same_data(const service::Study& a, const service::Study& b) {
-    const auto same_roads = a.roads.has_value() == b.roads.has_value() && (!a.roads || a.roads->network == b.roads->network);
+    const auto same_roads =
+        a.roads.has_value() == b.roads.has_value() && (!a.roads || a.roads->network == b.roads->network);
     const auto same_sets = [](const auto& x, const auto& y) {
-        return std::equal(x.begin(), x.end(), y.begin(), y.end(), [](const auto& p, const auto& q) { return p.set == q.set; });
+        return std::equal(x.begin(), x.end(), y.begin(), y.end(),
+                          [](const auto& p, const auto& q) { return p.set == q.set; });
     };
-    const bool same_water = a.water.has_value() == b.water.has_value() && (!a.water || a.water->areas == b.water->areas);
+    const bool same_water =
+        a.water.has_value() == b.water.has_value() && (!a.water || a.water->areas == b.water->areas);
     return same_roads && same_water && same_sets(a.demand, b.demand) && same_sets(a.sites, b.sites);
 }
 
 /// What is kept beside data, question and plans.
-bool same_notes(const service::Study& a, const service::Study& b) { return a.accepted == b.accepted && a.gap_tolerance == b.gap_tolerance && a.profiles == b.profiles; }
+bool same_notes(const service::Study& a, const service::Study& b) {
+    return a.accepted == b.accepted && a.gap_tolerance == b.gap_tolerance && a.profiles == b.profiles;
+}
 
 bool same_study(const service::Study& a, const service::Study& b) {
     return same_data(a, b) && a.question == b.question && a.plans == b.plans && a.name == b.name && same_notes(a, b);
@@ -45,12 +50,19 @@ bool same_search(service::Question a, const service::Question& b) {
 /// One undoable step: the study before and after.
 class Session::Edit : public QUndoCommand {
 public:
-    Edit(Session& session, const QString& what, State before, State after) : QUndoCommand(what), session_(session), before_(std::move(before)), after_(std::move(after)) {}
-    [[nodiscard]] int id() const override { return same_data(before_.study, after_.study) && !changes_plans() && same_notes(before_.study, after_.study) ? 1 : -1; }
+    Edit(Session& session, const QString& what, State before, State after)
+        : QUndoCommand(what), session_(session), before_(std::move(before)), after_(std::move(after)) {}
+    [[nodiscard]] int id() const override {
+        return same_data(before_.study, after_.study) && !changes_plans() && same_notes(before_.study, after_.study)
+                   ? 1
+                   : -1;
+    }
     bool mergeWith(const QUndoCommand* later) override {
         const auto* next = dynamic_cast<const Edit*>(later);
         // What is in the file stays a step of its own, so that undo can go back to it.
-        if (!next || next->text() != text() || made_.msecsTo(next->made_) > kOneGestureMs || after_.number == session_.saved_state_) return false;
+        if (!next || next->text() != text() || made_.msecsTo(next->made_) > kOneGestureMs ||
+            after_.number == session_.saved_state_)
+            return false;
         after_ = next->after_;
         made_ = next->made_;
         if (same_study(before_.study, after_.study)) {  // taken back within the gesture: nothing was done
@@ -88,7 +100,9 @@ Session::Session(QObject* parent) : QObject(parent), undo_(this), answerer_(this
     });
     connect(&answerer_, &Answerer::preparing, this, &Session::preparing);
     connect(&answerer_, &Answerer::prepared, this, &Session::prepared);
-    connect(&answerer_, &Answerer::preparing_failed, this, [this](const QString& why) { emit failed(tr("Faster answers could not be prepared; answers are right all the same. %1").arg(why)); });
+    connect(&answerer_, &Answerer::preparing_failed, this, [this](const QString& why) {
+        emit failed(tr("Faster answers could not be prepared; answers are right all the same. %1").arg(why));
+    });
     connect(&answerer_, &Answerer::failed, this, [this](quint64 request, const QString& why) {
         if (request != request_) return;
         asking_ = false;
@@ -212,7 +226,11 @@ void Session::add_closures(const std::string& new_name, const std::vector<roads:
     const auto index = plan_;
     if (index == 0) {
         const auto free = free_plan_name(new_name);
-        return edit(tr("new plan %1").arg(QString::fromStdString(free)), [&](service::Study& s) { s.plans.push_back({free, {}, closures}); }, {index, study_.plans.size()});
+        return edit(tr("new plan %1").arg(QString::fromStdString(free)),
+                    [&](service::Study& s) {
+                        s.plans.push_back({free, {}, closures});
+                    },
+                    {index, study_.plans.size()});
     }
     edit(closures.size() == 1 ? tr("closure") : tr("%1 closures").arg(closures.size()), [&](service::Study& s) {
         auto& all = s.plans[index].closures;
@@ -223,18 +241,27 @@ void Session::add_closures(const std::string& new_name, const std::vector<roads:
 void Session::new_plan(const QString& name, std::vector<service::SiteChange> changes) {
     for (auto& c : changes) c = of_this_set(std::move(c));
     const auto free = free_plan_name(name.toStdString());
-    edit(tr("new plan %1").arg(QString::fromStdString(free)), [&](service::Study& s) { s.plans.push_back({free, changes, {}}); }, {plan_, study_.plans.size()});
+    edit(tr("new plan %1").arg(QString::fromStdString(free)),
+         [&](service::Study& s) {
+             s.plans.push_back({free, changes, {}});
+         },
+         {plan_, study_.plans.size()});
 }
 
 void Session::rename_plan(std::size_t index, const QString& name) {
-    if (index == 0 || index >= study_.plans.size() || name.trimmed().isEmpty() || study_.find_plan(name.trimmed().toStdString())) return;
-    edit(tr("rename plan"), [&](service::Study& s) { s.plans[index].name = name.trimmed().toStdString(); }, {index, index});
+    if (index == 0 || index >= study_.plans.size() || name.trimmed().isEmpty() ||
+        study_.find_plan(name.trimmed().toStdString()))
+        return;
+    edit(tr("rename plan"), [&](service::Study& s) { s.plans[index].name = name.trimmed().toStdString(); },
+         {index, index});
 }
 
 void Session::remove_plan(std::size_t index) {
     if (index == 0 || index >= study_.plans.size()) return;
     const std::size_t after = plan_ > index ? plan_ - 1 : std::min(plan_, study_.plans.size() - 2);
-    edit(tr("remove plan"), [&](service::Study& s) { s.plans.erase(s.plans.begin() + static_cast<std::ptrdiff_t>(index)); }, {index, after});
+    edit(tr("remove plan"),
+         [&](service::Study& s) { s.plans.erase(s.plans.begin() + static_cast<std::ptrdiff_t>(index)); },
+         {index, after});
 }
 
 void Session::try_out(const std::optional<service::SiteChange>& change) {
@@ -257,7 +284,8 @@ void Session::try_out(const std::optional<service::SiteChange>& change) {
 
 PlanAnswerPtr Session::answer_of(std::size_t plan) const {
     if (plan >= study_.plans.size()) return nullptr;
-    const auto at = std::find_if(answers_.begin(), answers_.end(), [&](const auto& a) { return a.first.same_as(study_.plans[plan]); });
+    const auto at = std::find_if(answers_.begin(), answers_.end(),
+                                 [&](const auto& a) { return a.first.same_as(study_.plans[plan]); });
     return at == answers_.end() ? nullptr : at->second;
 }
 
@@ -304,14 +332,18 @@ void Session::take(const PlanAnswerPtr& answer) {
         return show(answer);
     }
     keep(answer);
-    if (answer->outcome.plan.same_as(plan())) show(answer);
-    else emit plans_changed();
+    if (answer->outcome.plan.same_as(plan()))
+        show(answer);
+    else
+        emit plans_changed();
 }
 
 void Session::keep(const PlanAnswerPtr& answer) {
     const service::Plan& answered = answer->outcome.plan;
-    const bool wanted = std::any_of(study_.plans.begin(), study_.plans.end(), [&](const service::Plan& p) { return p.same_as(answered); });
-    const bool known = std::any_of(answers_.begin(), answers_.end(), [&](const auto& a) { return a.first.same_as(answered); });
+    const bool wanted = std::any_of(study_.plans.begin(), study_.plans.end(),
+                                    [&](const service::Plan& p) { return p.same_as(answered); });
+    const bool known =
+        std::any_of(answers_.begin(), answers_.end(), [&](const auto& a) { return a.first.same_as(answered); });
     if (wanted && !known) answers_.emplace_back(answered, answer);
 }
 

@@ -31,9 +31,12 @@ public:
     [[nodiscard]] const service::Question& question() const { return study_.question; }
     [[nodiscard]] QUndoStack& undo_stack() { return undo_; }
 
-    /// Changes the study, so that it can be undone. Nothing happens if `change` leaves it as it was. Changes of the question with the same words that follow
-    /// within a second or so (a number being turned, a cross being dragged) are undone as one.
-    void edit(const QString& what, const std::function<void(service::Study&)>& change) { edit(what, change, {plan_, plan_}); }
+    /// Changes the study, so that it can be undone. Nothing happens if `change` leaves it as it was. Changes of the
+    /// question with the same words that follow within a second or so (a number being turned, a cross being dragged)
+    /// are undone as one.
+    void edit(const QString& what, const std::function<void(service::Study&)>& change) {
+        edit(what, change, {plan_, plan_});
+    }
     /// Puts another study on the desk; undo starts afresh. An empty path: not saved yet.
     void put(service::Study study, const QString& path);
     [[nodiscard]] const QString& path() const { return path_; }
@@ -53,7 +56,8 @@ public:
     [[nodiscard]] std::size_t plan_index() const { return plan_; }
     [[nodiscard]] const service::Plan& plan() const { return study_.plans[plan_]; }
     void choose_plan(std::size_t index);
-    /// Makes a plan by `change` from the current one and goes to it. From Today a new plan with this name; otherwise the current plan is changed.
+    /// Makes a plan by `change` from the current one and goes to it. From Today a new plan with this name; otherwise
+    /// the current plan is changed.
     void change_plan(const QString& new_name, const service::SiteChange& change);
     /// Always a new plan: Today and this change.
     void new_plan(const QString& name, std::vector<service::SiteChange> changes);
@@ -61,7 +65,8 @@ public:
     void add_closures(const std::string& new_name, const std::vector<roads::Closure>& closures);
     void rename_plan(std::size_t index, const QString& name);
     void remove_plan(std::size_t index);
-    /// Shows what a change would do, while the mouse moves; nothing is kept. No change: back to the current plan. Answers follow as fast as they are found: the last one stays and counts until the next.
+    /// Shows what a change would do, while the mouse moves; nothing is kept. No change: back to the current plan.
+    /// Answers follow as fast as they are found: the last one stays and counts until the next.
     void try_out(const std::optional<service::SiteChange>& change);
     [[nodiscard]] bool trying_out() const { return trial_.has_value(); }
 
@@ -89,14 +94,14 @@ public:
     void ask_again() { ask(); }
 
 signals:
-    void study_replaced();       ///< another study is on the desk, or it has another name
-    void edited();               ///< something was changed, undone or chosen: what a hand has begun on the state before is void
-    void data_changed();         ///< roads, demand or sites
-    void notes_changed();        ///< accepted findings, the tolerance for gaps, the study's own profiles
-    void question_changed();     ///< any part of it, also the standard
-    void plans_changed();        ///< the list, or what a plan says
+    void study_replaced();  ///< another study is on the desk, or it has another name
+    void edited();  ///< something was changed, undone or chosen: what a hand has begun on the state before is void
+    void data_changed();      ///< roads, demand or sites
+    void notes_changed();     ///< accepted findings, the tolerance for gaps, the study's own profiles
+    void question_changed();  ///< any part of it, also the standard
+    void plans_changed();     ///< the list, or what a plan says
     void plan_chosen();
-    void answer_changed();       ///< `answer()` or `up_to_date()`
+    void answer_changed();  ///< `answer()` or `up_to_date()`
     void selection_changed();
     void saved_state_changed();
     void working(const QString& step, double done);
@@ -131,9 +136,9 @@ private:
     service::Study study_;
     QString path_;
     QUndoStack undo_;
-    quint64 document_ = 1;                    ///< another one is put: another number
-    quint64 state_ = 1, saved_state_ = 1;     ///< of the document
-    quint64 states_ = 1;                      ///< how many there were
+    quint64 document_ = 1;                 ///< another one is put: another number
+    quint64 state_ = 1, saved_state_ = 1;  ///< of the document
+    quint64 states_ = 1;                   ///< how many there were
     std::size_t plan_ = 0;
     std::optional<service::Plan> trial_;
     Answerer answerer_;

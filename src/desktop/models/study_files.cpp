@@ -22,13 +22,20 @@ constexpr const char* kCopyEnding = ".otoro.gpkg";
 constexpr const char* kClaimEnding = ".open";  // claimed by the program that writes the copy; says whose copy it is
 constexpr const char* kThrown = "thrown-away";
 
-QString claim_of(const QString& copy) { return copy.chopped(static_cast<qsizetype>(qstrlen(kCopyEnding))) + kClaimEnding; }
+QString claim_of(const QString& copy) {
+    return copy.chopped(static_cast<qsizetype>(qstrlen(kCopyEnding))) + kClaimEnding;
+}
 
 }  // namespace
 
 StudyFiles::StudyFiles(Session& session, Jobs& jobs, QString recovery_folder, QObject* parent)
-    : QObject(parent), session_(session), jobs_(jobs), copies_(std::make_unique<Background>()), folder_(std::move(recovery_folder)) {
-    if (folder_.isEmpty()) folder_ = QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) + "/recovery";
+    : QObject(parent),
+      session_(session),
+      jobs_(jobs),
+      copies_(std::make_unique<Background>()),
+      folder_(std::move(recovery_folder)) {
+    if (folder_.isEmpty())
+        folder_ = QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) + "/recovery";
     QDir().mkpath(folder_ + "/" + kThrown);
     name_ = QUuid::createUuid().toString(QUuid::WithoutBraces);
     const QDateTime oldest = QDateTime::currentDateTime().addDays(-kThrownDays);
@@ -81,8 +88,10 @@ void StudyFiles::open(const QString& path, Replace replace) {
                 put(*study, path);
                 emit opened(path);
             };
-            if (replace) replace(now);
-            else now();
+            if (replace)
+                replace(now);
+            else
+                now();
         };
     });
 }
@@ -106,7 +115,9 @@ void StudyFiles::save(const QString& path, Saved saved, bool over_others) {
     jobs_.saving.run(
         [this, path, study, point, same, own_file, known = known_, saved](const Task& task) -> Background::Then {
             if (const auto what = same ? std::nullopt : files::read_from(study, path.toStdString()))
-                throw InputError({path.toStdString(), std::nullopt, fmt::format("{} were read from this file, and the study would take its place", *what), "Choose another name"});
+                throw InputError({path.toStdString(), std::nullopt,
+                                  fmt::format("{} were read from this file, and the study would take its place", *what),
+                                  "Choose another name"});
             std::optional<files::Expected> expected;
             {
                 const std::lock_guard lock(known->mutex);
@@ -157,7 +168,9 @@ std::vector<LeftCopy> StudyFiles::left_behind() const {
     std::vector<LeftCopy> out;
     for (const auto& info : QDir(folder_).entryInfoList({QString("*") + kCopyEnding}, QDir::Files, QDir::Time)) {
         const QString copy = info.absoluteFilePath();
-        if (info.fileName() == name_ + kCopyEnding || copy == recovered_copy_ || FileClaim().is_elsewhere(claim_of(copy))) continue;
+        if (info.fileName() == name_ + kCopyEnding || copy == recovered_copy_ ||
+            FileClaim().is_elsewhere(claim_of(copy)))
+            continue;
         LeftCopy left{copy, {}, {}, info.lastModified()};
         if (QFile about(claim_of(copy)); about.open(QIODevice::ReadOnly)) {
             const QStringList lines = QString::fromUtf8(about.readAll()).split('\n');
@@ -185,8 +198,10 @@ void StudyFiles::recover(const QString& copy, Replace replace) {
                 emit left_behind_changed();
                 emit opened({});
             };
-            if (replace) replace(now);
-            else now();
+            if (replace)
+                replace(now);
+            else
+                now();
         };
     });
 }
@@ -215,8 +230,9 @@ void StudyFiles::forget_recovered() {
 }
 
 void StudyFiles::claim_copy() {
-    const QString about = QString::fromStdString(session_.study().name).replace('\n', ' ') + "\n" +
-                          (session_.path().isEmpty() ? recovered_from_ : QFileInfo(session_.path()).absoluteFilePath()) + "\n";
+    const QString about =
+        QString::fromStdString(session_.study().name).replace('\n', ' ') + "\n" +
+        (session_.path().isEmpty() ? recovered_from_ : QFileInfo(session_.path()).absoluteFilePath()) + "\n";
     QDir().mkpath(folder_);
     QFile file(claim_path());  // written in place, since the claim is on the file
     if (file.open(QIODevice::WriteOnly)) file.write(about.toUtf8());
@@ -240,14 +256,16 @@ void StudyFiles::keep_copy() {
     }
     const auto study = session_.study();
     claim_copy();
-    copies_->run([this, study, document = session_.point().document, path = copy_path()](const Task& task) -> Background::Then {
-        files::save_study(study, path.toStdString(), task);
-        return [this, document] {
-            if (!session_.has_unsaved_changes() || document != session_.point().document) return void(QFile::remove(copy_path()));  // it was saved, or left, meanwhile
-            forget_recovered();
-            emit copy_kept();
-        };
-    });
+    copies_->run(
+        [this, study, document = session_.point().document, path = copy_path()](const Task& task) -> Background::Then {
+            files::save_study(study, path.toStdString(), task);
+            return [this, document] {
+                if (!session_.has_unsaved_changes() || document != session_.point().document)
+                    return void(QFile::remove(copy_path()));  // it was saved, or left, meanwhile
+                forget_recovered();
+                emit copy_kept();
+            };
+        });
 }
 
 }  // namespace otoro::desktop

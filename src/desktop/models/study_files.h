@@ -28,7 +28,8 @@ class StudyFiles : public QObject {
 public:
     /// Told how a save went.
     using Saved = std::function<void(bool done)>;
-    /// Asked, once a study has been read, to put it on the desk; may refuse, since there may be something unsaved by now.
+    /// Asked, once a study has been read, to put it on the desk; may refuse, since there may be something unsaved by
+    /// now.
     using Replace = std::function<void(const std::function<void()>& put)>;
 
     /// \param recovery_folder where copies for after a crash are kept; empty: the user's own
@@ -52,7 +53,8 @@ public:
     /// Copies left by programs that are no longer running, newest first.
     [[nodiscard]] std::vector<LeftCopy> left_behind() const;
     void recover(const QString& copy, Replace replace = {});
-    /// Throws a copy away, so that it can be taken back for a month. \returns where it is now; empty if it could not be moved
+    /// Throws a copy away, so that it can be taken back for a month. \returns where it is now; empty if it could not be
+    /// moved
     QString discard(const QString& copy);
     /// Takes a thrown copy back.
     bool take_back(const QString& discarded);
@@ -88,7 +90,8 @@ private:
     QString folder_;
     QString name_;  ///< of this program's copy
     FileClaim claim_, copy_claim_;
-    /// The study's file as it was read or written last: by saves one after another on their thread, so that a second one knows what the first wrote.
+    /// The study's file as it was read or written last: by saves one after another on their thread, so that a second
+    /// one knows what the first wrote.
     struct Known {
         std::mutex mutex;
         std::optional<files::FileStamp> stamp;

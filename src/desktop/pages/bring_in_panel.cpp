@@ -34,7 +34,8 @@ Role guess_role(const files::LayerInfo& layer, const QString& path) {
 
 }  // namespace
 
-BringInPanel::BringInPanel(Session& session, Background& background, QWidget* parent) : QFrame(parent), session_(session), background_(background), counts_(this) {
+BringInPanel::BringInPanel(Session& session, Background& background, QWidget* parent)
+    : QFrame(parent), session_(session), background_(background), counts_(this) {
     setObjectName("popup");
     setAccessibleName(tr("Bring in a file"));
     auto* column = new QVBoxLayout(this);
@@ -49,7 +50,8 @@ BringInPanel::BringInPanel(Session& session, Background& background, QWidget* pa
     about_->setProperty("role", "soft");
     layer_ = new QComboBox(this);
     role_ = new QComboBox(this);
-    role_->addItems({tr("roads to travel on"), tr("demand: places to be served"), tr("sites that serve"), tr("water, for the map and for checking")});
+    role_->addItems({tr("roads to travel on"), tr("demand: places to be served"), tr("sites that serve"),
+                     tr("water, for the map and for checking")});
     name_ = new QLineEdit(this);
     crs_ = new QLineEdit(this);
     crs_->setPlaceholderText(tr("the file's own, or an EPSG code such as EPSG:4326"));
@@ -86,7 +88,8 @@ BringInPanel::BringInPanel(Session& session, Background& background, QWidget* pa
     grid->addWidget(filter_, row, 1, 1, 2);
     grid->addWidget(filter_effect_, row++, 3);
     words_ = new QLineEdit(this);
-    words_->setPlaceholderText(tr("as they stand; or what words of this file mean, such as  B Road = secondary, FT = along"));
+    words_->setPlaceholderText(
+        tr("as they stand; or what words of this file mean, such as  B Road = secondary, FT = along"));
     words_->setClearButtonEnabled(true);
     words_->setAccessibleName(tr("What class and one-way words of the file mean"));
     words_label_ = new QLabel(tr("Words"), this);
@@ -179,8 +182,10 @@ void BringInPanel::enter(Stage stage) {
 
 void BringInPanel::offer(const QString& path) {
     queue_.append(path);
-    if (stage_ == Stage::none) next();
-    else enter(stage_);
+    if (stage_ == Stage::none)
+        next();
+    else
+        enter(stage_);
 }
 
 void BringInPanel::next() {
@@ -188,7 +193,9 @@ void BringInPanel::next() {
     path_.clear();
     if (queue_.isEmpty()) return enter(Stage::none);
     path_ = queue_.takeFirst();
-    title_->set_whole(files::reach_of(path_.toStdString()) == files::Reach::file ? QFileInfo(path_).fileName() : plain(files::without_password(path_.toStdString())));
+    title_->set_whole(files::reach_of(path_.toStdString()) == files::Reach::file
+                          ? QFileInfo(path_).fileName()
+                          : plain(files::without_password(path_.toStdString())));
     enter(Stage::looking);
     work_ = background_.run(
         [this, path = path_, number = looked_](const Task& task) -> Background::Then {
@@ -208,7 +215,8 @@ void BringInPanel::show_file(const QString& path, files::FileInfo info) {
     const QSignalBlocker quiet(layer_);
     layer_->clear();
     for (const auto& l : info_.layers) layer_->addItem(plain(l.name));
-    if (std::count_if(info_.layers.begin(), info_.layers.end(), [](const files::LayerInfo& l) { return l.shape == files::Shape::line && l.records != 0; }) > 1)
+    if (std::count_if(info_.layers.begin(), info_.layers.end(),
+                      [](const files::LayerInfo& l) { return l.shape == files::Shape::line && l.records != 0; }) > 1)
         layer_->addItem(tr("(all layers of lines, merged)"));
     crs_->clear();
     filter_->clear();
@@ -223,19 +231,25 @@ void BringInPanel::show_file(const QString& path, files::FileInfo info) {
 
 service::SetKind BringInPanel::kind() const {
     const auto role = static_cast<Role>(role_->currentIndex());
-    return role == Role::demand ? service::SetKind::demand : role == Role::sites ? service::SetKind::sites : service::SetKind::roads;
+    return role == Role::demand  ? service::SetKind::demand
+           : role == Role::sites ? service::SetKind::sites
+                                 : service::SetKind::roads;
 }
 
 void BringInPanel::refresh_clash() {
     if (stage_ == Stage::none) return;
     const auto role = static_cast<Role>(role_->currentIndex());
-    const bool only_one = role == Role::roads ? session_.study().roads.has_value() : role == Role::water && session_.study().water.has_value();
+    const bool only_one = role == Role::roads ? session_.study().roads.has_value()
+                                              : role == Role::water && session_.study().water.has_value();
     const auto name = name_->text().trimmed().toStdString();
     const auto taken = service::set_names(session_.study(), kind());
     const bool clash = !only_one && std::find(taken.begin(), taken.end(), name) != taken.end();
     clash_->setVisible(only_one || clash);
     for (auto* b : {replace_, beside_}) b->setVisible(clash);
-    if (only_one) clash_text_->setText(role == Role::roads ? tr("These roads take the place of those that are there; that can be undone.") : tr("This water takes the place of what is there; that can be undone."));
+    if (only_one)
+        clash_text_->setText(role == Role::roads
+                                 ? tr("These roads take the place of those that are there; that can be undone.")
+                                 : tr("This water takes the place of what is there; that can be undone."));
     if (!clash) return;
     clash_text_->setText(tr("There is a set of this name already:"));
     beside_->setText(tr("add beside, as \u2018%1\u2019").arg(elided(plain(service::free_name(name, taken)))));
@@ -250,7 +264,8 @@ bool BringInPanel::all_layers() const { return layer_->currentIndex() >= static_
 
 const files::LayerInfo& BringInPanel::shown_layer() const {
     if (!all_layers()) return info_.layers[static_cast<std::size_t>(layer_->currentIndex())];
-    return *std::find_if(info_.layers.begin(), info_.layers.end(), [](const files::LayerInfo& l) { return l.shape == files::Shape::line && l.records != 0; });
+    return *std::find_if(info_.layers.begin(), info_.layers.end(),
+                         [](const files::LayerInfo& l) { return l.shape == files::Shape::line && l.records != 0; });
 }
 
 void BringInPanel::layer_changed() {
@@ -258,27 +273,36 @@ void BringInPanel::layer_changed() {
     const auto& l = shown_layer();
     const QString records = l.records >= 0 ? tr("%1 records").arg(l.records) : tr("roads");
     about_->set_whole(
-        tr("%1, %2, coordinate system: %3").arg(plain(info_.format), records, l.crs.empty() ? tr("not named (longitude and latitude unless you say otherwise)") : plain(l.crs)));
+        tr("%1, %2, coordinate system: %3")
+            .arg(plain(info_.format), records,
+                 l.crs.empty() ? tr("not named (longitude and latitude unless you say otherwise)") : plain(l.crs)));
     const Role role = guess_role(l, path_);
     name_->setText(role == Role::roads ? tr("roads") : plain(files::set_name_from(path_.toStdString())));
-    if (role_->currentIndex() == static_cast<int>(role)) role_changed();
-    else role_->setCurrentIndex(static_cast<int>(role));
+    if (role_->currentIndex() == static_cast<int>(role))
+        role_changed();
+    else
+        role_->setCurrentIndex(static_cast<int>(role));
 }
 
 void BringInPanel::role_changed() {
     if (layer_->currentIndex() < 0) return;
     const auto& available = shown_layer().fields;
-    const bool table = shown_layer().shape == files::Shape::none && static_cast<Role>(role_->currentIndex()) != Role::roads;
+    const bool table =
+        shown_layer().shape == files::Shape::none && static_cast<Role>(role_->currentIndex()) != Role::roads;
     std::vector<std::pair<QString, std::string>> wanted;
     const bool osm = info_.format == "OpenStreetMap";
     switch (static_cast<Role>(role_->currentIndex())) {
         case Role::roads: {
             const auto g = files::guess_road_fields(available);
-            wanted = {{tr("Class from"), g.road_class}, {tr("Name from"), g.name}, {tr("Speed from"), g.speed}, {tr("One-way from"), g.one_way},
-                      {tr("Minutes from"), g.minutes}, {tr("Minutes back from"), g.minutes_back}, {tr("Length to compare"), g.length}, {tr("Level from"), g.level}, {tr("Bridges from"), g.bridge}, {tr("Tunnels from"), g.tunnel}};
+            wanted = {{tr("Class from"), g.road_class},    {tr("Name from"), g.name},
+                      {tr("Speed from"), g.speed},         {tr("One-way from"), g.one_way},
+                      {tr("Minutes from"), g.minutes},     {tr("Minutes back from"), g.minutes_back},
+                      {tr("Length to compare"), g.length}, {tr("Level from"), g.level},
+                      {tr("Bridges from"), g.bridge},      {tr("Tunnels from"), g.tunnel}};
             break;
         }
-        case Role::water: break;
+        case Role::water:
+            break;
         case Role::demand: {
             const auto g = files::guess_demand_fields(available, shown_layer().key);
             wanted = {{tr("Id from"), g.id}, {tr("Weight from"), g.weight}, {tr("Road it is on from"), g.road}};
@@ -286,7 +310,10 @@ void BringInPanel::role_changed() {
         }
         case Role::sites: {
             const auto g = files::guess_site_fields(available, shown_layer().key);
-            wanted = {{tr("Id from"), g.id}, {tr("Name from"), g.name}, {tr("State from"), g.state}, {tr("Capacity from"), g.capacity}};
+            wanted = {{tr("Id from"), g.id},
+                      {tr("Name from"), g.name},
+                      {tr("State from"), g.state},
+                      {tr("Capacity from"), g.capacity}};
             break;
         }
     }
@@ -302,15 +329,21 @@ void BringInPanel::role_changed() {
         fields_[f]->setVisible(used);
         fields_[f]->clear();
         fields_[f]->setEditable(takes_formulas && f >= 2 && f != 3 && f < 8);
-        fields_[f]->setToolTip(fields_[f]->isEditable() ? tr("A field, or a formula after an equals sign: = length_m / 1000 / kmh * 60") : QString());
+        fields_[f]->setToolTip(fields_[f]->isEditable()
+                                   ? tr("A field, or a formula after an equals sign: = length_m / 1000 / kmh * 60")
+                                   : QString());
         if (!used) continue;
         field_labels_[f]->setText(wanted[f].first);
         fields_[f]->setAccessibleName(wanted[f].first);
         const bool coordinate = table && f + 2 >= kFields;
-        // Which of several pairs fits depends on the coordinate system: unless one is chosen, it is found when the file is read.
+        // Which of several pairs fits depends on the coordinate system: unless one is chosen, it is found when the file
+        // is read.
         const auto pair = files::guess_coordinates(available);
         const std::string& guessed = f + 2 == kFields ? pair.first : pair.second;
-        fields_[f]->addItem(!coordinate ? tr("(none)") : guessed.empty() ? tr("(none found by name)") : tr("%1 (by name)").arg(plain(guessed)), QString());
+        fields_[f]->addItem(!coordinate       ? tr("(none)")
+                            : guessed.empty() ? tr("(none found by name)")
+                                              : tr("%1 (by name)").arg(plain(guessed)),
+                            QString());
         for (const auto& a : available) fields_[f]->addItem(plain(a), plain(a));
         fields_[f]->setCurrentIndex(std::max(0, fields_[f]->findData(plain(wanted[f].second))));
         fields_[f]->setEnabled(!osm);
@@ -328,7 +361,12 @@ std::string BringInPanel::chosen_field(int i) const {
 }
 
 files::LayerChoice BringInPanel::layer_choice() const {
-    files::LayerChoice c{path_.toStdString(), shown_layer().name, crs_->text().trimmed().toStdString(), "", "", filter_->text().trimmed().toStdString()};
+    files::LayerChoice c{path_.toStdString(),
+                         shown_layer().name,
+                         crs_->text().trimmed().toStdString(),
+                         "",
+                         "",
+                         filter_->text().trimmed().toStdString()};
     if (field_labels_[kFields - 2]->isVisibleTo(this)) {
         c.x_field = chosen_field(kFields - 2);
         c.y_field = chosen_field(kFields - 1);
@@ -338,11 +376,14 @@ files::LayerChoice BringInPanel::layer_choice() const {
 
 files::RoadChoice BringInPanel::road_choice() const {
     const auto layer = layer_choice();
-    files::RoadChoice choice{layer, files::RoadFields{chosen_field(0), chosen_field(1), chosen_field(2), chosen_field(3), chosen_field(4), chosen_field(5), chosen_field(6), chosen_field(7), chosen_field(8), chosen_field(9)}};
+    files::RoadChoice choice{
+        layer, files::RoadFields{chosen_field(0), chosen_field(1), chosen_field(2), chosen_field(3), chosen_field(4),
+                                 chosen_field(5), chosen_field(6), chosen_field(7), chosen_field(8), chosen_field(9)}};
     for (const QString& pair : words_->text().split(',', Qt::SkipEmptyParts)) {
         const auto at = pair.lastIndexOf('=');
         // What is not a pair is kept as a word without a meaning, which the reader refuses by name.
-        choice.fields->words[pair.left(at < 0 ? pair.size() : at).trimmed().toStdString()] = at < 0 ? std::string() : pair.mid(at + 1).trimmed().toStdString();
+        choice.fields->words[pair.left(at < 0 ? pair.size() : at).trimmed().toStdString()] =
+            at < 0 ? std::string() : pair.mid(at + 1).trimmed().toStdString();
     }
     if (files::is_osm(layer.path)) choice.fields.reset();
     if (!all_layers()) return choice;
@@ -361,7 +402,9 @@ void BringInPanel::count_wanted() {
     filter_effect_->clear();
     if (path_.isEmpty() || filter_->text().trimmed().isEmpty()) return;
     const auto role = static_cast<Role>(role_->currentIndex());
-    const auto shape = role == Role::roads ? files::Shape::line : role == Role::water ? files::Shape::polygon : files::Shape::point;
+    const auto shape = role == Role::roads   ? files::Shape::line
+                       : role == Role::water ? files::Shape::polygon
+                                             : files::Shape::point;
     counts_.run([this, choice = layer_choice(), shape](const Task& task) -> Background::Then {
         const auto n = files::count_records(choice, shape, task);
         return [this, n] { filter_effect_->setText(tr("%1 of %2 records").arg(n.wanted).arg(n.all)); };
@@ -371,17 +414,21 @@ void BringInPanel::count_wanted() {
 void BringInPanel::accept() {
     if (stage_ != Stage::shown) return;
     const auto role = static_cast<Role>(role_->currentIndex());
-    if ((role == Role::demand || role == Role::sites) && name_->text().trimmed().isEmpty()) return say(tr("Give the set a name."), true);
+    if ((role == Role::demand || role == Role::sites) && name_->text().trimmed().isEmpty())
+        return say(tr("Give the set a name."), true);
     const auto layer = layer_choice();
     const auto name = wanted_name();
     const QString file = QFileInfo(path_).fileName();
     using Change = std::function<void(service::Study&)>;
-    const auto finish = [this, file, number = looked_, document = session_.point().document](const QString& what, Change change) -> Background::Then {
+    const auto finish = [this, file, number = looked_, document = session_.point().document](
+                            const QString& what, Change change) -> Background::Then {
         return [this, file, what, number, document, change = std::move(change)] {
             if (number != looked_) return;  // left meanwhile
             if (document != session_.point().document) {
                 enter(Stage::shown);
-                return say(tr("Another study was opened while this was being read. Press \u2018Bring in\u2019 to add it to that one."), true);
+                return say(
+                    tr("Another study was opened while this was being read. Press \u2018Bring in\u2019 to add it to that one."),
+                    true);
             }
             session_.edit(tr("bring in %1").arg(elided(file)), change);
             next();
@@ -393,25 +440,30 @@ void BringInPanel::accept() {
         case Role::roads:
             work = [=, choice = road_choice()](const Task& task) {
                 const auto in = files::bring_in_roads(choice, {}, task);
-                return finish(tr("%1: %2 roads").arg(file).arg(in.network->link_count()), [in](service::Study& s) { s = with_roads(std::move(s), in); });
+                return finish(tr("%1: %2 roads").arg(file).arg(in.network->link_count()),
+                              [in](service::Study& s) { s = with_roads(std::move(s), in); });
             };
             break;
         case Role::water:
             work = [=](const Task& task) {
                 const auto in = files::bring_in_water(layer, task);
-                return finish(tr("%1: %2 stretches of water").arg(file).arg(in.areas->size()), [in](service::Study& s) { s.water = in; });
+                return finish(tr("%1: %2 stretches of water").arg(file).arg(in.areas->size()),
+                              [in](service::Study& s) { s.water = in; });
             };
             break;
         case Role::demand:
             work = [=, id = chosen_field(0), weight = chosen_field(1), road = chosen_field(2)](const Task& task) {
                 const auto in = files::bring_in_demand({layer, id, weight, road}, name, task);
-                return finish(tr("%1: %2 demand places").arg(file).arg(in.set->count()), [in](service::Study& s) { s = with_demand(std::move(s), in); });
+                return finish(tr("%1: %2 demand places").arg(file).arg(in.set->count()),
+                              [in](service::Study& s) { s = with_demand(std::move(s), in); });
             };
             break;
         case Role::sites:
-            work = [=, id = chosen_field(0), title = chosen_field(1), state = chosen_field(2), capacity = chosen_field(3)](const Task& task) {
+            work = [=, id = chosen_field(0), title = chosen_field(1), state = chosen_field(2),
+                    capacity = chosen_field(3)](const Task& task) {
                 const auto in = files::bring_in_sites({layer, id, title, state, capacity}, name, task);
-                return finish(tr("%1: %2 sites").arg(file).arg(in.set->count()), [in](service::Study& s) { s = with_sites(std::move(s), in); });
+                return finish(tr("%1: %2 sites").arg(file).arg(in.set->count()),
+                              [in](service::Study& s) { s = with_sites(std::move(s), in); });
             };
             break;
     }

@@ -19,12 +19,14 @@ class ElidedLabel;
 /// What a file is brought in as.
 enum class Role : std::uint8_t { roads, demand, sites, water };
 
-/// One file about to be brought in: what is in it, what it is taken for, and which field says what; every guess can be changed before it counts.
+/// One file about to be brought in: what is in it, what it is taken for, and which field says what; every guess can be
+/// changed before it counts.
 class BringInPanel : public QFrame {
     Q_OBJECT
 public:
     BringInPanel(Session& session, Background& background, QWidget* parent = nullptr);
-    /// Shows a file's layers and guesses; several files queue up. The panel stays in sight until each of them was added or left.
+    /// Shows a file's layers and guesses; several files queue up. The panel stays in sight until each of them was added
+    /// or left.
     void offer(const QString& path);
     /// Whether a file is shown and its guesses can be changed and taken.
     [[nodiscard]] bool open() const { return stage_ == Stage::shown; }

@@ -26,7 +26,8 @@
 
 namespace otoro::desktop {
 
-DataPage::DataPage(Session& session, Jobs& jobs, QWidget* parent) : QWidget(parent), session_(session), mender_(session, jobs, this) {
+DataPage::DataPage(Session& session, Jobs& jobs, QWidget* parent)
+    : QWidget(parent), session_(session), mender_(session, jobs, this) {
     setObjectName("page");
     auto* title = new QLabel(tr("Brought in"), this);
     title->setFont(theme::type(1.3, QFont::DemiBold));
@@ -93,14 +94,19 @@ DataPage::DataPage(Session& session, Jobs& jobs, QWidget* parent) : QWidget(pare
         asked->setVisible(session_.study().inputs().has_value());
         if (!demand) return;
         service::Question shown = session_.question();
-        const auto shortened = [](const std::string& name) { return elided(QString::fromStdString(name)).toStdString(); };
+        const auto shortened = [](const std::string& name) {
+            return elided(QString::fromStdString(name)).toStdString();
+        };
         for (std::string* name : {&shown.demand, &shown.sites, &shown.profile.name}) *name = shortened(*name);
         places::DemandSet named;
         named.name = shortened(demand->set->name);
         named.weight_name = shortened(demand->set->weight_name);
         const QString text = QString::fromStdString(service::sentence(shown, named));
         sentence->setToolTip(QString::fromStdString(service::sentence(session_.question(), *demand->set)));
-        sentence->setText(session_.plan_index() == 0 ? text : tr("Under the plan \u2018%1\u2019: %2").arg(elided(QString::fromStdString(session_.plan().name)), text));
+        sentence->setText(session_.plan_index() == 0
+                              ? text
+                              : tr("Under the plan \u2018%1\u2019: %2")
+                                    .arg(elided(QString::fromStdString(session_.plan().name)), text));
     };
     connect(&session, &Session::data_changed, this, say);
     connect(&session, &Session::question_changed, this, say);
@@ -116,13 +122,15 @@ DataPage::DataPage(Session& session, Jobs& jobs, QWidget* parent) : QWidget(pare
     box->addLayout(right, 1);
 
     auto* elsewhere = new QMenu(from);
-    elsewhere->addAction(tr("Paste a table from a spreadsheet (Ctrl+Shift+V)"), this, &DataPage::paste_wanted);  // the window has the key
+    elsewhere->addAction(tr("Paste a table from a spreadsheet (Ctrl+Shift+V)"), this,
+                         &DataPage::paste_wanted);  // the window has the key
     elsewhere->addAction(tr("Type places\u2026"), this, &DataPage::type_places);
     elsewhere->addAction(tr("A PostGIS database or a web service\u2026"), this, [this] {
         auto* ask = new QInputDialog(this);
         ask->setAttribute(Qt::WA_DeleteOnClose);
         ask->setWindowTitle(tr("Bring in from an address"));
-        ask->setLabelText(tr("postgresql://user@host/database, or https://\u2026 of OGC API Features or of a WFS (with service=WFS):"));
+        ask->setLabelText(tr(
+            "postgresql://user@host/database, or https://\u2026 of OGC API Features or of a WFS (with service=WFS):"));
         connect(ask, &QInputDialog::textValueSelected, this, [this](const QString& address) {
             if (!address.trimmed().isEmpty()) bring_in_->offer(address.trimmed());
         });
@@ -135,7 +143,8 @@ DataPage::DataPage(Session& session, Jobs& jobs, QWidget* parent) : QWidget(pare
     connect(sources_, &SourcesList::profiles_wanted, this, &DataPage::profiles_wanted);
     connect(sources_, &SourcesList::attaching_wanted, this, &DataPage::open_attaching);
     connect(findings_, &FindingsList::show_wanted, this, &DataPage::show_wanted);
-    connect(&mender_, &Mender::findings_changed, this, [this] { emit findings_changed(static_cast<int>(service::count_open(mender_.findings()))); });
+    connect(&mender_, &Mender::findings_changed, this,
+            [this] { emit findings_changed(static_cast<int>(service::count_open(mender_.findings()))); });
 }
 
 bool DataPage::paste() { return take_table(QApplication::clipboard()->text(), tr("pasted")); }
@@ -154,7 +163,8 @@ void DataPage::type_places() {
     text->setAccessibleName(tr("Places, one a line"));
     text->setPlainText("id,lon,lat,weight\n");
     text->moveCursor(QTextCursor::End);
-    auto* about = new QLabel(tr("One place a line, under the names of the columns. They may be changed, and more added."), sheet);
+    auto* about =
+        new QLabel(tr("One place a line, under the names of the columns. They may be changed, and more added."), sheet);
     about->setProperty("role", "soft");
     about->setWordWrap(true);
     auto* take = new QPushButton(tr("Bring in"), sheet);
@@ -181,11 +191,16 @@ bool DataPage::take_table(const QString& text, const QString& name) {
     try {
         // Another window may be pasting too: only a name that is free when it is taken will do.
         for (int n = 1; path.isEmpty(); ++n) {
-            const QString wanted = folder.filePath(name + (n > 1 ? QString(" %1").arg(n) : QString()) + (text.contains('\t') ? ".tsv" : ".csv"));
+            const QString wanted = folder.filePath(name + (n > 1 ? QString(" %1").arg(n) : QString()) +
+                                                   (text.contains('\t') ? ".tsv" : ".csv"));
             if (QFile::exists(wanted)) continue;
             try {
                 files::write_atomically(
-                    wanted.toStdString(), [&](const std::string& t) { files::write_text(t, {bytes.constData(), static_cast<std::size_t>(bytes.size())}); }, files::Expected{std::nullopt});
+                    wanted.toStdString(),
+                    [&](const std::string& t) {
+                        files::write_text(t, {bytes.constData(), static_cast<std::size_t>(bytes.size())});
+                    },
+                    files::Expected{std::nullopt});
                 path = wanted;
             } catch (const files::ChangedMeanwhile&) {
             }
@@ -220,7 +235,8 @@ void DataPage::show_summary() {
     box->addLayout(row);
     connect(copy, &QPushButton::clicked, sheet, [text] { QApplication::clipboard()->setText(text->toPlainText()); });
     connect(save, &QPushButton::clicked, sheet, [this, text] {
-        const auto path = ask_where_to_save(this, tr("Hand out the network summary"), "network-summary.txt", {{tr("Text"), ".txt"}});
+        const auto path =
+            ask_where_to_save(this, tr("Hand out the network summary"), "network-summary.txt", {{tr("Text"), ".txt"}});
         if (!path) return;
         try {
             files::write_text(path->toStdString(), text->toPlainText().toStdString());

@@ -34,7 +34,8 @@ public:
 
 signals:
     void findings_changed(int open);
-    void show_wanted(const otoro::service::SetName& set, const std::vector<std::uint32_t>& places, const std::vector<otoro::geo::LonLat>& marks);
+    void show_wanted(const otoro::service::SetName& set, const std::vector<std::uint32_t>& places,
+                     const std::vector<otoro::geo::LonLat>& marks);
     void files_wanted();
     void profiles_wanted();
     void trouble(const QString& why);

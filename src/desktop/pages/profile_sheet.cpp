@@ -52,7 +52,8 @@ ProfileSheet::ProfileSheet(Session& session, QWidget* parent) : QDialog(parent),
     table_->verticalHeader()->setDefaultSectionSize(26);
     table_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
     for (int r = 0; r < table_->rowCount(); ++r) {
-        auto* word = new QTableWidgetItem(QString::fromUtf8(name(static_cast<roads::RoadClass>(r)).data()).replace('_', ' '));
+        auto* word =
+            new QTableWidgetItem(QString::fromUtf8(name(static_cast<roads::RoadClass>(r)).data()).replace('_', ' '));
         word->setFlags(Qt::ItemIsEnabled);
         table_->setItem(r, 0, word);
         auto* may = new QTableWidgetItem;
@@ -72,7 +73,8 @@ ProfileSheet::ProfileSheet(Session& session, QWidget* parent) : QDialog(parent),
     one_way_ = new QCheckBox(tr("obey one-way rules"), this);
     slope_ = new QCheckBox(tr("climbing costs time (where heights are known)"), this);
     bans_ = new QCheckBox(tr("obey forbidden turns"), this);
-    const std::array<QString, 5> turn_names{tr("turning left"), tr("going straight on"), tr("turning right"), tr("turning back"), tr("passing signals")};
+    const std::array<QString, 5> turn_names{tr("turning left"), tr("going straight on"), tr("turning right"),
+                                            tr("turning back"), tr("passing signals")};
     auto* form = new QFormLayout;
     form->setVerticalSpacing(6);
     form->addRow(one_, speed_);
@@ -130,11 +132,14 @@ ProfileSheet::ProfileSheet(Session& session, QWidget* parent) : QDialog(parent),
     connect(remove_, &QPushButton::clicked, this, &ProfileSheet::remove_current);
     connect(use_, &QPushButton::clicked, this, &ProfileSheet::use_current);
     connect(out_, &QPushButton::clicked, this, [this] {
-        const auto path = ask_where_to_save(this, tr("Hand out the profile"), plain(travel::label(current())).replace('/', '-').left(100) + ".json", {{tr("Travel profiles"), ".json"}});
+        const auto path = ask_where_to_save(this, tr("Hand out the profile"),
+                                            plain(travel::label(current())).replace('/', '-').left(100) + ".json",
+                                            {{tr("Travel profiles"), ".json"}});
         if (path) hand_out(*path);
     });
     connect(in_, &QPushButton::clicked, this, [this] {
-        const QString path = QFileDialog::getOpenFileName(this, tr("Bring in a profile"), {}, tr("Travel profiles (*.json)"));
+        const QString path =
+            QFileDialog::getOpenFileName(this, tr("Bring in a profile"), {}, tr("Travel profiles (*.json)"));
         if (!path.isEmpty()) bring_in(path);
     });
     connect(&session_, &Session::notes_changed, this, &ProfileSheet::fill_list);
@@ -143,7 +148,10 @@ ProfileSheet::ProfileSheet(Session& session, QWidget* parent) : QDialog(parent),
     // Start on what the question uses.
     const auto& used = session_.question().profile;
     for (int r = 0; r < list_->count(); ++r)
-        if (list_->item(r)->data(Qt::UserRole).toString() == (used.name.empty() ? QString::fromUtf8(travel::name(used.mode).data()) : plain(used.name)) && (r < kStandard) == used.name.empty()) list_->setCurrentRow(r);
+        if (list_->item(r)->data(Qt::UserRole).toString() ==
+                (used.name.empty() ? QString::fromUtf8(travel::name(used.mode).data()) : plain(used.name)) &&
+            (r < kStandard) == used.name.empty())
+            list_->setCurrentRow(r);
 }
 
 void ProfileSheet::fill_list() {
@@ -190,7 +198,8 @@ void ProfileSheet::show_profile() {
         table_->item(r, 1)->setCheckState(rule.allowed ? Qt::Checked : Qt::Unchecked);
         table_->item(r, 1)->setFlags(own ? Qt::ItemIsEnabled | Qt::ItemIsUserCheckable : Qt::NoItemFlags);
         table_->item(r, 2)->setText(QString::number(std::round(rule.speed.km_per_hour() * 100) / 100));
-        table_->item(r, 2)->setFlags(own ? Qt::ItemIsEnabled | Qt::ItemIsEditable | Qt::ItemIsSelectable : Qt::ItemIsEnabled);
+        table_->item(r, 2)->setFlags(own ? Qt::ItemIsEnabled | Qt::ItemIsEditable | Qt::ItemIsSelectable
+                                         : Qt::ItemIsEnabled);
         table_->item(r, 2)->setForeground(rule.allowed ? theme::kInk : theme::kSoftInk);
     }
     const auto t = turning_of(p);
@@ -203,11 +212,15 @@ void ProfileSheet::show_profile() {
     const std::array<Millis, 5> times{t.left, t.straight, t.right, t.back, t.signal};
     for (std::size_t i = 0; i < turns_.size(); ++i) turns_[i]->setValue(static_cast<double>(times[i].count()) / 1000);
     back_->setCurrentIndex(static_cast<int>(t.where_back));
-    for (QWidget* w : std::initializer_list<QWidget*>{one_, stated_, one_way_, slope_, bans_, back_, turns_[0], turns_[1], turns_[2], turns_[3], turns_[4]}) w->setEnabled(own);
+    for (QWidget* w : std::initializer_list<QWidget*>{one_, stated_, one_way_, slope_, bans_, back_, turns_[0],
+                                                      turns_[1], turns_[2], turns_[3], turns_[4]})
+        w->setEnabled(own);
     speed_->setEnabled(own && p.one_speed);
     remove_->setEnabled(own);
-    note_->setText(own ? tr("Yours, from \u2018%1\u2019. Changes count at once and can be undone; double-click its name to rename it.").arg(QString::fromUtf8(travel::name(p.mode).data()))
-                       : tr("A standard profile. Press Copy to make one of your own that can be changed."));
+    note_->setText(
+        own ? tr("Yours, from \u2018%1\u2019. Changes count at once and can be undone; double-click its name to rename it.")
+                  .arg(QString::fromUtf8(travel::name(p.mode).data()))
+            : tr("A standard profile. Press Copy to make one of your own that can be changed."));
     showing_ = false;
 }
 
@@ -221,18 +234,24 @@ void ProfileSheet::take() {
         bool ok = false;
         const double kmh = table_->item(r, 2)->text().replace(',', '.').toDouble(&ok);
         if (ok && kmh >= kSlowestKmh && kmh <= kFastestKmh) {
-            if (std::abs(kmh - std::round(rule.speed.km_per_hour() * 100) / 100) > 1e-9) rule.speed = Speed::km_per_hour(kmh);
+            if (std::abs(kmh - std::round(rule.speed.km_per_hour() * 100) / 100) > 1e-9)
+                rule.speed = Speed::km_per_hour(kmh);
         } else {
-            emit trouble(tr("A speed of \u2018%1\u2019 is not between %2 and %3 km/h; the old one stays.").arg(table_->item(r, 2)->text()).arg(kSlowestKmh).arg(kFastestKmh));
+            emit trouble(tr("A speed of \u2018%1\u2019 is not between %2 and %3 km/h; the old one stays.")
+                             .arg(table_->item(r, 2)->text())
+                             .arg(kSlowestKmh)
+                             .arg(kFastestKmh));
         }
     }
     p.table = rules;
-    p.one_speed = one_->isChecked() ? std::optional(Speed::km_per_hour(std::max(speed_->value(), kSlowestKmh))) : std::nullopt;
+    p.one_speed =
+        one_->isChecked() ? std::optional(Speed::km_per_hour(std::max(speed_->value(), kSlowestKmh))) : std::nullopt;
     p.heeds_stated_speed = stated_->isChecked();
     p.one_way = one_way_->isChecked();
     p.slope = slope_->isChecked();
     const auto ms = [&](std::size_t i) { return Millis(std::llround(turns_[i]->value() * 1000)); };
-    p.turning = travel::Turning{ms(0), ms(1), ms(2), ms(3), ms(4), static_cast<travel::TurningBack>(back_->currentIndex()), bans_->isChecked()};
+    p.turning = travel::Turning{
+        ms(0), ms(1), ms(2), ms(3), ms(4), static_cast<travel::TurningBack>(back_->currentIndex()), bans_->isChecked()};
     const auto index = own_index();
     if (!index) return;
     session_.edit(tr("travel profile"), [&](service::Study& s) {
@@ -265,7 +284,8 @@ void ProfileSheet::remove_current() {
     if (!index) return;
     session_.edit(tr("remove a profile"), [&](service::Study& s) {
         // A question that uses it goes back to the standard one it came from.
-        if (s.question.profile.name == s.profiles[*index].name) s.question.profile = {s.profiles[*index].mode, std::nullopt};
+        if (s.question.profile.name == s.profiles[*index].name)
+            s.question.profile = {s.profiles[*index].mode, std::nullopt};
         s.profiles.erase(s.profiles.begin() + static_cast<std::ptrdiff_t>(*index));
     });
 }
@@ -274,7 +294,8 @@ void ProfileSheet::rename(int row, const QString& name) {
     const auto wanted = name.trimmed().toStdString();
     const auto& profiles = session_.study().profiles;
     const auto index = static_cast<std::size_t>(row - kStandard);
-    const bool taken = travel::parse_mode(wanted) || std::any_of(profiles.begin(), profiles.end(), [&](const auto& p) { return p.name == wanted; });
+    const bool taken = travel::parse_mode(wanted) ||
+                       std::any_of(profiles.begin(), profiles.end(), [&](const auto& p) { return p.name == wanted; });
     if (row < kStandard || index >= profiles.size() || wanted == profiles[index].name) return;
     if (wanted.empty() || taken) return fill_list();
     session_.edit(tr("rename a profile"), [&](service::Study& s) {

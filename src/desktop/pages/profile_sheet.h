@@ -13,8 +13,9 @@ class QTableWidget;
 
 namespace otoro::desktop {
 
-/// Travel profiles in one table: class by class who may go and how fast; one speed, one-way, climbing and turning beside it. The four standard ones are shown and can be
-/// copied; copies are the study's own and can be changed, handed out as a file and brought in.
+/// Travel profiles in one table: class by class who may go and how fast; one speed, one-way, climbing and turning
+/// beside it. The four standard ones are shown and can be copied; copies are the study's own and can be changed, handed
+/// out as a file and brought in.
 class ProfileSheet : public QDialog {
     Q_OBJECT
 public:

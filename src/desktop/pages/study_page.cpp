@@ -101,24 +101,29 @@ void StudyPage::offer_site_menu(SiteIndex index, const QPoint& at) {
     if (!answer || index.value() >= answer->outcome.sites.size()) return;
     const auto& planned = answer->outcome.sites[index.value()].planned;
     const QString name = elided(QString::fromStdString(service::label(planned.site)));
-    const auto change = [this, id = planned.site.id](service::Change c, const QString& plan_name) { session_.change_plan(plan_name, {c, id, std::nullopt}); };
+    const auto change = [this, id = planned.site.id](service::Change c, const QString& plan_name) {
+        session_.change_plan(plan_name, {c, id, std::nullopt});
+    };
     auto* menu = new QMenu(this);
     menu->setAttribute(Qt::WA_DeleteOnClose);
     add_title(*menu, planned.in_use ? name : tr("%1, if it were open").arg(name));
     if (!planned.in_use) add_gain_line(*menu, session_, index);
     const bool today = session_.plan_index() == 0;
     if (planned.site.state != places::SiteState::open)
-        menu->addAction(today ? tr("New plan: open %1").arg(name) : tr("Open %1 in this plan").arg(name), this, [=] { change(service::Change::open, StudyPage::tr("%1 opens").arg(name)); });
+        menu->addAction(today ? tr("New plan: open %1").arg(name) : tr("Open %1 in this plan").arg(name), this,
+                        [=] { change(service::Change::open, StudyPage::tr("%1 opens").arg(name)); });
     else
-        menu->addAction(today ? tr("New plan: close %1").arg(name) : tr("Close %1 in this plan").arg(name), this, [=] { change(service::Change::close, StudyPage::tr("%1 closes").arg(name)); });
-    if (planned.in_use) menu->addAction(tr("Pick the places it serves"), this, [this, index] {
-        Selection s;
-        s.site = index;
-        if (const auto a = session_.answer())
-            for (std::uint32_t i = 0; i < a->outcome.places.size(); ++i)
-                if (a->outcome.places[i].served() && a->outcome.places[i].nearest == index) s.places.push_back(i);
-        session_.select(std::move(s));
-    });
+        menu->addAction(today ? tr("New plan: close %1").arg(name) : tr("Close %1 in this plan").arg(name), this,
+                        [=] { change(service::Change::close, StudyPage::tr("%1 closes").arg(name)); });
+    if (planned.in_use)
+        menu->addAction(tr("Pick the places it serves"), this, [this, index] {
+            Selection s;
+            s.site = index;
+            if (const auto a = session_.answer())
+                for (std::uint32_t i = 0; i < a->outcome.places.size(); ++i)
+                    if (a->outcome.places[i].served() && a->outcome.places[i].nearest == index) s.places.push_back(i);
+            session_.select(std::move(s));
+        });
     menu->popup(at);
 }
 
@@ -138,19 +143,28 @@ void StudyPage::offer_spot_menu(geo::LonLat spot, const QPoint& at) {
     }
     if (session_.answer() && session_.up_to_date()) {
         const bool here = session_.question().towards == service::Towards::demand;
-        menu->addAction(here ? tr("The way here, turn by turn") : tr("The way from here, turn by turn"), this, [this, spot, at] { show_way(spot, at); });
+        menu->addAction(here ? tr("The way here, turn by turn") : tr("The way from here, turn by turn"), this,
+                        [this, spot, at] { show_way(spot, at); });
     }
-    const QString demand = QString::fromStdString(session_.question().demand.empty() ? tr("places drawn").toStdString() : session_.question().demand);
+    const QString demand = QString::fromStdString(session_.question().demand.empty() ? tr("places drawn").toStdString()
+                                                                                     : session_.question().demand);
     menu->addAction(tr("Add a place to the %1 here").arg(elided(demand)), this, [this, spot, demand] {
-        session_.edit(tr("add a place"), [&](service::Study& s) { s = service::with_place(std::move(s), demand.toStdString(), spot, Weight::one()); });
+        session_.edit(tr("add a place"), [&](service::Study& s) {
+            s = service::with_place(std::move(s), demand.toStdString(), spot, Weight::one());
+        });
     });
     if (const auto& picked = session_.selection().places; picked.size() == 1)
         menu->addAction(tr("Attach the picked place here"), this, [this, spot, place = picked.front()] {
-            session_.edit(tr("attach by hand"), [&](service::Study& s) { s = service::mended(std::move(s), service::AttachAnyway{{service::SetKind::demand, s.question.demand}, {{place, spot}}}, Task()); });
+            session_.edit(tr("attach by hand"), [&](service::Study& s) {
+                s = service::mended(
+                    std::move(s), service::AttachAnyway{{service::SetKind::demand, s.question.demand}, {{place, spot}}},
+                    Task());
+            });
         });
     add_title(*menu, tr("Roads shut or slowed (in this plan)"));
     menu->addAction(tr("Shut the road here"), this, [this, spot] { take_closure(roads::ClosureShape::point, {spot}); });
-    menu->addAction(tr("Draw a line to shut roads along or across"), this, [this] { map_->start_drawing(roads::ClosureShape::line); });
+    menu->addAction(tr("Draw a line to shut roads along or across"), this,
+                    [this] { map_->start_drawing(roads::ClosureShape::line); });
     menu->addAction(tr("Draw an area to shut"), this, [this] { map_->start_drawing(roads::ClosureShape::area); });
     menu->addAction(tr("Closures from a file\u2026"), this, [this] {
         const QString path = QFileDialog::getOpenFileName(this, tr("Closures from a file"));
@@ -164,7 +178,9 @@ void StudyPage::offer_spot_menu(geo::LonLat spot, const QPoint& at) {
                 if (index < s.plans.size() && i < s.plans[index].closures.size()) to(s.plans[index].closures[i]);
             });
         };
-        one->addAction(tr("Shut"), this, [change] { change(StudyPage::tr("closure"), [](auto& c) { c.effect = roads::ClosureEffect::shut; }); });
+        one->addAction(tr("Shut"), this, [change] {
+            change(StudyPage::tr("closure"), [](auto& c) { c.effect = roads::ClosureEffect::shut; });
+        });
         one->addAction(tr("Slowed to half speed"), this, [change] {
             change(StudyPage::tr("closure"), [](auto& c) {
                 c.effect = roads::ClosureEffect::slowed;
@@ -172,7 +188,8 @@ void StudyPage::offer_spot_menu(geo::LonLat spot, const QPoint& at) {
             });
         });
         one->addAction(tr("Slowed by a factor\u2026"), this, [this, change] {
-            const auto factor = ask_number(this, tr("Slowed by a factor"), tr("How many times as long it takes to pass"), 1.5, 1, 1000, 2);
+            const auto factor = ask_number(this, tr("Slowed by a factor"),
+                                           tr("How many times as long it takes to pass"), 1.5, 1, 1000, 2);
             if (factor)
                 change(StudyPage::tr("closure"), [&](auto& c) {
                     c.effect = roads::ClosureEffect::slowed;
@@ -189,7 +206,8 @@ void StudyPage::offer_spot_menu(geo::LonLat spot, const QPoint& at) {
         });
         one->addAction(tr("Open again"), this, [this, index, i] {
             session_.edit(tr("open a road again"), [&](service::Study& s) {
-                if (index < s.plans.size() && i < s.plans[index].closures.size()) s.plans[index].closures.erase(s.plans[index].closures.begin() + static_cast<std::ptrdiff_t>(i));
+                if (index < s.plans.size() && i < s.plans[index].closures.size())
+                    s.plans[index].closures.erase(s.plans[index].closures.begin() + static_cast<std::ptrdiff_t>(i));
             });
         });
     }
@@ -203,26 +221,32 @@ void StudyPage::take_closure(roads::ClosureShape shape, const std::vector<geo::L
     const auto& in = session_.study().roads;
     if (!in) return;
     if (!touches_a_road(*in->network, c)) {
-        emit trouble(shape == roads::ClosureShape::point ? tr("There is no road within 50 m of this spot; nothing was closed.") : tr("What was drawn touches no road; nothing was closed."));
+        emit trouble(shape == roads::ClosureShape::point
+                         ? tr("There is no road within 50 m of this spot; nothing was closed.")
+                         : tr("What was drawn touches no road; nothing was closed."));
         return;
     }
     std::string name = tr("Roads shut").toStdString();
     if (shape == roads::ClosureShape::point)
-        if (const auto road = service::road_at(*in->network, vertices.front(), Millimetres::metres(50)); road && !in->network->name(*road).empty())
+        if (const auto road = service::road_at(*in->network, vertices.front(), Millimetres::metres(50));
+            road && !in->network->name(*road).empty())
             name = tr("%1 shut").arg(QString::fromStdString(in->network->name(*road))).toStdString();
     std::vector<std::string> taken;
     for (const auto& o : session_.plan().closures) taken.push_back(o.name);
     c.name = service::free_name(name, taken);
     session_.add_closures(c.name, {c});
     if (shape != roads::ClosureShape::point) return;
-    if (const auto taken_for = service::describe_point(*in->network, c); !taken_for.empty()) emit remark(tr("Closed: %1").arg(QString::fromStdString(taken_for)));
+    if (const auto taken_for = service::describe_point(*in->network, c); !taken_for.empty())
+        emit remark(tr("Closed: %1").arg(QString::fromStdString(taken_for)));
 }
 
 void StudyPage::bring_in_closures(const QString& path) {
     jobs_.reading.run([this, path, document = session_.point().document](const Task& task) -> Background::Then {
         auto closures = files::read_closures(path.toStdString(), task);
         return [this, path, document, closures = std::move(closures)] {
-            if (document != session_.point().document) return emit trouble(tr("Another study was opened while %1 was being read; its closures were not added.").arg(QFileInfo(path).fileName()));
+            if (document != session_.point().document)
+                return emit trouble(tr("Another study was opened while %1 was being read; its closures were not added.")
+                                        .arg(QFileInfo(path).fileName()));
             session_.add_closures(files::set_name_from(path.toStdString()), closures);
             emit remark(tr("%1 closures from %2.").arg(closures.size()).arg(QFileInfo(path).fileName()));
         };
@@ -246,16 +270,23 @@ void StudyPage::show_way(geo::LonLat spot, const QPoint& at) {
     title->setFont(bold);
     box->addWidget(title);
     if (!reading.outcome.nearest) {
-        title->setText(reading.attachment ? tr("Cut off: no site in use can be reached from here, or reach it") : tr("No road that this traveller may use is near"));
+        title->setText(reading.attachment ? tr("Cut off: no site in use can be reached from here, or reach it")
+                                          : tr("No road that this traveller may use is near"));
     } else {
         const QLocale c = QLocale::c();
-        const QString site = QString::fromStdString(service::label(answer->outcome.sites[reading.outcome.nearest->value()].planned.site));
+        const QString site = QString::fromStdString(
+            service::label(answer->outcome.sites[reading.outcome.nearest->value()].planned.site));
         const bool here = session_.question().towards == service::Towards::demand;
-        title->setText((here ? tr("From %1: %2 min, %3 km by road") : tr("To %1: %2 min, %3 km by road")).arg(site, c.toString(reading.outcome.time.minutes(), 'f', 1), c.toString(reading.outcome.distance.kilometres(), 'f', 2)));
+        title->setText((here ? tr("From %1: %2 min, %3 km by road") : tr("To %1: %2 min, %3 km by road"))
+                           .arg(site, c.toString(reading.outcome.time.minutes(), 'f', 1),
+                                c.toString(reading.outcome.distance.kilometres(), 'f', 2)));
         QStringList lines;
         for (const auto& s : reading.steps) {
             const QString road = s.road.empty() ? tr("an unnamed road") : QString::fromStdString(s.road);
-            lines << tr("%1. %2 %3, %4 m").arg(lines.size() + 1).arg(QString::fromUtf8(describe(s.turn).data()), road, c.toString(s.distance.metres(), 'f', 0));
+            lines << tr("%1. %2 %3, %4 m")
+                         .arg(lines.size() + 1)
+                         .arg(QString::fromUtf8(describe(s.turn).data()), road,
+                              c.toString(s.distance.metres(), 'f', 0));
         }
         auto* list = new QPlainTextEdit(lines.join('\n'), card);
         list->setObjectName("steps");
@@ -264,7 +295,9 @@ void StudyPage::show_way(geo::LonLat spot, const QPoint& at) {
         list->setFrameShape(QFrame::NoFrame);
         constexpr int kWide = 380, kMostLines = 14;
         list->setMinimumWidth(kWide);
-        list->setFixedHeight(static_cast<int>(std::min<qsizetype>(lines.size(), kMostLines) + 1) * list->fontMetrics().lineSpacing() + 6);
+        list->setFixedHeight(static_cast<int>(std::min<qsizetype>(lines.size(), kMostLines) + 1) *
+                                 list->fontMetrics().lineSpacing() +
+                             6);
         box->addWidget(list);
         auto* copy = new QPushButton(tr("Copy"), card);
         copy->setAccessibleName(tr("Copy the way"));

@@ -36,7 +36,8 @@ QTableWidget* quiet_table(const QStringList& columns, const QString& name, QWidg
     t->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
     t->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
     t->horizontalHeader()->setMinimumSectionSize(30);
-    t->horizontalHeader()->setResizeContentsPrecision(0);  // as wide as what is seen needs: to measure every row takes longer than a frame
+    t->horizontalHeader()->setResizeContentsPrecision(
+        0);  // as wide as what is seen needs: to measure every row takes longer than a frame
     return t;
 }
 
@@ -105,9 +106,12 @@ void AnswerPanel::refresh() {
         const auto distance = statistics(answer->outcome, routing::Measure::distance);
         const auto n = [](double v, double unit) { return QLocale::c().toString(v / unit, 'f', 1); };
         if (time && distance) {
-            text = tr("mean %1 min \u00b7 median %2 \u00b7 90th %3 \u00b7 worst %4\nmean %5 km \u00b7 median %6 \u00b7 90th %7 \u00b7 worst %8")
-                       .arg(n(time->mean, 6e4), n(static_cast<double>(time->median), 6e4), n(static_cast<double>(time->p90), 6e4), n(static_cast<double>(time->worst), 6e4),
-                            n(distance->mean, 1e6), n(static_cast<double>(distance->median), 1e6), n(static_cast<double>(distance->p90), 1e6), n(static_cast<double>(distance->worst), 1e6));
+            text =
+                tr("mean %1 min \u00b7 median %2 \u00b7 90th %3 \u00b7 worst %4\nmean %5 km \u00b7 median %6 \u00b7 90th %7 \u00b7 worst %8")
+                    .arg(n(time->mean, 6e4), n(static_cast<double>(time->median), 6e4),
+                         n(static_cast<double>(time->p90), 6e4), n(static_cast<double>(time->worst), 6e4),
+                         n(distance->mean, 1e6), n(static_cast<double>(distance->median), 1e6),
+                         n(static_cast<double>(distance->p90), 1e6), n(static_cast<double>(distance->worst), 1e6));
         } else {
             text = tr("Nobody is served.");
         }
@@ -124,7 +128,8 @@ void AnswerPanel::refresh_statuses() {
         return fit_height(*statuses_, 1);
     }
     int row = 0;
-    const std::array<QString, service::kStatuses> words{tr("served"), tr("beyond the limit"), tr("no road near"), tr("cut off"), tr("site full"), tr("bad location")};
+    const std::array<QString, service::kStatuses> words{tr("served"),  tr("beyond the limit"), tr("no road near"),
+                                                        tr("cut off"), tr("site full"),        tr("bad location")};
     for (const auto status : service::kAllStatuses) {
         const auto& tally = answer->outcome.tally(status);
         if (tally.places == 0 && status != service::Status::served) continue;
@@ -163,13 +168,20 @@ void AnswerPanel::refresh_loads() {
         const QString mark = QString("%1 %2").arg(colour.name()).arg(static_cast<int>(s.planned.site.state));
         if (first.data(kMark) != mark) {
             first.setData(kMark, mark);
-            first.setIcon(mark_icon([&](QPainter& p, QPointF at) { paint_site_mark(p, at, 6, s.planned.site.state, true, colour); }));
+            first.setIcon(mark_icon(
+                [&](QPainter& p, QPointF at) { paint_site_mark(p, at, 6, s.planned.site.state, true, colour); }));
         }
-        const QString capacity = s.planned.site.capacity ? tr(" of %1").arg(plain(describe(*s.planned.site.capacity))) : QString();
+        const QString capacity =
+            s.planned.site.capacity ? tr(" of %1").arg(plain(describe(*s.planned.site.capacity))) : QString();
         put(*loads_, row, 1, plain(describe(s.load)) + capacity, true);
-        put(*loads_, row, 2, o.all.weight.count() > 0 ? QLocale::c().toString(100 * s.load.value() / o.all.weight.value(), 'f', 0) : QString(), true);
-        put(*loads_, row, 3, s.places > 0 ? QLocale::c().toString(s.worst_time.minutes(), 'f', 1) : QString::fromUtf8("\u2013"), true);
-        const QString tip = s.attachment ? tr("%1 places").arg(s.places) : tr("Serves nobody: no road that this traveller may use is near it");
+        put(*loads_, row, 2,
+            o.all.weight.count() > 0 ? QLocale::c().toString(100 * s.load.value() / o.all.weight.value(), 'f', 0)
+                                     : QString(),
+            true);
+        put(*loads_, row, 3,
+            s.places > 0 ? QLocale::c().toString(s.worst_time.minutes(), 'f', 1) : QString::fromUtf8("\u2013"), true);
+        const QString tip = s.attachment ? tr("%1 places").arg(s.places)
+                                         : tr("Serves nobody: no road that this traveller may use is near it");
         for (int c = 0; c < 4; ++c)
             if (loads_->item(row, c)->toolTip() != tip) loads_->item(row, c)->setToolTip(tip);
         ++row;

@@ -28,7 +28,8 @@ public:
     void set(std::vector<double> metres, double limit) {
         most_ = std::max(limit, 1.0);
         counts_.fill(0);
-        for (const double m : metres) ++counts_[static_cast<std::size_t>(std::clamp(static_cast<int>(m / most_ * kBins), 0, kBins - 1))];
+        for (const double m : metres)
+            ++counts_[static_cast<std::size_t>(std::clamp(static_cast<int>(m / most_ * kBins), 0, kBins - 1))];
         update();
     }
 
@@ -47,13 +48,16 @@ protected:
             const double h = area.height() * counts_[static_cast<std::size_t>(i)] / highest;
             // One place in a tall histogram must still be seen.
             const double shown = counts_[static_cast<std::size_t>(i)] > 0 ? std::max(h, 2.0) : 0.0;
-            p.drawRect(QRectF(area.left() + area.width() * i / kBins + 1, area.bottom() - shown, area.width() / kBins - 2, shown));
+            p.drawRect(QRectF(area.left() + area.width() * i / kBins + 1, area.bottom() - shown,
+                              area.width() / kBins - 2, shown));
         }
         p.setPen(theme::kInk);
         p.drawLine(area.bottomLeft(), area.bottomRight());
         p.drawText(QRectF(area.left() - 10, area.bottom() + 3, 60, 18), Qt::AlignLeft, "0 m");
-        p.drawText(QRectF(area.center().x() - 40, area.bottom() + 3, 80, 18), Qt::AlignCenter, AttachSheet::tr("off-road leg"));
-        p.drawText(QRectF(area.right() - 60, area.bottom() + 3, 64, 18), Qt::AlignRight, QString("%1 m").arg(most_, 0, 'f', 0));
+        p.drawText(QRectF(area.center().x() - 40, area.bottom() + 3, 80, 18), Qt::AlignCenter,
+                   AttachSheet::tr("off-road leg"));
+        p.drawText(QRectF(area.right() - 60, area.bottom() + 3, 64, 18), Qt::AlignRight,
+                   QString("%1 m").arg(most_, 0, 'f', 0));
     }
 
 private:
@@ -63,7 +67,8 @@ private:
 
 }  // namespace
 
-AttachSheet::AttachSheet(Session& session, Mender& mender, const service::SetName& set, QWidget* parent) : QDialog(parent), session_(session), mender_(mender), set_(set) {
+AttachSheet::AttachSheet(Session& session, Mender& mender, const service::SetName& set, QWidget* parent)
+    : QDialog(parent), session_(session), mender_(mender), set_(set) {
     setAttribute(Qt::WA_DeleteOnClose);
     setObjectName("attaching");
     setWindowTitle(tr("How the %1 are attached").arg(elided(QString::fromStdString(set.name))));
@@ -84,7 +89,8 @@ AttachSheet::AttachSheet(Session& session, Mender& mender, const service::SetNam
     classes_ = new QListWidget(this);
     classes_->setAccessibleName(tr("Classes that places may be attached to"));
     for (std::size_t i = 0; i < roads::kRoadClasses; ++i) {
-        auto* item = new QListWidgetItem(QString::fromUtf8(name(static_cast<roads::RoadClass>(i)).data()).replace('_', ' '), classes_);
+        auto* item = new QListWidgetItem(
+            QString::fromUtf8(name(static_cast<roads::RoadClass>(i)).data()).replace('_', ' '), classes_);
         item->setFlags(Qt::ItemIsEnabled | Qt::ItemIsUserCheckable | Qt::ItemIsSelectable);
         item->setCheckState(Qt::Checked);
     }
@@ -135,8 +141,13 @@ void AttachSheet::refresh() {
     const Millimetres limit = a->rule.limit.value_or(session_.question().attach_limit);
     limit_->setValue(limit.metres());
     least_->setValue(a->rule.least_piece.kilometres());
-    for (int i = 0; i < classes_->count(); ++i) classes_->item(i)->setCheckState(a->rule.allows(static_cast<roads::RoadClass>(i)) ? Qt::Checked : Qt::Unchecked);
-    by_hand_->setText(a->by_hand.empty() ? tr("None was set by hand. On the map, pick a place, then press the right button where it belongs.") : tr("Set by hand: %1").arg(a->by_hand.size()));
+    for (int i = 0; i < classes_->count(); ++i)
+        classes_->item(i)->setCheckState(a->rule.allows(static_cast<roads::RoadClass>(i)) ? Qt::Checked
+                                                                                          : Qt::Unchecked);
+    by_hand_->setText(
+        a->by_hand.empty()
+            ? tr("None was set by hand. On the map, pick a place, then press the right button where it belongs.")
+            : tr("Set by hand: %1").arg(a->by_hand.size()));
     const auto* places = attached();
     if (!places) return;
     std::vector<double> legs;
@@ -145,7 +156,9 @@ void AttachSheet::refresh() {
     static_cast<Histogram*>(histogram_)->set(legs, limit.metres());
     const int now = static_cast<int>(legs.size());
     QString text = tr("%1 of %2 are attached.").arg(now).arg(places->size());
-    if (attached_before_ >= 0 && attached_before_ != now) text += now > attached_before_ ? tr(" That is %1 more than before.").arg(now - attached_before_) : tr(" That is %1 fewer than before.").arg(attached_before_ - now);
+    if (attached_before_ >= 0 && attached_before_ != now)
+        text += now > attached_before_ ? tr(" That is %1 more than before.").arg(now - attached_before_)
+                                       : tr(" That is %1 fewer than before.").arg(attached_before_ - now);
     effect_->setText(text);
     if (attached_before_ < 0) attached_before_ = now;
 }
@@ -154,7 +167,9 @@ void AttachSheet::apply() {
     const auto* a = attaching();
     if (!a) return;
     const auto* places = attached();
-    if (places) attached_before_ = static_cast<int>(std::count_if(places->begin(), places->end(), [](const auto& p) { return p.has_value(); }));
+    if (places)
+        attached_before_ = static_cast<int>(
+            std::count_if(places->begin(), places->end(), [](const auto& p) { return p.has_value(); }));
     places::AttachRule rule;
     rule.limit = Millimetres::from_metres(limit_->value());
     if (*rule.limit == session_.question().attach_limit) rule.limit.reset();

@@ -10,7 +10,8 @@ class QListWidget;
 
 namespace otoro::desktop {
 
-/// How the places of one set are attached: how far, to which classes, to pieces of what size; with the off-road legs as a histogram, and what the choice changes.
+/// How the places of one set are attached: how far, to which classes, to pieces of what size; with the off-road legs as
+/// a histogram, and what the choice changes.
 class AttachSheet : public QDialog {
     Q_OBJECT
 public:

@@ -39,7 +39,8 @@ CurveView::CurveView(Session& session, QWidget* parent) : QCustomPlot(parent), s
     for (auto* line : {limit_line_, share_line_}) line->setPen(QPen(theme::kAccent, 1, Qt::DotLine));
     cross_ = addGraph();
     cross_->setLineStyle(QCPGraph::lsNone);
-    cross_->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssCrossCircle, QPen(theme::kAccent, 2), QBrush(theme::kPaper), 13));
+    cross_->setScatterStyle(
+        QCPScatterStyle(QCPScatterStyle::ssCrossCircle, QPen(theme::kAccent, 2), QBrush(theme::kPaper), 13));
     connect(&session_, &Session::study_replaced, this, [this] { dragging_ = false; });
     connect(&session_, &Session::answer_changed, this, &CurveView::refresh);
     connect(&session_, &Session::plans_changed, this, &CurveView::refresh);
@@ -47,7 +48,9 @@ CurveView::CurveView(Session& session, QWidget* parent) : QCustomPlot(parent), s
     refresh();
 }
 
-bool CurveView::by_time() const { return !session_.question().standard || std::holds_alternative<Millis>(session_.question().standard->limit); }
+bool CurveView::by_time() const {
+    return !session_.question().standard || std::holds_alternative<Millis>(session_.question().standard->limit);
+}
 
 void CurveView::set_curve(QCPGraph& graph, const service::Outcome* outcome) const {
     QVector<double> x{0}, y{0};
@@ -76,7 +79,8 @@ void CurveView::refresh() {
     xAxis->setLabel(by_time() ? tr("minutes") : tr("km"));
     double most = 12;
     if (const auto& standard = session_.question().standard) {
-        const double limit = by_time() ? std::get<Millis>(standard->limit).minutes() : std::get<Millimetres>(standard->limit).kilometres();
+        const double limit = by_time() ? std::get<Millis>(standard->limit).minutes()
+                                       : std::get<Millimetres>(standard->limit).kilometres();
         const double share = standard->share.percent();
         limit_line_->point1->setCoords(limit, 0);
         limit_line_->point2->setCoords(limit, 1);
@@ -87,7 +91,10 @@ void CurveView::refresh() {
     }
     if (answer && !dragging_) {
         const auto& curve = answer->outcome.curve(by_time() ? routing::Measure::time : routing::Measure::distance);
-        if (!curve.empty()) most = std::max(most, std::min(static_cast<double>(curve.back().value) / (by_time() ? 60'000.0 : 1'000'000.0), most * 2));
+        if (!curve.empty())
+            most = std::max(
+                most,
+                std::min(static_cast<double>(curve.back().value) / (by_time() ? 60'000.0 : 1'000'000.0), most * 2));
     }
     if (!dragging_) xAxis->setRange(0, most * 1.02);
     plan_->setPen(QPen(session_.up_to_date() ? theme::kInk : QColor(0x9A, 0x94, 0x88), 2.2));
@@ -105,25 +112,31 @@ void CurveView::move_standard(double limit, double share) {
     const double step = by_time() ? 10 : 20;  // tenths of a minute, twentieths of a kilometre
     limit = std::max(1.0, std::round(limit * step)) / step;
     share = std::clamp(std::round(share), 1.0, 100.0);
-    const Amount amount = by_time() ? Amount(Millis(std::llround(limit * 60'000))) : Amount(Millimetres(std::llround(limit * 1'000'000)));
-    session_.edit(tr("standard"), [&](service::Study& s) { s.question.standard = service::Standard{Share::percent(share), amount}; });
+    const Amount amount =
+        by_time() ? Amount(Millis(std::llround(limit * 60'000))) : Amount(Millimetres(std::llround(limit * 1'000'000)));
+    session_.edit(tr("standard"), [&](service::Study& s) {
+        s.question.standard = service::Standard{Share::percent(share), amount};
+    });
 }
 
 void CurveView::mousePressEvent(QMouseEvent* e) {
     setFocus();
     if (dragging_) return put_back();  // a second button
-    dragging_ = e->button() == Qt::LeftButton && session_.question().standard && (e->position() - cross()).manhattanLength() < 16;
+    dragging_ = e->button() == Qt::LeftButton && session_.question().standard &&
+                (e->position() - cross()).manhattanLength() < 16;
     before_ = session_.question().standard;
 }
 
 void CurveView::put_back() {
     if (!std::exchange(dragging_, false)) return;
-    if (session_.question().standard != before_) session_.edit(tr("standard"), [this](service::Study& s) { s.question.standard = before_; });
+    if (session_.question().standard != before_)
+        session_.edit(tr("standard"), [this](service::Study& s) { s.question.standard = before_; });
     refresh();
 }
 
 bool CurveView::event(QEvent* e) {
-    if (e->type() == QEvent::WindowDeactivate || e->type() == QEvent::Hide || e->type() == QEvent::UngrabMouse) put_back();
+    if (e->type() == QEvent::WindowDeactivate || e->type() == QEvent::Hide || e->type() == QEvent::UngrabMouse)
+        put_back();
     return QCustomPlot::event(e);
 }
 
@@ -141,15 +154,21 @@ void CurveView::keyPressEvent(QKeyEvent* e) {
     if (e->key() == Qt::Key_Escape && dragging_) return put_back();
     const auto& standard = session_.question().standard;
     if (!standard) return QCustomPlot::keyPressEvent(e);
-    const double limit = by_time() ? std::get<Millis>(standard->limit).minutes() : std::get<Millimetres>(standard->limit).kilometres();
+    const double limit =
+        by_time() ? std::get<Millis>(standard->limit).minutes() : std::get<Millimetres>(standard->limit).kilometres();
     const double share = standard->share.percent();
     const double step = by_time() ? 0.5 : 0.1;
     switch (e->key()) {
-        case Qt::Key_Left: return move_standard(limit - step, share);
-        case Qt::Key_Right: return move_standard(limit + step, share);
-        case Qt::Key_Up: return move_standard(limit, share + 1);
-        case Qt::Key_Down: return move_standard(limit, share - 1);
-        default: QCustomPlot::keyPressEvent(e);
+        case Qt::Key_Left:
+            return move_standard(limit - step, share);
+        case Qt::Key_Right:
+            return move_standard(limit + step, share);
+        case Qt::Key_Up:
+            return move_standard(limit, share + 1);
+        case Qt::Key_Down:
+            return move_standard(limit, share - 1);
+        default:
+            QCustomPlot::keyPressEvent(e);
     }
 }
 

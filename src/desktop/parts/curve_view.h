@@ -5,7 +5,8 @@
 
 namespace otoro::desktop {
 
-/// Share of weight against minutes (or km). The standard is a cross that can be dragged; Today's curve stands behind a plan's.
+/// Share of weight against minutes (or km). The standard is a cross that can be dragged; Today's curve stands behind a
+/// plan's.
 class CurveView : public QCustomPlot {
     Q_OBJECT
 public:

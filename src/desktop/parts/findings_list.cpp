@@ -27,7 +27,8 @@ QString number(std::uint32_t v) { return plain(describe(Weight(std::int64_t{v} *
 
 }  // namespace
 
-FindingsList::FindingsList(Session& session, Mender& mender, QWidget* parent) : QWidget(parent), session_(session), mender_(mender) {
+FindingsList::FindingsList(Session& session, Mender& mender, QWidget* parent)
+    : QWidget(parent), session_(session), mender_(mender) {
     auto* title = new QLabel(tr("Findings"), this);
     title->setFont(theme::type(1.3, QFont::DemiBold));
     state_ = new QLabel(this);
@@ -79,7 +80,8 @@ FindingsList::FindingsList(Session& session, Mender& mender, QWidget* parent) : 
     for (const auto changed : {&Session::data_changed, &Session::question_changed, &Session::notes_changed})
         connect(&session_, changed, this, [this] { state_->setText(tr("looking again\u2026")); });
     const auto not_looked = [this] {
-        if (!mender_.up_to_date() && !mender_.checks().busy()) state_->setText(tr("The data were not looked through to the end. <a href='again'>Look again</a>"));
+        if (!mender_.up_to_date() && !mender_.checks().busy())
+            state_->setText(tr("The data were not looked through to the end. <a href='again'>Look again</a>"));
     };
     connect(&mender_.checks(), &Background::idle, this, not_looked);
     connect(state_, &QLabel::linkActivated, this, [this] {
@@ -105,15 +107,19 @@ void FindingsList::refresh() {
     }
     std::set<std::string> open;
     for (int i = 0; i < list_->topLevelItemCount(); ++i)
-        if (list_->topLevelItem(i)->isExpanded()) open.insert(list_->topLevelItem(i)->data(0, kItem).toString().toStdString());
+        if (list_->topLevelItem(i)->isExpanded())
+            open.insert(list_->topLevelItem(i)->data(0, kItem).toString().toStdString());
     const bool first_time = list_->topLevelItemCount() == 0;
     const QSignalBlocker quiet(list_);
     list_->clear();
     const auto& findings = mender_.findings();
     for (std::size_t i = 0; i < findings.size(); ++i) {
         const auto& f = findings[i];
-        auto* row = new QTreeWidgetItem(list_, {plain(f.sentence), f.places > 0 ? number(f.places) : QString(), f.places > 0 ? plain(describe(f.weight)) : QString(),
-                                                f.accepted ? (f.accepted->empty() ? tr("accepted") : tr("accepted: %1").arg(plain(*f.accepted))) : tr("open")});
+        auto* row = new QTreeWidgetItem(
+            list_, {plain(f.sentence), f.places > 0 ? number(f.places) : QString(),
+                    f.places > 0 ? plain(describe(f.weight)) : QString(),
+                    f.accepted ? (f.accepted->empty() ? tr("accepted") : tr("accepted: %1").arg(plain(*f.accepted)))
+                               : tr("open")});
         row->setData(0, kFinding, static_cast<int>(i));
         row->setData(0, kItem, plain(f.key()));
         row->setToolTip(0, plain(f.sentence));
@@ -124,11 +130,14 @@ void FindingsList::refresh() {
         const int children = std::min<int>(static_cast<int>(f.items.size()), kMostChildren);
         for (int k = 0; k < children; ++k) {
             const auto& item = f.items[static_cast<std::size_t>(k)];
-            auto* child = new QTreeWidgetItem(row, {plain(item.text), QString(), item.weight.count() > 0 ? plain(describe(item.weight)) : QString()});
+            auto* child = new QTreeWidgetItem(
+                row, {plain(item.text), QString(), item.weight.count() > 0 ? plain(describe(item.weight)) : QString()});
             child->setData(0, kFinding, k);
             child->setTextAlignment(kWeight, Qt::AlignRight | Qt::AlignVCenter);
         }
-        if (static_cast<int>(f.count) > children && children > 0) new QTreeWidgetItem(row, {tr("\u2026 and %1 more").arg(number(f.count - static_cast<std::uint32_t>(children)))});
+        if (static_cast<int>(f.count) > children && children > 0)
+            new QTreeWidgetItem(row,
+                                {tr("\u2026 and %1 more").arg(number(f.count - static_cast<std::uint32_t>(children)))});
         row->setExpanded(open.contains(f.key()) || (first_time && f.open() && children <= kFewChildren));
         if (plain(f.key()) != key) continue;
         list_->setCurrentItem(row);
@@ -139,13 +148,18 @@ void FindingsList::refresh() {
             if (row->child(k)->text(kSentence) == child_text) item = row->child(k);
         list_->setCurrentItem(item);
     }
-    if (!list_->currentItem() && list_->topLevelItemCount() > 0) list_->setCurrentItem(list_->topLevelItem(std::clamp(row_before, 0, list_->topLevelItemCount() - 1)));
+    if (!list_->currentItem() && list_->topLevelItemCount() > 0)
+        list_->setCurrentItem(list_->topLevelItem(std::clamp(row_before, 0, list_->topLevelItemCount() - 1)));
     // An empty list is no list: what there is to say stands beside the title.
-    for (QWidget* w : std::initializer_list<QWidget*>{list_, show_, mend_, accept_, search_}) w->setVisible(!findings.empty());
+    for (QWidget* w : std::initializer_list<QWidget*>{list_, show_, mend_, accept_, search_})
+        w->setVisible(!findings.empty());
     const auto n = service::count_open(findings);
-    if (session_.study().empty()) state_->setText(tr("Nothing was brought in yet, so there is nothing to find."));
-    else if (n == 0) state_->setText(findings.empty() ? tr("Nothing wrong was found.") : tr("All accepted."));
-    else state_->setText(tr("%1 open; those that touch most people first").arg(n));
+    if (session_.study().empty())
+        state_->setText(tr("Nothing was brought in yet, so there is nothing to find."));
+    else if (n == 0)
+        state_->setText(findings.empty() ? tr("Nothing wrong was found.") : tr("All accepted."));
+    else
+        state_->setText(tr("%1 open; those that touch most people first").arg(n));
     filter();
     refresh_buttons();
 }
@@ -153,7 +167,8 @@ void FindingsList::refresh() {
 void FindingsList::filter() {
     const auto words = search_->text().simplified().split(' ', Qt::SkipEmptyParts);
     const auto matches = [&](const QTreeWidgetItem* item) {
-        return std::all_of(words.begin(), words.end(), [&](const QString& w) { return item->text(0).contains(w, Qt::CaseInsensitive); });
+        return std::all_of(words.begin(), words.end(),
+                           [&](const QString& w) { return item->text(0).contains(w, Qt::CaseInsensitive); });
     };
     for (int i = 0; i < list_->topLevelItemCount(); ++i) {
         auto* row = list_->topLevelItem(i);
@@ -188,11 +203,16 @@ const service::FindingItem* FindingsList::current_item() const {
 void FindingsList::refresh_buttons() {
     const auto* f = current();
     const auto* item = current_item();
-    const bool can_show = item ? item->where.has_value() || item->place : f && !f->items.empty() && (f->items[0].where || f->items[0].place);
+    const bool can_show = item ? item->where.has_value() || item->place
+                               : f && !f->items.empty() && (f->items[0].where || f->items[0].place);
     show_->setEnabled(can_show);
-    show_->setAccessibleName(f ? tr("Show on the map: %1").arg(plain(item ? item->text : f->sentence)) : tr("Show on the map"));
+    show_->setAccessibleName(f ? tr("Show on the map: %1").arg(plain(item ? item->text : f->sentence))
+                               : tr("Show on the map"));
     mend_->setEnabled(item ? item->mend.has_value() : f && f->mend);
-    mend_->setText(item && item->mend ? (std::holds_alternative<service::CloseGaps>(*item->mend) ? tr("Close this one") : tr("Mend this one")) : f && !item && f->mend ? plain(f->mend_label) : tr("Mend"));
+    mend_->setText(item && item->mend ? (std::holds_alternative<service::CloseGaps>(*item->mend) ? tr("Close this one")
+                                                                                                 : tr("Mend this one"))
+                   : f && !item && f->mend ? plain(f->mend_label)
+                                           : tr("Mend"));
     mend_->setAccessibleName(f ? tr("%1: %2").arg(mend_->text(), plain(item ? item->text : f->sentence)) : tr("Mend"));
     accept_->setEnabled(f != nullptr);
     accept_->setText(f && !f->open() ? tr("Take up again") : tr("Accept\u2026"));
@@ -208,7 +228,8 @@ void FindingsList::show_current() {
         if (i.place) places.push_back(*i.place);
         if (i.where && marks.size() < kMostMarks) marks.push_back(*i.where);
     };
-    if (const auto* item = current_item()) add(*item);
+    if (const auto* item = current_item())
+        add(*item);
     else
         for (const auto& i : f->items) add(i);
     emit show_wanted({f->of, f->of == service::SetKind::roads ? std::string() : f->about}, places, marks);
@@ -231,7 +252,8 @@ void FindingsList::accept_current() {
     ask->setAttribute(Qt::WA_DeleteOnClose);
     ask->setWindowTitle(tr("Accept"));
     ask->setLabelText(tr("Why this may stay as it is (your note goes into the summary):"));
-    connect(ask, &QInputDialog::textValueSelected, this, [this, finding](const QString& note) { mender_.accept(finding, note.trimmed()); });
+    connect(ask, &QInputDialog::textValueSelected, this,
+            [this, finding](const QString& note) { mender_.accept(finding, note.trimmed()); });
     ask->open();
 }
 

@@ -26,7 +26,8 @@ public:
 
 signals:
     /// The map should go there and pick these places.
-    void show_wanted(const otoro::service::SetName& set, const std::vector<std::uint32_t>& places, const std::vector<otoro::geo::LonLat>& marks);
+    void show_wanted(const otoro::service::SetName& set, const std::vector<std::uint32_t>& places,
+                     const std::vector<otoro::geo::LonLat>& marks);
 
 private:
     void refresh();

@@ -22,10 +22,12 @@ QString gain(const PlanAnswerPtr& answer, const std::optional<service::Standard>
     const auto effect = std::visit([&](auto where) { return candidates.add(where); }, what);
     if (!effect.attachment) return QMenu::tr("No road that this traveller may use is near");
     const auto nearer = candidates.tally(effect);
-    const QString places = QMenu::tr("nearer for %1 places").arg(plain(describe(Weight(std::int64_t{nearer.places} * 1'000'000))));
+    const QString places =
+        QMenu::tr("nearer for %1 places").arg(plain(describe(Weight(std::int64_t{nearer.places} * 1'000'000))));
     if (!standard) return places;
     const auto before = judge(answer->outcome, *standard), after = candidates.judge(effect, *standard);
-    return QMenu::tr("%1 within %2 (%3 points), %4").arg(plain(describe(after.share)), plain(describe(standard->limit)), points(before.share, after.share), places);
+    return QMenu::tr("%1 within %2 (%3 points), %4")
+        .arg(plain(describe(after.share)), plain(describe(standard->limit)), points(before.share, after.share), places);
 }
 
 /// A line that cannot be pressed.
@@ -56,26 +58,27 @@ void add_gain_line(QMenu& menu, const Session& session, const Possible& what) {
     QWidgetAction* action = nullptr;
     auto* line = add_text(menu, QMenu::tr("What it would bring is being worked out"), action);
     line->setObjectName("gain");
-    QThreadPool::globalInstance()->start([answer, standard = session.question().standard, what, line = QPointer(line), action = QPointer(action)] {
-        stand_behind_the_window(Behind::closely);
-        QString said;
-        try {
-            said = gain(answer, standard, what);
-        } catch (...) {
-            said = what_went_wrong();
-        }
-        QMetaObject::invokeMethod(qApp, [line, action, said] {
-            if (!line || !action) return;
-            line->setText(said);
-            line->setAccessibleName(said);
-            auto* shown = qobject_cast<QMenu*>(line->parentWidget());
-            if (shown == nullptr) return;
-            // A menu lays its lines out anew only when one of them changes.
-            action->setVisible(false);
-            action->setVisible(true);
-            shown->adjustSize();
+    QThreadPool::globalInstance()->start(
+        [answer, standard = session.question().standard, what, line = QPointer(line), action = QPointer(action)] {
+            stand_behind_the_window(Behind::closely);
+            QString said;
+            try {
+                said = gain(answer, standard, what);
+            } catch (...) {
+                said = what_went_wrong();
+            }
+            QMetaObject::invokeMethod(qApp, [line, action, said] {
+                if (!line || !action) return;
+                line->setText(said);
+                line->setAccessibleName(said);
+                auto* shown = qobject_cast<QMenu*>(line->parentWidget());
+                if (shown == nullptr) return;
+                // A menu lays its lines out anew only when one of them changes.
+                action->setVisible(false);
+                action->setVisible(true);
+                shown->adjustSize();
+            });
         });
-    });
 }
 
 }  // namespace otoro::desktop

@@ -14,7 +14,8 @@ using Possible = std::variant<SiteIndex, geo::LonLat>;
 /// Adds a title, which a menu's own sections do not show.
 void add_title(QMenu& menu, const QString& text);
 
-/// Adds a line that says what opening this would bring to the answer on the screen. It is worked out off the interface thread and fills itself in; the menu can be closed before.
+/// Adds a line that says what opening this would bring to the answer on the screen. It is worked out off the interface
+/// thread and fills itself in; the menu can be closed before.
 void add_gain_line(QMenu& menu, const Session& session, const Possible& what);
 
 }  // namespace otoro::desktop

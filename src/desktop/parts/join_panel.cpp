@@ -18,7 +18,8 @@ QString plain(const std::string& s) { return QString::fromStdString(s); }
 QString number(std::uint32_t v) { return plain(describe(Weight(std::int64_t{v} * 1'000'000))); }
 }  // namespace
 
-JoinPanel::JoinPanel(Session& session, Mender& mender, QWidget* parent) : QWidget(parent), session_(session), mender_(mender) {
+JoinPanel::JoinPanel(Session& session, Mender& mender, QWidget* parent)
+    : QWidget(parent), session_(session), mender_(mender) {
     auto* box = new QVBoxLayout(this);
     box->setContentsMargins(0, 0, 0, 0);
     box->setSpacing(3);
@@ -26,7 +27,8 @@ JoinPanel::JoinPanel(Session& session, Mender& mender, QWidget* parent) : QWidge
     title->setProperty("role", "heading");
     box->addWidget(title);
     rules_ = new QButtonGroup(this);
-    const std::array<QString, 3> names{tr("at their ends only"), tr("at any shared vertex"), tr("also where they cross on one level")};
+    const std::array<QString, 3> names{tr("at their ends only"), tr("at any shared vertex"),
+                                       tr("also where they cross on one level")};
     for (int i = 0; i < 3; ++i) {
         auto* b = new QRadioButton(names[static_cast<std::size_t>(i)], this);
         b->setAccessibleName(tr("Roads join %1").arg(names[static_cast<std::size_t>(i)]));
@@ -65,11 +67,14 @@ JoinPanel::JoinPanel(Session& session, Mender& mender, QWidget* parent) : QWidge
     closed_row->addWidget(closed_, 1);
     closed_row->addWidget(reopen_);
     box->addLayout(closed_row);
-    connect(rules_, &QButtonGroup::idClicked, this, [this](int i) { mender_.set_join_rule(static_cast<roads::JoinRule>(i)); });
+    connect(rules_, &QButtonGroup::idClicked, this,
+            [this](int i) { mender_.set_join_rule(static_cast<roads::JoinRule>(i)); });
     connect(compare_, &QPushButton::clicked, &mender_, &Mender::compare_rules);
-    connect(tolerance_, &QDoubleSpinBox::valueChanged, this, [this](double m) { mender_.set_gap_tolerance(Millimetres::from_metres(m)); });
+    connect(tolerance_, &QDoubleSpinBox::valueChanged, this,
+            [this](double m) { mender_.set_gap_tolerance(Millimetres::from_metres(m)); });
     connect(reopen_, &QPushButton::clicked, this, [this] {
-        if (const auto& r = session_.study().roads; r && !r->preparation.closed.empty()) mender_.reopen_gap(r->preparation.closed.back());
+        if (const auto& r = session_.study().roads; r && !r->preparation.closed.empty())
+            mender_.reopen_gap(r->preparation.closed.back());
     });
     connect(&mender_, &Mender::evidence_changed, this, &JoinPanel::refresh);
     connect(&mender_, &Mender::findings_changed, this, &JoinPanel::refresh);
@@ -87,7 +92,9 @@ void JoinPanel::refresh() {
     if (auto* b = rules_->button(static_cast<int>(roads->preparation.rule))) b->setChecked(true);
     for (auto* l : about_) l->clear();
     for (const auto& e : mender_.join_evidence())
-        about_[static_cast<std::size_t>(e.rule)]->setText(tr("%1 pieces, %2 dead ends, %3 places cut off").arg(number(e.pieces), number(e.dead_ends), number(e.cut_off.places)));
+        about_[static_cast<std::size_t>(e.rule)]->setText(
+            tr("%1 pieces, %2 dead ends, %3 places cut off")
+                .arg(number(e.pieces), number(e.dead_ends), number(e.cut_off.places)));
     for (auto* l : about_) l->setVisible(!l->text().isEmpty());
     compare_->setVisible(mender_.join_evidence().empty());
     compare_->setEnabled(!named);

@@ -11,7 +11,8 @@ class QPushButton;
 
 namespace otoro::desktop {
 
-/// How the roads join: the three rules with what each would give, the tolerance for gaps, and the gaps that were closed.
+/// How the roads join: the three rules with what each would give, the tolerance for gaps, and the gaps that were
+/// closed.
 class JoinPanel : public QWidget {
     Q_OBJECT
 public:

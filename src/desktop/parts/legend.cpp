@@ -14,7 +14,8 @@ namespace {
 
 /// Where the ramp is darkest: two and a half times the limit.
 QString far_end(const Amount& limit) {
-    if (const auto* t = std::get_if<Millis>(&limit)) return QString::fromStdString(describe(Millis(t->count() * 5 / 2)));
+    if (const auto* t = std::get_if<Millis>(&limit))
+        return QString::fromStdString(describe(Millis(t->count() * 5 / 2)));
     return QString::fromStdString(describe(Millimetres(std::get<Millimetres>(limit).count() * 5 / 2)));
 }
 
@@ -42,13 +43,15 @@ protected:
                     p.drawEllipse(QPointF(9 + 15 * n++, 8), 5, 5);
                 }
             p.setPen(theme::kInk);
-            p.drawText(QRectF(2, 15, width() - 4, 16), Qt::AlignLeft | Qt::AlignVCenter, Legend::tr("the colour of the site that serves, as on its mark and in the list of sites"));
+            p.drawText(QRectF(2, 15, width() - 4, 16), Qt::AlignLeft | Qt::AlignVCenter,
+                       Legend::tr("the colour of the site that serves, as on its mark and in the list of sites"));
             return;
         }
         p.setPen(Qt::NoPen);
         for (int i = 0; i < theme::kRampSteps; ++i) {
             p.setBrush(theme::ramp_colour(i));
-            p.drawRect(QRectF(bar.left() + bar.width() * i / theme::kRampSteps, bar.top(), bar.width() / theme::kRampSteps + 0.5, bar.height()));
+            p.drawRect(QRectF(bar.left() + bar.width() * i / theme::kRampSteps, bar.top(),
+                              bar.width() / theme::kRampSteps + 0.5, bar.height()));
         }
         p.setPen(QPen(theme::kInk, 1.5));
         p.drawLine(QPointF(bar.center().x(), bar.top() - 2), QPointF(bar.center().x(), bar.bottom() + 4));
@@ -68,13 +71,15 @@ private:
 
 Legend::Legend(Session& session, MapView& map, QWidget* parent) : QFrame(parent), session_(session), map_(map) {
     setObjectName("legend");
-    setStyleSheet("QFrame#legend { border: none; border-top: 1px solid #D3CCBC; } QCheckBox { font-size: 9pt; padding: 0px; spacing: 4px; } QPushButton#flat { font-size: 9pt; padding: 2px 8px; } "
-                  "QPushButton#flat:checked { background: #EEE0EC; border-color: #6B2A62; font-weight: 600; }");
+    setStyleSheet(
+        "QFrame#legend { border: none; border-top: 1px solid #D3CCBC; } QCheckBox { font-size: 9pt; padding: 0px; spacing: 4px; } QPushButton#flat { font-size: 9pt; padding: 2px 8px; } "
+        "QPushButton#flat:checked { background: #EEE0EC; border-color: #6B2A62; font-weight: 600; }");
     setAccessibleName(tr("Legend"));
     auto* looks = new QHBoxLayout;
     looks->setSpacing(4);
     auto* group = new QButtonGroup(this);
-    for (const auto& [look, text] : {std::pair{Look::time, tr("Time")}, std::pair{Look::who_serves, tr("Who serves")}}) {
+    for (const auto& [look, text] :
+         {std::pair{Look::time, tr("Time")}, std::pair{Look::who_serves, tr("Who serves")}}) {
         auto* b = new QPushButton(text, this);
         b->setObjectName("flat");
         b->setCheckable(true);
@@ -129,7 +134,9 @@ void Legend::refresh() {
     const auto verdict = session_.verdict();
     QString within = tr("within the standard"), beyond = tr("beyond it"), unserved = tr("not served");
     if (answer && verdict) {
-        const auto n = [](std::uint32_t v) { return QString::fromStdString(describe(Weight(std::int64_t{v} * 1'000'000))); };
+        const auto n = [](std::uint32_t v) {
+            return QString::fromStdString(describe(Weight(std::int64_t{v} * 1'000'000)));
+        };
         const auto served = answer->outcome.tally(service::Status::served).places;
         within += tr(": %1").arg(n(verdict->inside.places));
         beyond += tr(": %1").arg(n(served - verdict->inside.places));

@@ -22,7 +22,9 @@ NumberBox::NumberBox(QWidget* parent) : QDoubleSpinBox(parent) {
     });
 }
 
-QString NumberBox::textFromValue(double value) const { return QLocale::c().toString(value, 'f', decimals()).remove(','); }
+QString NumberBox::textFromValue(double value) const {
+    return QLocale::c().toString(value, 'f', decimals()).remove(',');
+}
 
 std::optional<double> NumberBox::number(const QString& text) const {
     QString bare = text;
@@ -53,12 +55,16 @@ void NumberBox::fixup(QString& text) const {
     const auto v = number(text);
     const QString typed = QString(text).remove(suffix()).trimmed();
     const QString range = tr("between %1 and %2").arg(textFromValue(minimum()), textFromValue(maximum()));
-    const QString kept = specialValueText().isEmpty() || value() != minimum() ? textFromValue(value()) : specialValueText();
-    emit refused(v ? tr("%1 is not %2; %3 stays.").arg(typed, range, kept) : tr("\u2018%1\u2019 is not a number %2; %3 stays.").arg(typed, range, kept));
-    text = value() == minimum() && !specialValueText().isEmpty() ? specialValueText() : prefix() + textFromValue(value()) + suffix();
+    const QString kept =
+        specialValueText().isEmpty() || value() != minimum() ? textFromValue(value()) : specialValueText();
+    emit refused(v ? tr("%1 is not %2; %3 stays.").arg(typed, range, kept)
+                   : tr("\u2018%1\u2019 is not a number %2; %3 stays.").arg(typed, range, kept));
+    text = value() == minimum() && !specialValueText().isEmpty() ? specialValueText()
+                                                                 : prefix() + textFromValue(value()) + suffix();
 }
 
-std::optional<double> ask_number(QWidget* parent, const QString& title, const QString& label, double value, double least, double most, int decimals) {
+std::optional<double> ask_number(QWidget* parent, const QString& title, const QString& label, double value,
+                                 double least, double most, int decimals) {
     QDialog sheet(parent);
     sheet.setWindowTitle(title);
     auto* box = new QVBoxLayout(&sheet);

@@ -4,8 +4,9 @@
 
 namespace otoro::desktop {
 
-/// A number that is typed as people type it: with a comma or a point before the decimals, whatever the desktop's language. No other mark is understood, so nothing is ever read
-/// as something else. What is out of range or no number is said beside the box, and the old number stays.
+/// A number that is typed as people type it: with a comma or a point before the decimals, whatever the desktop's
+/// language. No other mark is understood, so nothing is ever read as something else. What is out of range or no number
+/// is said beside the box, and the old number stays.
 class NumberBox : public QDoubleSpinBox {
     Q_OBJECT
 public:
@@ -24,6 +25,7 @@ private:
 };
 
 /// Asks for one number in a small sheet. Nothing if it was given up.
-std::optional<double> ask_number(QWidget* parent, const QString& title, const QString& label, double value, double least, double most, int decimals);
+std::optional<double> ask_number(QWidget* parent, const QString& title, const QString& label, double value,
+                                 double least, double most, int decimals);
 
 }  // namespace otoro::desktop

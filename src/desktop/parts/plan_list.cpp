@@ -37,11 +37,13 @@ public:
         const QRect r = option.rect.adjusted(12, 6, -10, -6);
         const QVariant share = index.data(kShare);
         const QColor colour = index.data(kMet).toBool() ? theme::kMet : theme::kNotMet;
-        const QString number = share.isValid() ? QString::fromStdString(describe(Share(share.toInt()))) : QString::fromUtf8("\u2026");
+        const QString number =
+            share.isValid() ? QString::fromStdString(describe(Share(share.toInt()))) : QString::fromUtf8("\u2026");
         p->setFont(theme::type(1.0, QFont::DemiBold));
         const int number_width = p->fontMetrics().horizontalAdvance(number) + 6;
         p->setPen(theme::kInk);
-        p->drawText(r.adjusted(0, 0, -number_width, 0), Qt::AlignTop | Qt::AlignLeft, p->fontMetrics().elidedText(index.data().toString(), Qt::ElideRight, r.width() - number_width));
+        p->drawText(r.adjusted(0, 0, -number_width, 0), Qt::AlignTop | Qt::AlignLeft,
+                    p->fontMetrics().elidedText(index.data().toString(), Qt::ElideRight, r.width() - number_width));
         p->setPen(share.isValid() ? colour : theme::kSoftInk);
         p->drawText(r, Qt::AlignTop | Qt::AlignRight, number);
         const QRectF bar(r.left(), r.top() + 22, r.width(), 7);
@@ -59,7 +61,8 @@ public:
         }
         p->setFont(theme::type(0.88));
         p->setPen(theme::kSoftInk);
-        p->drawText(r, Qt::AlignBottom | Qt::AlignLeft, p->fontMetrics().elidedText(index.data(kDetail).toString(), Qt::ElideRight, r.width()));
+        p->drawText(r, Qt::AlignBottom | Qt::AlignLeft,
+                    p->fontMetrics().elidedText(index.data(kDetail).toString(), Qt::ElideRight, r.width()));
         p->restore();
     }
 };
@@ -80,24 +83,40 @@ QString describe_changes(const service::Study& study, const service::Plan& plan)
             for (const auto& s : sites->set->sites)
                 if (s.id == c.site) id = QString::fromStdString(service::label(s));
         switch (c.change) {
-            case service::Change::open: parts << PlanList::tr("opens %1").arg(id); break;
-            case service::Change::close: parts << PlanList::tr("closes %1").arg(id); break;
-            case service::Change::move: parts << PlanList::tr("moves %1").arg(id); break;
-            case service::Change::add: parts << PlanList::tr("adds %1").arg(id); break;
+            case service::Change::open:
+                parts << PlanList::tr("opens %1").arg(id);
+                break;
+            case service::Change::close:
+                parts << PlanList::tr("closes %1").arg(id);
+                break;
+            case service::Change::move:
+                parts << PlanList::tr("moves %1").arg(id);
+                break;
+            case service::Change::add:
+                parts << PlanList::tr("adds %1").arg(id);
+                break;
         }
     }
     for (const auto& c : plan.closures) {
         const QString name = QString::fromStdString(c.name);
         switch (c.effect) {
-            case roads::ClosureEffect::shut: parts << name; break;
-            case roads::ClosureEffect::slowed: parts << PlanList::tr("%1 (slowed)").arg(name); break;
-            case roads::ClosureEffect::delay: parts << PlanList::tr("%1 (delay)").arg(name); break;
+            case roads::ClosureEffect::shut:
+                parts << name;
+                break;
+            case roads::ClosureEffect::slowed:
+                parts << PlanList::tr("%1 (slowed)").arg(name);
+                break;
+            case roads::ClosureEffect::delay:
+                parts << PlanList::tr("%1 (delay)").arg(name);
+                break;
         }
     }
     if (elsewhere > 0) {
         const QString to = QString::fromStdString(study.question.sites);
-        const bool nothing = parts.isEmpty() && elsewhere == static_cast<int>(plan.changes.size()) && plan.closures.empty();
-        parts << (nothing ? PlanList::tr("does not apply here: it changes other sites than the %1").arg(to) : PlanList::tr("%1 of its changes do not apply to the %2").arg(elsewhere).arg(to));
+        const bool nothing =
+            parts.isEmpty() && elsewhere == static_cast<int>(plan.changes.size()) && plan.closures.empty();
+        parts << (nothing ? PlanList::tr("does not apply here: it changes other sites than the %1").arg(to)
+                          : PlanList::tr("%1 of its changes do not apply to the %2").arg(elsewhere).arg(to));
     }
     return parts.join(", ");
 }
@@ -148,13 +167,17 @@ void PlanList::refresh() {
         auto* item = list_->item(static_cast<int>(i));
         const auto v = session_.verdict_of(i);
         item->setText(QString::fromStdString(plans[i].name));
-        item->setFlags(i == 0 ? Qt::ItemIsEnabled | Qt::ItemIsSelectable : Qt::ItemIsEnabled | Qt::ItemIsSelectable | Qt::ItemIsEditable);
+        item->setFlags(i == 0 ? Qt::ItemIsEnabled | Qt::ItemIsSelectable
+                              : Qt::ItemIsEnabled | Qt::ItemIsSelectable | Qt::ItemIsEditable);
         item->setData(kShare, v ? QVariant(v->share.ppm()) : QVariant());
         item->setData(kMet, v && v->met);
-        item->setData(kWanted, session_.question().standard ? QVariant(session_.question().standard->share.ppm()) : QVariant());
+        item->setData(kWanted,
+                      session_.question().standard ? QVariant(session_.question().standard->share.ppm()) : QVariant());
         item->setData(kDetail, describe_changes(session_.study(), plans[i]));
         item->setToolTip(describe_changes(session_.study(), plans[i]));
-        item->setData(Qt::AccessibleTextRole, tr("%1, %2").arg(item->text(), v ? QString::fromStdString(describe(v->share)) : tr("not worked out yet")));
+        item->setData(
+            Qt::AccessibleTextRole,
+            tr("%1, %2").arg(item->text(), v ? QString::fromStdString(describe(v->share)) : tr("not worked out yet")));
     }
     list_->setCurrentRow(static_cast<int>(session_.plan_index()));
     new_plan_->setEnabled(session_.study().find_sites(session_.question().sites) != nullptr);
@@ -168,7 +191,8 @@ void PlanList::offer_new_plan() {
         const QString name = elided(QString::fromStdString(service::label(s)));
         const bool open = s.state == places::SiteState::open;
         menu.addAction(open ? tr("Close %1").arg(name) : tr("Open %1").arg(name), this, [this, name, open, id = s.id] {
-            session_.new_plan(open ? tr("%1 closes").arg(name) : tr("%1 opens").arg(name), {{open ? service::Change::close : service::Change::open, id, std::nullopt}});
+            session_.new_plan(open ? tr("%1 closes").arg(name) : tr("%1 opens").arg(name),
+                              {{open ? service::Change::close : service::Change::open, id, std::nullopt}});
         });
     }
     menu.exec(new_plan_->mapToGlobal(QPoint(0, new_plan_->height())));

@@ -21,7 +21,8 @@ namespace otoro::desktop {
 namespace {
 
 /// A list of choices; the one chosen is reported at once.
-void add_choices(QVBoxLayout& box, QWidget& popup, const QStringList& choices, int current, const std::function<void(int)>& chosen) {
+void add_choices(QVBoxLayout& box, QWidget& popup, const QStringList& choices, int current,
+                 const std::function<void(int)>& chosen) {
     auto* group = new QButtonGroup(&popup);
     for (int i = 0; i < choices.size(); ++i) {
         auto* button = new QRadioButton(popup.fontMetrics().elidedText(choices[i], Qt::ElideMiddle, 420), &popup);
@@ -36,7 +37,8 @@ void add_choices(QVBoxLayout& box, QWidget& popup, const QStringList& choices, i
 }
 
 /// A number with a unit, reported as it changes.
-void add_amount(QVBoxLayout& box, QWidget& popup, const QString& name, const Amount& now, bool units_open, const std::function<void(Amount)>& changed) {
+void add_amount(QVBoxLayout& box, QWidget& popup, const QString& name, const Amount& now, bool units_open,
+                const std::function<void(Amount)>& changed) {
     auto* row = new QHBoxLayout;
     auto* number = new NumberBox(&popup);
     auto* unit = new QComboBox(&popup);
@@ -55,7 +57,8 @@ void add_amount(QVBoxLayout& box, QWidget& popup, const QString& name, const Amo
     row->addWidget(unit);
     box.addLayout(row);
     const auto report = [number, unit, changed] {
-        changed(unit->currentIndex() == 0 ? Amount(Millis(std::llround(number->value() * 60'000))) : Amount(Millimetres(std::llround(number->value() * 1'000'000))));
+        changed(unit->currentIndex() == 0 ? Amount(Millis(std::llround(number->value() * 60'000)))
+                                          : Amount(Millimetres(std::llround(number->value() * 1'000'000))));
     };
     QObject::connect(number, &QDoubleSpinBox::valueChanged, &popup, report);
     QObject::connect(unit, &QComboBox::currentIndexChanged, &popup, report);
@@ -79,7 +82,9 @@ QuestionLine::QuestionLine(Session& session, QWidget* parent) : QWidget(parent),
 
 void QuestionLine::build() {
     new FlowLayout(this);
-    const auto editor = [this](void (QuestionLine::*edit)(QVBoxLayout&, QWidget&)) { return [this, edit](QVBoxLayout& box, QWidget& popup) { (this->*edit)(box, popup); }; };
+    const auto editor = [this](void (QuestionLine::*edit)(QVBoxLayout&, QWidget&)) {
+        return [this, edit](QVBoxLayout& box, QWidget& popup) { (this->*edit)(box, popup); };
+    };
     add_words(tr("The"));
     add_blank("demand", tr("Who is to be served"), editor(&QuestionLine::edit_demand));
     add_words(tr(","), true);
@@ -109,7 +114,8 @@ void QuestionLine::add_words(const QString& words, bool closes_up) {
     layout()->addWidget(label);
 }
 
-QPushButton* QuestionLine::add_blank(const QString& key, const QString& what, std::function<void(QVBoxLayout&, QWidget&)> editor) {
+QPushButton* QuestionLine::add_blank(const QString& key, const QString& what,
+                                     std::function<void(QVBoxLayout&, QWidget&)> editor) {
     auto* button = new QPushButton(this);
     button->setObjectName("blank");
     button->setProperty("key", key);
@@ -131,7 +137,8 @@ QPushButton* QuestionLine::add_blank(const QString& key, const QString& what, st
         editor(*box, *popup);
         popup->adjustSize();
         QPoint at = button->mapToGlobal(QPoint(0, button->height() + 2));
-        if (const auto* screen = button->screen()) at.setX(std::min(at.x(), screen->availableGeometry().right() - popup->width()));
+        if (const auto* screen = button->screen())
+            at.setX(std::min(at.x(), screen->availableGeometry().right() - popup->width()));
         popup->move(at);
         popup->show();
     });
@@ -165,11 +172,18 @@ void QuestionLine::refresh() {
         b->setAccessibleName(tr("%1: %2").arg(b->property("what").toString(), text));
     };
     set("demand", demand ? plain(q.demand) : tr("(no demand yet)"), !study.demand.empty());
-    set("weight", q.by_weight && demand && !demand->set->weight_name.empty() ? tr("counted by %1").arg(plain(demand->set->weight_name)) : tr("each counted once"), demand);
+    set("weight",
+        q.by_weight && demand && !demand->set->weight_name.empty()
+            ? tr("counted by %1").arg(plain(demand->set->weight_name))
+            : tr("each counted once"),
+        demand);
     set("measure", q.measure == routing::Measure::time ? tr("nearest by time") : tr("nearest by distance"));
     const QString sites = study.find_sites(q.sites) ? plain(q.sites) : tr("(no sites yet)");
-    set("sites", q.use == service::SiteUse::open ? tr("open %1").arg(sites) : tr("open and candidate %1").arg(sites), !study.sites.empty());
-    QString how = q.profile.name.empty() ? travel[static_cast<std::size_t>(q.profile.mode)] : tr("%1 as %2").arg(travel[static_cast<std::size_t>(q.profile.mode)], plain(q.profile.name));
+    set("sites", q.use == service::SiteUse::open ? tr("open %1").arg(sites) : tr("open and candidate %1").arg(sites),
+        !study.sites.empty());
+    QString how = q.profile.name.empty()
+                      ? travel[static_cast<std::size_t>(q.profile.mode)]
+                      : tr("%1 as %2").arg(travel[static_cast<std::size_t>(q.profile.mode)], plain(q.profile.name));
     if (q.profile.one_speed) how += tr(" at %1 on all roads").arg(plain(describe(*q.profile.one_speed)));
     if (q.off_road_speed) how += tr(", off-road legs at %1").arg(plain(describe(*q.off_road_speed)));
     set("travel", how);
@@ -191,20 +205,23 @@ void QuestionLine::edit_demand(QVBoxLayout& box, QWidget& popup) {
         if (d.set->name == session_.question().demand) current = static_cast<int>(names.size());
         names.append(plain(d.set->name));
     }
-    add_choices(box, popup, names, current, [this, names](int i) { change(tr("demand"), [&](auto& q) { q.demand = names[i].toStdString(); }); });
+    add_choices(box, popup, names, current,
+                [this, names](int i) { change(tr("demand"), [&](auto& q) { q.demand = names[i].toStdString(); }); });
 }
 
 void QuestionLine::edit_weight(QVBoxLayout& box, QWidget& popup) {
     const auto* demand = session_.study().find_demand(session_.question().demand);
     QStringList choices{tr("each counted once")};
-    if (demand && !demand->set->weight_name.empty()) choices.append(tr("counted by %1").arg(plain(demand->set->weight_name)));
+    if (demand && !demand->set->weight_name.empty())
+        choices.append(tr("counted by %1").arg(plain(demand->set->weight_name)));
     add_choices(box, popup, choices, session_.question().by_weight ? static_cast<int>(choices.size()) - 1 : 0,
                 [this](int i) { change(tr("weight"), [&](auto& q) { q.by_weight = i == 1; }); });
 }
 
 void QuestionLine::edit_measure(QVBoxLayout& box, QWidget& popup) {
-    add_choices(box, popup, {tr("nearest by time"), tr("nearest by distance")}, static_cast<int>(session_.question().measure),
-                [this](int i) { change(tr("measure"), [&](auto& q) { q.measure = static_cast<routing::Measure>(i); }); });
+    add_choices(
+        box, popup, {tr("nearest by time"), tr("nearest by distance")}, static_cast<int>(session_.question().measure),
+        [this](int i) { change(tr("measure"), [&](auto& q) { q.measure = static_cast<routing::Measure>(i); }); });
 }
 
 void QuestionLine::edit_sites(QVBoxLayout& box, QWidget& popup) {
@@ -214,13 +231,16 @@ void QuestionLine::edit_sites(QVBoxLayout& box, QWidget& popup) {
         if (s.set->name == session_.question().sites) current = static_cast<int>(names.size());
         names.append(plain(s.set->name));
     }
-    add_choices(box, popup, names, current, [this, names](int i) { change(tr("sites"), [&](auto& q) { q.sites = names[i].toStdString(); }); });
+    add_choices(box, popup, names, current,
+                [this, names](int i) { change(tr("sites"), [&](auto& q) { q.sites = names[i].toStdString(); }); });
     auto* candidates = new QCheckBox(tr("candidates serve too"), &popup);
     candidates->setAccessibleName(tr("Candidate sites serve too"));
     candidates->setChecked(session_.question().use == service::SiteUse::open_and_candidate);
     box.addWidget(candidates);
-    connect(candidates, &QCheckBox::toggled, this,
-            [this](bool on) { change(tr("candidates"), [&](auto& q) { q.use = on ? service::SiteUse::open_and_candidate : service::SiteUse::open; }); });
+    connect(candidates, &QCheckBox::toggled, this, [this](bool on) {
+        change(tr("candidates"),
+               [&](auto& q) { q.use = on ? service::SiteUse::open_and_candidate : service::SiteUse::open; });
+    });
 }
 
 void QuestionLine::edit_travel(QVBoxLayout& box, QWidget& popup) {
@@ -236,8 +256,10 @@ void QuestionLine::edit_travel(QVBoxLayout& box, QWidget& popup) {
             const auto one_speed = q.profile.one_speed;
             const auto own = static_cast<std::size_t>(i) - 4;
             if (i >= 4 && own >= session_.study().profiles.size()) return;
-            if (i >= 4) q.profile = session_.study().profiles[own];
-            else q.profile = {static_cast<travel::Mode>(i), one_speed};
+            if (i >= 4)
+                q.profile = session_.study().profiles[own];
+            else
+                q.profile = {static_cast<travel::Mode>(i), one_speed};
         });
     });
     auto* one = new QCheckBox(tr("at one speed on all roads, km/h:"), &popup);
@@ -254,7 +276,9 @@ void QuestionLine::edit_travel(QVBoxLayout& box, QWidget& popup) {
     box.addWidget(speed);
     const auto report = [this, one, speed] {
         speed->setEnabled(one->isChecked());
-        change(tr("speed"), [&](auto& q) { q.profile.one_speed = one->isChecked() ? std::optional(Speed::km_per_hour(speed->value())) : std::nullopt; });
+        change(tr("speed"), [&](auto& q) {
+            q.profile.one_speed = one->isChecked() ? std::optional(Speed::km_per_hour(speed->value())) : std::nullopt;
+        });
     };
     connect(one, &QCheckBox::toggled, this, report);
     connect(speed, &QDoubleSpinBox::valueChanged, this, report);
@@ -272,7 +296,9 @@ void QuestionLine::edit_travel(QVBoxLayout& box, QWidget& popup) {
     box.addWidget(off_speed);
     const auto report_off = [this, off, off_speed] {
         off_speed->setEnabled(off->isChecked());
-        change(tr("off-road legs"), [&](auto& q) { q.off_road_speed = off->isChecked() ? std::optional(Speed::km_per_hour(off_speed->value())) : std::nullopt; });
+        change(tr("off-road legs"), [&](auto& q) {
+            q.off_road_speed = off->isChecked() ? std::optional(Speed::km_per_hour(off_speed->value())) : std::nullopt;
+        });
     };
     connect(off, &QCheckBox::toggled, this, report_off);
     connect(off_speed, &QDoubleSpinBox::valueChanged, this, report_off);
@@ -286,8 +312,10 @@ void QuestionLine::edit_travel(QVBoxLayout& box, QWidget& popup) {
 }
 
 void QuestionLine::edit_towards(QVBoxLayout& box, QWidget& popup) {
-    add_choices(box, popup, {tr("to the place (a response)"), tr("to the site (a journey to school)")}, static_cast<int>(session_.question().towards),
-                [this](int i) { change(tr("direction"), [&](auto& q) { q.towards = static_cast<service::Towards>(i); }); });
+    add_choices(box, popup, {tr("to the place (a response)"), tr("to the site (a journey to school)")},
+                static_cast<int>(session_.question().towards), [this](int i) {
+                    change(tr("direction"), [&](auto& q) { q.towards = static_cast<service::Towards>(i); });
+                });
 }
 
 void QuestionLine::edit_limit(QVBoxLayout& box, QWidget& popup) {
@@ -323,7 +351,8 @@ void QuestionLine::edit_share(QVBoxLayout& box, QWidget& popup) {
     box.addWidget(share);
     share->setFocus();
     share->selectAll();
-    connect(share, &QDoubleSpinBox::valueChanged, this, [this](double v) { change(tr("share"), [&](auto& q) { q.standard->share = Share::percent(v); }); });
+    connect(share, &QDoubleSpinBox::valueChanged, this,
+            [this](double v) { change(tr("share"), [&](auto& q) { q.standard->share = Share::percent(v); }); });
 }
 
 void QuestionLine::edit_standard(QVBoxLayout& box, QWidget& popup) {

@@ -77,10 +77,13 @@ RecordsPanel::RecordsPanel(Session& session, QWidget* parent) : QWidget(parent),
     later_.setInterval(kPauseMs);
     connect(&later_, &QTimer::timeout, this, &RecordsPanel::follow);
     connect(&session_, &Session::answer_changed, this, [this] {
-        // Laying out half a million rows takes some frames, which a hand that is dragging a site would feel: they follow when it rests.
+        // Laying out half a million rows takes some frames, which a hand that is dragging a site would feel: they
+        // follow when it rests.
         const auto answer = session_.answer();
-        if (session_.trying_out() && answer && answer->outcome.places.size() > kManyRows) later_.start();
-        else follow();
+        if (session_.trying_out() && answer && answer->outcome.places.size() > kManyRows)
+            later_.start();
+        else
+            follow();
     });
     follow();
 }
@@ -144,8 +147,10 @@ void RecordsPanel::take_selection() {
     if (showing_) return;
     showing_ = true;
     Selection s;
-    for (const auto& row : demand_table_->selectionModel()->selectedRows()) s.places.push_back(static_cast<std::uint32_t>(demand_filter_->mapToSource(row).row()));
-    for (const auto& row : site_table_->selectionModel()->selectedRows()) s.site = SiteIndex(static_cast<std::uint32_t>(site_filter_->mapToSource(row).row()));
+    for (const auto& row : demand_table_->selectionModel()->selectedRows())
+        s.places.push_back(static_cast<std::uint32_t>(demand_filter_->mapToSource(row).row()));
+    for (const auto& row : site_table_->selectionModel()->selectedRows())
+        s.site = SiteIndex(static_cast<std::uint32_t>(site_filter_->mapToSource(row).row()));
     session_.select(std::move(s));
     showing_ = false;
     emit picked();

@@ -43,7 +43,8 @@ RecoveryStrip::RecoveryStrip(StudyFiles& files, QWidget* parent) : QFrame(parent
     });
     connect(next_, &QPushButton::clicked, this, [this] {
         const auto left = files_.left_behind();
-        const auto at = std::find_if(left.begin(), left.end(), [this](const LeftCopy& c) { return c.path == current_; });
+        const auto at =
+            std::find_if(left.begin(), left.end(), [this](const LeftCopy& c) { return c.path == current_; });
         if (!left.empty()) current_ = at == left.end() || at + 1 == left.end() ? left.front().path : (at + 1)->path;
         refresh();
     });
@@ -68,8 +69,10 @@ void RecoveryStrip::refresh() {
     }
     current_ = at->path;
     const QString when = at->kept.toString("d MMMM yyyy, hh:mm");
-    QString text = at->study.isEmpty() ? tr("Otoro stopped before a study was saved (%1).").arg(when)
-                                       : tr("Otoro stopped before a study was saved: \u2018%1\u2019 (%2).").arg(elided(at->study), when);
+    QString text =
+        at->study.isEmpty()
+            ? tr("Otoro stopped before a study was saved (%1).").arg(when)
+            : tr("Otoro stopped before a study was saved: \u2018%1\u2019 (%2).").arg(elided(at->study), when);
     if (!at->file.isEmpty()) text += tr(" Its file is %1.").arg(elided(QFileInfo(at->file).fileName()));
     if (left.size() > 1) text += tr(" It is one of %1.").arg(left.size());
     text_->setText(text);

@@ -18,7 +18,8 @@ QString plain(const std::string& s) { return QString::fromStdString(s); }
 QString number(std::uint32_t v) { return plain(describe(Weight(std::int64_t{v} * 1'000'000))); }
 }  // namespace
 
-SourcesList::SourcesList(Session& session, Mender& mender, QWidget* parent) : QWidget(parent), session_(session), mender_(mender) {
+SourcesList::SourcesList(Session& session, Mender& mender, QWidget* parent)
+    : QWidget(parent), session_(session), mender_(mender) {
     box_ = new QVBoxLayout(this);
     box_->setContentsMargins(0, 0, 0, 0);
     box_->setSpacing(3);
@@ -26,13 +27,17 @@ SourcesList::SourcesList(Session& session, Mender& mender, QWidget* parent) : QW
     refresh();
 }
 
-void SourcesList::add(const QString& kind, const QString& name, const QString& count, const service::Origin& origin, const std::function<void(QMenu&)>& fill) {
+void SourcesList::add(const QString& kind, const QString& name, const QString& count, const service::Origin& origin,
+                      const std::function<void(QMenu&)>& fill) {
     auto* card = new QFrame(this);
     card->setObjectName("card");
     auto* row = new QHBoxLayout(card);
     row->setContentsMargins(8, 2, 4, 2);
     constexpr int kRoom = 28;  // letters that the column has room for
-    auto* text = new QLabel(tr("<b>%1</b> %2<br><span style='color:#5C5A58'>%3, from %4</span>").arg(kind.toHtmlEscaped(), elided(name, kRoom).toHtmlEscaped(), count, elided(plain(origin.file), kRoom).toHtmlEscaped()), card);
+    auto* text = new QLabel(tr("<b>%1</b> %2<br><span style='color:#5C5A58'>%3, from %4</span>")
+                                .arg(kind.toHtmlEscaped(), elided(name, kRoom).toHtmlEscaped(), count,
+                                     elided(plain(origin.file), kRoom).toHtmlEscaped()),
+                            card);
     text->setTextFormat(Qt::RichText);
     text->setMinimumWidth(1);  // never wider than the column
     text->setToolTip(name + (name.isEmpty() ? "" : "\n") + plain(origin.file) + "\n" + plain(origin.description));
@@ -76,12 +81,21 @@ void SourcesList::refresh() {
         return [this, set = service::SetName{kind, name}](QMenu& menu) { fill_menu(menu, set); };
     };
     if (study.roads) {
-        const QString size = tr("%1 links, %2 km").arg(number(study.roads->network->link_count()), number(static_cast<std::uint32_t>(study.roads->network->total_length().kilometres())));
+        const QString size =
+            tr("%1 links, %2 km")
+                .arg(number(study.roads->network->link_count()),
+                     number(static_cast<std::uint32_t>(study.roads->network->total_length().kilometres())));
         add(tr("Roads"), {}, size, study.roads->origin, of_set(service::SetKind::roads));
     }
-    for (const auto& d : study.demand) add(tr("Demand"), plain(d.set->name), tr("%1 places").arg(number(d.set->count())), d.origin, of_set(service::SetKind::demand, d.set->name));
-    for (const auto& s : study.sites) add(tr("Sites"), plain(s.set->name), tr("%1 sites").arg(number(s.set->count())), s.origin, of_set(service::SetKind::sites, s.set->name));
-    if (study.water) add(tr("Water"), {}, tr("%1 stretches").arg(number(static_cast<std::uint32_t>(study.water->areas->size()))), study.water->origin, [this](QMenu& menu) { fill_water_menu(menu); });
+    for (const auto& d : study.demand)
+        add(tr("Demand"), plain(d.set->name), tr("%1 places").arg(number(d.set->count())), d.origin,
+            of_set(service::SetKind::demand, d.set->name));
+    for (const auto& s : study.sites)
+        add(tr("Sites"), plain(s.set->name), tr("%1 sites").arg(number(s.set->count())), s.origin,
+            of_set(service::SetKind::sites, s.set->name));
+    if (study.water)
+        add(tr("Water"), {}, tr("%1 stretches").arg(number(static_cast<std::uint32_t>(study.water->areas->size()))),
+            study.water->origin, [this](QMenu& menu) { fill_water_menu(menu); });
     const auto step = [&](bool there, const QString& what, const QString& about) {
         if (there) return;
         auto* l = new QLabel(tr("<b>%1</b>&nbsp; %2").arg(what, about), this);
@@ -94,19 +108,27 @@ void SourcesList::refresh() {
     const bool demand = !study.demand.empty();
     const bool sites = !study.sites.empty();
     if (!roads || !demand || !sites) {
-        auto* needed = new QLabel(study.empty() ? tr("A study starts from three files. Press \u2018Bring in a file\u2019, or drop them anywhere on the window.") : tr("Still needed:"), this);
+        auto* needed = new QLabel(
+            study.empty()
+                ? tr("A study starts from three files. Press \u2018Bring in a file\u2019, or drop them anywhere on the window.")
+                : tr("Still needed:"),
+            this);
         needed->setWordWrap(true);
         needed->setProperty("role", "soft");
         needed->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Maximum);
         box_->addWidget(needed);
     }
-    step(roads, tr("Roads"), tr("lines to travel on, with class, speed and one-way if there are any: GeoPackage, shapefile, GeoJSON, DXF, KML, GPX, GML, OpenStreetMap and more"));
-    step(demand, tr("Demand"), tr("the households, pupils or premises to be served: points, areas, or a table with longitude and latitude"));
+    step(
+        roads, tr("Roads"),
+        tr("lines to travel on, with class, speed and one-way if there are any: GeoPackage, shapefile, GeoJSON, DXF, KML, GPX, GML, OpenStreetMap and more"));
+    step(demand, tr("Demand"),
+         tr("the households, pupils or premises to be served: points, areas, or a table with longitude and latitude"));
     step(sites, tr("Sites"), tr("the stations, schools or depots that serve, open or candidate: points or a table"));
 }
 
 void SourcesList::fill_water_menu(QMenu& menu) {
-    menu.addAction(tr("Leave out of the study"), this, [this] { session_.edit(tr("leave out the water"), [](service::Study& s) { s.water.reset(); }); });
+    menu.addAction(tr("Leave out of the study"), this,
+                   [this] { session_.edit(tr("leave out the water"), [](service::Study& s) { s.water.reset(); }); });
 }
 
 void SourcesList::fill_menu(QMenu& menu, const service::SetName& set) {
@@ -114,27 +136,38 @@ void SourcesList::fill_menu(QMenu& menu, const service::SetName& set) {
     if (set.kind == service::SetKind::roads) {
         menu.addAction(tr("Who may use which road, how fast\u2026"), this, &SourcesList::profiles_wanted);
         menu.addAction(tr("Heights from an elevation model\u2026"), this, [this] {
-            const QString path = QFileDialog::getOpenFileName(this, tr("An elevation model"), {}, tr("GeoTIFF (*.tif *.tiff)"));
+            const QString path =
+                QFileDialog::getOpenFileName(this, tr("An elevation model"), {}, tr("GeoTIFF (*.tif *.tiff)"));
             if (!path.isEmpty()) mender_.take_heights(path);
         });
-        menu.addAction(tr("Leave out of the study"), this, [this] { session_.edit(tr("leave out the roads"), [](service::Study& s) { s.roads.reset(); }); });
+        menu.addAction(tr("Leave out of the study"), this, [this] {
+            session_.edit(tr("leave out the roads"), [](service::Study& s) { s.roads.reset(); });
+        });
         return;
     }
     menu.addAction(tr("How its places are attached\u2026"), this, [this, set] { emit attaching_wanted(set); });
     const QString leave_out = tr("leave out %1").arg(elided(plain(name)));
     if (const auto* d = set.kind == service::SetKind::demand ? session_.study().find_demand(name) : nullptr) {
         menu.addAction(tr("Use as sites too"), this, [this, in = *d] {
-            session_.edit(tr("use as sites"), [&](service::Study& s) { s = with_sites(std::move(s), renamed(sites_from(in), set_names(s, service::SetKind::sites))); });
+            session_.edit(tr("use as sites"), [&](service::Study& s) {
+                s = with_sites(std::move(s), renamed(sites_from(in), set_names(s, service::SetKind::sites)));
+            });
         });
         menu.addAction(tr("Leave out of the study"), this, [this, name, leave_out] {
-            session_.edit(leave_out, [&](service::Study& s) { std::erase_if(s.demand, [&](const auto& in) { return in.set->name == name; }); });
+            session_.edit(leave_out, [&](service::Study& s) {
+                std::erase_if(s.demand, [&](const auto& in) { return in.set->name == name; });
+            });
         });
     } else if (const auto* x = set.kind == service::SetKind::sites ? session_.study().find_sites(name) : nullptr) {
         menu.addAction(tr("Use as demand too"), this, [this, in = *x] {
-            session_.edit(tr("use as demand"), [&](service::Study& s) { s = with_demand(std::move(s), renamed(demand_from(in), set_names(s, service::SetKind::demand))); });
+            session_.edit(tr("use as demand"), [&](service::Study& s) {
+                s = with_demand(std::move(s), renamed(demand_from(in), set_names(s, service::SetKind::demand)));
+            });
         });
         menu.addAction(tr("Leave out of the study"), this, [this, name, leave_out] {
-            session_.edit(leave_out, [&](service::Study& s) { std::erase_if(s.sites, [&](const auto& in) { return in.set->name == name; }); });
+            session_.edit(leave_out, [&](service::Study& s) {
+                std::erase_if(s.sites, [&](const auto& in) { return in.set->name == name; });
+            });
         });
     }
 }

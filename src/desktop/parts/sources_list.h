@@ -22,7 +22,8 @@ signals:
 
 private:
     void refresh();
-    void add(const QString& kind, const QString& name, const QString& count, const service::Origin& origin, const std::function<void(QMenu&)>& fill);
+    void add(const QString& kind, const QString& name, const QString& count, const service::Origin& origin,
+             const std::function<void(QMenu&)>& fill);
     void fill_water_menu(QMenu& menu);
     Session& session_;
     Mender& mender_;

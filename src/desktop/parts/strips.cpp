@@ -75,7 +75,8 @@ void ProgressLine::at(const QString& step, double done) {
     }
     QString text = step;
     const double elapsed = static_cast<double>(since_.elapsed()) / 1000;
-    if (done > 0.05 && elapsed > 1) text += tr(", about %1 s left").arg(static_cast<int>(std::ceil(elapsed * (1 - done) / done)));
+    if (done > 0.05 && elapsed > 1)
+        text += tr(", about %1 s left").arg(static_cast<int>(std::ceil(elapsed * (1 - done) / done)));
     text_->setText(text);
     bar_->setValue(static_cast<int>(done * 1000));
     setAccessibleName(text);
@@ -104,8 +105,10 @@ Notice::Notice(QWidget* parent) : QFrame(parent) {
     fade_.setSingleShot(true);
     fade_.setInterval(kRemarkMs);
     connect(&fade_, &QTimer::timeout, this, [this] {
-        if (underMouse()) fade_.start();
-        else hide();
+        if (underMouse())
+            fade_.start();
+        else
+            hide();
     });
     hide();
 }
@@ -151,17 +154,22 @@ void Notice::say(const QString& text) {
 }
 
 void Notice::stand(Standing what) {
-    std::erase_if(standing_, [&](const Standing& s) { return s.text == what.text || (!s.topic.isEmpty() && s.topic == what.topic); });
+    std::erase_if(standing_, [&](const Standing& s) {
+        return s.text == what.text || (!s.topic.isEmpty() && s.topic == what.topic);
+    });
     standing_.push_back(std::move(what));
     show_last();
 }
 
 void Notice::trouble(const QString& text, const QString& topic) { stand({text, topic, {}}); }
 
-void Notice::offer(const QString& text, const std::vector<Choice>& choices, const QString& topic) { stand({text, topic, choices}); }
+void Notice::offer(const QString& text, const std::vector<Choice>& choices, const QString& topic) {
+    stand({text, topic, choices});
+}
 
 void Notice::settled(const QString& topic) {
-    if (std::erase_if(standing_, [&](const Standing& s) { return !topic.isEmpty() && s.topic == topic; }) > 0) show_last();
+    if (std::erase_if(standing_, [&](const Standing& s) { return !topic.isEmpty() && s.topic == topic; }) > 0)
+        show_last();
 }
 
 void Notice::dismiss() {

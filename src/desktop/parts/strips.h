@@ -41,8 +41,9 @@ private:
     bool busy_ = false;
 };
 
-/// Remarks, which go away by themselves, and errors and questions, which stand until they are dismissed or hold no longer; not a box that must be answered. Of several that stand the last is
-/// in sight, and those before it come back when it goes.
+/// Remarks, which go away by themselves, and errors and questions, which stand until they are dismissed or hold no
+/// longer; not a box that must be answered. Of several that stand the last is in sight, and those before it come back
+/// when it goes.
 class Notice : public QFrame {
     Q_OBJECT
 public:

@@ -12,7 +12,10 @@ namespace otoro::desktop {
 QString points(Share from, Share to) {
     const double change = (to.ppm() - from.ppm()) / 10'000.0;
     const QString tenths = QLocale::c().toString(std::abs(change), 'f', 1);
-    return (tenths == "0.0" ? QString::fromUtf8("\u00b1") : change > 0 ? QString("+") : QString::fromUtf8("\u2212")) + tenths;
+    return (tenths == "0.0" ? QString::fromUtf8("\u00b1")
+            : change > 0    ? QString("+")
+                            : QString::fromUtf8("\u2212")) +
+           tenths;
 }
 
 VerdictView::VerdictView(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
@@ -52,7 +55,9 @@ void VerdictView::refresh() {
     const auto paint = [](QLabel* label, const QColor& c) { label->setStyleSheet(QString("color: %1").arg(c.name())); };
     if (!v) {
         share_->setText(QString::fromUtf8("\u2013"));
-        verdict_->setText(!session_.study().inputs() ? tr("no answer yet") : session_.asking() ? tr("being worked out") : tr("not worked out yet"));
+        verdict_->setText(!session_.study().inputs() ? tr("no answer yet")
+                          : session_.asking()        ? tr("being worked out")
+                                                     : tr("not worked out yet"));
         detail_->setText(session_.study().inputs() ? QString() : tr("Bring in roads, demand and sites"));
         paint(share_, theme::kSoftInk);
         paint(verdict_, theme::kSoftInk);
@@ -61,16 +66,21 @@ void VerdictView::refresh() {
     }
     const QColor colour = stale ? theme::kSoftInk : v->met ? theme::kMet : theme::kNotMet;
     share_->setText(QString::fromStdString(describe(v->share)));
-    verdict_->setText(stale ? tr("out of date") : v->met ? QString::fromUtf8("\u2713 ") + tr("met") : QString::fromUtf8("\u2717 ") + tr("not met"));
+    verdict_->setText(stale    ? tr("out of date")
+                      : v->met ? QString::fromUtf8("\u2713 ") + tr("met")
+                               : QString::fromUtf8("\u2717 ") + tr("not met"));
     paint(share_, colour);
     paint(verdict_, colour);
-    QString detail = tr("%1 of %2 within %3").arg(QString::fromStdString(describe(v->inside.weight)), QString::fromStdString(describe(session_.answer()->outcome.all.weight)),
-                                                  QString::fromStdString(describe(v->standard.limit)));
+    QString detail = tr("%1 of %2 within %3")
+                         .arg(QString::fromStdString(describe(v->inside.weight)),
+                              QString::fromStdString(describe(session_.answer()->outcome.all.weight)),
+                              QString::fromStdString(describe(v->standard.limit)));
     if (const auto today = session_.verdict_of(0); today && !session_.answer()->outcome.plan.is_today()) {
         detail += tr("\n%1 points from Today").arg(points(today->share, v->share));
     }
     detail_->setText(detail);
-    setAccessibleName(tr("Verdict: %1, %2. %3").arg(share_->text(), verdict_->text(), QString(detail).replace('\n', "; ")));
+    setAccessibleName(
+        tr("Verdict: %1, %2. %3").arg(share_->text(), verdict_->text(), QString(detail).replace('\n', "; ")));
 }
 
 }  // namespace otoro::desktop
