@@ -98,9 +98,11 @@ void run_checks(const service::Study& study, double building) {
                    [&] { kept = find_gaps(*study.roads->network, pieces, Millimetres::metres(10), Task()).size(); })),
         "", 0, 0);
     row("  of that: pieces",
-        ms(best_of(
-            3,
-            [&] { kept = service::check_roads(*study.roads->network, study.question.profile, Task()).pieces.size(); })),
+        ms(best_of(3,
+                   [&] {
+                       kept =
+                           service::check_roads(*study.roads->network, study.question().profile, Task()).pieces.size();
+                   })),
         "", 0, 0);
     const auto joining = best_of(1, [&] {
         kept = roads::prepare(study.roads->lines, {roads::JoinRule::crossings, {}}, Task()).link_count();
@@ -121,13 +123,13 @@ void run_district(const std::string& folder) {
     s = with_roads(std::move(s), files::bring_in_roads({layer("roads.gpkg"), {}}, {}, Task()));
     s = with_demand(std::move(s), files::bring_in_demand({layer("households.csv"), {}, {}}, "", Task()));
     s = with_sites(std::move(s), files::bring_in_sites({layer("ambulance-posts.geojson"), {}, {}, {}, {}}, "", Task()));
-    const auto ready = prepare(*s.inputs(), s.question, nullptr, Task());
+    const auto ready = prepare(*s.inputs(), s.question(), nullptr, Task());
     const service::Plan opens{"Quay opens", {{service::Change::open, "C1", {}}}, {}};
     const double opening = best_of(5, [&] { kept = service::answer(*ready, opens, Task()).all.places; });
     row("Saltmere: opening a candidate", ms(opening), "100 ms", opening / 0.1, 1.0);
-    s.question.profile.turning = travel::Turning{
+    s.question().profile.turning = travel::Turning{
         Millis(8000), Millis(2000), Millis(4000), Millis(20'000), {}, travel::TurningBack::dead_ends, true};
-    const auto turning = prepare(*s.inputs(), s.question, nullptr, Task());
+    const auto turning = prepare(*s.inputs(), s.question(), nullptr, Task());
     const double paid = best_of(5, [&] { kept = service::answer(*turning, opens, Task()).all.places; });
     row("Saltmere: the same with every turn paid for", ms(paid), "without turning", paid / opening, 0);
 }

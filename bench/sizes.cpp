@@ -166,7 +166,7 @@ void sizes_of_county(const std::string& folder) {
         });
     });
     s = with_sites(std::move(s), {sites_of(100), {}});
-    const auto ready = service::prepare(*s.inputs(), s.question, nullptr, Task());
+    const auto ready = service::prepare(*s.inputs(), s.question(), nullptr, Task());
     const auto outcome = service::answer(*ready, service::Plan{}, Task());
     const auto out = std::filesystem::temp_directory_path() / "otoro-bench-out";
     std::filesystem::create_directories(out);

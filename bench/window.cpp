@@ -80,20 +80,20 @@ void run(const std::string& folder, const QString& pictures) {
     auto& map = window.study_page().map();
     bool prepared = false;
     QString said;
-    QObject::connect(&session, &Session::prepared, [&] { prepared = true; });
+    QObject::connect(&session.answers, &Answers::prepared, [&] { prepared = true; });
     fmt::print("{:<44} {:>12}   {:<40} {:>8}\n", "in the window, on the county", "figure", "against", "ratio");
     const auto picture = [&](const char* name) {
         if (!pictures.isEmpty()) window.grab().save(pictures + "/" + name + ".png");
     };
     double putting = seconds([&] {
-        session.put(std::move(study), "");
+        session.document.put(std::move(study), "");
         window.show_study();
     });
     row("putting the study on the desk", ms(putting), "", 0, 0);
     auto w = wait_for([&] { return map.settled() && map.tiles().drawn_count() > 0; });
     row("  until the map is drawn", ms(w.seconds), fmt::format("longest pause {}", ms(w.longest_pause)), 0, 0);
     picture("county-drawn");
-    w = wait_for([&] { return session.up_to_date(); });
+    w = wait_for([&] { return session.answers.up_to_date(); });
     row("  until it is answered", ms(w.seconds), fmt::format("longest pause {}", ms(w.longest_pause)), 0, 0);
     w = wait_for([&] { return map.settled(); });
     row("  until the answer is drawn", ms(w.seconds), fmt::format("longest pause {}", ms(w.longest_pause)), 0, 0);
@@ -139,17 +139,17 @@ void run(const std::string& folder, const QString& pictures) {
     zooming.say("zooming");
     picture("county-zooming");
     w = wait_for([&] { return map.settled(); });
-    session.new_plan("One more", {{service::Change::open, "P5", {}}});
-    w = wait_for([&] { return session.up_to_date(); });
+    session.document.new_plan("One more", {{service::Change::open, "P5", {}}});
+    w = wait_for([&] { return session.answers.up_to_date(); });
     row("a plan, until it is answered", ms(w.seconds), fmt::format("longest pause {}", ms(w.longest_pause)), 0, 0);
     // A site under the mouse for some seconds, at the pace of a hand.
     map.fit();
     wait_for([&] { return map.settled(); });
-    const auto at = map.screen_of(*session.answer()->outcome.sites[12].planned.site.position);
+    const auto at = map.screen_of(*session.answers.shown()->outcome.sites[12].planned.site.position);
     int answers = 0;
     quint64 drawn = map.tiles().drawn_count();
     const auto counting =
-        QObject::connect(&session, &Session::answer_changed, [&] { answers += session.trying_out() ? 1 : 0; });
+        QObject::connect(&session.answers, &Answers::changed, [&] { answers += session.answers.trying_out() ? 1 : 0; });
     const auto send_to_site = [&](QEvent::Type type, QPointF where, Qt::MouseButton button) {
         QMouseEvent e(type, where, map.mapToGlobal(where), button,
                       type == QEvent::MouseButtonRelease ? Qt::NoButton : Qt::LeftButton, {});
@@ -177,7 +177,7 @@ void run(const std::string& folder, const QString& pictures) {
         fmt::format("tiles drawn a second: {:.0f}", static_cast<double>(map.tiles().drawn_count() - drawn) / dragged),
         0, 0);
     w = wait_for([&] {
-        return session.answer()->outcome.plan.changes.back().position ==
+        return session.answers.shown()->outcome.plan.changes.back().position ==
                map.place_of(at + QPointF(60 * std::sin(15.0), 40 * (1 - std::cos(15.0))));
     });
     row("  the last answer after the last move", ms(w.seconds), fmt::format("longest pause {}", ms(w.longest_pause)), 0,
@@ -186,7 +186,7 @@ void run(const std::string& folder, const QString& pictures) {
     row("  until it is drawn", ms(w.seconds), fmt::format("longest pause {}", ms(w.longest_pause)), 0, 0);
     QObject::disconnect(counting);
     send_to_site(QEvent::MouseButtonRelease, at, Qt::LeftButton);
-    wait_for([&] { return session.up_to_date() && map.settled(); });
+    wait_for([&] { return session.answers.up_to_date() && map.settled(); });
     Frames hovering;
     for (int i = 0; i < 60; ++i) frame(hovering, [&] { map.read_at(QPointF(100 + 8 * i, 100 + 4 * i)); });
     hovering.say("reading out a spot with its route");

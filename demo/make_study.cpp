@@ -21,6 +21,7 @@ service::Study make(const std::filesystem::path& folder) {
     const auto sites = [&](const char* file) {
         s = with_sites(std::move(s), files::bring_in_sites({layer(file), {}, {}, {}, {}}, "", task));
     };
+    s = with_zones(std::move(s), files::bring_in_zones({layer("zones.geojson")}, "", task));
     demand("households.csv");
     demand("pupils.csv");
     demand("winter-round.csv");
@@ -29,9 +30,30 @@ service::Study make(const std::filesystem::path& folder) {
     sites("gritting-depots.geojson");
 
     s.water = files::bring_in_water(layer("water.geojson"), task);
-    s.question.profile.mode = travel::Mode::respond;
-    s.question.standard = service::Standard{Share::percent(90), Millis::minutes(8)};
-    const auto opens = [](const char* id) { return service::SiteChange{service::Change::open, id, std::nullopt}; };
+    auto& ambulances = s.question();
+    ambulances.name = "Ambulances";
+    ambulances.profile.mode = travel::Mode::respond;
+    ambulances.standard = service::Standard{Share::percent(90), Millis::minutes(8)};
+
+    service::Question pupils;
+    pupils.name = "Pupils on foot";
+    pupils.demand = {"pupils"};
+    pupils.sites = {"primary schools"};
+    pupils.profile.mode = travel::Mode::walk;
+    pupils.towards = service::Towards::site;
+    pupils.serving = service::Nearest{routing::Measure::distance};
+    pupils.standard = service::Standard{Share::percent(95), Millimetres::metres(2000)};
+    service::Question gritting;
+    gritting.name = "Gritting";
+    gritting.demand = {"winter round"};
+    gritting.sites = {"gritting depots"};
+    gritting.standard = service::Standard{Share::percent(90), Millis::minutes(15)};
+    s = with_question(with_question(std::move(s), pupils), gritting);
+    s.in_sight = 0;
+
+    const auto opens = [](const char* id) {
+        return service::SiteChange{service::Change::open, id, std::nullopt, "ambulance posts"};
+    };
     s.plans.push_back({"Quay opens", {opens("C1")}, {}});
     s.plans.push_back({"Mill opens", {opens("C2")}, {}});
     s.plans.push_back({"Island opens", {opens("C3")}, {}});

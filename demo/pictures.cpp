@@ -58,7 +58,8 @@ public:
     void settle() {
         auto& map = window_.study_page().map();
         wait_for([&] {
-            return !window_.jobs().busy() && (!window_.session().study().inputs() || window_.session().up_to_date());
+            return !window_.jobs().busy() &&
+                   (!window_.session().document.study().inputs() || window_.session().answers.up_to_date());
         });
         QElapsedTimer timer;
         timer.start();
@@ -88,7 +89,7 @@ int main(int argc, char** argv) {
     Photographer camera(window, folder);
     camera.take("empty");
     window.take_file(QString::fromLocal8Bit(argv[1]));
-    if (!wait_for([&] { return window.session().study().inputs().has_value(); })) {
+    if (!wait_for([&] { return window.session().document.study().inputs().has_value(); })) {
         std::fprintf(stderr, "otoro-pictures: the study did not open: %s\n", qPrintable(window.notice().text()));
         return 1;
     }
@@ -97,13 +98,13 @@ int main(int argc, char** argv) {
     window.hand_out_map(folder.filePath("map.png"));
     window.hand_out_map(folder.filePath("map.svg"));
 
-    window.session().choose_plan(1);
+    window.session().document.choose_plan(1);
     camera.take("plan");
-    map.set_look(Look::who_serves);
+    map.set_look(who_serves_look());
     camera.take("who-serves");
-    map.set_look(Look::time);
+    map.set_look(time_look());
 
-    const auto& island = window.session().study().sites[0].set->sites[7];
+    const auto& island = window.session().document.study().sites[0].set->sites[7];
     map.go_to(*island.position);
     map.zoom_by(0.5, map.rect().center());
     camera.settle();
@@ -111,14 +112,14 @@ int main(int argc, char** argv) {
     camera.take("route");
     map.fit();
 
-    window.session().choose_plan(0);
+    window.session().document.choose_plan(0);
     camera.settle();
     window.study_page().question().blank("travel")->click();
     camera.take_with_popup("question");
     if (auto* popup = QApplication::activePopupWidget()) popup->close();
 
     {
-        const auto& quay = window.session().study().sites[0].set->sites[5];
+        const auto& quay = window.session().document.study().sites[0].set->sites[5];
         QContextMenuEvent press(QContextMenuEvent::Mouse, map.screen_of(*quay.position).toPoint(),
                                 map.mapToGlobal(map.screen_of(*quay.position).toPoint()));
         QApplication::sendEvent(&map, &press);
@@ -129,20 +130,20 @@ int main(int argc, char** argv) {
         camera.take_with_popup("candidate");
         if (auto* popup = QApplication::activePopupWidget()) popup->close();
     }
-    window.session().choose_plan(0);
+    window.session().document.choose_plan(0);
     map.go_to({-9.4915, 46.2040});
     map.zoom_by(1.6, map.rect().center());
     window.study_page().take_closure(otoro::roads::ClosureShape::area,
                                      {{-9.4985, 46.2035}, {-9.4885, 46.2030}, {-9.4880, 46.2000}, {-9.4990, 46.2005}});
     camera.take("closure");
-    if (const auto& network = *window.session().study().roads->network;
+    if (const auto& network = *window.session().document.study().roads->network;
         const auto road = otoro::service::road_at(network, {-9.4860, 46.2085}, otoro::Millimetres::metres(500))) {
         window.study_page().show_road(*road, {-9.4860, 46.2085}, window.mapToGlobal(QPoint(560, 300)));
         camera.take_with_popup("road");
         if (auto* popup = QApplication::activePopupWidget()) popup->close();
     }
-    window.session().undo_stack().undo();
-    window.session().choose_plan(0);
+    window.session().document.undo_stack().undo();
+    window.session().document.choose_plan(0);
     map.go_to({-9.4840, 46.2110});
     map.zoom_by(0.7, map.rect().center());
     camera.settle();

@@ -5,8 +5,10 @@
 
 #include "batch/command.h"
 #include "files/atomic_file.h"
+#include "files/bring_in.h"
 #include "files/study_file.h"
 #include "files/write_answer.h"
+#include "service/sentence.h"
 
 namespace otoro::batch {
 namespace {
@@ -53,16 +55,26 @@ int Assign::run() const {
 }
 
 struct Answer : Command {
-    std::string study, plan, out;
+    std::string study, question, plan, out, zones;
+    PlanOptions changes;
     bool quiet = false;
 
     void add_to(CLI::App& app) override {
         app.add_option("study", study, "a study saved by Otoro")->required()->type_name("STUDY");
+        app.add_option("--question", question, "the question to answer (the one that was in sight when it was saved)")
+            ->type_name("NAME");
         app.add_option("--plan", plan, "the plan to answer (every plan of the study)")->type_name("NAME");
+        changes.add_to(app);
+        app.add_option("--zones", zones, "sum up by these areas instead of the study's")->type_name("FILE");
         app.add_option("--out", out, "folder for the tables; made if it is not there")->required()->type_name("DIR");
         app.add_flag("--quiet", quiet, "no progress, no remarks");
     }
     [[nodiscard]] int run() const override;
+
+private:
+    void choose_question(service::Study& s) const;
+    [[nodiscard]] std::vector<service::Plan> wanted_plans(const service::Study& s, Console& console,
+                                                          const Task& task) const;
 };
 
 /// A plan's name as part of a file name, which some disks keep short and whose case some do not heed.
@@ -97,14 +109,19 @@ private:
     std::set<std::string> taken_{"summary"};
 };
 
-int Answer::run() const {
-    Console console(quiet);
-    const Task task = console.task();
-    const auto s = files::open_study(study, task);
-    const auto inputs = s.inputs();
-    if (!inputs)
-        throw InputError({study, std::nullopt, "it has no roads, no demand or no sites yet",
-                          "Bring them in with the window and save it"});
+void Answer::choose_question(service::Study& s) const {
+    if (question.empty()) return;
+    std::vector<std::string> names;
+    for (const auto& q : s.questions) names.push_back(q.name);
+    const auto at = std::find(names.begin(), names.end(), question);
+    if (at == names.end())
+        throw InputError({study, std::nullopt, fmt::format("it has no question '{}'", question),
+                          fmt::format("It has: {}", service::listed(names))});
+    s.in_sight = static_cast<std::size_t>(at - names.begin());
+}
+
+/// The plans to answer; with changes named as well, the one plan with them added.
+std::vector<service::Plan> Answer::wanted_plans(const service::Study& s, Console& console, const Task& task) const {
     std::vector<service::Plan> plans = s.plans;
     if (!plan.empty()) {
         const auto* chosen = s.find_plan(plan);
@@ -112,6 +129,32 @@ int Answer::run() const {
             throw InputError({study, std::nullopt, fmt::format("it has no plan '{}'", plan), "Name one of its plans"});
         plans = {*chosen};
     }
+    if (!changes.given()) return plans;
+    plans.resize(1);
+    changes.add_changes(plans[0], *s.roads->network, s.sites_of(s.question()), console, task);
+    plans[0].name += ", changed";
+    return plans;
+}
+
+int Answer::run() const {
+    Console console(quiet);
+    const Task task = console.task();
+    std::vector<std::string> remarks;
+    auto s = files::open_study(study, task, &remarks);
+    for (const auto& r : remarks) console.note(study + ": " + r);
+    choose_question(s);
+    if (!zones.empty()) {
+        auto in = files::bring_in_zones({{zones, "", ""}}, "", task);
+        in = renamed(std::move(in), set_names(s, service::SetKind::zones));
+        tell_reading(console, in.origin);
+        s.question().zones = in.set->name;
+        s = with_zones(std::move(s), std::move(in));
+    }
+    const auto inputs = s.inputs();
+    if (!inputs)
+        throw InputError(
+            {study, std::nullopt, "it has no roads, no demand or no sites yet", "Add them in the window and save it"});
+    const std::vector<service::Plan> plans = wanted_plans(s, console, task);
     std::error_code error;
     std::filesystem::create_directories(out, error);
     if (error)
@@ -140,7 +183,7 @@ int Answer::run() const {
         check(stems.back() + FileNames::kSites + ".csv");
     }
 
-    const auto ready = prepare(*inputs, s.question, nullptr, task);
+    const auto ready = prepare(*inputs, s.question(), nullptr, task);
     std::string all;
     for (std::size_t i = 0; i < plans.size(); ++i) {
         const auto outcome = service::answer(*ready, plans[i], task);

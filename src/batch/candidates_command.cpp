@@ -33,7 +33,8 @@ int CandidatesOf::run() const {
         if (base->sites[i].planned.site.state == places::SiteState::candidate && !base->sites[i].planned.in_use)
             wanted.push_back(i);
     if (wanted.empty())
-        throw InputError({asking.sites.path, std::nullopt, "it has no candidate that is not in use already",
+        throw InputError({asking.places.sites.paths.front(), std::nullopt,
+                          "it has no candidate that is not in use already",
                           "Mark sites to be tried with the state 'candidate', and ask with --use open"});
 
     std::string text = "site_id,name,places_nearer,weight_nearer";

@@ -22,8 +22,8 @@ struct Check : Command {
         roads.add_to(app);
         app.add_option("--travel", travel, std::string("count only the roads this traveller may use: ") + kTravel)
             ->type_name("PROFILE");
-        demand.add_to(app, "demand", "points to be served", false, true);
-        sites.add_to(app, "sites", "points that serve", false, true);
+        demand.add_to(app, "demand", "points to be served", FileOptions::How::maybe_one, true);
+        sites.add_to(app, "sites", "points that serve", FileOptions::How::maybe_one, true);
         app.add_option("--demand-id", demand_id, "field of the demand's id ('id')")
             ->type_name("FIELD")
             ->needs("--demand");
@@ -127,18 +127,19 @@ int Check::run() const {
     Console console(quiet);
     const Task task = console.task();
     service::Study study;
-    study.question.attach_limit = parsed("--attach-limit", attach_limit, parse_length);
+    study.question().attach_limit = parsed("--attach-limit", attach_limit, parse_length);
     study.gap_tolerance = parsed("--gap-tolerance", tolerance, parse_length);
     if (study.gap_tolerance > roads::kWidestGap)
         throw CLI::ValidationError("--gap-tolerance",
                                    fmt::format("gaps are looked for up to {}", describe(roads::kWidestGap)));
     std::vector<std::string> taken = roads.paths;
-    for (const auto& path : {demand.path, sites.path, water, roads.heights, travel}) taken.push_back(path);
+    for (const auto* files : {&demand, &sites}) taken.insert(taken.end(), files->paths.begin(), files->paths.end());
+    for (const auto& path : {water, roads.heights, travel}) taken.push_back(path);
     check_output("--summary", summary_out, {}, taken);
     taken.push_back(summary_out);
     check_output("--json", json_out, {".json"}, taken);
     const auto profile = travel.empty() ? std::nullopt : std::optional(profile_of(travel));
-    if (profile) study.question.profile = *profile;
+    if (profile) study.question().profile = *profile;
     study = with_roads(std::move(study), read_roads(roads, profile, task));
     if (!water.empty()) study.water = files::bring_in_water({water, "", ""}, task);
     const auto& network = *study.roads->network;
@@ -149,19 +150,20 @@ int Check::run() const {
 
     const auto add_places = [&](const char* what, const std::vector<std::optional<geo::LonLat>>& places,
                                 const std::vector<Flaw>& more) {
-        const auto r = service::check_places(network, report, places, study.question.attach_limit, task);
+        const auto r = service::check_places(network, report, places, study.question().attach_limit, task);
         print(what, r, places.size());
         out[what] = to_json(r, places.size());
         flaws.insert(flaws.end(), more.begin(), more.end());
     };
-    if (!demand.path.empty()) {
-        study = with_demand(std::move(study),
-                            files::bring_in_demand({demand.choice(), if_given(demand_id), if_given(weight)}, "", task));
+    if (!demand.paths.empty()) {
+        study = with_demand(
+            std::move(study),
+            files::bring_in_demand({demand.choices().front(), if_given(demand_id), if_given(weight)}, "", task));
         add_places("demand", places::positions(*study.demand[0].set), study.demand[0].origin.flaws);
     }
-    if (!sites.path.empty()) {
+    if (!sites.paths.empty()) {
         study = with_sites(std::move(study),
-                           files::bring_in_sites({sites.choice(), if_given(site_id), {}, {}, {}}, "", task));
+                           files::bring_in_sites({sites.choices().front(), if_given(site_id), {}, {}, {}}, "", task));
         add_places("sites", places::positions(*study.sites[0].set), study.sites[0].origin.flaws);
     }
     const auto aside = std::count_if(flaws.begin(), flaws.end(), [](const Flaw& f) { return f.set_aside; });

@@ -16,10 +16,11 @@
 
 namespace otoro::batch {
 
-void RoadOptions::add_to(CLI::App& app) {
-    app.add_option("--roads", paths, "lines to travel on; named again, further layers are merged with the first")
-        ->required()
-        ->type_name("FILE");
+void RoadOptions::add_to(CLI::App& app, bool required) {
+    auto* o =
+        app.add_option("--roads", paths, "lines to travel on; named again, further layers are merged with the first")
+            ->type_name("FILE");
+    if (required) o->required();
     app.add_option("--roads-layer", layers,
                    "layer of that file (the first that fits); one for each --roads, in the same order")
         ->type_name("NAME");
@@ -184,43 +185,141 @@ places::AttachRule AttachOptions::rule() const {
     return r;
 }
 
-void Asking::add_to(CLI::App& app, unsigned uses) {
-    roads.add_to(app);
-    demand.add_to(app, "demand", "points to be served", true, true);
-    sites.add_to(app, "sites", "points that serve", true, true);
-    app.add_option("--travel", travel, std::string("how they travel: ") + kTravel)->required()->type_name("PROFILE");
+void FileOptions::add_to(CLI::App& app, const std::string& what, const std::string& about, How how, bool points) {
+    what_ = what;
+    auto* o =
+        app.add_option("--" + what, paths,
+                       about + (how == How::maybe_one ? "" : "; named again, a further set is added to the first"))
+            ->type_name("FILE")
+            ->allow_extra_args(false);
+    if (how == How::one_or_more) o->required();
+    if (how == How::maybe_one) o->expected(1);
+    // What says how a file is read needs the file.
+    app.add_option("--" + what + "-layer", layers,
+                   "layer of that file (the first that fits); one for each --" + what + ", in the same order")
+        ->type_name("NAME")
+        ->allow_extra_args(false)
+        ->needs(o);
+    app.add_option("--" + what + "-crs", crs, "its coordinate system, by EPSG code (the file's own)")
+        ->type_name("EPSG")
+        ->needs(o);
+    app.add_option("--" + what + "-filter", filter,
+                   "only records of which this is true, such as \"class IN ('residential') AND speed >= 30\"")
+        ->type_name("CQL2")
+        ->needs(o);
+    if (!points) return;
+    app.add_option("--" + what + "-x", x, "column of longitude or x in a table (found by name)")
+        ->type_name("FIELD")
+        ->needs(o);
+    app.add_option("--" + what + "-y", y, "column of latitude or y in a table (found by name)")
+        ->type_name("FIELD")
+        ->needs(o);
+}
+
+std::vector<files::LayerChoice> FileOptions::choices() const {
+    if (layers.size() > paths.size())
+        throw CLI::ValidationError("--" + what_ + "-layer",
+                                   fmt::format("{} layers are named for {} --{}", layers.size(), paths.size(), what_));
+    std::vector<files::LayerChoice> out;
+    for (std::size_t i = 0; i < paths.size(); ++i)
+        out.push_back({paths[i], i < layers.size() ? layers[i] : std::string(), crs, x, y, filter});
+    return out;
+}
+
+void ServingOptions::add_to(CLI::App& app, bool required) {
+    auto* o = app.add_option("--measure", measure, "what nearest means")->check(CLI::IsMember({"time", "distance"}));
+    if (required) o->required();
+}
+
+service::Serving ServingOptions::serving() const {
+    return service::Nearest{measure == "time" ? routing::Measure::time : routing::Measure::distance};
+}
+
+void PlanOptions::add_to(CLI::App& app) {
+    app.add_option("--open", open, "id of a site that opens; may be named again")
+        ->type_name("ID")
+        ->allow_extra_args(false);
+    app.add_option("--close", close, "id of a site that closes; may be named again")
+        ->type_name("ID")
+        ->allow_extra_args(false);
+    app.add_option("--closures", closures,
+                   "roads closed, slowed or delayed: points, lines and areas with fields effect, factor, delay_min")
+        ->type_name("FILE");
+}
+
+namespace {
+
+/// The change of the site with this id, named for good. Where an id is there twice the first is meant, and that is
+/// said.
+service::SiteChange change_by_id(const places::Sites& sites, const std::string& id, service::Change change,
+                                 Console& console) {
+    std::size_t found = 0;
+    std::string set;
+    for (const auto& s : sites.sets())
+        for (const auto& site : s->sites)
+            if (site.id == id && found++ == 0) set = s->name;
+    const char* const option = change == service::Change::open ? "--open" : "--close";
+    if (found == 0)
+        throw InputError({"", std::nullopt, fmt::format("{} names '{}', which is the id of no site", option, id),
+                          "Name a site by its id"});
+    if (found > 1)
+        console.note(
+            fmt::format("{}: {} sites have the id '{}'; the first, of the {}, is meant", option, found, id, set));
+    return {change, id, std::nullopt, set};
+}
+
+void tell_closures(const std::vector<roads::Closure>& closures, const std::string& file, const roads::Network& network,
+                   Console& console) {
+    for (const auto& c : closures) {
+        if (!touches_a_road(network, c))
+            console.note(fmt::format("{}: '{}' touches no road and closes nothing", file, c.name));
+        else if (c.shape == roads::ClosureShape::point)
+            if (const auto taken = service::describe_point(network, c); !taken.empty())
+                console.note(fmt::format("{}: '{}' was taken for this: {}", file, c.name, taken));
+    }
+}
+
+}  // namespace
+
+void PlanOptions::add_changes(service::Plan& plan, const roads::Network& network, const places::Sites& sites,
+                              Console& console, const Task& task) const {
+    for (const auto& id : open) plan.changes.push_back(change_by_id(sites, id, service::Change::open, console));
+    for (const auto& id : close) plan.changes.push_back(change_by_id(sites, id, service::Change::close, console));
+    if (closures.empty()) return;
+    const auto read = files::read_closures(closures, task);
+    tell_closures(read, closures, network, console);
+    plan.closures.insert(plan.closures.end(), read.begin(), read.end());
+}
+
+void QuestionOptions::add_to(CLI::App& app, unsigned uses, bool required) {
+    auto* travels =
+        app.add_option("--travel", travel, std::string("how they travel: ") + kTravel)->type_name("PROFILE");
     app.add_option("--speed", speed, "one speed for all roads, such as 40km/h");
-    app.add_option("--measure", measure, "what nearest means")->required()->check(CLI::IsMember({"time", "distance"}));
-    app.add_option("--towards", towards, "which way they travel")->required()->check(CLI::IsMember({"demand", "site"}));
+    serving.add_to(app, required);
+    auto* way = app.add_option("--towards", towards, "which way they travel")->check(CLI::IsMember({"demand", "site"}));
+    if (required) {
+        travels->required();
+        way->required();
+    }
     if ((uses & kLimit) != 0) app.add_option("--limit", limit, "farther places are not served: 8min, 2km");
     if ((uses & kStandard) != 0)
         app.add_option("--standard", standard, "share and limit to be met, such as \"90% within 8min\"");
     app.add_option("--attach-limit", attach_limit, "farthest road that a place is joined to")->capture_default_str();
-    attaching.add_to(app);
     app.add_option("--off-road-speed", off_road_speed,
                    "count off-road legs too, at this speed, such as 4.8km/h (they are reported and not counted)");
-    app.add_option("--closures", closures,
-                   "roads shut, slowed or delayed: points, lines and areas with fields effect, factor, delay_min")
-        ->type_name("FILE");
-    app.add_option("--demand-id", demand_id, "field of the demand's id ('id')")->type_name("FIELD");
-    app.add_option("--site-id", site_id, "field of the sites' id ('id')")->type_name("FIELD");
-    if ((uses & kWeight) != 0)
-        app.add_option("--weight", weight, "field that says how much each place counts (found by name)")
-            ->type_name("FIELD");
     app.add_option("--use", use, "which sites may serve")
         ->check(CLI::IsMember({"open", "open+candidate"}))
         ->capture_default_str();
-    app.add_flag("--quiet", quiet, "no progress, no remarks");
 }
 
-service::Question Asking::question() const {
+service::Question QuestionOptions::question() const {
     service::Question q;
     q.use = use == "open" ? service::SiteUse::open : service::SiteUse::open_and_candidate;
     q.profile = profile_of(travel);
     if (!off_road_speed.empty()) q.off_road_speed = parsed("--off-road-speed", off_road_speed, parse_speed);
     if (!speed.empty()) q.profile.one_speed = parsed("--speed", speed, parse_speed);
     q.towards = towards == "demand" ? service::Towards::demand : service::Towards::site;
-    q.measure = measure == "time" ? routing::Measure::time : routing::Measure::distance;
+    q.serving = serving.serving();
     if (!limit.empty()) q.limit = parsed("--limit", limit, parse_amount);
     q.standard.reset();
     if (!standard.empty()) q.standard = parsed("--standard", standard, parse_standard);
@@ -228,43 +327,87 @@ service::Question Asking::question() const {
     return q;
 }
 
-std::vector<std::string> Asking::inputs() const {
-    std::vector<std::string> all = roads.paths;
-    for (const auto& path : {roads.heights, demand.path, sites.path, closures, travel}) all.push_back(path);
+void PlaceOptions::add_to(CLI::App& app, unsigned uses, bool required) {
+    const auto how = required ? FileOptions::How::one_or_more : FileOptions::How::any;
+    demand.add_to(app, "demand", "points to be served", how, true);
+    sites.add_to(app, "sites", "points that serve", how, true);
+    zones.add_to(app, "zones", "areas by which answers are summed up", FileOptions::How::maybe_one, false);
+    attaching.add_to(app);
+    app.add_option("--demand-id", demand_id, "field of the demand's id ('id')")->type_name("FIELD");
+    app.add_option("--site-id", site_id, "field of the sites' id ('id')")->type_name("FIELD");
+    app.add_option("--group", group, "field by which answers are summed up, such as an age (found by name)")
+        ->type_name("FIELD");
+    if ((uses & QuestionOptions::kWeight) != 0)
+        app.add_option("--weight", weight, "field that says how much each place counts (found by name)")
+            ->type_name("FIELD");
+}
+
+std::vector<std::string> PlaceOptions::inputs() const {
+    std::vector<std::string> all;
+    for (const auto* files : {&demand, &sites, &zones}) all.insert(all.end(), files->paths.begin(), files->paths.end());
     return all;
 }
 
-Asking::Parts Asking::read(Console& console, const Task& task) const {
-    Parts out;
-    out.question = question();
-    out.roads = read_roads(roads, out.question.profile, task);
-    tell_reading(console, out.roads.origin);
+service::Study PlaceOptions::read_into(service::Study study, service::Question& question, Console& console,
+                                       const Task& task) const {
     const auto rule = attaching.rule();
-    out.demand = with_rule(
-        files::bring_in_demand({demand.choice(), if_given(demand_id), if_given(weight), if_given(attaching.road_field)},
-                               "", task),
-        rule);
-    tell_reading(console, out.demand.origin);
-    out.sites = with_rule(files::bring_in_sites({sites.choice(), if_given(site_id), {}, {}, {}}, "", task), rule);
-    tell_reading(console, out.sites.origin);
-    if (!closures.empty()) out.plan.closures = files::read_closures(closures, task);
-    for (const auto& c : out.plan.closures) {
-        if (!touches_a_road(*out.roads.network, c))
-            console.note(fmt::format("{}: '{}' touches no road and closes nothing", closures, c.name));
-        else if (c.shape == roads::ClosureShape::point)
-            if (const auto taken = service::describe_point(*out.roads.network, c); !taken.empty())
-                console.note(fmt::format("{}: '{}' was taken for this: {}", closures, c.name, taken));
+    if (demand.given()) question.demand.clear();
+    for (const auto& layer : demand.choices()) {
+        auto in = files::bring_in_demand(
+            {layer, if_given(demand_id), if_given(weight), if_given(attaching.road_field), if_given(group)}, "", task);
+        in = renamed(with_rule(std::move(in), rule), set_names(study, service::SetKind::demand));
+        tell_reading(console, in.origin);
+        question.demand.push_back(in.set->name);
+        study = with_demand(std::move(study), std::move(in));
     }
-    out.question.demand = out.demand.set->name;
-    out.question.sites = out.sites.set->name;
-    return out;
+    if (sites.given()) question.sites.clear();
+    for (const auto& layer : sites.choices()) {
+        auto in = files::bring_in_sites({layer, if_given(site_id), {}, {}, {}}, "", task);
+        in = renamed(with_rule(std::move(in), rule), set_names(study, service::SetKind::sites));
+        tell_reading(console, in.origin);
+        question.sites.push_back(in.set->name);
+        study = with_sites(std::move(study), std::move(in));
+    }
+    for (const auto& layer : zones.choices()) {
+        auto in = renamed(files::bring_in_zones({layer}, "", task), set_names(study, service::SetKind::zones));
+        tell_reading(console, in.origin);
+        question.zones = in.set->name;
+        study = with_zones(std::move(study), std::move(in));
+    }
+    return study;
+}
+
+void Asking::add_to(CLI::App& app, unsigned uses) {
+    roads.add_to(app);
+    places.add_to(app, uses, true);
+    asked.add_to(app, uses, true);
+    changes.add_to(app);
+    app.add_flag("--quiet", quiet, "no progress, no remarks");
+}
+
+std::vector<std::string> Asking::inputs() const {
+    std::vector<std::string> all = roads.paths;
+    for (const auto& path : places.inputs()) all.push_back(path);
+    for (const auto& path : {roads.heights, changes.closures, asked.travel}) all.push_back(path);
+    return all;
+}
+
+service::Study Asking::read(Console& console, const Task& task, service::Plan& plan) const {
+    auto question = asked.question();
+    service::Study study;
+    study = with_roads(std::move(study), read_roads(roads, question.profile, task));
+    tell_reading(console, study.roads->origin);
+    study = places.read_into(std::move(study), question, console, task);
+    question.name = question.demand.front();
+    study.question() = std::move(question);
+    changes.add_changes(plan, *study.roads->network, study.sites_of(study.question()), console, task);
+    return study;
 }
 
 Asking::Ready Asking::bring_in(Console& console, const Task& task) const {
-    const Parts parts = read(console, task);
-    return {
-        prepare(service::Inputs{parts.roads.network, parts.demand.set, parts.sites.set}, parts.question, nullptr, task),
-        parts.plan};
+    service::Plan plan;
+    const auto study = read(console, task, plan);
+    return {prepare(*study.inputs(), study.question(), nullptr, task), plan};
 }
 
 void check_output(const std::string& option, const std::string& path, const std::vector<std::string>& endings,

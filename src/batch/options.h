@@ -25,33 +25,20 @@ auto parsed(const std::string& option, const std::string& text, Parse&& parse) {
     }
 }
 
-/// The options that say how one file is to be read.
+/// The options that say how files of one kind are to be read.
 struct FileOptions {
-    std::string path, layer, crs, x, y, filter;
+    std::vector<std::string> paths, layers;
+    std::string crs, x, y, filter;
 
-    void add_to(CLI::App& app, const std::string& what, const std::string& about, bool required, bool points) {
-        auto* o = app.add_option("--" + what, path, about)->type_name("FILE");
-        if (required) o->required();
-        // What says how a file is read needs the file.
-        app.add_option("--" + what + "-layer", layer, "layer of that file (the first that fits)")
-            ->type_name("NAME")
-            ->needs(o);
-        app.add_option("--" + what + "-crs", crs, "its coordinate system, by EPSG code (the file's own)")
-            ->type_name("EPSG")
-            ->needs(o);
-        app.add_option("--" + what + "-filter", filter,
-                       "only records of which this is true, such as \"class IN ('residential') AND speed >= 30\"")
-            ->type_name("CQL2")
-            ->needs(o);
-        if (!points) return;
-        app.add_option("--" + what + "-x", x, "column of longitude or x in a table (found by name)")
-            ->type_name("FIELD")
-            ->needs(o);
-        app.add_option("--" + what + "-y", y, "column of latitude or y in a table (found by name)")
-            ->type_name("FIELD")
-            ->needs(o);
-    }
-    [[nodiscard]] files::LayerChoice choice() const { return {path, layer, crs, x, y, filter}; }
+    /// How often the file may be named.
+    enum class How : std::uint8_t { maybe_one, one_or_more, any };
+    void add_to(CLI::App& app, const std::string& what, const std::string& about, How how, bool points);
+    /// One a file. \throws CLI::ValidationError if more layers are named than files
+    [[nodiscard]] std::vector<files::LayerChoice> choices() const;
+    [[nodiscard]] bool given() const { return !paths.empty(); }
+
+private:
+    std::string what_;
 };
 
 /// The roads: one layer or several, their fields, and how they join.
@@ -60,7 +47,7 @@ struct RoadOptions {
     std::string crs, filter, join = "ends", close_gaps, heights;
     files::RoadFields named;
 
-    void add_to(CLI::App& app);
+    void add_to(CLI::App& app, bool required = true);
     [[nodiscard]] files::RoadChoice choice() const;
     [[nodiscard]] roads::Preparation preparation() const { return {*roads::parse_join_rule(join), {}}; }
 
@@ -98,34 +85,68 @@ struct AttachOptions {
     [[nodiscard]] places::AttachRule rule() const;
 };
 
-/// The options that say what is asked of what: everything but what is done with the answer.
-struct Asking {
-    RoadOptions roads;
-    FileOptions demand, sites;
-    AttachOptions attaching;
-    std::string travel = "drive", speed, off_road_speed, closures, measure = "time", towards = "demand", limit,
-                standard, attach_limit = "250m";
-    std::string demand_id, site_id, weight, use = "open";
-    bool quiet = false;
+/// The options that say by which rule places are served.
+struct ServingOptions {
+    std::string measure = "time";
+
+    void add_to(CLI::App& app, bool required);
+    [[nodiscard]] service::Serving serving() const;
+};
+
+/// The options that change today: sites opened and closed by id, and closures from a file.
+struct PlanOptions {
+    std::vector<std::string> open, close;
+    std::string closures;
+
+    void add_to(CLI::App& app);
+    [[nodiscard]] bool given() const { return !open.empty() || !close.empty() || !closures.empty(); }
+    /// A plan's changes added to those of `plan`; what closures at a point were taken for is told. \throws InputError
+    /// for an id that no site has
+    void add_changes(service::Plan& plan, const roads::Network& network, const places::Sites& sites, Console& console,
+                     const Task& task) const;
+};
+
+/// The options that say how a question is asked: everything but its roads, places and plan.
+struct QuestionOptions {
+    ServingOptions serving;
+    std::string travel = "drive", speed, off_road_speed, towards = "demand", limit, standard, attach_limit = "250m",
+                use = "open";
 
     /// What a command makes use of besides what all do. What it does not use it does not take.
     enum Uses : unsigned { kLimit = 1, kStandard = 2, kWeight = 4, kAll = 7 };
-    void add_to(CLI::App& app, unsigned uses = kAll);
+    void add_to(CLI::App& app, unsigned uses, bool required);
     [[nodiscard]] service::Question question() const;
+};
+
+/// The options of places: demand, sites and zones, and how they are attached.
+struct PlaceOptions {
+    FileOptions demand, sites, zones;
+    AttachOptions attaching;
+    std::string demand_id, site_id, weight, group;
+
+    void add_to(CLI::App& app, unsigned uses, bool required);
+    [[nodiscard]] std::vector<std::string> inputs() const;
+    /// The study with what was named read into it, and the question turned to it.
+    service::Study read_into(service::Study study, service::Question& question, Console& console,
+                             const Task& task) const;
+};
+
+/// The options that say what is asked of what: everything but what is done with the answer.
+struct Asking {
+    RoadOptions roads;
+    PlaceOptions places;
+    QuestionOptions asked;
+    PlanOptions changes;
+    bool quiet = false;
+
+    void add_to(CLI::App& app, unsigned uses = QuestionOptions::kAll);
 
     struct Ready {
         std::shared_ptr<const service::Ready> ready;
         service::Plan plan;
     };
-    /// What was read, before anything is asked of it.
-    struct Parts {
-        service::RoadsIn roads;
-        service::DemandIn demand;
-        service::SitesIn sites;
-        service::Question question;
-        service::Plan plan;
-    };
-    Parts read(Console& console, const Task& task) const;
+    /// Reads everything: a study with one question, and the plan that it is asked under.
+    service::Study read(Console& console, const Task& task, service::Plan& plan) const;
     /// Reads everything and makes the question ready.
     Ready bring_in(Console& console, const Task& task) const;
     /// The files that are read.

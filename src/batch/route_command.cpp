@@ -53,7 +53,7 @@ int RouteBy::run() const {
     service::Question q;
     q.profile = profile_of(travel);
     if (!speed.empty()) q.profile.one_speed = parsed("--speed", speed, parse_speed);
-    q.measure = measure == "time" ? routing::Measure::time : routing::Measure::distance;
+    q.serving = service::Nearest{measure == "time" ? routing::Measure::time : routing::Measure::distance};
     q.attach_limit = parsed("--attach-limit", attach_limit, parse_length);
     std::vector<geo::LonLat> at;
     for (const auto& s : stops) at.push_back(parsed("--stop", s, parse_position));

@@ -1,45 +1,154 @@
+#include <algorithm>
 #include <filesystem>
 
 #include "batch/command.h"
+#include "files/atomic_file.h"
 #include "files/read_places.h"
 #include "files/study_file.h"
+#include "service/sentence.h"
 #include "service/study.h"
 
 namespace otoro::batch {
 namespace {
 
+/// Files put together into a study; or, of a study that there is, one with further sets, questions and plans.
 struct PutTogether : Command {
-    Asking asking;
-    std::string out, name;
+    std::string from;
+    RoadOptions roads;
+    PlaceOptions places;
+    QuestionOptions asked;
+    PlanOptions changes;
+    std::string out, name, add_question, add_plan;
+    std::vector<std::string> demand_sets, site_sets;
+    bool quiet = false;
 
     void add_to(CLI::App& app) override {
-        asking.add_to(app);
-        app.add_option("--out", out, "where the study goes, such as town.otoro.gpkg")->required()->type_name("FILE");
+        app.add_option("study", from, "a study that is added to; without one a new study is made")->type_name("STUDY");
+        roads.add_to(app, false);
+        places.add_to(app, QuestionOptions::kAll, false);
+        asked.add_to(app, QuestionOptions::kAll, false);
+        changes.add_to(app);
+        app.add_option("--add-question", add_question,
+                       "a further question of this name, as the options ask it (a new study has one in any case)")
+            ->type_name("NAME");
+        app.add_option("--demand-set", demand_sets,
+                       "the added question is about this demand of the study; may be named again")
+            ->type_name("NAME")
+            ->allow_extra_args(false);
+        app.add_option("--site-set", site_sets, "and about these sites of the study; may be named again")
+            ->type_name("NAME")
+            ->allow_extra_args(false);
+        app.add_option("--add-plan", add_plan, "a plan of this name, with what --open, --close and --closures say")
+            ->type_name("NAME");
+        app.add_option("--out", out, "where the study goes, such as town.otoro.gpkg (the study that is added to)")
+            ->type_name("FILE");
         app.add_option("--name", name, "what the study is called (its file's name)")->type_name("NAME");
+        app.add_flag("--quiet", quiet, "no progress, no remarks");
     }
     [[nodiscard]] int run() const override;
+
+private:
+    void check_options() const;
+    [[nodiscard]] service::Study begun(service::Question& question, Console& console, const Task& task) const;
+    void choose_sets(const service::Study& study, service::Question& question) const;
 };
 
-int PutTogether::run() const {
-    Console console(asking.quiet);
-    const Task task = console.task();
-    check_output("--out", out, {".gpkg"}, asking.inputs());
-    auto parts = asking.read(console, task);
-    service::Study study;
-    study.name = name.empty() ? files::set_name_from(std::filesystem::path(out).stem().string()) : name;
-    study = with_roads(std::move(study), std::move(parts.roads));
-    study = with_demand(std::move(study), std::move(parts.demand));
-    study = with_sites(std::move(study), std::move(parts.sites));
-    study.question = parts.question;
-    if (!parts.question.profile.name.empty()) study.profiles.push_back(parts.question.profile);
-    if (!parts.plan.closures.empty()) {
-        parts.plan.name = files::set_name_from(asking.closures);
-        study.plans.push_back(parts.plan);
+void PutTogether::check_options() const {
+    const auto needs = [](bool given, const char* option) {
+        if (!given) throw CLI::RequiredError(option);
+    };
+    if (from.empty()) {
+        needs(!roads.paths.empty(), "--roads");
+        needs(places.demand.given(), "--demand");
+        needs(places.sites.given(), "--sites");
+        needs(!out.empty(), "--out");
+    } else if (!roads.paths.empty()) {
+        throw CLI::ValidationError("--roads", "the study that is added to has its roads");
     }
-    files::save_study(study, out, task);
+    if (!from.empty() && changes.given() && add_plan.empty())
+        throw CLI::ValidationError("--open, --close, --closures", "they belong to a plan: name it with --add-plan");
+    if (!add_plan.empty() && !changes.given())
+        throw CLI::ValidationError("--add-plan", "say what it changes, with --open, --close or --closures");
+    if ((!demand_sets.empty() || !site_sets.empty()) && add_question.empty())
+        throw CLI::ValidationError("--demand-set, --site-set",
+                                   "they belong to a question: name it with --add-question");
+}
+
+/// The study that there is, or a new one with its roads.
+service::Study PutTogether::begun(service::Question& question, Console& console, const Task& task) const {
+    if (from.empty()) {
+        service::Study study;
+        study.name = name.empty() ? files::set_name_from(std::filesystem::path(out).stem().string()) : name;
+        study = with_roads(std::move(study), read_roads(roads, question.profile, task));
+        tell_reading(console, study.roads->origin);
+        return study;
+    }
+    std::vector<std::string> remarks;
+    auto study = files::open_study(from, task, &remarks);
+    for (const auto& r : remarks) console.note(from + ": " + r);
+    if (!name.empty()) study.name = name;
+    question.demand = study.question().demand;
+    question.sites = study.question().sites;
+    question.zones = study.question().zones;
+    return study;
+}
+
+/// The question turned to sets of the study by their names.
+void PutTogether::choose_sets(const service::Study& study, service::Question& question) const {
+    const auto check = [&](bool there, const char* what, const std::string& set, service::SetKind kind) {
+        if (there) return;
+        throw InputError({from.empty() ? out : from, std::nullopt, fmt::format("it has no {} '{}'", what, set),
+                          fmt::format("It has: {}", service::listed(set_names(study, kind)))});
+    };
+    for (const auto& set : demand_sets)
+        check(study.find_demand(set) != nullptr, "demand", set, service::SetKind::demand);
+    for (const auto& set : site_sets) check(study.find_sites(set) != nullptr, "sites", set, service::SetKind::sites);
+    if (!demand_sets.empty()) question.demand = demand_sets;
+    if (!site_sets.empty()) question.sites = site_sets;
+}
+
+/// Every set of sites: a plan may change any of them.
+std::vector<std::shared_ptr<const otoro::places::SiteSet>> all_sites(const service::Study& study) {
+    std::vector<std::shared_ptr<const otoro::places::SiteSet>> out;
+    for (const auto& s : study.sites) out.push_back(s.set);
+    return out;
+}
+
+int PutTogether::run() const {
+    check_options();
+    Console console(quiet);
+    const Task task = console.task();
+    const std::string target = out.empty() ? from : out;
+    auto taken = roads.paths;
+    for (const auto& path : places.inputs()) taken.push_back(path);
+    for (const auto& path : {roads.heights, changes.closures, asked.travel}) taken.push_back(path);
+    check_output("--out", target, {".gpkg"}, taken);
+
+    auto question = asked.question();
+    auto study = begun(question, console, task);
+    study = places.read_into(std::move(study), question, console, task);
+    choose_sets(study, question);
+    question.name = add_question.empty() && !question.demand.empty() ? question.demand.front() : add_question;
+    if (from.empty())
+        study.question() = question;
+    else if (!add_question.empty())
+        study = with_question(std::move(study), question);
+    if (!question.profile.name.empty() &&
+        std::find(study.profiles.begin(), study.profiles.end(), question.profile) == study.profiles.end())
+        study.profiles.push_back(question.profile);
+    if (changes.given()) {
+        service::Plan plan;
+        std::vector<std::string> names;
+        for (const auto& p : study.plans) names.push_back(p.name);
+        plan.name = service::free_name(add_plan.empty() ? files::set_name_from(changes.closures) : add_plan, names);
+        changes.add_changes(plan, *study.roads->network, otoro::places::Sites(all_sites(study)), console, task);
+        study.plans.push_back(std::move(plan));
+    }
+    files::save_study(study, target, task);
     console.note("");
-    fmt::print("{}\nSaved to {}, with {} plan{}.\n", sentence(study.question, *study.demand[0].set), out,
-               study.plans.size(), study.plans.size() == 1 ? "" : "s");
+    for (const auto& q : study.questions) fmt::print("{}\n", sentence(q, study.demand_of(q)));
+    fmt::print("Saved to {}, with {} question{} and {} plan{}.\n", target, study.questions.size(),
+               study.questions.size() == 1 ? "" : "s", study.plans.size(), study.plans.size() == 1 ? "" : "s");
     return kDone;
 }
 

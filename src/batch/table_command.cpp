@@ -14,7 +14,7 @@ struct Table : Command {
     std::uint32_t nearest = 0;
 
     void add_to(CLI::App& app) override {
-        asking.add_to(app, Asking::kLimit);
+        asking.add_to(app, QuestionOptions::kLimit);
         app.add_option(
                "--out", out,
                "where the table goes, as CSV: one row for every site and place with a way between them, within the limit if there is one")
@@ -30,12 +30,10 @@ int Table::run() const {
     const Task task = console.task();
     check_output("--out", out, {".csv"}, asking.inputs());
     auto [ready, plan] = asking.bring_in(console, task);
-    const auto& demand = *ready->inputs.demand;
-    const auto& sites = ready->inputs.sites->sites;
-    const auto in_use = static_cast<std::size_t>(std::count_if(sites.begin(), sites.end(), [&](const places::Site& s) {
-        return s.state == places::SiteState::open ||
-               (s.state == places::SiteState::candidate && ready->question.use == service::SiteUse::open_and_candidate);
-    }));
+    const auto& demand = ready->inputs.demand;
+    const auto sites = sites_under(ready->inputs.sites, plan, ready->question.use);
+    const auto in_use = static_cast<std::size_t>(
+        std::count_if(sites.begin(), sites.end(), [](const service::PlannedSite& s) { return s.in_use; }));
     if (routing::worth_ordering(*ready->graph, in_use, task)) {
         auto faster = std::make_shared<service::Ready>(*ready);
         faster->prepared = prepare_searches(*ready, nullptr, nullptr, task);
@@ -44,8 +42,8 @@ int Table::run() const {
     std::uint64_t rows = 0;
     const auto line = [&](SiteIndex site, std::uint32_t place, const service::PlaceOutcome& p, int rank) {
         ++rows;
-        return fmt::format("{},{},{}{:.5f},{:.3f}\r\n", files::csv_cell(sites[site.value()].id),
-                           files::csv_cell(demand.places[place].id), nearest > 0 ? fmt::format("{},", rank) : "",
+        return fmt::format("{},{},{}{:.5f},{:.3f}\r\n", files::csv_cell(sites[site.value()].site.id),
+                           files::csv_cell(demand.at(place).id), nearest > 0 ? fmt::format("{},", rank) : "",
                            p.time.minutes(), p.distance.metres());
     };
     files::write_atomically(out, [&](const std::string& temporary) {
@@ -64,7 +62,7 @@ int Table::run() const {
         } else {
             // The few best of each place so far, nearest first.
             std::vector<std::vector<std::pair<SiteIndex, service::PlaceOutcome>>> few(demand.count());
-            const bool by_time = ready->question.measure == routing::Measure::time;
+            const bool by_time = ready->question.measure() == routing::Measure::time;
             const auto cost = [&](const service::PlaceOutcome& p) {
                 return by_time ? p.time.count() : p.distance.count();
             };

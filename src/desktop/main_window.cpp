@@ -119,9 +119,9 @@ void MainWindow::build_menu() {
     add(tr("Rename the study\u2026"), {}, [this] {
         bool ok = false;
         const QString name = QInputDialog::getText(this, tr("Rename the study"), tr("Name"), QLineEdit::Normal,
-                                                   QString::fromStdString(session_.study().name), &ok);
+                                                   QString::fromStdString(session_.document.study().name), &ok);
         if (ok && !name.trimmed().isEmpty())
-            session_.edit(tr("rename"), [&](service::Study& s) { s.name = name.trimmed().toStdString(); });
+            session_.document.edit(tr("rename"), [&](service::Study& s) { s.name = name.trimmed().toStdString(); });
     });
     menu_->addSeparator();
     add(tr("Bring in a file\u2026"), QKeySequence(Qt::CTRL | Qt::Key_B), [this] { choose_files(); });
@@ -130,9 +130,9 @@ void MainWindow::build_menu() {
     add(tr("Hand out the answer\u2026"), QKeySequence(Qt::CTRL | Qt::Key_E), [this] { choose_answer_file(); });
     add(tr("Hand out the map\u2026"), QKeySequence(Qt::CTRL | Qt::Key_M), [this] { choose_map_file(); });
     menu_->addSeparator();
-    auto* undo = session_.undo_stack().createUndoAction(this, tr("Undo"));
+    auto* undo = session_.document.undo_stack().createUndoAction(this, tr("Undo"));
     undo->setShortcut(QKeySequence::Undo);
-    auto* redo = session_.undo_stack().createRedoAction(this, tr("Redo"));
+    auto* redo = session_.document.undo_stack().createRedoAction(this, tr("Redo"));
     redo->setShortcut(QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z));
     for (auto* a : {undo, redo}) {
         menu_->addAction(a);
@@ -208,20 +208,30 @@ void MainWindow::build_bar() {
     });
 }
 
+std::vector<std::uint32_t> MainWindow::numbers_asked(const service::SetName& set,
+                                                     const std::vector<std::uint32_t>& places) const {
+    std::vector<std::uint32_t> out;
+    if (set.kind != service::SetKind::demand) return out;
+    const auto asked = session_.document.study().demand_of(session_.document.question());
+    for (const std::uint32_t i : places)
+        if (const auto number = asked.number_of(set.name, i)) out.push_back(*number);
+    return out;
+}
+
 void MainWindow::connect_parts() {
-    connect(&session_, &Session::study_replaced, this, &MainWindow::refresh_title);
-    connect(&session_, &Session::saved_state_changed, this, &MainWindow::refresh_title);
+    connect(&session_.document, &Document::study_replaced, this, &MainWindow::refresh_title);
+    connect(&session_.document, &Document::saved_state_changed, this, &MainWindow::refresh_title);
     auto& answering = add_progress(tr("Stop working the answer out"));
-    connect(&session_, &Session::working, &answering, &ProgressLine::at);
-    connect(&session_, &Session::work_ended, &answering, &ProgressLine::end);
-    connect(&answering, &ProgressLine::stop_wanted, this, [this] { session_.stop_working(); });
+    connect(&session_.answers, &Answers::working, &answering, &ProgressLine::at);
+    connect(&session_.answers, &Answers::work_ended, &answering, &ProgressLine::end);
+    connect(&answering, &ProgressLine::stop_wanted, this, [this] { session_.answers.stop_working(); });
     auto& preparing = add_progress(tr("Stop getting ready for faster answers"));
-    connect(&session_, &Session::preparing, &preparing, [&preparing](const QString& step, double done) {
+    connect(&session_.answers, &Answers::preparing, &preparing, [&preparing](const QString& step, double done) {
         preparing.at(tr("Answers are there; getting ready for faster ones: %1").arg(step), done);
     });
-    connect(&session_, &Session::prepared, &preparing, &ProgressLine::end);
+    connect(&session_.answers, &Answers::prepared, &preparing, &ProgressLine::end);
     connect(&preparing, &ProgressLine::stop_wanted, this, [this, &preparing] {
-        session_.answerer().stop_preparing();
+        session_.answers.answerer().stop_preparing();
         preparing.end();
     });
     add_progress(tr("Stop looking for what is wrong with the data")).follow(data_->mender().checks());
@@ -248,11 +258,12 @@ void MainWindow::connect_parts() {
                 .arg(what),
             kOutdated);
     });
-    connect(&session_, &Session::failed, this, [this](const QString& why) { notice_->trouble(why, kAnswering); });
-    connect(&session_, &Session::answer_changed, this, [this] {
-        if (session_.up_to_date()) notice_->settled(kAnswering);
+    connect(&session_.answers, &Answers::failed, this,
+            [this](const QString& why) { notice_->trouble(why, kAnswering); });
+    connect(&session_.answers, &Answers::changed, this, [this] {
+        if (session_.answers.up_to_date()) notice_->settled(kAnswering);
     });
-    connect(&session_, &Session::study_replaced, this, [this] {
+    connect(&session_.document, &Document::study_replaced, this, [this] {
         // A menu or an editor that is open belongs to what was there before.
         while (auto* popup = QApplication::activePopupWidget())
             if (!popup->close()) break;
@@ -288,9 +299,7 @@ void MainWindow::connect_parts() {
                    const std::vector<geo::LonLat>& marks) {
                 show_study();
                 // Places of the set that is asked about are picked; of others only the spot is shown.
-                session_.select(set == service::SetName{service::SetKind::demand, session_.question().demand}
-                                    ? Selection{places, std::nullopt}
-                                    : Selection{});
+                session_.selection.pick({numbers_asked(set, places), std::nullopt});
                 study_->map().set_marks(marks);
                 study_->map().go_to_all(marks);
             });
@@ -301,11 +310,11 @@ void MainWindow::connect_parts() {
     connect(&data_->bring_in(), &BringInPanel::brought_in, this, [this](const QString& what) {
         notice_->settled(kReading);
         notice_->say(tr("Brought in %1.").arg(what));
-        if (session_.study().inputs() && data_->bring_in().waiting().isEmpty()) show_study();
+        if (session_.document.study().inputs() && data_->bring_in().waiting().isEmpty()) show_study();
     });
     connect(&files_, &StudyFiles::opened, this, [this] {
         notice_->settled(kReading);
-        if (session_.study().inputs())
+        if (session_.document.study().inputs())
             show_study();
         else
             show_data();
@@ -335,14 +344,15 @@ void MainWindow::refresh_waiting() {
 void MainWindow::tell_trouble(const QString& why) { notice_->trouble(why); }
 
 void MainWindow::refresh_title() {
-    const QString name = QString::fromStdString(session_.study().name);
+    const QString name = QString::fromStdString(session_.document.study().name);
     const QFontMetrics metrics(name_->font());
     name_->setText(metrics.elidedText(name, Qt::ElideMiddle, kWidestName - 60) +
-                   (session_.has_unsaved_changes() ? QString::fromUtf8(" \u2022") : QString()) +
+                   (session_.document.has_unsaved_changes() ? QString::fromUtf8(" \u2022") : QString()) +
                    QString::fromUtf8(" \u25be"));
-    name_->setToolTip(session_.path().isEmpty() ? tr("%1: not saved yet").arg(name) : name + "\n" + session_.path());
+    name_->setToolTip(session_.document.path().isEmpty() ? tr("%1: not saved yet").arg(name)
+                                                         : name + "\n" + session_.document.path());
     setWindowTitle(tr("%1 \u2013 Otoro").arg(name));
-    save_->setEnabled(session_.has_unsaved_changes() || session_.path().isEmpty());
+    save_->setEnabled(session_.document.has_unsaved_changes() || session_.document.path().isEmpty());
 }
 
 void MainWindow::show_data() {
@@ -377,8 +387,8 @@ void MainWindow::take_file(const QString& path) {
 void MainWindow::open_study(const QString& path) {
     leave([this, path] {
         // What is edited while it is read is asked about again.
-        files_.open(path, [this, point = session_.point()](const std::function<void()>& put) {
-            if (session_.point() == point)
+        files_.open(path, [this, point = session_.document.point()](const std::function<void()>& put) {
+            if (session_.document.point() == point)
                 put();
             else
                 leave(put);
@@ -387,14 +397,14 @@ void MainWindow::open_study(const QString& path) {
 }
 
 void MainWindow::leave(std::function<void()> then) {
-    if (!session_.has_unsaved_changes()) return then();
-    const auto point = session_.point();
+    if (!session_.document.has_unsaved_changes()) return then();
+    const auto point = session_.document.point();
     const auto after_saving = [this, then, point](bool done) {
-        if (done && session_.point().document == point.document) leave(then);  // edited meanwhile: asked again
+        if (done && session_.document.point().document == point.document) leave(then);  // edited meanwhile: asked again
     };
     if (files_.is_saving(point)) return files_.when_saved(after_saving);
     const int choice = ask_to_save();
-    if (session_.point().document != point.document) return;  // another study came while the question stood
+    if (session_.document.point().document != point.document) return;  // another study came while the question stood
     if (choice == QMessageBox::Discard)
         then();
     else if (choice == QMessageBox::Save)
@@ -402,16 +412,16 @@ void MainWindow::leave(std::function<void()> then) {
 }
 
 int MainWindow::ask_to_save() {
-    return QMessageBox::question(
-        this, tr("Unsaved changes"),
-        tr("\u2018%1\u2019 has changes that are not saved.").arg(elided(QString::fromStdString(session_.study().name))),
-        QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, QMessageBox::Save);
+    return QMessageBox::question(this, tr("Unsaved changes"),
+                                 tr("\u2018%1\u2019 has changes that are not saved.")
+                                     .arg(elided(QString::fromStdString(session_.document.study().name))),
+                                 QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, QMessageBox::Save);
 }
 
 void MainWindow::new_study() {
     leave([this] {
         files_.forget_file();
-        session_.put({}, {});
+        session_.document.put({}, {});
         show_data();
     });
 }
@@ -423,16 +433,16 @@ void MainWindow::choose_and_open() {
 }
 
 void MainWindow::save(StudyFiles::Saved saved) {
-    if (session_.path().isEmpty())
+    if (session_.document.path().isEmpty())
         save_as(std::move(saved));
     else
-        files_.save(session_.path(), std::move(saved));
+        files_.save(session_.document.path(), std::move(saved));
 }
 
 void MainWindow::save_as(StudyFiles::Saved saved) {
-    QString suggested = session_.path().isEmpty() ? files_.recovered_from() : session_.path();
+    QString suggested = session_.document.path().isEmpty() ? files_.recovered_from() : session_.document.path();
     if (suggested.isEmpty())
-        suggested = QString::fromStdString(session_.study().name).replace('/', '-').left(100) + ".otoro.gpkg";
+        suggested = QString::fromStdString(session_.document.study().name).replace('/', '-').left(100) + ".otoro.gpkg";
     const auto path = ask_where_to_save(this, tr("Save the study"), suggested, {{tr("Studies"), ".otoro.gpkg"}});
     if (!path) {
         if (saved) saved(false);
@@ -476,7 +486,7 @@ void MainWindow::choose_map_file() {
 }
 
 bool MainWindow::is_source(const QString& path) {
-    const auto what = files::read_from(session_.study(), path.toStdString());
+    const auto what = files::read_from(session_.document.study(), path.toStdString());
     if (what)
         notice_->trouble(tr("%1 is the file that %2 were read from. Choose another name.")
                              .arg(QFileInfo(path).fileName(), QString::fromStdString(*what)),
@@ -485,12 +495,12 @@ bool MainWindow::is_source(const QString& path) {
 }
 
 void MainWindow::hand_out_answer(const QString& path) {
-    const auto outcome = session_.outcome_to_hand_out();
+    const auto outcome = session_.answers.to_export();
     if (!outcome) return notice_->trouble(tr("There is no answer to hand out yet, or it is out of date."), kAnswering);
-    if (files::same_file(path.toStdString(), session_.path().toStdString()))
+    if (files::same_file(path.toStdString(), session_.document.path().toStdString()))
         return notice_->trouble(tr("%1 is the study itself. Choose another name.").arg(path), kExporting);
     if (is_source(path)) return;
-    const auto ready = session_.answer()->ready;
+    const auto ready = session_.answers.shown()->ready;
     jobs_.exporting.run([this, path, outcome = std::make_shared<service::Outcome>(*outcome),
                          ready](const Task& task) -> Background::Then {
         files::write_answer(*ready, *outcome, path.toStdString(), files::AnswerShape::points, task);
@@ -528,11 +538,11 @@ bool MainWindow::find_place(const QString& text) {
     show_study();
     notice_->settled(kFinding);
     if (match->kind == Match::Kind::site && match->asked_about)
-        session_.select({{}, SiteIndex(match->number)});
+        session_.selection.pick({{}, SiteIndex(match->number)});
     else if (match->kind == Match::Kind::demand && match->asked_about)
-        session_.select({{match->number}, std::nullopt});
+        session_.selection.pick({{match->number}, std::nullopt});
     else
-        session_.select({});
+        session_.selection.pick({});
     study_->map().set_marks(match->asked_about ? std::vector<geo::LonLat>() : std::vector{match->where});
     study_->map().go_to(match->where);
     const QString what = match->kind == Match::Kind::road ? tr("road") : elided(match->set);
@@ -544,7 +554,7 @@ bool MainWindow::find_place(const QString& text) {
 }
 
 void MainWindow::closeEvent(QCloseEvent* e) {
-    if (may_close_ || !session_.has_unsaved_changes()) return e->accept();
+    if (may_close_ || !session_.document.has_unsaved_changes()) return e->accept();
     // The window stays until what was to be saved is on the disk.
     e->ignore();
     leave([this] {

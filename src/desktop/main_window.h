@@ -65,6 +65,9 @@ protected:
 private:
     /// Whether something of the study was read from this file, which is then said.
     bool is_source(const QString& path);
+    /// Places of a set by their numbers in what the question in sight is about; none if it is not about that set.
+    [[nodiscard]] std::vector<std::uint32_t> numbers_asked(const service::SetName& set,
+                                                           const std::vector<std::uint32_t>& places) const;
     void build_bar();
     void build_menu();
     void connect_parts();

@@ -103,27 +103,6 @@ OGRSpatialReference by_code(int epsg) {
     return srs;
 }
 
-/// The rings of a polygon, or of several, in longitude and latitude; false for another shape, or a point off the globe.
-bool add_rings(Source& source, const OGRGeometry& g, geo::Area& area) {
-    const auto type = wkbFlatten(g.getGeometryType());
-    if (type == wkbMultiPolygon) {
-        for (const auto* part : *g.toMultiPolygon())
-            if (!add_rings(source, *part, area)) return false;
-        return true;
-    }
-    if (type != wkbPolygon) return false;
-    for (const auto* ring : *g.toPolygon()) {
-        std::vector<geo::LonLat> out;
-        for (const auto& p : *ring) {
-            double x = p.getX(), y = p.getY();
-            if (!source.to_lon_lat(1, &x, &y)) return false;
-            out.push_back({x, y});
-        }
-        if (out.size() >= 3) area.add(std::move(out));
-    }
-    return true;
-}
-
 /// How many of the coordinates fall within the box when read in this system.
 std::size_t hits(const std::vector<geo::LonLat>& raw, int epsg, const geo::Box& box) {
     const Complaints quiet;
@@ -155,13 +134,12 @@ service::DemandIn bring_in_demand(const DemandChoice& choice, const std::string&
     auto read = read_demand(choice, task);
     if (!name.empty()) read.demand.name = name;
     const std::string id = read.fields.id.empty() ? "the record number" : or_none(read.fields.id);
-    auto origin = origin_of(
-        choice.layer, fmt::format("id from {}, weight from {}", id, or_none(read.fields.weight)) + joined(read.remarks),
-        std::move(read.flaws), read.left_out);
-    origin.fields = {{"id", read.fields.id},
-                     {"weight", read.fields.weight},
-                     {"road", read.fields.road},
-                     {"x", choice.layer.x_field},
+    std::string about = fmt::format("id from {}, weight from {}", id, or_none(read.fields.weight));
+    if (!read.fields.group.empty()) about += ", group from " + or_none(read.fields.group);
+    if (!read.fields.recorded.empty()) about += ", recorded site from " + or_none(read.fields.recorded);
+    auto origin = origin_of(choice.layer, about + joined(read.remarks), std::move(read.flaws), read.left_out);
+    origin.fields = {{"id", read.fields.id},       {"weight", read.fields.weight},          {"road", read.fields.road},
+                     {"group", read.fields.group}, {"recorded_site", read.fields.recorded}, {"x", choice.layer.x_field},
                      {"y", choice.layer.y_field}};
     origin.raw_sample = std::move(read.raw_sample);
     return {std::make_shared<const places::DemandSet>(std::move(read.demand)), std::move(origin)};
@@ -172,37 +150,33 @@ service::SitesIn bring_in_sites(const SiteChoice& choice, const std::string& nam
     if (!name.empty()) read.sites.name = name;
     const std::string id = read.fields.id.empty() ? "the record number" : or_none(read.fields.id),
                       state = read.fields.state.empty() ? "none: all open" : or_none(read.fields.state);
-    auto origin = origin_of(choice.layer, fmt::format("id from {}, state from {}", id, state) + joined(read.remarks),
-                            std::move(read.flaws), read.left_out);
+    std::string about = fmt::format("id from {}, state from {}", id, state);
+    if (!read.fields.zone.empty()) about += ", zone from " + or_none(read.fields.zone);
+    if (!read.fields.cost.empty()) about += ", cost from " + or_none(read.fields.cost);
+    auto origin = origin_of(choice.layer, about + joined(read.remarks), std::move(read.flaws), read.left_out);
     origin.fields = {{"id", read.fields.id},       {"name", read.fields.name},
                      {"state", read.fields.state}, {"capacity", read.fields.capacity},
+                     {"zone", read.fields.zone},   {"cost", read.fields.cost},
                      {"x", choice.layer.x_field},  {"y", choice.layer.y_field}};
     origin.raw_sample = std::move(read.raw_sample);
     return {std::make_shared<const places::SiteSet>(std::move(read.sites)), std::move(origin)};
 }
 
 service::WaterIn bring_in_water(const LayerChoice& choice, const Task& task) {
-    Source source(choice, Shape::polygon, task);
+    auto read = read_areas({choice, "", ""}, "water", task);
     auto areas = std::make_shared<std::vector<geo::Area>>();
-    FlawList flaws;
-    while (const auto record = source.next()) {
-        task.at("reading water", source.expected_records() > 0 ? static_cast<double>(source.record()) /
-                                                                     static_cast<double>(source.expected_records())
-                                                               : 0.0);
-        const auto* g = source.shape(*record);
-        const std::unique_ptr<OGRGeometry> straight(g == nullptr ? nullptr : g->getLinearGeometry());
-        geo::Area area;
-        if (!straight || !add_rings(source, *straight, area) || area.rings.empty()) {
-            flaws.push_back({source.path(), source.record(), "", "it is no polygon that can be placed", true,
-                             FlawKind::shape, std::nullopt});
-            continue;
-        }
-        areas->push_back(std::move(area));
-    }
-    source.check_units();
-    if (areas->empty())
-        source.fail(std::nullopt, "none of its records is a polygon that can be placed", "Bring in a file of polygons");
-    return {std::move(areas), origin_of(choice, "water", std::move(flaws), source.left_out())};
+    for (auto& zone : read.zones.zones) areas->push_back(std::move(zone.area));
+    return {std::move(areas), origin_of(choice, "water", std::move(read.flaws), read.left_out)};
+}
+
+service::ZonesIn bring_in_zones(const ZoneChoice& choice, const std::string& name, const Task& task) {
+    auto read = read_areas(choice, "zones", task);
+    if (!name.empty()) read.zones.name = name;
+    const std::string id = read.fields.id.empty() ? "the record number" : or_none(read.fields.id);
+    auto origin = origin_of(choice.layer, fmt::format("id from {}, name from {}", id, or_none(read.fields.name)),
+                            std::move(read.flaws), read.left_out);
+    origin.fields = {{"id", read.fields.id}, {"name", read.fields.name}};
+    return {std::make_shared<const places::ZoneSet>(std::move(read.zones)), std::move(origin)};
 }
 
 std::optional<std::string> likely_crs(const service::Origin& origin, const geo::Box& roads) {
@@ -256,6 +230,8 @@ std::optional<std::string> read_from(const service::Study& study, const std::str
         if (is_part(d.origin.path)) return "the demand " + d.set->name;
     for (const auto& s : study.sites)
         if (is_part(s.origin.path)) return "the sites " + s.set->name;
+    for (const auto& z : study.zones)
+        if (is_part(z.origin.path)) return "the zones " + z.set->name;
     return std::nullopt;
 }
 
@@ -271,8 +247,9 @@ service::Study read_again(service::Study study, const service::ReadAgain& mend, 
     };
     if (const auto* d = mend.set.kind == service::SetKind::demand ? study.find_demand(mend.set.name) : nullptr) {
         const auto& o = d->origin;
-        auto in =
-            bring_in_demand({layer(o), field(o, "id"), field(o, "weight"), field(o, "road")}, mend.set.name, task);
+        auto in = bring_in_demand({layer(o), field(o, "id"), field(o, "weight"), field(o, "road"), field(o, "group"),
+                                   field(o, "recorded_site")},
+                                  mend.set.name, task);
         auto set = *in.set;
         set.attaching.rule = d->set->attaching.rule;
         set.attaching.by_hand = d->set->attaching.by_hand;
@@ -281,7 +258,8 @@ service::Study read_again(service::Study study, const service::ReadAgain& mend, 
     }
     if (const auto* s = mend.set.kind == service::SetKind::sites ? study.find_sites(mend.set.name) : nullptr) {
         const auto& o = s->origin;
-        auto in = bring_in_sites({layer(o), field(o, "id"), field(o, "name"), field(o, "state"), field(o, "capacity")},
+        auto in = bring_in_sites({layer(o), field(o, "id"), field(o, "name"), field(o, "state"), field(o, "capacity"),
+                                  field(o, "zone"), field(o, "cost")},
                                  mend.set.name, task);
         auto set = *in.set;
         set.attaching = s->set->attaching;

@@ -4,6 +4,7 @@
 #include <optional>
 #include <string>
 
+#include "files/read_areas.h"
 #include "files/read_places.h"
 #include "files/read_roads.h"
 #include "service/findings.h"
@@ -19,6 +20,9 @@ service::SitesIn bring_in_sites(const SiteChoice& choice, const std::string& nam
 
 /// Polygons where there is water. \throws InputError; Stopped
 service::WaterIn bring_in_water(const LayerChoice& choice, const Task& task);
+
+/// Polygons with names, by which answers are summed up. \throws InputError; Stopped
+service::ZonesIn bring_in_zones(const ZoneChoice& choice, const std::string& name, const Task& task);
 
 /// The coordinate system that a set lying nowhere near the roads is probably in, from the coordinates as they stand in
 /// the file: one under which most of them fall within the roads' extent. `EPSG:4326` where degrees were taken for

@@ -71,7 +71,7 @@ GdalWriter::Layer GdalWriter::layer(const std::string& name, OGRwkbGeometryType 
                                             const_cast<char**>(options.data()));
     if (layer == nullptr) refuse(complaints_->first());
     for (const auto& f : fields) {
-        OGRFieldDefn definition(f.name, f.type);
+        OGRFieldDefn definition(f.name.c_str(), f.type);
         if (layer->CreateField(&definition) != OGRERR_NONE) refuse(complaints_->first());
     }
     return {*this, *layer};

@@ -23,7 +23,7 @@ namespace otoro::files {
 class GdalWriter {
 public:
     struct Field {
-        const char* name;
+        std::string name;
         OGRFieldType type;
     };
     class Row;

@@ -150,7 +150,9 @@ DemandFields guess_demand_fields(const std::vector<std::string>& fields, const s
     return {id.empty() ? key : id,
             guess_field(fields, {"weight", "residents", "population", "pop", "people", "persons", "pupils", "students",
                                  "households", "dwellings", "properties", "premises", "demand", "count"}),
-            {}};
+            {},
+            guess_field(fields, {"group", "age group", "category"}),
+            guess_field(fields, {"recorded site", "assigned site", "current site", "site id"})};
 }
 
 DemandRead read_demand(const DemandChoice& choice, const Task& task) {
@@ -162,6 +164,12 @@ DemandRead read_demand(const DemandChoice& choice, const Task& task) {
                   resolve(source, choice.weight, guessed.weight, "the weight"),
                   {}};
     out.fields.road = resolve(source, choice.road, "", "the road's name");
+    out.fields.group = resolve(source, choice.group, guessed.group, "the group");
+    out.fields.recorded = resolve(source, choice.recorded, guessed.recorded, "the recorded site");
+    out.demand.group = places::TextColumn(out.fields.group);
+    out.demand.recorded = places::TextColumn(out.fields.recorded);
+    const int group = index_of(source, out.fields.group);
+    const int recorded = index_of(source, out.fields.recorded);
     out.demand.weight_name = out.fields.weight;
     const int road = index_of(source, out.fields.road);
     const int id = index_of(source, out.fields.id);
@@ -183,6 +191,8 @@ DemandRead read_demand(const DemandChoice& choice, const Task& task) {
                 p.weight = w.value_or(Weight());
             }
             note_location(out.flaws, source.path(), number, p.id, wrong, place);
+            if (group >= 0) out.demand.group.push_back(source.text(record, group));
+            if (recorded >= 0) out.demand.recorded.push_back(source.text(record, recorded));
             if (road >= 0) out.demand.attaching.road_names.push_back(source.text(record, road));
             out.demand.places.push_back(std::move(p));
         });
@@ -199,8 +209,12 @@ DemandRead read_demand(const DemandChoice& choice, const Task& task) {
 
 SiteFields guess_site_fields(const std::vector<std::string>& fields, const std::string& key) {
     const std::string id = guess_field(fields, {"id", "ref", "reference"});
-    return {id.empty() ? key : id, guess_field(fields, {"name", "site", "title"}),
-            guess_field(fields, {"state", "status"}), guess_field(fields, {"capacity", "places"})};
+    return {id.empty() ? key : id,
+            guess_field(fields, {"name", "site", "title"}),
+            guess_field(fields, {"state", "status"}),
+            guess_field(fields, {"capacity", "places"}),
+            guess_field(fields, {"zone", "district", "catchment"}),
+            guess_field(fields, {"cost", "price"})};
 }
 
 SitesRead read_sites(const SiteChoice& choice, const Task& task) {
@@ -211,12 +225,16 @@ SitesRead read_sites(const SiteChoice& choice, const Task& task) {
     out.fields = {resolve(source, choice.id, guessed.id, "the id"),
                   resolve(source, choice.name, guessed.name, "the name"),
                   resolve(source, choice.state, guessed.state, "the state"),
-                  resolve(source, choice.capacity, guessed.capacity, "the capacity")};
+                  resolve(source, choice.capacity, guessed.capacity, "the capacity"),
+                  resolve(source, choice.zone, guessed.zone, "the zone"),
+                  resolve(source, choice.cost, guessed.cost, "the cost")};
+    const int zone = index_of(source, out.fields.zone);
+    const int cost = index_of(source, out.fields.cost);
     const int id = index_of(source, out.fields.id);
     const int name = index_of(source, out.fields.name);
     const int state = index_of(source, out.fields.state);
     const int capacity = index_of(source, out.fields.capacity);
-    source.look_at(std::array{capacity});
+    source.look_at(std::array{capacity, cost});
     IdReader ids(source, id, out.flaws);
 
     each_record(
@@ -243,12 +261,21 @@ SitesRead read_sites(const SiteChoice& choice, const Task& task) {
                                          fmt::format("its capacity {}; it is taken as unlimited", bad), false,
                                          FlawKind::capacity, place});
             }
+            s.zone = source.text(record, zone);
+            if (!source.text(record, cost).empty()) {
+                std::string bad;
+                s.cost = amount(source, record, cost, bad);
+                if (!s.cost)
+                    out.flaws.push_back({source.path(), number, s.id,
+                                         fmt::format("its cost {}; it is taken as not known", bad), false,
+                                         FlawKind::other, place});
+            }
             note_location(out.flaws, source.path(), number, s.id, wrong, place);
             out.sites.sites.push_back(std::move(s));
         });
     out.left_out = source.left_out();
     out.raw_sample = source.raw_sample();
-    out.remarks = remarks_of(source, {capacity});
+    out.remarks = remarks_of(source, {capacity, cost});
     return out;
 }
 

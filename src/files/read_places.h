@@ -13,7 +13,9 @@ namespace otoro::files {
 struct DemandFields {
     std::string id;
     std::string weight;
-    std::string road = {};  ///< the road that each place says it is on
+    std::string road = {};      ///< the road that each place says it is on
+    std::string group = {};     ///< by which answers are summed up
+    std::string recorded = {};  ///< id of the site that each place belongs to today
     bool operator==(const DemandFields&) const = default;
 };
 /// \param key the layer's key among the fields, taken as id where there is no other
@@ -21,9 +23,11 @@ DemandFields guess_demand_fields(const std::vector<std::string>& fields, const s
 
 struct DemandChoice {
     LayerChoice layer;
-    std::optional<std::string> id;         ///< none: `id` if there is one
-    std::optional<std::string> weight;     ///< none: guessed by name
-    std::optional<std::string> road = {};  ///< none: places do not say
+    std::optional<std::string> id;             ///< none: `id` if there is one
+    std::optional<std::string> weight;         ///< none: guessed by name
+    std::optional<std::string> road = {};      ///< none: places do not say
+    std::optional<std::string> group = {};     ///< none: guessed by name
+    std::optional<std::string> recorded = {};  ///< none: guessed by name
 };
 
 struct DemandRead {
@@ -46,6 +50,8 @@ struct SiteFields {
     std::string name;
     std::string state;
     std::string capacity;
+    std::string zone = {};  ///< which zone the site answers for
+    std::string cost = {};
     bool operator==(const SiteFields&) const = default;
 };
 SiteFields guess_site_fields(const std::vector<std::string>& fields, const std::string& key = {});
@@ -56,6 +62,8 @@ struct SiteChoice {
     std::optional<std::string> name;
     std::optional<std::string> state;
     std::optional<std::string> capacity;
+    std::optional<std::string> zone = {};
+    std::optional<std::string> cost = {};
 };
 
 struct SitesRead {

@@ -7,9 +7,11 @@
 #include <sqlite3.h>
 
 #include <algorithm>
+#include <array>
 #include <filesystem>
 #include <map>
 #include <nlohmann/json.hpp>
+#include <set>
 
 #include "files/atomic_file.h"
 #include "files/complaints.h"
@@ -24,7 +26,8 @@ namespace otoro::files {
 namespace {
 using nlohmann::json;
 
-constexpr int kFormat = 1;
+constexpr int kFormat = 2;
+constexpr int kOldestFormat = 1;
 constexpr const char* kTable = "otoro_study";
 constexpr int kLongestValue = 256 * 1024 * 1024;
 constexpr std::int64_t kMostWeight = 1'000'000'000'000'000;
@@ -92,14 +95,18 @@ json signals_of(const roads::Lines& lines) {
 }
 
 void write_demand(GdalWriter& out, const std::string& layer_name, const places::DemandSet& set, const Task& task) {
-    auto layer = out.layer(layer_name, wkbPoint, {{"id", OFTString}, {"weight_millionths", OFTInteger64}}, {},
-                           GdalWriter::SpatialIndex::none);
+    auto layer = out.layer(
+        layer_name, wkbPoint,
+        {{"id", OFTString}, {"weight_millionths", OFTInteger64}, {"group", OFTString}, {"recorded_site", OFTString}},
+        {}, GdalWriter::SpatialIndex::none);
     for (std::size_t i = 0; i < set.places.size(); ++i) {
         if (i % 8192 == 0) task.at("saving demand", static_cast<double>(i) / static_cast<double>(set.places.size()));
         const auto& p = set.places[i];
         auto row = layer.row();
         row.set(0, p.id);
         row.set(1, p.weight.count());
+        if (!set.group.empty()) row.set(2, set.group.at(i));
+        if (!set.recorded.empty()) row.set(3, set.recorded.at(i));
         if (p.position) row.point(*p.position);
         row.write();
     }
@@ -107,15 +114,21 @@ void write_demand(GdalWriter& out, const std::string& layer_name, const places::
 
 void write_sites(GdalWriter& out, const std::string& layer_name, const places::SiteSet& set, const Task& task) {
     task.at("saving sites", 0.0);
-    auto layer = out.layer(
-        layer_name, wkbPoint,
-        {{"id", OFTString}, {"name", OFTString}, {"state", OFTString}, {"capacity_millionths", OFTInteger64}});
+    auto layer = out.layer(layer_name, wkbPoint,
+                           {{"id", OFTString},
+                            {"name", OFTString},
+                            {"state", OFTString},
+                            {"capacity_millionths", OFTInteger64},
+                            {"zone", OFTString},
+                            {"cost_millionths", OFTInteger64}});
     for (const auto& s : set.sites) {
         auto row = layer.row();
         row.set(0, s.id);
         row.set(1, s.name);
         row.set(2, std::string(name(s.state)));
         if (s.capacity) row.set(3, s.capacity->count());
+        if (!s.zone.empty()) row.set(4, s.zone);
+        if (s.cost) row.set(5, s.cost->count());
         if (s.position) row.point(*s.position);
         row.write();
     }
@@ -132,6 +145,20 @@ void write_water(GdalWriter& out, const std::vector<geo::Area>& areas, const Tas
     }
 }
 
+void write_zones(GdalWriter& out, const std::string& layer_name, const places::ZoneSet& set, const Task& task) {
+    task.at("saving zones", 0.0);
+    auto layer =
+        out.layer(layer_name, wkbPolygon, {{"id", OFTString}, {"name", OFTString}}, {}, GdalWriter::SpatialIndex::none);
+    for (const auto& z : set.zones) {
+        task.check();
+        auto row = layer.row();
+        row.set(0, z.id);
+        row.set(1, z.name);
+        row.area(z.area.rings);
+        row.write();
+    }
+}
+
 void write_settings(GdalWriter& out, const service::Study& study) {
     json plans = json::array();
     for (const auto& p : study.plans) plans.push_back(to_json(p));
@@ -139,12 +166,18 @@ void write_settings(GdalWriter& out, const service::Study& study) {
     for (const auto& d : study.demand)
         demand.push_back({{"name", d.set->name},
                           {"weight_name", d.set->weight_name},
+                          {"group_name", d.set->group.name()},
+                          {"recorded_name", d.set->recorded.name()},
                           {"attaching", to_json(d.set->attaching)},
                           {"origin", to_json(d.origin)}});
     json sites = json::array();
     for (const auto& s : study.sites)
         sites.push_back(
             {{"name", s.set->name}, {"attaching", to_json(s.set->attaching)}, {"origin", to_json(s.origin)}});
+    json zones = json::array();
+    for (const auto& z : study.zones) zones.push_back({{"name", z.set->name}, {"origin", to_json(z.origin)}});
+    json questions = json::array();
+    for (const auto& q : study.questions) questions.push_back(to_json(q));
     json profiles = json::array();
     for (const auto& p : study.profiles) profiles.push_back(to_json(p));
     json roads;
@@ -158,7 +191,8 @@ void write_settings(GdalWriter& out, const service::Study& study) {
     const std::vector<std::pair<const char*, json>> settings{
         {"format", kFormat},
         {"name", study.name},
-        {"question", to_json(study.question)},
+        {"questions", questions},
+        {"in_sight", study.in_sight},
         {"plans", plans},
         {"roads", roads},
         {"water", study.water ? to_json(study.water->origin) : json()},
@@ -166,7 +200,8 @@ void write_settings(GdalWriter& out, const service::Study& study) {
         {"accepted", study.accepted},
         {"gap_tolerance_mm", study.gap_tolerance.count()},
         {"demand", demand},
-        {"sites", sites}};
+        {"sites", sites},
+        {"zones", zones}};
     auto layer = out.layer(kTable, wkbNone, {{"key", OFTString}, {"value", OFTString}});
     for (const auto& [key, value] : settings) {
         auto row = layer.row();
@@ -186,7 +221,8 @@ bool holds_a_study(const std::string& path) {
 /// A study file opened for reading.
 class Reader {
 public:
-    Reader(const std::string& path, const Task& task) : path_(path), task_(task) {
+    Reader(const std::string& path, const Task& task, std::vector<std::string>* remarks)
+        : path_(path), task_(task), remarks_(remarks) {
         std::error_code error;
         if (!std::filesystem::exists(path, error)) fail("there is no such file", "Check the name and the folder");
         if (!holds_a_study(path)) fail(std::string(kNotAStudy), "Bring it in on the Data page instead");
@@ -215,7 +251,6 @@ public:
         const auto settings = read_settings();
         service::Study study;
         study.name = settings.at("name").get<std::string>();
-        study.question = question_from(settings.at("question"));
         study.plans.clear();
         for (const auto& p : settings.at("plans")) study.plans.push_back(plan_from(p));
         if (study.plans.empty()) study.plans.emplace_back();
@@ -236,6 +271,10 @@ public:
             std::clamp<std::int64_t>(whole_number<std::int64_t>(settings.at("gap_tolerance_mm")), 0, 100'000));
         for (const auto& d : settings.at("demand")) study.demand.push_back(read_demand(d, study.demand.size()));
         for (const auto& s : settings.at("sites")) study.sites.push_back(read_sites(s, study.sites.size()));
+        for (const auto& z : settings.value("zones", json::array()))
+            study.zones.push_back(read_zones(z, study.zones.size()));
+        read_questions(settings, study);
+        if (version_ < 2) name_sites_for_good(study);
         return study;
     }
 
@@ -251,9 +290,48 @@ private:
         OGRLayer& layer = this->layer(kTable);
         json settings = json::object();
         while (const auto row = next(layer)) settings[text(*row, "key")] = json::parse(text(*row, "value"));
-        if (!settings.contains("format") || whole_number<int>(settings.at("format")) != kFormat)
-            fail("the study was made by another version of Otoro", "Open it with that version");
+        version_ = settings.contains("format") ? whole_number<int>(settings.at("format")) : 0;
+        if (version_ > kFormat) fail("the study was made by a later version of Otoro", "Open it with that version");
+        if (version_ < kOldestFormat) damaged("it does not say by which version it was made");
+        for (const auto& [key, value] : settings.items())
+            if (std::find(kKeys.begin(), kKeys.end(), key) == kKeys.end() && remarks_ != nullptr)
+                remarks_->push_back(fmt::format(
+                    "It holds '{}', which this version does not know: it is left alone, and not kept when the study is "
+                    "saved here",
+                    as_utf8(key).substr(0, 60)));
         return settings;
+    }
+
+    void read_questions(const json& settings, service::Study& study) const {
+        study.questions.clear();
+        if (version_ < 2) study.questions.push_back(question_from(settings.at("question")));
+        if (version_ >= 2)
+            for (const auto& q : settings.at("questions")) study.questions.push_back(question_from(q));
+        if (study.questions.empty()) damaged("it has no question");
+        std::set<std::string> names;
+        for (const auto& q : study.questions)
+            if (!names.insert(q.name).second) damaged("two of its questions have one name");
+        if (settings.contains("in_sight"))
+            study.in_sight = static_cast<std::size_t>(whole_number(settings.at("in_sight"), 0, INT32_MAX));
+        if (study.in_sight >= study.questions.size()) damaged("the question in sight is not there");
+    }
+
+    /// In version 1 a change of a site could leave its set open, and one that moves or closes a site that the plan adds
+    /// named it by its id alone. Both meant what is put in here.
+    static void name_sites_for_good(service::Study& study) {
+        const auto& asked = study.question().sites;
+        for (auto& plan : study.plans) {
+            std::set<std::pair<std::string, std::string>> added;
+            for (auto& c : plan.changes) {
+                if (c.set.empty() && !asked.empty()) c.set = asked.front();
+                const auto* in = study.find_sites(c.set);
+                const bool in_file = in && std::any_of(in->set->sites.begin(), in->set->sites.end(),
+                                                       [&](const places::Site& s) { return s.id == c.site; });
+                if (c.change == service::Change::add && in_file) c.change = service::Change::move;
+                if (c.change == service::Change::add) added.insert({c.set, c.site});
+                c.added = c.change != service::Change::add && !in_file && added.contains({c.set, c.site});
+            }
+        }
     }
 
     /// Now and then says how far it is, and stops if told to.
@@ -373,20 +451,24 @@ private:
         auto areas = std::make_shared<std::vector<geo::Area>>();
         while (const auto row = next(layer)) {
             step("opening water", areas->size());
-            const OGRGeometry* g = row->GetGeometryRef();
-            if (g == nullptr || wkbFlatten(g->getGeometryType()) != wkbPolygon)
-                damaged("a stretch of water has no shape");
-            geo::Area area;
-            for (const auto* ring : *g->toPolygon()) {
-                std::vector<geo::LonLat> out;
-                for (const auto& p : *ring) out.push_back({p.getX(), p.getY()});
-                if (!std::all_of(out.begin(), out.end(), geo::on_the_globe) || out.size() < 3)
-                    damaged("a stretch of water is not on the globe");
-                area.add(std::move(out));
-            }
-            areas->push_back(std::move(area));
+            areas->push_back(area(*row, "a stretch of water"));
         }
         return areas;
+    }
+
+    geo::Area area(OGRFeature& row, const char* what) const {
+        const OGRGeometry* g = row.GetGeometryRef();
+        if (g == nullptr || wkbFlatten(g->getGeometryType()) != wkbPolygon)
+            damaged(fmt::format("{} has no shape", what));
+        geo::Area area;
+        for (const auto* ring : *g->toPolygon()) {
+            std::vector<geo::LonLat> out;
+            for (const auto& p : *ring) out.push_back({p.getX(), p.getY()});
+            if (!std::all_of(out.begin(), out.end(), geo::on_the_globe) || out.size() < 3)
+                damaged(fmt::format("{} is not on the globe", what));
+            area.add(std::move(out));
+        }
+        return area;
     }
 
     roads::Attributes attributes(OGRFeature& row, roads::Lines& lines) const {
@@ -411,11 +493,15 @@ private:
         auto set = std::make_shared<places::DemandSet>();
         set->name = about.at("name").get<std::string>();
         set->weight_name = about.at("weight_name").get<std::string>();
+        set->group = places::TextColumn(about.value("group_name", std::string()));
+        set->recorded = places::TextColumn(about.value("recorded_name", std::string()));
         OGRLayer& layer = this->layer(part_name("demand", index));
         while (const auto row = next(layer)) {
             step("opening demand", set->places.size());
             set->places.push_back(
                 {text(*row, "id"), point(*row), Weight(whole(*row, "weight_millionths", kMostWeight))});
+            if (!set->group.name().empty()) set->group.push_back(text(*row, "group"));
+            if (!set->recorded.name().empty()) set->recorded.push_back(text(*row, "recorded_site"));
         }
         set->attaching = checked_attaching(about.at("attaching"), set->places.size());
         return {set, origin_from(about.at("origin"))};
@@ -427,6 +513,17 @@ private:
         if (!a.by_hand.empty() && a.by_hand.rbegin()->first >= count) damaged("a place attached by hand is not there");
         if (!a.road_names.empty() && a.road_names.size() != count) damaged("not every place says which road it is on");
         return a;
+    }
+
+    service::ZonesIn read_zones(const json& about, std::size_t index) {
+        auto set = std::make_shared<places::ZoneSet>();
+        set->name = about.at("name").get<std::string>();
+        OGRLayer& layer = this->layer(part_name("zones", index));
+        while (const auto row = next(layer)) {
+            step("opening zones", set->zones.size());
+            set->zones.push_back({text(*row, "id"), text(*row, "name"), area(*row, "a zone")});
+        }
+        return {set, origin_from(about.at("origin"))};
     }
 
     service::SitesIn read_sites(const json& about, std::size_t index) {
@@ -441,14 +538,25 @@ private:
             s.state = *state;
             if (row->IsFieldSetAndNotNull(column(*row, "capacity_millionths")))
                 s.capacity = Weight(whole(*row, "capacity_millionths", kMostWeight));
+            if (version_ >= 2) {
+                s.zone = text(*row, "zone");
+                if (row->IsFieldSetAndNotNull(column(*row, "cost_millionths")))
+                    s.cost = Weight(whole(*row, "cost_millionths", kMostWeight));
+            }
             set->sites.push_back(std::move(s));
         }
         set->attaching = checked_attaching(about.at("attaching"), set->sites.size());
         return {set, origin_from(about.at("origin"))};
     }
 
+    static constexpr std::array<std::string_view, 14> kKeys{
+        "accepted", "format", "name",     "question",         "questions", "in_sight", "plans",
+        "roads",    "water",  "profiles", "gap_tolerance_mm", "demand",    "sites",    "zones"};
+
     std::string path_;
     const Task& task_;
+    std::vector<std::string>* remarks_;
+    int version_ = 0;
     std::optional<DatabaseFile> database_;
     std::optional<ByRightName> name_;
     std::unique_ptr<GDALDataset> dataset_;
@@ -465,6 +573,8 @@ void save_study(const service::Study& study, const std::string& path, const Task
             write_demand(out, part_name("demand", i), *study.demand[i].set, task);
         for (std::size_t i = 0; i < study.sites.size(); ++i)
             write_sites(out, part_name("sites", i), *study.sites[i].set, task);
+        for (std::size_t i = 0; i < study.zones.size(); ++i)
+            write_zones(out, part_name("zones", i), *study.zones[i].set, task);
         if (study.water) write_water(out, *study.water->areas, task);
         write_settings(out, study);
         task.at("saving", 0.95);
@@ -474,9 +584,9 @@ void save_study(const service::Study& study, const std::string& path, const Task
     write_atomically(path, write, expected);
 }
 
-service::Study open_study(const std::string& path, const Task& task) {
+service::Study open_study(const std::string& path, const Task& task, std::vector<std::string>* remarks) {
     try {
-        return Reader(path, task).read();
+        return Reader(path, task, remarks).read();
     } catch (const json::exception& e) {
         throw InputError(
             {path, std::nullopt, fmt::format("the study is damaged ({})", e.what()), "Use an earlier copy of it"});

@@ -4,6 +4,7 @@
 #include <array>
 #include <nlohmann/json.hpp>
 
+#include "files/serving_json.h"
 #include "geo/error.h"
 
 namespace otoro::files {
@@ -75,7 +76,6 @@ constexpr std::array<const char*, 3> kTurningBack{"anywhere", "dead_ends", "neve
 constexpr std::array<const char*, 2> kUses{"open", "open+candidate"};
 constexpr std::array<const char*, 4> kModes{"drive", "respond", "walk", "cycle"};
 constexpr std::array<const char*, 2> kTowards{"demand", "site"};
-constexpr std::array<const char*, 2> kMeasures{"time", "distance"};
 
 }  // namespace
 
@@ -88,16 +88,29 @@ std::int64_t whole_number(const json& j, std::int64_t least, std::int64_t most) 
     return v;
 }
 
+namespace {
+
+/// Names of sets: a list, or, in version 1, one text, which was empty for none.
+std::vector<std::string> names_from(const json& j) {
+    if (!j.is_string()) return j.get<std::vector<std::string>>();
+    const auto name = j.get<std::string>();
+    return name.empty() ? std::vector<std::string>() : std::vector{name};
+}
+
+}  // namespace
+
 json to_json(const service::Question& q) {
-    json j{{"demand", q.demand},
+    json j{{"name", q.name},
+           {"demand", q.demand},
            {"sites", q.sites},
            {"by_weight", q.by_weight},
            {"use", kUses[static_cast<std::size_t>(q.use)]},
            {"profile", to_json(q.profile)},
            {"towards", kTowards[static_cast<std::size_t>(q.towards)]},
-           {"measure", kMeasures[static_cast<std::size_t>(q.measure)]},
+           {"serving", to_json(q.serving)},
            {"attach_limit_mm", q.attach_limit.count()}};
     if (q.off_road_speed) j["off_road_mm_per_hour"] = q.off_road_speed->mm_per_hour();
+    if (!q.zones.empty()) j["zones"] = q.zones;
     if (q.limit) j["limit"] = to_json(*q.limit);
     if (q.standard) j["standard"] = {{"share_ppm", q.standard->share.ppm()}, {"limit", to_json(q.standard->limit)}};
     return j;
@@ -106,13 +119,17 @@ json to_json(const service::Question& q) {
 service::Question question_from(const json& j) {
     return guarded("question", [&] {
         service::Question q;
-        q.demand = j.at("demand").get<std::string>();
-        q.sites = j.at("sites").get<std::string>();
+        q.demand = names_from(j.at("demand"));
+        q.sites = names_from(j.at("sites"));
+        // Since version 2; before it a study had one question, and nearest was the only rule.
+        q.name = j.value("name", q.demand.empty() ? q.name : q.demand.front());
+        q.zones = j.value("zones", std::string());
+        q.serving = j.contains("serving") ? serving_from(j.at("serving"))
+                                          : service::Nearest{measure_from(j.at("measure").get<std::string>())};
         q.by_weight = j.at("by_weight").get<bool>();
         q.use = static_cast<service::SiteUse>(choice(kUses, j.at("use").get<std::string>(), "site use"));
         q.profile = profile_from(j.at("profile"));
         q.towards = static_cast<service::Towards>(choice(kTowards, j.at("towards").get<std::string>(), "direction"));
-        q.measure = static_cast<routing::Measure>(choice(kMeasures, j.at("measure").get<std::string>(), "measure"));
         q.attach_limit = Millimetres(whole_number<std::int64_t>(j.at("attach_limit_mm")));
         if (q.attach_limit.count() < 0 || q.attach_limit > Millimetres::metres(100'000))
             refuse("its attach limit is out of range");
@@ -134,6 +151,8 @@ json to_json(const service::Plan& plan) {
         json j{{"change", kChanges[static_cast<std::size_t>(c.change)]}, {"site", c.site}};
         if (c.position) j["position"] = {c.position->lon, c.position->lat};
         if (!c.set.empty()) j["set"] = c.set;
+        if (c.nth != 1) j["nth"] = c.nth;
+        if (c.added) j["added"] = true;
         changes.push_back(std::move(j));
     }
     json closures = json::array();
@@ -191,6 +210,8 @@ service::Plan plan_from(const json& j) {
             change.change = static_cast<Change>(choice(kChanges, c.at("change").get<std::string>(), "change"));
             change.site = c.at("site").get<std::string>();
             change.set = c.value("set", std::string());
+            if (c.contains("nth")) change.nth = whole_number<std::uint32_t>(c.at("nth"));
+            change.added = c.value("added", false);
             if (c.contains("position")) {
                 const geo::LonLat p{c.at("position").at(0).get<double>(), c.at("position").at(1).get<double>()};
                 if (!geo::on_the_globe(p)) refuse("a site of its plan is not on the globe");

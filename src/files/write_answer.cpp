@@ -8,81 +8,54 @@
 #include <iterator>
 #include <nlohmann/json.hpp>
 
+#include "files/answer_table.h"
 #include "files/atomic_file.h"
 #include "files/gdal_writer.h"
 #include "files/geojson.h"
 #include "files/source.h"
 #include "geo/amounts.h"
+#include "service/breakdown.h"
+#include "service/sentence.h"
 
 namespace otoro::files {
 namespace {
 
-/// One row, ready to be written in any format. Empty optionals are empty cells.
-struct AnswerRow {
-    std::string demand_id;
-    std::optional<int> rank;
-    std::optional<std::string> site_id;
-    std::string status;
-    std::optional<double> minutes, metres, off_road_m, straight_m;
-    double weight = 0;
-    std::optional<bool> within_standard;
-    std::string note;
-};
-
-AnswerRow row_of(const service::Ready& ready, const service::Outcome& o, std::uint32_t i) {
-    const auto& place = o.places[i];
-    AnswerRow r;
-    r.demand_id = ready.inputs.demand->places[i].id;
-    r.status = name(place.status);
-    r.weight = o.weights[i].value();
-    if (const auto& a = (*ready.attached)[i]) r.off_road_m = a->off_road.metres();
-    if (o.question.standard) r.within_standard = is_within(place, o.question.standard->limit);
-    if (place.served()) {
-        r.rank = 1;
-        r.site_id = o.sites[place.nearest->value()].planned.site.id;
-        r.minutes = place.time.minutes();
-        r.metres = place.distance.metres();
-        r.straight_m = straight_line(o, ready.inputs.demand->places[i].position, place).metres();
-    } else {
-        r.note = reason(o, DemandIndex(i));
-    }
-    return r;
+/// A number in a text format.
+std::string digits(double v, int decimals) {
+    return decimals < 0 ? plain_number(v) : fmt::format("{:.{}f}", v, decimals);
 }
 
-template <class Use>
-void each_row(const service::Ready& ready, const service::Outcome& o, const Task& task, Use&& use) {
-    for (std::uint32_t i = 0; i < o.places.size(); ++i) {
-        if (i % 8192 == 0) task.at("writing the answer", static_cast<double>(i) / static_cast<double>(o.places.size()));
-        use(i, row_of(ready, o, i));
+std::string csv_row(const std::vector<AnswerColumn>& columns, const AnswerRow& row) {
+    std::string line;
+    for (std::size_t k = 0; k < row.cells.size(); ++k) {
+        if (k > 0) line += ',';
+        const Cell& cell = row.cells[k];
+        if (const auto* text = std::get_if<std::string>(&cell)) line += csv_cell(*text);
+        if (const auto* whole = std::get_if<std::int64_t>(&cell)) line += std::to_string(*whole);
+        if (const auto* number = std::get_if<double>(&cell)) line += digits(*number, columns[k].decimals);
     }
-}
-
-std::string csv_row(const AnswerRow& r) {
-    const auto number = [](const std::optional<double>& v, int decimals) {
-        return v ? fmt::format("{:.{}f}", *v, decimals) : std::string();
-    };
-    return fmt::format("{},{},{},{},{},{},{},{},{},{},{}\r\n", csv_cell(r.demand_id), r.rank ? "1" : "",
-                       r.site_id ? csv_cell(*r.site_id) : "", r.status, number(r.minutes, 5), number(r.metres, 3),
-                       number(r.off_road_m, 3), number(r.straight_m, 3), plain_number(r.weight),
-                       r.within_standard ? (*r.within_standard ? "yes" : "no") : "", csv_cell(r.note));
+    return line + "\r\n";
 }
 
 void write_csv(const service::Ready& ready, const service::Outcome& o, const std::string& path, const Task& task) {
+    const auto columns = answer_columns(ready);
     write_atomically(path, [&](const std::string& temporary) {
         CheckedFile out(temporary, path);
-        out.write("demand_id,rank,site_id,status,minutes,metres,off_road_m,straight_m,weight,within_standard,note\r\n");
-        each_row(ready, o, task, [&](std::uint32_t, const AnswerRow& r) { out.write(csv_row(r)); });
+        std::string head;
+        for (const auto& c : columns) head += (head.empty() ? "" : ",") + c.name;
+        out.write(head + "\r\n");
+        each_row(ready, o, task, [&](const AnswerRow& row) { out.write(csv_row(columns, row)); });
         out.close();
     });
 }
 
 /// The shape of a row: nothing, a place, or a line from the place to its site.
-std::vector<geo::LonLat> shape_of(const service::Ready& ready, const service::Outcome& o, std::uint32_t i,
+std::vector<geo::LonLat> shape_of(const service::Ready& ready, const service::Outcome& o, const AnswerRow& row,
                                   AnswerShape shape) {
-    const auto& from = ready.inputs.demand->places[i].position;
+    const auto& from = ready.inputs.demand.at(row.place).position;
     if (shape == AnswerShape::points) return from ? std::vector{*from} : std::vector<geo::LonLat>();
-    if (!o.places[i].served()) return {};
-    return {*from, *o.sites[o.places[i].nearest->value()].planned.site.position};
+    if (!row.site) return {};
+    return {*from, *o.sites[row.site->value()].planned.site.position};
 }
 
 /// A text as JSON has it; bytes that are no UTF-8 are replaced.
@@ -90,65 +63,69 @@ std::string quoted(const std::string& text) {
     return nlohmann::json(text).dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
 }
 
-std::string json_row(const AnswerRow& r, const std::vector<geo::LonLat>& shape) {
-    const auto number = [](const std::optional<double>& v) { return v ? plain_number(*v) : std::string("null"); };
-    const auto text = [](bool there, const std::string& t) { return there ? quoted(t) : std::string("null"); };
-    return fmt::format(
-        R"({{"type":"Feature","properties":{{"demand_id":{},"rank":{},"site_id":{},"status":"{}","minutes":{},"metres":{},"off_road_m":{},"straight_m":{},"weight":{},"within_standard":{},"note":{}}},"geometry":{}}})",
-        quoted(r.demand_id), r.rank ? "1" : "null", text(r.site_id.has_value(), r.site_id.value_or("")), r.status,
-        number(r.minutes), number(r.metres), number(r.off_road_m), number(r.straight_m), plain_number(r.weight),
-        r.within_standard ? (*r.within_standard ? R"("yes")" : R"("no")") : "null", text(!r.note.empty(), r.note),
-        geojson_shape(shape));
+std::string json_row(const std::vector<AnswerColumn>& columns, const AnswerRow& row,
+                     const std::vector<geo::LonLat>& shape) {
+    std::string properties;
+    for (std::size_t k = 0; k < row.cells.size(); ++k) {
+        const Cell& cell = row.cells[k];
+        std::string value = "null";
+        if (const auto* text = std::get_if<std::string>(&cell)) value = quoted(*text);
+        if (const auto* whole = std::get_if<std::int64_t>(&cell)) value = std::to_string(*whole);
+        if (const auto* number = std::get_if<double>(&cell)) value = plain_number(*number);
+        properties += fmt::format("{}\"{}\":{}", k > 0 ? "," : "", columns[k].name, value);
+    }
+    return fmt::format(R"({{"type":"Feature","properties":{{{}}},"geometry":{}}})", properties, geojson_shape(shape));
 }
 
 /// GeoJSON after RFC 7946. Written here because GDAL's writer does not say when the disk refuses.
 void write_geojson(const service::Ready& ready, const service::Outcome& o, const std::string& path, AnswerShape shape,
                    const Task& task) {
+    const auto columns = answer_columns(ready);
     write_atomically(path, [&](const std::string& temporary) {
         CheckedFile out(temporary, path);
         out.write(
             fmt::format("{{\"type\":\"FeatureCollection\",\"name\":\"answer\",\"description\":{},\"features\":[\n",
-                        quoted(sentence(o.question, *ready.inputs.demand))));
-        each_row(ready, o, task, [&](std::uint32_t i, const AnswerRow& r) {
-            out.write((i > 0 ? ",\n" : "") + json_row(r, shape_of(ready, o, i, shape)));
+                        quoted(sentence(o.question, ready.inputs.demand))));
+        bool first = true;
+        each_row(ready, o, task, [&](const AnswerRow& row) {
+            out.write((first ? "" : ",\n") + json_row(columns, row, shape_of(ready, o, row, shape)));
+            first = false;
         });
         out.write("\n]}\n");
         out.close();
     });
 }
 
+OGRFieldType field_type(AnswerColumn::Kind kind) {
+    switch (kind) {
+        case AnswerColumn::Kind::text:
+            return OFTString;
+        case AnswerColumn::Kind::whole:
+            return OFTInteger;
+        case AnswerColumn::Kind::number:
+            return OFTReal;
+    }
+    return OFTString;
+}
+
 void write_geopackage(const service::Ready& ready, const service::Outcome& o, const std::string& path,
                       AnswerShape shape, const Task& task) {
+    std::vector<GdalWriter::Field> fields;
+    for (const auto& c : answer_columns(ready)) fields.push_back({c.name, field_type(c.kind)});
     write_atomically(path, [&](const std::string& temporary) {
         GdalWriter out(temporary, path);
-        auto layer = out.layer("answer", shape == AnswerShape::points ? wkbPoint : wkbLineString,
-                               {{"demand_id", OFTString},
-                                {"rank", OFTInteger},
-                                {"site_id", OFTString},
-                                {"status", OFTString},
-                                {"minutes", OFTReal},
-                                {"metres", OFTReal},
-                                {"off_road_m", OFTReal},
-                                {"straight_m", OFTReal},
-                                {"weight", OFTReal},
-                                {"within_standard", OFTString},
-                                {"note", OFTString}},
-                               sentence(o.question, *ready.inputs.demand), GdalWriter::SpatialIndex::none);
-        each_row(ready, o, task, [&](std::uint32_t i, const AnswerRow& r) {
+        auto layer = out.layer("answer", shape == AnswerShape::points ? wkbPoint : wkbLineString, fields,
+                               sentence(o.question, ready.inputs.demand), GdalWriter::SpatialIndex::none);
+        each_row(ready, o, task, [&](const AnswerRow& r) {
             auto row = layer.row();
-            row.set(0, r.demand_id);
-            if (r.rank) row.set(1, *r.rank);
-            if (r.site_id) row.set(2, *r.site_id);
-            row.set(3, r.status);
-            int field = 4;
-            for (const auto& v : {r.minutes, r.metres, r.off_road_m, r.straight_m}) {
-                if (v) row.set(field, *v);
-                ++field;
+            for (std::size_t k = 0; k < r.cells.size(); ++k) {
+                const int field = static_cast<int>(k);
+                const Cell& cell = r.cells[k];
+                if (const auto* text = std::get_if<std::string>(&cell)) row.set(field, *text);
+                if (const auto* whole = std::get_if<std::int64_t>(&cell)) row.set(field, static_cast<int>(*whole));
+                if (const auto* number = std::get_if<double>(&cell)) row.set(field, *number);
             }
-            row.set(8, r.weight);
-            if (r.within_standard) row.set(9, std::string(*r.within_standard ? "yes" : "no"));
-            if (!r.note.empty()) row.set(10, r.note);
-            const auto drawn = shape_of(ready, o, i, shape);
+            const auto drawn = shape_of(ready, o, r, shape);
             if (drawn.size() == 1) row.point(drawn[0]);
             if (drawn.size() == 2) row.line(drawn);
             row.write();
@@ -166,6 +143,22 @@ std::string statistics_line(const service::Outcome& o, routing::Measure measure)
     return fmt::format("mean {}, median {}, 90th percentile {}, worst {}", in(s->mean),
                        in(static_cast<double>(s->median)), in(static_cast<double>(s->p90)),
                        in(static_cast<double>(s->worst)));
+}
+
+/// A line a zone or group; nothing where there are none.
+std::string sums_by(const service::Ready& ready, const service::Outcome& o, service::SummedBy by, const char* title) {
+    const auto limit = o.question.standard ? std::optional(o.question.standard->limit) : std::nullopt;
+    const auto rows = sum_up(ready, o, by, limit);
+    if (rows.empty()) return {};
+    std::string text = fmt::format("{}:\n", title);
+    for (const auto& row : rows) {
+        const std::string name = !row.none ? row.name : by == service::SummedBy::zone ? "(no zone)" : "(no group)";
+        text += fmt::format("  {}: {} {}, weight {} of {}", name, describe(share_of(row.inside.weight, row.all.weight)),
+                            limit ? "within" : "served", describe(row.inside.weight), describe(row.all.weight));
+        if (row.mean_minutes) text += fmt::format(", mean {:.2f} min", *row.mean_minutes);
+        text += "\n";
+    }
+    return text;
 }
 
 }  // namespace
@@ -207,7 +200,7 @@ void write_loads(const service::Outcome& outcome, const std::string& path) {
 }
 
 std::string summary(const service::Ready& ready, const service::Outcome& o) {
-    std::string text = sentence(o.question, *ready.inputs.demand) + "\n";
+    std::string text = sentence(o.question, ready.inputs.demand) + "\n";
     text += fmt::format("Plan: {}\n", o.plan.name);
     if (o.question.standard) {
         const auto v = judge(o, *o.question.standard);
@@ -222,6 +215,8 @@ std::string summary(const service::Ready& ready, const service::Outcome& o) {
     }
     text += fmt::format("Time: {}\nDistance: {}\n", statistics_line(o, routing::Measure::time),
                         statistics_line(o, routing::Measure::distance));
+    text += sums_by(ready, o, service::SummedBy::zone, "By zone");
+    text += sums_by(ready, o, service::SummedBy::group, "By group");
     return text;
 }
 

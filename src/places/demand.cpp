@@ -36,19 +36,45 @@ void add(Digest& d, const Attaching& a) {
     for (const auto& road : a.road_names) d.text(road);
 }
 
+/// A column counts only where there is one, so that digests of sets without one stay what they were.
+void add(Digest& d, const TextColumn& column) {
+    if (column.empty()) return;
+    d.text(column.name());
+    for (std::size_t i = 0; i < column.size(); ++i) d.text(column.at(i));
+}
+
 }  // namespace
 
-void check_weights(const DemandSet& set) {
-    constexpr std::int64_t kMost = 9'000'000'000'000'000'000;  // millionths
+namespace {
+
+Wide sum_of_weights(const DemandSet& set) {
     Wide sum = 0;
     for (const auto& p : set.places) sum += p.weight.count();
+    return sum;
+}
+
+void check_sum(Wide sum, const std::string& whose) {
+    constexpr std::int64_t kMost = 9'000'000'000'000'000'000;  // millionths
     if (sum <= kMost) return;
-    throw InputError(
-        {"", std::nullopt,
-         fmt::format(
-             "the weights of the {} add up to {:.1f} million million, more than the nine that can be added up exactly",
-             set.name, static_cast<double>(sum) / 1e18),
-         "Give them in larger units, such as thousands"});
+    throw InputError({"", std::nullopt,
+                      fmt::format("the weights of the {} add up to {:.1f} million million, more than the nine that "
+                                  "can be added up exactly",
+                                  whose, static_cast<double>(sum) / 1e18),
+                      "Give them in larger units, such as thousands"});
+}
+
+}  // namespace
+
+void check_weights(const DemandSet& set) { check_sum(sum_of_weights(set), set.name); }
+
+void check_weights(const std::vector<std::shared_ptr<const DemandSet>>& sets) {
+    Wide sum = 0;
+    std::string names;
+    for (const auto& set : sets) {
+        sum += sum_of_weights(*set);
+        names += (names.empty() ? "" : " and ") + set->name;
+    }
+    check_sum(sum, names);
 }
 
 std::string_view name(SiteState s) { return kStates[static_cast<std::size_t>(s)]; }
@@ -72,6 +98,8 @@ std::string DemandSet::digest() const {
         add(d, p.position);
     }
     add(d, attaching);
+    add(d, group);
+    add(d, recorded);
     return d.hex();
 }
 
@@ -82,6 +110,9 @@ std::string SiteSet::digest() const {
             .value(static_cast<std::uint8_t>(s.state))
             .value(s.capacity ? s.capacity->count() : std::int64_t{-1});
         add(d, s.position);
+        // What earlier versions did not know counts only where it is there, so that their digests hold.
+        if (!s.zone.empty()) d.text("zone").text(s.zone);
+        if (s.cost) d.text("cost").value(s.cost->count());
     }
     add(d, attaching);
     return d.hex();

@@ -2,6 +2,7 @@
 /// \file
 /// The people or properties to be served, and the sites that serve them.
 #include <map>
+#include <memory>
 #include <optional>
 #include <string>
 #include <vector>
@@ -10,6 +11,7 @@
 #include "geo/position.h"
 #include "geo/units.h"
 #include "places/attach.h"
+#include "places/text_column.h"
 
 namespace otoro::places {
 
@@ -35,14 +37,20 @@ struct DemandSet;
 /// Sums of weights are exact whole numbers; those of a set must not be more than such a number holds, nine million
 /// million. \throws InputError that names the set
 void check_weights(const DemandSet& set);
+/// The same of several sets together.
+void check_weights(const std::vector<std::shared_ptr<const DemandSet>>& sets);
 
 /// A set of demand places in file order.
 struct DemandSet {
+    using Record = DemandPlace;
     std::string name;         ///< as the sentence says it: `households`
     std::string weight_name;  ///< what the weight counts: `residents`; empty if each place counts one
     std::vector<DemandPlace> places;
     Attaching attaching;
+    TextColumn group = {};     ///< by which answers are summed up, such as an age or a kind of household; may be empty
+    TextColumn recorded = {};  ///< id of the site that each place belongs to today; may be empty
 
+    [[nodiscard]] const std::vector<DemandPlace>& records() const { return places; }
     [[nodiscard]] const DemandPlace& at(DemandIndex i) const { return places[i.value()]; }
     [[nodiscard]] std::uint32_t count() const { return static_cast<std::uint32_t>(places.size()); }
     [[nodiscard]] std::string digest() const;
@@ -60,14 +68,18 @@ struct Site {
     std::optional<geo::LonLat> position;
     SiteState state = SiteState::open;
     std::optional<Weight> capacity;
+    std::string zone = {};            ///< of the zone that it answers for; empty: none
+    std::optional<Weight> cost = {};  ///< of having it, in whatever the file counts; millionths like a weight
 };
 
 /// A set of sites in file order. That order settles ties.
 struct SiteSet {
+    using Record = Site;
     std::string name;
     std::vector<Site> sites;
     Attaching attaching;
 
+    [[nodiscard]] const std::vector<Site>& records() const { return sites; }
     [[nodiscard]] const Site& at(SiteIndex i) const { return sites[i.value()]; }
     [[nodiscard]] std::uint32_t count() const { return static_cast<std::uint32_t>(sites.size()); }
     [[nodiscard]] std::string digest() const;

@@ -24,7 +24,7 @@ Approaches::Approaches(const roads::Network& network, const Ground& ground, cons
                 Approach& approach = approaches_[i][way.is_against() ? 1 : 0];
                 approach.node = node_of(network, ground, question.towards, way);
                 if (!part) continue;
-                const auto step = part->in(question.measure);
+                const auto step = part->in(question.measure());
                 approach.cost = step.cost;
                 approach.other = step.other;
             }

@@ -28,7 +28,8 @@
 #include <vector>
 
 #include "geo/task.h"
-#include "places/demand.h"
+#include "places/joined.h"
+#include "places/zones.h"
 #include "roads/network.h"
 #include "routing/choice.h"
 #include "routing/turn_costs.h"
@@ -41,8 +42,9 @@ namespace otoro::service {
 /// What a question is asked of.
 struct Inputs {
     std::shared_ptr<const roads::Network> network;
-    std::shared_ptr<const places::DemandSet> demand;
-    std::shared_ptr<const places::SiteSet> sites;
+    places::Demand demand;
+    places::Sites sites;
+    std::shared_ptr<const places::ZoneSet> zones = nullptr;  ///< by which answers are summed up; null: by none
     bool operator==(const Inputs&) const = default;
 };
 
@@ -54,14 +56,16 @@ struct Ready {
     std::shared_ptr<const routing::Graph> graph;
     std::shared_ptr<const std::vector<std::optional<places::Attachment>>> attached;  ///< one a demand place
     std::shared_ptr<const Approaches> approaches;
-    std::string digest;                                              ///< of what the question is asked of
-    std::shared_ptr<const std::vector<bool>> for_demand, for_sites;  ///< links that places of either may be attached to
-    std::shared_ptr<const Prepared> prepared;                        ///< for sweeping; null until `prepare_searches`
+    std::string digest;  ///< of what the question is asked of
+    /// Links that places may be attached to, one a set.
+    std::vector<std::shared_ptr<const std::vector<bool>>> for_demand, for_sites;
+    std::shared_ptr<const std::vector<std::uint32_t>> zone_of;  ///< one a demand place; null where there are no zones
+    std::shared_ptr<const Prepared> prepared;                   ///< for sweeping; null until `prepare_searches`
 };
 
-/// The attach limit of the demand: its set's own, or the question's.
-inline Millimetres attach_limit_of(const Ready& ready) {
-    return ready.inputs.demand->attaching.rule.limit.value_or(ready.question.attach_limit);
+/// The attach limit of a demand set: its own, or the question's.
+inline Millimetres attach_limit_of(const Ready& ready, std::size_t part) {
+    return ready.inputs.demand.sets()[part]->attaching.rule.limit.value_or(ready.question.attach_limit);
 }
 
 /// Makes a question ready. Parts of `earlier` that still hold are taken over. \throws Stopped
@@ -101,7 +105,8 @@ struct SpotReading {
     Millimetres straight;        ///< straight line to the site
 };
 
-/// Reads any spot, from the labels that the outcome already has. \pre `outcome` is an answer of `ready`
+/// Reads any spot as a place of the question's first demand set, from the labels that the outcome already has. \pre
+/// `outcome` is an answer of `ready` and has its traces
 SpotReading read_spot(const Ready& ready, const Outcome& outcome, geo::LonLat spot);
 /// The same for a demand place, as it was attached.
 SpotReading read_place(const Ready& ready, const Outcome& outcome, DemandIndex place);

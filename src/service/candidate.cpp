@@ -39,16 +39,16 @@ struct Candidates::State {
     [[nodiscard]] const roads::Network& network() const { return *ready->inputs.network; }
     /// The graph's node whose label counts for a way: of several states the one that is come to for least.
     [[nodiscard]] std::uint32_t node_of(LinkWay way) const {
-        const bool by_state = base->labels.of_ways() && ready->question.towards == Towards::demand;
+        const bool by_state = base->traces->labels.of_ways() && ready->question.towards == Towards::demand;
         if (by_state)
-            return least_state(*base->ground->states, way,
+            return least_state(*base->traces->ground->states, way,
                                [this](std::uint32_t s) -> const Label& { return label_of(s); });
-        return service::node_of(network(), *base->ground, ready->question.towards, way);
+        return service::node_of(network(), *base->traces->ground, ready->question.towards, way);
     }
 
     /// What the last search knows of a node; the base's label where it never was.
     [[nodiscard]] const Label& label_of(std::uint32_t node) const {
-        return seen[node] == search_number ? labels[node] : base->labels.at(node);
+        return seen[node] == search_number ? labels[node] : base->traces->labels.at(node);
     }
 
     /// Labels the catchment of the seeds, which all have one source.
@@ -103,8 +103,8 @@ struct Candidates::State {
         touch_ends_at(network().ends(own).from);
         touch_ends_at(network().ends(own).to);
         for (const std::uint32_t node : looked_at) {
-            if (base->labels.of_ways()) {
-                const LinkWay way = base->ground->states->way_of(node);
+            if (base->traces->labels.of_ways()) {
+                const LinkWay way = base->traces->ground->states->way_of(node);
                 touch(way.link());
                 touch_ends_at(network().ends(way.link()).from);
                 touch_ends_at(network().ends(way.link()).to);
@@ -114,7 +114,8 @@ struct Candidates::State {
             }
         }
         const auto improved = [&](LinkWay way) {
-            return seen[service::node_of(network(), *base->ground, ready->question.towards, way)] == search_number;
+            return seen[service::node_of(network(), *base->traces->ground, ready->question.towards, way)] ==
+                   search_number;
         };
         for (const LinkId link : hindered)  // shut somewhere along, such a link may have no arc and still be entered
             if (improved(LinkWay::along(link)) || improved(LinkWay::against(link))) touch(link);
@@ -133,9 +134,9 @@ struct Candidates::State {
         if (!site.attachment) return effect;
         const Question& q = ready->question;
         std::vector<routing::Seed> seeds;
-        add_seeds(*ready, *base->ground, *site.attachment, number, seeds);
+        add_seeds(*ready, *base->traces->ground, *site.attachment, number, seeds);
         std::uint32_t most = kFar - 1;
-        if (limit && std::holds_alternative<Millis>(*limit) == (q.measure == routing::Measure::time))
+        if (limit && std::holds_alternative<Millis>(*limit) == (q.measure() == routing::Measure::time))
             most = static_cast<std::uint32_t>(
                 std::clamp<std::int64_t>(std::visit([](auto v) { return v.count(); }, *limit), 0, kFar - 1));
         search(seeds, most);
@@ -146,11 +147,11 @@ struct Candidates::State {
         auto& here = on_link[site.attachment->link.value()];
         here.push_back(number);
         {
-            const Searched searched(*ready, *base->ground, sites, on_link,
+            const Searched searched(*ready, *base->traces->ground, sites, on_link,
                                     [&](LinkWay way) { return label_of(node_of(way)); });
             for (const std::uint32_t i : places_touched(site.attachment->link)) {
                 const PlaceOutcome now =
-                    searched.outcome_at(ready->inputs.demand->places[i].position, (*ready->attached)[i]);
+                    searched.outcome_at(ready->inputs.demand.at(i).position, (*ready->attached)[i]);
                 if (now.nearest == SiteIndex(number)) effect.changed.push_back({DemandIndex(i), now});
             }
         }
@@ -171,7 +172,7 @@ Candidates::Candidates(std::shared_ptr<const Ready> ready, std::shared_ptr<const
     s.seen.assign(s.graph->node_count(), 0);
     s.labels.resize(s.graph->node_count());
     s.sites = s.base->sites;
-    for (const auto& h : s.base->ground->hindrances)
+    for (const auto& h : s.base->traces->ground->hindrances)
         if (s.hindered.empty() || s.hindered.back() != h.link) s.hindered.push_back(h.link);
     s.on_link = by_link(s.base->sites);
     s.ways = routing::WaysByNode(s.network());
@@ -187,12 +188,13 @@ Candidates::~Candidates() = default;
 Candidates::Candidates(Candidates&&) noexcept = default;
 Candidates& Candidates::operator=(Candidates&&) noexcept = default;
 
-Candidates::Effect Candidates::add(geo::LonLat spot, const std::optional<Amount>& limit) {
+Candidates::Effect Candidates::add(geo::LonLat spot, const std::optional<Amount>& limit, std::size_t part) {
     SiteOutcome site;
     const auto number = static_cast<std::uint32_t>(state_->base->sites.size());
     site.planned.site.position = spot;
     site.planned.in_use = true;
-    site.attachment = attach_site(*state_->ready, spot, number);
+    site.planned.part = part;
+    site.attachment = attach_site(*state_->ready, spot, number, part);
     return state_->add(site, number, limit);
 }
 

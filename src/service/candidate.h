@@ -27,7 +27,7 @@ namespace otoro::service {
 /// Tries sites out against one answer. Not for two threads at once.
 class Candidates {
 public:
-    /// \pre `base` is an answer of `ready`
+    /// \pre `base` is an answer of `ready` and has its traces
     Candidates(std::shared_ptr<const Ready> ready, std::shared_ptr<const Outcome> base);
     ~Candidates();
     Candidates(Candidates&&) noexcept;
@@ -43,8 +43,8 @@ public:
         std::vector<Changed> changed;  ///< ascending
     };
     /// A site at a new spot; its number is one more than the last of the answer's. \param limit places farther than
-    /// this from the new site need not be known
-    [[nodiscard]] Effect add(geo::LonLat spot, const std::optional<Amount>& limit = std::nullopt);
+    /// this from the new site need not be known \param part which of the question's site sets it would join
+    [[nodiscard]] Effect add(geo::LonLat spot, const std::optional<Amount>& limit = std::nullopt, std::size_t part = 0);
     /// One of the answer's sites that is not in use.
     [[nodiscard]] Effect add(SiteIndex site, const std::optional<Amount>& limit = std::nullopt);
 

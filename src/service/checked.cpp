@@ -133,7 +133,7 @@ std::shared_ptr<const Checked> check_study(const Study& study, const Task& task)
         return out;
     }
     const auto& network = *study.roads->network;
-    const auto& q = study.question;
+    const auto& q = study.question();
     out->network = study.roads->network;
     out->roads = check_roads(network, q.profile, task);
     out->merged.resize(out->roads.pieces.size());
@@ -185,10 +185,10 @@ std::shared_ptr<const Checked> after_closing(const Checked& before, const Study&
     if (a != b) keep_joins(*out, std::min(a, b), std::max(a, b));
     for (const auto& d : study.demand)
         attach_to_connector(out->demand.at(d.set->name).attached, d.set->places, d.set->attaching,
-                            study.question.attach_limit, gap);
+                            study.question().attach_limit, gap);
     for (const auto& s : study.sites)
         attach_to_connector(out->sites.at(s.set->name).attached, s.set->sites, s.set->attaching,
-                            study.question.attach_limit, gap);
+                            study.question().attach_limit, gap);
     return out;
 }
 

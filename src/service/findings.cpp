@@ -16,7 +16,7 @@ constexpr std::array<std::string_view, 20> kNames{
 template <class Use>
 void each_set(const Study& study, const Checked& c, Use&& use) {
     for (const auto& d : study.demand) use(View(d, c));
-    for (const auto& s : study.sites) use(View(s, c, study.question.use));
+    for (const auto& s : study.sites) use(View(s, c, study.question().use));
 }
 
 }  // namespace

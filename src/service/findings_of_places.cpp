@@ -80,7 +80,7 @@ void tell_outside(std::vector<Finding>& out, const View& v, const Checked& c) {
 
 void tell_attaching(std::vector<Finding>& out, const Study& study, const View& v, const Checked& c) {
     const geo::Box box = widened(c.network->extent());
-    const Millimetres limit = v.attaching->rule.limit.value_or(study.question.attach_limit);
+    const Millimetres limit = v.attaching->rule.limit.value_or(study.question().attach_limit);
     // What holds of each place, worked out on all threads; nearly always nothing.
     enum Holds : std::uint8_t { kNotNear = 1, kCutOff = 2, kTrapped = 4, kMotorway = 8, kFarOff = 16 };
     std::vector<std::uint8_t> holds(v.count(), 0);

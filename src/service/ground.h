@@ -29,7 +29,8 @@ struct Ground {
 struct Prepared {
     std::shared_ptr<const routing::Customised> costs;
     std::shared_ptr<const routing::Graph> graph;
-    bool of_ways = false;  ///< whether the graph's nodes are ways of links
+    std::shared_ptr<const roads::Network> network;  ///< whose order it is: what may be taken over is told by it
+    bool of_ways = false;                           ///< whether the graph's nodes are ways of links
 };
 
 /// The state of a way whose label is least; the plain one of equals.

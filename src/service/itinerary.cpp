@@ -38,7 +38,7 @@ public:
           of_ways_(!ready.ground->turns.free()) {}
 
     [[nodiscard]] Leg leg(const Attachment& a, const Attachment& b, bool with_ways, const Task& task) {
-        const auto measure = ready_.question.measure;
+        const auto measure = ready_.question.measure();
         Leg best;
         routing::Toll least;
         const auto take = [&](const Part& part, Leg leg) {
@@ -185,7 +185,7 @@ private:
         std::uint32_t found = mine.way.bits;
         ground_.states->each_of(mine.way, [&](std::uint32_t s) {
             if (ground_.states->after(s, current) == state && labels_[s].source == mine.source &&
-                sum(labels_[s].cost, step.in(ready_.question.measure).cost) == mine.cost)
+                sum(labels_[s].cost, step.in(ready_.question.measure()).cost) == mine.cost)
                 found = s;
         });
         return found;
@@ -237,7 +237,7 @@ Itinerary itinerary(const Ready& ready, const Prepared* prepared, const std::vec
                 if (i == k) continue;
                 task.at("between stops", static_cast<double>(i) / static_cast<double>(stops.size()));
                 const Leg leg = traveller.leg(at[i], at[k], false, task);
-                if (leg.reached) legs.set(i, k, leg.part.in(ready.question.measure).cost);
+                if (leg.reached) legs.set(i, k, leg.part.in(ready.question.measure()).cost);
             }
         const auto order = routing::best_order(legs, task);
         if (!order)

@@ -12,24 +12,24 @@ std::string n(std::uint32_t v) { return describe(Weight(std::int64_t{v} * 1'000'
 /// Demand on pieces from which no site in use is to be had.
 Tally cut_off(const Study& study, const RoadReport& report, const roads::Network& network,
               const std::vector<bool>& usable, const Task& task) {
-    const auto* d = study.find_demand(study.question.demand);
-    if (!d) return {};
-    const Question& q = study.question;
+    const Question& q = study.question();
     std::vector<bool> served(report.pieces.size(), false);
     bool any = false;
-    if (const auto* s = study.find_sites(q.sites)) {
-        const auto attached = attach_set(network, usable, positions(*s->set), s->set->attaching, q.attach_limit, task);
-        const auto all = sites_under(*s->set, {}, q.use);
+    for (const auto& set : study.sites_of(q).sets()) {
+        const auto attached = attach_set(network, usable, positions(*set), set->attaching, q.attach_limit, task);
+        const auto all = sites_under(places::Sites(set), {}, q.use);
         for (std::size_t i = 0; i < all.size(); ++i)
             if (all[i].in_use && attached[i]) any = served[report.piece_of_link[attached[i]->link.value()]] = true;
     }
     if (!any && !served.empty()) served[0] = true;
     Tally t;
-    const auto attached = attach_set(network, usable, positions(*d->set), d->set->attaching, q.attach_limit, task);
-    for (std::uint32_t i = 0; i < attached.size(); ++i) {
-        if (!attached[i] || served[report.piece_of_link[attached[i]->link.value()]]) continue;
-        t.places += 1;
-        t.weight += q.by_weight ? d->set->places[i].weight : Weight::one();
+    for (const auto& set : study.demand_of(q).sets()) {
+        const auto attached = attach_set(network, usable, positions(*set), set->attaching, q.attach_limit, task);
+        for (std::uint32_t i = 0; i < attached.size(); ++i) {
+            if (!attached[i] || served[report.piece_of_link[attached[i]->link.value()]]) continue;
+            t.places += 1;
+            t.weight += q.by_weight ? set->places[i].weight : Weight::one();
+        }
     }
     return t;
 }
@@ -45,7 +45,7 @@ std::vector<JoinEvidence> compare_join_rules(const Study& study, const Task& tas
             preparation.rule = rule;
             network = std::make_shared<const roads::Network>(roads::prepare(study.roads->lines, preparation, task));
         }
-        const auto report = check_roads(*network, study.question.profile, task);
+        const auto report = check_roads(*network, study.question().profile, task);
         std::vector<bool> usable(network->link_count());
         for (std::uint32_t i = 0; i < usable.size(); ++i) usable[i] = report.piece_of_link[i] != roads::kNoPiece;
         out.push_back({rule, report.links, static_cast<std::uint32_t>(report.pieces.size()),

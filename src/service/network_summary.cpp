@@ -22,7 +22,7 @@ std::string stated_minutes(const Study& study) {
         return a.fixed_ms != 0 && a.road_class != roads::RoadClass::ferry;
     });
     if (timed == 0) return {};
-    const auto& profile = study.question.profile;
+    const auto& profile = study.question().profile;
     const char* const whose = lines.times_of == roads::TimesOf::walkers    ? "walkers"
                               : lines.times_of == roads::TimesOf::cyclists ? "cyclists"
                                                                            : "vehicles";
@@ -140,8 +140,8 @@ std::string describe(const travel::Profile& p) {
 std::string network_summary(const Study& study, const Checked& checked) {
     std::string s = fmt::format("{}: what the answers rest on\n\n", study.name);
     if (study.roads && checked.network) s += roads_part(study, checked) + "\n";
-    s += "Traveller: " + describe(study.question.profile) + "\n";
-    const Millimetres limit = study.question.attach_limit;
+    s += "Traveller: " + describe(study.question().profile) + "\n";
+    const Millimetres limit = study.question().attach_limit;
     const auto find = [](const std::map<std::string, CheckedSet>& all, const std::string& set) {
         const auto at = all.find(set);
         return at == all.end() ? nullptr : &at->second;
@@ -150,8 +150,8 @@ std::string network_summary(const Study& study, const Checked& checked) {
         s += set_part("Demand", d, find(checked.demand, d.set->name), limit, d.set->count());
     for (const auto& x : study.sites)
         s += set_part("Sites", x, find(checked.sites, x.set->name), limit, x.set->count());
-    s += study.question.off_road_speed
-             ? fmt::format("Off-road legs count, at {}.\n", describe(*study.question.off_road_speed))
+    s += study.question().off_road_speed
+             ? fmt::format("Off-road legs count, at {}.\n", describe(*study.question().off_road_speed))
              : std::string("Off-road legs are reported and not counted.\n");
     s += "Lengths are geodesic on WGS84, whatever the file's coordinate system.\n\n";
     const auto findings = findings_of(study, checked);

@@ -23,7 +23,7 @@ void add_seeds(const Ready& ready, const Ground& ground, const Attachment& a, st
     each_way_of_site(ready, ground, a, [&](LinkWay way, const Part& part) {
         const NodeId node = outward ? routing::end_of(network, way) : routing::start_of(network, way);
         const auto add = [&](std::uint32_t at, const Part& cost) {
-            const auto step = cost.in(ready.question.measure);
+            const auto step = cost.in(ready.question.measure());
             if (step.cost < routing::kFar && step.other < routing::kFar)
                 seeds.push_back({at, step.cost, step.other, site, way});
         };

@@ -97,29 +97,12 @@ PlaceOutcomes places_of(const Ready& ready, const Ground& ground, const std::vec
 
 /// Sites under a plan, attached.
 std::vector<SiteOutcome> attach_sites(const Ready& ready, const Plan& plan);
-/// The roads under the plan's closures; those of today where it has none.
-/// \throws Stopped
-std::shared_ptr<const Ground> ground_under(const Ready& ready, const Plan& plan, const Task& task);
-
-/// Searches over the roads of one plan, by whatever is cheapest.
-class Searching {
-public:
-    Searching(const Ready& ready, const std::shared_ptr<const Ground>& ground);
-    /// Labels from these seeds, and in a sentence how they were found. \throws Stopped
-    [[nodiscard]] std::pair<Labels, std::string> labels(std::span<const routing::Seed> seeds, const Task& task) const;
-
-private:
-    std::shared_ptr<const routing::Graph> graph_;
-    std::optional<Prepared> prepared_;
-    std::shared_ptr<const routing::MoveStates> states_;
-    bool of_ways_;
-    std::string why_;
-};
-
 /// The graph that an outcome was searched on.
 std::shared_ptr<const routing::Graph> graph_under(const Ready& ready, const Outcome& outcome);
 /// Attaches a site that stands nowhere yet.
-std::optional<places::Attachment> attach_site(const Ready& ready, geo::LonLat spot, std::uint32_t number);
+/// \param part which of the question's site sets it would join
+std::optional<places::Attachment> attach_site(const Ready& ready, geo::LonLat spot, std::uint32_t number,
+                                              std::size_t part);
 
 /// From a label over a stretch of road.
 inline Offer offer_over(const routing::Label& label, const Part::Step& step,
@@ -145,13 +128,14 @@ inline PlaceOutcome outcome_of(const Question& q, const std::optional<places::At
     p.status = Status::cut_off;
     if (offer.cost == routing::kFar) return p;
     if (q.off_road_speed) {
-        const auto leg = leg_of(q, *a).in(q.measure);
+        const auto leg = leg_of(q, *a).in(q.measure());
         offer.cost = sum(offer.cost, leg.cost);
         offer.other = sum(offer.other, leg.other);
     }
     if (offer.cost == routing::kFar || offer.other == routing::kFar) return p;
-    const bool by_time = q.measure == routing::Measure::time;
+    const bool by_time = q.measure() == routing::Measure::time;
     p.nearest = SiteIndex(offer.source);
+    p.rank = 1;
     p.time = Millis(by_time ? offer.cost : offer.other);
     p.distance = Millimetres(by_time ? offer.other : offer.cost);
     p.status = detail::beyond(p, q.limit) ? Status::beyond_limit : Status::served;
@@ -164,7 +148,7 @@ Offer Searched<LabelOf>::best_offer(const places::Attachment& a) const {
     const auto& network = *ready_.inputs.network;
     const SplitLink link = split_link(network, ground_, a.link);
     const bool outward = ready_.question.towards == Towards::demand;
-    const routing::Measure measure = ready_.question.measure;
+    const routing::Measure measure = ready_.question.measure();
 
     Offer best;
     if (const auto here = on_link_.find(a.link.value()); here != on_link_.end()) {
@@ -195,7 +179,7 @@ template <class LabelOf>
 void Searched<LabelOf>::offer_on_junction(const places::Attachment& a, bool at_end, Offer& best) const {
     const auto& network = *ready_.inputs.network;
     const bool outward = ready_.question.towards == Towards::demand;
-    const routing::Measure measure = ready_.question.measure;
+    const routing::Measure measure = ready_.question.measure();
     const NodeId node = at_end ? network.ends(a.link).to : network.ends(a.link).from;
     for (const routing::LinkWay leaving : ground_.ways.from(node)) {
         const routing::LinkWay way = outward ? routing::reversed(leaving) : leaving;

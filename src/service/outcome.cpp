@@ -27,6 +27,12 @@ std::int64_t at_share(const Curve& curve, int percent) {
     return found->value;
 }
 
+const AskedSet& set_of(const Outcome& outcome, DemandIndex place) {
+    const auto after = std::upper_bound(outcome.demand.begin(), outcome.demand.end(), place.value(),
+                                        [](std::uint32_t p, const AskedSet& set) { return p < set.first; });
+    return *std::prev(after);
+}
+
 }  // namespace
 
 std::string_view name(Status s) { return kNames[static_cast<std::size_t>(s)]; }
@@ -77,6 +83,12 @@ std::optional<Statistics> statistics(const Curve& curve) {
     return s;
 }
 
+std::vector<Journey> journeys_of(const Outcome& outcome, DemandIndex place) {
+    const PlaceOutcome& p = outcome.places[place.value()];
+    if (!p.served()) return {};
+    return {{place, *p.nearest, p.rank, p.time, p.distance}};
+}
+
 std::string reason(const Outcome& outcome, DemandIndex place) {
     const PlaceOutcome& p = outcome.places[place.value()];
     const auto nearest = [&] { return label(outcome.sites[p.nearest->value()].planned.site); };
@@ -87,10 +99,11 @@ std::string reason(const Outcome& outcome, DemandIndex place) {
         case Status::beyond_limit:
             return fmt::format("The nearest site, {}, is {:.2f} min and {:.2f} km away; the limit is {}.", nearest(),
                                p.time.minutes(), p.distance.kilometres(), describe(*outcome.question.limit));
-        case Status::no_road_near:
+        case Status::no_road_near: {
+            const AskedSet& set = set_of(outcome, place);
             return fmt::format("No road that this traveller may use{} is within {}.",
-                               outcome.any_road ? "" : " and that it may be attached to",
-                               describe(outcome.attach_limit));
+                               set.any_road ? "" : " and that it may be attached to", describe(set.attach_limit));
+        }
         case Status::cut_off:
             return "It stands by a road, but no site in use can be reached from there or reach it.";
         case Status::site_full:

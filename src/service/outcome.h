@@ -3,7 +3,8 @@
 /// The answer to a question under a plan, and what can be read from it.
 ///
 /// An outcome is a value. The verdict, the curve, the loads and the totals are all worked out from its list of places,
-/// so they cannot disagree.
+/// so they cannot disagree. What hovering and drawing routes need besides, the search's own labels and the roads under
+/// the plan, hangs on it as `Traces` and may be let go of: whatever reads tables, curves and sums does without.
 #include <array>
 #include <memory>
 #include <optional>
@@ -33,11 +34,22 @@ struct PlaceOutcome {
     Status status = Status::bad_location;
     /// The nearest site that can be reached, also where it lies beyond the limit.
     std::optional<SiteIndex> nearest;
-    Millis time;           ///< along the route; meaningful with `nearest`
-    Millimetres distance;  ///< along the route; meaningful with `nearest`
+    std::uint16_t rank = 0;  ///< of that site among those that could serve the place, from 1; 0 without one
+    Millis time;             ///< along the route; meaningful with `nearest`
+    Millimetres distance;    ///< along the route; meaningful with `nearest`
 
     [[nodiscard]] bool served() const { return status == Status::served; }
     bool operator==(const PlaceOutcome&) const = default;
+};
+
+/// One way between a place and a site.
+struct Journey {
+    DemandIndex place;
+    SiteIndex site;
+    std::uint32_t rank = 1;  ///< among the place's journeys, from 1
+    Millis time;
+    Millimetres distance;
+    bool operator==(const Journey&) const = default;
 };
 
 using PlaceOutcomes = std::vector<PlaceOutcome, HugePages<PlaceOutcome>>;
@@ -76,6 +88,20 @@ struct CurvePoint {
 /// Ascending, one step a distinct value.
 using Curve = std::vector<CurvePoint, HugePages<CurvePoint>>;
 
+/// What a search leaves behind besides its answer: for reading spots and drawing routes.
+struct Traces {
+    std::shared_ptr<const Ground> ground;  ///< the roads under the plan
+    Labels labels;
+};
+
+/// One of the demand sets that were asked about.
+struct AskedSet {
+    std::string name;
+    std::uint32_t first = 0;  ///< number of its first place
+    Millimetres attach_limit;
+    bool any_road = true;  ///< whether it may be attached to every road that the traveller may use
+};
+
 struct Outcome {
     Question question;
     Plan plan;
@@ -88,11 +114,9 @@ struct Outcome {
     Curve time_curve;
     Curve distance_curve;
     std::optional<Statistics> time_statistics, distance_statistics;  ///< nothing if no weight is served
-    std::shared_ptr<const Ground> ground;                            ///< the roads under the plan
-    Labels labels;                                                   ///< for reading spots and routes
     std::string searched;                                            ///< how, and why so, in a sentence
-    Millimetres attach_limit;                                        ///< of the demand
-    bool any_road = true;  ///< whether the demand may be attached to every road that the traveller may use
+    std::vector<AskedSet> demand;                                    ///< in the order of their places
+    std::shared_ptr<const Traces> traces;                            ///< null once let go of
 
     [[nodiscard]] const Tally& tally(Status s) const { return by_status[static_cast<std::size_t>(s)]; }
     [[nodiscard]] const Curve& curve(routing::Measure m) const {
@@ -131,8 +155,13 @@ inline const std::optional<Statistics>& statistics(const Outcome& outcome, routi
 /// min."
 std::string reason(const Outcome& outcome, DemandIndex place);
 
-/// The straight line from a place to its nearest site; nothing (0) without one. Geodesic, a microsecond each: not kept
-/// with the outcome.
+/// The journeys of a place that is served, by rank.
+std::vector<Journey> journeys_of(const Outcome& outcome, DemandIndex place);
+
+/// The straight line from a place to a site; 0 if either stands nowhere. Geodesic, a microsecond each: not kept with
+/// the outcome.
+Millimetres straight_line(const Outcome& outcome, const std::optional<geo::LonLat>& position, SiteIndex site);
+/// To its nearest site; 0 without one.
 Millimetres straight_line(const Outcome& outcome, const std::optional<geo::LonLat>& position,
                           const PlaceOutcome& place);
 

@@ -3,11 +3,12 @@
 /// Everything that must be said to get one answer.
 #include <optional>
 #include <string>
+#include <vector>
 
 #include "geo/amounts.h"
 #include "places/attach.h"
 #include "places/demand.h"
-#include "routing/graph.h"
+#include "service/serving.h"
 #include "travel/profile.h"
 
 namespace otoro::service {
@@ -30,27 +31,23 @@ struct Standard {
 
 /// One question. The names of demand and sites refer to the study's sets.
 struct Question {
-    std::string demand;     ///< name of a demand set
-    std::string sites;      ///< name of a site set
-    bool by_weight = true;  ///< count each place by its weight, or each as one
+    std::string name = "Question";    ///< short; a study's questions have distinct names
+    std::vector<std::string> demand;  ///< names of demand sets
+    std::vector<std::string> sites;   ///< names of site sets; ties go to the sites of the first
+    bool by_weight = true;            ///< count each place by its weight, or each as one
     SiteUse use = SiteUse::open;
+    Serving serving;
     travel::Profile profile;
     Towards towards = Towards::demand;
-    routing::Measure measure = routing::Measure::time;
     std::optional<Amount> limit;  ///< beyond it a place is not served at all
     std::optional<Standard> standard = Standard{};
     Millimetres attach_limit = places::kDefaultAttachLimit;
-    std::optional<Speed>
-        off_road_speed;  ///< off-road legs count, at this speed; none: they are reported and not counted
+    /// Off-road legs count, at this speed; none: they are reported and not counted.
+    std::optional<Speed> off_road_speed;
+    std::string zones = {};  ///< name of the zones by which the answer is summed up; empty: the study's first
     bool operator==(const Question&) const = default;
+
+    [[nodiscard]] routing::Measure measure() const { return measure_of(serving); }
 };
-
-/// The question as one sentence, the same wherever it is shown:
-/// "The households, counted by residents, are each served by the nearest of the ambulance posts (open, by time),
-/// driving to the place; 90 % must be within 8 min."
-std::string sentence(const Question& question, const places::DemandSet& demand);
-
-/// `towards` as a clause with the way of travelling: "driving to the place", "walking to the site".
-std::string travel_clause(const Question& question);
 
 }  // namespace otoro::service

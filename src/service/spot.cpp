@@ -17,7 +17,7 @@ class RouteDrawer {
 public:
     RouteDrawer(const Ready& ready, const Outcome& outcome, const Offer& offer)
         : ready_(ready),
-          outcome_(outcome),
+          traces_(*outcome.traces),
           network_(*ready.inputs.network),
           site_(outcome.sites[offer.source]),
           source_(offer.source),
@@ -34,8 +34,8 @@ public:
                 stretches_.push_back({offer.last.link(), near_offset(offer.last), far_offset(offer.last)});
             else
                 stretches_.push_back({a.link, a.offset, far_offset(offer.last)});
-            const std::uint32_t state = outcome_.labels.state(network_, offer.last, outward_);
-            if (outcome_.labels.prepared())
+            const std::uint32_t state = traces_.labels.state(network_, offer.last, outward_);
+            if (traces_.labels.prepared())
                 follow_prepared(state);
             else
                 follow(offer.last, state);
@@ -68,7 +68,7 @@ private:
     void follow(LinkWay current, std::uint32_t state) {
         const Attachment& b = *site_.attachment;
         while (true) {
-            const Label mine = outcome_.labels.at(state);
+            const Label mine = traces_.labels.at(state);
             const LinkWay way = mine.way;
             if (way.link() == b.link && starts_here(way, current, state, mine.cost)) {
                 stretches_.push_back({way.link(), near_offset(way), b.offset});
@@ -85,17 +85,18 @@ private:
     /// The graph's node from which `state` got its label over `way`; nothing if none fits.
     [[nodiscard]] std::optional<std::uint32_t> next_state(LinkWay way, LinkWay current, std::uint32_t state,
                                                           const Label& mine) const {
-        const auto& ground = *outcome_.ground;
+        const auto& ground = *traces_.ground;
         const std::uint32_t turn = outward_ ? ground.turns.cost(way, current) : ground.turns.cost(current, way);
         if (turn == routing::kForbidden) return std::nullopt;
         const auto whole = split_link(network_, ground, way.link()).whole();
         const std::uint64_t ms = way.is_against() ? whole.against : whole.along;
         const Part step{sum(ms, turn), static_cast<std::uint32_t>(network_.length(way.link()).count())};
         const auto fits = [&](std::uint32_t s) {
-            const Label& before = outcome_.labels.at(s);
-            return before.source == mine.source && sum(before.cost, step.in(ready_.question.measure).cost) == mine.cost;
+            const Label& before = traces_.labels.at(s);
+            return before.source == mine.source &&
+                   sum(before.cost, step.in(ready_.question.measure()).cost) == mine.cost;
         };
-        if (!outcome_.labels.of_ways()) {
+        if (!traces_.labels.of_ways()) {
             const std::uint32_t node =
                 (outward_ ? routing::start_of(network_, way) : routing::end_of(network_, way)).value();
             return fits(node) ? std::optional(node) : std::nullopt;
@@ -114,9 +115,9 @@ private:
     /// The same where labels came from prepared costs, which do not say by which road: the route between the two is
     /// taken apart instead.
     void follow_prepared(std::uint32_t node) {
-        const auto& prepared = *outcome_.labels.prepared();
+        const auto& prepared = *traces_.labels.prepared();
         std::vector<routing::Seed> starts;
-        add_seeds(ready_, *outcome_.ground, *site_.attachment, source_, starts);
+        add_seeds(ready_, *traces_.ground, *site_.attachment, source_, starts);
         const routing::Seed end{node, 0, 0, 0, {}};
         const auto found = routing::route(*prepared.costs, *prepared.graph, starts, std::span(&end, 1));
         if (!found) return;
@@ -129,27 +130,27 @@ private:
 
     /// Whether the route comes straight from the site by this way.
     [[nodiscard]] bool starts_here(LinkWay way, LinkWay current, std::uint32_t state, std::uint32_t cost) const {
-        const auto& ground = *outcome_.ground;
+        const auto& ground = *traces_.ground;
         const Attachment& b = *site_.attachment;
         const bool on_junction = stands_at_end(network_, b, way, outward_);
         const std::uint32_t turn = on_junction ? 0
                                    : outward_  ? ground.turns.cost(way, current)
                                                : ground.turns.cost(current, way);
         if (turn == routing::kForbidden) return false;
-        if (outcome_.labels.of_ways() && !on_junction) {
+        if (traces_.labels.of_ways() && !on_junction) {
             const bool goes_on = outward_ ? ground.states->after(way.bits, current) == state
                                           : ground.states->after(state, way) != routing::MoveStates::kNowhere;
             if (!goes_on) return false;
         }
         bool found = false;
         each_way_of_site(ready_, ground, b, [&](LinkWay w, const Part& part) {
-            found = found || (w == way && (part + Part{turn, 0}).in(ready_.question.measure).cost == cost);
+            found = found || (w == way && (part + Part{turn, 0}).in(ready_.question.measure()).cost == cost);
         });
         return found;
     }
 
     const Ready& ready_;
-    const Outcome& outcome_;
+    const Traces& traces_;
     const roads::Network& network_;
     const SiteOutcome& site_;
     std::uint32_t source_;
@@ -165,8 +166,9 @@ SpotReading read(const Ready& ready, const Outcome& outcome, const std::optional
                  std::optional<Attachment> attachment) {
     const SitesByLink on_link = by_link(outcome.sites);
     const bool outward = ready.question.towards == Towards::demand;
-    const Searched searched(ready, *outcome.ground, outcome.sites, on_link,
-                            [&](LinkWay way) { return outcome.labels.at(*ready.inputs.network, way, outward); });
+    const Searched searched(ready, *outcome.traces->ground, outcome.sites, on_link, [&](LinkWay way) {
+        return outcome.traces->labels.at(*ready.inputs.network, way, outward);
+    });
     SpotReading r;
     r.attachment = attachment;
     r.outcome = searched.outcome_at(spot, attachment);
@@ -180,17 +182,21 @@ SpotReading read(const Ready& ready, const Outcome& outcome, const std::optional
 }  // namespace
 SpotReading read_spot(const Ready& ready, const Outcome& outcome, geo::LonLat spot) {
     return read(ready, outcome, spot,
-                places::attach(*ready.inputs.network, *ready.for_demand, spot, attach_limit_of(ready)));
+                places::attach(*ready.inputs.network, *ready.for_demand.front(), spot, attach_limit_of(ready, 0)));
 }
 
 SpotReading read_place(const Ready& ready, const Outcome& outcome, DemandIndex place) {
-    return read(ready, outcome, ready.inputs.demand->at(place).position, (*ready.attached)[place.value()]);
+    return read(ready, outcome, ready.inputs.demand.at(place).position, (*ready.attached)[place.value()]);
+}
+
+Millimetres straight_line(const Outcome& outcome, const std::optional<geo::LonLat>& position, SiteIndex site) {
+    const auto& to = outcome.sites[site.value()].planned.site.position;
+    return position && to ? geo::distance(*position, *to) : Millimetres(0);
 }
 
 Millimetres straight_line(const Outcome& outcome, const std::optional<geo::LonLat>& position,
                           const PlaceOutcome& place) {
-    if (!position || !place.nearest) return Millimetres(0);
-    return geo::distance(*position, *outcome.sites[place.nearest->value()].planned.site.position);
+    return place.nearest ? straight_line(outcome, position, *place.nearest) : Millimetres(0);
 }
 
 }  // namespace otoro::service

@@ -9,6 +9,7 @@
 
 #include "geo/amounts.h"
 #include "service/checked_parts.h"
+#include "service/sentence.h"
 
 namespace otoro::service {
 
@@ -118,18 +119,20 @@ struct PieceLoads {
 
     PieceLoads(const Study& study, const Checked& c)
         : demand(c.roads.pieces.size()), sites(c.roads.pieces.size()), main(c.main) {
-        if (const auto* d = study.find_demand(study.question.demand)) {
-            const auto& attached = c.demand.at(d->set->name).attached;
-            if (study.question.by_weight && !d->set->weight_name.empty()) weight_name = d->set->weight_name;
+        const Question& q = study.question();
+        const auto asked = study.demand_of(q);
+        if (const auto named = service::weight_name(asked); q.by_weight && !named.empty()) weight_name = named;
+        for (const auto& set : asked.sets()) {
+            const auto& attached = c.demand.at(set->name).attached;
             for (std::uint32_t i = 0; i < attached.size(); ++i) {
                 if (!attached[i]) continue;
                 Tally& t = demand[c.piece(attached[i]->link)];
                 t.places += 1;
-                t.weight += study.question.by_weight ? d->set->places[i].weight : Weight::one();
+                t.weight += q.by_weight ? set->places[i].weight : Weight::one();
             }
         }
-        if (const auto* s = study.find_sites(study.question.sites)) {
-            const View v(*s, c, study.question.use);
+        for (const auto& set : study.sites_of(q).sets()) {
+            const View v(*study.find_sites(set->name), c, q.use);
             for (std::uint32_t i = 0; i < v.count(); ++i)
                 if (v.in_use(i) && (*v.attached)[i]) {
                     ++sites[c.piece((*v.attached)[i]->link)];

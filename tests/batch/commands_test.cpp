@@ -142,8 +142,8 @@ TEST_CASE("What each candidate would bring is what opening it brings") {
     study = with_roads(std::move(study), files::bring_in_roads({{kRoads, "", ""}, {}}, {}, Task()));
     study = with_demand(std::move(study), files::bring_in_demand({{kHomes, "", ""}, {}, {}}, "", Task()));
     study = with_sites(std::move(study), files::bring_in_sites({{kPosts, "", ""}, {}, {}, {}, {}}, "", Task()));
-    study.question.profile.mode = travel::Mode::respond;
-    const auto ready = service::prepare(*study.inputs(), study.question, nullptr, Task());
+    study.question().profile.mode = travel::Mode::respond;
+    const auto ready = service::prepare(*study.inputs(), study.question(), nullptr, Task());
     const auto today = service::answer(*ready, {}, Task());
     int rows = 0;
     for (std::size_t row = 1; row < table.size(); ++row, ++rows) {
@@ -151,7 +151,7 @@ TEST_CASE("What each candidate would bring is what opening it brings") {
         std::istringstream in(table[row]);
         for (std::string cell; std::getline(in, cell, ',');) cells.push_back(cell);
         const auto opened = service::answer(*ready, {"", {{service::Change::open, cells[0], {}}}, {}}, Task());
-        const auto verdict = judge(opened, *study.question.standard);
+        const auto verdict = judge(opened, *study.question().standard);
         CHECK(cells[4] == std::to_string(verdict.inside.places));
         CHECK(std::stod(cells[6]) == Approx(verdict.share.percent()));
         CHECK(cells[7] == (verdict.met ? "yes" : "no"));
@@ -192,7 +192,7 @@ TEST_CASE("answer works out the plans of a study") {
     auto sites = *test::posts({{0, 0}, {1000, 0}});
     sites.sites[1].state = places::SiteState::candidate;
     s = with_sites(s, {std::make_shared<places::SiteSet>(sites), {}});
-    s.question.standard = service::Standard{Share::percent(50), Millimetres::metres(500)};
+    s.question().standard = service::Standard{Share::percent(50), Millimetres::metres(500)};
     s.plans.push_back({"Far end opens", {{service::Change::open, "s1", {}}}});
     files::save_study(s, folder.file("s.gpkg"), Task());
 

@@ -115,3 +115,83 @@ TEST_CASE("What can be refused is refused before anything is read or written ove
     CHECK(run(with(with({"assign"}, words), {"--out", "/dev/null"})) == 0);
     CHECK(std::filesystem::is_character_file("/dev/null"));
 }
+
+TEST_CASE("Sites opened and closed by id, and zones, in every command that asks") {
+    const Folder folder;
+    const auto words = with(question(), {"--open", "C1", "--close", "A1", "--zones", saltmere("zones.geojson")});
+    REQUIRE(run(with(with({"assign"}, words), {"--out", folder.file("a.csv"), "--loads", folder.file("loads.csv")})) ==
+            0);
+    const auto loads = test::contents(folder.file("loads.csv"));
+    CHECK(loads.find("C1,") != std::string::npos);
+    CHECK(loads.find("closed,no") != std::string::npos);
+    const auto answer = test::contents(folder.file("a.csv"));
+    CHECK(
+        answer.starts_with("demand_id,rank,site_id,status,minutes,metres,off_road_m,straight_m,weight,"
+                           "within_standard,note,zone\r\n"));
+    CHECK(answer.find(",Town\r\n") != std::string::npos);
+    CHECK(answer.find(",A1,") == std::string::npos);
+    CHECK(run(with(with({"candidates"}, words), {"--out", folder.file("c.csv")})) == 0);
+    auto table = words;
+    const auto standard = std::find(table.begin(), table.end(), "--standard");
+    table.erase(standard, standard + 2);
+    CHECK(run(with(with({"table"}, table), {"--nearest", "1", "--out", folder.file("t.csv")})) == 0);
+    CHECK(test::contents(folder.file("t.csv")).find("\r\nC1,") != std::string::npos);
+    CHECK(run(with(with({"assign"}, with(question(), {"--open", "nobody"})), {"--out", folder.file("b.csv")})) == 1);
+    CHECK_FALSE(std::filesystem::exists(folder.file("b.csv")));
+}
+
+TEST_CASE("Several files of demand and of sites are asked about together") {
+    const Folder folder;
+    const auto more = folder.write("mobile homes.csv", "id,lon,lat,residents\nm1,-9.49,46.2,7\n");
+    const auto posts = folder.write("spare posts.csv", "id,lon,lat\nspare,-9.49,46.2\n");
+    REQUIRE(run(with(with({"assign"}, question()),
+                     {"--demand", more, "--sites", posts, "--out", folder.file("a.csv")})) == 0);
+    const auto answer = test::contents(folder.file("a.csv"));
+    CHECK(answer.find("\r\nm1,1,spare,served,") != std::string::npos);
+    CHECK(std::count(answer.begin(), answer.end(), '\n') == 9002);
+}
+
+TEST_CASE("Questions and plans are added to a study, and asked for by name") {
+    const Folder folder;
+    const auto study = folder.file("s.otoro.gpkg");
+    REQUIRE(run(with(with({"study"}, question()), {"--zones", saltmere("zones.geojson"), "--out", study})) == 0);
+    REQUIRE(run({"study", study, "--add-question", "Pupils", "--demand", saltmere("pupils.csv"), "--sites",
+                 saltmere("primary-schools.geojson"), "--travel", "walk", "--measure", "distance", "--towards", "site",
+                 "--standard", "95% within 2km", "--quiet"}) == 0);
+    REQUIRE(run({"study", study, "--add-question", "Homes by schools", "--demand-set", "households", "--site-set",
+                 "primary schools", "--site-set", "ambulance posts", "--travel", "drive", "--quiet"}) == 0);
+    REQUIRE(run({"study", study, "--add-plan", "Quay opens", "--open", "C1", "--quiet"}) == 0);
+    const auto s = files::open_study(study, Task());
+    REQUIRE(s.questions.size() == 3);
+    CHECK(s.questions[0].name == "households");
+    CHECK(s.questions[1].name == "Pupils");
+    CHECK(s.questions[2].sites == std::vector<std::string>{"primary schools", "ambulance posts"});
+    REQUIRE(s.plans.size() == 2);
+    CHECK(s.plans[1].changes ==
+          std::vector<service::SiteChange>{{service::Change::open, "C1", std::nullopt, "ambulance posts"}});
+    for (const auto& q : s.questions) CHECK(s.inputs(q));
+
+    REQUIRE(run({"answer", study, "--question", "Pupils", "--plan", "Today", "--out", folder.file("t"), "--quiet"}) ==
+            0);
+    CHECK(test::contents(folder.file("t/summary.txt")).find("The pupils, counted by pupils") == 0);
+    CHECK(test::contents(folder.file("t/summary.txt")).find("By zone:\n  Town: ") != std::string::npos);
+    REQUIRE(run({"answer", study, "--question", "households", "--plan", "Quay opens", "--close", "A1", "--out",
+                 folder.file("u"), "--quiet"}) == 0);
+    CHECK(std::filesystem::exists(folder.file("u/Quay_opens__changed.csv")));
+    CHECK(run({"answer", study, "--question", "Nobody's", "--out", folder.file("v"), "--quiet"}) == 1);
+}
+
+TEST_CASE("What a study command cannot mean is misuse, and changes nothing") {
+    const Folder folder;
+    const auto study = folder.file("s.otoro.gpkg");
+    CHECK(run({"study", "--travel", "drive", "--out", study}) == 2);
+    REQUIRE(run(with(with({"study"}, question()), {"--out", study})) == 0);
+    const auto before = test::contents(study);
+    CHECK(run({"study", study, "--open", "C1"}) == 2);
+    CHECK(run({"study", study, "--add-plan", "nothing"}) == 2);
+    CHECK(run({"study", study, "--demand-set", "households"}) == 2);
+    CHECK(run({"study", study, "--roads", saltmere("roads.gpkg")}) == 2);
+    CHECK(run({"study", study, "--add-question", "q", "--demand-set", "nobody"}) == 1);
+    CHECK(run({"study", study, "--add-plan", "p", "--open", "nobody"}) == 1);
+    CHECK(test::contents(study) == before);
+}

@@ -61,9 +61,9 @@ TEST_CASE("Keys go where the help says") {
     CHECK(desk.page().isVisible());
     QTest::keyClick(&desk.window, Qt::Key_F, Qt::ControlModifier);
     CHECK(desk.window.find_box().hasFocus());
-    const int before = desk.session().undo_stack().index();
+    const int before = desk.session().document.undo_stack().index();
     QTest::keyClick(&desk.map(), Qt::Key_Z, Qt::ControlModifier);
-    CHECK(desk.session().undo_stack().index() == before - 1);
+    CHECK(desk.session().document.undo_stack().index() == before - 1);
     QTest::keyClick(&desk.map(), Qt::Key_F1);
     CHECK(desk.window.findChild<HelpSheet*>());
 }
@@ -71,7 +71,7 @@ TEST_CASE("Keys go where the help says") {
 TEST_CASE("A blank opens with the keyboard and closes with Escape") {
     Desk desk;
     desk.bring_in_saltmere();
-    auto* blank = desk.page().question().blank("measure");
+    auto* blank = desk.page().question().blank("serving");
     blank->setFocus();
     QTest::keyClick(blank, Qt::Key_Space);
     auto* editor = QApplication::activePopupWidget();

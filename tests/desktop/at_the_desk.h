@@ -42,15 +42,16 @@ public:
     QString verdict() { return window.study_page().verdict().verdict_text(); }
 
     bool settle() {
-        return wait_for(
-            [&] { return !window.jobs().busy() && (!session().study().inputs() || session().up_to_date()); });
+        return wait_for([&] {
+            return !window.jobs().busy() && (!session().document.study().inputs() || session().answers.up_to_date());
+        });
     }
     /// Waits until every plan has its answer.
     bool settle_plans() {
         return wait_for([&] {
-            for (std::size_t i = 0; i < session().study().plans.size(); ++i)
-                if (!session().answer_of(i)) return false;
-            return session().up_to_date();
+            for (std::size_t i = 0; i < session().document.study().plans.size(); ++i)
+                if (!session().answers.of_plan(i)) return false;
+            return session().answers.up_to_date();
         });
     }
     /// Offers a file and takes the guesses as they stand.

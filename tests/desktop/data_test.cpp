@@ -35,7 +35,7 @@ Mender& mender(Desk& desk) { return desk.window.data_page().mender(); }
 bool checked(Desk& desk) {
     return wait_for([&] {
         return !desk.window.jobs().busy() && mender(desk).up_to_date() &&
-               (!desk.session().study().inputs() || desk.session().up_to_date());
+               (!desk.session().document.study().inputs() || desk.session().answers.up_to_date());
     });
 }
 const service::Finding* find(Desk& desk, FindingKind kind) {
@@ -50,12 +50,14 @@ void mend(Desk& desk, FindingKind kind, int item = -1) {
     auto& list = desk.window.data_page().findings();
     list.pick(kind, QString::fromStdString(f->about), item);
     REQUIRE(list.mend_button().isEnabled());
-    const int before = desk.session().undo_stack().index();
+    const int before = desk.session().document.undo_stack().index();
     QTest::mouseClick(&list.mend_button(), Qt::LeftButton);
-    REQUIRE(wait_for([&] { return desk.session().undo_stack().index() == before + 1; }));
+    REQUIRE(wait_for([&] { return desk.session().document.undo_stack().index() == before + 1; }));
     REQUIRE(checked(desk));
 }
-std::uint32_t served(Desk& desk) { return desk.session().answer()->outcome.tally(service::Status::served).places; }
+std::uint32_t served(Desk& desk) {
+    return desk.session().answers.shown()->outcome.tally(service::Status::served).places;
+}
 
 }  // namespace
 
@@ -77,16 +79,16 @@ TEST_CASE("From the Data page alone every planted flaw is found and mended, the 
     CHECK(find(desk, FindingKind::gaps)->count == 5);
     mend(desk, FindingKind::gaps);  // all that are left
     CHECK_FALSE(find(desk, FindingKind::gaps));
-    CHECK(desk.session().study().roads->preparation.closed.size() == 6);
+    CHECK(desk.session().document.study().roads->preparation.closed.size() == 6);
     mend(desk, FindingKind::cut_off_pieces);
     CHECK(served(desk) == 8999);
     CHECK_FALSE(find(desk, FindingKind::cut_off_places));
     mend(desk, FindingKind::no_road_near);
     CHECK(served(desk) == 9000);
     mend(desk, FindingKind::ids);
-    const auto weight = desk.session().answer()->outcome.all.weight;
+    const auto weight = desk.session().answers.shown()->outcome.all.weight;
     mend(desk, FindingKind::weights);
-    CHECK(desk.session().answer()->outcome.all.weight == weight + Weight::one());
+    CHECK(desk.session().answers.shown()->outcome.all.weight == weight + Weight::one());
     CHECK(desk.share() != share);
 
     // What is left may be accepted, with a note, and taken up again.
@@ -96,7 +98,7 @@ TEST_CASE("From the Data page alone every planted flaw is found and mended, the 
     CHECK(desk.window.data_tab().text() == "Data");
     CHECK_THAT(mender(desk).summary().toStdString(),
                Catch::Contains("accepted: farms stand back") && Catch::Contains("Gaps closed by hand: 7"));
-    auto& undo = desk.session().undo_stack();
+    auto& undo = desk.session().document.undo_stack();
     for (int i = 0; i < 7; ++i) undo.undo();
     REQUIRE(checked(desk));
     CHECK(desk.window.data_tab().text() == "Data (7)");
@@ -113,7 +115,7 @@ TEST_CASE("Showing a finding picks its places and takes the map there") {
     list.pick(FindingKind::cut_off_places, "households");
     QTest::mouseClick(&list.show_button(), Qt::LeftButton);
     CHECK(desk.page().isVisible());
-    CHECK(desk.session().selection().places.size() == 23);
+    CHECK(desk.session().selection.picked().places.size() == 23);
     REQUIRE(desk.map().marks().size() == 23);
     for (const auto& m : desk.map().marks()) CHECK(desk.map().rect().contains(desk.map().screen_of(m).toPoint()));
     list.pick(FindingKind::no_road_near, "households");
@@ -143,36 +145,37 @@ TEST_CASE("The rules of joining are shown with what each gives, and chosen") {
     QTest::mouseClick(&join.compare_button(), Qt::LeftButton);
     REQUIRE(wait_for([&] { return !mender(desk).join_evidence().empty(); }));
     CHECK(join.evidence(roads::JoinRule::ends).contains("3 pieces, 312 dead ends, 23 places cut off"));
-    const auto links = desk.session().study().roads->network->link_count();
+    const auto links = desk.session().document.study().roads->network->link_count();
     join.rules().button(static_cast<int>(roads::JoinRule::crossings))->click();
-    REQUIRE(wait_for([&] { return desk.session().study().roads->preparation.rule == roads::JoinRule::crossings; }));
+    REQUIRE(wait_for(
+        [&] { return desk.session().document.study().roads->preparation.rule == roads::JoinRule::crossings; }));
     REQUIRE(checked(desk));
-    CHECK(desk.session().study().roads->network->link_count() > links);
+    CHECK(desk.session().document.study().roads->network->link_count() > links);
     join.tolerance().setValue(3.5);
     REQUIRE(checked(desk));
-    CHECK(desk.session().study().gap_tolerance == Millimetres(3500));
+    CHECK(desk.session().document.study().gap_tolerance == Millimetres(3500));
 }
 
 TEST_CASE("A profile is copied, changed in its table, used, and survives saving") {
     Desk desk;
     desk.bring_in_saltmere();
-    const auto before = statistics(desk.session().answer()->outcome, routing::Measure::time)->mean;
+    const auto before = statistics(desk.session().answers.shown()->outcome, routing::Measure::time)->mean;
     desk.window.show_profiles();
     auto* sheet = desk.window.findChild<ProfileSheet*>();
     REQUIRE(sheet);
     CHECK_FALSE(sheet->table().item(6, 2)->flags() & Qt::ItemIsEditable);  // a standard one
     sheet->list().setCurrentRow(0);
     QTest::mouseClick(&sheet->copy_button(), Qt::LeftButton);
-    REQUIRE(desk.session().study().profiles.size() == 1);
-    CHECK(desk.session().study().profiles[0].name == "drive 2");
+    REQUIRE(desk.session().document.study().profiles.size() == 1);
+    CHECK(desk.session().document.study().profiles[0].name == "drive 2");
     QTest::mouseClick(&sheet->use_button(), Qt::LeftButton);
     REQUIRE(desk.settle());
-    CHECK(statistics(desk.session().answer()->outcome, routing::Measure::time)->mean == before);
+    CHECK(statistics(desk.session().answers.shown()->outcome, routing::Measure::time)->mean == before);
     sheet->table().item(static_cast<int>(roads::RoadClass::residential), 2)->setText("15");
     sheet->seconds(0).setValue(6);
     REQUIRE(desk.settle());
-    CHECK(desk.session().question().profile.turning->left == Millis(6000));
-    CHECK(statistics(desk.session().answer()->outcome, routing::Measure::time)->mean > before);
+    CHECK(desk.session().document.question().profile.turning->left == Millis(6000));
+    CHECK(statistics(desk.session().answers.shown()->outcome, routing::Measure::time)->mean > before);
     CHECK(desk.page().question().text().contains("driving as drive 2"));
     sheet->table().item(0, 2)->setText("fast");
     CHECK(desk.window.notice().text().contains("not between"));
@@ -180,16 +183,16 @@ TEST_CASE("A profile is copied, changed in its table, used, and survives saving"
     const auto file = QString::fromStdString(desk.folder.file("p.json"));
     sheet->hand_out(file);
     CHECK(sheet->bring_in(file));
-    CHECK(desk.session().study().profiles.size() == 2);
-    CHECK(desk.session().study().profiles[1].table == desk.session().study().profiles[0].table);
+    CHECK(desk.session().document.study().profiles.size() == 2);
+    CHECK(desk.session().document.study().profiles[1].table == desk.session().document.study().profiles[0].table);
     sheet->close();
     desk.window.files().save(QString::fromStdString(desk.folder.file("s.gpkg")));
     REQUIRE(desk.settle());
-    const auto question = desk.session().question();
+    const auto question = desk.session().document.question();
     desk.window.files().open(QString::fromStdString(desk.folder.file("s.gpkg")));
     REQUIRE(desk.settle());
-    CHECK(desk.session().question() == question);
-    CHECK(desk.session().study().profiles.size() == 2);
+    CHECK(desk.session().document.question() == question);
+    CHECK(desk.session().document.study().profiles.size() == 2);
 }
 
 TEST_CASE("Roads are shut from the map, in a plan that says so and can be changed and undone") {
@@ -199,18 +202,18 @@ TEST_CASE("Roads are shut from the map, in a plan that says so and can be change
     const auto today = served(desk);
     // Round the Market Cross: nobody comes out.
     desk.map().start_drawing(roads::ClosureShape::area);
-    const auto& cross = *desk.session().study().sites[0].set->sites[0].position;
+    const auto& cross = *desk.session().document.study().sites[0].set->sites[0].position;
     desk.map().go_to(cross);
     for (const QPointF d : {QPointF(-60, -60), QPointF(60, -60), QPointF(60, 60)})
         QTest::mouseClick(&desk.map(), Qt::LeftButton, {}, (desk.map().screen_of(cross) + d).toPoint());
     QTest::keyClick(&desk.map(), Qt::Key_Return);
     CHECK_FALSE(desk.map().drawing());
     REQUIRE(desk.settle_plans());
-    REQUIRE(desk.session().plan().closures.size() == 1);
-    CHECK(desk.session().plan_index() == 1);
-    CHECK(desk.session().answer_of(1)->outcome.digest != desk.session().answer_of(0)->outcome.digest);
-    CHECK(desk.session().answer_of(0)->outcome.tally(service::Status::served).places == today);
-    CHECK(desk.session().verdict()->share < desk.session().verdict_of(0)->share);
+    REQUIRE(desk.session().document.plan().closures.size() == 1);
+    CHECK(desk.session().document.plan_index() == 1);
+    CHECK(desk.session().answers.of_plan(1)->outcome.digest != desk.session().answers.of_plan(0)->outcome.digest);
+    CHECK(desk.session().answers.of_plan(0)->outcome.tally(service::Status::served).places == today);
+    CHECK(desk.session().answers.verdict()->share < desk.session().answers.verdict_of(0)->share);
     desk.page().offer_spot_menu(cross, desk.window.pos());
     auto* menu = desk.page().findChild<QMenu*>("spot");
     REQUIRE(menu);
@@ -221,18 +224,18 @@ TEST_CASE("Roads are shut from the map, in a plan that says so and can be change
     mine->actions().at(1)->trigger();  // slowed
     Desk::close_editor();
     REQUIRE(desk.settle());
-    CHECK(desk.session().plan().closures[0].effect == roads::ClosureEffect::slowed);
+    CHECK(desk.session().document.plan().closures[0].effect == roads::ClosureEffect::slowed);
     CHECK(served(desk) == today);
-    desk.session().undo_stack().undo();
-    desk.session().undo_stack().undo();
-    CHECK(desk.session().study().plans.size() == 1);
+    desk.session().document.undo_stack().undo();
+    desk.session().document.undo_stack().undo();
+    CHECK(desk.session().document.study().plans.size() == 1);
 }
 
 TEST_CASE("A road that is pressed says what is known of it") {
     Desk desk;
     desk.bring_in_saltmere();
     desk.window.show_study();
-    const auto& network = *desk.session().study().roads->network;
+    const auto& network = *desk.session().document.study().roads->network;
     desk.page().show_road(LinkId(10u), network.shape(LinkId(10u)).front(), desk.window.pos());
     auto* card = QApplication::activePopupWidget();
     REQUIRE(card);
@@ -251,13 +254,14 @@ TEST_CASE("How places are attached can be changed, and shows what that changes")
     REQUIRE(sheet);
     CHECK(sheet->effect().contains("8999 of 9000"));
     sheet->limit().setValue(20);
-    REQUIRE(wait_for(
-        [&] { return desk.session().study().demand[0].set->attaching.rule.limit == Millimetres::metres(20); }));
+    REQUIRE(wait_for([&] {
+        return desk.session().document.study().demand[0].set->attaching.rule.limit == Millimetres::metres(20);
+    }));
     REQUIRE(checked(desk));
     CHECK(sheet->effect().contains("fewer than before"));
     CHECK(find(desk, FindingKind::no_road_near)->count > 100);
     sheet->close();
-    desk.session().undo_stack().undo();
+    desk.session().document.undo_stack().undo();
     REQUIRE(checked(desk));
     CHECK(find(desk, FindingKind::no_road_near)->count == 1);
 }
@@ -265,8 +269,8 @@ TEST_CASE("How places are attached can be changed, and shows what that changes")
 TEST_CASE("A place is attached by hand, and another is drawn") {
     Desk desk;
     desk.bring_in_saltmere();
-    desk.session().select({{5}, std::nullopt});
-    const auto where = *desk.session().study().demand[0].set->places[100].position;
+    desk.session().selection.pick({{5}, std::nullopt});
+    const auto where = *desk.session().document.study().demand[0].set->places[100].position;
     const auto trigger = [&](const QString& text) {
         desk.page().offer_spot_menu(where, desk.window.pos());
         auto* menu = desk.page().findChild<QMenu*>("spot");
@@ -276,10 +280,10 @@ TEST_CASE("A place is attached by hand, and another is drawn") {
         REQUIRE(desk.settle());
     };
     trigger("Attach the picked place here");
-    const auto& attached = *desk.session().answer()->ready->attached;
+    const auto& attached = *desk.session().answers.shown()->ready->attached;
     CHECK(attached[5]->link == attached[100]->link);
     trigger("Add a place to the households here");
-    CHECK(desk.session().answer()->outcome.places.size() == 9001);
+    CHECK(desk.session().answers.shown()->outcome.places.size() == 9001);
 }
 
 TEST_CASE("A table is pasted from a spreadsheet") {
@@ -290,8 +294,8 @@ TEST_CASE("A table is pasted from a spreadsheet") {
     REQUIRE(wait_for([&] { return panel.open(); }));
     panel.role().setCurrentIndex(static_cast<int>(Role::demand));
     panel.accept();
-    REQUIRE(wait_for([&] { return !desk.session().study().demand.empty(); }));
-    CHECK(desk.session().study().demand[0].set->places[1].weight == Weight::of(4));
+    REQUIRE(wait_for([&] { return !desk.session().document.study().demand.empty(); }));
+    CHECK(desk.session().document.study().demand[0].set->places[1].weight == Weight::of(4));
     QApplication::clipboard()->clear();
     CHECK_FALSE(desk.window.data_page().paste());
 }
@@ -307,9 +311,9 @@ TEST_CASE("A filter is counted as it is typed, and kept with the study") {
     REQUIRE(wait_for([&] { return panel.filter_effect().contains("missing at the end"); }));
     panel.filter().setText("class = 'residential'");
     panel.accept();
-    REQUIRE(wait_for([&] { return desk.session().study().roads.has_value(); }));
-    CHECK(desk.session().study().roads->origin.filter == "class = 'residential'");
-    CHECK(desk.session().study().roads->network->link_count() < 5994);
+    REQUIRE(wait_for([&] { return desk.session().document.study().roads.has_value(); }));
+    CHECK(desk.session().document.study().roads->origin.filter == "class = 'residential'");
+    CHECK(desk.session().document.study().roads->network->link_count() < 5994);
 }
 
 TEST_CASE("The network summary can be read") {
@@ -334,9 +338,9 @@ TEST_CASE("Places are typed") {
     REQUIRE(wait_for([&] { return panel.open(); }));
     panel.role().setCurrentIndex(static_cast<int>(Role::demand));
     panel.accept();
-    REQUIRE(wait_for([&] { return !desk.session().study().demand.empty(); }));
-    CHECK(desk.session().study().demand[0].set->places[0].id == "Lighthouse");
-    CHECK(desk.session().study().demand[0].set->places[0].weight == Weight::of(2));
+    REQUIRE(wait_for([&] { return !desk.session().document.study().demand.empty(); }));
+    CHECK(desk.session().document.study().demand[0].set->places[0].id == "Lighthouse");
+    CHECK(desk.session().document.study().demand[0].set->places[0].weight == Weight::of(2));
 }
 
 TEST_CASE("Words of a road file are given a meaning as it is brought in") {
@@ -351,16 +355,16 @@ TEST_CASE("Words of a road file are given a meaning as it is brought in") {
     panel.words().setText("B Road = canal");
     panel.accept();
     REQUIRE(wait_for([&] { return desk.window.notice().text().contains("'canal' is no class"); }));
-    CHECK_FALSE(desk.session().study().roads);
+    CHECK_FALSE(desk.session().document.study().roads);
     desk.window.take_file(QString::fromStdString(path));
     REQUIRE(wait_for([&] { return panel.open(); }));
     panel.words().setText("B Road = secondary, lane = unclassified");
     panel.accept();
-    REQUIRE(wait_for([&] { return desk.session().study().roads.has_value(); }));
-    CHECK(desk.session().study().roads->lines->attributes[0].road_class == roads::RoadClass::secondary);
-    CHECK(desk.session().study().roads->lines->attributes[0].drive_one_way() == roads::OneWay::along);
-    CHECK(desk.session().study().roads->lines->attributes[1].road_class == roads::RoadClass::unclassified);
-    CHECK(desk.session().study().roads->origin.flaws.empty());
+    REQUIRE(wait_for([&] { return desk.session().document.study().roads.has_value(); }));
+    CHECK(desk.session().document.study().roads->lines->attributes[0].road_class == roads::RoadClass::secondary);
+    CHECK(desk.session().document.study().roads->lines->attributes[0].drive_one_way() == roads::OneWay::along);
+    CHECK(desk.session().document.study().roads->lines->attributes[1].road_class == roads::RoadClass::unclassified);
+    CHECK(desk.session().document.study().roads->origin.flaws.empty());
 }
 
 TEST_CASE("How a file was taken is said beside it, and a class that is not known is a finding with its kilometres") {
@@ -376,7 +380,7 @@ TEST_CASE("How a file was taken is said beside it, and a class that is not known
     folder.write("roads.csv", roads);
     folder.write("homes.csv", "ref;lon;lat;residents\n007;-9,551;46,2;1.234\n008;-9,541;46,2;2,5\n");
     for (const char* name : {"roads.csv", "homes.csv"}) desk.bring_in(QString::fromStdString(folder.file(name)));
-    const auto& study = desk.session().study();
+    const auto& study = desk.session().document.study();
     REQUIRE(study.demand.size() == 1);
     CHECK(study.demand[0].set->places[0].id == "007");
     CHECK(study.demand[0].set->places[0].weight == Weight::of(1234));

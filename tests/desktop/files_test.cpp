@@ -20,26 +20,26 @@ using test::wait_for;
 TEST_CASE("A study is saved, opened again, and says the same") {
     Desk desk;
     desk.bring_in_saltmere();
-    desk.session().new_plan("Quay opens", {{service::Change::open, "C1", {}}});
+    desk.session().document.new_plan("Quay opens", {{service::Change::open, "C1", {}}});
     REQUIRE(desk.settle_plans());
     const QString share = desk.share();
-    CHECK(desk.session().has_unsaved_changes());
+    CHECK(desk.session().document.has_unsaved_changes());
     const QString path = QString::fromStdString(desk.folder.file("mine.otoro.gpkg"));
     desk.window.files().save(path);
     REQUIRE(desk.settle());
-    CHECK_FALSE(desk.session().has_unsaved_changes());
-    CHECK(desk.session().path() == path);
+    CHECK_FALSE(desk.session().document.has_unsaved_changes());
+    CHECK(desk.session().document.path() == path);
     CHECK(desk.window.files().recent().first() == path);
 
     Desk other;
     other.window.take_file(path);
-    REQUIRE(wait_for([&] { return other.session().study().inputs().has_value(); }));
+    REQUIRE(wait_for([&] { return other.session().document.study().inputs().has_value(); }));
     REQUIRE(other.settle());
-    CHECK(other.session().study().plans.size() == 2);
-    other.session().choose_plan(1);
+    CHECK(other.session().document.study().plans.size() == 2);
+    other.session().document.choose_plan(1);
     REQUIRE(other.settle_plans());
     CHECK(other.share() == share);
-    CHECK_FALSE(other.session().has_unsaved_changes());
+    CHECK_FALSE(other.session().document.has_unsaved_changes());
 }
 
 TEST_CASE("The answer and the map are handed out") {
@@ -66,7 +66,7 @@ TEST_CASE("The answer and the map are handed out") {
 TEST_CASE("A handed-out table judges by the standard as it stands now") {
     Desk desk;
     desk.bring_in_saltmere();
-    desk.session().edit("standard", [](service::Study& s) { s.question.standard->limit = Millis(1); });
+    desk.session().document.edit("standard", [](service::Study& s) { s.question().standard->limit = Millis(1); });
     desk.window.hand_out_answer(QString::fromStdString(desk.folder.file("a.csv")));
     REQUIRE(desk.settle());
     CHECK(test::contents(desk.folder.file("a.csv")).find(",yes,") == std::string::npos);
@@ -75,12 +75,12 @@ TEST_CASE("A handed-out table judges by the standard as it stands now") {
 TEST_CASE("A bad file gets a remark that names it, and the study stays as it was") {
     Desk desk;
     desk.bring_in_saltmere();
-    const auto before = desk.session().undo_stack().index();
+    const auto before = desk.session().document.undo_stack().index();
     const auto bad = desk.folder.write("noise.gpkg", "this is no map");
     desk.window.take_file(QString::fromStdString(bad));
     REQUIRE(wait_for(
         [&] { return !desk.window.notice().text().isEmpty() && desk.window.notice().text().contains("noise.gpkg"); }));
-    CHECK(desk.session().undo_stack().index() == before);
+    CHECK(desk.session().document.undo_stack().index() == before);
     CHECK_FALSE(desk.window.data_page().bring_in().open());
 
     // Points taken for roads.
@@ -89,8 +89,8 @@ TEST_CASE("A bad file gets a remark that names it, and the study stays as it was
     desk.window.data_page().bring_in().role().setCurrentIndex(static_cast<int>(Role::roads));
     desk.window.data_page().bring_in().accept();
     REQUIRE(wait_for([&] { return desk.window.notice().text().contains("households.csv"); }));
-    CHECK(desk.session().undo_stack().index() == before);
-    CHECK(desk.session().study().roads->origin.file == "roads.gpkg");
+    CHECK(desk.session().document.undo_stack().index() == before);
+    CHECK(desk.session().document.study().roads->origin.file == "roads.gpkg");
 }
 
 TEST_CASE("What a file is taken for is guessed and can be changed") {
@@ -105,10 +105,10 @@ TEST_CASE("What a file is taken for is guessed and can be changed") {
     panel.field(1).setCurrentIndex(0);
     panel.set_name().setText("homes");
     panel.accept();
-    REQUIRE(wait_for([&] { return !desk.session().study().demand.empty(); }));
-    CHECK(desk.session().study().demand[0].set->name == "homes");
-    CHECK(desk.session().study().demand[0].set->weight_name.empty());
-    CHECK(desk.session().study().demand[0].set->places[0].weight == Weight::one());
+    REQUIRE(wait_for([&] { return !desk.session().document.study().demand.empty(); }));
+    CHECK(desk.session().document.study().demand[0].set->name == "homes");
+    CHECK(desk.session().document.study().demand[0].set->weight_name.empty());
+    CHECK(desk.session().document.study().demand[0].set->places[0].weight == Weight::one());
 
     desk.window.take_file(test::saltmere("primary-schools.geojson"));
     REQUIRE(wait_for([&] { return panel.open(); }));
@@ -116,7 +116,7 @@ TEST_CASE("What a file is taken for is guessed and can be changed") {
     CHECK(panel.field(3).currentText() == "places");
     panel.cancel();
     CHECK_FALSE(panel.open());
-    CHECK(desk.session().study().sites.empty());
+    CHECK(desk.session().document.study().sites.empty());
 }
 
 TEST_CASE("Files dropped on the window are brought in one after another") {
@@ -132,12 +132,12 @@ TEST_CASE("Files dropped on the window are brought in one after another") {
     auto& panel = desk.window.data_page().bring_in();
     REQUIRE(wait_for([&] { return panel.open(); }));
     panel.accept();
-    const bool both = wait_for([&] { return desk.session().study().roads.has_value() && panel.open(); });
+    const bool both = wait_for([&] { return desk.session().document.study().roads.has_value() && panel.open(); });
     INFO(desk.window.notice().text().toStdString()
-         << " roads " << desk.session().study().roads.has_value() << " open " << panel.open());
+         << " roads " << desk.session().document.study().roads.has_value() << " open " << panel.open());
     REQUIRE(both);
     panel.accept();
-    REQUIRE(wait_for([&] { return !desk.session().study().demand.empty(); }));
+    REQUIRE(wait_for([&] { return !desk.session().document.study().demand.empty(); }));
 }
 
 TEST_CASE("After a crash the study can be brought back") {
@@ -145,7 +145,7 @@ TEST_CASE("After a crash the study can be brought back") {
     const QString recovery = QString::fromStdString(folder.file("recovery"));
     {
         MainWindow window(recovery);
-        window.session().edit("bring in", [](service::Study& s) {
+        window.session().document.edit("bring in", [](service::Study& s) {
             auto homes = files::read_demand({{OTORO_SALTMERE "/pupils.csv", "", "", "", ""}, {}, {}}, Task());
             s = with_demand(s, {std::make_shared<const places::DemandSet>(homes.demand), {}});
         });
@@ -161,9 +161,9 @@ TEST_CASE("After a crash the study can be brought back") {
     CHECK(next.recovery().text().contains("stopped before a study was saved"));
     REQUIRE(next.files().left_behind().size() == 1);
     QTest::mouseClick(&next.recovery().bring_back(), Qt::LeftButton);
-    REQUIRE(wait_for([&] { return !next.session().study().demand.empty(); }));
-    CHECK(next.session().study().demand[0].set->count() == 1400);
-    CHECK(next.session().has_unsaved_changes());
+    REQUIRE(wait_for([&] { return !next.session().document.study().demand.empty(); }));
+    CHECK(next.session().document.study().demand[0].set->count() == 1400);
+    CHECK(next.session().document.has_unsaved_changes());
     CHECK(next.files().left_behind().empty());
     CHECK(next.recovery().text().isEmpty());
 }
@@ -175,7 +175,7 @@ TEST_CASE("Leaving in order keeps no copy behind") {
         MainWindow window(recovery);
         window.files().keep_copy();  // nothing is unsaved yet
         CHECK(QDir(recovery).entryList(QDir::Files).isEmpty());
-        window.session().edit("rename", [](service::Study& s) { s.name = "Not empty any more"; });
+        window.session().document.edit("rename", [](service::Study& s) { s.name = "Not empty any more"; });
         bool kept = false;
         QObject::connect(&window.files(), &StudyFiles::copy_kept, [&] { kept = true; });
         window.files().keep_copy();

@@ -30,10 +30,10 @@ struct Mapped : Desk {
         map().fit();
     }
     QPointF on_screen(std::size_t place) {
-        return map().screen_of(*session().study().demand[0].set->places[place].position);
+        return map().screen_of(*session().document.study().demand[0].set->places[place].position);
     }
     QPointF site_on_screen(std::size_t site) {
-        return map().screen_of(*session().study().sites[0].set->sites[site].position);
+        return map().screen_of(*session().document.study().sites[0].set->sites[site].position);
     }
     void move_pressed(QPointF at) {
         QMouseEvent move(QEvent::MouseMove, at, map().mapToGlobal(at), Qt::NoButton, Qt::LeftButton, {});
@@ -60,8 +60,8 @@ bool within_colour(const QColor& c) { return c.blue() > c.red() + 30; }
 
 TEST_CASE("Hovering a household reads out its minutes, its site and its route") {
     Mapped desk;
-    const auto& o = desk.session().answer()->outcome;
-    desk.map().go_to(*desk.session().study().demand[0].set->places[42].position);
+    const auto& o = desk.session().answers.shown()->outcome;
+    desk.map().go_to(*desk.session().document.study().demand[0].set->places[42].position);
     desk.map().read_at(desk.on_screen(42));
     const QString minutes = QString::number(o.places[42].time.minutes(), 'f', 1);
     CHECK(desk.map().readout().contains(minutes + " min"));
@@ -102,43 +102,43 @@ TEST_CASE("The wheel zooms about the pointer, dragging pans, keys do both") {
 
 TEST_CASE("Pressing a household picks its record, and picking a record lights the household") {
     Mapped desk;
-    desk.map().go_to(*desk.session().study().demand[0].set->places[7].position);
+    desk.map().go_to(*desk.session().document.study().demand[0].set->places[7].position);
     desk.map().zoom_by(8, desk.on_screen(7));
     QTest::mouseClick(&desk.map(), Qt::LeftButton, {}, desk.on_screen(7).toPoint());
-    REQUIRE(desk.session().selection().places == std::vector<std::uint32_t>{7});
+    REQUIRE(desk.session().selection.picked().places == std::vector<std::uint32_t>{7});
     auto& table = desk.page().records().demand_table();
     REQUIRE(table.selectionModel()->selectedRows().size() == 1);
     CHECK(table.model()->index(table.selectionModel()->selectedRows()[0].row(), 0).data() == "H00008");
     table.selectRow(3);
-    CHECK(desk.session().selection().places.size() == 1);
-    CHECK(desk.map().style_now().picked == desk.session().selection().places);
+    CHECK(desk.session().selection.picked().places.size() == 1);
+    CHECK(desk.map().style_now().picked == desk.session().selection.picked().places);
     QTest::keyClick(&desk.map(), Qt::Key_Escape);
-    CHECK(desk.session().selection().places.empty());
+    CHECK(desk.session().selection.picked().places.empty());
 }
 
 TEST_CASE("Pressing a status or a site in the answer picks its places") {
     Mapped desk;
     auto& statuses = desk.page().answer().statuses();
     emit statuses.cellClicked(1, 0);
-    CHECK(desk.session().selection().places.size() == 1);
+    CHECK(desk.session().selection.picked().places.size() == 1);
     auto& loads = desk.page().answer().loads();
     emit loads.cellClicked(0, 0);
-    CHECK(desk.session().selection().site == SiteIndex(0u));
-    CHECK(desk.session().selection().places.size() == desk.session().answer()->outcome.sites[0].places);
+    CHECK(desk.session().selection.picked().site == SiteIndex(0u));
+    CHECK(desk.session().selection.picked().places.size() == desk.session().answers.shown()->outcome.sites[0].places);
 }
 
 TEST_CASE("Dragging a site shows what moving it does, and keeps it as a plan") {
     Mapped desk;
-    const auto today = desk.session().answer();
+    const auto today = desk.session().answers.shown();
     const QPoint from = desk.site_on_screen(1).toPoint();
     desk.drag(from, from + QPoint(-60, -30));
     REQUIRE(desk.settle_plans());
-    REQUIRE(desk.session().study().plans.size() == 2);
-    CHECK(desk.session().plan().name == "Linnet Hill moved");
-    CHECK(desk.session().plan().changes[0].change == service::Change::move);
-    CHECK(desk.session().answer()->outcome.sites[1].load != today->outcome.sites[1].load);
-    desk.session().undo_stack().undo();
-    CHECK(desk.session().study().plans.size() == 1);
+    REQUIRE(desk.session().document.study().plans.size() == 2);
+    CHECK(desk.session().document.plan().name == "Linnet Hill moved");
+    CHECK(desk.session().document.plan().changes[0].change == service::Change::move);
+    CHECK(desk.session().answers.shown()->outcome.sites[1].load != today->outcome.sites[1].load);
+    desk.session().document.undo_stack().undo();
+    CHECK(desk.session().document.study().plans.size() == 1);
 }
 
 TEST_CASE("The menu of a candidate, and of any spot, says what a site there would bring") {
@@ -156,10 +156,10 @@ TEST_CASE("The menu of a candidate, and of any spot, says what a site there woul
     };
     const QPoint quay = desk.site_on_screen(5).toPoint();
     const QString said = line_of([&] { QTest::mouseClick(&desk.map(), Qt::LeftButton, {}, quay); });
-    desk.session().new_plan("Quay opens", {{service::Change::open, "C1", {}}});
+    desk.session().document.new_plan("Quay opens", {{service::Change::open, "C1", {}}});
     REQUIRE(desk.settle_plans());
     CHECK(said.startsWith(desk.share() + " within 8 min (+"));
-    desk.session().choose_plan(0);
+    desk.session().document.choose_plan(0);
     REQUIRE(desk.settle());
 
     const auto menu_at = [&](QPoint at) {
@@ -174,15 +174,16 @@ TEST_CASE("The menu of a candidate, and of any spot, says what a site there woul
 
 TEST_CASE("The way to any spot is read turn by turn") {
     Mapped desk;
-    const auto place = *desk.session().study().demand[0].set->places[40].position;
-    const auto reading = read_spot(*desk.session().answer()->ready, desk.session().answer()->outcome, place);
+    const auto place = *desk.session().document.study().demand[0].set->places[40].position;
+    const auto reading =
+        read_spot(*desk.session().answers.shown()->ready, desk.session().answers.shown()->outcome, place);
     REQUIRE(reading.outcome.nearest);
     desk.page().show_way(place, desk.window.pos());
     auto* card = QApplication::activePopupWidget();
     REQUIRE(card);
     CHECK(card->findChild<QLabel*>("way")->text().startsWith(
         "From " + QString::fromStdString(service::label(
-                      desk.session().answer()->outcome.sites[reading.outcome.nearest->value()].planned.site))));
+                      desk.session().answers.shown()->outcome.sites[reading.outcome.nearest->value()].planned.site))));
     const auto lines = card->findChild<QPlainTextEdit*>("steps")->toPlainText().split('\n');
     CHECK(static_cast<std::size_t>(lines.size()) == reading.steps.size());
     CHECK(lines.front().startsWith("1. set out along"));
@@ -196,23 +197,23 @@ TEST_CASE("The way to any spot is read turn by turn") {
 
 TEST_CASE("Numbers follow a site while it is dragged, and Esc leaves it where it was") {
     Mapped desk;
-    const auto today = desk.session().answer();
+    const auto today = desk.session().answers.shown();
     const QPoint from = desk.site_on_screen(1).toPoint(), to = from + QPoint(-60, -30);
     QTest::mousePress(&desk.map(), Qt::LeftButton, {}, from);
     desk.move_pressed(to);
-    CHECK(desk.session().trying_out());
+    CHECK(desk.session().answers.trying_out());
     CHECK(desk.verdict() != "out of date");  // what is shown stays until something newer is known
     const auto there = desk.map().place_of(to);
-    REQUIRE(wait_for([&] { return desk.session().answer()->outcome.sites[1].planned.site.position == there; }));
-    CHECK(desk.session().answer()->outcome.sites[1].load != today->outcome.sites[1].load);
-    CHECK(desk.share() == QString::fromStdString(describe(desk.session().verdict()->share)));
-    CHECK_FALSE(desk.session().outcome_to_hand_out());  // nothing is handed out that no plan says
+    REQUIRE(wait_for([&] { return desk.session().answers.shown()->outcome.sites[1].planned.site.position == there; }));
+    CHECK(desk.session().answers.shown()->outcome.sites[1].load != today->outcome.sites[1].load);
+    CHECK(desk.share() == QString::fromStdString(describe(desk.session().answers.verdict()->share)));
+    CHECK_FALSE(desk.session().answers.to_export());  // nothing is handed out that no plan says
     QTest::keyClick(&desk.map(), Qt::Key_Escape);
-    CHECK_FALSE(desk.session().trying_out());
+    CHECK_FALSE(desk.session().answers.trying_out());
     REQUIRE(desk.settle());
-    CHECK(desk.session().answer() == today);
+    CHECK(desk.session().answers.shown() == today);
     QTest::mouseRelease(&desk.map(), Qt::LeftButton, {}, to);
-    CHECK(desk.session().study().plans.size() == 1);
+    CHECK(desk.session().document.study().plans.size() == 1);
 }
 
 TEST_CASE("A site let go of where it was tried has its answer at once, the same as worked out anew") {
@@ -221,25 +222,25 @@ TEST_CASE("A site let go of where it was tried has its answer at once, the same 
     QTest::mousePress(&desk.map(), Qt::LeftButton, {}, from);
     desk.move_pressed(to);
     const auto there = desk.map().place_of(to);
-    REQUIRE(wait_for([&] { return desk.session().answer()->outcome.sites[1].planned.site.position == there; }));
-    const auto tried = desk.session().answer();
+    REQUIRE(wait_for([&] { return desk.session().answers.shown()->outcome.sites[1].planned.site.position == there; }));
+    const auto tried = desk.session().answers.shown();
     QTest::mouseRelease(&desk.map(), Qt::LeftButton, {}, to);
-    REQUIRE(desk.session().study().plans.size() == 2);
-    CHECK(desk.session().up_to_date());
-    CHECK(desk.session().answer() == tried);
-    CHECK(answer(*tried->ready, desk.session().plan(), Task()).places == tried->outcome.places);
+    REQUIRE(desk.session().document.study().plans.size() == 2);
+    CHECK(desk.session().answers.up_to_date());
+    CHECK(desk.session().answers.shown() == tried);
+    CHECK(answer(*tried->ready, desk.session().document.plan(), Task()).places == tried->outcome.places);
     // Moved once more in the same plan, the plan says only the last move.
     desk.drag(to, to + QPoint(20, 0));
     REQUIRE(desk.settle_plans());
-    CHECK(desk.session().plan().changes.size() == 1);
+    CHECK(desk.session().document.plan().changes.size() == 1);
 }
 
 TEST_CASE("Answers keep coming under a mouse that never rests") {
     Mapped desk;
     REQUIRE(wait_for([&] { return desk.map().settled(); }));
     int answers = 0;
-    QObject::connect(&desk.session(), &Session::answer_changed,
-                     [&] { answers += desk.session().trying_out() ? 1 : 0; });
+    QObject::connect(&desk.session().answers, &Answers::changed,
+                     [&] { answers += desk.session().answers.trying_out() ? 1 : 0; });
     const QPoint from = desk.site_on_screen(1).toPoint();
     QTest::mousePress(&desk.map(), Qt::LeftButton, {}, from);
     QElapsedTimer timer;
@@ -253,7 +254,7 @@ TEST_CASE("Answers keep coming under a mouse that never rests") {
     const QPointF last = from + QPointF(-30, 10);
     desk.move_pressed(last);
     CHECK(wait_for([&] {
-        return desk.session().answer()->outcome.sites[1].planned.site.position == desk.map().place_of(last) &&
+        return desk.session().answers.shown()->outcome.sites[1].planned.site.position == desk.map().place_of(last) &&
                desk.map().settled();
     }));
     CHECK(desk.map().tiles().drawn_count() > drawn);
@@ -262,31 +263,38 @@ TEST_CASE("Answers keep coming under a mouse that never rests") {
 
 TEST_CASE("Where two answers are said to make the same picture they do") {
     Mapped desk;
-    const auto a = desk.session().answer();
-    desk.session().new_plan("Linnet Hill moved", {{service::Change::move, "A2",
-                                                   desk.map().place_of(desk.site_on_screen(1) + QPointF(-25, 5))}});
+    const auto a = desk.session().answers.shown();
+    desk.session().document.new_plan(
+        "Linnet Hill moved",
+        {{service::Change::move, "A2", desk.map().place_of(desk.site_on_screen(1) + QPointF(-25, 5))}});
     REQUIRE(desk.settle_plans());
-    const auto b = desk.session().answer();
-    const auto& study = desk.session().study();
+    const auto b = desk.session().answers.shown();
+    const auto& study = desk.session().document.study();
     const auto scene = MapScene::make(study.roads->network, study.demand[0].set, nullptr);
-    const auto picture = [&](const Viewport& view, const PlanAnswer& answer) {
-        QImage image(view.size.toSize(), QImage::Format_RGB32);
-        QPainter p(&image);
-        paint_ground(p, view, *scene, &answer, desk.map().style_now());
-        return image;
-    };
-    int same = 0, different = 0;
     const QRectF all = scene->extent();
-    for (int i = 0; i < 36; ++i) {
-        const Viewport view{all.topLeft() + QPointF(all.width() * (i % 6 + 0.5) / 6, all.height() * (i / 6 + 0.5) / 6),
-                            150 / all.width() * 6,
-                            {150, 150}};
-        const bool said = same_picture(view, *scene, *a, *b);
-        (said ? same : different) += 1;
-        if (said) CHECK(picture(view, *a) == picture(view, *b));
+    for (const MapLook* look : map_looks()) {
+        INFO(look->key().toStdString());
+        MapStyle style = desk.map().style_now();
+        style.look = look;
+        const auto picture = [&](const Viewport& view, const PlanAnswer& answer) {
+            QImage image(view.size.toSize(), QImage::Format_RGB32);
+            QPainter p(&image);
+            paint_ground(p, view, *scene, &answer, style);
+            return image;
+        };
+        int same = 0, different = 0;
+        for (int i = 0; i < 36; ++i) {
+            const Viewport view{
+                all.topLeft() + QPointF(all.width() * (i % 6 + 0.5) / 6, all.height() * (i / 6 + 0.5) / 6),
+                150 / all.width() * 6,
+                {150, 150}};
+            const bool said = same_picture(view, *scene, *look, *a, *b);
+            (said ? same : different) += 1;
+            if (said) CHECK(picture(view, *a) == picture(view, *b));
+        }
+        CHECK(same > 0);
+        CHECK(different > 0);
     }
-    CHECK(same > 0);
-    CHECK(different > 0);
 }
 
 TEST_CASE("Nothing on the map moves when a strip takes room from below") {
@@ -301,16 +309,16 @@ TEST_CASE("Double-clicking the map adds a site in a new plan") {
     QTest::mouseDClick(&desk.map(), Qt::LeftButton, {},
                        QPoint(desk.map().width() / 2 + 45, desk.map().height() / 2 + 90));
     REQUIRE(desk.settle_plans());
-    CHECK(desk.session().plan().name == "New site");
-    CHECK(desk.session().answer()->outcome.sites.size() == 10);
+    CHECK(desk.session().document.plan().name == "New site");
+    CHECK(desk.session().answers.shown()->outcome.sites.size() == 10);
 }
 
 TEST_CASE("The legend switches looks and layers") {
     Mapped desk;
     auto& legend = desk.page().legend();
-    QTest::mouseClick(legend.look(Look::who_serves), Qt::LeftButton);
-    CHECK(desk.map().style_now().look == Look::who_serves);
-    QTest::mouseClick(legend.look(Look::time), Qt::LeftButton);
+    QTest::mouseClick(legend.look("who_serves"), Qt::LeftButton);
+    CHECK(desk.map().style_now().look == &who_serves_look());
+    QTest::mouseClick(legend.look("time"), Qt::LeftButton);
     const auto drawn = [&] {
         QImage image(desk.map().size(), QImage::Format_RGB32);
         QPainter p(&image);
@@ -332,7 +340,8 @@ TEST_CASE("A stricter standard turns more of the map beyond it") {
         return pixels(desk.map().grab().toImage(), within_colour);
     };
     const int before = drawn();
-    desk.session().edit("standard", [](service::Study& s) { s.question.standard->limit = Millis::minutes(3); });
+    desk.session().document.edit("standard",
+                                 [](service::Study& s) { s.question().standard->limit = Millis::minutes(3); });
     CHECK(drawn() < before / 2);
 }
 
@@ -342,13 +351,14 @@ TEST_CASE("Records sort, filter and copy") {
     records.filter().setText("cut_off");
     auto* model = records.demand_table().model();
     CHECK(model->rowCount() ==
-          static_cast<int>(desk.session().answer()->outcome.tally(service::Status::cut_off).places));
+          static_cast<int>(desk.session().answers.shown()->outcome.tally(service::Status::cut_off).places));
     records.filter().setText("Northend");
     CHECK(model->rowCount() > 100);
     records.filter().clear();
     records.demand_table().sortByColumn(DemandRecords::kMinutes, Qt::DescendingOrder);
     const double worst =
-        static_cast<double>(statistics(desk.session().answer()->outcome, routing::Measure::time)->worst) / 60'000;
+        static_cast<double>(statistics(desk.session().answers.shown()->outcome, routing::Measure::time)->worst) /
+        60'000;
     CHECK(model->index(0, DemandRecords::kMinutes).data(kSortRole).toDouble() == Approx(worst));
     const int last = model->rowCount() - 1;
     CHECK(model->index(last, DemandRecords::kMinutes).data().toString().isEmpty());  // those without minutes come last,
@@ -366,9 +376,9 @@ TEST_CASE("Records sort, filter and copy") {
 TEST_CASE("A site, a household or a road is found by name") {
     Mapped desk;
     CHECK(desk.window.find_place("quay"));
-    CHECK(desk.session().selection().site == SiteIndex(5u));
+    CHECK(desk.session().selection.picked().site == SiteIndex(5u));
     CHECK(desk.window.find_place("h00042"));
-    CHECK(desk.session().selection().places == std::vector<std::uint32_t>{41});
+    CHECK(desk.session().selection.picked().places == std::vector<std::uint32_t>{41});
     CHECK(desk.window.find_place("causeway"));
     CHECK_FALSE(desk.window.find_place("Atlantis"));
     desk.window.find_box().setText("Atlantis");
@@ -430,17 +440,17 @@ TEST_CASE("A picture of the map by tiles is the picture drawn whole") {
 TEST_CASE(
     "A large network is prepared behind the answers, which are the same after it, and its order is kept beside the study") {
     Desk desk;
-    desk.session().answerer().prepare_from(100);
+    desk.session().answers.answerer().prepare_from(100);
     int prepared = 0;
-    QObject::connect(&desk.session(), &Session::prepared, [&] { ++prepared; });
+    QObject::connect(&desk.session().answers, &Answers::prepared, [&] { ++prepared; });
     desk.bring_in_saltmere();
-    REQUIRE(wait_for([&] { return prepared > 0 && desk.session().up_to_date(); }));
-    const auto plain = desk.session().answer();
-    CHECK_FALSE(plain->outcome.labels.prepared());
-    desk.session().new_plan("Quay", {{service::Change::open, "C1", {}}});
+    REQUIRE(wait_for([&] { return prepared > 0 && desk.session().answers.up_to_date(); }));
+    const auto plain = desk.session().answers.shown();
+    CHECK_FALSE(plain->outcome.traces->labels.prepared());
+    desk.session().document.new_plan("Quay", {{service::Change::open, "C1", {}}});
     REQUIRE(desk.settle_plans());
-    const auto fast = desk.session().answer();
-    CHECK(fast->outcome.labels.prepared());
+    const auto fast = desk.session().answers.shown();
+    CHECK(fast->outcome.traces->labels.prepared());
     const auto again = answer(*plain->ready, fast->outcome.plan, Task());
     REQUIRE(again.places.size() == fast->outcome.places.size());
     std::size_t differ = 0;
@@ -457,8 +467,8 @@ TEST_CASE(
 
 TEST_CASE("Seen from afar only main roads are drawn, from near all of them") {
     Mapped desk;
-    const auto net = desk.session().study().roads->network;
-    const auto scene = MapScene::make(net, nullptr, nullptr);
+    const auto net = desk.session().document.study().roads->network;
+    const auto scene = MapScene::make(net, {}, nullptr);
     std::vector<std::uint32_t> far, near, touching;
     scene->links_in(scene->extent(), 0.001, far);
     scene->links_in(scene->extent(), 1.0, near);
@@ -476,10 +486,10 @@ TEST_CASE("Of places that would cover one another the one is drawn that nine in 
     Desk desk;
     desk.bring_in_saltmere();
     desk.window.show_study();
-    const auto answer = desk.session().answer();
+    const auto answer = desk.session().answers.shown();
     // Twenty places on one spot: nineteen within the limit and one beyond it, then three beyond it.
     auto demand = std::make_shared<places::DemandSet>();
-    const auto spot = desk.session().study().roads->network->position(NodeId(0U));
+    const auto spot = desk.session().document.study().roads->network->position(NodeId(0U));
     for (int i = 0; i < 20; ++i) demand->places.push_back({std::to_string(i), spot, Weight::one()});
     const auto scene = MapScene::make(nullptr, demand, nullptr);
     const auto drawn_beyond = [&](int beyond) {
@@ -510,11 +520,11 @@ TEST_CASE("While an answer is worked out the verdict says so, and offers nothing
     desk.bring_in(test::saltmere("households.csv"));
     CHECK(desk.verdict() == "no answer yet");
     bool said = false;
-    QObject::connect(&desk.session(), &Session::answer_changed,
-                     [&] { said = said || (desk.session().asking() && !desk.session().answer()); });
+    QObject::connect(&desk.session().answers, &Answers::changed,
+                     [&] { said = said || (desk.session().answers.asking() && !desk.session().answers.shown()); });
     desk.bring_in(test::saltmere("ambulance-posts.geojson"));
     CHECK(said);
-    REQUIRE(wait_for([&] { return !desk.session().asking(); }));
-    CHECK(desk.session().up_to_date());
+    REQUIRE(wait_for([&] { return !desk.session().answers.asking(); }));
+    CHECK(desk.session().answers.up_to_date());
     CHECK(desk.verdict() != "being worked out");
 }

@@ -26,11 +26,11 @@ QString in(const Desk& desk, const char* name) { return QString::fromStdString(d
 
 service::Study read(const QString& path) { return files::open_study(path.toStdString(), Task()); }
 
-Amount limit_of(const service::Study& s) { return s.question.standard->limit; }
+Amount limit_of(const service::Study& s) { return s.question().standard->limit; }
 
 /// A study with pupils in it and nothing else: quick to save.
 void add_pupils(Session& session, const char* name = "pupils") {
-    session.edit("add", [&](service::Study& s) {
+    session.document.edit("add", [&](service::Study& s) {
         auto set = std::make_shared<places::DemandSet>(
             files::read_demand({{OTORO_SALTMERE "/pupils.csv", "", "", "", ""}, {}, {}}, Task()).demand);
         set->name = name;
@@ -52,21 +52,21 @@ TEST_CASE("A key pressed on the curve right after saving is not in the file, and
     desk.window.show_study();
     auto& curve = desk.page().answer().curve();
     QTest::keyClick(&curve, Qt::Key_Right);
-    const auto at_saving = limit_of(desk.session().study());
+    const auto at_saving = limit_of(desk.session().document.study());
     REQUIRE(saved(desk, in(desk, "a.otoro.gpkg")));
-    CHECK_FALSE(desk.session().has_unsaved_changes());
+    CHECK_FALSE(desk.session().document.has_unsaved_changes());
     QTest::keyClick(&curve, Qt::Key_Right);  // within the time in which presses are one step of undo
-    CHECK(desk.session().has_unsaved_changes());
+    CHECK(desk.session().document.has_unsaved_changes());
     CHECK(limit_of(read(in(desk, "a.otoro.gpkg"))) == at_saving);
 
     Answering asked({press(QMessageBox::Cancel)});
     CHECK_FALSE(desk.window.close());
     CHECK(asked.given() == 1);
-    desk.session().undo_stack().undo();  // back to what is in the file
-    CHECK(limit_of(desk.session().study()) == at_saving);
-    CHECK_FALSE(desk.session().has_unsaved_changes());
-    desk.session().undo_stack().undo();
-    CHECK(desk.session().has_unsaved_changes());
+    desk.session().document.undo_stack().undo();  // back to what is in the file
+    CHECK(limit_of(desk.session().document.study()) == at_saving);
+    CHECK_FALSE(desk.session().document.has_unsaved_changes());
+    desk.session().document.undo_stack().undo();
+    CHECK(desk.session().document.has_unsaved_changes());
 }
 
 TEST_CASE("What is edited while a file is being written stays unsaved") {
@@ -74,11 +74,11 @@ TEST_CASE("What is edited while a file is being written stays unsaved") {
     add_pupils(desk.session());
     bool done = false;
     desk.window.files().save(in(desk, "a.otoro.gpkg"), [&](bool) { done = true; });
-    desk.session().edit("rename", [](service::Study& s) { s.name = "Later"; });
+    desk.session().document.edit("rename", [](service::Study& s) { s.name = "Later"; });
     REQUIRE(wait_for([&] { return done; }));
-    CHECK(desk.session().has_unsaved_changes());
+    CHECK(desk.session().document.has_unsaved_changes());
     CHECK(read(in(desk, "a.otoro.gpkg")).name != "Later");
-    CHECK(desk.session().path() == in(desk, "a.otoro.gpkg"));
+    CHECK(desk.session().document.path() == in(desk, "a.otoro.gpkg"));
 }
 
 TEST_CASE("A save that ends after another study was opened says nothing of that one") {
@@ -87,11 +87,11 @@ TEST_CASE("A save that ends after another study was opened says nothing of that 
     REQUIRE(saved(desk, in(desk, "other.otoro.gpkg")));
     bool done = false;
     desk.window.files().save(in(desk, "first.otoro.gpkg"), [&](bool) { done = true; });
-    desk.session().put({}, {});
+    desk.session().document.put({}, {});
     add_pupils(desk.session(), "others");
     REQUIRE(wait_for([&] { return done; }));
-    CHECK(desk.session().path().isEmpty());
-    CHECK(desk.session().has_unsaved_changes());
+    CHECK(desk.session().document.path().isEmpty());
+    CHECK(desk.session().document.has_unsaved_changes());
     CHECK(read(in(desk, "first.otoro.gpkg")).demand[0].set->name == "pupils");
 }
 
@@ -100,7 +100,7 @@ TEST_CASE("New, Save chosen, and saving fails: the study stays, and a later save
     add_pupils(desk.session());
     std::filesystem::create_directory(desk.folder.file("gone"));
     REQUIRE(saved(desk, in(desk, "gone/a.otoro.gpkg")));
-    desk.session().edit("rename", [](service::Study& s) { s.name = "Precious"; });
+    desk.session().document.edit("rename", [](service::Study& s) { s.name = "Precious"; });
     std::filesystem::remove_all(desk.folder.file("gone"));
     {
         Answering asked({press(QMessageBox::Save)});
@@ -109,11 +109,11 @@ TEST_CASE("New, Save chosen, and saving fails: the study stays, and a later save
         CHECK(asked.given() == 1);
     }
     CHECK(desk.window.notice().text().contains("no such folder"));
-    CHECK(desk.session().study().name == "Precious");
-    CHECK(desk.session().has_unsaved_changes());
+    CHECK(desk.session().document.study().name == "Precious");
+    CHECK(desk.session().document.has_unsaved_changes());
     REQUIRE(saved(desk, in(desk, "b.otoro.gpkg")));
     QApplication::processEvents();
-    CHECK(desk.session().study().name == "Precious");
+    CHECK(desk.session().document.study().name == "Precious");
     CHECK(read(in(desk, "b.otoro.gpkg")).name == "Precious");
     CHECK(desk.window.notice().text().startsWith("Saved"));
 }
@@ -162,11 +162,11 @@ TEST_CASE("Save as asks about the file that it will really write") {
         REQUIRE(wait_for([&] { return desk.window.isActiveWindow(); }));
         QTest::keyClick(&desk.window, Qt::Key_S, Qt::ControlModifier | Qt::ShiftModifier);
         INFO("answers left: " << asked.left() << ", " << said.toStdString());
-        REQUIRE(wait_for([&] { return !desk.session().has_unsaved_changes(); }));
+        REQUIRE(wait_for([&] { return !desk.session().document.has_unsaved_changes(); }));
     }
     CHECK(said.contains("there.otoro.gpkg"));
     CHECK(test::contents(there) == "somebody's");
-    CHECK(desk.session().path() == in(desk, "free.GPKG"));
+    CHECK(desk.session().document.path() == in(desk, "free.GPKG"));
     CHECK(read(in(desk, "free.GPKG")).demand.size() == 1);
 }
 
@@ -195,7 +195,7 @@ TEST_CASE("Every copy that was left is offered until it is decided, also when a 
     MainWindow window(recovery);
     window.show();
     window.take_file(QString::fromStdString(folder.file("outside.otoro.gpkg")));
-    REQUIRE(wait_for([&] { return window.session().study().name == "Outside"; }));
+    REQUIRE(wait_for([&] { return window.session().document.study().name == "Outside"; }));
     auto& strip = window.recovery();
     CHECK(strip.text().contains("one of 3"));
 
@@ -207,8 +207,8 @@ TEST_CASE("Every copy that was left is offered until it is decided, also when a 
 
     QTest::mouseClick(&strip.next(), Qt::LeftButton);
     QTest::mouseClick(&strip.bring_back(), Qt::LeftButton);
-    REQUIRE(wait_for([&] { return window.session().has_unsaved_changes(); }));
-    CHECK(window.session().study().name != "Outside");
+    REQUIRE(wait_for([&] { return window.session().document.has_unsaved_changes(); }));
+    CHECK(window.session().document.study().name != "Outside");
     CHECK(strip.text().contains("one of 2"));
     bool kept = wait_for([&] { return QFileInfo::exists(window.files().copy_path()); });
     CHECK(kept);
@@ -235,7 +235,7 @@ TEST_CASE("Edits made during a save keep their copy") {
     QObject::connect(&desk.window.files(), &StudyFiles::copy_kept, [&] { kept = true; });
     bool done = false;
     desk.window.files().save(in(desk, "a.otoro.gpkg"), [&](bool) { done = true; });
-    desk.session().edit("rename", [](service::Study& s) { s.name = "Later"; });
+    desk.session().document.edit("rename", [](service::Study& s) { s.name = "Later"; });
     desk.window.files().keep_copy();
     REQUIRE(wait_for([&] { return done && kept; }));
     CHECK(read(desk.window.files().copy_path()).name == "Later");
@@ -259,22 +259,22 @@ TEST_CASE("Two windows on one study: the second is told, and nobody's work is wr
     REQUIRE(saved(one, path));
     CHECK(one.window.notice().text().startsWith("Saved"));
     two.window.take_file(path);
-    REQUIRE(wait_for([&] { return !two.session().study().demand.empty(); }));
+    REQUIRE(wait_for([&] { return !two.session().document.study().demand.empty(); }));
     CHECK(two.window.notice().text().contains("open in another window"));
 
-    one.session().edit("rename", [](service::Study& s) { s.name = "By one"; });
-    two.session().edit("rename", [](service::Study& s) { s.name = "By two"; });
+    one.session().document.edit("rename", [](service::Study& s) { s.name = "By one"; });
+    two.session().document.edit("rename", [](service::Study& s) { s.name = "By two"; });
     REQUIRE(saved(one, path));
     CHECK_FALSE(saved(two, path));
     CHECK(read(path).name == "By one");
-    CHECK(two.session().has_unsaved_changes());
+    CHECK(two.session().document.has_unsaved_changes());
     CHECK(two.window.notice().text().contains("was written by another window"));
     const auto buttons = two.window.notice().findChildren<QPushButton*>();
     const auto over =
         std::find_if(buttons.begin(), buttons.end(), [](const QPushButton* b) { return b->text() == "Write over it"; });
     REQUIRE(over != buttons.end());
     QTest::mouseClick(*over, Qt::LeftButton);
-    REQUIRE(wait_for([&] { return !two.session().has_unsaved_changes(); }));
+    REQUIRE(wait_for([&] { return !two.session().document.has_unsaved_changes(); }));
     CHECK(read(path).name == "By two");
     REQUIRE(saved(two, path));  // its own file again
 }
@@ -289,17 +289,17 @@ TEST_CASE("A fix that works in the background is merged with what is edited mean
     REQUIRE(gaps != mender.findings().end());
     mender.mend(*gaps->mend, "close gaps");
     // Both a place more and a rule of attaching while the roads are worked out anew.
-    desk.session().edit("add a place", [](service::Study& s) {
+    desk.session().document.edit("add a place", [](service::Study& s) {
         s = service::with_place(std::move(s), "households", {-9.5, 46.2}, Weight::one());
     });
     places::AttachRule rule;
     rule.limit = Millimetres::metres(99);
     mender.mend(service::SetAttachRule{{service::SetKind::demand, "households"}, rule}, "rule");
-    desk.session().edit("add a place", [](service::Study& s) {
+    desk.session().document.edit("add a place", [](service::Study& s) {
         s = service::with_place(std::move(s), "households", {-9.51, 46.2}, Weight::one());
     });
     REQUIRE(wait_for([&] { return !desk.window.jobs().busy(); }));
-    const auto& s = desk.session().study();
+    const auto& s = desk.session().document.study();
     CHECK(s.roads->preparation.closed.size() >= gaps->count);
     CHECK(s.demand[0].set->count() == 9002);
     CHECK(s.demand[0].set->attaching.rule.limit == Millimetres::metres(99));
@@ -317,14 +317,14 @@ TEST_CASE("A fix of roads that were replaced meanwhile is not put over them, and
     mender.mend(mend, "close gaps");
     const auto other =
         files::bring_in_roads({{desk.folder.write("x.geojson", test::kCrossRoads), "", ""}, {}}, {}, Task());
-    desk.session().edit("roads", [&](service::Study& s) { s = with_roads(std::move(s), other); });
+    desk.session().document.edit("roads", [&](service::Study& s) { s = with_roads(std::move(s), other); });
     REQUIRE(wait_for([&] { return !desk.window.jobs().busy(); }));
-    CHECK(desk.session().study().roads->network == other.network);
+    CHECK(desk.session().document.study().roads->network == other.network);
     CHECK(desk.window.notice().text().contains("was not done"));
     // Pressed again on what is not there any more: refused, not believed.
     mender.mend(mend, "close gaps");
     REQUIRE(wait_for([&] { return desk.window.notice().text().contains("not those in which this gap was found"); }));
-    CHECK(desk.session().study().roads->network == other.network);
+    CHECK(desk.session().document.study().roads->network == other.network);
 }
 
 TEST_CASE("A set under a name that is taken: replace it, or add it beside") {
@@ -336,8 +336,8 @@ TEST_CASE("A set under a name that is taken: replace it, or add it beside") {
     CHECK(panel.beside().isVisible());
     CHECK(panel.beside().text().contains("pupils 2"));
     panel.accept();
-    REQUIRE(wait_for([&] { return desk.session().study().demand.size() == 2; }));
-    CHECK(desk.session().study().demand[1].set->name == "pupils 2");
+    REQUIRE(wait_for([&] { return desk.session().document.study().demand.size() == 2; }));
+    CHECK(desk.session().document.study().demand[1].set->name == "pupils 2");
 
     desk.window.take_file(test::saltmere("pupils.csv"));
     REQUIRE(wait_for([&] { return panel.open(); }));
@@ -345,8 +345,8 @@ TEST_CASE("A set under a name that is taken: replace it, or add it beside") {
     panel.replace().click();
     panel.accept();
     REQUIRE(wait_for([&] { return !desk.window.jobs().busy(); }));
-    CHECK(desk.session().study().demand.size() == 2);
-    CHECK(desk.session().study().demand[0].set->weight_name.empty());
+    CHECK(desk.session().document.study().demand.size() == 2);
+    CHECK(desk.session().document.study().demand[0].set->weight_name.empty());
 }
 
 TEST_CASE("A file that fails stays in its panel, where it can be put right") {
@@ -361,7 +361,7 @@ TEST_CASE("A file that fails stays in its panel, where it can be put right") {
     CHECK(panel.message().contains("households.csv"));
     panel.role().setCurrentIndex(static_cast<int>(Role::demand));
     panel.accept();
-    REQUIRE(wait_for([&] { return !desk.session().study().demand.empty(); }));
+    REQUIRE(wait_for([&] { return !desk.session().document.study().demand.empty(); }));
     CHECK_FALSE(panel.open());
     CHECK_FALSE(desk.window.notice().is_trouble());  // what was wrong holds no longer
 }
@@ -375,7 +375,7 @@ TEST_CASE("Stopping while a file is looked at leaves adding possible") {
     desk.window.take_file(test::saltmere("pupils.csv"));
     REQUIRE(wait_for([&] { return panel.open(); }));
     panel.accept();
-    REQUIRE(wait_for([&] { return !desk.session().study().demand.empty(); }));
+    REQUIRE(wait_for([&] { return !desk.session().document.study().demand.empty(); }));
 }
 
 TEST_CASE("A file that waits to be added is in sight from every page") {
@@ -396,12 +396,12 @@ TEST_CASE("Saving twice in quick succession is nobody else's doing") {
     REQUIRE(saved(desk, in(desk, "a.otoro.gpkg")));
     int good = 0, bad = 0;
     for (int i = 0; i < 4; ++i) {
-        desk.session().edit("rename", [&](service::Study& s) { s.name = "Number " + std::to_string(i); });
+        desk.session().document.edit("rename", [&](service::Study& s) { s.name = "Number " + std::to_string(i); });
         desk.window.files().save(in(desk, "a.otoro.gpkg"), [&](bool ok) { ++(ok ? good : bad); });
     }
     REQUIRE(wait_for([&] { return good + bad == 4; }));
     CHECK(good == 4);
-    CHECK_FALSE(desk.session().has_unsaved_changes());
+    CHECK_FALSE(desk.session().document.has_unsaved_changes());
     CHECK(read(in(desk, "a.otoro.gpkg")).name == "Number 3");
 }
 
@@ -411,7 +411,7 @@ TEST_CASE("The file that vanished is written anew, and a link to it is followed"
     std::filesystem::create_symlink("real.otoro.gpkg", desk.folder.file("link.otoro.gpkg"));
     REQUIRE(saved(desk, in(desk, "link.otoro.gpkg")));
     std::filesystem::remove(desk.folder.file("real.otoro.gpkg"));
-    desk.session().edit("rename", [](service::Study& s) { s.name = "Again"; });
+    desk.session().document.edit("rename", [](service::Study& s) { s.name = "Again"; });
     REQUIRE(saved(desk, in(desk, "link.otoro.gpkg")));
     CHECK(std::filesystem::is_symlink(desk.folder.file("link.otoro.gpkg")));
     CHECK(read(in(desk, "real.otoro.gpkg")).name == "Again");
@@ -423,13 +423,13 @@ TEST_CASE("What was begun for one study does not land in another") {
     desk.window.take_file(test::saltmere("households.csv"));
     REQUIRE(wait_for([&] { return panel.open(); }));
     panel.accept();
-    desk.session().put({}, {});
+    desk.session().document.put({}, {});
     REQUIRE(wait_for([&] { return !desk.window.jobs().busy(); }));
-    CHECK(desk.session().study().demand.empty());
+    CHECK(desk.session().document.study().demand.empty());
     CHECK(panel.open());
     CHECK(panel.message().contains("Another study was opened"));
     panel.accept();
-    REQUIRE(wait_for([&] { return !desk.session().study().demand.empty(); }));
+    REQUIRE(wait_for([&] { return !desk.session().document.study().demand.empty(); }));
 
     desk.bring_in(test::saltmere("roads.gpkg"));
     desk.bring_in(test::saltmere("ambulance-posts.geojson"));
@@ -438,12 +438,12 @@ TEST_CASE("What was begun for one study does not land in another") {
     mender.set_join_rule(roads::JoinRule::crossings);
     desk.page().offer_spot_menu({-9.5, 46.2}, desk.window.pos());
     CHECK(QApplication::activePopupWidget());
-    const auto before = desk.session().study();
-    desk.session().put(before, {});
+    const auto before = desk.session().document.study();
+    desk.session().document.put(before, {});
     CHECK_FALSE(QApplication::activePopupWidget());  // a menu about what is not there any more
     REQUIRE(wait_for([&] { return !desk.window.jobs().busy(); }));
-    CHECK(desk.session().study().roads->preparation.rule == roads::JoinRule::ends);
-    CHECK_FALSE(desk.session().has_unsaved_changes());
+    CHECK(desk.session().document.study().roads->preparation.rule == roads::JoinRule::ends);
+    CHECK_FALSE(desk.session().document.has_unsaved_changes());
 }
 
 TEST_CASE("Saving in the middle of a drag saves the plan as it was") {
@@ -451,16 +451,17 @@ TEST_CASE("Saving in the middle of a drag saves the plan as it was") {
     desk.bring_in_saltmere();
     desk.window.show_study();
     REQUIRE(wait_for([&] { return desk.map().settled(); }));
-    const QPoint at = desk.map().screen_of(*desk.session().answer()->outcome.sites[0].planned.site.position).toPoint();
+    const QPoint at =
+        desk.map().screen_of(*desk.session().answers.shown()->outcome.sites[0].planned.site.position).toPoint();
     QTest::mousePress(&desk.map(), Qt::LeftButton, {}, at);
     QMouseEvent move(QEvent::MouseMove, at + QPoint(40, 40), desk.map().mapToGlobal(at + QPoint(40, 40)), Qt::NoButton,
                      Qt::LeftButton, {});
     QApplication::sendEvent(&desk.map(), &move);
     REQUIRE(saved(desk, in(desk, "a.otoro.gpkg")));
     QTest::mouseRelease(&desk.map(), Qt::LeftButton, {}, at + QPoint(40, 40));
-    CHECK(desk.session().has_unsaved_changes());
+    CHECK(desk.session().document.has_unsaved_changes());
     CHECK(read(in(desk, "a.otoro.gpkg")).plans.size() == 1);
-    CHECK(desk.session().study().plans.size() == 2);
+    CHECK(desk.session().document.study().plans.size() == 2);
 }
 
 TEST_CASE("Leaving one file out while it is read leaves the others waiting") {
@@ -473,9 +474,9 @@ TEST_CASE("Leaving one file out while it is read leaves the others waiting") {
     desk.window.take_file(test::saltmere("households.csv"));
     panel.cancel();
     REQUIRE(wait_for([&] { return panel.open() && panel.waiting().size() == 2; }));
-    CHECK_FALSE(desk.session().study().roads);
+    CHECK_FALSE(desk.session().document.study().roads);
     panel.accept();
     REQUIRE(wait_for([&] { return panel.open() && panel.waiting().size() == 1; }));
     panel.accept();
-    REQUIRE(wait_for([&] { return desk.session().study().demand.size() == 2; }));
+    REQUIRE(wait_for([&] { return desk.session().document.study().demand.size() == 2; }));
 }

@@ -1,6 +1,7 @@
 /// Acts of a person at the window, in random order, for as long as OTORO_SEQUENCE_SECONDS says. After each, what is
 /// shown is what the core answers; now and then the study is saved and must open again as the same. A failure names the
 /// seed (OTORO_SEQUENCE_SEED) and the acts before it.
+#include <QCheckBox>
 #include <QContextMenuEvent>
 #include <QLineEdit>
 #include <QListWidget>
@@ -16,6 +17,7 @@
 #include "desktop/parts/curve_view.h"
 #include "desktop/parts/findings_list.h"
 #include "desktop/parts/plan_list.h"
+#include "desktop/parts/question_list.h"
 #include "desktop/parts/records_panel.h"
 #include "files/study_file.h"
 
@@ -59,6 +61,7 @@ public:
                                                                    {"stop", &Person::stop},
                                                                    {"fix", &Person::fix},
                                                                    {"records", &Person::records},
+                                                                   {"question", &Person::question},
                                                                    {"find", &Person::find},
                                                                    {"paste", &Person::paste},
                                                                    {"save and edit", &Person::save_and_edit}};
@@ -73,18 +76,21 @@ public:
         REQUIRE(wait_for([&] { return !desk_.window.jobs().busy(); }));
         if (stopped_) {
             stopped_ = false;
-            desk_.session().ask_again();
+            desk_.session().answers.ask_again();
         }
         auto& session = desk_.session();
-        if (!session.study().inputs()) return;
+        if (!session.document.study().inputs()) return;
         REQUIRE(desk_.settle_plans());
-        CHECK_FALSE(session.trying_out());
+        CHECK_FALSE(session.answers.trying_out());
         CHECK_FALSE(desk_.map().dragging());
-        REQUIRE(session.plan_index() < session.study().plans.size());
-        const auto answer = session.answer();
-        REQUIRE(answer->outcome.plan.same_as(session.plan()));
-        ready_ = service::prepare(*session.study().inputs(), session.question(), ready_.get(), Task());
-        const auto own = service::answer(*ready_, session.plan(), Task());
+        REQUIRE(session.document.plan_index() < session.document.study().plans.size());
+        CHECK(desk_.page().questions().list()->currentRow() == static_cast<int>(session.document.question_index()));
+        CHECK(desk_.page().questions().list()->count() == static_cast<int>(session.document.study().questions.size()));
+        const auto answer = session.answers.shown();
+        REQUIRE(answer->outcome.plan.same_as(session.document.plan()));
+        ready_ =
+            service::prepare(*session.document.study().inputs(), session.document.question(), ready_.get(), Task());
+        const auto own = service::answer(*ready_, session.document.plan(), Task());
         REQUIRE(answer->outcome.digest == own.digest);
         bool same = answer->outcome.places.size() == own.places.size();
         for (std::size_t i = 0; same && i < own.places.size(); ++i)
@@ -92,23 +98,26 @@ public:
                    answer->outcome.places[i].time == own.places[i].time &&
                    answer->outcome.places[i].nearest == own.places[i].nearest;
         REQUIRE(same);
-        if (session.question().standard) {
-            const QString share = QString::fromStdString(describe(judge(own, *session.question().standard).share));
+        if (session.document.question().standard) {
+            const QString share =
+                QString::fromStdString(describe(judge(own, *session.document.question().standard).share));
             CHECK(desk_.share() == share);
             auto& plans = desk_.page().plans().list();
-            CHECK(plans.currentRow() == static_cast<int>(session.plan_index()));
+            CHECK(plans.currentRow() == static_cast<int>(session.document.plan_index()));
             CHECK(plans.item(plans.currentRow())->data(Qt::AccessibleTextRole).toString().endsWith(share));
         }
     }
 
     void check_round_trip() {
         INFO("after " << story());
-        const auto& s = desk_.session().study();
+        const auto& s = desk_.session().document.study();
         const auto path = desk_.folder.file("round.otoro.gpkg");
         files::save_study(s, path, Task());
         const auto back = files::open_study(path, Task());
         CHECK(back.name == s.name);
-        CHECK(back.question == s.question);
+        CHECK(back.questions == s.questions);
+        CHECK(back.in_sight == s.in_sight);
+        CHECK(back.zones.size() == s.zones.size());
         CHECK(back.plans == s.plans);
         CHECK(back.profiles == s.profiles);
         CHECK(back.accepted == s.accepted);
@@ -129,7 +138,7 @@ private:
     QPoint spot() { return {pick(5, desk_.map().width() - 5), pick(5, desk_.map().height() - 5)}; }
     /// A site's mark if there is one in sight, else anywhere.
     QPoint site_or_spot() {
-        const auto answer = desk_.session().answer();
+        const auto answer = desk_.session().answers.shown();
         if (!answer || answer->outcome.sites.empty()) return spot();
         const auto& s =
             answer->outcome.sites[static_cast<std::size_t>(pick(0, static_cast<int>(answer->outcome.sites.size()) - 1))]
@@ -184,10 +193,10 @@ private:
                 QTest::mousePress(&desk_.map(), Qt::RightButton, {}, at);
                 break;
             case 2:
-                desk_.session().undo_stack().undo();
+                desk_.session().document.undo_stack().undo();
                 break;
             case 3:
-                desk_.session().undo_stack().redo();
+                desk_.session().document.undo_stack().redo();
                 break;
             case 4:
                 choose_plan();
@@ -236,43 +245,69 @@ private:
             QTest::keyClick(&desk_.page().answer().curve(), keys[static_cast<std::size_t>(pick(0, 3))]);
     }
     void undo() {
-        for (int i = pick(1, 3); i > 0; --i) desk_.session().undo_stack().undo();
+        for (int i = pick(1, 3); i > 0; --i) desk_.session().document.undo_stack().undo();
     }
     void redo() {
-        for (int i = pick(1, 4); i > 0; --i) desk_.session().undo_stack().redo();
+        for (int i = pick(1, 4); i > 0; --i) desk_.session().document.undo_stack().redo();
     }
     void choose_plan() { desk_.page().plans().list().setCurrentRow(pick(0, desk_.page().plans().list().count() - 1)); }
     void remove_plan() {
-        if (desk_.session().study().plans.size() > 2)
-            desk_.session().remove_plan(
-                static_cast<std::size_t>(pick(1, static_cast<int>(desk_.session().study().plans.size()) - 1)));
+        if (desk_.session().document.study().plans.size() > 2)
+            desk_.session().document.remove_plan(
+                static_cast<std::size_t>(pick(1, static_cast<int>(desk_.session().document.study().plans.size()) - 1)));
     }
     void blank() {
         desk_.window.show_study();
-        const std::array keys{"demand", "weight", "measure", "sites", "travel", "towards"};
-        auto* button = desk_.page().question().blank(keys[static_cast<std::size_t>(pick(0, 5))]);
+        const std::array keys{"demand", "weight", "serving", "sites", "travel", "towards", "limit", "standard"};
+        auto* button = desk_.page().question().blank(keys[static_cast<std::size_t>(pick(0, 7))]);
         if (!button->isEnabled()) return;
         QTest::mouseClick(button, Qt::LeftButton);
         auto* editor = QApplication::activePopupWidget();
         if (!editor) return;
+        if (const auto boxes = editor->findChildren<QCheckBox*>(); !boxes.isEmpty() && chance(3))
+            boxes[pick(0, static_cast<int>(boxes.size()) - 1)]->click();
         const auto choices = editor->findChildren<QRadioButton*>();
-        if (!choices.isEmpty()) Desk::choose(editor, pick(0, std::min<int>(3, static_cast<int>(choices.size()) - 1)));
+        if (!choices.isEmpty() && choices[0]->isVisible())
+            Desk::choose(editor, pick(0, std::min<int>(3, static_cast<int>(choices.size()) - 1)));
         if (auto* number = editor->findChild<QDoubleSpinBox*>("amount"); number && number->isEnabled())
             number->stepBy(pick(-2, 2));
+    }
+    void question() {
+        desk_.window.show_study();
+        auto& document = desk_.session().document;
+        auto& list = *desk_.page().questions().list();
+        const int row = pick(0, list.count() - 1);
+        switch (pick(0, 5)) {
+            case 0:
+                if (list.count() < 4) QTest::mouseClick(desk_.page().questions().new_question(), Qt::LeftButton);
+                break;
+            case 1:
+                document.remove_question(static_cast<std::size_t>(row));
+                break;
+            case 2:
+                document.move_question(static_cast<std::size_t>(row), chance(2) ? 1 : -1);
+                break;
+            case 3:
+                document.rename_question(static_cast<std::size_t>(row), QString("q %1").arg(pick(0, 3)));
+                break;
+            default:
+                list.setCurrentRow(row);
+        }
     }
     void page() { chance(2) ? desk_.window.show_data() : desk_.window.show_study(); }
     QString file(int n) { return QString::fromStdString(desk_.folder.file("s" + std::to_string(n) + ".otoro.gpkg")); }
     void save() { desk_.window.files().save(file(pick(0, 1))); }
     void save_and_edit() {
-        const auto before = desk_.session().question().standard;
+        const auto before = desk_.session().document.question().standard;
         save();
         curve_keys();
-        CHECK((desk_.session().has_unsaved_changes() || desk_.session().question().standard == before));
+        CHECK(
+            (desk_.session().document.has_unsaved_changes() || desk_.session().document.question().standard == before));
     }
     void open() {
         const QString path = file(pick(0, 1));
         if (!QFileInfo::exists(path)) return;
-        const bool unsaved = desk_.session().has_unsaved_changes();
+        const bool unsaved = desk_.session().document.has_unsaved_changes();
         test::Answering asked({test::press(QMessageBox::Discard)});
         desk_.window.take_file(path);
         if (chance(2)) curve_keys();
@@ -281,15 +316,15 @@ private:
         ready_.reset();
     }
     void add_a_file() {
-        const std::array files{"pupils.csv", "primary-schools.geojson", "water.geojson", "roads.gpkg",
-                               "gritting-depots.geojson"};
+        const std::array files{"pupils.csv", "primary-schools.geojson", "water.geojson",
+                               "roads.gpkg", "zones.geojson",           "gritting-depots.geojson"};
         auto& panel = desk_.window.data_page().bring_in();
-        desk_.window.take_file(test::saltmere(files[static_cast<std::size_t>(pick(0, 4))]));
+        desk_.window.take_file(test::saltmere(files[static_cast<std::size_t>(pick(0, 5))]));
         if (chance(5)) desk_.window.jobs().reading.stop();
         (void)wait_for([&] { return panel.open() || !desk_.window.jobs().busy(); });
         if (!panel.open()) return;
         if (chance(3)) return panel.cancel();
-        if (desk_.session().study().demand.size() + desk_.session().study().sites.size() > 6)
+        if (desk_.session().document.study().demand.size() + desk_.session().document.study().sites.size() > 6)
             panel.replace().setChecked(true);
         panel.accept();
         if (chance(4)) panel.cancel();
@@ -297,7 +332,7 @@ private:
     }
     void stop() {
         stopped_ = true;
-        desk_.session().stop_working();
+        desk_.session().answers.stop_working();
         if (chance(3))
             for (auto* job : desk_.window.jobs().all()) job->stop();
     }

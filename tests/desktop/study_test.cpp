@@ -20,12 +20,12 @@ TEST_CASE("From three files to a verdict") {
     Desk desk;
     CHECK(desk.verdict() == "no answer yet");
     desk.bring_in_saltmere();
-    REQUIRE(desk.session().answer());
-    const auto& o = desk.session().answer()->outcome;
+    REQUIRE(desk.session().answers.shown());
+    const auto& o = desk.session().answers.shown()->outcome;
     CHECK(o.places.size() == 9000);
     CHECK(o.tally(service::Status::no_road_near).places == 1);
     CHECK(o.tally(service::Status::cut_off).places > 0);
-    CHECK(desk.share() == QString::fromStdString(describe(desk.session().verdict()->share)));
+    CHECK(desk.share() == QString::fromStdString(describe(desk.session().answers.verdict()->share)));
     CHECK(desk.verdict() == QString::fromUtf8("\u2717 not met"));
     CHECK(desk.page().question().text().startsWith(
         "The households, counted by residents, are each served by the nearest by time of the open ambulance posts, driving to the place"));
@@ -38,26 +38,26 @@ TEST_CASE("Each blank of the question can be changed, and the answer follows") {
     Desk desk;
     desk.bring_in_saltmere();
     auto& session = desk.session();
-    const auto first = session.answer();
+    const auto first = session.answers.shown();
 
     Desk::choose(desk.press_blank("travel"), 1);
     Desk::close_editor();
-    CHECK(session.question().profile.mode == travel::Mode::respond);
+    CHECK(session.document.question().profile.mode == travel::Mode::respond);
     REQUIRE(desk.settle());
-    CHECK(session.answer() != first);
-    CHECK(statistics(session.answer()->outcome, routing::Measure::time)->mean <
+    CHECK(session.answers.shown() != first);
+    CHECK(statistics(session.answers.shown()->outcome, routing::Measure::time)->mean <
           statistics(first->outcome, routing::Measure::time)->mean);
 
-    Desk::choose(desk.press_blank("measure"), 1);
+    Desk::choose(desk.press_blank("serving"), 1);
     Desk::close_editor();
-    CHECK(session.question().measure == routing::Measure::distance);
+    CHECK(session.document.question().measure() == routing::Measure::distance);
     Desk::choose(desk.press_blank("towards"), 1);
     Desk::close_editor();
-    CHECK(session.question().towards == service::Towards::site);
+    CHECK(session.document.question().towards == service::Towards::site);
     Desk::choose(desk.press_blank("weight"), 0);
     Desk::close_editor();
     REQUIRE(desk.settle());
-    CHECK(session.answer()->outcome.all.weight == Weight::of(9000));
+    CHECK(session.answers.shown()->outcome.all.weight == Weight::of(9000));
 
     auto* sites = desk.press_blank("sites");
     QTest::mouseClick(sites->findChild<QCheckBox*>(), Qt::LeftButton, {}, QPoint(8, 8));
@@ -70,26 +70,26 @@ TEST_CASE("Each blank of the question can be changed, and the answer follows") {
     limit->findChild<QDoubleSpinBox*>("amount")->setValue(4);
     Desk::close_editor();
     REQUIRE(desk.settle());
-    CHECK(session.question().limit == Amount(Millis::minutes(4)));
-    CHECK(session.answer()->outcome.tally(service::Status::beyond_limit).places > 0);
+    CHECK(session.document.question().limit == Amount(Millis::minutes(4)));
+    CHECK(session.answers.shown()->outcome.tally(service::Status::beyond_limit).places > 0);
 
     auto* speed = desk.press_blank("travel");
     QTest::mouseClick(speed->findChild<QCheckBox*>(), Qt::LeftButton, {}, QPoint(8, 8));
     Desk::close_editor();
-    CHECK(session.question().profile.one_speed == Speed::km_per_hour(40));
+    CHECK(session.document.question().profile.one_speed == Speed::km_per_hour(40));
     REQUIRE(desk.settle());
 }
 
 TEST_CASE("Another standard is judged at once: nothing is searched again") {
     Desk desk;
     desk.bring_in_saltmere();
-    const auto answer = desk.session().answer();
+    const auto answer = desk.session().answers.shown();
     const QString before = desk.share();
     auto* editor = desk.press_blank("standard");
     editor->findChild<QDoubleSpinBox*>("amount")->setValue(3);
     CHECK(desk.share() != before);  // without waiting for anything
-    CHECK(desk.session().up_to_date());
-    CHECK(desk.session().answer() == answer);
+    CHECK(desk.session().answers.up_to_date());
+    CHECK(desk.session().answers.shown() == answer);
     Desk::close_editor();
     editor = desk.press_blank("share");
     editor->findChild<QDoubleSpinBox*>("amount")->setValue(1);
@@ -100,8 +100,8 @@ TEST_CASE("Another standard is judged at once: nothing is searched again") {
 TEST_CASE("Opening a candidate makes a plan, and shows what changes from Today") {
     Desk desk;
     desk.bring_in_saltmere();
-    const auto today = desk.session().verdict()->share;
-    const auto& site = desk.session().study().sites[0].set->sites[5];
+    const auto today = desk.session().answers.verdict()->share;
+    const auto& site = desk.session().document.study().sites[0].set->sites[5];
     REQUIRE(site.state == places::SiteState::candidate);
     desk.page().offer_site_menu(SiteIndex(5u), desk.window.pos());
     auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
@@ -111,67 +111,68 @@ TEST_CASE("Opening a candidate makes a plan, and shows what changes from Today")
     menu->actions().at(2)->trigger();
     Desk::close_editor();
     REQUIRE(desk.settle_plans());
-    CHECK(desk.session().study().plans.size() == 2);
-    CHECK(desk.session().plan().name == "Quay opens");
-    CHECK(desk.session().verdict()->share > today);
+    CHECK(desk.session().document.study().plans.size() == 2);
+    CHECK(desk.session().document.plan().name == "Quay opens");
+    CHECK(desk.session().answers.verdict()->share > today);
     CHECK(desk.page().plans().list().count() == 2);
 
     desk.page().plans().list().setCurrentRow(0);
-    CHECK(desk.session().plan_index() == 0);
-    CHECK(desk.session().verdict()->share == today);
-    CHECK(desk.session().up_to_date());
+    CHECK(desk.session().document.plan_index() == 0);
+    CHECK(desk.session().answers.verdict()->share == today);
+    CHECK(desk.session().answers.up_to_date());
 }
 
 TEST_CASE("Undo and redo walk through everything") {
     Desk desk;
     desk.bring_in_saltmere();
     const auto today = desk.share();
-    desk.session().new_plan("Mill opens", {{service::Change::open, "C2", {}}});
+    desk.session().document.new_plan("Mill opens", {{service::Change::open, "C2", {}}});
     REQUIRE(desk.settle_plans());
     Desk::choose(desk.press_blank("travel"), 2);
     Desk::close_editor();
     REQUIRE(desk.settle());
-    auto& undo = desk.session().undo_stack();
+    auto& undo = desk.session().document.undo_stack();
     undo.undo();
-    CHECK(desk.session().question().profile.mode == travel::Mode::drive);
+    CHECK(desk.session().document.question().profile.mode == travel::Mode::drive);
     undo.undo();
-    CHECK(desk.session().study().plans.size() == 1);
+    CHECK(desk.session().document.study().plans.size() == 1);
     REQUIRE(desk.settle());
     CHECK(desk.share() == today);
     undo.undo();
-    CHECK(desk.session().study().sites.empty());
+    CHECK(desk.session().document.study().sites.empty());
     CHECK(desk.verdict() == "no answer yet");
     while (undo.canUndo()) undo.undo();
-    CHECK(desk.session().study().empty());
+    CHECK(desk.session().document.study().empty());
     while (undo.canRedo()) undo.redo();
     REQUIRE(desk.settle());
-    CHECK(desk.session().question().profile.mode == travel::Mode::walk);
-    CHECK(desk.session().study().plans.size() == 2);
+    CHECK(desk.session().document.question().profile.mode == travel::Mode::walk);
+    CHECK(desk.session().document.study().plans.size() == 2);
 }
 
 TEST_CASE("Turning a number is one step of undo") {
     Desk desk;
     desk.bring_in_saltmere();
-    const int before = desk.session().undo_stack().index();
+    const int before = desk.session().document.undo_stack().index();
     auto* spin = desk.press_blank("standard")->findChild<QDoubleSpinBox*>("amount");
     for (double v = 8; v < 12; v += 0.5) spin->setValue(v);
     Desk::close_editor();
-    CHECK(desk.session().undo_stack().index() == before + 1);
-    desk.session().undo_stack().undo();
-    CHECK(desk.session().question().standard->limit == Amount(Millis::minutes(8)));
+    CHECK(desk.session().document.undo_stack().index() == before + 1);
+    desk.session().document.undo_stack().undo();
+    CHECK(desk.session().document.question().standard->limit == Amount(Millis::minutes(8)));
 }
 
 TEST_CASE("Of many quick changes only the last is answered") {
     Desk desk;
     desk.bring_in_saltmere();
     int said = 0;
-    QObject::connect(&desk.session(), &Session::answer_changed, [&] { said += desk.session().up_to_date() ? 1 : 0; });
+    QObject::connect(&desk.session().answers, &Answers::changed,
+                     [&] { said += desk.session().answers.up_to_date() ? 1 : 0; });
     for (int i = 0; i < 40; ++i)
-        desk.session().edit("speed",
-                            [&](service::Study& s) { s.question.profile.one_speed = Speed::km_per_hour(20 + i); });
+        desk.session().document.edit(
+            "speed", [&](service::Study& s) { s.question().profile.one_speed = Speed::km_per_hour(20 + i); });
     CHECK(desk.verdict() == "out of date");
     REQUIRE(desk.settle());
-    CHECK(desk.session().answer()->outcome.question.profile.one_speed == Speed::km_per_hour(59));
+    CHECK(desk.session().answers.shown()->outcome.question.profile.one_speed == Speed::km_per_hour(59));
     CHECK(said < 40);
 }
 
@@ -188,41 +189,41 @@ TEST_CASE("The curve's cross moves the standard, with the mouse and with keys") 
                      Qt::LeftButton, {});
     QApplication::sendEvent(&curve, &move);
     QTest::mouseRelease(&curve, Qt::LeftButton, {}, cross - QPoint(20, 0));
-    const auto dragged = std::get<Millis>(desk.session().question().standard->limit);
+    const auto dragged = std::get<Millis>(desk.session().document.question().standard->limit);
     CHECK(dragged < Millis::minutes(8));
     QTest::keyClick(&curve, Qt::Key_Right);
-    CHECK(std::get<Millis>(desk.session().question().standard->limit) == dragged + Millis(30'000));
-    const auto share = desk.session().question().standard->share;
+    CHECK(std::get<Millis>(desk.session().document.question().standard->limit) == dragged + Millis(30'000));
+    const auto share = desk.session().document.question().standard->share;
     QTest::keyClick(&curve, Qt::Key_Down);
-    CHECK(desk.session().question().standard->share < share);
+    CHECK(desk.session().document.question().standard->share < share);
 }
 
 TEST_CASE("Plans can be renamed and removed, Today cannot") {
     Desk desk;
     desk.bring_in_saltmere();
-    desk.session().new_plan("A", {{service::Change::open, "C1", {}}});
-    desk.session().new_plan("A", {{service::Change::open, "C2", {}}});
-    CHECK(desk.session().plan().name == "A 2");
-    desk.session().rename_plan(2, "B");
-    CHECK(desk.session().study().find_plan("B"));
-    desk.session().rename_plan(2, "A");  // taken
-    CHECK(desk.session().study().find_plan("B"));
-    desk.session().remove_plan(0);
-    CHECK(desk.session().study().plans.size() == 3);
-    desk.session().remove_plan(2);
-    CHECK(desk.session().study().plans.size() == 2);
+    desk.session().document.new_plan("A", {{service::Change::open, "C1", {}}});
+    desk.session().document.new_plan("A", {{service::Change::open, "C2", {}}});
+    CHECK(desk.session().document.plan().name == "A 2");
+    desk.session().document.rename_plan(2, "B");
+    CHECK(desk.session().document.study().find_plan("B"));
+    desk.session().document.rename_plan(2, "A");  // taken
+    CHECK(desk.session().document.study().find_plan("B"));
+    desk.session().document.remove_plan(0);
+    CHECK(desk.session().document.study().plans.size() == 3);
+    desk.session().document.remove_plan(2);
+    CHECK(desk.session().document.study().plans.size() == 2);
     REQUIRE(desk.settle());
 }
 
 TEST_CASE("Stopping leaves the answer marked out of date, and it can be worked out again") {
     Desk desk;
     desk.bring_in_saltmere();
-    desk.session().edit("travel", [](service::Study& s) { s.question.profile.mode = travel::Mode::walk; });
-    desk.session().stop_working();
-    CHECK_FALSE(desk.session().up_to_date());
+    desk.session().document.edit("travel", [](service::Study& s) { s.question().profile.mode = travel::Mode::walk; });
+    desk.session().answers.stop_working();
+    CHECK_FALSE(desk.session().answers.up_to_date());
     CHECK(desk.verdict() == "out of date");
-    CHECK_FALSE(desk.session().outcome_to_hand_out());
-    desk.session().ask_again();
+    CHECK_FALSE(desk.session().answers.to_export());
+    desk.session().answers.ask_again();
     REQUIRE(desk.settle());
-    CHECK(desk.session().answer()->outcome.question.profile.mode == travel::Mode::walk);
+    CHECK(desk.session().answers.shown()->outcome.question.profile.mode == travel::Mode::walk);
 }

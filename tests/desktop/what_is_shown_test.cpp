@@ -39,7 +39,7 @@ void move_mouse(QWidget& w, QPoint to, Qt::MouseButtons held) {
 /// The first open site on the map, taken in the hand and moved a good way.
 QPoint pick_up_a_site(Desk& desk) {
     auto& map = desk.map();
-    const QPoint at = map.screen_of(*desk.session().answer()->outcome.sites[0].planned.site.position).toPoint();
+    const QPoint at = map.screen_of(*desk.session().answers.shown()->outcome.sites[0].planned.site.position).toPoint();
     QTest::mousePress(&map, Qt::LeftButton, {}, at);
     move_mouse(map, at + QPoint(30, 20), Qt::LeftButton);
     move_mouse(map, at + QPoint(60, 40), Qt::LeftButton);
@@ -50,16 +50,17 @@ QPoint pick_up_a_site(Desk& desk) {
 void check_all_agree(Desk& desk) {
     REQUIRE(desk.settle_plans());
     auto& session = desk.session();
-    CHECK_FALSE(session.trying_out());
+    CHECK_FALSE(session.answers.trying_out());
     CHECK_FALSE(desk.map().dragging());
-    const auto answer = session.answer();
-    CHECK(answer->outcome.plan.same_as(session.plan()));
-    const auto own = service::answer(*service::prepare(*session.study().inputs(), session.question(), nullptr, Task()),
-                                     session.plan(), Task());
+    const auto answer = session.answers.shown();
+    CHECK(answer->outcome.plan.same_as(session.document.plan()));
+    const auto own = service::answer(
+        *service::prepare(*session.document.study().inputs(), session.document.question(), nullptr, Task()),
+        session.document.plan(), Task());
     CHECK(answer->outcome.digest == own.digest);
-    const auto verdict = judge(own, *session.question().standard);
+    const auto verdict = judge(own, *session.document.question().standard);
     CHECK(desk.share() == QString::fromStdString(describe(verdict.share)));
-    auto* row = desk.page().plans().list().item(static_cast<int>(session.plan_index()));
+    auto* row = desk.page().plans().list().item(static_cast<int>(session.document.plan_index()));
     CHECK(row->data(Qt::AccessibleTextRole).toString().endsWith(desk.share()));
     CHECK(row->isSelected());
 }
@@ -73,16 +74,16 @@ TEST_CASE("A drag given up in any way leaves everything as it was") {
     desk.bring_in_saltmere();
     desk.window.show_study();
     REQUIRE(wait_for([&] { return desk.map().settled(); }));
-    const auto before = desk.session().study().plans;
+    const auto before = desk.session().document.study().plans;
     const QString share = desk.share();
     const auto check = [&](const char* how) {
         INFO(how);
         check_all_agree(desk);
-        CHECK(desk.session().study().plans == before);
+        CHECK(desk.session().document.study().plans == before);
         CHECK(desk.share() == share);
     };
     QPoint at = pick_up_a_site(desk);
-    CHECK(desk.session().trying_out());
+    CHECK(desk.session().answers.trying_out());
     QTest::mousePress(&desk.map(), Qt::RightButton, {}, at);
     QTest::mouseRelease(&desk.map(), Qt::RightButton, {}, at);
     QTest::mouseRelease(&desk.map(), Qt::LeftButton, {}, at);
@@ -108,8 +109,8 @@ TEST_CASE("A drag given up in any way leaves everything as it was") {
     check("another page");
 
     pick_up_a_site(desk);
-    desk.session().stop_working();
-    desk.session().ask_again();
+    desk.session().answers.stop_working();
+    desk.session().answers.ask_again();
     QTest::keyClick(&desk.map(), Qt::Key_Escape);
     check("stopping");
 }
@@ -118,18 +119,18 @@ TEST_CASE("Undo while an added site is in the hand takes the site away, and noth
     Desk desk;
     desk.bring_in_saltmere();
     desk.window.show_study();
-    desk.session().new_plan("extra", {{service::Change::add, "X", desk.map().place_of({300, 200})}});
+    desk.session().document.new_plan("extra", {{service::Change::add, "X", desk.map().place_of({300, 200})}});
     REQUIRE(desk.settle_plans());
     REQUIRE(wait_for([&] { return desk.map().settled(); }));
     const QPoint at =
-        desk.map().screen_of(*desk.session().answer()->outcome.sites.back().planned.site.position).toPoint();
+        desk.map().screen_of(*desk.session().answers.shown()->outcome.sites.back().planned.site.position).toPoint();
     QTest::mousePress(&desk.map(), Qt::LeftButton, {}, at);
     move_mouse(desk.map(), at + QPoint(25, 25), Qt::LeftButton);
-    CHECK(desk.session().trying_out());
-    desk.session().undo_stack().undo();
+    CHECK(desk.session().answers.trying_out());
+    desk.session().document.undo_stack().undo();
     move_mouse(desk.map(), at + QPoint(35, 35), Qt::LeftButton);
     QTest::mouseRelease(&desk.map(), Qt::LeftButton, {}, at + QPoint(35, 35));
-    CHECK(desk.session().study().plans.size() == 1);
+    CHECK(desk.session().document.study().plans.size() == 1);
     check_all_agree(desk);
 }
 
@@ -140,49 +141,49 @@ TEST_CASE("The standard's cross is put back by Escape") {
     auto& curve = desk.page().answer().curve();
     REQUIRE(wait_for([&] { return curve.cross().x() > 0; }));
     curve.replot();
-    const auto before = desk.session().question().standard;
+    const auto before = desk.session().document.question().standard;
     const QPoint cross = curve.cross().toPoint();
     QTest::mousePress(&curve, Qt::LeftButton, {}, cross);
     move_mouse(curve, cross - QPoint(25, 0), Qt::LeftButton);
-    CHECK(desk.session().question().standard != before);
+    CHECK(desk.session().document.question().standard != before);
     QTest::keyClick(&curve, Qt::Key_Escape);
-    CHECK(desk.session().question().standard == before);
+    CHECK(desk.session().document.question().standard == before);
     move_mouse(curve, cross - QPoint(35, 0), Qt::LeftButton);
-    CHECK(desk.session().question().standard == before);
+    CHECK(desk.session().document.question().standard == before);
 }
 
 TEST_CASE("Undo and redo stay on the plan they change") {
     Desk desk;
     desk.bring_in_saltmere();
-    desk.session().new_plan("A", {{service::Change::open, "C1", {}}});
-    desk.session().new_plan("B", {{service::Change::open, "C2", {}}});
-    desk.session().choose_plan(1);
-    desk.session().change_plan("more", {service::Change::open, "C3", {}});
-    desk.session().choose_plan(2);
-    auto& undo = desk.session().undo_stack();
+    desk.session().document.new_plan("A", {{service::Change::open, "C1", {}}});
+    desk.session().document.new_plan("B", {{service::Change::open, "C2", {}}});
+    desk.session().document.choose_plan(1);
+    desk.session().document.change_plan("more", {service::Change::open, "C3", {}});
+    desk.session().document.choose_plan(2);
+    auto& undo = desk.session().document.undo_stack();
     undo.undo();
-    CHECK(desk.session().plan().name == "A");
-    CHECK(desk.session().plan().changes.size() == 1);
-    desk.session().choose_plan(0);
+    CHECK(desk.session().document.plan().name == "A");
+    CHECK(desk.session().document.plan().changes.size() == 1);
+    desk.session().document.choose_plan(0);
     undo.redo();
-    CHECK(desk.session().plan().name == "A");
-    CHECK(desk.session().plan().changes.size() == 2);
+    CHECK(desk.session().document.plan().name == "A");
+    CHECK(desk.session().document.plan().changes.size() == 2);
     undo.undo();
     undo.undo();  // B goes: back to where it was made
-    CHECK(desk.session().study().plans.size() == 2);
-    CHECK(desk.session().plan().name == "A");
+    CHECK(desk.session().document.study().plans.size() == 2);
+    CHECK(desk.session().document.plan().name == "A");
     undo.undo();
-    CHECK(desk.session().plan().name == "Today");
+    CHECK(desk.session().document.plan().name == "Today");
     check_all_agree(desk);
-    desk.session().rename_plan(0, "x");
+    desk.session().document.rename_plan(0, "x");
     undo.redo();
-    desk.session().edit("travel", [](service::Study& s) { s.question.profile.mode = travel::Mode::walk; });
+    desk.session().document.edit("travel", [](service::Study& s) { s.question().profile.mode = travel::Mode::walk; });
     undo.undo();
-    CHECK(desk.session().plan().name == "A");  // a change of the question stays where one is
-    desk.session().remove_plan(1);
-    CHECK(desk.session().plan().name == "Today");
+    CHECK(desk.session().document.plan().name == "A");  // a change of the question stays where one is
+    desk.session().document.remove_plan(1);
+    CHECK(desk.session().document.plan().name == "Today");
     undo.undo();
-    CHECK(desk.session().plan().name == "A");
+    CHECK(desk.session().document.plan().name == "A");
 }
 
 TEST_CASE("Closures from a file are one step and one plan with the file's name, and each can be removed") {
@@ -195,13 +196,13 @@ TEST_CASE("Closures from a file are one step and one plan with the file's name, 
                     std::to_string(-9.50 + 0.002 * i) + ",46.2]}}";
     const auto path =
         desk.folder.write("winter_works.geojson", R"({"type":"FeatureCollection","features":[)" + features + "]}");
-    const int steps = desk.session().undo_stack().index();
+    const int steps = desk.session().document.undo_stack().index();
     desk.page().bring_in_closures(QString::fromStdString(path));
     REQUIRE(wait_for([&] { return !desk.window.jobs().busy(); }));
-    CHECK(desk.session().undo_stack().index() == steps + 1);
-    REQUIRE(desk.session().study().plans.size() == 2);
-    CHECK(desk.session().plan().name == "winter works");
-    CHECK(desk.session().plan().closures.size() == 26);
+    CHECK(desk.session().document.undo_stack().index() == steps + 1);
+    REQUIRE(desk.session().document.study().plans.size() == 2);
+    CHECK(desk.session().document.plan().name == "winter works");
+    CHECK(desk.session().document.plan().closures.size() == 26);
     REQUIRE(desk.settle_plans());
     desk.page().offer_spot_menu({-9.5, 46.2}, desk.window.pos());
     auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
@@ -212,14 +213,14 @@ TEST_CASE("Closures from a file are one step and one plan with the file's name, 
     REQUIRE(works != entries.end());
     (*works)->menu()->actions().last()->trigger();
     Desk::close_editor();
-    CHECK(desk.session().plan().closures.size() == 25);
-    CHECK(desk.session().plan().closures[7].name == "works 8");
+    CHECK(desk.session().document.plan().closures.size() == 25);
+    CHECK(desk.session().document.plan().closures[7].name == "works 8");
 }
 
 TEST_CASE("What is done with a set is done with the one whose card was pressed") {
     Desk desk;
     desk.bring_in_saltmere();
-    desk.session().edit("sites of the same name", [](service::Study& s) {
+    desk.session().document.edit("sites of the same name", [](service::Study& s) {
         auto set = std::make_shared<places::SiteSet>(*s.sites[0].set);
         set->name = "households";
         s = with_sites(std::move(s), {set, {}});
@@ -237,34 +238,35 @@ TEST_CASE("What is done with a set is done with the one whose card was pressed")
     rule.limit = Millimetres::metres(42);
     mender.mend(service::SetAttachRule{{service::SetKind::sites, "households"}, rule}, "rule");
     REQUIRE(wait_for([&] { return !desk.window.jobs().busy(); }));
-    CHECK(desk.session().study().find_sites("households")->set->attaching.rule == rule);
-    CHECK_FALSE(desk.session().study().find_demand("households")->set->attaching.rule.limit);
+    CHECK(desk.session().document.study().find_sites("households")->set->attaching.rule == rule);
+    CHECK_FALSE(desk.session().document.study().find_demand("households")->set->attaching.rule.limit);
     act(service::SetKind::sites, "Use as demand too");
-    CHECK(desk.session().study().find_demand("households")->set->count() == 9000);  // the one that was there stands
-    CHECK(desk.session().study().find_demand("households 2"));
+    CHECK(desk.session().document.study().find_demand("households")->set->count() ==
+          9000);  // the one that was there stands
+    CHECK(desk.session().document.study().find_demand("households 2"));
     act(service::SetKind::sites, "Leave out of the study");
-    CHECK_FALSE(desk.session().study().find_sites("households"));
-    CHECK(desk.session().study().find_demand("households"));
+    CHECK_FALSE(desk.session().document.study().find_sites("households"));
+    CHECK(desk.session().document.study().find_demand("households"));
 }
 
 TEST_CASE("A plan that changes sites of another set than the question's says that it does not apply") {
     Desk desk;
     desk.bring_in_saltmere();
     desk.bring_in(test::saltmere("primary-schools.geojson"));
-    desk.session().new_plan("Quay opens", {{service::Change::open, "C1", {}}});
+    desk.session().document.new_plan("Quay opens", {{service::Change::open, "C1", {}}});
     REQUIRE(desk.settle_plans());
-    const auto quay = desk.session().verdict()->share;
-    desk.session().choose_plan(0);
-    const auto today = desk.session().verdict()->share;
+    const auto quay = desk.session().answers.verdict()->share;
+    desk.session().document.choose_plan(0);
+    const auto today = desk.session().answers.verdict()->share;
     CHECK(quay != today);
-    desk.session().edit("schools", [](service::Study& s) { s.question.sites = "primary schools"; });
+    desk.session().document.edit("schools", [](service::Study& s) { s.question().sites = {"primary schools"}; });
     REQUIRE(desk.settle_plans());
     CHECK(desk.page().plans().list().item(1)->toolTip().contains("does not apply here"));
-    CHECK(desk.session().verdict_of(1)->share == desk.session().verdict_of(0)->share);
-    desk.session().edit("posts", [](service::Study& s) { s.question.sites = "ambulance posts"; });
+    CHECK(desk.session().answers.verdict_of(1)->share == desk.session().answers.verdict_of(0)->share);
+    desk.session().document.edit("posts", [](service::Study& s) { s.question().sites = {"ambulance posts"}; });
     REQUIRE(desk.settle_plans());
     CHECK_FALSE(desk.page().plans().list().item(1)->toolTip().contains("apply"));
-    CHECK(desk.session().verdict_of(1)->share == quay);
+    CHECK(desk.session().answers.verdict_of(1)->share == quay);
 }
 
 TEST_CASE("Hidden sites cannot be grabbed") {
@@ -274,9 +276,9 @@ TEST_CASE("Hidden sites cannot be grabbed") {
     REQUIRE(wait_for([&] { return desk.map().settled(); }));
     desk.map().set_layer_shown(Layer::sites, false);
     const QPoint at = pick_up_a_site(desk);
-    CHECK_FALSE(desk.session().trying_out());
+    CHECK_FALSE(desk.session().answers.trying_out());
     QTest::mouseRelease(&desk.map(), Qt::LeftButton, {}, at);
-    CHECK(desk.session().study().plans.size() == 1);
+    CHECK(desk.session().document.study().plans.size() == 1);
 }
 
 TEST_CASE("A double click on a road adds a site there, and a single one tells of the road") {
@@ -285,7 +287,7 @@ TEST_CASE("A double click on a road adds a site there, and a single one tells of
     desk.window.show_study();
     REQUIRE(wait_for([&] { return desk.map().settled(); }));
     // In the middle of a long road, far from every place.
-    const auto& network = *desk.session().study().roads->network;
+    const auto& network = *desk.session().document.study().roads->network;
     std::optional<QPoint> on_road;
     for (std::uint32_t i = 0; i < network.link_count() && !on_road; ++i) {
         const auto shape = network.shape(LinkId(i));
@@ -307,8 +309,8 @@ TEST_CASE("A double click on a road adds a site there, and a single one tells of
     QTest::mouseClick(&desk.map(), Qt::LeftButton, {}, *on_road);
     QTest::mouseDClick(&desk.map(), Qt::LeftButton, {}, *on_road);
     CHECK_FALSE(QApplication::activePopupWidget());
-    REQUIRE(desk.session().study().plans.size() == 2);
-    CHECK(desk.session().plan().changes[0].change == service::Change::add);
+    REQUIRE(desk.session().document.study().plans.size() == 2);
+    CHECK(desk.session().document.plan().changes[0].change == service::Change::add);
     QElapsedTimer timer;
     timer.start();
     while (timer.elapsed() < QApplication::doubleClickInterval() + 100)
@@ -328,12 +330,12 @@ TEST_CASE("Drawing says how it ends, ends visibly, and is given up when another 
     QTest::keyClick(&map, Qt::Key_Return);
     CHECK_FALSE(map.drawing());
     CHECK(desk.window.notice().text().contains("three points"));
-    CHECK(desk.session().study().plans.size() == 1);
+    CHECK(desk.session().document.study().plans.size() == 1);
     map.start_drawing(roads::ClosureShape::line);
     QTest::keyClick(&map, Qt::Key_Escape);
     CHECK(desk.window.notice().text().contains("given up"));
     map.start_drawing(roads::ClosureShape::line);
-    desk.session().put({}, {});
+    desk.session().document.put({}, {});
     CHECK_FALSE(map.drawing());
     CHECK(map.cursor().shape() == Qt::ArrowCursor);
 }
@@ -343,7 +345,7 @@ TEST_CASE("Closing the road where there is none says so") {
     desk.bring_in_saltmere();
     desk.page().take_closure(roads::ClosureShape::point, {{-8.0, 46.2}});
     CHECK(desk.window.notice().text().contains("no road within 50 m"));
-    CHECK(desk.session().study().plans.size() == 1);
+    CHECK(desk.session().document.study().plans.size() == 1);
 }
 
 TEST_CASE("After a fix the selection stays on the finding it was on") {
@@ -362,7 +364,7 @@ TEST_CASE("After a fix the selection stays on the finding it was on") {
     CHECK(list.list().currentItem()->parent()->childCount() == gaps - 1);
     list.pick(service::FindingKind::weights, "households");
     const QString key = list.list().currentItem()->text(0);
-    desk.session().edit("tolerance", [](service::Study& s) { s.gap_tolerance = Millimetres::metres(1); });
+    desk.session().document.edit("tolerance", [](service::Study& s) { s.gap_tolerance = Millimetres::metres(1); });
     REQUIRE(wait_for([&] { return mender.up_to_date(); }));
     CHECK(list.list().currentItem()->text(0) == key);
 }
@@ -378,19 +380,19 @@ TEST_CASE("Numbers are typed with a comma or a point, and nothing is read as som
         QTest::keyClick(box, Qt::Key_Return);
     };
     type("7.5");
-    CHECK(desk.session().question().standard->limit == Amount(Millis(450'000)));
+    CHECK(desk.session().document.question().standard->limit == Amount(Millis(450'000)));
     type("6,5");
-    CHECK(desk.session().question().standard->limit == Amount(Millis(390'000)));
+    CHECK(desk.session().document.question().standard->limit == Amount(Millis(390'000)));
     QString refused;
     QObject::connect(box, &NumberBox::refused, [&](const QString& why) { refused = why; });
     type("7000");
     CHECK(refused.contains("7000"));
     CHECK(refused.contains("600"));
-    CHECK(desk.session().question().standard->limit == Amount(Millis(390'000)));
+    CHECK(desk.session().document.question().standard->limit == Amount(Millis(390'000)));
     refused.clear();
     type("1,234.5");
     CHECK_FALSE(refused.isEmpty());
-    CHECK(desk.session().question().standard->limit == Amount(Millis(390'000)));
+    CHECK(desk.session().document.question().standard->limit == Amount(Millis(390'000)));
     Desk::close_editor();
 }
 
@@ -418,24 +420,25 @@ TEST_CASE("A profile that is edited keeps what the question says beside it") {
     auto* sheet = desk.window.findChild<ProfileSheet*>();
     QTest::mouseClick(&sheet->copy_button(), Qt::LeftButton);
     QTest::mouseClick(&sheet->use_button(), Qt::LeftButton);
-    desk.session().edit("one speed", [](service::Study& s) { s.question.profile.one_speed = Speed::km_per_hour(40); });
+    desk.session().document.edit("one speed",
+                                 [](service::Study& s) { s.question().profile.one_speed = Speed::km_per_hour(40); });
     sheet->seconds(0).setValue(3);
-    CHECK(desk.session().question().profile.turning->left == Millis(3000));
-    CHECK(desk.session().question().profile.one_speed == Speed::km_per_hour(40));
-    CHECK_FALSE(desk.session().study().profiles[0].one_speed);
+    CHECK(desk.session().document.question().profile.turning->left == Millis(3000));
+    CHECK(desk.session().document.question().profile.one_speed == Speed::km_per_hour(40));
+    CHECK_FALSE(desk.session().document.study().profiles[0].one_speed);
 
     // Left open over another study: what it showed is not there any more.
-    desk.session().put({}, {});
+    desk.session().document.put({}, {});
     CHECK(sheet->list().count() == 4);
     sheet->seconds(0).setValue(9);
     sheet->table().item(2, 2)->setText("12");
-    CHECK(desk.session().study().profiles.empty());
+    CHECK(desk.session().document.study().profiles.empty());
 }
 
 TEST_CASE("Names of 400 letters widen nothing") {
     Desk desk;
     desk.bring_in_saltmere();
-    desk.session().edit("names", [](service::Study& s) {
+    desk.session().document.edit("names", [](service::Study& s) {
         give_a_long_name(s.name);
         auto demand = std::make_shared<places::DemandSet>(*s.demand[0].set);
         auto sites = std::make_shared<places::SiteSet>(*s.sites[0].set);
@@ -443,17 +446,17 @@ TEST_CASE("Names of 400 letters widen nothing") {
         give_a_long_name(demand->weight_name);
         give_a_long_name(sites->name);
         for (auto& site : sites->sites) site.id = site.name = site.id + std::string(400, 'm');
-        s.question.demand = demand->name;
-        s.question.sites = sites->name;
+        s.question().demand = {demand->name};
+        s.question().sites = {sites->name};
         s.demand[0] = {demand, s.demand[0].origin};
         give_a_long_name(s.demand[0].origin.file);
         s.sites[0] = {sites, s.sites[0].origin};
         s.profiles.push_back(
             {travel::Mode::walk, std::nullopt, std::string(400, 'p'), travel::standard_table(travel::Mode::walk)});
-        s.question.profile = s.profiles[0];
+        s.question().profile = s.profiles[0];
     });
-    desk.session().new_plan(QString(400, 'q'),
-                            {{service::Change::add, std::string(400, 's'), geo::LonLat{-9.47, 46.2}}});
+    desk.session().document.new_plan(QString(400, 'q'),
+                                     {{service::Change::add, std::string(400, 's'), geo::LonLat{-9.47, 46.2}}});
     REQUIRE(desk.settle_plans());
     desk.window.resize(1024, 700);
     desk.window.notice().trouble(QString(400, 'x'));
@@ -482,7 +485,7 @@ TEST_CASE("Find goes on to the next match, through all sets, and says what it fo
     Desk desk;
     desk.bring_in_saltmere();
     desk.bring_in(test::saltmere("primary-schools.geojson"));
-    const auto& schools = desk.session().study().find_sites("primary schools")->set->sites;
+    const auto& schools = desk.session().document.study().find_sites("primary schools")->set->sites;
     desk.window.find_box().setText(QString::fromStdString(schools[2].name));
     QTest::keyClick(&desk.window.find_box(), Qt::Key_Return);
     CHECK(desk.window.notice().text().contains(QString::fromStdString(schools[2].name)));
@@ -508,11 +511,11 @@ TEST_CASE("A record that is picked comes into sight") {
     Desk desk;
     desk.bring_in_saltmere();
     desk.window.show_study();
-    desk.map().go_to(*desk.session().study().demand[0].set->places[0].position);
+    desk.map().go_to(*desk.session().document.study().demand[0].set->places[0].position);
     desk.map().zoom_by(50, desk.map().rect().center());
     auto& table = desk.page().records().demand_table();
     std::uint32_t far = 0;
-    const auto& places = desk.session().study().demand[0].set->places;
+    const auto& places = desk.session().document.study().demand[0].set->places;
     const auto out_of_sight = [&](std::uint32_t i) {
         return places[i].position && !desk.map().rect().contains(desk.map().screen_of(*places[i].position).toPoint());
     };
@@ -593,8 +596,8 @@ TEST_CASE("While an older answer stands there is a way to go on after stopping")
     Desk desk;
     desk.bring_in_saltmere();
     desk.window.show_study();
-    desk.session().edit("travel", [](service::Study& s) { s.question.profile.mode = travel::Mode::walk; });
-    desk.session().stop_working();
+    desk.session().document.edit("travel", [](service::Study& s) { s.question().profile.mode = travel::Mode::walk; });
+    desk.session().answers.stop_working();
     QPushButton* again = nullptr;
     for (auto* b : desk.page().verdict().findChildren<QPushButton*>())
         if (b->isVisible()) again = b;

@@ -78,7 +78,7 @@ TEST_CASE("The answer as points and as lines, with the question kept beside it")
         }
     }
     CHECK_THAT(test::contents(folder.file("a.geojson")),
-               Catch::Contains("are each served by the nearest of the posts"));
+               Catch::Contains("are each served by the nearest by time of the open posts"));
 }
 
 TEST_CASE("Loads as CSV") {

@@ -38,7 +38,7 @@ service::Study study_of(const Folder& folder, const std::string& roads, const st
                     files::bring_in_demand({{folder.write("homes.csv", homes), "", ""}, {}, {}}, "", Task()));
     s = with_sites(std::move(s),
                    files::bring_in_sites({{folder.write("posts.csv", posts), "", ""}, {}, {}, {}, {}}, "", Task()));
-    s.question.profile = {travel::Mode::drive, Speed::km_per_hour(36)};
+    s.question().profile = {travel::Mode::drive, Speed::km_per_hour(36)};
     return s;
 }
 
@@ -75,8 +75,8 @@ TEST_CASE("A town across the 180th meridian is answered like the same town elsew
         CHECK(network.node_count() == (cut ? 4 : 3));
         CHECK(network.extent().east - network.extent().west < 0.1);
         CHECK(network.total_length().metres() == Approx(here.roads->network->total_length().metres()).margin(0.01));
-        const auto ready = prepare(*there.inputs(), there.question, nullptr, Task());
-        const auto a = answer(*prepare(*here.inputs(), here.question, nullptr, Task()), {}, Task()),
+        const auto ready = prepare(*there.inputs(), there.question(), nullptr, Task());
+        const auto a = answer(*prepare(*here.inputs(), here.question(), nullptr, Task()), {}, Task()),
                    b = answer(*ready, {}, Task());
         for (std::size_t i = 0; i < a.places.size(); ++i) {
             CHECK(b.places[i].status == service::Status::served);
@@ -103,7 +103,7 @@ TEST_CASE("A town across the 180th meridian is answered like the same town elsew
         // Saved and opened it is the same.
         files::save_study(there, folder.file("town.gpkg"), Task());
         const auto back = files::open_study(folder.file("town.gpkg"), Task());
-        CHECK(answer(*prepare(*back.inputs(), back.question, nullptr, Task()), {}, Task()).digest == b.digest);
+        CHECK(answer(*prepare(*back.inputs(), back.question(), nullptr, Task()), {}, Task()).digest == b.digest);
         // No finding says that anything lies elsewhere.
         for (const auto& f : findings_of(there, *check_study(there, Task())))
             CHECK_THAT(f.sentence, !Catch::Contains("outside") && !Catch::Contains("nowhere near"));
@@ -148,7 +148,7 @@ TEST_CASE("Far in the north lengths are right, and at the pole a road is set asi
     // Close to the limit places are attached where they stand.
     const auto s = study_of(folder, collection({line_feature({{10, 88.9}, {10.2, 88.9}})}),
                             "id,lon,lat\nh,10.1,88.9002\n", "id,lon,lat\ns,10.02,88.9\n");
-    const auto a = answer(*prepare(*s.inputs(), s.question, nullptr, Task()), {}, Task());
+    const auto a = answer(*prepare(*s.inputs(), s.question(), nullptr, Task()), {}, Task());
     CHECK(a.places[0].status == service::Status::served);
     CHECK(a.places[0].distance.metres() == Approx(geo::distance_metres({10.02, 88.9}, {10.1, 88.9})).margin(1));
 }

@@ -161,13 +161,15 @@ void check_same(const travel::Profile& a, const travel::Profile& b) {
 
 service::Question question() {
     service::Question q;
-    q.demand = "pupils";
-    q.sites = "schools";
+    q.name = "On foot";
+    q.demand = {"pupils", "others"};
+    q.sites = {"schools"};
+    q.zones = "wards";
     q.by_weight = false;
     q.use = service::SiteUse::open_and_candidate;
     q.profile = profile("slow");
     q.towards = service::Towards::site;
-    q.measure = routing::Measure::distance;
+    q.serving = service::Nearest{routing::Measure::distance};
     q.limit = Millimetres::metres(9'001);
     q.standard = service::Standard{Share::percent(77.7), Millimetres::metres(2'500)};
     q.attach_limit = Millimetres::metres(123);
@@ -176,15 +178,17 @@ service::Question question() {
 }
 
 void check_same(const service::Question& a, const service::Question& b) {
-    const auto& [demand, sites, by_weight, use, profile, towards, measure, limit, standard, attach_limit,
-                 off_road_speed] = b;
+    const auto& [name, demand, sites, by_weight, use, serving, profile, towards, limit, standard, attach_limit,
+                 off_road_speed, zones] = b;
+    CHECK(name == a.name);
+    CHECK(zones == a.zones);
     CHECK(demand == a.demand);
     CHECK(sites == a.sites);
     CHECK(by_weight == a.by_weight);
     CHECK(use == a.use);
     check_same(a.profile, profile);
     CHECK(towards == a.towards);
-    CHECK(measure == a.measure);
+    CHECK(serving == a.serving);
     CHECK(both(a.limit, limit));
     REQUIRE(standard);
     const auto& [share, standard_limit] = *standard;
@@ -198,9 +202,9 @@ void check_same(const service::Plan& a, const service::Plan& b) {
     CHECK(name == a.name);
     REQUIRE(changes.size() == a.changes.size());
     for (std::size_t i = 0; i < changes.size(); ++i) {
-        const auto& [change, site, position, set] = changes[i];
+        const auto& [change, site, position, set, nth, added] = changes[i];
         CHECK((change == a.changes[i].change && site == a.changes[i].site && position == a.changes[i].position &&
-               set == a.changes[i].set));
+               set == a.changes[i].set && nth == a.changes[i].nth && added == a.changes[i].added));
     }
     REQUIRE(closures.size() == a.closures.size());
     for (std::size_t i = 0; i < closures.size(); ++i) {
@@ -227,17 +231,35 @@ service::Study study() {
     demand->weight_name = "children";
     demand->places = {{"007", test::place({1, 2}), Weight::of(2.125)}, {"", std::nullopt, Weight()}};
     demand->attaching = attaching();
-    s.demand = {{demand, origin("demand")}};
+    demand->group = places::TextColumn("year");
+    demand->recorded = places::TextColumn("goes_to");
+    for (const char* text : {"Year 1", ""}) demand->group.push_back(text);
+    for (const char* text : {"", "S 1"}) demand->recorded.push_back(text);
+    auto others = std::make_shared<places::DemandSet>();
+    others->name = "others";
+    others->places = {{"1", test::place({3, 3}), Weight::one()}};
+    s.demand = {{demand, origin("demand")}, {others, origin("others")}};
+    auto wards = std::make_shared<places::ZoneSet>();
+    wards->name = "wards";
+    wards->zones = {{"w1", "North \"ward\"", lake}, {"w2", "", lake}};
+    s.zones = {{wards, origin("zones")}};
     auto sites = std::make_shared<places::SiteSet>();
     sites->name = "schools";
-    sites->sites = {{"S 1", "Quay", test::place({5, 6}), places::SiteState::candidate, Weight::of(30)},
-                    {"S 1", "", std::nullopt, places::SiteState::closed, std::nullopt}};
+    sites->sites = {
+        {"S 1", "Quay", test::place({5, 6}), places::SiteState::candidate, Weight::of(30), "w1", Weight::of(1.5)},
+        {"S 1", "", std::nullopt, places::SiteState::closed, std::nullopt}};
     sites->attaching = attaching();
     s.sites = {{sites, origin("sites")}};
-    s.question = question();
+    s.question() = question();
+    s.questions.push_back({});
+    s.questions.back().name = "A second";
+    s.questions.back().standard.reset();
+    s.in_sight = 1;
     s.plans.push_back({"Quay \"opens\"",
                        {{service::Change::move, "S 1", geo::LonLat{-9.4912345678901, 46.2012345678901}, "schools"},
-                        {service::Change::close, "S 1", std::nullopt, ""}},
+                        {service::Change::close, "S 1", std::nullopt, "schools", 2},
+                        {service::Change::add, "N", geo::LonLat{-9.4, 46.2}, "schools"},
+                        {service::Change::close, "N", std::nullopt, "schools", 1, true}},
                        {{"works",
                          roads::ClosureShape::line,
                          {{-9.5, 46.2}, {-9.49, 46.21}},
@@ -263,7 +285,8 @@ TEST_CASE("Every field of every part of a study comes back from its file") {
     const auto before = study();
     files::save_study(before, folder.file("all.otoro.gpkg"), Task());
     const auto after = files::open_study(folder.file("all.otoro.gpkg"), Task());
-    const auto& [name, roads, water, demand, sites, question, plans, profiles, accepted, gap_tolerance] = after;
+    const auto& [name, roads, water, demand, sites, zones, questions, in_sight, plans, profiles, accepted,
+                 gap_tolerance] = after;
     CHECK(name == before.name);
     REQUIRE(roads);
     const auto& [roads_lines, preparation, network, roads_origin] = *roads;
@@ -280,8 +303,21 @@ TEST_CASE("Every field of every part of a study comes back from its file") {
     const auto& [areas, water_origin] = *water;
     CHECK(*areas == *before.water->areas);
     check_same(before.water->origin, water_origin);
-    REQUIRE(demand.size() == 1);
-    const auto& [d_name, d_weight_name, d_places, d_attaching] = *demand[0].set;
+    REQUIRE(demand.size() == 2);
+    const auto& [d_name, d_weight_name, d_places, d_attaching, d_group, d_recorded] = *demand[0].set;
+    CHECK(d_group == before.demand[0].set->group);
+    CHECK(d_recorded == before.demand[0].set->recorded);
+    CHECK(demand[1].set->group.empty());
+    REQUIRE(zones.size() == 1);
+    const auto& [z_name, z_zones] = *zones[0].set;
+    CHECK(z_name == "wards");
+    REQUIRE(z_zones.size() == 2);
+    for (std::size_t i = 0; i < 2; ++i) {
+        const auto& [z_id, title, area] = z_zones[i];
+        const auto& o = before.zones[0].set->zones[i];
+        CHECK((z_id == o.id && title == o.name && area == o.area));
+    }
+    check_same(before.zones[0].origin, zones[0].origin);
     CHECK(d_name == "pupils");
     CHECK(d_weight_name == "children");
     REQUIRE(d_places.size() == 2);
@@ -297,14 +333,17 @@ TEST_CASE("Every field of every part of a study comes back from its file") {
     CHECK(s_name == "schools");
     REQUIRE(s_sites.size() == 2);
     for (std::size_t i = 0; i < 2; ++i) {
-        const auto& [id, site_name, position, state, capacity] = s_sites[i];
+        const auto& [id, site_name, position, state, capacity, zone, cost] = s_sites[i];
         const auto& o = before.sites[0].set->sites[i];
         CHECK((id == o.id && site_name == o.name && position == o.position && state == o.state &&
-               capacity == o.capacity));
+               capacity == o.capacity && zone == o.zone && cost == o.cost));
     }
     check_same(before.sites[0].set->attaching, s_attaching);
     check_same(before.sites[0].origin, sites[0].origin);
-    check_same(before.question, question);
+    REQUIRE(questions.size() == 2);
+    check_same(before.questions[0], questions[0]);
+    CHECK(questions[1] == before.questions[1]);
+    CHECK(in_sight == 1);
     REQUIRE(plans.size() == 2);
     check_same(before.plans[1], plans[1]);
     REQUIRE(profiles.size() == 2);
@@ -319,5 +358,5 @@ TEST_CASE("A study saved, opened and saved again is the same study") {
     files::save_study(files::open_study(folder.file("a.gpkg"), Task()), folder.file("b.gpkg"), Task());
     const auto back = files::open_study(folder.file("b.gpkg"), Task());
     check_same(lines(), *back.roads->lines);
-    check_same(question(), back.question);
+    check_same(question(), back.questions[0]);
 }

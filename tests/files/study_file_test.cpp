@@ -27,9 +27,9 @@ service::Study saltmere() {
     s.gap_tolerance = Millimetres::metres(4);
     const auto gaps = check_study(s, Task())->gaps;
     s = mended(std::move(s), service::CloseGaps{{gaps.at(0).closing}}, Task());
-    s.question.off_road_speed = Speed::km_per_hour(4.8);
-    s.question.profile.mode = travel::Mode::respond;
-    s.question.limit = Millimetres::metres(9000);
+    s.question().off_road_speed = Speed::km_per_hour(4.8);
+    s.question().profile.mode = travel::Mode::respond;
+    s.question().limit = Millimetres::metres(9000);
     s.plans.push_back(
         {"Quay \"opens\"",
          {{service::Change::open, "C1", {}}, {service::Change::move, "A1", geo::LonLat{-9.4912345678, 46.2012345678}}},
@@ -43,7 +43,7 @@ service::Study saltmere() {
 }
 
 service::Outcome answered(const service::Study& s, std::size_t plan) {
-    return answer(*prepare(*s.inputs(), s.question, nullptr, Task()), s.plans[plan], Task());
+    return answer(*prepare(*s.inputs(), s.question(), nullptr, Task()), s.plans[plan], Task());
 }
 
 service::Study small() {
@@ -62,7 +62,7 @@ TEST_CASE("A study opened again is the study that was saved, with the same answe
     CHECK(files::is_study(folder.file("s.otoro.gpkg")));
     const auto after = files::open_study(folder.file("s.otoro.gpkg"), Task());
     CHECK(after.name == before.name);
-    CHECK(after.question == before.question);
+    CHECK(after.question() == before.question());
     CHECK(after.plans == before.plans);
     CHECK(after.profiles == before.profiles);
     CHECK(after.accepted == before.accepted);
@@ -155,7 +155,7 @@ TEST_CASE("A disk that fills up at any point leaves the old study as it was") {
 TEST_CASE("A study with nonsense inside is refused, not believed") {
     const Folder folder;
     auto s = small();
-    s.question.attach_limit = Millimetres(-5);
+    s.question().attach_limit = Millimetres(-5);
     files::save_study(s, folder.file("bad.gpkg"), Task());
     CHECK_THROWS_WITH(files::open_study(folder.file("bad.gpkg"), Task()),
                       Catch::Contains("bad.gpkg") && Catch::Contains("attach limit"));

@@ -12,7 +12,7 @@ OTORO_FUZZ(text) {
         const auto study = files::open_study(folder.write("f.gpkg", std::string(text)), Task());
         (void)findings_of(study, *check_study(study, Task()));
         if (const auto inputs = study.inputs()) {
-            const auto ready = service::prepare(*inputs, study.question, nullptr, Task());
+            const auto ready = service::prepare(*inputs, study.question(), nullptr, Task());
             for (const auto& plan : study.plans) (void)service::answer(*ready, plan, Task());
         }
         files::save_study(study, folder.file("again.gpkg"), Task());

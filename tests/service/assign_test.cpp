@@ -25,7 +25,7 @@ TEST_CASE("A household is served by the post that is nearer along the road, not 
     CHECK(a.site_of(0) == "s1");
     CHECK(a.place(0).distance.metres() == Approx(400).margin(0.01));
     CHECK(a.place(0).time == Millis(40'000));
-    CHECK(straight_line(a.outcome, a.ready->inputs.demand->places[0].position, a.place(0)).metres() ==
+    CHECK(straight_line(a.outcome, a.ready->inputs.demand.at(0).position, a.place(0)).metres() ==
           Approx(400).margin(0.01));
 }
 
@@ -93,7 +93,7 @@ TEST_CASE("Nearest by time may be farther by distance, and the other measure is 
     CHECK(by_time.site_of(0) == "s1");
     CHECK(by_time.place(0).distance.metres() == Approx(400).margin(0.01));
     CHECK(by_time.place(0).time.minutes() == Approx(0.4 / 65 * 60).margin(0.0001));
-    q.measure = routing::Measure::distance;
+    q.serving = service::Nearest{routing::Measure::distance};
     const auto by_distance = ask(town, households({{{0, 0}, 1}}), sites, q);
     CHECK(by_distance.site_of(0) == "s0");
     CHECK(by_distance.place(0).time.minutes() == Approx(0.1 / 10 * 60).margin(0.0001));

@@ -462,7 +462,7 @@ TEST_CASE("Both measures are right, or there is no route") {
     CHECK(a.place(1).time.minutes() == Approx(9.0 / 0.5 * 60).epsilon(1e-3));
     CHECK(a.place(2).status == Status::cut_off);
     // By distance the way is short enough, but its time cannot be told: no route, rather than one held at a limit.
-    q.measure = routing::Measure::distance;
+    q.serving = service::Nearest{routing::Measure::distance};
     const auto b = ask(town, demand, posts({{0, 0}}), q);
     CHECK(b.place(2).status == Status::cut_off);
     CHECK(b.place(1).time == a.place(1).time);
@@ -568,7 +568,7 @@ TEST_CASE("Whatever can change an answer is in its digest: each input in turn") 
         {"a site's state", [](Case& c) { c.sites.sites[1].state = places::SiteState::closed; }},
         {"a site's capacity", [](Case& c) { c.sites.sites[1].capacity = Weight::of(5); }},
         {"the sites' limit", [](Case& c) { c.sites.attaching.rule.limit = Millimetres::metres(77); }},
-        {"the measure", [](Case& c) { c.question.measure = routing::Measure::distance; }},
+        {"the measure", [](Case& c) { c.question.serving = service::Nearest{routing::Measure::distance}; }},
         {"the direction", [](Case& c) { c.question.towards = service::Towards::site; }},
         {"the limit", [](Case& c) { c.question.limit = Millis(60'000); }},
         {"the attach limit", [](Case& c) { c.question.attach_limit = Millimetres::metres(100); }},

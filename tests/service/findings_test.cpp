@@ -32,7 +32,7 @@ service::Study divided() {
 }
 
 service::Outcome answer_of(const service::Study& s) {
-    return answer(*prepare(*s.inputs(), s.question, nullptr, Task()), {}, Task());
+    return answer(*prepare(*s.inputs(), s.question(), nullptr, Task()), {}, Task());
 }
 
 }  // namespace
@@ -179,7 +179,7 @@ TEST_CASE("After one gap is closed the findings are those of a whole new check")
             demand.places.push_back(
                 {"h" + std::to_string(i), test::place({place(dice), place(dice)}), Weight::of(1 + i % 5)});
         auto s = study_of(town, std::make_shared<const places::DemandSet>(demand), posts({{100, 100}, {300, 300}}));
-        s.question.attach_limit = Millimetres::metres(60);
+        s.question().attach_limit = Millimetres::metres(60);
         auto checked = check_study(s, Task());
         for (int step = 0; step < 4 && !checked->gaps.empty(); ++step) {
             const auto gap = checked->gaps[checked->gaps.size() / 2];
@@ -240,7 +240,7 @@ TEST_CASE("A road is read out: what it is, what it costs, what joins it and what
     named.name = town.lines().names.add("Kelp Row");
     town.draw({{0, 0}, {200, 0}}, named).draw({{200, 0}, {200, 100}}, test::one_way()).draw({{-5, 4}, {-5, 90}});
     auto s = study_of(town, households({{{100, 5}, 1}}), posts({{20, 5}}));
-    const auto ready = prepare(*s.inputs(), s.question, nullptr, Task());
+    const auto ready = prepare(*s.inputs(), s.question(), nullptr, Task());
     const auto r = read_road(*s.roads->network, *ready->ground, LinkId(0u));
     CHECK(r.length.metres() == Approx(200).margin(0.01));
     CHECK(r.along == Millis(20'000));

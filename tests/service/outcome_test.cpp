@@ -1,6 +1,7 @@
 #include "service/outcome.h"
 
 #include "service/check.h"
+#include "service/sentence.h"
 #include "support/asking.h"
 
 using namespace otoro;
@@ -79,21 +80,21 @@ TEST_CASE("The question is one sentence") {
     q.standard = Standard{};
     q.limit = Millimetres::metres(2000);
     CHECK(
-        sentence(q, *households({})) ==
-        "The households, counted by residents, are each served by the nearest of the posts (open, by time), driving to the place at 36 km/h on all roads, at most 2 km; "
+        service::sentence(q, "residents") ==
+        "The households, counted by residents, are each served by the nearest by time of the open posts, driving at 36 km/h on all roads to the place, at most 2 km; "
         "90 % must be within 8 min.");
     q = {};
-    q.demand = "pupils";
-    q.sites = "schools";
+    q.demand = {"pupils"};
+    q.sites = {"schools"};
     q.by_weight = false;
     q.towards = service::Towards::site;
     q.profile.mode = travel::Mode::walk;
-    q.measure = routing::Measure::distance;
+    q.serving = service::Nearest{routing::Measure::distance};
     q.use = service::SiteUse::open_and_candidate;
     q.standard.reset();
     CHECK(
-        sentence(q, *households({})) ==
-        "The pupils, each counted once, are each served by the nearest of the schools (open and candidate, by distance), walking to the site.");
+        service::sentence(q, "residents") ==
+        "The pupils, each counted once, are each served by the nearest by distance of the open and candidate schools, walking to the site, however far; no standard is set.");
 }
 
 TEST_CASE("The check counts links, nodes, pieces and one-way roads, for a traveller or for all") {

@@ -54,7 +54,7 @@ TEST_CASE("A new site stands after those of the file and is open") {
 
 TEST_CASE("Of several changes to one site the last holds, and one to an unknown id is passed over") {
     const auto sites =
-        sites_under(*open_and_candidate(),
+        sites_under(places::Sites(open_and_candidate()),
                     {"p", {{Change::open, "s1", {}}, {Change::close, "s1", {}}, {Change::open, "nobody", {}}}},
                     service::SiteUse::open);
     REQUIRE(sites.size() == 2);
@@ -66,7 +66,8 @@ TEST_CASE("Where an id is there twice the first is meant") {
     auto twice = *open_and_candidate();
     twice.sites[1].id = "s0";
     twice.sites[1].state = places::SiteState::open;
-    const auto sites = sites_under(twice, {"p", {{Change::close, "s0", {}}}, {}}, service::SiteUse::open);
+    const auto sites = sites_under(places::Sites(std::make_shared<const places::SiteSet>(twice)),
+                                   {"p", {{Change::close, "s0", {}}}, {}}, service::SiteUse::open);
     CHECK_FALSE(sites[0].in_use);
     CHECK(sites[1].in_use);
 }
@@ -77,12 +78,12 @@ TEST_CASE("A study turns its question to what is brought in first") {
     s = with_roads(s, test::roads_of(kStreet));
     s = with_demand(s, {households({}), {}});
     s = with_sites(s, {posts({{0, 0}}), {}});
-    CHECK(s.question.demand == "households");
+    CHECK(s.question().demand == std::vector<std::string>{"households"});
     CHECK(s.inputs());
     auto pupils = *households({});
     pupils.name = "pupils";
     s = with_demand(s, {std::make_shared<places::DemandSet>(pupils), {}});
-    CHECK(s.question.demand == "households");
+    CHECK(s.question().demand == std::vector<std::string>{"households"});
     CHECK(s.demand.size() == 2);
     s = with_demand(s, {std::make_shared<places::DemandSet>(pupils), {}});
     CHECK(s.demand.size() == 2);

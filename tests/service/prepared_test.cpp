@@ -68,8 +68,8 @@ double length_of(const std::vector<geo::LonLat>& line) {
 /// Whether the same question has the same answer, to the unit, with searches prepared and without.
 void check_same(const service::Ready& plain, const service::Ready& fast, const Plan& plan) {
     const auto expected = answer(plain, plan, Task()), found = answer(fast, plan, Task());
-    REQUIRE_FALSE(expected.labels.prepared());
-    REQUIRE(found.labels.prepared());
+    REQUIRE_FALSE(expected.traces->labels.prepared());
+    REQUIRE(found.traces->labels.prepared());
     CHECK(found.searched != expected.searched);
     CHECK(found.digest == expected.digest);
     for (std::uint32_t i = 0; i < expected.places.size(); ++i) {
@@ -98,7 +98,7 @@ TEST_CASE("Prepared searches give the answer of plain ones, under every directio
         auto q = question_at_36();
         q.profile = {travel::Mode::drive, {}};
         q.towards = i % 2 == 0 ? service::Towards::demand : service::Towards::site;
-        q.measure = i % 4 < 2 ? routing::Measure::time : routing::Measure::distance;
+        q.serving = service::Nearest{i % 4 < 2 ? routing::Measure::time : routing::Measure::distance};
         if (i % 3 == 0)
             q.profile.turning = travel::Turning{
                 Millis(8000), Millis(2000), Millis(4000), Millis(20'000), {}, travel::TurningBack::dead_ends, true};
@@ -177,7 +177,7 @@ TEST_CASE("What a candidate would change is what asking again with it would say,
         auto q = question_at_36();
         q.profile = {travel::Mode::drive, {}};
         q.towards = i % 2 == 0 ? service::Towards::demand : service::Towards::site;
-        q.measure = i % 4 < 2 ? routing::Measure::time : routing::Measure::distance;
+        q.serving = service::Nearest{i % 4 < 2 ? routing::Measure::time : routing::Measure::distance};
         if (i % 3 == 0)
             q.profile.turning = travel::Turning{
                 Millis(8000), Millis(2000), Millis(4000), Millis(20'000), {}, travel::TurningBack::dead_ends, true};
@@ -218,7 +218,7 @@ TEST_CASE("What a candidate would change is what asking again with it would say,
             with.changes.push_back({service::Change::add, "new", spot});
             check(candidates.add(spot), with);
             // Within a limit, what the verdict needs is known.
-            if (q.measure == routing::Measure::time)
+            if (q.measure() == routing::Measure::time)
                 CHECK(candidates.judge(candidates.add(spot, standard.limit), standard).inside.weight ==
                       judge(answer(*plain, with, Task()), standard).inside.weight);
         }

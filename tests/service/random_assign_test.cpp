@@ -76,7 +76,7 @@ private:
             };
             const auto ms = static_cast<std::uint64_t>(a.first == b.first ? 0 : until(b.first) - until(a.first));
             const auto mm = static_cast<std::uint64_t>(b.first - a.first);
-            const bool time = ready_.question.measure == routing::Measure::time;
+            const bool time = ready_.question.measure() == routing::Measure::time;
             arcs_.push_back({from, to, time ? Cost{ms, mm} : Cost{mm, ms}});
         };
         const bool outward = ready_.question.towards == Towards::demand;
@@ -144,7 +144,7 @@ TEST_CASE("Random towns: every place has the nearest site, time and distance tha
         }
         service::Question q;
         q.towards = below(2) ? Towards::demand : Towards::site;
-        q.measure = below(2) ? routing::Measure::time : routing::Measure::distance;
+        q.serving = service::Nearest{below(2) ? routing::Measure::time : routing::Measure::distance};
         q.profile.mode = below(4) == 0 ? travel::Mode::walk : travel::Mode::drive;
         const auto a = test::ask(town, demand, sites, q);
         std::vector<std::optional<places::Attachment>> attached;
@@ -158,7 +158,7 @@ TEST_CASE("Random towns: every place has the nearest site, time and distance tha
             if (!expected) continue;
             ++served;
             const auto [main, site, other] = *expected;
-            const bool time = q.measure == routing::Measure::time;
+            const bool time = q.measure() == routing::Measure::time;
             REQUIRE(static_cast<std::uint64_t>(time ? got.time.count() : got.distance.count()) == main);
             REQUIRE(got.nearest->value() == site);
             REQUIRE(static_cast<std::uint64_t>(time ? got.distance.count() : got.time.count()) == other);

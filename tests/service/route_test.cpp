@@ -36,7 +36,7 @@ TEST_CASE("The drawn route is as long as the answer says, off-road legs besides"
             demand->places.push_back({std::to_string(i), test::place({at(dice), at(dice)}), Weight::one()});
         auto q = question_at_36();
         q.towards = dice() % 2 ? service::Towards::demand : service::Towards::site;
-        q.measure = dice() % 2 ? routing::Measure::time : routing::Measure::distance;
+        q.serving = service::Nearest{dice() % 2 ? routing::Measure::time : routing::Measure::distance};
         const auto a = ask(town, demand, posts({{at(dice), at(dice)}, {at(dice), at(dice)}}), q);
         for (std::uint32_t i = 0; i < demand->count(); ++i) {
             if (!a.place(i).served()) continue;

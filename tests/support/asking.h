@@ -9,8 +9,8 @@ namespace otoro::test {
 /// Everything at 36 km/h: 10 m a second, so 100 m take 10,000 ms.
 inline service::Question question_at_36() {
     service::Question q;
-    q.demand = "households";
-    q.sites = "posts";
+    q.demand = {"households"};
+    q.sites = {"posts"};
     q.profile = {travel::Mode::drive, Speed::km_per_hour(36)};
     q.standard.reset();
     return q;
@@ -28,7 +28,7 @@ inline service::Study study_of(const Town& town, std::shared_ptr<const places::D
     s = with_roads(std::move(s), roads_of(town));
     s = with_demand(std::move(s), {std::move(demand), {}});
     s = with_sites(std::move(s), {std::move(sites), {}});
-    s.question = question_at_36();
+    s.question() = question_at_36();
     return s;
 }
 

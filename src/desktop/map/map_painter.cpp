@@ -131,25 +131,19 @@ bool keeps_vectors(const QPainter& painter) {
 void paint_served(QPainter& painter, const Viewport& view, const MapScene& scene, const PlanAnswer& answer,
                   const MapStyle& style, const std::vector<std::uint32_t>& found) {
     const auto& outcome = answer.outcome;
-    const bool by_time = style.look == Look::time;
-    const std::size_t groups = by_time ? theme::kRampSteps : outcome.sites.size();
-    std::vector<std::vector<std::uint32_t>> members(groups);
+    std::vector<std::vector<std::uint32_t>> members(style.look->colour_count(outcome));
     for (const std::uint32_t i : found) {
         const auto& place = outcome.places[i];
         if (!place.served()) continue;
         const bool within = is_within(place, style.limit);
         if (!style.shows(within ? Layer::within : Layer::beyond)) continue;
-        members[by_time ? static_cast<std::size_t>(theme::ramp_step(share_of_limit(place, style.limit)))
-                        : place.nearest->value()]
-            .push_back(i);
+        members[style.look->colour_of(place, style.limit)].push_back(i);
     }
     const double radius = dot_radius(view.pixels_per_metre);
     const bool vector = keeps_vectors(painter);
-    for (std::size_t g = 0; g < groups; ++g) {
+    for (std::size_t g = 0; g < members.size(); ++g) {
         if (members[g].empty()) continue;
-        const Stamp stamp(
-            painter, radius,
-            by_time ? theme::ramp_colour(static_cast<int>(g)) : colour_of_site(outcome.sites, SiteIndex(g)));
+        const Stamp stamp(painter, radius, style.look->colour(g, outcome));
         for (const auto i : members[g]) stamp.at(painter, view.to_screen(scene.place(i)), vector);
     }
 }
@@ -213,25 +207,11 @@ void paint_picked(QPainter& painter, const Viewport& view, const MapScene& scene
     const double radius = dot_radius(view.pixels_per_metre) + 2.2;
     painter.setPen(QPen(theme::kAccent, 1.8));
     painter.setBrush(Qt::NoBrush);
-    if (!scene.demand()) return;
+    if (scene.demand().count() == 0) return;
     const QRectF sight = QRectF({0, 0}, view.size).adjusted(-radius, -radius, radius, radius);
     for (const std::uint32_t i : picked)
-        if (i < scene.demand()->count() && scene.has_place(i) && sight.contains(view.to_screen(scene.place(i))))
+        if (i < scene.demand().count() && scene.has_place(i) && sight.contains(view.to_screen(scene.place(i))))
             painter.drawEllipse(view.to_screen(scene.place(i)), radius, radius);
-}
-
-double share_of_limit(const service::PlaceOutcome& place, const Amount& limit) {
-    const bool time = std::holds_alternative<Millis>(limit);
-    const auto whole = time ? std::get<Millis>(limit).count() : std::get<Millimetres>(limit).count();
-    const auto value = time ? place.time.count() : place.distance.count();
-    if (whole <= 0) return value > 0 ? 10.0 : 0.0;
-    return static_cast<double>(value) / static_cast<double>(whole);
-}
-
-QColor colour_of_site(const std::vector<service::SiteOutcome>& sites, SiteIndex site) {
-    std::size_t n = 0;
-    for (std::uint32_t i = 0; i < site.value(); ++i) n += sites[i].planned.in_use ? 1 : 0;
-    return theme::site_colour(n);
 }
 
 void paint_unserved_mark(QPainter& painter, QPointF at, double r, service::Status status) {
@@ -269,16 +249,15 @@ void places_seen(const Viewport& view, const MapScene& scene, std::vector<std::u
 
 }  // namespace
 
-bool same_picture(const Viewport& view, const MapScene& scene, const PlanAnswer& a, const PlanAnswer& b) {
+bool same_picture(const Viewport& view, const MapScene& scene, const MapLook& look, const PlanAnswer& a,
+                  const PlanAnswer& b) {
     const auto &x = a.outcome, &y = b.outcome;
-    if (x.places.size() != y.places.size()) return false;
-    const auto same_use = [](const service::SiteOutcome& p, const service::SiteOutcome& q) {
-        return p.planned.in_use == q.planned.in_use;
-    };  // it decides their colours
-    if (!std::equal(x.sites.begin(), x.sites.end(), y.sites.begin(), y.sites.end(), same_use)) return false;
+    if (x.places.size() != y.places.size() || x.sites.size() != y.sites.size()) return false;
+    if (!look.same_sites(x, y)) return false;
     std::vector<std::uint32_t> found;
     places_seen(view, scene, found);
-    return std::all_of(found.begin(), found.end(), [&](std::uint32_t i) { return x.places[i] == y.places[i]; });
+    return std::all_of(found.begin(), found.end(),
+                       [&](std::uint32_t i) { return look.same_place(x.places[i], y.places[i]); });
 }
 
 void paint_ground(QPainter& painter, const Viewport& view, const MapScene& scene, const PlanAnswer* answer,
@@ -287,11 +266,11 @@ void paint_ground(QPainter& painter, const Viewport& view, const MapScene& scene
     painter.fillRect(QRectF({0, 0}, view.size), theme::kPaper);
     if (scene.water()) paint_water(painter, view, scene);
     if (scene.network() && style.shows(Layer::roads)) paint_roads(painter, view, scene);
-    if (!scene.demand()) return;
+    if (scene.demand().count() == 0) return;
     std::vector<std::uint32_t> found;
     places_seen(view, scene, found);
     std::sort(found.begin(), found.end());
-    const bool fits = answer && answer->outcome.places.size() == scene.demand()->places.size();
+    const bool fits = answer && answer->outcome.places.size() == scene.demand().count();
     if (!fits) {
         const Stamp stamp(painter, dot_radius(view.pixels_per_metre), QColor(0x8F, 0x8A, 0x7E));
         for (const auto i : found) stamp.at(painter, view.to_screen(scene.place(i)), keeps_vectors(painter));
@@ -372,8 +351,7 @@ void paint_sites(QPainter& painter, const Viewport& view, const FlatWorld& world
         const QPointF at = view.to_screen(world.flat(*s.planned.site.position));
         if (!QRectF({0, 0}, view.size).adjusted(-80, -30, 80, 30).contains(at)) continue;
         const bool picked = style.picked_site == SiteIndex(i);
-        const QColor colour =
-            style.look == Look::who_serves && s.planned.in_use ? colour_of_site(sites, SiteIndex(i)) : theme::kInk;
+        const QColor colour = style.look->site_colour(sites, SiteIndex(i));
         const bool ringed = picked || s.planned.changed;
         constexpr double kHalf = 16;
         stamp(painter,

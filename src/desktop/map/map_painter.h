@@ -6,6 +6,7 @@
 #include <optional>
 #include <set>
 
+#include "desktop/map/looks/map_look.h"
 #include "desktop/map/map_scene.h"
 #include "desktop/models/answerer.h"
 #include "roads/closure.h"
@@ -13,14 +14,11 @@
 
 namespace otoro::desktop {
 
-/// What the dots say.
-enum class Look : std::uint8_t { time, who_serves };
-
 /// What the legend can switch off.
 enum class Layer : std::uint8_t { roads, within, beyond, unserved, sites, labels };
 
 struct MapStyle {
-    Look look = Look::time;
+    const MapLook* look = &time_look();
     std::set<Layer> hidden;
     Amount limit = Millis::minutes(8);  ///< where the ramp turns
     bool stale = false;                 ///< the answer is out of date: a veil lies over the ground
@@ -34,8 +32,9 @@ struct MapStyle {
 void paint_ground(QPainter& painter, const Viewport& view, const MapScene& scene, const PlanAnswer* answer,
                   const MapStyle& style);
 
-/// Whether two answers over the same scene make the same ground, whatever the looks: much quicker than painting it.
-bool same_picture(const Viewport& view, const MapScene& scene, const PlanAnswer& a, const PlanAnswer& b);
+/// Whether two answers over the same scene make the same ground in a look: much quicker than painting it.
+bool same_picture(const Viewport& view, const MapScene& scene, const MapLook& look, const PlanAnswer& a,
+                  const PlanAnswer& b);
 
 /// A veil over an answer that is out of date. Drawn live.
 void paint_veil(QPainter& painter, const Viewport& view);
@@ -60,17 +59,11 @@ void paint_route(QPainter& painter, const Viewport& view, const FlatWorld& world
 /// A scale bar of a round length in the bottom left corner.
 void paint_scale_bar(QPainter& painter, const Viewport& view);
 
-/// The value of a place in the measure of the limit, over the limit.
-double share_of_limit(const service::PlaceOutcome& place, const Amount& limit);
-
 /// The mark of a site: a filled disc if open, a ring if a candidate, a thin crossed ring if closed.
 void paint_site_mark(QPainter& painter, QPointF at, double radius, places::SiteState state, bool in_use,
                      const QColor& colour);
 
 /// The mark of a demand place that is not served; a shape of its own for each status.
 void paint_unserved_mark(QPainter& painter, QPointF at, double radius, service::Status status);
-
-/// A site's colour in the look *who serves*: by its number among those in use.
-QColor colour_of_site(const std::vector<service::SiteOutcome>& sites, SiteIndex site);
 
 }  // namespace otoro::desktop

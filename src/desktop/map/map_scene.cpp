@@ -33,14 +33,14 @@ RoadWeight weight_of(const roads::Attributes& a) {
 }  // namespace
 
 std::shared_ptr<const MapScene> MapScene::make(std::shared_ptr<const roads::Network> network,
-                                               std::shared_ptr<const places::DemandSet> demand,
+                                               const places::Demand& demand,
                                                std::shared_ptr<const std::vector<geo::Area>> water) {
     auto scene = std::make_shared<MapScene>();
     geo::Box extent;
     if (network) extent.add(network->extent());
-    if (!network && demand)
-        for (const auto& p : demand->places)
-            if (p.position) extent.add(*p.position);
+    if (!network)
+        for (const auto& position : places::positions(demand))
+            if (position) extent.add(*position);
     if (extent.empty()) extent.add(geo::LonLat{0, 0});
     scene->world_ = FlatWorld(extent.centre());
     scene->extent_ =
@@ -66,19 +66,19 @@ std::shared_ptr<const MapScene> MapScene::make(std::shared_ptr<const roads::Netw
                 return b;
             });
     }
-    if (demand) {
-        scene->places_.resize(demand->count());
-        for (std::uint32_t i = 0; i < demand->count(); ++i)
-            if (demand->places[i].position) scene->places_[i] = scene->world_.flat(*demand->places[i].position);
-        scene->place_index_ = std::make_unique<geo::BoxIndex>(demand->count(), [&](std::uint32_t i) {
+    if (const auto positions = places::positions(demand); !positions.empty()) {
+        scene->places_.resize(positions.size());
+        for (std::size_t i = 0; i < positions.size(); ++i)
+            if (positions[i]) scene->places_[i] = scene->world_.flat(*positions[i]);
+        scene->place_index_ = std::make_unique<geo::BoxIndex>(demand.count(), [&](std::uint32_t i) {
             geo::Box b;
-            if (demand->places[i].position) b.add(scene->world_.near(*demand->places[i].position));
+            if (positions[i]) b.add(scene->world_.near(*positions[i]));
             return b;
         });
     }
     scene->water_ = std::move(water);
     scene->network_ = std::move(network);
-    scene->demand_ = std::move(demand);
+    scene->demand_ = demand;
     return scene;
 }
 

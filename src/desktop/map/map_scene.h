@@ -9,7 +9,7 @@
 #include "desktop/map/viewport.h"
 #include "geo/area.h"
 #include "geo/box_index.h"
-#include "places/demand.h"
+#include "places/joined.h"
 #include "roads/network.h"
 
 namespace otoro::desktop {
@@ -21,18 +21,18 @@ class MapScene {
 public:
     /// Any of them may be missing.
     static std::shared_ptr<const MapScene> make(std::shared_ptr<const roads::Network> network,
-                                                std::shared_ptr<const places::DemandSet> demand,
+                                                const places::Demand& demand,
                                                 std::shared_ptr<const std::vector<geo::Area>> water);
 
     [[nodiscard]] const FlatWorld& world() const { return world_; }
     [[nodiscard]] QRectF extent() const { return extent_; }
     [[nodiscard]] const roads::Network* network() const { return network_.get(); }
-    [[nodiscard]] const places::DemandSet* demand() const { return demand_.get(); }
+    [[nodiscard]] const places::Demand& demand() const { return demand_; }
     [[nodiscard]] const std::vector<geo::Area>* water() const { return water_.get(); }
     [[nodiscard]] RoadWeight weight(std::uint32_t link) const { return weights_[link]; }
     /// Where a demand place is drawn. \pre it has a position
     [[nodiscard]] QPointF place(std::uint32_t demand) const { return places_[demand]; }
-    [[nodiscard]] bool has_place(std::uint32_t demand) const { return demand_->places[demand].position.has_value(); }
+    [[nodiscard]] bool has_place(std::uint32_t demand) const { return demand_.at(demand).position.has_value(); }
     /// Numbers of links that touch a rectangle of the world and are worth drawing at this scale; cleared first. Of a
     /// county seen whole these are its main roads, which have an index of their own.
     void links_in(const QRectF& area, double pixels_per_metre, std::vector<std::uint32_t>& found) const;
@@ -45,7 +45,7 @@ private:
     FlatWorld world_;
     QRectF extent_;
     std::shared_ptr<const roads::Network> network_;
-    std::shared_ptr<const places::DemandSet> demand_;
+    places::Demand demand_;
     std::shared_ptr<const std::vector<geo::Area>> water_;
     std::vector<RoadWeight> weights_;
     std::vector<QPointF> places_;

@@ -134,7 +134,7 @@ void MapTiles::ask() {
 
 QImage MapTiles::draw(const Content& content, const Viewport& view, const QImage& before) {
     if (!before.isNull() && content.before && content.answer &&
-        same_picture(view, *content.scene, *content.before, *content.answer))
+        same_picture(view, *content.scene, *content.style.look, *content.before, *content.answer))
         return before;
     QImage image((view.size * content.device_pixel_ratio).toSize(), QImage::Format_RGB32);
     image.setDevicePixelRatio(content.device_pixel_ratio);

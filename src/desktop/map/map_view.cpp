@@ -55,42 +55,42 @@ MapView::MapView(Session& session, QWidget* parent) : QWidget(parent), session_(
         if (const auto road = std::exchange(pressed_road_, std::nullopt))
             emit road_pressed(road->link, road->spot, road->global);
     });
-    connect(&session_, &Session::edited, this, [this] {
+    connect(&session_.document, &Document::edited, this, [this] {
         forget_drag();
         pressed_road_.reset();
     });
-    connect(&session_, &Session::study_replaced, this, [this, document = session_.point().document]() mutable {
-        if (std::exchange(document, session_.point().document) == document) return;  // only its name
-        fitted_ = false;
-        if (drawing_) give_up_drawing();
-        set_marks({});
-    });
-    connect(&session_, &Session::data_changed, this, &MapView::rebuild_scene);
-    connect(&session_, &Session::question_changed, this, &MapView::rebuild_scene);
-    connect(&session_, &Session::answer_changed, this, &MapView::follow_session);
-    connect(&session_, &Session::selection_changed, this, &MapView::follow_session);
-    connect(&session_, &Session::plans_changed, this, [this] { update(); });
+    connect(&session_.document, &Document::study_replaced, this,
+            [this, document = session_.document.point().document]() mutable {
+                if (std::exchange(document, session_.document.point().document) == document) return;  // only its name
+                fitted_ = false;
+                if (drawing_) give_up_drawing();
+                set_marks({});
+            });
+    connect(&session_.document, &Document::data_changed, this, &MapView::rebuild_scene);
+    connect(&session_.document, &Document::question_changed, this, &MapView::rebuild_scene);
+    connect(&session_.answers, &Answers::changed, this, &MapView::follow_session);
+    connect(&session_.selection, &Selection::changed, this, &MapView::follow_session);
+    connect(&session_.document, &Document::plans_changed, this, [this] { update(); });
     rebuild_scene();
 }
 
 void MapView::rebuild_scene() {
-    const auto& study = session_.study();
-    const auto* demand = study.find_demand(session_.question().demand);
+    const auto& study = session_.document.study();
+    const auto demand = study.demand_of(session_.document.question());
     const auto network = study.roads ? study.roads->network : nullptr;
-    const auto set = demand ? demand->set : nullptr;
     const auto water = study.water ? study.water->areas : nullptr;
     if (!scene_is_current()) {
-        const std::uint32_t size = (network ? network->link_count() : 0) + (set ? set->count() : 0);
+        const std::uint32_t size = (network ? network->link_count() : 0) + demand.count();
         building_ = ++scenes_;
         if (size < kLargeScene) {
-            take_scene(MapScene::make(network, set, water));
+            take_scene(MapScene::make(network, demand, water));
         } else {
             // What is there stays until the new one is ready.
-            QThreadPool::globalInstance()->start([guard = QPointer(this), number = building_, network, set, water] {
+            QThreadPool::globalInstance()->start([guard = QPointer(this), number = building_, network, demand, water] {
                 std::shared_ptr<const MapScene> scene;
                 QString why;
                 try {
-                    scene = MapScene::make(network, set, water);
+                    scene = MapScene::make(network, demand, water);
                 } catch (...) {
                     why = what_went_wrong();
                 }
@@ -107,17 +107,16 @@ void MapView::rebuild_scene() {
 }
 
 bool MapView::scene_is_current() const {
-    const auto& study = session_.study();
-    const auto* demand = study.find_demand(session_.question().demand);
+    const auto& study = session_.document.study();
     return scene_ && scene_->network() == (study.roads ? study.roads->network.get() : nullptr) &&
-           scene_->demand() == (demand ? demand->set.get() : nullptr) &&
+           scene_->demand() == study.demand_of(session_.document.question()) &&
            scene_->water() == (study.water ? study.water->areas.get() : nullptr);
 }
 
 void MapView::take_scene(std::shared_ptr<const MapScene> scene) {
     building_ = 0;
-    const bool had_something = scene_ && (scene_->network() || scene_->demand());
-    const bool has_something = scene->network() || scene->demand();
+    const bool had_something = scene_ && (scene_->network() || scene_->demand().count() > 0);
+    const bool has_something = scene->network() || scene->demand().count() > 0;
     const geo::LonLat centre = scene_ ? scene_->world().place(view_.centre) : geo::LonLat{};
     scene_ = std::move(scene);
     if (!fitted_ || !had_something)
@@ -130,25 +129,25 @@ void MapView::take_scene(std::shared_ptr<const MapScene> scene) {
 }
 
 void MapView::follow_session() {
-    if (session_.question().standard) style_.limit = session_.question().standard->limit;
-    style_.stale = !session_.up_to_date();
-    style_.picked = session_.selection().places;
-    style_.picked_site = session_.selection().site;
-    if (session_.answer() != read_from_) clear_reading();
+    if (session_.document.question().standard) style_.limit = session_.document.question().standard->limit;
+    style_.stale = !session_.answers.up_to_date();
+    style_.picked = session_.selection.picked().places;
+    style_.picked_site = session_.selection.picked().site;
+    if (session_.answers.shown() != read_from_) clear_reading();
     wish();
     update();
 }
 
 void MapView::wish() {
     if (!scene_ || width() < 2 || height() < 2) return;
-    const auto answer = session_.answer();
-    const bool fits = answer && scene_->demand() == answer->ready->inputs.demand.get();
+    const auto answer = session_.answers.shown();
+    const bool fits = answer && scene_->demand() == answer->ready->inputs.demand;
     tiles_.set_content(scene_, fits ? answer : nullptr, style_);
     tiles_.look_at(view_, devicePixelRatioF());
 }
 
-void MapView::set_look(Look look) {
-    style_.look = look;
+void MapView::set_look(const MapLook& look) {
+    style_.look = &look;
     emit style_changed();
     wish();
     update();
@@ -213,14 +212,14 @@ void MapView::go_to_all(const std::vector<geo::LonLat>& places) {
 QPointF MapView::screen_of(geo::LonLat place) const { return view_.to_screen(scene_->world().flat(place)); }
 
 std::vector<service::SiteOutcome> MapView::sites_now() const {
-    if (const auto a = session_.answer()) return a->outcome.sites;
+    if (const auto a = session_.answers.shown()) return a->outcome.sites;
     std::vector<service::SiteOutcome> out;
-    if (const auto* sites = session_.study().find_sites(session_.question().sites))
-        for (auto& s : service::sites_under(*sites->set, session_.plan(), session_.question().use)) {
-            service::SiteOutcome o;
-            o.planned = std::move(s);
-            out.push_back(std::move(o));
-        }
+    const auto& question = session_.document.question();
+    for (auto& s : sites_under(session_.document.study().sites_of(question), session_.document.plan(), question.use)) {
+        service::SiteOutcome o;
+        o.planned = std::move(s);
+        out.push_back(std::move(o));
+    }
     return out;
 }
 
@@ -252,7 +251,7 @@ std::optional<SiteIndex> MapView::site_at(QPointF at) const {
 }
 
 std::optional<std::uint32_t> MapView::place_at(QPointF at) const {
-    if (!scene_ || !scene_->demand() || !scene_is_current()) return std::nullopt;
+    if (!scene_ || scene_->demand().count() == 0 || !scene_is_current()) return std::nullopt;
     const double reach = kPlaceReach / view_.pixels_per_metre;
     const QPointF world = view_.to_world(at);
     std::vector<std::uint32_t> found;
@@ -270,15 +269,15 @@ std::optional<std::uint32_t> MapView::place_at(QPointF at) const {
 }
 
 void MapView::clear_reading() {
-    read_from_ = session_.answer();
+    read_from_ = session_.answers.shown();
     readout_.clear();
     route_.clear();
 }
 
 void MapView::read_at(QPointF at) {
     clear_reading();
-    const auto answer = session_.answer();
-    if (answer && session_.up_to_date() && scene_ && scene_is_current()) {
+    const auto answer = session_.answers.shown();
+    if (answer && session_.answers.up_to_date() && scene_ && scene_is_current()) {
         const auto site = site_at(at);
         const auto place = site ? std::nullopt : place_at(at);
         if (site && site->value() < answer->outcome.sites.size()) {
@@ -293,7 +292,7 @@ void MapView::read_at(QPointF at) {
         } else if (place) {
             const auto r = service::read_place(*answer->ready, answer->outcome, DemandIndex(*place));
             readout_ = describe_reading(r, answer->outcome,
-                                        QString::fromStdString(answer->ready->inputs.demand->places[*place].id));
+                                        QString::fromStdString(answer->ready->inputs.demand.at(*place).id));
             route_ = r.route;
         } else {
             const auto r =
@@ -313,9 +312,9 @@ void MapView::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     painter.fillRect(rect(), theme::kPaper);
     tiles_.paint(painter, view_);
-    if (style_.stale && session_.answer()) paint_veil(painter, view_);
-    if (!scene_ || (!scene_->network() && !scene_->demand())) return paint_empty(painter);
-    paint_closures(painter, view_, scene_->world(), session_.plan().closures);
+    if (style_.stale && session_.answers.shown()) paint_veil(painter, view_);
+    if (!scene_ || (!scene_->network() && scene_->demand().count() == 0)) return paint_empty(painter);
+    paint_closures(painter, view_, scene_->world(), session_.document.plan().closures);
     if (scene_is_current()) paint_picked(painter, view_, *scene_, style_.picked);
     paint_route(painter, view_, scene_->world(), route_);
     paint_marks(painter);
@@ -426,7 +425,7 @@ void MapView::forget_drag() {
 void MapView::give_up_drag() {
     const bool tried = dragged_ && drag_moved_;
     forget_drag();
-    if (tried) session_.try_out(std::nullopt);
+    if (tried) session_.answers.try_out(std::nullopt);
 }
 
 void MapView::bring_into_sight(const std::vector<geo::LonLat>& places) {
@@ -508,8 +507,8 @@ void MapView::mouseMoveEvent(QMouseEvent* e) {
         view_.centre -= moved / view_.pixels_per_metre;
         wish();
         update();
-    } else if (dragged_ && session_.answer()) {
-        session_.try_out(service::SiteChange{service::Change::move, dragged_->site.site.id, place_of(e->position())});
+    } else if (dragged_ && session_.answers.shown()) {
+        session_.answers.try_out(change_of(dragged_->site, service::Change::move, place_of(e->position())));
         update();  // the site is under the mouse at once
     }
 }
@@ -521,10 +520,10 @@ void MapView::mouseReleaseEvent(QMouseEvent* e) {
     forget_drag();
     if (!moved) {
         pick(e->position(), e->modifiers() & (Qt::ControlModifier | Qt::ShiftModifier));
-    } else if (dragged && session_.answer()) {
+    } else if (dragged && session_.answers.shown()) {
         const auto& site = dragged->site.site;
-        session_.change_plan(tr("%1 moved").arg(QString::fromStdString(service::label(site))),
-                             {service::Change::move, site.id, place_of(e->position())});
+        session_.document.change_plan(tr("%1 moved").arg(QString::fromStdString(service::label(site))),
+                                      change_of(dragged->site, service::Change::move, place_of(e->position())));
     }
 }
 
@@ -535,12 +534,12 @@ void MapView::mouseDoubleClickEvent(QMouseEvent* e) {
         return;
     }
     forget_drag();
-    if (e->button() != Qt::LeftButton || !session_.answer() || site_at(e->position())) return;
+    if (e->button() != Qt::LeftButton || !session_.answers.shown() || site_at(e->position())) return;
     std::vector<std::string> taken;
     for (const auto& s : sites_now()) taken.push_back(s.planned.site.id);
     const auto id = service::free_name(tr("New site").toStdString(), taken);
-    session_.change_plan(QString::fromStdString(id),
-                         {service::Change::add, id, scene_->world().place(view_.to_world(e->position()))});
+    session_.document.change_plan(QString::fromStdString(id),
+                                  {service::Change::add, id, scene_->world().place(view_.to_world(e->position()))});
 }
 
 void MapView::contextMenuEvent(QContextMenuEvent* e) {
@@ -552,10 +551,10 @@ void MapView::contextMenuEvent(QContextMenuEvent* e) {
 }
 
 void MapView::pick(QPointF at, bool more) {
-    Selection s = more ? session_.selection() : Selection{};
+    Picked s = more ? session_.selection.picked() : Picked{};
     if (const auto site = site_at(at)) {
         s.site = site;
-        session_.select(s);
+        session_.selection.pick(s);
         emit site_menu_wanted(*site, mapToGlobal(at.toPoint()));
         return;
     }
@@ -572,7 +571,7 @@ void MapView::pick(QPointF at, bool more) {
         else
             s.places.erase(known);
     }
-    session_.select(s);
+    session_.selection.pick(s);
 }
 
 void MapView::keyPressEvent(QKeyEvent* e) {
@@ -612,7 +611,7 @@ void MapView::keyPressEvent(QKeyEvent* e) {
             }
             if (dragged_ && drag_moved_) return give_up_drag();  // the site stays where it was
             set_marks({});
-            session_.select({});
+            session_.selection.pick({});
             return;
         default:
             return QWidget::keyPressEvent(e);
@@ -623,8 +622,9 @@ void MapView::keyPressEvent(QKeyEvent* e) {
 
 std::optional<MapPicture> MapView::picture() const {
     if (!scene_) return std::nullopt;
-    return MapPicture{scene_,      session_.answer(),        view_,  style_,
-                      sites_now(), session_.plan().closures, size(), QString::fromStdString(session_.study().name)};
+    return MapPicture{
+        scene_,      session_.answers.shown(),          view_,  style_,
+        sites_now(), session_.document.plan().closures, size(), QString::fromStdString(session_.document.study().name)};
 }
 
 void MapView::leaveEvent(QEvent*) {

@@ -16,7 +16,7 @@ public:
     explicit MapView(Session& session, QWidget* parent = nullptr);
 
     [[nodiscard]] const MapStyle& style_now() const { return style_; }
-    void set_look(Look look);
+    void set_look(const MapLook& look);
     void set_layer_shown(Layer layer, bool shown);
     void fit();
     void zoom_by(double factor, QPointF about);

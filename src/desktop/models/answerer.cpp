@@ -22,13 +22,12 @@ Answerer::~Answerer() {
     prepare_wake_.notify_all();
 }
 
-quint64 Answerer::ask(const service::Inputs& inputs, const service::Question& question,
-                      std::vector<service::Plan> plans) {
+quint64 Answerer::ask(Asked in_sight, std::vector<Asked> others) {
     const std::lock_guard lock(mutex_);
     current_.request_stop();
     current_ = std::stop_source();
     trying_out_ = false;
-    return put_next(inputs, question, std::move(plans));
+    return put_next(std::move(in_sight), std::move(others));
 }
 
 quint64 Answerer::try_out(const service::Inputs& inputs, const service::Question& question, service::Plan plan) {
@@ -38,12 +37,11 @@ quint64 Answerer::try_out(const service::Inputs& inputs, const service::Question
         current_ = std::stop_source();
         trying_out_ = true;
     }
-    return put_next(inputs, question, {std::move(plan)});
+    return put_next({inputs, question, {std::move(plan)}}, {});
 }
 
-quint64 Answerer::put_next(const service::Inputs& inputs, const service::Question& question,
-                           std::vector<service::Plan> plans) {
-    next_ = Request{++count_, inputs, question, std::move(plans), current_.get_token()};
+quint64 Answerer::put_next(Asked in_sight, std::vector<Asked> others) {
+    next_ = Request{++count_, std::move(in_sight), std::move(others), current_.get_token()};
     wake_.notify_all();
     return count_;
 }
@@ -97,39 +95,59 @@ void Answerer::run(const std::stop_token& ending) {
 
 void Answerer::work(const Request& request) {
     try {
-        const Task task(request.stop, [&](std::string_view step, double done) {
-            emit progressed(request.number, QString::fromUtf8(step.data(), static_cast<qsizetype>(step.size())), done);
-        });
-        auto ready = service::prepare(request.inputs, request.question, last_ready_.get(), task);
-        {
-            const std::lock_guard lock(mutex_);
-            if (prepared_ && prepared_->graph == ready->graph && ready->prepared != prepared_) {
-                auto faster = std::make_shared<service::Ready>(*ready);
-                faster->prepared = prepared_;
-                ready = faster;
-            }
-        }
-        last_ready_ = ready;
-        for (const auto& plan : request.plans) {
-            auto answer =
-                std::make_shared<PlanAnswer>(PlanAnswer{last_ready_, service::answer(*last_ready_, plan, task)});
-            task.check();
-            emit answered(request.number, answer);
-        }
+        answer_in_sight(request);
         emit finished(request.number);
-        const std::lock_guard lock(mutex_);
-        if (!last_ready_->prepared && last_ready_->graph->node_count() >= least_nodes_ &&
-            tried_ != last_ready_->graph && !(to_prepare_ && to_prepare_->graph == last_ready_->graph) &&
-            !request.stop.stop_requested()) {
-            preparing_.request_stop();
-            preparing_ = std::stop_source();
-            to_prepare_ = last_ready_;
-            prepare_wake_.notify_all();
-        }
+        want_prepared(request);
+        answer_others(request);
     } catch (const Stopped&) {
         // A newer request has taken over, or nobody wants to know any more.
     } catch (...) {
         emit failed(request.number, what_went_wrong());
+    }
+}
+
+void Answerer::answer_in_sight(const Request& request) {
+    const Task task(request.stop, [&](std::string_view step, double done) {
+        emit progressed(request.number, QString::fromUtf8(step.data(), static_cast<qsizetype>(step.size())), done);
+    });
+    auto ready = service::prepare(request.in_sight.inputs, request.in_sight.question, last_ready_.get(), task);
+    {
+        const std::lock_guard lock(mutex_);
+        if (prepared_ && prepared_->graph == ready->graph && ready->prepared != prepared_) {
+            auto faster = std::make_shared<service::Ready>(*ready);
+            faster->prepared = prepared_;
+            ready = faster;
+        }
+    }
+    last_ready_ = ready;
+    for (const auto& plan : request.in_sight.plans) {
+        auto answer = std::make_shared<PlanAnswer>(PlanAnswer{last_ready_, service::answer(*last_ready_, plan, task)});
+        task.check();
+        emit answered(request.number, answer);
+    }
+}
+
+void Answerer::want_prepared(const Request& request) {
+    const std::lock_guard lock(mutex_);
+    if (!last_ready_->prepared && last_ready_->graph->node_count() >= least_nodes_ && tried_ != last_ready_->graph &&
+        !(to_prepare_ && to_prepare_->graph == last_ready_->graph) && !request.stop.stop_requested()) {
+        preparing_.request_stop();
+        preparing_ = std::stop_source();
+        to_prepare_ = last_ready_;
+        prepare_wake_.notify_all();
+    }
+}
+
+void Answerer::answer_others(const Request& request) {
+    const Task task(request.stop, nullptr);
+    for (const auto& asked : request.others) {
+        const auto ready = service::prepare(asked.inputs, asked.question, last_ready_.get(), task);
+        for (const auto& plan : asked.plans) {
+            auto answer = std::make_shared<PlanAnswer>(PlanAnswer{ready, service::answer(*ready, plan, task)});
+            answer->outcome.traces.reset();
+            task.check();
+            emit answered_out_of_sight(request.number, answer);
+        }
     }
 }
 

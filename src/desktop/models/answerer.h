@@ -21,6 +21,13 @@ struct PlanAnswer {
 };
 using PlanAnswerPtr = std::shared_ptr<const PlanAnswer>;
 
+/// One question, and the plans to answer it under.
+struct Asked {
+    service::Inputs inputs;
+    service::Question question;
+    std::vector<service::Plan> plans;
+};
+
 /// Takes the latest request and forgets earlier ones: work under way for an older request is stopped, and what it would
 /// have said is never said.
 ///
@@ -32,9 +39,10 @@ public:
     explicit Answerer(QObject* parent = nullptr);
     ~Answerer() override;
 
-    /// Answers `plans` in this order. Replaces whatever was asked before.
+    /// Answers the question in sight, and then others, of which only the light part of the answer is kept. Replaces
+    /// whatever was asked before.
     /// \returns the number that the answers to this request carry; later requests have larger ones
-    quint64 ask(const service::Inputs& inputs, const service::Question& question, std::vector<service::Plan> plans);
+    quint64 ask(Asked in_sight, std::vector<Asked> others);
     /// Answers a plan that changes while the mouse moves. Of such requests the one under way is finished first and of
     /// those waiting only the last counts, so that answers keep coming however fast the mouse is.
     quint64 try_out(const service::Inputs& inputs, const service::Question& question, service::Plan plan);
@@ -52,9 +60,10 @@ public:
 
 signals:
     void answered(quint64 request, otoro::desktop::PlanAnswerPtr answer);
+    void answered_out_of_sight(quint64 request, otoro::desktop::PlanAnswerPtr answer);  ///< without traces
     void progressed(quint64 request, const QString& step, double done);
     void failed(quint64 request, const QString& why);
-    void finished(quint64 request);
+    void finished(quint64 request);                    ///< with the question in sight; others go on
     void preparing(const QString& step, double done);  ///< behind the answers, which go on meanwhile
     void prepared();                                   ///< or given up, or not worth while
     void preparing_failed(const QString& why);         ///< answers go on without
@@ -62,15 +71,16 @@ signals:
 private:
     struct Request {
         quint64 number = 0;
-        service::Inputs inputs;
-        service::Question question;
-        std::vector<service::Plan> plans;
+        Asked in_sight;
+        std::vector<Asked> others;
         std::stop_token stop;
     };
-    quint64 put_next(const service::Inputs& inputs, const service::Question& question,
-                     std::vector<service::Plan> plans);
+    quint64 put_next(Asked in_sight, std::vector<Asked> others);
     void run(const std::stop_token& ending);
     void work(const Request& request);
+    void answer_in_sight(const Request& request);
+    void answer_others(const Request& request);
+    void want_prepared(const Request& request);
     void prepare(const std::stop_token& ending);
 
     std::mutex mutex_;

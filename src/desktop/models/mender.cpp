@@ -64,9 +64,9 @@ bool still_fits(const service::Mend& mend, const service::Study& then, const ser
 
 Mender::Mender(Session& session, Jobs& jobs, QObject* parent)
     : QObject(parent), session_(session), fixing_(jobs.fixing), checks_(this) {
-    connect(&session_, &Session::data_changed, this, &Mender::look_again);
-    connect(&session_, &Session::question_changed, this, &Mender::look_again);
-    connect(&session_, &Session::notes_changed, this, &Mender::look_again);
+    connect(&session_.document, &Document::data_changed, this, &Mender::look_again);
+    connect(&session_.document, &Document::question_changed, this, &Mender::look_again);
+    connect(&session_.document, &Document::notes_changed, this, &Mender::look_again);
     // A gap is told as closed before the roads follow; if they do not, it is open after all.
     connect(&fixing_, &Background::failed, this, &Mender::look_again);
     connect(&fixing_, &Background::stopped, this, &Mender::look_again);
@@ -76,7 +76,7 @@ void Mender::look_again() {
     checks_.stop();
     up_to_date_ = false;
     evidence_.clear();
-    const auto study = session_.study();
+    const auto study = session_.document.study();
     checks_.run([this, study, looked = ++looked_](const Task& task) -> Background::Then {
         const auto checked = service::check_study(study, task);
         auto findings = service::findings_of(study, *checked);
@@ -92,11 +92,11 @@ void Mender::look_again() {
 }
 
 void Mender::change(const QString& what, Work work, Still still) {
-    fixing_.run([this, what, document = session_.point().document, before = session_.study(), work = std::move(work),
-                 still = std::move(still)](const Task& task) -> Background::Then {
+    fixing_.run([this, what, document = session_.document.point().document, before = session_.document.study(),
+                 work = std::move(work), still = std::move(still)](const Task& task) -> Background::Then {
         auto after = std::make_shared<const service::Study>(work(before, task));
         return [this, what, document, before, after, work, still] {
-            if (document == session_.point().document)
+            if (document == session_.document.point().document)
                 take_over(what, work, still, before, *after);  // another study's fix is nobody's
         };
     });
@@ -104,7 +104,7 @@ void Mender::change(const QString& what, Work work, Still still) {
 
 void Mender::take_over(const QString& what, const Work& work, const Still& still, const service::Study& before,
                        const service::Study& after) {
-    service::Study merged = session_.study();
+    service::Study merged = session_.document.study();
     bool fits = true;
     if (network_of(before) != network_of(after)) {
         fits = network_of(merged) == network_of(before);
@@ -113,12 +113,12 @@ void Mender::take_over(const QString& what, const Work& work, const Still& still
     fits = fits && merge_sets(merged.demand, before.demand, after.demand) &&
            merge_sets(merged.sites, before.sites, after.sites);
     if (fits) {
-        session_.edit(what, [&](service::Study& s) {
+        session_.document.edit(what, [&](service::Study& s) {
             s.roads = merged.roads;
             s.demand = merged.demand;
             s.sites = merged.sites;
         });
-    } else if (session_.study().roads && (!still || still(before, session_.study()))) {
+    } else if (session_.document.study().roads && (!still || still(before, session_.document.study()))) {
         change(what, work, still);
     } else {
         emit outdated(what);
@@ -132,7 +132,7 @@ void Mender::mend(service::Mend mend, const QString& what) {
         const auto gap = std::find_if(checked_->gaps.begin(), checked_->gaps.end(),
                                       [&](const roads::Gap& g) { return g.closing == close->gaps[0]; });
         if (gap != checked_->gaps.end()) {
-            checks_.run([this, before = checked_, study = session_.study(), gap = *gap,
+            checks_.run([this, before = checked_, study = session_.document.study(), gap = *gap,
                          looked = ++looked_](const Task&) -> Background::Then {
                 const auto checked = service::after_closing(*before, study, gap);
                 auto findings = service::findings_of(study, *checked);
@@ -157,18 +157,19 @@ void Mender::mend(service::Mend mend, const QString& what) {
 }
 
 void Mender::accept(const service::Finding& finding, const QString& note) {
-    session_.edit(tr("accept a finding"), [&](service::Study& s) { s.accepted[finding.key()] = note.toStdString(); });
+    session_.document.edit(tr("accept a finding"),
+                           [&](service::Study& s) { s.accepted[finding.key()] = note.toStdString(); });
 }
 
 void Mender::reopen(const service::Finding& finding) {
-    session_.edit(tr("take a finding up again"), [&](service::Study& s) {
+    session_.document.edit(tr("take a finding up again"), [&](service::Study& s) {
         s.accepted.erase(finding.key());
         s.accepted.erase(finding.earlier_key());
     });
 }
 
 void Mender::set_join_rule(roads::JoinRule rule) {
-    if (!session_.study().roads || session_.study().roads->preparation.rule == rule) return;
+    if (!session_.document.study().roads || session_.document.study().roads->preparation.rule == rule) return;
     change(tr("how roads join"), [rule](service::Study s, const Task& task) {
         auto preparation = s.roads->preparation;
         preparation.rule = rule;
@@ -178,7 +179,7 @@ void Mender::set_join_rule(roads::JoinRule rule) {
 }
 
 void Mender::take_heights(const QString& path) {
-    if (!session_.study().roads) return;
+    if (!session_.document.study().roads) return;
     change(tr("heights"), [path = path.toStdString()](service::Study s, const Task& task) {
         s.roads = service::roads_in(files::with_heights(*s.roads->lines, path, task), s.roads->preparation,
                                     s.roads->origin, task);
@@ -187,7 +188,7 @@ void Mender::take_heights(const QString& path) {
 }
 
 void Mender::reopen_gap(const roads::ClosedGap& gap) {
-    if (!session_.study().roads) return;
+    if (!session_.document.study().roads) return;
     change(
         tr("open a gap again"),
         [gap](service::Study s, const Task& task) {
@@ -200,16 +201,17 @@ void Mender::reopen_gap(const roads::ClosedGap& gap) {
 }
 
 void Mender::set_gap_tolerance(Millimetres tolerance) {
-    session_.edit(tr("tolerance for gaps"), [&](service::Study& s) { s.gap_tolerance = tolerance; });
+    session_.document.edit(tr("tolerance for gaps"), [&](service::Study& s) { s.gap_tolerance = tolerance; });
 }
 
 void Mender::compare_rules() {
-    if (!session_.study().roads || !evidence_.empty()) return;
-    const auto study = session_.study();
+    if (!session_.document.study().roads || !evidence_.empty()) return;
+    const auto study = session_.document.study();
     checks_.run([this, study](const Task& task) -> Background::Then {
         auto evidence = service::compare_join_rules(study, task);
         return [this, study, evidence = std::move(evidence)] {
-            if (!session_.study().roads || session_.study().roads->network != study.roads->network) return;
+            if (!session_.document.study().roads || session_.document.study().roads->network != study.roads->network)
+                return;
             evidence_ = evidence;
             emit evidence_changed();
         };
@@ -217,7 +219,8 @@ void Mender::compare_rules() {
 }
 
 QString Mender::summary() const {
-    return checked_ ? QString::fromStdString(service::network_summary(session_.study(), *checked_)) : QString();
+    return checked_ ? QString::fromStdString(service::network_summary(session_.document.study(), *checked_))
+                    : QString();
 }
 
 }  // namespace otoro::desktop

@@ -10,7 +10,8 @@ QString plain(const std::string& s) { return QString::fromStdString(s); }
 
 class Looking {
 public:
-    Looking(const Session& session, const QString& text) : session_(session), study_(session.study()), text_(text) {}
+    Looking(const Session& session, const QString& text)
+        : session_(session), study_(session.document.study()), text_(text) {}
 
     std::vector<Match> all() {
         sites();
@@ -33,16 +34,18 @@ private:
     }
 
     void sites() {
-        const std::string& asked = session_.question().sites;
-        if (const auto answer = session_.answer()) {
+        const auto& asked = session_.document.question().sites;
+        if (const auto answer = session_.answers.shown()) {
             for (std::uint32_t i = 0; i < answer->outcome.sites.size(); ++i) {
                 const auto& s = answer->outcome.sites[i].planned.site;
                 if (s.position && (part_of(s.name) || whole(s.id)))
-                    add({Match::Kind::site, *s.position, plain(service::label(s)), plain(asked), i, true});
+                    add({Match::Kind::site, *s.position, plain(service::label(s)),
+                         plain(answer->outcome.sites[i].planned.set), i, true});
             }
         }
         for (const auto& in : study_.sites) {
-            if (in.set->name == asked && session_.answer()) continue;
+            if (session_.answers.shown() && std::find(asked.begin(), asked.end(), in.set->name) != asked.end())
+                continue;
             for (const auto& s : in.set->sites)
                 if (s.position && (part_of(s.name) || whole(s.id)))
                     add({Match::Kind::site, *s.position, plain(service::label(s)), plain(in.set->name), 0, false});
@@ -50,17 +53,19 @@ private:
     }
 
     void demand(bool exact) {
-        const auto of_set = [&](const service::DemandIn& in) {
-            const bool asked = in.set->name == session_.question().demand;
-            for (std::uint32_t i = 0; i < in.set->count() && out_.size() < PlaceFinder::kMost; ++i) {
-                const auto& p = in.set->places[i];
-                if (p.position && (exact ? whole(p.id) : part_of(p.id)))
-                    add({Match::Kind::demand, *p.position, plain(p.id), plain(in.set->name), i, asked});
+        const auto asked = study_.demand_of(session_.document.question());
+        const auto of_set = [&](const places::DemandSet& set) {
+            for (std::uint32_t i = 0; i < set.count() && out_.size() < PlaceFinder::kMost; ++i) {
+                const auto& p = set.places[i];
+                if (!p.position || !(exact ? whole(p.id) : part_of(p.id))) continue;
+                const auto number = asked.number_of(set.name, i);
+                add({Match::Kind::demand, *p.position, plain(p.id), plain(set.name), number.value_or(i),
+                     number.has_value()});
             }
         };
-        if (const auto* d = study_.find_demand(session_.question().demand)) of_set(*d);
+        for (const auto& set : asked.sets()) of_set(*set);
         for (const auto& d : study_.demand)
-            if (d.set->name != session_.question().demand) of_set(d);
+            if (!asked.number_of(d.set->name, 0)) of_set(*d.set);
     }
 
     void roads() {
@@ -89,13 +94,14 @@ private:
 std::optional<Match> PlaceFinder::next(const Session& session, const QString& text) {
     const QString wanted = text.trimmed();
     if (wanted.isEmpty()) return std::nullopt;
-    if (wanted == text_ && point_ == session.point() && plan_ == session.plan_index() && !found_.empty()) {
+    if (wanted == text_ && point_ == session.document.point() && plan_ == session.document.plan_index() &&
+        !found_.empty()) {
         at_ = (at_ + 1) % found_.size();
         return found_[at_];
     }
     text_ = wanted;
-    point_ = session.point();
-    plan_ = session.plan_index();
+    point_ = session.document.point();
+    plan_ = session.document.plan_index();
     found_ = Looking(session, wanted).all();
     at_ = 0;
     if (found_.empty()) return std::nullopt;

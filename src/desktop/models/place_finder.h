@@ -36,7 +36,7 @@ public:
 
 private:
     QString text_;
-    Session::Point point_;
+    Document::Point point_;
     std::size_t plan_ = 0;
     std::vector<Match> found_;
     std::size_t at_ = 0;

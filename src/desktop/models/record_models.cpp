@@ -3,6 +3,8 @@
 #include <QLocale>
 #include <array>
 
+#include "service/sentence.h"
+
 namespace otoro::desktop {
 namespace {
 
@@ -31,7 +33,7 @@ QVariant DemandRecords::value(std::uint32_t row, int column) const {
     const auto& p = o.places[row];
     switch (column) {
         case kId:
-            return plain(answer_->ready->inputs.demand->places[row].id);
+            return plain(answer_->ready->inputs.demand.at(row).id);
         case kWeight:
             return o.weights[row].value();
         case kStatus:
@@ -47,7 +49,7 @@ QVariant DemandRecords::value(std::uint32_t row, int column) const {
                                                     : QVariant();
         case kStraight:
             return p.served()
-                       ? QVariant(straight_line(o, answer_->ready->inputs.demand->places[row].position, p).kilometres())
+                       ? QVariant(straight_line(o, answer_->ready->inputs.demand.at(row).position, p).kilometres())
                        : QVariant();
         case kWhy:
             return p.served() ? QVariant() : QVariant(plain(reason(o, DemandIndex(row))));
@@ -75,8 +77,8 @@ QVariant DemandRecords::data(const QModelIndex& index, int role) const {
 QVariant DemandRecords::headerData(int section, Qt::Orientation orientation, int role) const {
     if (orientation != Qt::Horizontal || role != Qt::DisplayRole) return {};
     const QString weight =
-        answer_ && answer_->outcome.question.by_weight && !answer_->ready->inputs.demand->weight_name.empty()
-            ? plain(answer_->ready->inputs.demand->weight_name)
+        answer_ && answer_->outcome.question.by_weight && !service::weight_name(answer_->ready->inputs.demand).empty()
+            ? plain(service::weight_name(answer_->ready->inputs.demand))
             : tr("weight");
     const std::array<QString, kColumns> names{tr("id"),         weight,          tr("status"),     tr("minutes"),
                                               tr("km by road"), tr("served by"), tr("m off road"), tr("km straight"),

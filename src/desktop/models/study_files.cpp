@@ -44,8 +44,8 @@ StudyFiles::StudyFiles(Session& session, Jobs& jobs, QString recovery_folder, QO
     soon_.setSingleShot(true);
     soon_.setInterval(kCopyAfterMs);
     connect(&soon_, &QTimer::timeout, this, &StudyFiles::keep_copy);
-    connect(&session_, &Session::saved_state_changed, this, [this] {
-        if (session_.has_unsaved_changes()) soon_.start();
+    connect(&session_.document, &Document::saved_state_changed, this, [this] {
+        if (session_.document.has_unsaved_changes()) soon_.start();
     });
     connect(copies_.get(), &Background::failed, this, [this](const QString& why) { emit copy_failed(why); });
     connect(copies_.get(), &Background::idle, this, [this] {
@@ -65,7 +65,7 @@ QString StudyFiles::claim_path() const { return QDir(folder_).filePath(name_ + k
 void StudyFiles::put(const service::Study& study, const QString& path) {
     drop_copy();
     recovered_from_.clear();
-    session_.put(study, path);
+    session_.document.put(study, path);
     known_ = std::make_shared<Known>();
     if (!path.isEmpty()) known_->stamp = files::stamp_of(path.toStdString());
     if (path.isEmpty()) return claim_.release();
@@ -103,14 +103,15 @@ void StudyFiles::tell(const Saved& saved, bool done) {
     for (const auto& w : waiting) w(done);
 }
 
-bool StudyFiles::is_saving(Session::Point point) const { return saving_ == point; }
+bool StudyFiles::is_saving(Document::Point point) const { return saving_ == point; }
 
 void StudyFiles::save(const QString& path, Saved saved, bool over_others) {
-    const auto study = session_.study();
-    const auto point = session_.point();
+    const auto study = session_.document.study();
+    const auto point = session_.document.point();
     saving_ = point;
     ++saves_;
-    const bool same = !session_.path().isEmpty() && files::same_file(path.toStdString(), session_.path().toStdString());
+    const bool same = !session_.document.path().isEmpty() &&
+                      files::same_file(path.toStdString(), session_.document.path().toStdString());
     const bool own_file = !over_others && same;
     jobs_.saving.run(
         [this, path, study, point, same, own_file, known = known_, saved](const Task& task) -> Background::Then {
@@ -135,11 +136,11 @@ void StudyFiles::save(const QString& path, Saved saved, bool over_others) {
                 };
             }
             return [this, path, point, saved] {
-                if (point.document == session_.point().document) {
-                    session_.mark_saved(path, point);
+                if (point.document == session_.document.point().document) {
+                    session_.document.mark_saved(path, point);
                     claim_.take(path);
                     recovered_from_.clear();
-                    if (!session_.has_unsaved_changes()) drop_copy();
+                    if (!session_.document.has_unsaved_changes()) drop_copy();
                 }
                 remember(path);
                 emit this->saved(path);
@@ -191,7 +192,7 @@ void StudyFiles::recover(const QString& copy, Replace replace) {
         return [this, copy, from, study, replace] {
             const auto now = [this, copy, from, study] {
                 put(*study, {});
-                session_.mark_recovered();
+                session_.document.mark_recovered();
                 recovered_from_ = from;
                 recovered_copy_ = copy;  // it stays until there is one of our own
                 keep_copy();
@@ -231,8 +232,10 @@ void StudyFiles::forget_recovered() {
 
 void StudyFiles::claim_copy() {
     const QString about =
-        QString::fromStdString(session_.study().name).replace('\n', ' ') + "\n" +
-        (session_.path().isEmpty() ? recovered_from_ : QFileInfo(session_.path()).absoluteFilePath()) + "\n";
+        QString::fromStdString(session_.document.study().name).replace('\n', ' ') + "\n" +
+        (session_.document.path().isEmpty() ? recovered_from_
+                                            : QFileInfo(session_.document.path()).absoluteFilePath()) +
+        "\n";
     QDir().mkpath(folder_);
     QFile file(claim_path());  // written in place, since the claim is on the file
     if (file.open(QIODevice::WriteOnly)) file.write(about.toUtf8());
@@ -249,23 +252,23 @@ void StudyFiles::drop_copy() {
 }
 
 void StudyFiles::keep_copy() {
-    if (!session_.has_unsaved_changes()) return;
+    if (!session_.document.has_unsaved_changes()) return;
     if (copies_->busy()) {
         copy_again_ = true;
         return;
     }
-    const auto study = session_.study();
+    const auto study = session_.document.study();
     claim_copy();
-    copies_->run(
-        [this, study, document = session_.point().document, path = copy_path()](const Task& task) -> Background::Then {
-            files::save_study(study, path.toStdString(), task);
-            return [this, document] {
-                if (!session_.has_unsaved_changes() || document != session_.point().document)
-                    return void(QFile::remove(copy_path()));  // it was saved, or left, meanwhile
-                forget_recovered();
-                emit copy_kept();
-            };
-        });
+    copies_->run([this, study, document = session_.document.point().document,
+                  path = copy_path()](const Task& task) -> Background::Then {
+        files::save_study(study, path.toStdString(), task);
+        return [this, document] {
+            if (!session_.document.has_unsaved_changes() || document != session_.document.point().document)
+                return void(QFile::remove(copy_path()));  // it was saved, or left, meanwhile
+            forget_recovered();
+            emit copy_kept();
+        };
+    });
 }
 
 }  // namespace otoro::desktop

@@ -42,7 +42,7 @@ public:
     /// \param over_others also if somebody else has written the file since it was opened
     void save(const QString& path, Saved saved = {}, bool over_others = false);
     /// Whether just this is being saved.
-    [[nodiscard]] bool is_saving(Session::Point point) const;
+    [[nodiscard]] bool is_saving(Document::Point point) const;
     /// Calls `ended` when what is being saved now is, or is not.
     void when_saved(Saved ended) { waiting_.push_back(std::move(ended)); }
     /// A new study has no file: what was claimed is free again.
@@ -97,7 +97,7 @@ private:
         std::optional<files::FileStamp> stamp;
     };
     std::shared_ptr<Known> known_ = std::make_shared<Known>();
-    std::optional<Session::Point> saving_;  ///< the last that is under way or waits
+    std::optional<Document::Point> saving_;  ///< the last that is under way or waits
     int saves_ = 0;
     std::vector<Saved> waiting_;
     QString recovered_from_, recovered_copy_;

@@ -23,9 +23,12 @@ QString plain(const std::string& s) { return QString::fromStdString(s); }
 Role guess_role(const files::LayerInfo& layer, const QString& path) {
     if (layer.shape == files::Shape::line) return Role::roads;
     const QString name = QFileInfo(path).completeBaseName().toLower();
-    if (layer.shape == files::Shape::polygon)
+    if (layer.shape == files::Shape::polygon) {
         for (const char* word : {"water", "river", "lake", "sea", "coast"})
             if (name.contains(word)) return Role::water;
+        for (const char* word : {"zone", "district", "ward", "area", "catchment", "boundar"})
+            if (name.contains(word)) return Role::zones;
+    }
     for (const char* word : {"post", "site", "school", "depot", "station", "centre", "center", "clinic"})
         if (name.contains(word)) return Role::sites;
     const bool has_state = !files::guess_field(layer.fields, {"state", "status", "capacity"}).empty();
@@ -51,7 +54,7 @@ BringInPanel::BringInPanel(Session& session, Background& background, QWidget* pa
     layer_ = new QComboBox(this);
     role_ = new QComboBox(this);
     role_->addItems({tr("roads to travel on"), tr("demand: places to be served"), tr("sites that serve"),
-                     tr("water, for the map and for checking")});
+                     tr("zones: areas to sum up by"), tr("water, for the map and for checking")});
     name_ = new QLineEdit(this);
     crs_ = new QLineEdit(this);
     crs_->setPlaceholderText(tr("the file's own, or an EPSG code such as EPSG:4326"));
@@ -136,7 +139,7 @@ BringInPanel::BringInPanel(Session& session, Background& background, QWidget* pa
     column->addWidget(message_);
     column->addLayout(buttons);
     connect(name_, &QLineEdit::textChanged, this, &BringInPanel::refresh_clash);
-    connect(&session_, &Session::data_changed, this, &BringInPanel::refresh_clash);
+    connect(&session_.document, &Document::data_changed, this, &BringInPanel::refresh_clash);
     grid->setColumnStretch(1, 1);
     grid->setColumnStretch(3, 1);
     connect(layer_, &QComboBox::currentIndexChanged, this, &BringInPanel::layer_changed);
@@ -233,16 +236,17 @@ service::SetKind BringInPanel::kind() const {
     const auto role = static_cast<Role>(role_->currentIndex());
     return role == Role::demand  ? service::SetKind::demand
            : role == Role::sites ? service::SetKind::sites
+           : role == Role::zones ? service::SetKind::zones
                                  : service::SetKind::roads;
 }
 
 void BringInPanel::refresh_clash() {
     if (stage_ == Stage::none) return;
     const auto role = static_cast<Role>(role_->currentIndex());
-    const bool only_one = role == Role::roads ? session_.study().roads.has_value()
-                                              : role == Role::water && session_.study().water.has_value();
+    const bool only_one = role == Role::roads ? session_.document.study().roads.has_value()
+                                              : role == Role::water && session_.document.study().water.has_value();
     const auto name = name_->text().trimmed().toStdString();
-    const auto taken = service::set_names(session_.study(), kind());
+    const auto taken = service::set_names(session_.document.study(), kind());
     const bool clash = !only_one && std::find(taken.begin(), taken.end(), name) != taken.end();
     clash_->setVisible(only_one || clash);
     for (auto* b : {replace_, beside_}) b->setVisible(clash);
@@ -257,7 +261,8 @@ void BringInPanel::refresh_clash() {
 
 std::string BringInPanel::wanted_name() const {
     const auto name = name_->text().trimmed().toStdString();
-    return replace_->isChecked() ? name : service::free_name(name, service::set_names(session_.study(), kind()));
+    return replace_->isChecked() ? name
+                                 : service::free_name(name, service::set_names(session_.document.study(), kind()));
 }
 
 bool BringInPanel::all_layers() const { return layer_->currentIndex() >= static_cast<int>(info_.layers.size()); }
@@ -303,17 +308,25 @@ void BringInPanel::role_changed() {
         }
         case Role::water:
             break;
+        case Role::zones: {
+            const auto g = files::guess_zone_fields(available, shown_layer().key);
+            wanted = {{tr("Id from"), g.id}, {tr("Name from"), g.name}};
+            break;
+        }
         case Role::demand: {
             const auto g = files::guess_demand_fields(available, shown_layer().key);
-            wanted = {{tr("Id from"), g.id}, {tr("Weight from"), g.weight}, {tr("Road it is on from"), g.road}};
+            wanted = {{tr("Id from"), g.id},
+                      {tr("Weight from"), g.weight},
+                      {tr("Road it is on from"), g.road},
+                      {tr("Group from"), g.group},
+                      {tr("Recorded site from"), g.recorded}};
             break;
         }
         case Role::sites: {
             const auto g = files::guess_site_fields(available, shown_layer().key);
-            wanted = {{tr("Id from"), g.id},
-                      {tr("Name from"), g.name},
-                      {tr("State from"), g.state},
-                      {tr("Capacity from"), g.capacity}};
+            wanted = {{tr("Id from"), g.id},       {tr("Name from"), g.name},
+                      {tr("State from"), g.state}, {tr("Capacity from"), g.capacity},
+                      {tr("Zone from"), g.zone},   {tr("Cost from"), g.cost}};
             break;
         }
     }
@@ -350,7 +363,7 @@ void BringInPanel::role_changed() {
     }
     const auto role = static_cast<Role>(role_->currentIndex());
     for (QWidget* w : std::initializer_list<QWidget*>{words_, words_label_}) w->setVisible(role == Role::roads && !osm);
-    name_->setEnabled(role == Role::demand || role == Role::sites);
+    name_->setEnabled(is_named(role));
     refresh_clash();
 }
 
@@ -402,9 +415,9 @@ void BringInPanel::count_wanted() {
     filter_effect_->clear();
     if (path_.isEmpty() || filter_->text().trimmed().isEmpty()) return;
     const auto role = static_cast<Role>(role_->currentIndex());
-    const auto shape = role == Role::roads   ? files::Shape::line
-                       : role == Role::water ? files::Shape::polygon
-                                             : files::Shape::point;
+    const auto shape = role == Role::roads                          ? files::Shape::line
+                       : role == Role::water || role == Role::zones ? files::Shape::polygon
+                                                                    : files::Shape::point;
     counts_.run([this, choice = layer_choice(), shape](const Task& task) -> Background::Then {
         const auto n = files::count_records(choice, shape, task);
         return [this, n] { filter_effect_->setText(tr("%1 of %2 records").arg(n.wanted).arg(n.all)); };
@@ -414,23 +427,22 @@ void BringInPanel::count_wanted() {
 void BringInPanel::accept() {
     if (stage_ != Stage::shown) return;
     const auto role = static_cast<Role>(role_->currentIndex());
-    if ((role == Role::demand || role == Role::sites) && name_->text().trimmed().isEmpty())
-        return say(tr("Give the set a name."), true);
+    if (is_named(role) && name_->text().trimmed().isEmpty()) return say(tr("Give the set a name."), true);
     const auto layer = layer_choice();
     const auto name = wanted_name();
     const QString file = QFileInfo(path_).fileName();
     using Change = std::function<void(service::Study&)>;
-    const auto finish = [this, file, number = looked_, document = session_.point().document](
+    const auto finish = [this, file, number = looked_, document = session_.document.point().document](
                             const QString& what, Change change) -> Background::Then {
         return [this, file, what, number, document, change = std::move(change)] {
             if (number != looked_) return;  // left meanwhile
-            if (document != session_.point().document) {
+            if (document != session_.document.point().document) {
                 enter(Stage::shown);
                 return say(
                     tr("Another study was opened while this was being read. Press \u2018Bring in\u2019 to add it to that one."),
                     true);
             }
-            session_.edit(tr("bring in %1").arg(elided(file)), change);
+            session_.document.edit(tr("bring in %1").arg(elided(file)), change);
             next();
             emit brought_in(what);
         };
@@ -451,17 +463,25 @@ void BringInPanel::accept() {
                               [in](service::Study& s) { s.water = in; });
             };
             break;
+        case Role::zones:
+            work = [=, id = chosen_field(0), title = chosen_field(1)](const Task& task) {
+                const auto in = files::bring_in_zones({layer, id, title}, name, task);
+                return finish(tr("%1: %2 zones").arg(file).arg(in.set->count()),
+                              [in](service::Study& s) { s = with_zones(std::move(s), in); });
+            };
+            break;
         case Role::demand:
-            work = [=, id = chosen_field(0), weight = chosen_field(1), road = chosen_field(2)](const Task& task) {
-                const auto in = files::bring_in_demand({layer, id, weight, road}, name, task);
+            work = [=, id = chosen_field(0), weight = chosen_field(1), road = chosen_field(2), group = chosen_field(3),
+                    recorded = chosen_field(4)](const Task& task) {
+                const auto in = files::bring_in_demand({layer, id, weight, road, group, recorded}, name, task);
                 return finish(tr("%1: %2 demand places").arg(file).arg(in.set->count()),
                               [in](service::Study& s) { s = with_demand(std::move(s), in); });
             };
             break;
         case Role::sites:
             work = [=, id = chosen_field(0), title = chosen_field(1), state = chosen_field(2),
-                    capacity = chosen_field(3)](const Task& task) {
-                const auto in = files::bring_in_sites({layer, id, title, state, capacity}, name, task);
+                    capacity = chosen_field(3), zone = chosen_field(4), cost = chosen_field(5)](const Task& task) {
+                const auto in = files::bring_in_sites({layer, id, title, state, capacity, zone, cost}, name, task);
                 return finish(tr("%1: %2 sites").arg(file).arg(in.set->count()),
                               [in](service::Study& s) { s = with_sites(std::move(s), in); });
             };

@@ -17,7 +17,9 @@ namespace otoro::desktop {
 class ElidedLabel;
 
 /// What a file is brought in as.
-enum class Role : std::uint8_t { roads, demand, sites, water };
+enum class Role : std::uint8_t { roads, demand, sites, zones, water };
+/// Whether what it becomes has a name of its own.
+inline bool is_named(Role role) { return role == Role::demand || role == Role::sites || role == Role::zones; }
 
 /// One file about to be brought in: what is in it, what it is taken for, and which field says what; every guess can be
 /// changed before it counts.

@@ -23,6 +23,7 @@
 #include "desktop/parts/verdict_view.h"
 #include "desktop/theme.h"
 #include "files/atomic_file.h"
+#include "service/sentence.h"
 
 namespace otoro::desktop {
 
@@ -90,27 +91,25 @@ DataPage::DataPage(Session& session, Jobs& jobs, QWidget* parent)
     asked_row->addWidget(verdict_);
     asked->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Maximum);
     const auto say = [this, asked, sentence] {
-        const auto* demand = session_.study().find_demand(session_.question().demand);
-        asked->setVisible(session_.study().inputs().has_value());
-        if (!demand) return;
-        service::Question shown = session_.question();
-        const auto shortened = [](const std::string& name) {
-            return elided(QString::fromStdString(name)).toStdString();
-        };
-        for (std::string* name : {&shown.demand, &shown.sites, &shown.profile.name}) *name = shortened(*name);
-        places::DemandSet named;
-        named.name = shortened(demand->set->name);
-        named.weight_name = shortened(demand->set->weight_name);
-        const QString text = QString::fromStdString(service::sentence(shown, named));
-        sentence->setToolTip(QString::fromStdString(service::sentence(session_.question(), *demand->set)));
-        sentence->setText(session_.plan_index() == 0
+        const auto& study = session_.document.study();
+        asked->setVisible(study.inputs().has_value());
+        service::Question shown = study.question();
+        const auto shorten = [](std::string& name) { name = elided(QString::fromStdString(name)).toStdString(); };
+        for (auto* names : {&shown.demand, &shown.sites})
+            for (auto& name : *names) shorten(name);
+        shorten(shown.profile.name);
+        std::string counted = service::weight_name(study.demand_of(study.question()));
+        sentence->setToolTip(QString::fromStdString(service::sentence(study.question(), counted)));
+        shorten(counted);
+        const QString text = QString::fromStdString(service::sentence(shown, counted));
+        sentence->setText(session_.document.plan_index() == 0
                               ? text
                               : tr("Under the plan \u2018%1\u2019: %2")
-                                    .arg(elided(QString::fromStdString(session_.plan().name)), text));
+                                    .arg(elided(QString::fromStdString(session_.document.plan().name)), text));
     };
-    connect(&session, &Session::data_changed, this, say);
-    connect(&session, &Session::question_changed, this, say);
-    connect(&session, &Session::plan_chosen, this, say);
+    connect(&session.document, &Document::data_changed, this, say);
+    connect(&session.document, &Document::question_changed, this, say);
+    connect(&session.document, &Document::plan_chosen, this, say);
     say();
     right->addWidget(asked);
     right->addWidget(bring_in_);

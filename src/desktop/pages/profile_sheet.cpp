@@ -142,11 +142,11 @@ ProfileSheet::ProfileSheet(Session& session, QWidget* parent) : QDialog(parent),
             QFileDialog::getOpenFileName(this, tr("Bring in a profile"), {}, tr("Travel profiles (*.json)"));
         if (!path.isEmpty()) bring_in(path);
     });
-    connect(&session_, &Session::notes_changed, this, &ProfileSheet::fill_list);
+    connect(&session_.document, &Document::notes_changed, this, &ProfileSheet::fill_list);
     no_default_buttons(*this);
     fill_list();
     // Start on what the question uses.
-    const auto& used = session_.question().profile;
+    const auto& used = session_.document.question().profile;
     for (int r = 0; r < list_->count(); ++r)
         if (list_->item(r)->data(Qt::UserRole).toString() ==
                 (used.name.empty() ? QString::fromUtf8(travel::name(used.mode).data()) : plain(used.name)) &&
@@ -162,7 +162,7 @@ void ProfileSheet::fill_list() {
         list_->addItem(QString::fromUtf8(mode));
         list_->item(list_->count() - 1)->setData(Qt::UserRole, QString::fromUtf8(mode));
     }
-    for (const auto& p : session_.study().profiles) {
+    for (const auto& p : session_.document.study().profiles) {
         auto* item = new QListWidgetItem(plain(p.name), list_);
         item->setData(Qt::UserRole, plain(p.name));
         item->setFlags(item->flags() | Qt::ItemIsEditable);
@@ -175,7 +175,7 @@ void ProfileSheet::fill_list() {
 
 std::optional<std::size_t> ProfileSheet::own_index() const {
     const auto index = static_cast<std::size_t>(std::max(0, list_->currentRow() - kStandard));
-    if (list_->currentRow() < kStandard || index >= session_.study().profiles.size()) return std::nullopt;
+    if (list_->currentRow() < kStandard || index >= session_.document.study().profiles.size()) return std::nullopt;
     return index;
 }
 
@@ -183,7 +183,7 @@ bool ProfileSheet::is_own() const { return own_index().has_value(); }
 
 travel::Profile ProfileSheet::current() const {
     const int row = list_->currentRow();
-    if (const auto own = own_index()) return session_.study().profiles[*own];
+    if (const auto own = own_index()) return session_.document.study().profiles[*own];
     return {static_cast<travel::Mode>(std::clamp(row, 0, kStandard - 1)), std::nullopt};
 }
 
@@ -254,10 +254,11 @@ void ProfileSheet::take() {
         ms(0), ms(1), ms(2), ms(3), ms(4), static_cast<travel::TurningBack>(back_->currentIndex()), bans_->isChecked()};
     const auto index = own_index();
     if (!index) return;
-    session_.edit(tr("travel profile"), [&](service::Study& s) {
+    session_.document.edit(tr("travel profile"), [&](service::Study& s) {
         travel::Profile& known = s.profiles[*index];
-        travel::Profile& asked = s.question.profile;
-        if (asked.name == known.name) {
+        for (auto& q : s.questions) {
+            travel::Profile& asked = q.profile;
+            if (asked.name != known.name) continue;
             // What the question says beside the profile stays.
             const bool own_speed = asked.one_speed != known.one_speed;
             const auto said = asked.one_speed;
@@ -272,40 +273,41 @@ void ProfileSheet::take() {
 void ProfileSheet::copy_current() {
     auto p = current();
     std::vector<std::string> taken{"drive", "respond", "walk", "cycle"};
-    for (const auto& o : session_.study().profiles) taken.push_back(o.name);
+    for (const auto& o : session_.document.study().profiles) taken.push_back(o.name);
     p.name = service::free_name(travel::label(p), taken);
     p.table = table_of(p);
-    session_.edit(tr("copy a profile"), [&](service::Study& s) { s.profiles.push_back(p); });
+    session_.document.edit(tr("copy a profile"), [&](service::Study& s) { s.profiles.push_back(p); });
     list_->setCurrentRow(list_->count() - 1);
 }
 
 void ProfileSheet::remove_current() {
     const auto index = own_index();
     if (!index) return;
-    session_.edit(tr("remove a profile"), [&](service::Study& s) {
+    session_.document.edit(tr("remove a profile"), [&](service::Study& s) {
         // A question that uses it goes back to the standard one it came from.
-        if (s.question.profile.name == s.profiles[*index].name)
-            s.question.profile = {s.profiles[*index].mode, std::nullopt};
+        for (auto& q : s.questions)
+            if (q.profile.name == s.profiles[*index].name) q.profile = {s.profiles[*index].mode, std::nullopt};
         s.profiles.erase(s.profiles.begin() + static_cast<std::ptrdiff_t>(*index));
     });
 }
 
 void ProfileSheet::rename(int row, const QString& name) {
     const auto wanted = name.trimmed().toStdString();
-    const auto& profiles = session_.study().profiles;
+    const auto& profiles = session_.document.study().profiles;
     const auto index = static_cast<std::size_t>(row - kStandard);
     const bool taken = travel::parse_mode(wanted) ||
                        std::any_of(profiles.begin(), profiles.end(), [&](const auto& p) { return p.name == wanted; });
     if (row < kStandard || index >= profiles.size() || wanted == profiles[index].name) return;
     if (wanted.empty() || taken) return fill_list();
-    session_.edit(tr("rename a profile"), [&](service::Study& s) {
-        if (s.question.profile.name == s.profiles[index].name) s.question.profile.name = wanted;
+    session_.document.edit(tr("rename a profile"), [&](service::Study& s) {
+        for (auto& q : s.questions)
+            if (q.profile.name == s.profiles[index].name) q.profile.name = wanted;
         s.profiles[index].name = wanted;
     });
 }
 
 void ProfileSheet::use_current() {
-    session_.edit(tr("way of travelling"), [p = current()](service::Study& s) { s.question.profile = p; });
+    session_.document.edit(tr("way of travelling"), [p = current()](service::Study& s) { s.question().profile = p; });
 }
 
 void ProfileSheet::hand_out(const QString& path) {
@@ -320,10 +322,10 @@ bool ProfileSheet::bring_in(const QString& path) {
     try {
         auto p = files::read_profile(path.toStdString());
         std::vector<std::string> taken{"drive", "respond", "walk", "cycle"};
-        for (const auto& o : session_.study().profiles) taken.push_back(o.name);
+        for (const auto& o : session_.document.study().profiles) taken.push_back(o.name);
         p.name = service::free_name(travel::label(p), taken);
         if (!p.table) p.table = travel::standard_table(p.mode);
-        session_.edit(tr("bring in a profile"), [&](service::Study& s) { s.profiles.push_back(p); });
+        session_.document.edit(tr("bring in a profile"), [&](service::Study& s) { s.profiles.push_back(p); });
         list_->setCurrentRow(list_->count() - 1);
         return true;
     } catch (const InputError& e) {

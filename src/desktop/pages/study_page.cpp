@@ -22,6 +22,7 @@
 #include "desktop/parts/number_box.h"
 #include "desktop/parts/plan_list.h"
 #include "desktop/parts/question_line.h"
+#include "desktop/parts/question_list.h"
 #include "desktop/parts/records_panel.h"
 #include "desktop/parts/verdict_view.h"
 #include "files/closure_file.h"
@@ -33,7 +34,8 @@ namespace otoro::desktop {
 
 StudyPage::StudyPage(Session& session, Jobs& jobs, QWidget* parent) : QWidget(parent), session_(session), jobs_(jobs) {
     setObjectName("page");
-    question_ = new QuestionLine(session, this);
+    question_ = new QuestionLine(session.document, this);
+    questions_ = new QuestionList(session.document, session.answers, this);
     verdict_ = new VerdictView(session, this);
     plans_ = new PlanList(session, this);
     map_ = new MapView(session, this);
@@ -49,7 +51,14 @@ StudyPage::StudyPage(Session& session, Jobs& jobs, QWidget* parent) : QWidget(pa
     top_box->addWidget(verdict_, 0, Qt::AlignVCenter);
 
     auto* across = new QSplitter(Qt::Horizontal, this);
-    across->addWidget(plans_);
+    auto* left = new QSplitter(Qt::Vertical, this);
+    left->addWidget(questions_);
+    left->addWidget(plans_);
+    left->setStretchFactor(1, 1);
+    left->setSizes({210, 330});
+    left->setChildrenCollapsible(false);
+    left->setHandleWidth(1);
+    across->addWidget(left);
     auto* map_and_legend = new QWidget(this);
     auto* map_box = new QVBoxLayout(map_and_legend);
     map_box->setContentsMargins(0, 0, 0, 0);
@@ -85,44 +94,47 @@ StudyPage::StudyPage(Session& session, Jobs& jobs, QWidget* parent) : QWidget(pa
 }
 
 void StudyPage::show_picked() {
-    const auto answer = session_.answer();
+    const auto answer = session_.answers.shown();
     if (!answer) return;
     std::vector<geo::LonLat> where;
-    const auto& places = answer->ready->inputs.demand->places;
-    for (const std::uint32_t i : session_.selection().places)
-        if (i < places.size() && places[i].position) where.push_back(*places[i].position);
-    if (const auto site = session_.selection().site; site && site->value() < answer->outcome.sites.size())
+    const auto& demand = answer->ready->inputs.demand;
+    for (const std::uint32_t i : session_.selection.picked().places)
+        if (i < demand.count() && demand.at(i).position) where.push_back(*demand.at(i).position);
+    if (const auto site = session_.selection.picked().site; site && site->value() < answer->outcome.sites.size())
         if (const auto& p = answer->outcome.sites[site->value()].planned.site.position) where.push_back(*p);
     map_->bring_into_sight(where);
 }
 
 void StudyPage::offer_site_menu(SiteIndex index, const QPoint& at) {
-    const auto answer = session_.answer();
+    const auto answer = session_.answers.shown();
     if (!answer || index.value() >= answer->outcome.sites.size()) return;
     const auto& planned = answer->outcome.sites[index.value()].planned;
     const QString name = elided(QString::fromStdString(service::label(planned.site)));
-    const auto change = [this, id = planned.site.id](service::Change c, const QString& plan_name) {
-        session_.change_plan(plan_name, {c, id, std::nullopt});
+    const auto change = [this, planned](service::Change c, const QString& plan_name) {
+        session_.document.change_plan(plan_name, change_of(planned, c));
     };
     auto* menu = new QMenu(this);
     menu->setAttribute(Qt::WA_DeleteOnClose);
     add_title(*menu, planned.in_use ? name : tr("%1, if it were open").arg(name));
     if (!planned.in_use) add_gain_line(*menu, session_, index);
-    const bool today = session_.plan_index() == 0;
+    const bool today = session_.document.plan_index() == 0;
     if (planned.site.state != places::SiteState::open)
         menu->addAction(today ? tr("New plan: open %1").arg(name) : tr("Open %1 in this plan").arg(name), this,
                         [=] { change(service::Change::open, StudyPage::tr("%1 opens").arg(name)); });
     else
         menu->addAction(today ? tr("New plan: close %1").arg(name) : tr("Close %1 in this plan").arg(name), this,
                         [=] { change(service::Change::close, StudyPage::tr("%1 closes").arg(name)); });
+    if (planned.added)
+        menu->addAction(tr("Take %1 out of this plan").arg(name), this,
+                        [this, planned] { session_.document.take_out(change_of(planned, service::Change::add)); });
     if (planned.in_use)
         menu->addAction(tr("Pick the places it serves"), this, [this, index] {
-            Selection s;
+            Picked s;
             s.site = index;
-            if (const auto a = session_.answer())
+            if (const auto a = session_.answers.shown())
                 for (std::uint32_t i = 0; i < a->outcome.places.size(); ++i)
                     if (a->outcome.places[i].served() && a->outcome.places[i].nearest == index) s.places.push_back(i);
-            session_.select(std::move(s));
+            session_.selection.pick(std::move(s));
         });
     menu->popup(at);
 }
@@ -131,34 +143,36 @@ void StudyPage::offer_spot_menu(geo::LonLat spot, const QPoint& at) {
     auto* menu = new QMenu(this);
     menu->setAttribute(Qt::WA_DeleteOnClose);
     menu->setObjectName("spot");
-    if (session_.answer()) {
+    if (session_.answers.shown()) {
         add_title(*menu, tr("A site here"));
         add_gain_line(*menu, session_, spot);
         menu->addAction(tr("New site here"), this, [this, spot] {
             std::vector<std::string> taken;
-            for (const auto& s : session_.answer()->outcome.sites) taken.push_back(s.planned.site.id);
+            for (const auto& s : session_.answers.shown()->outcome.sites) taken.push_back(s.planned.site.id);
             const auto id = service::free_name(tr("New site").toStdString(), taken);
-            session_.change_plan(QString::fromStdString(id), {service::Change::add, id, spot});
+            session_.document.change_plan(QString::fromStdString(id), {service::Change::add, id, spot});
         });
     }
-    if (session_.answer() && session_.up_to_date()) {
-        const bool here = session_.question().towards == service::Towards::demand;
+    if (session_.answers.shown() && session_.answers.up_to_date()) {
+        const bool here = session_.document.question().towards == service::Towards::demand;
         menu->addAction(here ? tr("The way here, turn by turn") : tr("The way from here, turn by turn"), this,
                         [this, spot, at] { show_way(spot, at); });
     }
-    const QString demand = QString::fromStdString(session_.question().demand.empty() ? tr("places drawn").toStdString()
-                                                                                     : session_.question().demand);
+    const auto& asked = session_.document.question().demand;
+    const QString demand = asked.empty() ? tr("places drawn") : QString::fromStdString(asked.front());
     menu->addAction(tr("Add a place to the %1 here").arg(elided(demand)), this, [this, spot, demand] {
-        session_.edit(tr("add a place"), [&](service::Study& s) {
+        session_.document.edit(tr("add a place"), [&](service::Study& s) {
             s = service::with_place(std::move(s), demand.toStdString(), spot, Weight::one());
         });
     });
-    if (const auto& picked = session_.selection().places; picked.size() == 1)
+    if (const auto& picked = session_.selection.picked().places; picked.size() == 1)
         menu->addAction(tr("Attach the picked place here"), this, [this, spot, place = picked.front()] {
-            session_.edit(tr("attach by hand"), [&](service::Study& s) {
-                s = service::mended(
-                    std::move(s), service::AttachAnyway{{service::SetKind::demand, s.question.demand}, {{place, spot}}},
-                    Task());
+            session_.document.edit(tr("attach by hand"), [&](service::Study& s) {
+                const auto asked = s.demand_of(s.question());
+                if (place >= asked.count()) return;
+                const service::SetName set{service::SetKind::demand, asked.set_of(place).name};
+                const service::AttachAnyway by_hand{set, {{asked.local(place), spot}}};
+                s = service::mended(std::move(s), by_hand, Task());
             });
         });
     add_title(*menu, tr("Roads shut or slowed (in this plan)"));
@@ -170,11 +184,11 @@ void StudyPage::offer_spot_menu(geo::LonLat spot, const QPoint& at) {
         const QString path = QFileDialog::getOpenFileName(this, tr("Closures from a file"));
         if (!path.isEmpty()) bring_in_closures(path);
     });
-    const auto index = session_.plan_index();
-    for (std::size_t i = 0; i < session_.plan().closures.size(); ++i) {
-        auto* one = menu->addMenu(elided(QString::fromStdString(session_.plan().closures[i].name)));
+    const auto index = session_.document.plan_index();
+    for (std::size_t i = 0; i < session_.document.plan().closures.size(); ++i) {
+        auto* one = menu->addMenu(elided(QString::fromStdString(session_.document.plan().closures[i].name)));
         const auto change = [this, index, i](const QString& what, const std::function<void(roads::Closure&)>& to) {
-            session_.edit(what, [&](service::Study& s) {
+            session_.document.edit(what, [&](service::Study& s) {
                 if (index < s.plans.size() && i < s.plans[index].closures.size()) to(s.plans[index].closures[i]);
             });
         };
@@ -205,7 +219,7 @@ void StudyPage::offer_spot_menu(geo::LonLat spot, const QPoint& at) {
                 });
         });
         one->addAction(tr("Open again"), this, [this, index, i] {
-            session_.edit(tr("open a road again"), [&](service::Study& s) {
+            session_.document.edit(tr("open a road again"), [&](service::Study& s) {
                 if (index < s.plans.size() && i < s.plans[index].closures.size())
                     s.plans[index].closures.erase(s.plans[index].closures.begin() + static_cast<std::ptrdiff_t>(i));
             });
@@ -218,7 +232,7 @@ void StudyPage::take_closure(roads::ClosureShape shape, const std::vector<geo::L
     roads::Closure c;
     c.shape = shape;
     c.vertices = vertices;
-    const auto& in = session_.study().roads;
+    const auto& in = session_.document.study().roads;
     if (!in) return;
     if (!touches_a_road(*in->network, c)) {
         emit trouble(shape == roads::ClosureShape::point
@@ -232,30 +246,31 @@ void StudyPage::take_closure(roads::ClosureShape shape, const std::vector<geo::L
             road && !in->network->name(*road).empty())
             name = tr("%1 shut").arg(QString::fromStdString(in->network->name(*road))).toStdString();
     std::vector<std::string> taken;
-    for (const auto& o : session_.plan().closures) taken.push_back(o.name);
+    for (const auto& o : session_.document.plan().closures) taken.push_back(o.name);
     c.name = service::free_name(name, taken);
-    session_.add_closures(c.name, {c});
+    session_.document.add_closures(c.name, {c});
     if (shape != roads::ClosureShape::point) return;
     if (const auto taken_for = service::describe_point(*in->network, c); !taken_for.empty())
         emit remark(tr("Closed: %1").arg(QString::fromStdString(taken_for)));
 }
 
 void StudyPage::bring_in_closures(const QString& path) {
-    jobs_.reading.run([this, path, document = session_.point().document](const Task& task) -> Background::Then {
+    jobs_.reading.run([this, path,
+                       document = session_.document.point().document](const Task& task) -> Background::Then {
         auto closures = files::read_closures(path.toStdString(), task);
         return [this, path, document, closures = std::move(closures)] {
-            if (document != session_.point().document)
+            if (document != session_.document.point().document)
                 return emit trouble(tr("Another study was opened while %1 was being read; its closures were not added.")
                                         .arg(QFileInfo(path).fileName()));
-            session_.add_closures(files::set_name_from(path.toStdString()), closures);
+            session_.document.add_closures(files::set_name_from(path.toStdString()), closures);
             emit remark(tr("%1 closures from %2.").arg(closures.size()).arg(QFileInfo(path).fileName()));
         };
     });
 }
 
 void StudyPage::show_way(geo::LonLat spot, const QPoint& at) {
-    const auto answer = session_.answer();
-    if (!answer || !session_.up_to_date()) return;
+    const auto answer = session_.answers.shown();
+    if (!answer || !session_.answers.up_to_date()) return;
     const auto reading = service::read_spot(*answer->ready, answer->outcome, spot);
     auto* card = new QFrame(this, Qt::Popup);
     card->setObjectName("popup");
@@ -276,7 +291,7 @@ void StudyPage::show_way(geo::LonLat spot, const QPoint& at) {
         const QLocale c = QLocale::c();
         const QString site = QString::fromStdString(
             service::label(answer->outcome.sites[reading.outcome.nearest->value()].planned.site));
-        const bool here = session_.question().towards == service::Towards::demand;
+        const bool here = session_.document.question().towards == service::Towards::demand;
         title->setText((here ? tr("From %1: %2 min, %3 km by road") : tr("To %1: %2 min, %3 km by road"))
                            .arg(site, c.toString(reading.outcome.time.minutes(), 'f', 1),
                                 c.toString(reading.outcome.distance.kilometres(), 'f', 2)));
@@ -314,11 +329,11 @@ void StudyPage::show_way(geo::LonLat spot, const QPoint& at) {
 }
 
 void StudyPage::show_road(LinkId link, geo::LonLat spot, const QPoint& at) {
-    const auto answer = session_.answer();
+    const auto answer = session_.answers.shown();
     if (!answer) return;
     const auto& network = *answer->ready->inputs.network;
     if (link.value() >= network.link_count()) return;
-    const auto reading = service::read_road(network, *answer->outcome.ground, link);
+    const auto reading = service::read_road(network, *answer->outcome.traces->ground, link);
     auto* card = new QFrame(this, Qt::Popup);
     card->setObjectName("popup");
     card->setAttribute(Qt::WA_DeleteOnClose);

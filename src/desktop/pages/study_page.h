@@ -10,6 +10,7 @@ class Legend;
 class MapView;
 class PlanList;
 class QuestionLine;
+class QuestionList;
 class RecordsPanel;
 class VerdictView;
 
@@ -21,6 +22,7 @@ public:
     [[nodiscard]] MapView& map() const { return *map_; }
     [[nodiscard]] Legend& legend() const { return *legend_; }
     [[nodiscard]] QuestionLine& question() const { return *question_; }
+    [[nodiscard]] QuestionList& questions() const { return *questions_; }
     [[nodiscard]] VerdictView& verdict() const { return *verdict_; }
     [[nodiscard]] PlanList& plans() const { return *plans_; }
     [[nodiscard]] AnswerPanel& answer() const { return *answer_; }
@@ -47,6 +49,7 @@ private:
     Session& session_;
     Jobs& jobs_;
     QuestionLine* question_;
+    QuestionList* questions_;
     VerdictView* verdict_;
     PlanList* plans_;
     MapView* map_;

@@ -94,12 +94,12 @@ AnswerPanel::AnswerPanel(Session& session, QWidget* parent) : QWidget(parent), s
     connect(statuses_, &QTableWidget::cellActivated, this, [this](int row) { pick_status(row); });
     connect(loads_, &QTableWidget::cellClicked, this, [this](int row) { pick_site(row); });
     connect(loads_, &QTableWidget::cellActivated, this, [this](int row) { pick_site(row); });
-    connect(&session_, &Session::answer_changed, this, &AnswerPanel::refresh);
+    connect(&session_.answers, &Answers::changed, this, &AnswerPanel::refresh);
     refresh();
 }
 
 void AnswerPanel::refresh() {
-    const auto answer = session_.answer();
+    const auto answer = session_.answers.shown();
     QString text = tr("Nothing worked out yet.");
     if (answer) {
         const auto time = statistics(answer->outcome, routing::Measure::time);
@@ -122,7 +122,7 @@ void AnswerPanel::refresh() {
 }
 
 void AnswerPanel::refresh_statuses() {
-    const auto answer = session_.answer();
+    const auto answer = session_.answers.shown();
     if (!answer) {
         statuses_->setRowCount(0);
         return fit_height(*statuses_, 1);
@@ -154,7 +154,7 @@ void AnswerPanel::refresh_statuses() {
 }
 
 void AnswerPanel::refresh_loads() {
-    const auto answer = session_.answer();
+    const auto answer = session_.answers.shown();
     if (!answer) return loads_->setRowCount(0);
     const auto& o = answer->outcome;
     int row = 0;
@@ -164,7 +164,7 @@ void AnswerPanel::refresh_loads() {
         if (row == loads_->rowCount()) loads_->insertRow(row);
         auto& first = put(*loads_, row, 0, plain(service::label(s.planned.site)), false);
         first.setData(kWhat, i);
-        const QColor colour = colour_of_site(o.sites, SiteIndex(i));
+        const QColor colour = who_serves_look().site_colour(o.sites, SiteIndex(i));
         const QString mark = QString("%1 %2").arg(colour.name()).arg(static_cast<int>(s.planned.site.state));
         if (first.data(kMark) != mark) {
             first.setData(kMark, mark);
@@ -190,24 +190,24 @@ void AnswerPanel::refresh_loads() {
 }
 
 void AnswerPanel::pick_status(int row) {
-    const auto answer = session_.answer();
+    const auto answer = session_.answers.shown();
     if (!answer) return;
     const auto status = static_cast<service::Status>(statuses_->item(row, 0)->data(kWhat).toInt());
-    Selection s;
+    Picked s;
     for (std::uint32_t i = 0; i < answer->outcome.places.size(); ++i)
         if (answer->outcome.places[i].status == status) s.places.push_back(i);
-    session_.select(std::move(s));
+    session_.selection.pick(std::move(s));
 }
 
 void AnswerPanel::pick_site(int row) {
-    const auto answer = session_.answer();
+    const auto answer = session_.answers.shown();
     if (!answer) return;
     const SiteIndex site(loads_->item(row, 0)->data(kWhat).toUInt());
-    Selection s;
+    Picked s;
     s.site = site;
     for (std::uint32_t i = 0; i < answer->outcome.places.size(); ++i)
         if (answer->outcome.places[i].served() && answer->outcome.places[i].nearest == site) s.places.push_back(i);
-    session_.select(std::move(s));
+    session_.selection.pick(std::move(s));
 }
 
 }  // namespace otoro::desktop

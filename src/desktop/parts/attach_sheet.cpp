@@ -113,16 +113,16 @@ AttachSheet::AttachSheet(Session& session, Mender& mender, const service::SetNam
     connect(least_, &QDoubleSpinBox::valueChanged, this, &AttachSheet::apply);
     connect(classes_, &QListWidget::itemChanged, this, &AttachSheet::apply);
     connect(&mender_, &Mender::findings_changed, this, &AttachSheet::refresh);
-    connect(&session_, &Session::data_changed, this, &AttachSheet::refresh);
+    connect(&session_.document, &Document::data_changed, this, &AttachSheet::refresh);
     refresh();
 }
 
 const places::Attaching* AttachSheet::attaching() const {
     if (set_.kind == service::SetKind::demand) {
-        const auto* d = session_.study().find_demand(set_.name);
+        const auto* d = session_.document.study().find_demand(set_.name);
         return d ? &d->set->attaching : nullptr;
     }
-    const auto* s = session_.study().find_sites(set_.name);
+    const auto* s = session_.document.study().find_sites(set_.name);
     return s ? &s->set->attaching : nullptr;
 }
 
@@ -138,7 +138,7 @@ void AttachSheet::refresh() {
     const auto* a = attaching();
     if (!a) return close(), void();
     const QSignalBlocker quiet_limit(limit_), quiet_least(least_), quiet_classes(classes_);
-    const Millimetres limit = a->rule.limit.value_or(session_.question().attach_limit);
+    const Millimetres limit = a->rule.limit.value_or(session_.document.question().attach_limit);
     limit_->setValue(limit.metres());
     least_->setValue(a->rule.least_piece.kilometres());
     for (int i = 0; i < classes_->count(); ++i)
@@ -172,7 +172,7 @@ void AttachSheet::apply() {
             std::count_if(places->begin(), places->end(), [](const auto& p) { return p.has_value(); }));
     places::AttachRule rule;
     rule.limit = Millimetres::from_metres(limit_->value());
-    if (*rule.limit == session_.question().attach_limit) rule.limit.reset();
+    if (*rule.limit == session_.document.question().attach_limit) rule.limit.reset();
     rule.least_piece = Millimetres::from_metres(least_->value() * 1000);
     rule.classes = 0;
     rule.ramps = a->rule.ramps;

@@ -41,15 +41,16 @@ CurveView::CurveView(Session& session, QWidget* parent) : QCustomPlot(parent), s
     cross_->setLineStyle(QCPGraph::lsNone);
     cross_->setScatterStyle(
         QCPScatterStyle(QCPScatterStyle::ssCrossCircle, QPen(theme::kAccent, 2), QBrush(theme::kPaper), 13));
-    connect(&session_, &Session::study_replaced, this, [this] { dragging_ = false; });
-    connect(&session_, &Session::answer_changed, this, &CurveView::refresh);
-    connect(&session_, &Session::plans_changed, this, &CurveView::refresh);
-    connect(&session_, &Session::question_changed, this, &CurveView::refresh);
+    connect(&session_.document, &Document::study_replaced, this, [this] { dragging_ = false; });
+    connect(&session_.answers, &Answers::changed, this, &CurveView::refresh);
+    connect(&session_.document, &Document::plans_changed, this, &CurveView::refresh);
+    connect(&session_.document, &Document::question_changed, this, &CurveView::refresh);
     refresh();
 }
 
 bool CurveView::by_time() const {
-    return !session_.question().standard || std::holds_alternative<Millis>(session_.question().standard->limit);
+    return !session_.document.question().standard ||
+           std::holds_alternative<Millis>(session_.document.question().standard->limit);
 }
 
 void CurveView::set_curve(QCPGraph& graph, const service::Outcome* outcome) const {
@@ -72,13 +73,13 @@ void CurveView::set_curve(QCPGraph& graph, const service::Outcome* outcome) cons
 }
 
 void CurveView::refresh() {
-    const auto answer = session_.answer();
-    const auto today = session_.answer_of(0);
+    const auto answer = session_.answers.shown();
+    const auto today = session_.answers.of_plan(0);
     set_curve(*plan_, answer ? &answer->outcome : nullptr);
     set_curve(*today_, today && today != answer ? &today->outcome : nullptr);
     xAxis->setLabel(by_time() ? tr("minutes") : tr("km"));
     double most = 12;
-    if (const auto& standard = session_.question().standard) {
+    if (const auto& standard = session_.document.question().standard) {
         const double limit = by_time() ? std::get<Millis>(standard->limit).minutes()
                                        : std::get<Millimetres>(standard->limit).kilometres();
         const double share = standard->share.percent();
@@ -97,7 +98,7 @@ void CurveView::refresh() {
                 std::min(static_cast<double>(curve.back().value) / (by_time() ? 60'000.0 : 1'000'000.0), most * 2));
     }
     if (!dragging_) xAxis->setRange(0, most * 1.02);
-    plan_->setPen(QPen(session_.up_to_date() ? theme::kInk : QColor(0x9A, 0x94, 0x88), 2.2));
+    plan_->setPen(QPen(session_.answers.up_to_date() ? theme::kInk : QColor(0x9A, 0x94, 0x88), 2.2));
     replot(QCustomPlot::rpQueuedReplot);
 }
 
@@ -108,29 +109,29 @@ QPointF CurveView::cross() const {
 }
 
 void CurveView::move_standard(double limit, double share) {
-    if (!session_.question().standard) return;
+    if (!session_.document.question().standard) return;
     const double step = by_time() ? 10 : 20;  // tenths of a minute, twentieths of a kilometre
     limit = std::max(1.0, std::round(limit * step)) / step;
     share = std::clamp(std::round(share), 1.0, 100.0);
     const Amount amount =
         by_time() ? Amount(Millis(std::llround(limit * 60'000))) : Amount(Millimetres(std::llround(limit * 1'000'000)));
-    session_.edit(tr("standard"), [&](service::Study& s) {
-        s.question.standard = service::Standard{Share::percent(share), amount};
+    session_.document.edit(tr("standard"), [&](service::Study& s) {
+        s.question().standard = service::Standard{Share::percent(share), amount};
     });
 }
 
 void CurveView::mousePressEvent(QMouseEvent* e) {
     setFocus();
     if (dragging_) return put_back();  // a second button
-    dragging_ = e->button() == Qt::LeftButton && session_.question().standard &&
+    dragging_ = e->button() == Qt::LeftButton && session_.document.question().standard &&
                 (e->position() - cross()).manhattanLength() < 16;
-    before_ = session_.question().standard;
+    before_ = session_.document.question().standard;
 }
 
 void CurveView::put_back() {
     if (!std::exchange(dragging_, false)) return;
-    if (session_.question().standard != before_)
-        session_.edit(tr("standard"), [this](service::Study& s) { s.question.standard = before_; });
+    if (session_.document.question().standard != before_)
+        session_.document.edit(tr("standard"), [this](service::Study& s) { s.question().standard = before_; });
     refresh();
 }
 
@@ -152,7 +153,7 @@ void CurveView::mouseReleaseEvent(QMouseEvent*) {
 
 void CurveView::keyPressEvent(QKeyEvent* e) {
     if (e->key() == Qt::Key_Escape && dragging_) return put_back();
-    const auto& standard = session_.question().standard;
+    const auto& standard = session_.document.question().standard;
     if (!standard) return QCustomPlot::keyPressEvent(e);
     const double limit =
         by_time() ? std::get<Millis>(standard->limit).minutes() : std::get<Millimetres>(standard->limit).kilometres();

@@ -77,8 +77,8 @@ FindingsList::FindingsList(Session& session, Mender& mender, QWidget* parent)
     connect(mend_, &QPushButton::clicked, this, &FindingsList::mend_current);
     connect(accept_, &QPushButton::clicked, this, &FindingsList::accept_current);
     connect(&mender_, &Mender::findings_changed, this, &FindingsList::refresh);
-    for (const auto changed : {&Session::data_changed, &Session::question_changed, &Session::notes_changed})
-        connect(&session_, changed, this, [this] { state_->setText(tr("looking again\u2026")); });
+    for (const auto changed : {&Document::data_changed, &Document::question_changed, &Document::notes_changed})
+        connect(&session_.document, changed, this, [this] { state_->setText(tr("looking again\u2026")); });
     const auto not_looked = [this] {
         if (!mender_.up_to_date() && !mender_.checks().busy())
             state_->setText(tr("The data were not looked through to the end. <a href='again'>Look again</a>"));
@@ -154,7 +154,7 @@ void FindingsList::refresh() {
     for (QWidget* w : std::initializer_list<QWidget*>{list_, show_, mend_, accept_, search_})
         w->setVisible(!findings.empty());
     const auto n = service::count_open(findings);
-    if (session_.study().empty())
+    if (session_.document.study().empty())
         state_->setText(tr("Nothing was brought in yet, so there is nothing to find."));
     else if (n == 0)
         state_->setText(findings.empty() ? tr("Nothing wrong was found.") : tr("All accepted."));

@@ -53,32 +53,32 @@ void add_title(QMenu& menu, const QString& text) {
 }
 
 void add_gain_line(QMenu& menu, const Session& session, const Possible& what) {
-    const auto answer = session.answer();
-    if (!answer || !session.up_to_date()) return;
+    const auto answer = session.answers.shown();
+    if (!answer || !session.answers.up_to_date()) return;
     QWidgetAction* action = nullptr;
     auto* line = add_text(menu, QMenu::tr("What it would bring is being worked out"), action);
     line->setObjectName("gain");
-    QThreadPool::globalInstance()->start(
-        [answer, standard = session.question().standard, what, line = QPointer(line), action = QPointer(action)] {
-            stand_behind_the_window(Behind::closely);
-            QString said;
-            try {
-                said = gain(answer, standard, what);
-            } catch (...) {
-                said = what_went_wrong();
-            }
-            QMetaObject::invokeMethod(qApp, [line, action, said] {
-                if (!line || !action) return;
-                line->setText(said);
-                line->setAccessibleName(said);
-                auto* shown = qobject_cast<QMenu*>(line->parentWidget());
-                if (shown == nullptr) return;
-                // A menu lays its lines out anew only when one of them changes.
-                action->setVisible(false);
-                action->setVisible(true);
-                shown->adjustSize();
-            });
+    QThreadPool::globalInstance()->start([answer, standard = session.document.question().standard, what,
+                                          line = QPointer(line), action = QPointer(action)] {
+        stand_behind_the_window(Behind::closely);
+        QString said;
+        try {
+            said = gain(answer, standard, what);
+        } catch (...) {
+            said = what_went_wrong();
+        }
+        QMetaObject::invokeMethod(qApp, [line, action, said] {
+            if (!line || !action) return;
+            line->setText(said);
+            line->setAccessibleName(said);
+            auto* shown = qobject_cast<QMenu*>(line->parentWidget());
+            if (shown == nullptr) return;
+            // A menu lays its lines out anew only when one of them changes.
+            action->setVisible(false);
+            action->setVisible(true);
+            shown->adjustSize();
         });
+    });
 }
 
 }  // namespace otoro::desktop

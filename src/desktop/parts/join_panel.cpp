@@ -73,18 +73,18 @@ JoinPanel::JoinPanel(Session& session, Mender& mender, QWidget* parent)
     connect(tolerance_, &QDoubleSpinBox::valueChanged, this,
             [this](double m) { mender_.set_gap_tolerance(Millimetres::from_metres(m)); });
     connect(reopen_, &QPushButton::clicked, this, [this] {
-        if (const auto& r = session_.study().roads; r && !r->preparation.closed.empty())
+        if (const auto& r = session_.document.study().roads; r && !r->preparation.closed.empty())
             mender_.reopen_gap(r->preparation.closed.back());
     });
     connect(&mender_, &Mender::evidence_changed, this, &JoinPanel::refresh);
     connect(&mender_, &Mender::findings_changed, this, &JoinPanel::refresh);
-    connect(&session_, &Session::data_changed, this, &JoinPanel::refresh);
-    connect(&session_, &Session::notes_changed, this, &JoinPanel::refresh);
+    connect(&session_.document, &Document::data_changed, this, &JoinPanel::refresh);
+    connect(&session_.document, &Document::notes_changed, this, &JoinPanel::refresh);
     refresh();
 }
 
 void JoinPanel::refresh() {
-    const auto& roads = session_.study().roads;
+    const auto& roads = session_.document.study().roads;
     setVisible(roads.has_value());
     if (!roads) return;
     const bool named = roads->network->joints_named();
@@ -99,7 +99,7 @@ void JoinPanel::refresh() {
     compare_->setVisible(mender_.join_evidence().empty());
     compare_->setEnabled(!named);
     const QSignalBlocker quiet(tolerance_);
-    tolerance_->setValue(session_.study().gap_tolerance.metres());
+    tolerance_->setValue(session_.document.study().gap_tolerance.metres());
     const auto n = roads->preparation.closed.size();
     closed_->setText(n == 0 ? tr("No gap was closed.") : tr("Gaps closed: %1").arg(n));
     reopen_->setVisible(n > 0);

@@ -12,14 +12,7 @@
 namespace otoro::desktop {
 namespace {
 
-/// Where the ramp is darkest: two and a half times the limit.
-QString far_end(const Amount& limit) {
-    if (const auto* t = std::get_if<Millis>(&limit))
-        return QString::fromStdString(describe(Millis(t->count() * 5 / 2)));
-    return QString::fromStdString(describe(Millimetres(std::get<Millimetres>(limit).count() * 5 / 2)));
-}
-
-/// The ramp of minutes with the standard's turn marked; or the colours of the sites.
+/// The scale of the map's look.
 class RampBar : public QWidget {
 public:
     RampBar(Session& session, MapView& map, QWidget* parent) : QWidget(parent), session_(session), map_(map) {
@@ -32,34 +25,10 @@ protected:
         QPainter p(this);
         p.setRenderHint(QPainter::Antialiasing);
         p.setFont(theme::type(0.85));
-        const QRectF bar(2, 2, width() - 4, 11);
-        if (map_.style_now().look == Look::who_serves) {
-            const auto answer = session_.answer();
-            int n = 0;
-            for (std::uint32_t i = 0; answer && i < answer->outcome.sites.size() && n < 12; ++i)
-                if (answer->outcome.sites[i].planned.in_use) {
-                    p.setPen(Qt::NoPen);
-                    p.setBrush(colour_of_site(answer->outcome.sites, SiteIndex(i)));
-                    p.drawEllipse(QPointF(9 + 15 * n++, 8), 5, 5);
-                }
-            p.setPen(theme::kInk);
-            p.drawText(QRectF(2, 15, width() - 4, 16), Qt::AlignLeft | Qt::AlignVCenter,
-                       Legend::tr("the colour of the site that serves, as on its mark and in the list of sites"));
-            return;
-        }
-        p.setPen(Qt::NoPen);
-        for (int i = 0; i < theme::kRampSteps; ++i) {
-            p.setBrush(theme::ramp_colour(i));
-            p.drawRect(QRectF(bar.left() + bar.width() * i / theme::kRampSteps, bar.top(),
-                              bar.width() / theme::kRampSteps + 0.5, bar.height()));
-        }
-        p.setPen(QPen(theme::kInk, 1.5));
-        p.drawLine(QPointF(bar.center().x(), bar.top() - 2), QPointF(bar.center().x(), bar.bottom() + 4));
-        p.setPen(theme::kInk);
-        const QRectF text(bar.left(), bar.bottom() + 3, bar.width(), 16);
-        p.drawText(text, Qt::AlignLeft | Qt::AlignVCenter, "0");
-        p.drawText(text, Qt::AlignCenter, QString::fromStdString(describe(map_.style_now().limit)));
-        p.drawText(text, Qt::AlignRight | Qt::AlignVCenter, Legend::tr("%1 +").arg(far_end(map_.style_now().limit)));
+        const auto answer = session_.answers.shown();
+        const auto& style = map_.style_now();
+        style.look->paint_legend(p, QRectF(2, 2, width() - 4, height() - 3), answer ? &answer->outcome : nullptr,
+                                 style.limit);
     }
 
 private:
@@ -78,16 +47,15 @@ Legend::Legend(Session& session, MapView& map, QWidget* parent) : QFrame(parent)
     auto* looks = new QHBoxLayout;
     looks->setSpacing(4);
     auto* group = new QButtonGroup(this);
-    for (const auto& [look, text] :
-         {std::pair{Look::time, tr("Time")}, std::pair{Look::who_serves, tr("Who serves")}}) {
-        auto* b = new QPushButton(text, this);
+    for (const MapLook* look : map_looks()) {
+        auto* b = new QPushButton(look->title(), this);
         b->setObjectName("flat");
         b->setCheckable(true);
-        b->setAccessibleName(tr("Map look: %1").arg(text));
+        b->setAccessibleName(tr("Map look: %1").arg(look->title()));
         group->addButton(b);
         looks->addWidget(b);
-        looks_[look] = b;
-        connect(b, &QPushButton::clicked, this, [this, look = look] { map_.set_look(look); });
+        looks_[look->key()] = b;
+        connect(b, &QPushButton::clicked, this, [this, look] { map_.set_look(*look); });
     }
     auto* others = new QHBoxLayout;
     others->setSpacing(12);
@@ -111,7 +79,7 @@ Legend::Legend(Session& session, MapView& map, QWidget* parent) : QFrame(parent)
     grid->addLayout(places, 1, 1);
     grid->setColumnStretch(1, 1);
     connect(&map_, &MapView::style_changed, this, &Legend::refresh);
-    connect(&session_, &Session::answer_changed, this, &Legend::refresh);
+    connect(&session_.answers, &Answers::changed, this, &Legend::refresh);
     refresh();
 }
 
@@ -125,13 +93,13 @@ QCheckBox* Legend::add_row(Layer layer, const QString& text) {
 }
 
 void Legend::refresh() {
-    for (const auto& [look, button] : looks_) button->setChecked(map_.style_now().look == look);
+    for (const auto& [look, button] : looks_) button->setChecked(map_.style_now().look->key() == look);
     for (const auto& [layer, box] : rows_) {
         const QSignalBlocker quiet(box);
         box->setChecked(map_.style_now().shows(layer));
     }
-    const auto answer = session_.answer();
-    const auto verdict = session_.verdict();
+    const auto answer = session_.answers.shown();
+    const auto verdict = session_.answers.verdict();
     QString within = tr("within the standard"), beyond = tr("beyond it"), unserved = tr("not served");
     if (answer && verdict) {
         const auto n = [](std::uint32_t v) {

@@ -14,7 +14,8 @@ class Legend : public QFrame {
 public:
     Legend(Session& session, MapView& map, QWidget* parent = nullptr);
     [[nodiscard]] QCheckBox* row(Layer layer) const { return rows_.at(layer); }
-    [[nodiscard]] QPushButton* look(Look look) const { return looks_.at(look); }
+    /// The switch of a look, by its key.
+    [[nodiscard]] QPushButton* look(const QString& key) const { return looks_.at(key); }
 
 private:
     void refresh();
@@ -22,7 +23,7 @@ private:
     Session& session_;
     MapView& map_;
     std::map<Layer, QCheckBox*> rows_;
-    std::map<Look, QPushButton*> looks_;
+    std::map<QString, QPushButton*> looks_;
     QWidget* bar_;
 };
 

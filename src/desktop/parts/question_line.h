@@ -1,47 +1,42 @@
 #pragma once
 #include <QFrame>
 #include <QPushButton>
-#include <functional>
+#include <map>
+#include <vector>
 
-#include "desktop/models/session.h"
+#include "desktop/models/document.h"
+#include "service/sentence.h"
 
-class QVBoxLayout;
+class QLabel;
 
 namespace otoro::desktop {
 
-/// The question as a sentence whose blanks are buttons. The only place where the question is set.
+/// The question as a sentence whose blanks are buttons. The only place where the question is set. Its words are those
+/// of `service::sentence_parts`; its editors are in `blanks/`.
 class QuestionLine : public QWidget {
     Q_OBJECT
 public:
-    explicit QuestionLine(Session& session, QWidget* parent = nullptr);
+    explicit QuestionLine(Document& document, QWidget* parent = nullptr);
 
     /// The whole sentence as text.
     [[nodiscard]] QString text() const;
-    /// A blank by its object-independent key: demand, weight, measure, sites, travel, towards, limit, share, standard.
+    /// A blank by its key (`service::key`): demand, weight, serving, sites, travel, towards, limit, share, standard.
+    /// Null where the sentence has none of that kind.
     [[nodiscard]] QPushButton* blank(const QString& key) const;
 
 signals:
     void profiles_wanted();
 
 private:
-    void build();
     void refresh();
-    QPushButton* add_blank(const QString& key, const QString& what, std::function<void(QVBoxLayout&, QWidget&)> editor);
-    void add_words(const QString& words, bool closes_up = false);
-    void change(const QString& what, const std::function<void(service::Question&)>& change);
+    void build();
+    void set_text(QWidget& widget, const service::SentencePart& part);
+    [[nodiscard]] bool can_be_set(service::Blank blank) const;
+    void open_editor(service::Blank blank, const QWidget& under);
 
-    void edit_demand(QVBoxLayout& box, QWidget& popup);
-    void edit_weight(QVBoxLayout& box, QWidget& popup);
-    void edit_measure(QVBoxLayout& box, QWidget& popup);
-    void edit_sites(QVBoxLayout& box, QWidget& popup);
-    void edit_travel(QVBoxLayout& box, QWidget& popup);
-    void edit_towards(QVBoxLayout& box, QWidget& popup);
-    void edit_limit(QVBoxLayout& box, QWidget& popup);
-    void edit_share(QVBoxLayout& box, QWidget& popup);
-    void edit_standard(QVBoxLayout& box, QWidget& popup);
-
-    Session& session_;
-    std::map<QString, QPushButton*> blanks_;
+    Document& document_;
+    std::vector<service::SentencePart> parts_;
+    std::vector<QWidget*> widgets_;  ///< one a part
 };
 
 }  // namespace otoro::desktop

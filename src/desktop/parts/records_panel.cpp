@@ -71,16 +71,16 @@ RecordsPanel::RecordsPanel(Session& session, QWidget* parent) : QWidget(parent),
         count();
     });
     connect(copy_button, &QPushButton::clicked, this, &RecordsPanel::copy);
-    connect(&session_, &Session::selection_changed, this, &RecordsPanel::show_selection);
+    connect(&session_.selection, &Selection::changed, this, &RecordsPanel::show_selection);
     connect(demand_, &QAbstractItemModel::modelReset, this, &RecordsPanel::show_selection);
     later_.setSingleShot(true);
     later_.setInterval(kPauseMs);
     connect(&later_, &QTimer::timeout, this, &RecordsPanel::follow);
-    connect(&session_, &Session::answer_changed, this, [this] {
+    connect(&session_.answers, &Answers::changed, this, [this] {
         // Laying out half a million rows takes some frames, which a hand that is dragging a site would feel: they
         // follow when it rests.
-        const auto answer = session_.answer();
-        if (session_.trying_out() && answer && answer->outcome.places.size() > kManyRows)
+        const auto answer = session_.answers.shown();
+        if (session_.answers.trying_out() && answer && answer->outcome.places.size() > kManyRows)
             later_.start();
         else
             follow();
@@ -90,8 +90,8 @@ RecordsPanel::RecordsPanel(Session& session, QWidget* parent) : QWidget(parent),
 
 void RecordsPanel::follow() {
     later_.stop();
-    demand_->show(session_.answer());
-    sites_->show(session_.answer());
+    demand_->show(session_.answers.shown());
+    sites_->show(session_.answers.shown());
     count();
 }
 
@@ -126,7 +126,7 @@ void RecordsPanel::show_selection() {
     QItemSelection rows;
     QModelIndex first;
     const int last_column = DemandRecords::kColumns - 1;
-    for (const auto place : session_.selection().places) {
+    for (const auto place : session_.selection.picked().places) {
         const QModelIndex at = demand_filter_->mapFromSource(demand_->index(static_cast<int>(place), 0));
         if (!at.isValid()) continue;
         rows.select(at, at.siblingAtColumn(last_column));
@@ -135,7 +135,7 @@ void RecordsPanel::show_selection() {
     demand_table_->selectionModel()->select(rows, QItemSelectionModel::ClearAndSelect);
     if (first.isValid()) demand_table_->scrollTo(first, QAbstractItemView::PositionAtCenter);
     QItemSelection site_rows;
-    if (const auto site = session_.selection().site) {
+    if (const auto site = session_.selection.picked().site) {
         const QModelIndex at = site_filter_->mapFromSource(sites_->index(static_cast<int>(site->value()), 0));
         if (at.isValid()) site_rows.select(at, at.siblingAtColumn(SiteRecords::kColumns - 1));
     }
@@ -146,12 +146,12 @@ void RecordsPanel::show_selection() {
 void RecordsPanel::take_selection() {
     if (showing_) return;
     showing_ = true;
-    Selection s;
+    Picked s;
     for (const auto& row : demand_table_->selectionModel()->selectedRows())
         s.places.push_back(static_cast<std::uint32_t>(demand_filter_->mapToSource(row).row()));
     for (const auto& row : site_table_->selectionModel()->selectedRows())
         s.site = SiteIndex(static_cast<std::uint32_t>(site_filter_->mapToSource(row).row()));
-    session_.select(std::move(s));
+    session_.selection.pick(std::move(s));
     showing_ = false;
     emit picked();
 }

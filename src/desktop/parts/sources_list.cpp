@@ -23,7 +23,7 @@ SourcesList::SourcesList(Session& session, Mender& mender, QWidget* parent)
     box_ = new QVBoxLayout(this);
     box_->setContentsMargins(0, 0, 0, 0);
     box_->setSpacing(3);
-    connect(&session_, &Session::data_changed, this, &SourcesList::refresh);
+    connect(&session_.document, &Document::data_changed, this, &SourcesList::refresh);
     refresh();
 }
 
@@ -76,7 +76,7 @@ void SourcesList::refresh() {
         if (item->widget()) item->widget()->deleteLater();
         delete item;
     }
-    const auto& study = session_.study();
+    const auto& study = session_.document.study();
     const auto of_set = [this](service::SetKind kind, const std::string& name = {}) {
         return [this, set = service::SetName{kind, name}](QMenu& menu) { fill_menu(menu, set); };
     };
@@ -93,6 +93,9 @@ void SourcesList::refresh() {
     for (const auto& s : study.sites)
         add(tr("Sites"), plain(s.set->name), tr("%1 sites").arg(number(s.set->count())), s.origin,
             of_set(service::SetKind::sites, s.set->name));
+    for (const auto& z : study.zones)
+        add(tr("Zones"), plain(z.set->name), tr("%1 zones").arg(number(z.set->count())), z.origin,
+            of_set(service::SetKind::zones, z.set->name));
     if (study.water)
         add(tr("Water"), {}, tr("%1 stretches").arg(number(static_cast<std::uint32_t>(study.water->areas->size()))),
             study.water->origin, [this](QMenu& menu) { fill_water_menu(menu); });
@@ -127,8 +130,9 @@ void SourcesList::refresh() {
 }
 
 void SourcesList::fill_water_menu(QMenu& menu) {
-    menu.addAction(tr("Leave out of the study"), this,
-                   [this] { session_.edit(tr("leave out the water"), [](service::Study& s) { s.water.reset(); }); });
+    menu.addAction(tr("Leave out of the study"), this, [this] {
+        session_.document.edit(tr("leave out the water"), [](service::Study& s) { s.water.reset(); });
+    });
 }
 
 void SourcesList::fill_menu(QMenu& menu, const service::SetName& set) {
@@ -141,33 +145,38 @@ void SourcesList::fill_menu(QMenu& menu, const service::SetName& set) {
             if (!path.isEmpty()) mender_.take_heights(path);
         });
         menu.addAction(tr("Leave out of the study"), this, [this] {
-            session_.edit(tr("leave out the roads"), [](service::Study& s) { s.roads.reset(); });
+            session_.document.edit(tr("leave out the roads"), [](service::Study& s) { s.roads.reset(); });
+        });
+        return;
+    }
+    if (set.kind == service::SetKind::zones) {
+        menu.addAction(tr("Leave out of the study"), this, [this, name] {
+            session_.document.edit(tr("leave out %1").arg(elided(plain(name))), [&](service::Study& s) {
+                std::erase_if(s.zones, [&](const auto& in) { return in.set->name == name; });
+            });
         });
         return;
     }
     menu.addAction(tr("How its places are attached\u2026"), this, [this, set] { emit attaching_wanted(set); });
     const QString leave_out = tr("leave out %1").arg(elided(plain(name)));
-    if (const auto* d = set.kind == service::SetKind::demand ? session_.study().find_demand(name) : nullptr) {
+    if (const auto* d = set.kind == service::SetKind::demand ? session_.document.study().find_demand(name) : nullptr) {
         menu.addAction(tr("Use as sites too"), this, [this, in = *d] {
-            session_.edit(tr("use as sites"), [&](service::Study& s) {
+            session_.document.edit(tr("use as sites"), [&](service::Study& s) {
                 s = with_sites(std::move(s), renamed(sites_from(in), set_names(s, service::SetKind::sites)));
             });
         });
         menu.addAction(tr("Leave out of the study"), this, [this, name, leave_out] {
-            session_.edit(leave_out, [&](service::Study& s) {
-                std::erase_if(s.demand, [&](const auto& in) { return in.set->name == name; });
-            });
+            session_.document.edit(leave_out, [&](service::Study& s) { s = without_demand(std::move(s), name); });
         });
-    } else if (const auto* x = set.kind == service::SetKind::sites ? session_.study().find_sites(name) : nullptr) {
+    } else if (const auto* x =
+                   set.kind == service::SetKind::sites ? session_.document.study().find_sites(name) : nullptr) {
         menu.addAction(tr("Use as demand too"), this, [this, in = *x] {
-            session_.edit(tr("use as demand"), [&](service::Study& s) {
+            session_.document.edit(tr("use as demand"), [&](service::Study& s) {
                 s = with_demand(std::move(s), renamed(demand_from(in), set_names(s, service::SetKind::demand)));
             });
         });
         menu.addAction(tr("Leave out of the study"), this, [this, name, leave_out] {
-            session_.edit(leave_out, [&](service::Study& s) {
-                std::erase_if(s.sites, [&](const auto& in) { return in.set->name == name; });
-            });
+            session_.document.edit(leave_out, [&](service::Study& s) { s = without_sites(std::move(s), name); });
         });
     }
 }

@@ -28,7 +28,7 @@ VerdictView::VerdictView(Session& session, QWidget* parent) : QWidget(parent), s
     again_ = new QPushButton(tr("Work it out"), this);
     again_->setAccessibleName(tr("Work the answer out again"));
     again_->hide();
-    connect(again_, &QPushButton::clicked, &session_, &Session::ask_again);
+    connect(again_, &QPushButton::clicked, &session_.answers, &Answers::ask_again);
     auto* grid = new QGridLayout(this);
     grid->setContentsMargins(16, 2, 4, 2);
     grid->setHorizontalSpacing(14);
@@ -38,10 +38,10 @@ VerdictView::VerdictView(Session& session, QWidget* parent) : QWidget(parent), s
     grid->addWidget(detail_, 1, 1, Qt::AlignTop);
     grid->addWidget(again_, 0, 2, 2, 1, Qt::AlignVCenter);
     setMinimumWidth(340);
-    connect(&session_, &Session::answer_changed, this, &VerdictView::refresh);
-    connect(&session_, &Session::plans_changed, this, &VerdictView::refresh);
-    connect(&session_, &Session::question_changed, this, &VerdictView::refresh);
-    connect(&session_, &Session::work_ended, this, &VerdictView::refresh);
+    connect(&session_.answers, &Answers::changed, this, &VerdictView::refresh);
+    connect(&session_.document, &Document::plans_changed, this, &VerdictView::refresh);
+    connect(&session_.document, &Document::question_changed, this, &VerdictView::refresh);
+    connect(&session_.answers, &Answers::work_ended, this, &VerdictView::refresh);
     refresh();
 }
 
@@ -49,16 +49,16 @@ QString VerdictView::share_text() const { return share_->text(); }
 QString VerdictView::verdict_text() const { return verdict_->text(); }
 
 void VerdictView::refresh() {
-    const auto v = session_.verdict();
-    const bool stale = !session_.up_to_date();
-    again_->setVisible(stale && session_.study().inputs() && !session_.asking());
+    const auto v = session_.answers.verdict();
+    const bool stale = !session_.answers.up_to_date();
+    again_->setVisible(stale && session_.document.study().inputs() && !session_.answers.asking());
     const auto paint = [](QLabel* label, const QColor& c) { label->setStyleSheet(QString("color: %1").arg(c.name())); };
     if (!v) {
         share_->setText(QString::fromUtf8("\u2013"));
-        verdict_->setText(!session_.study().inputs() ? tr("no answer yet")
-                          : session_.asking()        ? tr("being worked out")
-                                                     : tr("not worked out yet"));
-        detail_->setText(session_.study().inputs() ? QString() : tr("Bring in roads, demand and sites"));
+        verdict_->setText(!session_.document.study().inputs() ? tr("no answer yet")
+                          : session_.answers.asking()         ? tr("being worked out")
+                                                              : tr("not worked out yet"));
+        detail_->setText(session_.document.study().inputs() ? QString() : tr("Bring in roads, demand and sites"));
         paint(share_, theme::kSoftInk);
         paint(verdict_, theme::kSoftInk);
         setAccessibleName(tr("Verdict: %1").arg(verdict_->text()));
@@ -73,9 +73,10 @@ void VerdictView::refresh() {
     paint(verdict_, colour);
     QString detail = tr("%1 of %2 within %3")
                          .arg(QString::fromStdString(describe(v->inside.weight)),
-                              QString::fromStdString(describe(session_.answer()->outcome.all.weight)),
+                              QString::fromStdString(describe(session_.answers.shown()->outcome.all.weight)),
                               QString::fromStdString(describe(v->standard.limit)));
-    if (const auto today = session_.verdict_of(0); today && !session_.answer()->outcome.plan.is_today()) {
+    if (const auto today = session_.answers.verdict_of(0);
+        today && !session_.answers.shown()->outcome.plan.is_today()) {
         detail += tr("\n%1 points from Today").arg(points(today->share, v->share));
     }
     detail_->setText(detail);

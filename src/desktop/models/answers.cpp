@@ -1,0 +1,216 @@
+#include "desktop/models/answers.h"
+
+#include <algorithm>
+
+namespace otoro::desktop {
+namespace {
+
+constexpr qint64 kLongSilenceMs = 1000;
+constexpr std::size_t kMostKnown = 400;  // verdicts on questions out of sight
+
+}  // namespace
+
+Answers::Answers(Document& document, QObject* parent) : QObject(parent), document_(document), answerer_(this) {
+    connect(&answerer_, &Answerer::answered, this, [this](quint64 request, const PlanAnswerPtr& answer) {
+        if (wants(request)) take(answer);
+    });
+    connect(&answerer_, &Answerer::answered_out_of_sight, this, [this](quint64 request, const PlanAnswerPtr& answer) {
+        if (wants(request)) keep_verdict(answer);
+    });
+    connect(&answerer_, &Answerer::progressed, this, [this](quint64 request, const QString& step, double done) {
+        // While a site is dragged answers are its progress, unless they stay away.
+        if (wants(request) && !(trial_ && shown_since_.elapsed() < kLongSilenceMs)) emit working(step, done);
+    });
+    connect(&answerer_, &Answerer::finished, this, [this](quint64 request) {
+        if (request != request_) return;
+        asking_ = false;
+        emit work_ended();
+    });
+    connect(&answerer_, &Answerer::preparing, this, &Answers::preparing);
+    connect(&answerer_, &Answerer::prepared, this, &Answers::prepared);
+    connect(&answerer_, &Answerer::preparing_failed, this, [this](const QString& why) {
+        emit failed(tr("Faster answers could not be prepared; answers are right all the same. %1").arg(why));
+    });
+    connect(&answerer_, &Answerer::failed, this, [this](quint64 request, const QString& why) {
+        if (request != request_) return;
+        asking_ = false;
+        emit work_ended();
+        emit failed(why);
+    });
+    connect(&document_, &Document::settled, this, &Answers::follow);
+    connect(&document_, &Document::saved_state_changed, this,
+            [this] { answerer_.keep_orders_beside(document_.path().toStdString()); });
+}
+
+void Answers::follow(Changes changes) {
+    if (changes.document) {
+        answerer_.forget();
+        answerer_.keep_orders_beside(document_.path().toStdString());
+        known_.clear();
+        shown_.reset();
+    }
+    const bool tried = trial_.has_value();  // what is shown is no plan's answer then
+    trial_.reset();
+    if (changes.search || changes.document) {
+        answers_.clear();
+        tried_.reset();
+    }
+    const bool again = changes.document || changes.search || changes.plans || tried;
+    if (again) up_to_date_ = false;
+    if (changes.document || (!again && changes.question)) emit changed();  // the same answer, judged anew
+    if (again) ask();
+}
+
+void Answers::try_out(const std::optional<service::SiteChange>& change) {
+    if (!change) {
+        if (!trial_) return;
+        trial_.reset();
+        return ask();
+    }
+    const auto inputs = document_.study().inputs();
+    if (!inputs) return;
+    const bool goes_on = trial_.has_value();
+    trial_ = document_.plan_with(*change);
+    asking_ = true;
+    request_ = answerer_.try_out(*inputs, document_.question(), *trial_);
+    if (goes_on) return;
+    first_wanted_ = request_;
+    shown_since_.start();
+}
+
+PlanAnswerPtr Answers::of_plan(std::size_t plan) const {
+    const auto& plans = document_.study().plans;
+    if (plan >= plans.size()) return nullptr;
+    const auto at =
+        std::find_if(answers_.begin(), answers_.end(), [&](const auto& a) { return a.first.same_as(plans[plan]); });
+    return at == answers_.end() ? nullptr : at->second;
+}
+
+void Answers::ask() {
+    const auto& study = document_.study();
+    const auto inputs = study.inputs();
+    if (!inputs) {
+        answerer_.stop();
+        answerer_.forget();
+        request_ = first_wanted_ = 0;
+        asking_ = false;
+        shown_.reset();
+        up_to_date_ = false;
+        emit work_ended();
+        emit changed();
+        return;
+    }
+    asking_ = true;
+    trial_.reset();
+    const auto& plan = document_.plan();
+    if (tried_ && tried_->outcome.plan.same_as(plan)) keep(tried_);  // a site let go of where it was tried
+    std::vector<service::Plan> wanted;
+    if (const auto there = of_plan(document_.plan_index())) {
+        show(there);
+    } else {
+        wanted.push_back(plan);
+        up_to_date_ = false;
+        emit changed();
+    }
+    for (std::size_t i = 0; i < study.plans.size(); ++i)
+        if (!of_plan(i) && !study.plans[i].same_as(plan)) wanted.push_back(study.plans[i]);
+    // Also with nothing left to work out, so that what is under way for something older is dropped.
+    request_ = first_wanted_ = answerer_.ask({*inputs, document_.question(), std::move(wanted)}, others());
+}
+
+std::vector<Asked> Answers::others() const {
+    std::vector<Asked> out;
+    const auto& study = document_.study();
+    for (std::size_t i = 0; i < study.questions.size(); ++i) {
+        if (i == study.in_sight || known(i)) continue;
+        if (const auto inputs = study.inputs(study.questions[i]))
+            out.push_back({*inputs, study.questions[i], {document_.plan()}});
+    }
+    return out;
+}
+
+const Answers::Known* Answers::known(std::size_t question) const {
+    const auto& study = document_.study();
+    const auto inputs = study.inputs(study.questions[question]);
+    if (!inputs) return nullptr;
+    const auto at = std::find_if(known_.begin(), known_.end(), [&](const Known& k) {
+        return k.inputs == *inputs && k.question == study.questions[question] && k.plan.same_as(document_.plan());
+    });
+    return at == known_.end() ? nullptr : &*at;
+}
+
+void Answers::show(const PlanAnswerPtr& answer) {
+    shown_ = answer;
+    shown_since_.start();
+    up_to_date_ = true;
+    emit changed();
+}
+
+void Answers::take(const PlanAnswerPtr& answer) {
+    if (trial_) {
+        tried_ = answer;
+        return show(answer);
+    }
+    keep(answer);
+    if (answer->outcome.plan.same_as(document_.plan()))
+        show(answer);
+    else
+        emit verdicts_changed();
+}
+
+void Answers::keep(const PlanAnswerPtr& answer) {
+    const service::Plan& answered = answer->outcome.plan;
+    const auto& plans = document_.study().plans;
+    const bool wanted =
+        std::any_of(plans.begin(), plans.end(), [&](const service::Plan& p) { return p.same_as(answered); });
+    const bool there =
+        std::any_of(answers_.begin(), answers_.end(), [&](const auto& a) { return a.first.same_as(answered); });
+    if (wanted && !there) answers_.emplace_back(answered, answer);
+}
+
+void Answers::keep_verdict(const PlanAnswerPtr& answer) {
+    const auto& o = answer->outcome;
+    if (known_.size() >= kMostKnown) known_.erase(known_.begin());
+    known_.push_back({answer->ready->inputs, o.question, o.plan,
+                      o.question.standard ? std::optional(service::judge(o, *o.question.standard)) : std::nullopt});
+    emit verdicts_changed();
+}
+
+std::optional<service::Verdict> Answers::verdict() const {
+    if (!shown_ || !document_.question().standard) return std::nullopt;
+    return service::judge(shown_->outcome, *document_.question().standard);
+}
+
+std::optional<service::Verdict> Answers::verdict_of(std::size_t plan) const {
+    const auto a = of_plan(plan);
+    if (!a || !document_.question().standard) return std::nullopt;
+    return service::judge(a->outcome, *document_.question().standard);
+}
+
+std::optional<service::Verdict> Answers::verdict_on(std::size_t question) const {
+    if (question == document_.question_index()) return verdict_of(document_.plan_index());
+    const Known* k = known(question);
+    return k ? k->verdict : std::nullopt;
+}
+
+std::optional<service::Outcome> Answers::to_export() const {
+    if (!shown_ || !up_to_date_ || trial_) return std::nullopt;
+    service::Outcome o = shown_->outcome;
+    o.question = document_.question();
+    o.plan.name = document_.plan().name;
+    return o;
+}
+
+void Answers::stop_working() {
+    answerer_.stop();
+    request_ = first_wanted_ = 0;
+    asking_ = false;
+    if (trial_) {  // what is shown is no plan's answer
+        trial_.reset();
+        up_to_date_ = false;
+        emit changed();
+    }
+    emit work_ended();
+}
+
+}  // namespace otoro::desktop

@@ -1,0 +1,92 @@
+#pragma once
+/// \file
+/// What is known of the document's questions under its plans: worked out off the interface thread, asked again whenever
+/// the document changes, told apart from what has gone out of date.
+#include <QElapsedTimer>
+#include <QObject>
+#include <QString>
+#include <optional>
+#include <vector>
+
+#include "desktop/models/answerer.h"
+#include "desktop/models/document.h"
+
+namespace otoro::desktop {
+
+class Answers : public QObject {
+    Q_OBJECT
+public:
+    explicit Answers(Document& document, QObject* parent = nullptr);
+
+    /// The answer to the question in sight under the plan in sight (or the plan tried out), or null if there is none
+    /// yet.
+    [[nodiscard]] PlanAnswerPtr shown() const { return shown_; }
+    /// The answer of any plan to the question in sight, if it has been worked out.
+    [[nodiscard]] PlanAnswerPtr of_plan(std::size_t plan) const;
+    /// Whether `shown()` was worked out from what the study says now.
+    [[nodiscard]] bool up_to_date() const { return up_to_date_; }
+    /// Whether an answer is being worked out.
+    [[nodiscard]] bool asking() const { return asking_; }
+    /// The verdict on the answer shown by the standard as it is now; nothing without both.
+    [[nodiscard]] std::optional<service::Verdict> verdict() const;
+    /// The same of any plan.
+    [[nodiscard]] std::optional<service::Verdict> verdict_of(std::size_t plan) const;
+    /// The verdict on any question under the plan in sight; nothing until it is known.
+    [[nodiscard]] std::optional<service::Verdict> verdict_on(std::size_t question) const;
+    /// The answer shown, saying the standard as it is now, for handing out.
+    [[nodiscard]] std::optional<service::Outcome> to_export() const;
+
+    /// Shows what a change would do, while the mouse moves; nothing is kept. No change: back to the plan in sight.
+    /// Answers follow as fast as they are found: the last one stays and counts until the next.
+    void try_out(const std::optional<service::SiteChange>& change);
+    [[nodiscard]] bool trying_out() const { return trial_.has_value(); }
+
+    /// Stops working; the answer stays out of date until something is asked again.
+    void stop_working();
+    /// Works out again what is out of date.
+    void ask_again() { ask(); }
+    [[nodiscard]] Answerer& answerer() { return answerer_; }
+
+signals:
+    void changed();           ///< `shown()` or `up_to_date()`
+    void verdicts_changed();  ///< of other plans, or on other questions
+    void working(const QString& step, double done);
+    void work_ended();
+    void preparing(const QString& step, double done);  ///< behind the answers, which go on meanwhile
+    void prepared();
+    void failed(const QString& why);
+
+private:
+    /// What is known of a question that is not in sight.
+    struct Known {
+        service::Inputs inputs;
+        service::Question question;
+        service::Plan plan;
+        std::optional<service::Verdict> verdict;
+    };
+    void follow(Changes changes);
+    void ask();
+    /// Other questions under the plan in sight, as far as they are not known.
+    [[nodiscard]] std::vector<Asked> others() const;
+    [[nodiscard]] const Known* known(std::size_t question) const;
+    /// Whether the answers to this request are still wanted.
+    [[nodiscard]] bool wants(quint64 request) const { return request >= first_wanted_ && request <= request_; }
+    void take(const PlanAnswerPtr& answer);
+    void keep(const PlanAnswerPtr& answer);
+    void keep_verdict(const PlanAnswerPtr& answer);
+    void show(const PlanAnswerPtr& answer);
+
+    Document& document_;
+    std::optional<service::Plan> trial_;
+    Answerer answerer_;
+    quint64 request_ = 0, first_wanted_ = 0;
+    QElapsedTimer shown_since_;
+    PlanAnswerPtr tried_;  ///< the last answer to what was tried out
+    std::vector<std::pair<service::Plan, PlanAnswerPtr>> answers_;
+    std::vector<Known> known_;
+    PlanAnswerPtr shown_;
+    bool up_to_date_ = false;
+    bool asking_ = false;
+};
+
+}  // namespace otoro::desktop

@@ -1,0 +1,123 @@
+#pragma once
+/// \file
+/// The study on the desk: what is open, what can be undone, whether it is saved, and which question and plan are in
+/// sight. Pages show it and send changes.
+#include <QObject>
+#include <QString>
+#include <QUndoStack>
+#include <functional>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "service/study.h"
+
+namespace otoro::desktop {
+
+/// What a change of the document touched, as far as answers go.
+struct Changes {
+    bool document = false;  ///< another study is on the desk
+    bool search = false;    ///< roads, places, or the question in more than its standard or name
+    bool question = false;  ///< the question in sight in any part
+    bool plans = false;     ///< what plans there are, or which is in sight
+};
+
+class Document : public QObject {
+    Q_OBJECT
+public:
+    explicit Document(QObject* parent = nullptr);
+
+    [[nodiscard]] const service::Study& study() const { return study_; }
+    [[nodiscard]] QUndoStack& undo_stack() { return undo_; }
+
+    /// Changes the study, so that it can be undone. Nothing happens if `change` leaves it as it was. Changes of the
+    /// question with the same words that follow within a second or so (a number being turned, a handle being dragged)
+    /// are undone as one.
+    void edit(const QString& what, const std::function<void(service::Study&)>& change) {
+        edit(what, change, {plan_, plan_});
+    }
+    /// Puts another study on the desk; undo starts afresh. An empty path: not saved yet.
+    void put(service::Study study, const QString& path);
+    [[nodiscard]] const QString& path() const { return path_; }
+    /// One state of one document. Each change makes a new one; undo and redo go back to those there were.
+    struct Point {
+        quint64 document = 0, state = 0;
+        bool operator==(const Point&) const = default;
+    };
+    [[nodiscard]] Point point() const { return {document_, state_}; }
+    /// What stood at `saved` is in the file now. Nothing happens if another document is on the desk by now.
+    void mark_saved(const QString& path, Point saved);
+    /// Whether what is on the desk differs from what is in the file.
+    [[nodiscard]] bool has_unsaved_changes() const { return state_ != saved_state_; }
+    /// The study came back after a crash: it counts as changed until it is saved.
+    void mark_recovered();
+
+    /// The question in sight, and its number.
+    [[nodiscard]] const service::Question& question() const { return study_.question(); }
+    [[nodiscard]] std::size_t question_index() const { return study_.in_sight; }
+    void choose_question(std::size_t index);
+    /// A further question like the one in sight, put in sight.
+    void copy_question();
+    void rename_question(std::size_t index, const QString& name);
+    /// \pre there is another
+    void remove_question(std::size_t index);
+    /// One place up (-1) or down (+1).
+    void move_question(std::size_t index, int by);
+
+    [[nodiscard]] std::size_t plan_index() const { return plan_; }
+    [[nodiscard]] const service::Plan& plan() const { return study_.plans[plan_]; }
+    void choose_plan(std::size_t index);
+    /// Makes a plan by `change` from the current one and goes to it. From Today a new plan with this name; otherwise
+    /// the current plan is changed.
+    void change_plan(const QString& new_name, const service::SiteChange& change);
+    /// The current plan with such a change, as `change_plan` would make it.
+    [[nodiscard]] service::Plan plan_with(const service::SiteChange& change) const;
+    /// Always a new plan: Today and these changes.
+    void new_plan(const QString& name, std::vector<service::SiteChange> changes);
+    /// Takes a site that the current plan adds out of it again.
+    void take_out(const service::SiteChange& added);
+    /// Closures join the current plan, as one step; from Today a new plan of this name is made of them.
+    void add_closures(const std::string& new_name, const std::vector<roads::Closure>& closures);
+    void rename_plan(std::size_t index, const QString& name);
+    void remove_plan(std::size_t index);
+
+signals:
+    void study_replaced();  ///< another study is on the desk, or it has another name
+    void edited();  ///< something was changed, undone or chosen: what a hand has begun on the state before is void
+    void data_changed();       ///< roads, demand, sites, zones or water
+    void notes_changed();      ///< accepted findings, the tolerance for gaps, the study's own profiles
+    void question_changed();   ///< the question in sight: another one, or any part of it, also the standard
+    void questions_changed();  ///< the list, or what one of them says
+    void plans_changed();      ///< the list, or what a plan says
+    void plan_chosen();
+    void saved_state_changed();
+    /// All signals of one change have been given. \param changes what there was in it
+    void settled(otoro::desktop::Changes changes);
+
+private:
+    class Edit;
+    /// The plan in sight before and after a change.
+    struct PlansShown {
+        std::size_t before, after;
+    };
+    /// A study with what belongs to it on the desk.
+    struct State {
+        service::Study study;
+        quint64 number = 0;
+        std::size_t plan = 0;
+    };
+    void edit(const QString& what, const std::function<void(service::Study&)>& change, PlansShown shown);
+    void apply(const State& state, bool changes_plans);
+    [[nodiscard]] service::SiteChange of_this_set(service::SiteChange change) const;
+    [[nodiscard]] std::string free_plan_name(const std::string& wanted) const;
+
+    service::Study study_;
+    QString path_;
+    QUndoStack undo_;
+    quint64 document_ = 1;                 ///< another one is put: another number
+    quint64 state_ = 1, saved_state_ = 1;  ///< of the document
+    quint64 states_ = 1;                   ///< how many there were
+    std::size_t plan_ = 0;
+};
+
+}  // namespace otoro::desktop
