@@ -9,7 +9,7 @@
 
 #include "generator/streets.h"
 #include "measure.h"
-#include "routing/sweeps.h"
+#include "routing/one_to_all.h"
 
 namespace otoro::bench {
 
@@ -68,7 +68,7 @@ Graph with_closures(const Graph& g, std::uint32_t near, std::vector<Customised::
                 reached.push_back(a.head);
             }
         }
-    return routing::make_graph_of_arcs(g.node_count(), g.measure(), g.sweep(), [&](auto&& use) {
+    return routing::make_graph_of_arcs(g.node_count(), g.measure(), g.direction(), [&](auto&& use) {
         touched.clear();
         for (std::uint32_t v = 0; v < g.node_count(); ++v)
             for (const auto& a : g.arcs_of(v)) {
@@ -103,7 +103,7 @@ void run_engine(const Graph& graph, std::span<const routing::Seed> seeds, const 
     const double ordering = seconds([&] { order = Hierarchy::of(graph, Task()); });
     row(fmt::format("ordering once, {:.2f} arcs a node", static_cast<double>(order->arc_count()) / n), ms(ordering),
         "reading and building", ordering / building, 6.0);
-    const auto turns = order->turns();
+    const auto turns = order->positions();
     row("  the same from an order kept", ms(best_of(2, [&] { kept = Hierarchy::of(graph, turns, Task())->height(); })),
         "", 0, 0);
     std::unique_ptr<Customised> fast;
@@ -225,7 +225,7 @@ Graph county(std::size_t links) {
             all.push_back({number[s.b], {number[s.a], millis, mm, routing::LinkWay::against(LinkId(i))}});
     }
     return routing::make_graph_of_arcs(static_cast<std::uint32_t>(corners.size()), routing::Measure::time,
-                                       routing::Sweep::outward, [&](auto&& use) {
+                                       routing::SearchDirection::outward, [&](auto&& use) {
                                            for (const auto& [tail, arc] : all) use(tail, arc);
                                        });
 }
@@ -233,19 +233,20 @@ Graph county(std::size_t links) {
 /// All streets alike, all there.
 Graph plain_grid(std::uint32_t side) {
     std::mt19937 dice(18);
-    return routing::make_graph_of_arcs(side * side, routing::Measure::time, routing::Sweep::outward, [&](auto&& use) {
-        dice.seed(18);
-        const auto both = [&](std::uint32_t a, std::uint32_t b) {
-            const std::uint32_t ms = 8'000 + static_cast<std::uint32_t>(dice() % 8'000);
-            use(a, routing::Arc{b, ms, ms * 8, routing::LinkWay::none()});
-            use(b, routing::Arc{a, ms, ms * 8, routing::LinkWay::none()});
-        };
-        for (std::uint32_t y = 0; y < side; ++y)
-            for (std::uint32_t x = 0; x < side; ++x) {
-                if (x + 1 < side) both(y * side + x, y * side + x + 1);
-                if (y + 1 < side) both(y * side + x, (y + 1) * side + x);
-            }
-    });
+    return routing::make_graph_of_arcs(
+        side * side, routing::Measure::time, routing::SearchDirection::outward, [&](auto&& use) {
+            dice.seed(18);
+            const auto both = [&](std::uint32_t a, std::uint32_t b) {
+                const std::uint32_t ms = 8'000 + static_cast<std::uint32_t>(dice() % 8'000);
+                use(a, routing::Arc{b, ms, ms * 8, routing::LinkWay::none()});
+                use(b, routing::Arc{a, ms, ms * 8, routing::LinkWay::none()});
+            };
+            for (std::uint32_t y = 0; y < side; ++y)
+                for (std::uint32_t x = 0; x < side; ++x) {
+                    if (x + 1 < side) both(y * side + x, y * side + x + 1);
+                    if (y + 1 < side) both(y * side + x, (y + 1) * side + x);
+                }
+        });
 }
 
 struct Measured {

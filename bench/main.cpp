@@ -9,7 +9,7 @@
 #include <fstream>
 
 #include "engine.h"
-#include "files/bring_in.h"
+#include "files/add_data.h"
 #include "files/open_file.h"
 #include "measure.h"
 #include "service/candidate.h"
@@ -120,9 +120,9 @@ void run_checks(const service::Study& study, double building) {
 void run_district(const std::string& folder) {
     const auto layer = [&](const char* file) { return files::LayerChoice{folder + "/" + file, "", ""}; };
     service::Study s;
-    s = with_roads(std::move(s), files::bring_in_roads({layer("roads.gpkg"), {}}, {}, Task()));
-    s = with_demand(std::move(s), files::bring_in_demand({layer("households.csv"), {}, {}}, "", Task()));
-    s = with_sites(std::move(s), files::bring_in_sites({layer("ambulance-posts.geojson"), {}, {}, {}, {}}, "", Task()));
+    s = with_roads(std::move(s), files::add_roads({layer("roads.gpkg"), {}}, {}, Task()));
+    s = with_demand(std::move(s), files::add_demand({layer("households.csv"), {}, {}}, "", Task()));
+    s = with_sites(std::move(s), files::add_sites({layer("ambulance-posts.geojson"), {}, {}, {}, {}}, "", Task()));
     const auto ready = prepare(*s.inputs(), s.question(), nullptr, Task());
     const service::Plan opens{"Quay opens", {{service::Change::open, "C1", {}}}, {}};
     const double opening = best_of(5, [&] { kept = service::answer(*ready, opens, Task()).all.places; });
@@ -152,8 +152,8 @@ void run(const std::string& folder, const std::string& district) {
         1.5);
     row("peak memory of that, bytes a link", fmt::format("{:.0f} B", bytes), "200 B", bytes / 200, 1.0);
 
-    const auto crossings = travel::crossings(*net, {}, Task());
-    const auto graph = make_graph(*net, crossings, routing::Measure::time, routing::Sweep::outward);
+    const auto crossings = travel::traversal_times(*net, {}, Task());
+    const auto graph = make_graph(*net, crossings, routing::Measure::time, routing::SearchDirection::outward);
     const auto seeds = hundred_sites(graph);
     std::vector<std::uint32_t> boost_distance;
     const double boost_time = boost_tree(graph, seeds[0].node, boost_distance);

@@ -4,7 +4,7 @@
 #include <filesystem>
 #include <random>
 
-#include "files/bring_in.h"
+#include "files/add_data.h"
 #include "files/study_file.h"
 #include "files/write_answer.h"
 #include "geo/local_frame.h"
@@ -121,14 +121,14 @@ Points ring(const geo::Box& box, std::size_t corners, double part) {
 
 void sizes_of_county(const std::string& folder) {
     service::Study s;
-    s = with_roads(std::move(s), files::bring_in_roads({{folder + "/roads.gpkg", "", ""}, {}}, {}, Task()));
-    s = with_demand(std::move(s), files::bring_in_demand({{folder + "/households.csv", "", ""}, {}, {}}, "", Task()));
+    s = with_roads(std::move(s), files::add_roads({{folder + "/roads.gpkg", "", ""}, {}}, {}, Task()));
+    s = with_demand(std::move(s), files::add_demand({{folder + "/households.csv", "", ""}, {}, {}}, "", Task()));
     const auto& network = *s.roads->network;
     growth("closing an area of so many corners in a county", 1'000, 10'000, [&](std::size_t n) {
         roads::Closure c;
         c.shape = roads::ClosureShape::area;
         c.vertices = ring(network.extent(), n, 0.3);
-        return seconds([&] { kept = kept + hindrances(network, std::span(&c, 1)).size(); });
+        return seconds([&] { kept = kept + restrictions(network, std::span(&c, 1)).size(); });
     });
     growth("checking a county against so many lakes", 1'000, 10'000, [&](std::size_t n) {
         auto lakes = std::make_shared<std::vector<geo::Area>>();
@@ -189,8 +189,8 @@ void sizes_of_county(const std::string& folder) {
 }
 
 void sizes_of_candidates(const std::string& folder) {
-    const auto roads = files::bring_in_roads({{folder + "/roads.gpkg", "", ""}, {}}, {}, Task());
-    const auto demand = files::bring_in_demand({{folder + "/households.csv", "", ""}, {}, {}}, "", Task());
+    const auto roads = files::add_roads({{folder + "/roads.gpkg", "", ""}, {}}, {}, Task());
+    const auto demand = files::add_demand({{folder + "/households.csv", "", ""}, {}, {}}, "", Task());
     growth("trying so many candidates in Saltmere", 2'500, 10'000, [&](std::size_t n) {
         auto sites = std::make_shared<places::SiteSet>();
         const auto& homes = demand.set->places;

@@ -13,7 +13,7 @@
 #include "desktop/map/map_view.h"
 #include "desktop/pages/study_page.h"
 #include "desktop/theme.h"
-#include "files/bring_in.h"
+#include "files/add_data.h"
 #include "measure.h"
 
 namespace {
@@ -25,8 +25,8 @@ service::Study county(const std::string& folder) {
     const auto layer = [&](const char* file) { return files::LayerChoice{folder + "/" + file, "", ""}; };
     service::Study s;
     s.name = "County";
-    s = with_roads(std::move(s), files::bring_in_roads({layer("roads.gpkg"), {}}, {}, Task()));
-    s = with_demand(std::move(s), files::bring_in_demand({layer("households.csv"), {}, {}}, "", Task()));
+    s = with_roads(std::move(s), files::add_roads({layer("roads.gpkg"), {}}, {}, Task()));
+    s = with_demand(std::move(s), files::add_demand({layer("households.csv"), {}, {}}, "", Task()));
     const auto& net = *s.roads->network;
     auto sites = std::make_shared<places::SiteSet>();
     sites->name = "posts";

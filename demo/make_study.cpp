@@ -3,7 +3,7 @@
 
 #include <filesystem>
 
-#include "files/bring_in.h"
+#include "files/add_data.h"
 #include "files/study_file.h"
 
 namespace {
@@ -14,14 +14,14 @@ service::Study make(const std::filesystem::path& folder) {
     service::Study s;
     s.name = "Saltmere, winter";
     const auto layer = [&](const char* file) { return files::LayerChoice{(folder / file).string(), "", ""}; };
-    s = with_roads(std::move(s), files::bring_in_roads({layer("roads.gpkg"), {}}, {}, task));
+    s = with_roads(std::move(s), files::add_roads({layer("roads.gpkg"), {}}, {}, task));
     const auto demand = [&](const char* file) {
-        s = with_demand(std::move(s), files::bring_in_demand({layer(file), {}, {}}, "", task));
+        s = with_demand(std::move(s), files::add_demand({layer(file), {}, {}}, "", task));
     };
     const auto sites = [&](const char* file) {
-        s = with_sites(std::move(s), files::bring_in_sites({layer(file), {}, {}, {}, {}}, "", task));
+        s = with_sites(std::move(s), files::add_sites({layer(file), {}, {}, {}, {}}, "", task));
     };
-    s = with_zones(std::move(s), files::bring_in_zones({layer("zones.geojson")}, "", task));
+    s = with_zones(std::move(s), files::add_zones({layer("zones.geojson")}, "", task));
     demand("households.csv");
     demand("pupils.csv");
     demand("winter-round.csv");
@@ -29,7 +29,7 @@ service::Study make(const std::filesystem::path& folder) {
     sites("primary-schools.geojson");
     sites("gritting-depots.geojson");
 
-    s.water = files::bring_in_water(layer("water.geojson"), task);
+    s.water = files::add_water(layer("water.geojson"), task);
     auto& ambulances = s.question();
     ambulances.name = "Ambulances";
     ambulances.profile.mode = travel::Mode::respond;

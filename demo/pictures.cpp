@@ -95,8 +95,8 @@ int main(int argc, char** argv) {
     }
     auto& map = window.study_page().map();
     camera.take("study");
-    window.hand_out_map(folder.filePath("map.png"));
-    window.hand_out_map(folder.filePath("map.svg"));
+    window.export_map(folder.filePath("map.png"));
+    window.export_map(folder.filePath("map.svg"));
 
     window.session().document.choose_plan(1);
     camera.take("plan");
@@ -154,9 +154,9 @@ int main(int argc, char** argv) {
     camera.settle();
 
     window.show_data();
-    wait_for([&] { return window.data_page().mender().up_to_date(); });
-    window.data_page().mender().compare_rules();
-    wait_for([&] { return !window.data_page().mender().join_evidence().empty(); });
+    wait_for([&] { return window.data_page().fixer().up_to_date(); });
+    window.data_page().fixer().compare_rules();
+    wait_for([&] { return !window.data_page().fixer().join_evidence().empty(); });
     window.data_page().findings().pick(otoro::service::FindingKind::gaps, "roads");
     if (auto* row = window.data_page().findings().list().currentItem()) row->setExpanded(true);
     camera.take("data");
@@ -176,7 +176,7 @@ int main(int argc, char** argv) {
     take_sheet("summary");
     if (argc > 3) {
         window.take_file(QString::fromLocal8Bit(argv[3]));
-        wait_for([&] { return window.data_page().bring_in().open(); });
+        wait_for([&] { return window.data_page().add_panel().open(); });
         camera.take("bring-in");
     }
     std::printf("pictures in %s\n", qPrintable(folder.absolutePath()));

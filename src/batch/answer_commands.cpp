@@ -4,8 +4,8 @@
 #include <set>
 
 #include "batch/command.h"
+#include "files/add_data.h"
 #include "files/atomic_file.h"
-#include "files/bring_in.h"
 #include "files/study_file.h"
 #include "files/write_answer.h"
 #include "service/sentence.h"
@@ -43,7 +43,7 @@ int Assign::run() const {
     check_output("--out", out, {".csv", ".gpkg", ".geojson", ".json"}, taken);
     taken.push_back(out);
     check_output("--loads", loads, {".csv"}, taken);
-    const auto [ready, plan] = asking.bring_in(console, task);
+    const auto [ready, plan] = asking.ready_to_ask(console, task);
     const auto outcome = service::answer(*ready, plan, task);
     tell_idle_sites(console, outcome);
     files::write_answer(*ready, outcome, out, as == "points" ? files::AnswerShape::points : files::AnswerShape::lines,
@@ -144,7 +144,7 @@ int Answer::run() const {
     for (const auto& r : remarks) console.note(study + ": " + r);
     choose_question(s);
     if (!zones.empty()) {
-        auto in = files::bring_in_zones({{zones, "", ""}}, "", task);
+        auto in = files::add_zones({{zones, "", ""}}, "", task);
         in = renamed(std::move(in), set_names(s, service::SetKind::zones));
         tell_reading(console, in.origin);
         s.question().zones = in.set->name;

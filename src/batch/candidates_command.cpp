@@ -24,7 +24,7 @@ int CandidatesOf::run() const {
     Console console(asking.quiet);
     const Task task = console.task();
     check_output("--out", out, {".csv"}, asking.inputs());
-    const auto [ready, plan] = asking.bring_in(console, task);
+    const auto [ready, plan] = asking.ready_to_ask(console, task);
     const auto base = std::make_shared<const service::Outcome>(service::answer(*ready, plan, task));
     const auto& standard = ready->question.standard;
     service::Candidates candidates(ready, base);

@@ -141,7 +141,7 @@ int Check::run() const {
     const auto profile = travel.empty() ? std::nullopt : std::optional(profile_of(travel));
     if (profile) study.question().profile = *profile;
     study = with_roads(std::move(study), read_roads(roads, profile, task));
-    if (!water.empty()) study.water = files::bring_in_water({water, "", ""}, task);
+    if (!water.empty()) study.water = files::add_water({water, "", ""}, task);
     const auto& network = *study.roads->network;
     const auto report = service::check_roads(network, profile, task);
     print(report);
@@ -156,19 +156,18 @@ int Check::run() const {
         flaws.insert(flaws.end(), more.begin(), more.end());
     };
     if (!demand.paths.empty()) {
-        study = with_demand(
-            std::move(study),
-            files::bring_in_demand({demand.choices().front(), if_given(demand_id), if_given(weight)}, "", task));
+        study =
+            with_demand(std::move(study),
+                        files::add_demand({demand.choices().front(), if_given(demand_id), if_given(weight)}, "", task));
         add_places("demand", places::positions(*study.demand[0].set), study.demand[0].origin.flaws);
     }
     if (!sites.paths.empty()) {
         study = with_sites(std::move(study),
-                           files::bring_in_sites({sites.choices().front(), if_given(site_id), {}, {}, {}}, "", task));
+                           files::add_sites({sites.choices().front(), if_given(site_id), {}, {}, {}}, "", task));
         add_places("sites", places::positions(*study.sites[0].set), study.sites[0].origin.flaws);
     }
     const auto aside = std::count_if(flaws.begin(), flaws.end(), [](const Flaw& f) { return f.set_aside; });
-    fmt::print("Records set aside: {}; kept with a flaw: {}\n", aside,
-               static_cast<std::ptrdiff_t>(flaws.size()) - aside);
+    fmt::print("Records skipped: {}; kept with a flaw: {}\n", aside, static_cast<std::ptrdiff_t>(flaws.size()) - aside);
     const auto understood = [&](const service::Origin& origin) {
         console.note(fmt::format("{}: {}", origin.file, origin.description));
     };

@@ -46,7 +46,7 @@ int run(int argc, const char* const* argv) {
     };
     add("check", "what the roads and places are like", check_command());
     add("assign", "each demand place to its nearest site", assign_command());
-    add("candidates", "what each candidate would bring if it were opened", candidates_command());
+    add("candidates", "what each candidate would change if it were opened", candidates_command());
     add("table", "from every site to every demand place", table_command());
     add("route", "a way over several stops, turn by turn", route_command());
     add("answer", "the answers of a saved study", answer_command());

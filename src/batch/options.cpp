@@ -106,7 +106,7 @@ void tell_flaws(Console& console, const std::vector<Flaw>& flaws) {
         const auto& f = flaws[i];
         console.note(fmt::format("{}: record {}{}: {}{}", f.file, f.record,
                                  f.id.empty() ? "" : fmt::format(" ({})", f.id), f.wrong,
-                                 f.set_aside ? "; set aside" : ""));
+                                 f.set_aside ? "; skipped" : ""));
         if (f.more > 0) console.note(fmt::format("{}: ... and {} later records of the same kind", f.file, f.more));
     }
     if (flaws.size() > kMostFlawsShown)
@@ -116,7 +116,7 @@ void tell_flaws(Console& console, const std::vector<Flaw>& flaws) {
 
 service::RoadsIn read_roads(const RoadOptions& options, const std::optional<travel::Profile>& profile,
                             const Task& task) {
-    auto in = files::bring_in_roads(options.choice(), options.preparation(), task);
+    auto in = files::add_roads(options.choice(), options.preparation(), task);
     if (!options.heights.empty())
         in = roads_in(files::with_heights(*in.lines, options.heights, task), in.preparation, in.origin, task);
     if (options.close_gaps.empty()) return in;
@@ -353,7 +353,7 @@ service::Study PlaceOptions::read_into(service::Study study, service::Question& 
     const auto rule = attaching.rule();
     if (demand.given()) question.demand.clear();
     for (const auto& layer : demand.choices()) {
-        auto in = files::bring_in_demand(
+        auto in = files::add_demand(
             {layer, if_given(demand_id), if_given(weight), if_given(attaching.road_field), if_given(group)}, "", task);
         in = renamed(with_rule(std::move(in), rule), set_names(study, service::SetKind::demand));
         tell_reading(console, in.origin);
@@ -362,14 +362,14 @@ service::Study PlaceOptions::read_into(service::Study study, service::Question& 
     }
     if (sites.given()) question.sites.clear();
     for (const auto& layer : sites.choices()) {
-        auto in = files::bring_in_sites({layer, if_given(site_id), {}, {}, {}}, "", task);
+        auto in = files::add_sites({layer, if_given(site_id), {}, {}, {}}, "", task);
         in = renamed(with_rule(std::move(in), rule), set_names(study, service::SetKind::sites));
         tell_reading(console, in.origin);
         question.sites.push_back(in.set->name);
         study = with_sites(std::move(study), std::move(in));
     }
     for (const auto& layer : zones.choices()) {
-        auto in = renamed(files::bring_in_zones({layer}, "", task), set_names(study, service::SetKind::zones));
+        auto in = renamed(files::add_zones({layer}, "", task), set_names(study, service::SetKind::zones));
         tell_reading(console, in.origin);
         question.zones = in.set->name;
         study = with_zones(std::move(study), std::move(in));
@@ -404,7 +404,7 @@ service::Study Asking::read(Console& console, const Task& task, service::Plan& p
     return study;
 }
 
-Asking::Ready Asking::bring_in(Console& console, const Task& task) const {
+Asking::Ready Asking::ready_to_ask(Console& console, const Task& task) const {
     service::Plan plan;
     const auto study = read(console, task, plan);
     return {prepare(*study.inputs(), study.question(), nullptr, task), plan};

@@ -10,7 +10,7 @@
 #include <vector>
 
 #include "batch/console.h"
-#include "files/bring_in.h"
+#include "files/add_data.h"
 #include "service/assign.h"
 
 namespace otoro::batch {
@@ -148,7 +148,7 @@ struct Asking {
     /// Reads everything: a study with one question, and the plan that it is asked under.
     service::Study read(Console& console, const Task& task, service::Plan& plan) const;
     /// Reads everything and makes the question ready.
-    Ready bring_in(Console& console, const Task& task) const;
+    Ready ready_to_ask(Console& console, const Task& task) const;
     /// The files that are read.
     [[nodiscard]] std::vector<std::string> inputs() const;
 };

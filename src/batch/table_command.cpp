@@ -29,7 +29,7 @@ int Table::run() const {
     Console console(asking.quiet);
     const Task task = console.task();
     check_output("--out", out, {".csv"}, asking.inputs());
-    auto [ready, plan] = asking.bring_in(console, task);
+    auto [ready, plan] = asking.ready_to_ask(console, task);
     const auto& demand = ready->inputs.demand;
     const auto sites = sites_under(ready->inputs.sites, plan, ready->question.use);
     const auto in_use = static_cast<std::size_t>(

@@ -16,7 +16,7 @@ int main(int argc, char** argv) {
         QCoreApplication::translate("main", "Who is served by whom, and does that meet the standard"));
     parser.addHelpOption();
     parser.addVersionOption();
-    parser.addPositionalArgument("files", QCoreApplication::translate("main", "A study to open, or files to bring in"),
+    parser.addPositionalArgument("files", QCoreApplication::translate("main", "A study to open, or files to add"),
                                  "[files...]");
     parser.process(app);
 

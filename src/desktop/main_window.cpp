@@ -27,8 +27,8 @@
 #include "desktop/parts/save_place.h"
 #include "desktop/parts/strips.h"
 #include "desktop/theme.h"
+#include "files/add_data.h"
 #include "files/atomic_file.h"
-#include "files/bring_in.h"
 #include "files/study_file.h"
 #include "files/write_answer.h"
 
@@ -124,11 +124,11 @@ void MainWindow::build_menu() {
             session_.document.edit(tr("rename"), [&](service::Study& s) { s.name = name.trimmed().toStdString(); });
     });
     menu_->addSeparator();
-    add(tr("Bring in a file\u2026"), QKeySequence(Qt::CTRL | Qt::Key_B), [this] { choose_files(); });
+    add(tr("Add data\u2026"), QKeySequence(Qt::CTRL | Qt::Key_B), [this] { choose_files(); });
     add(tr("Travel profiles\u2026"), QKeySequence(Qt::CTRL | Qt::Key_T), [this] { show_profiles(); });
     add(tr("Network summary\u2026"), QKeySequence(Qt::CTRL | Qt::Key_I), [this] { data_->show_summary(); });
-    add(tr("Hand out the answer\u2026"), QKeySequence(Qt::CTRL | Qt::Key_E), [this] { choose_answer_file(); });
-    add(tr("Hand out the map\u2026"), QKeySequence(Qt::CTRL | Qt::Key_M), [this] { choose_map_file(); });
+    add(tr("Export the answer\u2026"), QKeySequence(Qt::CTRL | Qt::Key_E), [this] { choose_answer_file(); });
+    add(tr("Export the map\u2026"), QKeySequence(Qt::CTRL | Qt::Key_M), [this] { choose_map_file(); });
     menu_->addSeparator();
     auto* undo = session_.document.undo_stack().createUndoAction(this, tr("Undo"));
     undo->setShortcut(QKeySequence::Undo);
@@ -168,13 +168,13 @@ void MainWindow::build_bar() {
     find_->setPlaceholderText(tr("Find a site, place or road"));
     find_->setAccessibleName(tr("Find a site, a place or a road"));
     find_->setFixedWidth(220);
-    auto* hand_out = new QPushButton(tr("Hand out"), bar);
-    auto* out_menu = new QMenu(hand_out);
+    auto* export_to = new QPushButton(tr("Export"), bar);
+    auto* out_menu = new QMenu(export_to);
     out_menu->addAction(tr("The answer as a table or layer\u2026"), this, &MainWindow::choose_answer_file);
     out_menu->addAction(tr("The map as a picture\u2026"), this, &MainWindow::choose_map_file);
-    hand_out->setMenu(out_menu);
-    hand_out->setObjectName("flat");
-    hand_out->setAccessibleName(tr("Hand out the answer or the map"));
+    export_to->setMenu(out_menu);
+    export_to->setObjectName("flat");
+    export_to->setAccessibleName(tr("Export the answer or the map"));
     save_ = new QPushButton(tr("Save"), bar);
     save_->setAccessibleName(tr("Save the study"));
     row->addWidget(name_);
@@ -183,7 +183,7 @@ void MainWindow::build_bar() {
     row->addWidget(study_tab_);
     row->addStretch(1);
     row->addWidget(find_);
-    row->addWidget(hand_out);
+    row->addWidget(export_to);
     row->addWidget(save_);
     static_cast<QVBoxLayout*>(centralWidget()->layout())->insertWidget(0, bar);
     connect(data_tab_, &QPushButton::clicked, this, &MainWindow::show_data);
@@ -234,7 +234,7 @@ void MainWindow::connect_parts() {
         session_.answers.answerer().stop_preparing();
         preparing.end();
     });
-    add_progress(tr("Stop looking for what is wrong with the data")).follow(data_->mender().checks());
+    add_progress(tr("Stop looking for what is wrong with the data")).follow(data_->fixer().checks());
     const auto listen = [this](Background& work, const QString& stopping, const char* topic, const QString& stopped) {
         add_progress(stopping).follow(work);
         connect(&work, &Background::failed, this, [this, topic](const QString& why) { notice_->trouble(why, topic); });
@@ -247,12 +247,12 @@ void MainWindow::connect_parts() {
     listen(jobs_.exporting, tr("Stop exporting"), kExporting, tr("Exporting was stopped. Nothing was written."));
     for (const auto& [work, topic] :
          {std::pair{&jobs_.saving, kSaving}, std::pair{&jobs_.fixing, kFixing}, std::pair{&jobs_.exporting, kExporting},
-          std::pair{&data_->mender().checks(), kChecking}})
+          std::pair{&data_->fixer().checks(), kChecking}})
         connect(work, &Background::succeeded, this, [this, topic = topic] { notice_->settled(topic); });
-    connect(&data_->mender().checks(), &Background::failed, this, [this](const QString& why) {
+    connect(&data_->fixer().checks(), &Background::failed, this, [this](const QString& why) {
         notice_->trouble(tr("What is wrong with the data could not be found out. %1").arg(why), kChecking);
     });
-    connect(&data_->mender(), &Mender::outdated, this, [this](const QString& what) {
+    connect(&data_->fixer(), &Fixer::outdated, this, [this](const QString& what) {
         notice_->trouble(
             tr("\u2018%1\u2019 was not done: what it was for was changed or replaced meanwhile. The findings are told anew.")
                 .arg(what),
@@ -272,7 +272,7 @@ void MainWindow::connect_parts() {
             notice_->settled(topic);
     });
     connect(data_, &DataPage::trouble, this, [this](const QString& why) { notice_->trouble(why, kReading); });
-    connect(&data_->bring_in(), &BringInPanel::waiting_changed, this, &MainWindow::refresh_waiting);
+    connect(&data_->add_panel(), &AddPanel::waiting_changed, this, &MainWindow::refresh_waiting);
     connect(pages_, &QStackedWidget::currentChanged, this, &MainWindow::refresh_waiting);
     connect(recovery_, &RecoveryStrip::trouble, this, [this](const QString& why) { notice_->trouble(why); });
     connect(recovery_, &RecoveryStrip::wanted, this, [this](const QString& copy) {
@@ -307,10 +307,10 @@ void MainWindow::connect_parts() {
     connect(study_, &StudyPage::profiles_wanted, this, &MainWindow::show_profiles);
     connect(study_, &StudyPage::trouble, this, [this](const QString& why) { notice_->trouble(why, kExporting); });
     connect(study_, &StudyPage::remark, notice_, &Notice::say);
-    connect(&data_->bring_in(), &BringInPanel::brought_in, this, [this](const QString& what) {
+    connect(&data_->add_panel(), &AddPanel::added_file, this, [this](const QString& what) {
         notice_->settled(kReading);
-        notice_->say(tr("Brought in %1.").arg(what));
-        if (session_.document.study().inputs() && data_->bring_in().waiting().isEmpty()) show_study();
+        notice_->say(tr("Added %1.").arg(what));
+        if (session_.document.study().inputs() && data_->add_panel().waiting().isEmpty()) show_study();
     });
     connect(&files_, &StudyFiles::opened, this, [this] {
         notice_->settled(kReading);
@@ -333,7 +333,7 @@ ProgressLine& MainWindow::add_progress(const QString& stopping) {
 }
 
 void MainWindow::refresh_waiting() {
-    const auto files = data_->bring_in().waiting();
+    const auto files = data_->add_panel().waiting();
     waiting_->setVisible(!files.isEmpty() && pages_->currentWidget() != data_);
     if (files.isEmpty()) return;
     const QString first = elided(QFileInfo(files.front()).fileName());
@@ -379,7 +379,7 @@ void MainWindow::take_file(const QString& path) {
         return [this, path, study] {
             if (study) return open_study(path);
             show_data();
-            data_->bring_in().offer(path);
+            data_->add_panel().offer(path);
         };
     });
 }
@@ -469,20 +469,20 @@ void MainWindow::ask_about_others(const QString& path) {
 
 void MainWindow::choose_files() {
     const auto paths = QFileDialog::getOpenFileNames(
-        this, tr("Bring in files"), {},
+        this, tr("Add data"), {},
         tr("Data (*.gpkg *.geojson *.json *.shp *.fgb *.gml *.geojsonl *.kml *.gpx *.dxf *.ods *.xlsx *.csv *.tsv *.txt *.osm *.pbf *.gz *.bz2);;All files (*)"));
     for (const auto& p : paths) take_file(p);
 }
 
 void MainWindow::choose_answer_file() {
-    if (const auto path = ask_where_to_save(this, tr("Hand out the answer"), "answer.csv", answer_kinds()))
-        hand_out_answer(*path);
+    if (const auto path = ask_where_to_save(this, tr("Export the answer"), "answer.csv", answer_kinds()))
+        export_answer(*path);
 }
 
 void MainWindow::choose_map_file() {
-    if (const auto path = ask_where_to_save(this, tr("Hand out the map"), "map.png",
+    if (const auto path = ask_where_to_save(this, tr("Export the map"), "map.png",
                                             {{tr("Picture"), ".png"}, {tr("Drawing"), ".svg"}}))
-        hand_out_map(*path);
+        export_map(*path);
 }
 
 bool MainWindow::is_source(const QString& path) {
@@ -494,9 +494,9 @@ bool MainWindow::is_source(const QString& path) {
     return what.has_value();
 }
 
-void MainWindow::hand_out_answer(const QString& path) {
+void MainWindow::export_answer(const QString& path) {
     const auto outcome = session_.answers.to_export();
-    if (!outcome) return notice_->trouble(tr("There is no answer to hand out yet, or it is out of date."), kAnswering);
+    if (!outcome) return notice_->trouble(tr("There is no answer to export yet, or it is out of date."), kAnswering);
     if (files::same_file(path.toStdString(), session_.document.path().toStdString()))
         return notice_->trouble(tr("%1 is the study itself. Choose another name.").arg(path), kExporting);
     if (is_source(path)) return;
@@ -511,9 +511,9 @@ void MainWindow::hand_out_answer(const QString& path) {
     });
 }
 
-void MainWindow::hand_out_map(const QString& path) {
+void MainWindow::export_map(const QString& path) {
     const auto picture = study_->map().picture();
-    if (!picture) return notice_->trouble(tr("There is no map to hand out yet."), kExporting);
+    if (!picture) return notice_->trouble(tr("There is no map to export yet."), kExporting);
     if (is_source(path)) return;
     jobs_.exporting.run(
         [this, path, picture = std::make_shared<const MapPicture>(*picture)](const Task& task) -> Background::Then {

@@ -46,9 +46,9 @@ public:
     void show_help();
     void show_profiles();
     /// Writes the answer to a file, by its ending; off the interface thread.
-    void hand_out_answer(const QString& path);
+    void export_answer(const QString& path);
     /// Writes the map as it is seen now, `.png` or `.svg`.
-    void hand_out_map(const QString& path);
+    void export_map(const QString& path);
     /// Goes to a site, demand place or road that is called so; asked again, to the next. False if there is none.
     bool find_place(const QString& text);
     /// Runs `then` when nothing would be lost by leaving the study on the desk: at once, or after the planner has

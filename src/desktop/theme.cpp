@@ -20,7 +20,7 @@ QMainWindow, QWidget#page, QStackedWidget { background: #FBF9F4; }
 QFrame#bar { background: #F0ECE2; border: none; border-bottom: 1px solid #D3CCBC; }
 QLabel[role="soft"] { color: #5C5A58; }
 QLabel[role="heading"] { color: #5C5A58; font-weight: 600; letter-spacing: 1px; }
-QPushButton { background: #FFFFFF; border: 1px solid #B9B1A0; border-radius: 3px; padding: 4px 12px; }
+QPushButton { background: #FFFFFF; border: 1px solid #8C8474; border-radius: 3px; padding: 4px 12px; }
 QPushButton:hover { border-color: #6B2A62; color: #6B2A62; }
 QPushButton:focus { border: 2px solid #6B2A62; padding: 3px 11px; }
 QPushButton:disabled { color: #8E8A84; border-color: #DDD7CA; }
@@ -34,7 +34,7 @@ QPushButton#flat::menu-indicator { image: none; }
 QPushButton#blank { background: #FFFFFF; color: #6B2A62; border: none; border-bottom: 2px solid #6B2A62; border-radius: 0; padding: 1px 5px 1px 5px; font-weight: 600; }
 QPushButton#blank:hover, QPushButton#blank:focus { background: #EEE0EC; }
 QPushButton#blank:disabled { color: #8E8A84; border-bottom-color: #B9B1A0; }
-QLineEdit { background: #FFFFFF; border: 1px solid #B9B1A0; border-radius: 3px; padding: 3px 6px; selection-background-color: #6B2A62; }
+QLineEdit { background: #FFFFFF; border: 1px solid #8C8474; border-radius: 3px; padding: 3px 6px; selection-background-color: #6B2A62; }
 QLineEdit:focus { border-color: #6B2A62; }
 QAbstractSpinBox QLineEdit, QComboBox QLineEdit { border: none; padding: 0px; }
 QTableView, QListView, QTreeView { background: #FFFFFF; alternate-background-color: #FBF9F4; border: 1px solid #D3CCBC; gridline-color: #ECE7DB; selection-background-color: #EEE0EC; selection-color: #23242A; }
@@ -90,10 +90,10 @@ QFont type(double scale, int weight) {
 }
 
 QColor ramp(double share) {
-    static const QColor kNear{0xA9, 0xD6, 0xCF};
-    static const QColor kWithin{0x2B, 0x86, 0x9E};
-    static const QColor kJustBeyond{0xBE, 0x52, 0x18};
-    static const QColor kFarBeyond{0x4A, 0x16, 0x10};
+    static const QColor kNear{0x3F, 0x9A, 0x8E};
+    static const QColor kWithin{0x1F, 0x77, 0x90};
+    static const QColor kJustBeyond{0x8F, 0x2E, 0x0A};
+    static const QColor kFarBeyond{0x2E, 0x0A, 0x06};
     if (share <= 1) return mix(kNear, kWithin, std::clamp(share, 0.0, 1.0));
     return mix(kJustBeyond, kFarBeyond, std::clamp((share - 1) / 1.5, 0.0, 1.0));
 }

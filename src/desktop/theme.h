@@ -10,13 +10,14 @@ class QApplication;
 
 namespace otoro::desktop::theme {
 
-inline const QColor kPaper{0xFB, 0xF9, 0xF4};    ///< the ground of everything
-inline const QColor kSheet{0xFF, 0xFF, 0xFF};    ///< fields and lists
-inline const QColor kShade{0xF0, 0xEC, 0xE2};    ///< bars and headings
-inline const QColor kRule{0xD3, 0xCC, 0xBC};     ///< thin lines
-inline const QColor kInk{0x23, 0x24, 0x2A};      ///< text
-inline const QColor kSoftInk{0x5C, 0x5A, 0x58};  ///< lesser text; 6:1 on paper
-inline const QColor kAccent{0x6B, 0x2A, 0x62};   ///< the one accent: what can be pressed, what is picked out
+inline const QColor kPaper{0xFB, 0xF9, 0xF4};     ///< the ground of everything
+inline const QColor kSheet{0xFF, 0xFF, 0xFF};     ///< fields and lists
+inline const QColor kShade{0xF0, 0xEC, 0xE2};     ///< bars and headings
+inline const QColor kRule{0xD3, 0xCC, 0xBC};      ///< thin lines
+inline const QColor kInk{0x23, 0x24, 0x2A};       ///< text
+inline const QColor kSoftInk{0x5C, 0x5A, 0x58};   ///< lesser text; 6:1 on paper
+inline const QColor kFaintInk{0x85, 0x7E, 0x70};  ///< lines and marks that stand back; 3.8:1 on paper
+inline const QColor kAccent{0x6B, 0x2A, 0x62};    ///< the one accent: what can be pressed, what is picked out
 inline const QColor kAccentPale{0xEE, 0xE0, 0xEC};
 inline const QColor kMet{0x1D, 0x5B, 0x7A};     ///< within the standard
 inline const QColor kWater{0xE4, 0xE7, 0xEA};   ///< paler than any dot
@@ -28,9 +29,10 @@ void apply(QApplication& app);
 /// The program's type family at a size relative to the usual one.
 QFont type(double scale = 1.0, int weight = QFont::Normal);
 
-/// Colour of one minute (or km) value: `share` is the value over the standard's limit. Within (0 to 1) runs from pale
-/// to middling blue-green, beyond (over 1, darkest from 2.5 on) from rust to near black. Lightness falls all the way,
-/// so grey print keeps the order.
+/// Colour of one minute (or km) value: `share` is the value over the standard's limit. Within (0 to 1) runs from light
+/// to darker blue-green, beyond (over 1, darkest from 2.5 on) from dark rust to near black. Lightness falls all the way
+/// and drops by a step at the limit, so that grey print and colour-blind eyes see the turn; the lightest is 3.2:1 on
+/// paper.
 QColor ramp(double share);
 inline constexpr int kRampSteps = 24;  ///< half within, half beyond
 /// The step of the ramp that `ramp(share)` would fall in, and the middle colour of a step.

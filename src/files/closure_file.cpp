@@ -98,9 +98,9 @@ std::vector<roads::Closure> read_closures(const std::string& path, const Task& t
             } else if (word == "delay") {
                 c.effect = roads::ClosureEffect::delay;
                 c.delay = Millis(std::llround(number(delay, 0, 1000, "delay") * 60'000));
-            } else if (!word.empty() && word != "shut") {
+            } else if (!word.empty() && word != "closed" && word != "shut") {
                 source.fail(source.record(),
-                            fmt::format("its effect '{}' is not shut, slowed or delay", word.substr(0, 40)),
+                            fmt::format("its effect '{}' is not closed, slowed or delay", word.substr(0, 40)),
                             "Put it right in the file");
             }
             const auto* g = source.shape(*record);

@@ -1,7 +1,7 @@
 #pragma once
 /// \file
 /// Closures from a file: points, lines and polygons in any of the vector formats. Fields found by name: `name`;
-/// `effect` (shut, slowed or delay; shut where there is none); `factor` (how many times as long, for slowed);
+/// `effect` (closed or shut, slowed, delay; closed where there is none); `factor` (how many times as long, for slowed);
 /// `delay_min` (minutes, for delay).
 #include <string>
 #include <vector>

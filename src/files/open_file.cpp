@@ -70,7 +70,7 @@ DatasetPtr open_with(const std::string& shown, const std::string& name, const ch
         if (!complaints.first().empty())
             refuse(shown, fmt::format("it cannot be read ({})", complaints.first()),
                    "It may be damaged or broken off; ask for it again, or export it again");
-        refuse(shown, "it is in no format that is read here", fmt::format("Bring in {}", kFormats));
+        refuse(shown, "it is in no format that is read here", fmt::format("Add {}", kFormats));
     }
     DatasetPtr opened(dataset, [](GDALDataset* d) { GDALClose(d); });
     // A driver may open what it could not read to the end.
@@ -204,7 +204,7 @@ OpenFile open_file(const std::string& path) {
     const bool archive = !spreadsheet && (content == Content::archive || content == Content::gzip ||
                                           content == Content::bzip2 || content == Content::xz);
     if (archive || extension == ".zip" || extension == ".kmz" || extension == ".gz")
-        refuse(path, "it is an archive", "Unpack it and bring in the file inside");
+        refuse(path, "it is an archive", "Unpack it and add the file inside");
     if (content == Content::tiff)
         refuse(path, "it is a picture or an elevation model, not a file of roads or places",
                "An elevation model is added from the menu of the roads");

@@ -21,12 +21,12 @@ constexpr std::size_t kMost = 4;
 
 struct Kept {
     std::string name;
-    std::vector<std::uint32_t> turns;
+    std::vector<std::uint32_t> positions;
 };
 
-std::string digest_of(const std::vector<std::uint32_t>& turns) {
+std::string digest_of(const std::vector<std::uint32_t>& positions) {
     Digest d;
-    d.array(turns);
+    d.array(positions);
     return d.hex();
 }
 
@@ -50,9 +50,9 @@ std::vector<Kept> read(const std::string& path) {
         in.read(reinterpret_cast<char*>(&count), sizeof count);
         in.read(digest.data(), kNameLength);
         if (!in || std::uint64_t{count} * sizeof count > size) break;
-        k.turns.resize(count);
-        in.read(reinterpret_cast<char*>(k.turns.data()), static_cast<std::streamsize>(count * sizeof count));
-        if (!in || digest_of(k.turns) != digest) break;
+        k.positions.resize(count);
+        in.read(reinterpret_cast<char*>(k.positions.data()), static_cast<std::streamsize>(count * sizeof count));
+        if (!in || digest_of(k.positions) != digest) break;
         out.push_back(std::move(k));
     }
     return out;
@@ -62,14 +62,14 @@ std::vector<Kept> read(const std::string& path) {
 
 std::optional<std::vector<std::uint32_t>> OrderFile::find(const std::string& name) {
     for (auto& k : read(path_))
-        if (k.name == name) return std::move(k.turns);
+        if (k.name == name) return std::move(k.positions);
     return std::nullopt;
 }
 
-void OrderFile::keep(const std::string& name, std::span<const std::uint32_t> turns) {
+void OrderFile::keep(const std::string& name, std::span<const std::uint32_t> positions) {
     auto all = read(path_);
     std::erase_if(all, [&](const Kept& k) { return k.name == name; });
-    all.insert(all.begin(), Kept{name, {turns.begin(), turns.end()}});
+    all.insert(all.begin(), Kept{name, {positions.begin(), positions.end()}});
     if (all.size() > kMost) all.resize(kMost);
     try {
         write_atomically(path_, [&](const std::string& temporary) {
@@ -79,9 +79,10 @@ void OrderFile::keep(const std::string& name, std::span<const std::uint32_t> tur
             number(kVersion);
             for (const Kept& k : all) {
                 out.write({k.name.data(), kNameLength});
-                number(static_cast<std::uint32_t>(k.turns.size()));
-                out.write(digest_of(k.turns));
-                out.write({reinterpret_cast<const char*>(k.turns.data()), k.turns.size() * sizeof(std::uint32_t)});
+                number(static_cast<std::uint32_t>(k.positions.size()));
+                out.write(digest_of(k.positions));
+                out.write(
+                    {reinterpret_cast<const char*>(k.positions.data()), k.positions.size() * sizeof(std::uint32_t)});
             }
             out.close();
         });

@@ -21,7 +21,7 @@ public:
     [[nodiscard]] const std::string& path() const { return path_; }
     std::optional<std::vector<std::uint32_t>> find(const std::string& name) override;
     /// Where the file cannot be written, the order is found again the next time.
-    void keep(const std::string& name, std::span<const std::uint32_t> turns) override;
+    void keep(const std::string& name, std::span<const std::uint32_t> positions) override;
 
 private:
     std::string path_;

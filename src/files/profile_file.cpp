@@ -32,7 +32,7 @@ travel::Profile read_profile(const std::string& path) {
     std::ifstream in(path, std::ios::binary);
     const auto j = nlohmann::json::parse(in, nullptr, false);
     if (!j.is_object() || !j.contains(kMark))
-        refuse("it is not a travel profile", "Name a file that was handed out as one");
+        refuse("it is not a travel profile", "Name a file that was exported as one");
     try {
         return profile_from(j);
     } catch (const InputError& e) {

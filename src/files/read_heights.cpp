@@ -38,8 +38,7 @@ public:
             refuse("it is not a GeoTIFF elevation model", "Export the model as GeoTIFF");
         wide_ = in->GetRasterXSize();
         high_ = in->GetRasterYSize();
-        if (wide_ < 2 || high_ < 2)
-            refuse(fmt::format("it has {} by {} cells", wide_, high_), "Bring in another model");
+        if (wide_ < 2 || high_ < 2) refuse(fmt::format("it has {} by {} cells", wide_, high_), "Use another model");
         double there[6];
         if (in->GetGeoTransform(there) != CE_None || !GDALInvGeoTransform(there, back_))
             refuse("it does not say where on the globe it is", "Export it again with its coordinate system");
@@ -173,7 +172,7 @@ std::shared_ptr<const roads::Lines> with_heights(const roads::Lines& lines, cons
         out->heights[wanted[i].vertex] = h;
         known += std::isfinite(h) ? 1 : 0;
     }
-    if (known == 0) model.refuse("it covers none of the roads", "Bring in the part of the model that the roads are in");
+    if (known == 0) model.refuse("it covers none of the roads", "Use the part of the model that the roads are in");
     return out;
 }
 

@@ -579,7 +579,7 @@ RoadsRead read_osm_roads(const std::string& path, const Task& task) {
     }
     if (out.lines.count() == 0)
         refuse(fmt::format("none of its {} ways is a road with points in the file", out.records),
-               "Bring in a file with highways and their nodes");
+               "Add a file with highways and their nodes");
     return out;
 }
 

@@ -116,7 +116,7 @@ private:
         if (too_long())
             return set_aside(record, fmt::format("its line is over {} long", describe(roads::kLongestLine)));
         if (out_.lines.vertices.size() + shape_.size() > 0xfffffff0U || out_.lines.count() >= 0x7ffffff0U)
-            source_.fail(record, "it has more roads than can be numbered", "Bring in a part of it");
+            source_.fail(record, "it has more roads than can be numbered", "Add a part of it");
         if (heights_.empty())
             out_.lines.add(shape_, a);
         else
@@ -238,7 +238,7 @@ void check_osm_choice(const RoadChoice& choice) {
         throw InputError({choice.layer.path, std::nullopt, wrong, remedy});
     };
     if (!choice.more.empty())
-        refuse("OpenStreetMap roads join by node and cannot be merged with other layers", "Bring it in alone");
+        refuse("OpenStreetMap roads join by node and cannot be merged with other layers", "Add it alone");
     if (!choice.layer.filter.empty())
         refuse("an OpenStreetMap file cannot be filtered",
                "Leave the filter out; travel profiles say which classes are used");

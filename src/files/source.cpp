@@ -185,7 +185,7 @@ void Source::choose_layer(Shape wanted) {
     fail(std::nullopt,
          fmt::format("it has no {}; it has {}", noun(wanted),
                      seen.empty() ? "no layers" : fmt::format("{}", fmt::join(seen, ", "))),
-         fmt::format("Bring in a file of {}", noun(wanted)));
+         fmt::format("Add a file of {}", noun(wanted)));
 }
 
 void Source::count_records_said() {

@@ -225,7 +225,7 @@ public:
         : path_(path), task_(task), remarks_(remarks) {
         std::error_code error;
         if (!std::filesystem::exists(path, error)) fail("there is no such file", "Check the name and the folder");
-        if (!holds_a_study(path)) fail(std::string(kNotAStudy), "Bring it in on the Data page instead");
+        if (!holds_a_study(path)) fail(std::string(kNotAStudy), "Add it on the Data page instead");
         database_.emplace(path);
         if (const auto made_up = database_->made_up_catalogue(); !made_up.empty())
             damaged("its list of layers, '" + made_up.front() + "', is no ordinary table");

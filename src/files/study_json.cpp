@@ -71,7 +71,7 @@ auto guarded(const char* what, Read&& read) {
 }
 
 constexpr std::array<const char*, 3> kClosureShapes{"point", "line", "area"};
-constexpr std::array<const char*, 3> kClosureEffects{"shut", "slowed", "delay"};
+constexpr std::array<const char*, 3> kClosureEffects{"closed", "slowed", "delay"};
 constexpr std::array<const char*, 3> kTurningBack{"anywhere", "dead_ends", "never"};
 constexpr std::array<const char*, 2> kUses{"open", "open+candidate"};
 constexpr std::array<const char*, 4> kModes{"drive", "respond", "walk", "cycle"};
@@ -191,8 +191,9 @@ roads::Closure closure_from(const json& j) {
         if (c.shape != roads::ClosureShape::area || ring.size() < 3)
             refuse("a ring of a closure in it has too few points");
     }
+    const auto effect = j.at("effect").get<std::string>();  // version 1 said `shut`
     c.effect = static_cast<roads::ClosureEffect>(
-        choice(kClosureEffects, j.at("effect").get<std::string>(), "closure's effect"));
+        choice(kClosureEffects, effect == "shut" ? "closed" : effect, "closure's effect"));
     c.factor_per_mille = whole_number<std::uint32_t>(j.at("factor_per_mille"));
     if (c.factor_per_mille < 1000 || c.factor_per_mille > 1'000'000) refuse("a closure's factor is out of range");
     c.delay = time_from(j.at("delay_ms"));

@@ -10,7 +10,7 @@
 
 namespace otoro {
 
-/// What sort of thing is wrong, so that flaws of one sort can be counted, weighed and mended together.
+/// What sort of thing is wrong, so that flaws of one sort can be counted, weighed and fixed together.
 enum class FlawKind : std::uint8_t {
     other,
     shape,

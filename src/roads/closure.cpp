@@ -17,7 +17,7 @@ using geo::Flat;
 using geo::LonLat;
 
 constexpr std::array<std::string_view, 3> kShapes{"point", "line", "area"};
-constexpr std::array<std::string_view, 3> kEffects{"shut", "slowed", "delay"};
+constexpr std::array<std::string_view, 3> kEffects{"closed", "slowed", "delay"};
 constexpr double kPointReach = 50;
 constexpr double kAlongside = 8;
 constexpr double kAtCrossing = 2;  // so near to where roads meet, a point means the crossing
@@ -143,8 +143,8 @@ public:
         }
     }
 
-    std::vector<Hindrance> take() {
-        std::sort(out_.begin(), out_.end(), [](const Hindrance& a, const Hindrance& b) {
+    std::vector<LinkRestriction> take() {
+        std::sort(out_.begin(), out_.end(), [](const LinkRestriction& a, const LinkRestriction& b) {
             return std::tie(a.link, a.begin, a.end, a.effect, a.factor_per_mille, a.delay, a.closure) <
                    std::tie(b.link, b.begin, b.end, b.effect, b.factor_per_mille, b.delay, b.closure);
         });
@@ -263,7 +263,7 @@ private:
     Flat last_{};
     std::vector<std::uint32_t> near_;
     std::vector<double> cuts_;
-    std::vector<Hindrance> out_;
+    std::vector<LinkRestriction> out_;
 };
 
 /// A closure with its longitudes counted as those of the roads are.
@@ -308,7 +308,7 @@ PointTaken point_taken(const Network& network, const Closure& closure) {
     return out;
 }
 
-std::vector<Hindrance> hindrances(const Network& network, std::span<const Closure> closures, const Task& task) {
+std::vector<LinkRestriction> restrictions(const Network& network, std::span<const Closure> closures, const Task& task) {
     Applier applier(network, task);
     for (std::size_t i = 0; i < closures.size(); ++i)
         applier.apply(placed(network, closures[i]), static_cast<std::uint32_t>(i));
@@ -322,10 +322,11 @@ bool touches_a_road(const Network& network, const Closure& closure) {
     return !applier.take().empty();
 }
 
-std::span<const Hindrance> hindrances_of(std::span<const Hindrance> all, LinkId link) {
+std::span<const LinkRestriction> restrictions_of(std::span<const LinkRestriction> all, LinkId link) {
     const auto begin =
-        std::lower_bound(all.begin(), all.end(), link, [](const Hindrance& h, LinkId l) { return h.link < l; });
-    const auto end = std::upper_bound(begin, all.end(), link, [](LinkId l, const Hindrance& h) { return l < h.link; });
+        std::lower_bound(all.begin(), all.end(), link, [](const LinkRestriction& h, LinkId l) { return h.link < l; });
+    const auto end =
+        std::upper_bound(begin, all.end(), link, [](LinkId l, const LinkRestriction& h) { return l < h.link; });
     return all.subspan(static_cast<std::size_t>(begin - all.begin()), static_cast<std::size_t>(end - begin));
 }
 

@@ -20,7 +20,7 @@ namespace otoro::roads {
 
 enum class ClosureShape : std::uint8_t { point, line, area };
 enum class ClosureEffect : std::uint8_t {
-    shut,    ///< nobody passes
+    closed,  ///< nobody passes
     slowed,  ///< times as long, `factor_per_mille / 1000`
     delay,   ///< so much longer, once a road and passage, however often the closure touches it
 };
@@ -33,7 +33,7 @@ struct Closure {
     ClosureShape shape = ClosureShape::point;
     std::vector<geo::LonLat>
         vertices;  ///< one for a point; at least two for a line; at least three, not closed, for an area
-    ClosureEffect effect = ClosureEffect::shut;
+    ClosureEffect effect = ClosureEffect::closed;
     std::uint32_t factor_per_mille = 2000;  ///< at least 1000
     Millis delay;
     std::vector<std::vector<geo::LonLat>> more_rings =
@@ -42,10 +42,10 @@ struct Closure {
 };
 
 /// What a closure does to a stretch of one link.
-struct Hindrance {
+struct LinkRestriction {
     LinkId link;
     Millimetres begin, end;  ///< offsets along the link; equal for a point
-    ClosureEffect effect = ClosureEffect::shut;
+    ClosureEffect effect = ClosureEffect::closed;
     std::uint32_t factor_per_mille = 1000;
     Millis delay;
     std::uint32_t closure = 0;  ///< which closure of those it is of
@@ -55,7 +55,8 @@ struct Hindrance {
 
 /// What closures do, in order of link and offset. Costs a search of the roads' R-tree a closure and the links found.
 /// \throws Stopped
-std::vector<Hindrance> hindrances(const Network& network, std::span<const Closure> closures, const Task& task = Task());
+std::vector<LinkRestriction> restrictions(const Network& network, std::span<const Closure> closures,
+                                          const Task& task = Task());
 
 /// How a closure at a point was taken, where it could have been meant otherwise.
 struct PointTaken {
@@ -70,6 +71,6 @@ PointTaken point_taken(const Network& network, const Closure& closure);
 bool touches_a_road(const Network& network, const Closure& closure);
 
 /// Those of one link.
-std::span<const Hindrance> hindrances_of(std::span<const Hindrance> all, LinkId link);
+std::span<const LinkRestriction> restrictions_of(std::span<const LinkRestriction> all, LinkId link);
 
 }  // namespace otoro::roads

@@ -274,7 +274,7 @@ Network join(Lines lines, const Task& task) { return join(std::make_shared<const
 Network join(std::shared_ptr<const Lines> shared, const Task& task) {
     const Lines& lines = *shared;
     if (lines.count() == 0)
-        throw InputError({"", std::nullopt, "there is no road line to travel on", "Bring in a file of lines"});
+        throw InputError({"", std::nullopt, "there is no road line to travel on", "Add a file of lines"});
     Network net;
     task.at("joining roads", 0.0);
     net.lengths_.resize(lines.count());

@@ -16,11 +16,11 @@ constexpr double kArc = 0.0015;  // an arc of a pass
 constexpr double kClimb = 30;    // from one node to the top
 constexpr double kPair = 0.025;  // two climbs joined
 constexpr double kAroundAMiddlingArc =
-    2;  // nodes within a limit of one middling arc; with the square of the limit, as on any plane
+    2;  // nodes within a limit of one median arc; with the square of the limit, as on any plane
 
 double searched_nodes(const Asked& a) {
-    if (!a.limit || a.middling_arc == 0) return a.nodes;
-    const double steps = static_cast<double>(*a.limit) / a.middling_arc;
+    if (!a.limit || a.median_arc == 0) return a.nodes;
+    const double steps = static_cast<double>(*a.limit) / a.median_arc;
     return std::min<double>(a.nodes, kAroundAMiddlingArc * steps * steps + 1);
 }
 
@@ -45,10 +45,10 @@ Choice choose(const Asked& a) {
     }
     plain.why =
         "Searched plainly: only about " + count(near) + " of " + count(a.nodes) + " junctions lie within the limit.";
-    Choice sweep{Manner::sweep, sources * (kClimb + static_cast<double>(a.hierarchy_arcs) * kArc),
-                 "Swept: one pass over " + count(static_cast<double>(a.hierarchy_arcs)) +
-                     " prepared arcs gives every junction its answer."};
-    Choice best = plain.microseconds < sweep.microseconds ? plain : sweep;
+    Choice one_to_all{Manner::one_to_all, sources * (kClimb + static_cast<double>(a.hierarchy_arcs) * kArc),
+                      "Swept: one pass over " + count(static_cast<double>(a.hierarchy_arcs)) +
+                          " prepared arcs gives every junction its answer."};
+    Choice best = plain.microseconds < one_to_all.microseconds ? plain : one_to_all;
     if (a.targets > 0) {
         const auto targets = static_cast<double>(a.targets);
         Choice joining{Manner::joining, (sources + targets) * kClimb + sources * targets * kPair,
@@ -77,7 +77,7 @@ Ordering estimate_ordering(const Graph& graph, const Task& task) {
                     part.push_back(arc.head);
                 }
     }
-    const Graph sample = make_graph_of_arcs(kPart, graph.measure(), graph.sweep(), [&](auto&& use) {
+    const Graph sample = make_graph_of_arcs(kPart, graph.measure(), graph.direction(), [&](auto&& use) {
         for (std::uint32_t i = 0; i < kPart; ++i)
             for (Arc arc : graph.arcs_of(part[i])) {
                 if (number[arc.head] == kNone) continue;

@@ -15,9 +15,9 @@
 namespace otoro::routing {
 
 enum class Manner : std::uint8_t {
-    plain,    ///< searching outwards from the sources, nothing prepared
-    sweep,    ///< one pass over the whole hierarchy
-    joining,  ///< climbs from both ends, joined pair by pair
+    plain,       ///< searching outwards from the sources, nothing prepared
+    one_to_all,  ///< one pass over the whole hierarchy
+    joining,     ///< climbs from both ends, joined pair by pair
 };
 
 /// What is asked.
@@ -27,7 +27,7 @@ struct Asked {
     std::size_t sources = 1;             ///< of a table; 1 for nearest of many, however many sites there are
     std::size_t targets = 0;             ///< 0: every node
     std::optional<std::uint32_t> limit;  ///< costs beyond need not be known
-    std::uint32_t middling_arc = 0;      ///< the middling cost of an arc, to tell how far the limit reaches
+    std::uint32_t median_arc = 0;        ///< the median cost of an arc, to tell how far the limit reaches
 };
 
 struct Choice {

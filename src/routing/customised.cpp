@@ -38,7 +38,7 @@ private:
 };
 
 struct WorkedOut {
-    Pairs tolls;  ///< up, down
+    Pairs weights;  ///< up, down
     std::uint32_t depth;
 };
 
@@ -48,9 +48,10 @@ __attribute__((target_clones("avx2", "default"))) void offer_sums(const WorkedOu
     const Pairs shift = {kShift, kShift};
     for (std::size_t i = 0; i < count; ++i) {
         Pairs* between = above.row(arcs[i].depth);
-        const Pairs here = turned(arcs[i].tolls) ^ shift;  // from the head down to the node, and from the node up to it
+        const Pairs here =
+            turned(arcs[i].weights) ^ shift;  // from the head down to the node, and from the node up to it
         for (std::size_t k = i + 1; k < count; ++k)
-            between[arcs[k].depth] = least(between[arcs[k].depth], here + arcs[k].tolls);
+            between[arcs[k].depth] = least(between[arcs[k].depth], here + arcs[k].weights);
     }
 }
 
@@ -61,7 +62,7 @@ public:
         : h_(h), up_cost_(*amounts[0]), up_other_(*amounts[1]), down_cost_(*amounts[2]), down_other_(*amounts[3]) {}
 
     /// The largest cost, and the largest amount of the other measure, of arcs that lead anywhere.
-    [[nodiscard]] Toll largest() const { return largest_; }
+    [[nodiscard]] ArcWeight largest() const { return largest_; }
 
     void run(const Task& task) {
         const std::uint32_t n = h_.node_count();
@@ -84,8 +85,9 @@ public:
                 auto& mine = locals.local();
                 for (std::size_t i = range.begin(); i != range.end() && !task.stop_requested(); ++i) {
                     const std::uint32_t root = roots[i];
-                    for (std::uint32_t t = root + 1 - h_.subtree(root); t <= root; ++t) take_out(h_.rising()[t], mine);
-                    hand_up(h_.rising()[root], mine.above, handing_up);
+                    for (std::uint32_t t = root + 1 - h_.subtree(root); t <= root; ++t)
+                        take_out(h_.by_position()[t], mine);
+                    hand_up(h_.by_position()[root], mine.above, handing_up);
                 }
             },
             tbb::simple_partitioner());
@@ -93,7 +95,7 @@ public:
         auto& mine = locals.local();
         for (auto t = tops.rbegin(); t != tops.rend(); ++t) {
             if (t != tops.rbegin() && *t != *(t - 1) + 1) task.check();
-            take_out(h_.rising()[*t], mine);
+            take_out(h_.by_position()[*t], mine);
         }
         for (const Local& l : locals)
             largest_ = {std::max(largest_.cost, l.largest.cost), std::max(largest_.other, l.largest.other)};
@@ -104,7 +106,7 @@ private:
     struct Local {
         Above above;
         std::vector<WorkedOut> arcs;
-        Toll largest;
+        ArcWeight largest;
     };
 
     [[nodiscard]] Pairs at(std::uint32_t slot) const {
@@ -161,7 +163,7 @@ private:
     }
 
     const Hierarchy& h_;
-    Toll largest_{0, 0};
+    ArcWeight largest_{0, 0};
     Amounts &up_cost_, &up_other_, &down_cost_, &down_other_;
 };
 
@@ -203,12 +205,12 @@ Customised::Customised(std::shared_ptr<const Hierarchy> hierarchy, const Graph& 
     largest_other_ = contraction.largest().other;
 }
 
-void Customised::put(std::uint32_t slot, const Toll& up, const Toll& down) {
+void Customised::put(std::uint32_t slot, const ArcWeight& up, const ArcWeight& down) {
     up_cost_[slot] = up.cost;
     up_other_[slot] = up.other;
     down_cost_[slot] = down.cost;
     down_other_[slot] = down.other;
-    for (const Toll& t : {up, down}) {
+    for (const ArcWeight& t : {up, down}) {
         if (t.cost < kFar) largest_cost_ = std::max(largest_cost_, t.cost);
         largest_other_ = std::max(largest_other_, t.other);
     }
@@ -216,7 +218,7 @@ void Customised::put(std::uint32_t slot, const Toll& up, const Toll& down) {
 
 namespace {
 
-void take_less(Toll& known, const Toll& a, const Toll& b) {
+void take_less(ArcWeight& known, const ArcWeight& a, const ArcWeight& b) {
     const std::uint32_t cost = sum(a.cost, b.cost);
     if (cost == kFar || cost > known.cost) return;
     const std::uint32_t other = sum(a.other, b.other);
@@ -235,7 +237,7 @@ std::vector<Customised::Earlier> Customised::update(const Graph& graph, std::spa
     const auto wait = [&](std::uint32_t rank, std::uint32_t slot) {
         if (waits[slot]) return;
         waits[slot] = true;
-        queue.emplace(h.turn_of(rank), slot);
+        queue.emplace(h.position_of(rank), slot);
     };
     for (const Joint& j : touched) {
         const std::uint32_t a = h.rank_of(j.tail), b = h.rank_of(j.head);
@@ -244,16 +246,18 @@ std::vector<Customised::Earlier> Customised::update(const Graph& graph, std::spa
     std::vector<Earlier> earlier;
     struct Anew {
         std::uint32_t slot, head;
-        Toll up, down;
+        ArcWeight up, down;
     };
     struct Side {
         std::uint32_t head;
-        Toll was_up, was_down, up, down;
+        ArcWeight was_up, was_down, up, down;
         bool changed;
     };
     std::vector<Side> sides;
-    const auto sum_of = [](const Toll& a, const Toll& b) { return Toll{sum(a.cost, b.cost), sum(a.other, b.other)}; };
-    const auto matters = [](const Toll& was, const Toll& is, const Toll& known) {
+    const auto sum_of = [](const ArcWeight& a, const ArcWeight& b) {
+        return ArcWeight{sum(a.cost, b.cost), sum(a.other, b.other)};
+    };
+    const auto matters = [](const ArcWeight& was, const ArcWeight& is, const ArcWeight& known) {
         return (was.cost < kFar && was == known) ||
                (is.cost < kFar && (is.cost < known.cost || (is.cost == known.cost && is.other < known.other)));
     };
@@ -261,9 +265,9 @@ std::vector<Customised::Earlier> Customised::update(const Graph& graph, std::spa
     std::vector<std::uint32_t> asked(h.height(), kFar);  // by depth of the head, its place in `anew`
     while (!queue.empty()) {
         // All arcs of one node together, so that what is below it is gone through once.
-        const std::uint32_t turn = queue.top().first, rank = h.rising()[turn];
+        const std::uint32_t position = queue.top().first, rank = h.by_position()[position];
         anew.clear();
-        for (; !queue.empty() && queue.top().first == turn; queue.pop()) {
+        for (; !queue.empty() && queue.top().first == position; queue.pop()) {
             const std::uint32_t slot = queue.top().second;
             asked[h.depth(h.head(slot))] = static_cast<std::uint32_t>(anew.size());
             anew.push_back({slot, h.head(slot), {}, {}});
@@ -276,7 +280,7 @@ std::vector<Customised::Earlier> Customised::update(const Graph& graph, std::spa
             for (const Arc& a : graph.arcs_of(h.node_at(n.head)))
                 if (a.head == low) take_less(n.down, {a.cost, a.other}, {0, 0});
         h.each_below(rank, [&](std::uint32_t lower, std::uint32_t slot) {
-            const Toll falls = down(slot, Run::with), rises = up(slot, Run::with);
+            const ArcWeight falls = down(slot, Run::with), rises = up(slot, Run::with);
             const auto row = h.row(lower);
             for (std::uint32_t i = (slot - row.first) / row.stride + 1; i < row.count; ++i) {
                 const std::uint32_t side = row.slot(i), place = asked[h.depth(h.head(side))];
@@ -294,7 +298,7 @@ std::vector<Customised::Earlier> Customised::update(const Graph& graph, std::spa
         bool any = false;
         sides.clear();
         for (std::uint32_t i = 0; i < row.count; ++i) {
-            const Toll rises = up(row.slot(i), Run::with), falls = down(row.slot(i), Run::with);
+            const ArcWeight rises = up(row.slot(i), Run::with), falls = down(row.slot(i), Run::with);
             sides.push_back({h.head(row.slot(i)), rises, falls, rises, falls, false});
         }
         for (const Anew& n : anew) {

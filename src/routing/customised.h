@@ -4,7 +4,7 @@
 ///
 /// \par Problem
 /// A hierarchy knows which nodes are joined; the costs of its arcs change with profile, hour and closure, and must be
-/// there in a blink.
+/// there within a frame.
 ///
 /// \par Method
 /// *Whole*: nodes are taken in the order of taking out; each pair of arcs of a node offers its sum to the arc between
@@ -26,7 +26,7 @@
 /// \code
 ///   const auto order = Hierarchy::of(graph, Task());
 ///   Customised fast(order, graph, Task());
-///   const auto labels = nearest(fast, seeds, Run::with);      // see sweeps.h
+///   const auto labels = nearest(fast, seeds, Run::with);      // see one_to_all.h
 ///   fast.update(with_a_road_shut, touched_arcs);
 /// \endcode
 #include <array>
@@ -50,10 +50,10 @@ inline Run other_way(Run run) { return run == Run::with ? Run::against : Run::wi
 using Amounts = std::vector<std::uint32_t, HugePages<std::uint32_t>>;
 
 /// What it costs to go along an arc one way.
-struct Toll {
+struct ArcWeight {
     std::uint32_t cost = kFar;
     std::uint32_t other = 0;
-    bool operator==(const Toll&) const = default;
+    bool operator==(const ArcWeight&) const = default;
 };
 
 class Customised {
@@ -67,11 +67,12 @@ public:
     [[nodiscard]] Measure measure() const { return measure_; }
 
     /// From the node up to its head, with the run.
-    [[nodiscard]] Toll up(std::uint32_t slot, Run run) const {
-        return run == Run::with ? Toll{up_cost_[slot], up_other_[slot]} : Toll{down_cost_[slot], down_other_[slot]};
+    [[nodiscard]] ArcWeight up(std::uint32_t slot, Run run) const {
+        return run == Run::with ? ArcWeight{up_cost_[slot], up_other_[slot]}
+                                : ArcWeight{down_cost_[slot], down_other_[slot]};
     }
     /// From the head down to the node, with the run.
-    [[nodiscard]] Toll down(std::uint32_t slot, Run run) const { return up(slot, other_way(run)); }
+    [[nodiscard]] ArcWeight down(std::uint32_t slot, Run run) const { return up(slot, other_way(run)); }
     [[nodiscard]] const Amounts& down_costs(Run run) const { return run == Run::with ? down_cost_ : up_cost_; }
     [[nodiscard]] const Amounts& down_others(Run run) const { return run == Run::with ? down_other_ : up_other_; }
     /// The largest cost of an arc that leads anywhere.
@@ -86,7 +87,7 @@ public:
     /// What an arc was before.
     struct Earlier {
         std::uint32_t slot;
-        Toll up, down;
+        ArcWeight up, down;
     };
     /// Takes over what changed. \param graph the whole graph as it is now \param touched every pair of nodes between
     /// which an arc is not what it was \returns what to give to `restore` to have it as before
@@ -97,7 +98,7 @@ public:
     [[nodiscard]] std::size_t bytes() const { return 4 * up_cost_.size() * sizeof(std::uint32_t); }
 
 private:
-    void put(std::uint32_t slot, const Toll& up, const Toll& down);
+    void put(std::uint32_t slot, const ArcWeight& up, const ArcWeight& down);
 
     std::shared_ptr<const Hierarchy> hierarchy_;
     Measure measure_;

@@ -22,7 +22,7 @@ enum class Measure : std::uint8_t { time, distance };
 
 /// Which way a search runs. `outward` finds routes from the sources to every node, `inward` from every node to the
 /// sources.
-enum class Sweep : std::uint8_t { outward, inward };
+enum class SearchDirection : std::uint8_t { outward, inward };
 
 /// A cost larger than any route's. Routes of 2^31-1 ms (24 days) or mm (2 147 km) or more are treated as no route. Two
 /// costs added never wrap.
@@ -58,7 +58,7 @@ public:
     [[nodiscard]] std::span<const Arc> arcs_of(std::uint32_t node) const {
         return {arcs_.data() + first_[node], arcs_.data() + first_[node + 1]};
     }
-    [[nodiscard]] Sweep sweep() const { return sweep_; }
+    [[nodiscard]] SearchDirection direction() const { return direction_; }
     [[nodiscard]] Measure measure() const { return measure_; }
     /// The arrays themselves, for measuring how long memory takes to read.
     [[nodiscard]] std::span<const Arc> all_arcs() const { return arcs_; }
@@ -66,20 +66,21 @@ public:
 
 private:
     template <class EachArc>
-    friend Graph make_graph_of_arcs(std::uint32_t nodes, Measure measure, Sweep sweep, EachArc&& each_arc);
+    friend Graph make_graph_of_arcs(std::uint32_t nodes, Measure measure, SearchDirection direction,
+                                    EachArc&& each_arc);
     std::vector<std::uint32_t, HugePages<std::uint32_t>> first_{0};
     std::vector<Arc, HugePages<Arc>> arcs_;
     Measure measure_ = Measure::time;
-    Sweep sweep_ = Sweep::outward;
+    SearchDirection direction_ = SearchDirection::outward;
 };
 
 /// \param each_arc calls what it is given with (tail, arc) for every arc; called twice, in the same order both times.
 /// Arcs that cost `kFar` or more lead nowhere and are left out
 template <class EachArc>
-Graph make_graph_of_arcs(std::uint32_t nodes, Measure measure, Sweep sweep, EachArc&& each_arc) {
+Graph make_graph_of_arcs(std::uint32_t nodes, Measure measure, SearchDirection direction, EachArc&& each_arc) {
     Graph g;
     g.measure_ = measure;
-    g.sweep_ = sweep;
+    g.direction_ = direction;
     g.first_.assign(std::size_t{nodes} + 1, 0);
     each_arc([&](std::uint32_t tail, const Arc& arc) { g.first_[tail + 1] += arc.cost < kFar ? 1 : 0; });
     for (std::size_t n = 1; n < g.first_.size(); ++n) g.first_[n] += g.first_[n - 1];
@@ -96,7 +97,7 @@ Graph make_graph_of_arcs(std::uint32_t nodes, Measure measure, Sweep sweep, Each
 
 /// Arcs for every way that a crossing allows. Two passes over the links; arcs of a node stand in link order.
 /// \pre one crossing a link; fewer than 2^31 links
-Graph make_graph(const roads::Network& network, std::span<const travel::Crossing> crossings, Measure measure,
-                 Sweep sweep);
+Graph make_graph(const roads::Network& network, std::span<const travel::TraversalTime> crossings, Measure measure,
+                 SearchDirection direction);
 
 }  // namespace otoro::routing

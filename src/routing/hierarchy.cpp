@@ -11,10 +11,10 @@ namespace {
 constexpr std::uint32_t kDeepest = 65'536 - Hierarchy::kCell;
 constexpr std::size_t kTooMany = 500;  // arcs a node that no good order of a road network comes near
 
-bool is_order(std::span<const std::uint32_t> turns, std::uint32_t nodes) {
-    if (turns.size() != nodes) return false;
+bool is_order(std::span<const std::uint32_t> positions, std::uint32_t nodes) {
+    if (positions.size() != nodes) return false;
     std::vector<bool> seen(nodes, false);
-    for (const auto t : turns) {
+    for (const auto t : positions) {
         if (t >= nodes || seen[t]) return false;
         seen[t] = true;
     }
@@ -27,11 +27,11 @@ std::shared_ptr<const Hierarchy> Hierarchy::of(const Graph& graph, const Task& t
     return of(graph, good_order(neighbours_of(graph), task), task);
 }
 
-std::shared_ptr<const Hierarchy> Hierarchy::of(const Graph& graph, std::span<const std::uint32_t> turns,
+std::shared_ptr<const Hierarchy> Hierarchy::of(const Graph& graph, std::span<const std::uint32_t> positions,
                                                const Task& task) {
     const std::uint32_t n = graph.node_count();
-    if (!is_order(turns, n)) return nullptr;
-    const Chordal chordal = take_out(neighbours_of(graph), turns, task, kTooMany * n);
+    if (!is_order(positions, n)) return nullptr;
+    const Chordal chordal = take_out(neighbours_of(graph), positions, task, kTooMany * n);
     if (chordal.first.empty()) return nullptr;
     auto h = std::make_shared<Hierarchy>();
 
@@ -53,9 +53,9 @@ std::shared_ptr<const Hierarchy> Hierarchy::of(const Graph& graph, std::span<con
             parent != kFar && parent != t + 1 && t + 1 - h->subtree_[t] < parent + 1 - h->subtree_[parent])
             return nullptr;
 
-    // Ranks: from the last turn to the first, each cell sorted in itself.
-    h->rising_.resize(n);
-    std::vector<std::uint32_t> turn_at(n);
+    // Ranks: from the last position to the first, each cell sorted in itself.
+    h->by_position_.resize(n);
+    std::vector<std::uint32_t> position_at(n);
     std::vector<std::uint32_t> cell_begin(n, kFar);  // by rank
     const auto arcs_of = [&](std::uint32_t t) { return chordal.first[t + 1] - chordal.first[t]; };
     std::uint32_t slots = 0;
@@ -72,10 +72,10 @@ std::shared_ptr<const Hierarchy> Hierarchy::of(const Graph& graph, std::span<con
     };
     // Eight of one level stand together if that leaves no more than a fifth of their room empty.
     const auto worthwhile = [&](std::uint32_t r, std::uint32_t end) {
-        if (r + kTogether > end || level[turn_at[r]] != level[turn_at[r + kTogether - 1]]) return 1U;
+        if (r + kTogether > end || level[position_at[r]] != level[position_at[r + kTogether - 1]]) return 1U;
         std::uint32_t arcs = 0;
-        for (std::uint32_t i = r; i < r + kTogether; ++i) arcs += arcs_of(turn_at[i]);
-        return 4 * kTogether * arcs_of(turn_at[r + kTogether - 1]) <= 5 * arcs ? kTogether : 1U;
+        for (std::uint32_t i = r; i < r + kTogether; ++i) arcs += arcs_of(position_at[i]);
+        return 4 * kTogether * arcs_of(position_at[r + kTogether - 1]) <= 5 * arcs ? kTogether : 1U;
     };
     for (std::uint32_t rank = 0; rank < n;) {
         const std::uint32_t t = n - 1 - rank;
@@ -84,7 +84,7 @@ std::shared_ptr<const Hierarchy> Hierarchy::of(const Graph& graph, std::span<con
             if (h->stretches_.empty() || h->stretches_.back().is_cell())
                 h->stretches_.push_back({rank, rank, group, group, slots});
             h->stretches_.back().end = rank + 1;
-            turn_at[rank++] = t;
+            position_at[rank++] = t;
             slots += arcs_of(t);
             continue;
         }
@@ -92,15 +92,15 @@ std::shared_ptr<const Hierarchy> Hierarchy::of(const Graph& graph, std::span<con
         const Stretch cell{rank, end, group, group, slots};
         cell_group = group;
         for (std::uint32_t r = rank; r < end; ++r) {
-            turn_at[r] = n - 1 - r;
+            position_at[r] = n - 1 - r;
             cell_begin[r] = rank;
         }
-        const auto kind = [&](std::uint32_t turn) { return std::tuple(n - level[turn], arcs_of(turn)); };
-        std::stable_sort(turn_at.begin() + rank, turn_at.begin() + end,
+        const auto kind = [&](std::uint32_t position) { return std::tuple(n - level[position], arcs_of(position)); };
+        std::stable_sort(position_at.begin() + rank, position_at.begin() + end,
                          [&](std::uint32_t x, std::uint32_t y) { return kind(x) < kind(y); });
         for (std::uint32_t r = rank; r < end;) {
             const std::uint32_t together = worthwhile(r, end);
-            add_nodes(together, arcs_of(turn_at[r + together - 1]));
+            add_nodes(together, arcs_of(position_at[r + together - 1]));
             r += together;
         }
         h->stretches_.push_back(cell);
@@ -108,13 +108,13 @@ std::shared_ptr<const Hierarchy> Hierarchy::of(const Graph& graph, std::span<con
         h->widest_cell_ = std::max(h->widest_cell_, (end - rank + 15) / 16 * 16);
         rank = end;
     }
-    for (std::uint32_t r = 0; r < n; ++r) h->rising_[turn_at[r]] = r;
-    h->turn_ = std::move(turn_at);
+    for (std::uint32_t r = 0; r < n; ++r) h->by_position_[position_at[r]] = r;
+    h->position_ = std::move(position_at);
 
     h->rank_.resize(n);
     h->node_.resize(n);
     for (std::uint32_t v = 0; v < n; ++v) {
-        h->rank_[v] = h->rising_[turns[v]];
+        h->rank_[v] = h->by_position_[positions[v]];
         h->node_[h->rank_[v]] = v;
     }
 
@@ -124,16 +124,16 @@ std::shared_ptr<const Hierarchy> Hierarchy::of(const Graph& graph, std::span<con
     h->heads_.assign(slots, 0);
     h->spots_.assign(slots + 2 * kTogether, 0);  // a little may be read behind the last
     const auto lay = [&](std::uint32_t rank, std::uint32_t first, std::uint16_t stride) {
-        const std::uint32_t t = h->turn_[rank];
+        const std::uint32_t t = h->position_[rank];
         h->depth_[rank] = static_cast<std::uint16_t>(depth[t]);
         h->rows_[rank] = {first, static_cast<std::uint16_t>(arcs_of(t)), stride};
         std::uint32_t i = 0;
-        for (const auto head_turn : chordal.of(t)) {
-            const std::uint32_t slot = h->rows_[rank].slot(i++), head = h->rising_[head_turn];
+        for (const auto head_position : chordal.of(t)) {
+            const std::uint32_t slot = h->rows_[rank].slot(i++), head = h->by_position_[head_position];
             h->heads_[slot] = head;
             const bool inside = cell_begin[rank] != kFar && head >= cell_begin[rank];
             h->spots_[slot] =
-                static_cast<std::uint16_t>(inside ? h->height_ + head - cell_begin[rank] : depth[head_turn]);
+                static_cast<std::uint16_t>(inside ? h->height_ + head - cell_begin[rank] : depth[head_position]);
         }
     };
     for (const Stretch& s : h->stretches_) {
@@ -167,14 +167,14 @@ std::uint32_t Hierarchy::slot_of(std::uint32_t rank, std::uint32_t head) const {
     return low < row.count && heads_[row.slot(low)] == head ? row.slot(low) : kFar;
 }
 
-std::vector<std::uint32_t> Hierarchy::turns() const {
+std::vector<std::uint32_t> Hierarchy::positions() const {
     std::vector<std::uint32_t> out(node_count());
-    for (std::uint32_t v = 0; v < out.size(); ++v) out[v] = turn_[rank_[v]];
+    for (std::uint32_t v = 0; v < out.size(); ++v) out[v] = position_[rank_[v]];
     return out;
 }
 
 std::size_t Hierarchy::bytes() const {
-    return (rank_.size() + node_.size() + rising_.size() + turn_.size() + subtree_.size() + heads_.size()) *
+    return (rank_.size() + node_.size() + by_position_.size() + position_.size() + subtree_.size() + heads_.size()) *
                sizeof(std::uint32_t) +
            rows_.size() * sizeof(Row) + (spots_.size() + depth_.size()) * sizeof(std::uint16_t) +
            groups_.size() * sizeof(Group) + stretches_.size() * sizeof(Stretch);

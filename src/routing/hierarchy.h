@@ -46,9 +46,9 @@ public:
     /// \returns nothing for a network whose order is so deep (61 thousand nodes one above another) that it is better
     /// searched plainly \throws Stopped
     static std::shared_ptr<const Hierarchy> of(const Graph& graph, const Task& task);
-    /// The same in an order found earlier. \returns nothing also if `turns` is no order of these nodes, or one so bad
-    /// that it would fill memory
-    static std::shared_ptr<const Hierarchy> of(const Graph& graph, std::span<const std::uint32_t> turns,
+    /// The same in an order found earlier. \returns nothing also if `positions` is no order of these nodes, or one so
+    /// bad that it would fill memory
+    static std::shared_ptr<const Hierarchy> of(const Graph& graph, std::span<const std::uint32_t> positions,
                                                const Task& task);
 
     [[nodiscard]] std::uint32_t node_count() const { return static_cast<std::uint32_t>(rank_.size()); }
@@ -76,30 +76,30 @@ public:
     /// How many nodes stand above it in the elimination tree.
     [[nodiscard]] std::uint16_t depth(std::uint32_t rank) const { return depth_[rank]; }
     /// Whether the node stands above the cells; then `spots()` of its arcs are the depths of their heads.
-    [[nodiscard]] bool above_cells(std::uint32_t rank) const { return subtree_[turn_[rank]] > kCell; }
+    [[nodiscard]] bool above_cells(std::uint32_t rank) const { return subtree_[position_[rank]] > kCell; }
     /// One more than the greatest depth.
     [[nodiscard]] std::uint32_t height() const { return height_; }
 
     /// Ranks in the order of taking out: subtrees one after another, each ending with its root.
-    [[nodiscard]] std::span<const std::uint32_t> rising() const { return rising_; }
-    /// The place of a rank in `rising()`.
-    [[nodiscard]] std::uint32_t turn_of(std::uint32_t rank) const { return turn_[rank]; }
-    /// How many nodes the subtree has whose root has this place in `rising()`.
-    [[nodiscard]] std::uint32_t subtree(std::uint32_t turn) const { return subtree_[turn]; }
-    /// The turn of the node above, or `kFar` at a root. Mostly it is the next one, so that a climb by turns walks
-    /// through memory.
-    [[nodiscard]] std::uint32_t parent_turn(std::uint32_t turn) const {
-        if (turn + 1 < subtree_.size() && subtree_[turn + 1] > 1)
-            return turn + 1;  // the root of a subtree comes right behind the last of its children
-        const std::uint32_t above = parent(rising_[turn]);
-        return above == kFar ? kFar : turn_[above];
+    [[nodiscard]] std::span<const std::uint32_t> by_position() const { return by_position_; }
+    /// The place of a rank in `by_position()`.
+    [[nodiscard]] std::uint32_t position_of(std::uint32_t rank) const { return position_[rank]; }
+    /// How many nodes the subtree has whose root has this place in `by_position()`.
+    [[nodiscard]] std::uint32_t subtree(std::uint32_t position) const { return subtree_[position]; }
+    /// The position of the node above, or `kFar` at a root. Mostly it is the next one, so that a climb by positions
+    /// walks through memory.
+    [[nodiscard]] std::uint32_t parent_position(std::uint32_t position) const {
+        if (position + 1 < subtree_.size() && subtree_[position + 1] > 1)
+            return position + 1;  // the root of a subtree comes right behind the last of its children
+        const std::uint32_t above = parent(by_position_[position]);
+        return above == kFar ? kFar : position_[above];
     }
     /// Calls `use(rank)` for every child in the elimination tree.
     template <class Use>
     void each_child(std::uint32_t rank, Use&& use) const {
-        const std::uint32_t turn = turn_[rank];
-        const std::uint32_t begin = turn + 1 - subtree_[turn];
-        for (std::uint32_t child = turn; child-- > begin; child -= subtree_[child] - 1) use(rising_[child]);
+        const std::uint32_t position = position_[rank];
+        const std::uint32_t begin = position + 1 - subtree_[position];
+        for (std::uint32_t child = position; child-- > begin; child -= subtree_[child] - 1) use(by_position_[child]);
     }
     /// Calls `use(lower, slot)` for every node below that has an arc to this one, with the arc's slot, until `use`
     /// returns false.
@@ -118,8 +118,8 @@ public:
             each_child(lower, put);
         }
     }
-    /// The order as `of` takes it again: for each node its place in `rising()`.
-    [[nodiscard]] std::vector<std::uint32_t> turns() const;
+    /// The order as `of` takes it again: for each node its place in `by_position()`.
+    [[nodiscard]] std::vector<std::uint32_t> positions() const;
 
     /// Nodes of one level with equally many arcs.
     struct Group {
@@ -149,7 +149,7 @@ public:
     static constexpr std::uint32_t kCell = 4096;   ///< most nodes of a cell
 
 private:
-    std::vector<std::uint32_t> rank_, node_, rising_, turn_, subtree_;
+    std::vector<std::uint32_t> rank_, node_, by_position_, position_, subtree_;
     std::vector<Row> rows_;
     std::vector<std::uint32_t> heads_;
     std::vector<std::uint16_t, HugePages<std::uint16_t>> spots_;

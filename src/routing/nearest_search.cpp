@@ -67,7 +67,7 @@ private:
     std::vector<Later> beyond_;
 };
 
-/// Width of a bucket, as a power of two: about the middling cost of an arc, from a sample. Any width gives the same
+/// Width of a bucket, as a power of two: about the median cost of an arc, from a sample. Any width gives the same
 /// answer.
 std::uint32_t width_bits(const Graph& graph) {
     constexpr std::size_t kSample = 1000;

@@ -8,7 +8,7 @@
 ///
 /// \par Method
 /// Label correcting from all sources at once, with the waiting nodes in buckets of cost (Dial 1969; Denardo and Fox
-/// 1979) about as wide as a middling arc, so that a node is seldom looked at twice. What is minimised is the triple
+/// 1979) about as wide as a median arc, so that a node is seldom looked at twice. What is minimised is the triple
 /// (cost, source number, other amount) in that order. An arc adds to it without changing the order, so the least
 /// triples are unique and do not depend on the order of looking: ties in cost go to the source with the smaller number,
 /// and ties in both to the route that is shorter in the other measure.

@@ -15,20 +15,20 @@ namespace {
 std::vector<std::uint32_t> dissect(const Neighbours& net) {
     static_assert(sizeof(idx_t) == sizeof(std::int32_t));
     idx_t n = static_cast<idx_t>(net.node_count());
-    std::vector<std::uint32_t> turn(net.node_count());
-    std::iota(turn.begin(), turn.end(), 0U);
-    if (n < 3 || net.heads.empty()) return turn;
+    std::vector<std::uint32_t> position(net.node_count());
+    std::iota(position.begin(), position.end(), 0U);
+    if (n < 3 || net.heads.empty()) return position;
     constexpr idx_t kUneven = 400;  // halves may differ by 40 %: a shorter cut is worth more than an even one
     std::array<idx_t, METIS_NOPTIONS> options{};
     METIS_SetDefaultOptions(options.data());
     options[METIS_OPTION_SEED] = 1;  // the same order every time
     options[METIS_OPTION_UFACTOR] = kUneven;
     auto first = net.first, heads = net.heads;  // METIS wants them to change
-    std::vector<idx_t> perm(turn.size()), place(turn.size());
+    std::vector<idx_t> perm(position.size()), place(position.size());
     if (METIS_NodeND(&n, first.data(), heads.data(), nullptr, options.data(), perm.data(), place.data()) != METIS_OK)
-        return turn;  // any order is right, if slow
-    std::copy(place.begin(), place.end(), turn.begin());
-    return turn;
+        return position;  // any order is right, if slow
+    std::copy(place.begin(), place.end(), position.begin());
+    return position;
 }
 
 /// Taking out by least fill inside one part of the network, whose border stays.
@@ -136,23 +136,23 @@ std::vector<std::uint32_t> subtree_by_subtree(const Chordal& chordal) {
 }
 
 /// Takes out small parts anew by least fill; what lies above them stays as it was.
-std::vector<std::uint32_t> refine(const Neighbours& net, const std::vector<std::uint32_t>& turn, const Chordal& chordal,
-                                  const Task& task) {
+std::vector<std::uint32_t> refine(const Neighbours& net, const std::vector<std::uint32_t>& position,
+                                  const Chordal& chordal, const Task& task) {
     constexpr std::uint32_t kPart = 1500;
     const std::uint32_t n = net.node_count();
     std::vector<std::uint32_t> at(n);
     const auto place = subtree_by_subtree(chordal);
     const auto size = subtree_sizes(chordal);
-    std::vector<std::uint32_t> placed_turn(n);
-    for (std::uint32_t t = 0; t < n; ++t) placed_turn[place[t]] = t;
-    for (std::uint32_t v = 0; v < n; ++v) at[place[turn[v]]] = v;
+    std::vector<std::uint32_t> placed_position(n);
+    for (std::uint32_t t = 0; t < n; ++t) placed_position[place[t]] = t;
+    for (std::uint32_t v = 0; v < n; ++v) at[place[position[v]]] = v;
     // Parts: largest subtrees of no more than that many nodes, which are stretches of places.
     struct Stretch {
         std::uint32_t begin, end;
     };
     std::vector<Stretch> parts;
     for (std::uint32_t p = n; p-- > 0;) {
-        const std::uint32_t t = placed_turn[p];
+        const std::uint32_t t = placed_position[p];
         if (size[t] > kPart) continue;
         parts.push_back({p + 1 - size[t], p + 1});
         p = p + 1 - size[t];
@@ -204,10 +204,11 @@ Neighbours neighbours_of(const Graph& graph) {
     return out;
 }
 
-Chordal take_out(const Neighbours& net, std::span<const std::uint32_t> turn, const Task& task, std::size_t most_arcs) {
+Chordal take_out(const Neighbours& net, std::span<const std::uint32_t> position, const Task& task,
+                 std::size_t most_arcs) {
     const std::uint32_t n = net.node_count();
     std::vector<std::uint32_t> node(n);
-    for (std::uint32_t v = 0; v < n; ++v) node[turn[v]] = v;
+    for (std::uint32_t v = 0; v < n; ++v) node[position[v]] = v;
     // The later neighbours of a node become a clique; handing them to the first of them is enough.
     std::vector<std::vector<std::uint32_t>> later(n);
     Chordal c;
@@ -216,7 +217,7 @@ Chordal take_out(const Neighbours& net, std::span<const std::uint32_t> turn, con
         if (t % 65'536 == 0) task.check();
         auto& mine = later[t];
         for (const auto head : net.of(node[t]))
-            if (const std::uint32_t other = turn[static_cast<std::size_t>(head)]; other > t) mine.push_back(other);
+            if (const std::uint32_t other = position[static_cast<std::size_t>(head)]; other > t) mine.push_back(other);
         std::sort(mine.begin(), mine.end());
         mine.erase(std::unique(mine.begin(), mine.end()), mine.end());
         if (!mine.empty()) {
@@ -233,13 +234,13 @@ Chordal take_out(const Neighbours& net, std::span<const std::uint32_t> turn, con
 
 std::vector<std::uint32_t> good_order(const Neighbours& net, const Task& task) {
     task.at("ordering the network", 0.0);
-    auto turn = dissect(net);
+    auto position = dissect(net);
     task.at("ordering the network", 0.75);
-    turn = refine(net, turn, take_out(net, turn, task), task);
+    position = refine(net, position, take_out(net, position, task), task);
     task.at("ordering the network", 0.95);
-    const auto place = subtree_by_subtree(take_out(net, turn, task));
-    for (auto& t : turn) t = place[t];
-    return turn;
+    const auto place = subtree_by_subtree(take_out(net, position, task));
+    for (auto& t : position) t = place[t];
+    return position;
 }
 
 }  // namespace otoro::routing

@@ -39,16 +39,17 @@ Neighbours neighbours_of(const Graph& graph);
 struct Chordal {
     std::vector<std::uint32_t> first, heads;
     [[nodiscard]] std::uint32_t node_count() const { return static_cast<std::uint32_t>(first.size() - 1); }
-    [[nodiscard]] std::span<const std::uint32_t> of(std::uint32_t turn) const {
-        return {heads.data() + first[turn], heads.data() + first[turn + 1]};
+    [[nodiscard]] std::span<const std::uint32_t> of(std::uint32_t position) const {
+        return {heads.data() + first[position], heads.data() + first[position + 1]};
     }
     /// The first of them, which is the node's parent in the elimination tree, or `kFar`.
-    [[nodiscard]] std::uint32_t parent(std::uint32_t turn) const {
-        return first[turn] == first[turn + 1] ? kFar : heads[first[turn]];
+    [[nodiscard]] std::uint32_t parent(std::uint32_t position) const {
+        return first[position] == first[position + 1] ? kFar : heads[first[position]];
     }
 };
-/// \param turn when each node is taken out, 0 first \param most_arcs gives up, with nothing, when there would be more
-Chordal take_out(const Neighbours& neighbours, std::span<const std::uint32_t> turn, const Task& task,
+/// \param position when each node is taken out, 0 first \param most_arcs gives up, with nothing, when there would be
+/// more
+Chordal take_out(const Neighbours& neighbours, std::span<const std::uint32_t> position, const Task& task,
                  std::size_t most_arcs = SIZE_MAX);
 
 /// When each node should be taken out, 0 first; nodes of one subtree of the elimination tree follow one another and end

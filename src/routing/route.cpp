@@ -3,14 +3,14 @@
 #include <algorithm>
 #include <stdexcept>
 
-#include "routing/sweeps.h"
+#include "routing/one_to_all.h"
 
 namespace otoro::routing {
 namespace {
 
-Toll sum_of(const Toll& a, const Toll& b) {
+ArcWeight sum_of(const ArcWeight& a, const ArcWeight& b) {
     const std::uint32_t cost = sum(a.cost, b.cost);
-    return cost == kFar ? Toll{} : Toll{cost, sum(a.other, b.other)};
+    return cost == kFar ? ArcWeight{} : ArcWeight{cost, sum(a.other, b.other)};
 }
 
 /// Takes arcs of the hierarchy apart into roads.
@@ -21,10 +21,10 @@ public:
     /// The roads of one arc, `rises` from the lower node to the higher or down again.
     void add(std::uint32_t slot, std::uint32_t rank, bool rises, std::vector<LinkWay>& ways) const {
         const std::uint32_t head = h_.head(slot);
-        const Toll toll = rises ? fast_.up(slot, Run::with) : fast_.down(slot, Run::with);
+        const ArcWeight weight = rises ? fast_.up(slot, Run::with) : fast_.down(slot, Run::with);
         const std::uint32_t tail_node = h_.node_at(rises ? rank : head), head_node = h_.node_at(rises ? head : rank);
         for (const Arc& a : graph_.arcs_of(tail_node))
-            if (a.head == head_node && Toll{a.cost, a.other} == toll) {
+            if (a.head == head_node && ArcWeight{a.cost, a.other} == weight) {
                 ways.push_back(a.way);
                 return;
             }
@@ -32,9 +32,10 @@ public:
         h_.each_below(rank, [&](std::uint32_t lower, std::uint32_t slot_to_rank) {
             const std::uint32_t slot_to_head = h_.slot_of(lower, head);
             if (slot_to_head == kFar) return true;
-            const Toll there = rises ? sum_of(fast_.down(slot_to_rank, Run::with), fast_.up(slot_to_head, Run::with))
-                                     : sum_of(fast_.down(slot_to_head, Run::with), fast_.up(slot_to_rank, Run::with));
-            if (there != toll) return true;
+            const ArcWeight there =
+                rises ? sum_of(fast_.down(slot_to_rank, Run::with), fast_.up(slot_to_head, Run::with))
+                      : sum_of(fast_.down(slot_to_head, Run::with), fast_.up(slot_to_rank, Run::with));
+            if (there != weight) return true;
             over = lower;
             to_rank = slot_to_rank;
             to_head = slot_to_head;
@@ -81,15 +82,15 @@ std::optional<RouteBetween> route(const Customised& fast, const Graph& graph, st
             out.push_back(climb(fast, h.rank_of(s.node), run, {std::min(s.cost, kFar), std::min(s.other, kFar)}));
         return out;
     };
-    const auto rising = climbs(starts, Run::with), falling = climbs(ends, Run::against);
-    Toll least;
+    const auto upward = climbs(starts, Run::with), downward = climbs(ends, Run::against);
+    ArcWeight least;
     std::size_t start = 0, end = 0, top = 0;
-    for (std::size_t a = 0; a < rising.size(); ++a)
-        for (std::size_t b = 0; b < falling.size(); ++b)
-            for (std::size_t d = 0;
-                 d < std::min(rising[a].rank.size(), falling[b].rank.size()) && rising[a].rank[d] == falling[b].rank[d];
+    for (std::size_t a = 0; a < upward.size(); ++a)
+        for (std::size_t b = 0; b < downward.size(); ++b)
+            for (std::size_t d = 0; d < std::min(upward[a].rank.size(), downward[b].rank.size()) &&
+                                    upward[a].rank[d] == downward[b].rank[d];
                  ++d) {
-                const Toll t = sum_of(rising[a].at(d), falling[b].at(d));
+                const ArcWeight t = sum_of(upward[a].at(d), downward[b].at(d));
                 if (t.cost < least.cost || (t.cost == least.cost && t.cost < kFar && t.other < least.other)) {
                     least = t;
                     start = a;
@@ -100,9 +101,9 @@ std::optional<RouteBetween> route(const Customised& fast, const Graph& graph, st
     if (least.cost == kFar) return std::nullopt;
     RouteBetween out{{least, {}}, start, end};
     const Unpacker unpacker(fast, graph);
-    for (const auto& [slot, rank] : unpacker.arcs(rising[start], top, Run::with))
+    for (const auto& [slot, rank] : unpacker.arcs(upward[start], top, Run::with))
         unpacker.add(slot, rank, true, out.route.ways);
-    auto down = unpacker.arcs(falling[end], top, Run::against);
+    auto down = unpacker.arcs(downward[end], top, Run::against);
     std::reverse(down.begin(), down.end());
     for (const auto& [slot, rank] : down) unpacker.add(slot, rank, false, out.route.ways);
     return out;

@@ -22,7 +22,7 @@
 namespace otoro::routing {
 
 struct Route {
-    Toll toll;                  ///< in all; of routes of equal cost, one with the least of the other measure
+    ArcWeight weight;           ///< in all; of routes of equal cost, one with the least of the other measure
     std::vector<LinkWay> ways;  ///< roads as travelled, in order; in a turn graph each way that is crossed
 };
 

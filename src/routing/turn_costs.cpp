@@ -44,7 +44,7 @@ std::uint64_t key(geo::LonLat p) {
 
 }  // namespace
 
-TurnCosts::TurnCosts(const roads::Network& network, std::span<const travel::Crossing> crossings,
+TurnCosts::TurnCosts(const roads::Network& network, std::span<const travel::TraversalTime> crossings,
                      const travel::Turning& turning)
     : turning_(turning), network_(&network) {
     const auto& lines = network.lines();
@@ -106,22 +106,22 @@ WaysByNode::WaysByNode(const roads::Network& network) : first_(std::size_t{netwo
     for (std::uint32_t w = 0; w < ways; ++w) ways_[next[start_of(network, {w}).value()]++] = {w};
 }
 
-Graph make_turn_graph(const roads::Network& network, std::span<const travel::Crossing> crossings,
+Graph make_turn_graph(const roads::Network& network, std::span<const travel::TraversalTime> crossings,
                       const TurnCosts& turns, const WaysByNode& ways, const MoveStates& states, Measure measure,
-                      Sweep sweep) {
+                      SearchDirection direction) {
     const auto crossing_of = [&](LinkWay w) {
         return w.is_against() ? crossings[w.link().value()].against : crossings[w.link().value()].along;
     };
     const auto length_of = [&](LinkWay w) { return static_cast<std::uint32_t>(network.length(w.link()).count()); };
-    const bool outward = sweep == Sweep::outward;
+    const bool outward = direction == SearchDirection::outward;
     // Every move from `w` onto `n`. The one that is travelled must be allowed; at the very end of the other one may
     // stand though it is shut.
     const auto each_move = [&](auto&& use) {
         for (std::uint32_t state = 0; state < states.count(); ++state) {
             const LinkWay w = states.way_of(state);
-            if (outward && crossing_of(w) == travel::kShut) continue;
+            if (outward && crossing_of(w) == travel::kNotAllowed) continue;
             for (const LinkWay n : ways.from(end_of(network, w))) {
-                if (!outward && crossing_of(n) == travel::kShut) continue;
+                if (!outward && crossing_of(n) == travel::kNotAllowed) continue;
                 const std::uint32_t turn = turns.cost(w, n);
                 const std::uint32_t next = turn == kForbidden ? MoveStates::kNowhere : states.after(state, n);
                 if (next != MoveStates::kNowhere) use(state, next, turn);
@@ -147,7 +147,7 @@ Graph make_turn_graph(const roads::Network& network, std::span<const travel::Cro
              "Check the roads there, or travel by a profile in which turning costs nothing"});
     }
     const bool by_time = measure == Measure::time;
-    return make_graph_of_arcs(states.count(), measure, sweep, [&](auto&& use) {
+    return make_graph_of_arcs(states.count(), measure, direction, [&](auto&& use) {
         each_move([&](std::uint32_t state, std::uint32_t next, std::uint32_t turn) {
             const LinkWay crossed = states.way_of(outward ? state : next);
             const auto ms = static_cast<std::uint32_t>(

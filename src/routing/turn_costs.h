@@ -28,7 +28,7 @@ public:
     /// Turning that costs nothing and is allowed everywhere.
     TurnCosts() = default;
     /// Linear in links. \pre one crossing a link
-    TurnCosts(const roads::Network& network, std::span<const travel::Crossing> crossings,
+    TurnCosts(const roads::Network& network, std::span<const travel::TraversalTime> crossings,
               const travel::Turning& turning);
 
     /// Whether every move is free: then nodes, not roads, can be searched.
@@ -76,8 +76,8 @@ private:
 /// Outward, the label of a way is the cost until one starts along it, the turn onto it paid. Inward, it is the cost
 /// from where one has travelled it, the turn off it still to be paid. An arc carries the crossing of one way and one
 /// turn. About `sum of degree squared` arcs.
-Graph make_turn_graph(const roads::Network& network, std::span<const travel::Crossing> crossings,
+Graph make_turn_graph(const roads::Network& network, std::span<const travel::TraversalTime> crossings,
                       const TurnCosts& turns, const WaysByNode& ways, const MoveStates& states, Measure measure,
-                      Sweep sweep);
+                      SearchDirection direction);
 
 }  // namespace otoro::routing

@@ -1,7 +1,7 @@
 #include "service/assign.h"
 
+#include "service/access_legs.h"
 #include "service/answer_digest.h"
-#include "service/offers.h"
 #include "service/serve.h"
 #include "service/tallies.h"
 
@@ -35,7 +35,7 @@ Outcome answer(const Ready& ready, const Plan& plan, const Task& task) {
     const auto& demand = ready.inputs.demand;
     for (std::size_t part = 0; part < demand.sets().size(); ++part)
         o.demand.push_back({demand.sets()[part]->name, demand.first(part), attach_limit_of(ready, part),
-                            *ready.for_demand[part] == ready.ground->usable});
+                            *ready.for_demand[part] == ready.costed->usable});
     o.sites = attach_sites(ready, plan);
     std::visit([&](const auto& rule) { serve(rule, ready, o, task); }, ready.question.serving);
     task.check();

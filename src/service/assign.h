@@ -33,7 +33,7 @@
 #include "roads/network.h"
 #include "routing/choice.h"
 #include "routing/turn_costs.h"
-#include "service/approaches.h"
+#include "service/link_access.h"
 #include "service/outcome.h"
 #include "service/way.h"
 
@@ -52,10 +52,10 @@ struct Inputs {
 struct Ready {
     Inputs inputs;
     Question question;
-    std::shared_ptr<const Ground> ground;
+    std::shared_ptr<const CostedNetwork> costed;
     std::shared_ptr<const routing::Graph> graph;
     std::shared_ptr<const std::vector<std::optional<places::Attachment>>> attached;  ///< one a demand place
-    std::shared_ptr<const Approaches> approaches;
+    std::shared_ptr<const LinkAccess> access;
     std::string digest;  ///< of what the question is asked of
     /// Links that places may be attached to, one a set.
     std::vector<std::shared_ptr<const std::vector<bool>>> for_demand, for_sites;
@@ -78,7 +78,7 @@ public:
     virtual ~OrderStore() = default;
     /// An order kept under this name, or nothing.
     virtual std::optional<std::vector<std::uint32_t>> find(const std::string& name) = 0;
-    virtual void keep(const std::string& name, std::span<const std::uint32_t> turns) = 0;
+    virtual void keep(const std::string& name, std::span<const std::uint32_t> positions) = 0;
 };
 
 /// Prepares searches, so that answers take milliseconds on a county: orders the network (seconds; once a network, kept

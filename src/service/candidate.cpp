@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <functional>
 
-#include "service/offers.h"
+#include "service/access_legs.h"
 
 namespace otoro::service {
 
@@ -16,7 +16,7 @@ struct Candidates::State {
     std::shared_ptr<const Ready> ready;
     std::shared_ptr<const Outcome> base;
     std::shared_ptr<const routing::Graph> graph;
-    std::vector<LinkId> hindered;  // links that a closure touches
+    std::vector<LinkId> restricted;  // links that a closure touches
     routing::WaysByNode ways;
     std::vector<bool> place_at;  // nodes at which a place stands exactly
     SitesByLink on_link;
@@ -41,9 +41,9 @@ struct Candidates::State {
     [[nodiscard]] std::uint32_t node_of(LinkWay way) const {
         const bool by_state = base->traces->labels.of_ways() && ready->question.towards == Towards::demand;
         if (by_state)
-            return least_state(*base->traces->ground->states, way,
+            return least_state(*base->traces->costed->states, way,
                                [this](std::uint32_t s) -> const Label& { return label_of(s); });
-        return service::node_of(network(), *base->traces->ground, ready->question.towards, way);
+        return service::node_of(network(), *base->traces->costed, ready->question.towards, way);
     }
 
     /// What the last search knows of a node; the base's label where it never was.
@@ -104,7 +104,7 @@ struct Candidates::State {
         touch_ends_at(network().ends(own).to);
         for (const std::uint32_t node : looked_at) {
             if (base->traces->labels.of_ways()) {
-                const LinkWay way = base->traces->ground->states->way_of(node);
+                const LinkWay way = base->traces->costed->states->way_of(node);
                 touch(way.link());
                 touch_ends_at(network().ends(way.link()).from);
                 touch_ends_at(network().ends(way.link()).to);
@@ -114,14 +114,14 @@ struct Candidates::State {
             }
         }
         const auto improved = [&](LinkWay way) {
-            return seen[service::node_of(network(), *base->traces->ground, ready->question.towards, way)] ==
+            return seen[service::node_of(network(), *base->traces->costed, ready->question.towards, way)] ==
                    search_number;
         };
-        for (const LinkId link : hindered)  // shut somewhere along, such a link may have no arc and still be entered
+        for (const LinkId link : restricted)  // shut somewhere along, such a link may have no arc and still be entered
             if (improved(LinkWay::along(link)) || improved(LinkWay::against(link))) touch(link);
         for (const std::uint32_t link : links) {
             link_seen[link] = false;
-            const auto there = ready->approaches->places_on(LinkId(link));
+            const auto there = ready->access->places_on(LinkId(link));
             found.insert(found.end(), there.begin(), there.end());
         }
         std::sort(found.begin(), found.end());
@@ -134,7 +134,7 @@ struct Candidates::State {
         if (!site.attachment) return effect;
         const Question& q = ready->question;
         std::vector<routing::Seed> seeds;
-        add_seeds(*ready, *base->traces->ground, *site.attachment, number, seeds);
+        add_seeds(*ready, *base->traces->costed, *site.attachment, number, seeds);
         std::uint32_t most = kFar - 1;
         if (limit && std::holds_alternative<Millis>(*limit) == (q.measure() == routing::Measure::time))
             most = static_cast<std::uint32_t>(
@@ -147,7 +147,7 @@ struct Candidates::State {
         auto& here = on_link[site.attachment->link.value()];
         here.push_back(number);
         {
-            const Searched searched(*ready, *base->traces->ground, sites, on_link,
+            const Searched searched(*ready, *base->traces->costed, sites, on_link,
                                     [&](LinkWay way) { return label_of(node_of(way)); });
             for (const std::uint32_t i : places_touched(site.attachment->link)) {
                 const PlaceOutcome now =
@@ -172,8 +172,8 @@ Candidates::Candidates(std::shared_ptr<const Ready> ready, std::shared_ptr<const
     s.seen.assign(s.graph->node_count(), 0);
     s.labels.resize(s.graph->node_count());
     s.sites = s.base->sites;
-    for (const auto& h : s.base->traces->ground->hindrances)
-        if (s.hindered.empty() || s.hindered.back() != h.link) s.hindered.push_back(h.link);
+    for (const auto& h : s.base->traces->costed->restrictions)
+        if (s.restricted.empty() || s.restricted.back() != h.link) s.restricted.push_back(h.link);
     s.on_link = by_link(s.base->sites);
     s.ways = routing::WaysByNode(s.network());
     s.place_at.assign(s.network().node_count(), false);

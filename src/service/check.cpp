@@ -14,7 +14,7 @@ RoadReport check_roads(const roads::Network& network, const std::optional<travel
         if (profile) {
             const auto c = travel::crossing(network, link, *profile);
             usable[i] = c.usable();
-            one_way = usable[i] && (c.along == travel::kShut || c.against == travel::kShut);
+            one_way = usable[i] && (c.along == travel::kNotAllowed || c.against == travel::kNotAllowed);
         }
         if (!usable[i]) {
             r.left_out += 1;

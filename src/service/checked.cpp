@@ -18,13 +18,13 @@ struct StrongParts {
 
 class StrongFinder {
 public:
-    StrongFinder(const roads::Network& network, const std::vector<travel::Crossing>& crossings)
+    StrongFinder(const roads::Network& network, const std::vector<travel::TraversalTime>& crossings)
         : first_(std::size_t{network.node_count()} + 1, 0) {
         const auto each = [&](auto&& use) {
             for (std::uint32_t i = 0; i < network.link_count(); ++i) {
                 const auto e = network.ends(LinkId(i));
-                if (crossings[i].along != travel::kShut) use(e.from.value(), e.to.value());
-                if (crossings[i].against != travel::kShut) use(e.to.value(), e.from.value());
+                if (crossings[i].along != travel::kNotAllowed) use(e.from.value(), e.to.value());
+                if (crossings[i].against != travel::kNotAllowed) use(e.to.value(), e.from.value());
             }
         };
         each([&](std::uint32_t tail, std::uint32_t) { ++first_[tail + 1]; });
@@ -86,7 +86,7 @@ private:
 
 /// Links of the largest piece between nodes of its largest strongly connected part, and all links of other pieces.
 std::vector<bool> links_both_ways(const roads::Network& network, const RoadReport& roads,
-                                  const std::vector<travel::Crossing>& crossings) {
+                                  const std::vector<travel::TraversalTime>& crossings) {
     const StrongParts parts = StrongFinder(network, crossings).find();
     std::vector<bool> in_main(network.node_count());
     for (std::uint32_t i = 0; i < network.link_count(); ++i)
@@ -139,7 +139,7 @@ std::shared_ptr<const Checked> check_study(const Study& study, const Task& task)
     out->merged.resize(out->roads.pieces.size());
     std::iota(out->merged.begin(), out->merged.end(), 0U);
     task.at("looking for one-way traps", 0.2);
-    const auto crossings = travel::crossings(network, q.profile, task);
+    const auto crossings = travel::traversal_times(network, q.profile, task);
     out->both_ways = links_both_ways(network, out->roads, crossings);
     task.at("looking for gaps", 0.4);
     const auto pieces = out->roads.as_pieces();

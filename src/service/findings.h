@@ -5,8 +5,8 @@
 /// \par Problem
 /// A road file may look joined and not be; points may lie in the sea; a site may stand where nobody can drive away.
 /// Wrong answers start here, and "no path" tells nobody where. `findings_of` tells everything, in plain sentences,
-/// ordered by how much demand weight it touches, and for each what `mended` can do. A source file is never changed: a
-/// mend is kept in the study, and can be undone.
+/// ordered by how much demand weight it touches, and for each what `fixed` can do. A source file is never changed: a
+/// fix is kept in the study, and can be undone.
 ///
 /// \par Cost
 /// Linear but for attaching every place and the search for gaps; about as long as building the network.
@@ -15,7 +15,7 @@
 /// \code
 ///   const auto checked = check_study(study, Task());
 ///   for (const Finding& f : findings_of(study, *checked)) fmt::print("{}\n", f.sentence);
-///   study = mended(study, *findings.front().mend, Task());
+///   study = fixed(study, *findings.front().fix, Task());
 /// \endcode
 #include <map>
 #include <memory>
@@ -30,7 +30,7 @@
 
 namespace otoro::service {
 
-// ------------------------------------------------------------------------------------------------------------- mends
+// ------------------------------------------------------------------------------------------------------------- fixes
 
 /// Closes gaps with connectors.
 struct CloseGaps {
@@ -73,11 +73,11 @@ struct ReadAgain {
     std::string crs;
     bool operator==(const ReadAgain&) const = default;
 };
-using Mend = std::variant<CloseGaps, SwapAxes, MakeIdsDistinct, GiveWeight, AttachAnyway, SetAttachRule, ReadAgain>;
+using Fix = std::variant<CloseGaps, SwapAxes, MakeIdsDistinct, GiveWeight, AttachAnyway, SetAttachRule, ReadAgain>;
 
-/// The study after a mend. Pure; slow only where roads change. A mend of a set that is not there changes nothing. \pre
+/// The study after a fix. Pure; slow only where roads change. A fix of a set that is not there changes nothing. \pre
 /// not a `ReadAgain` \throws InputError if the roads are not those that a gap was found in; Stopped
-Study mended(Study study, const Mend& mend, const Task& task);
+Study fixed(Study study, const Fix& fix, const Task& task);
 
 // ---------------------------------------------------------------------------------------------------------- findings
 
@@ -112,7 +112,7 @@ struct FindingItem {
     std::optional<geo::LonLat> where;
     std::optional<std::uint32_t> place;  ///< in the set that the finding is about
     Weight weight;                       ///< demand weight it touches
-    std::optional<Mend> mend;
+    std::optional<Fix> fix;
 };
 
 /// Things of one kind, about the roads or one set.
@@ -125,8 +125,8 @@ struct Finding {
     std::uint32_t places = 0;             ///< demand places touched
     Weight weight;                        ///< their weight
     std::vector<FindingItem> items;       ///< the weightiest first where that differs; at most `kMostItems`
-    std::optional<Mend> mend;             ///< for all of it
-    std::string mend_label;               ///< what pressing it does: "Close all 6"
+    std::optional<Fix> fix;               ///< for all of it
+    std::string fix_label;                ///< what pressing it does: "Close all 6"
     std::optional<std::string> accepted;  ///< the note it was accepted with
     static constexpr std::size_t kMostItems = 2000;
     /// Names the finding from one check to the next.

@@ -53,8 +53,8 @@ void tell_outside(std::vector<Finding>& out, const View& v, const Checked& c) {
                 return fmt::format("{:.5f}, {:.5f} lies among the roads when turned", v.position(i)->lon,
                                    v.position(i)->lat);
             });
-        f.mend = SwapAxes{v.set_name(), swapped};
-        f.mend_label = swapped.size() == 1 ? "Turn it" : fmt::format("Turn all {}", swapped.size());
+        f.fix = SwapAxes{v.set_name(), swapped};
+        f.fix_label = swapped.size() == 1 ? "Turn it" : fmt::format("Turn all {}", swapped.size());
         out.push_back(std::move(f));
     }
     if (outside.empty()) return;
@@ -131,10 +131,10 @@ void tell_attaching(std::vector<Finding>& out, const Study& study, const View& v
                            });
         for (auto& item : f.items)
             if (item.place && anyway.at.contains(*item.place))
-                item.mend = AttachAnyway{v.set_name(), {{*item.place, anyway.at[*item.place]}}};
+                item.fix = AttachAnyway{v.set_name(), {{*item.place, anyway.at[*item.place]}}};
         if (!anyway.at.empty()) {
-            f.mend = anyway;
-            f.mend_label = "Attach to the nearest road";
+            f.fix = anyway;
+            f.fix_label = "Attach to the nearest road";
         }
         out.push_back(std::move(f));
     }
@@ -163,8 +163,8 @@ void tell_attaching(std::vector<Finding>& out, const Study& study, const View& v
                       });
         auto rule = v.attaching->rule;
         rule.classes &= ~(1U << static_cast<unsigned>(roads::RoadClass::motorway));
-        f.mend = SetAttachRule{v.set_name(), rule};
-        f.mend_label = "Never attach to motorways";
+        f.fix = SetAttachRule{v.set_name(), rule};
+        f.fix_label = "Never attach to motorways";
         out.push_back(std::move(f));
     }
     if (!far.empty()) {

@@ -42,7 +42,7 @@ void tell_flaws(std::vector<Finding>& out, const Origin& origin, const SetName& 
         f->of = about.kind;
         f->sentence = fmt::format("{} of {} {}", plural(f->count, "record", "records"),
                                   about.kind == SetKind::roads ? "the roads" : about.name,
-                                  f == &aside ? "set aside" : "kept, with something put right");
+                                  f == &aside ? "skipped" : "kept, with something put right");
         sort_items(*f);
         out.push_back(std::move(*f));
     }
@@ -88,11 +88,11 @@ void tell_weights(std::vector<Finding>& out, const View& v) {
         fmt::format("{} of the {} {} no usable weight and {} as 0", plural(which.size() + more, "place", "places"),
                     v.name, which.size() == 1 ? "has" : "have", which.size() == 1 ? "counts" : "count"),
         [&](std::uint32_t i) { return why[i]; });
-    f.mend = GiveWeight{v.set_name(), which, Weight::one()};
+    f.fix = GiveWeight{v.set_name(), which, Weight::one()};
     f.count += static_cast<std::uint32_t>(more);
-    f.mend_label = more > 0 ? fmt::format("Count the first {} as 1",
-                                          describe(Weight(static_cast<std::int64_t>(which.size()) * 1'000'000)))
-                            : std::string("Count as 1");
+    f.fix_label = more > 0 ? fmt::format("Count the first {} as 1",
+                                         describe(Weight(static_cast<std::int64_t>(which.size()) * 1'000'000)))
+                           : std::string("Count as 1");
     out.push_back(std::move(f));
 }
 
@@ -110,8 +110,8 @@ void tell_ids(std::vector<Finding>& out, const View& v) {
                            return v.id(i).empty() ? std::string("its id is empty")
                                                   : fmt::format("its id is also that of record {}", first.at(v.id(i)));
                        });
-    f.mend = MakeIdsDistinct{v.set_name()};
-    f.mend_label = "Make ids distinct";
+    f.fix = MakeIdsDistinct{v.set_name()};
+    f.fix_label = "Make ids distinct";
     out.push_back(std::move(f));
 }
 

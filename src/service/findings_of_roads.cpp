@@ -52,7 +52,7 @@ void tell_gaps(std::vector<Finding>& out, const Study& study, const Checked& c, 
         item.text = fmt::format("{:.1f} m{}: {}", g.distance.metres(), road.empty() ? "" : " from " + road, effect);
         item.where = g.from;
         item.weight = gained;
-        item.mend = CloseGaps{{g.closing}};
+        item.fix = CloseGaps{{g.closing}};
         f.items.push_back(std::move(item));
         all.gaps.push_back(g.closing);
         const std::uint32_t a = root(g.piece), b = root(g.other_piece);
@@ -73,8 +73,8 @@ void tell_gaps(std::vector<Finding>& out, const Study& study, const Checked& c, 
     if (joins > 0) f.sentence += fmt::format("; closing all joins {} pieces", joins + 1);
     if (f.weight.count() > 0)
         f.sentence += fmt::format(", {} {} come within reach", describe(f.weight), loads.weight_name);
-    f.mend = std::move(all);
-    f.mend_label = fmt::format("Close all {}", f.count);
+    f.fix = std::move(all);
+    f.fix_label = fmt::format("Close all {}", f.count);
     sort_items(f);
     out.push_back(std::move(f));
 }
@@ -116,7 +116,7 @@ void tell_pieces(std::vector<Finding>& out, const Checked& c, const PieceLoads& 
         if (const auto join = c.joins.find(p); join != c.joins.end()) {
             item.text += fmt::format("; the nearest other road is {:.1f} m off", join->second.distance.metres());
             item.where = join->second.from;
-            item.mend = CloseGaps{{join->second.closing}};
+            item.fix = CloseGaps{{join->second.closing}};
             all.gaps.push_back(join->second.closing);
         } else if (n < kMostJoins) {
             item.text += "; no other road within 500 m";
@@ -129,8 +129,8 @@ void tell_pieces(std::vector<Finding>& out, const Checked& c, const PieceLoads& 
         f.sentence +=
             fmt::format("; {} {} stand by {}", describe(f.weight), loads.weight_name, f.count == 1 ? "it" : "them");
     if (!all.gaps.empty()) {
-        f.mend_label = all.gaps.size() == 1 ? "Join it where it is nearest" : "Join each where it is nearest";
-        f.mend = std::move(all);
+        f.fix_label = all.gaps.size() == 1 ? "Join it where it is nearest" : "Join each where it is nearest";
+        f.fix = std::move(all);
     }
     if (f.items.size() > Finding::kMostItems) f.items.resize(Finding::kMostItems);
     out.push_back(std::move(f));

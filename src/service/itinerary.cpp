@@ -8,7 +8,7 @@
 
 #include "geo/ellipsoid.h"
 #include "routing/route.h"
-#include "service/offers.h"
+#include "service/access_legs.h"
 
 namespace otoro::service {
 namespace {
@@ -34,13 +34,13 @@ public:
         : ready_(ready),
           prepared_(prepared),
           network_(*ready.inputs.network),
-          ground_(*ready.ground),
-          of_ways_(!ready.ground->turns.free()) {}
+          costed_(*ready.costed),
+          of_ways_(!ready.costed->turns.free()) {}
 
     [[nodiscard]] Leg leg(const Attachment& a, const Attachment& b, bool with_ways, const Task& task) {
         const auto measure = ready_.question.measure();
         Leg best;
-        routing::Toll least;
+        routing::ArcWeight least;
         const auto take = [&](const Part& part, Leg leg) {
             const auto step = part.in(measure);
             if (step.cost >= kFar || step.other >= kFar ||
@@ -52,7 +52,7 @@ public:
             best = std::move(leg);
         };
         if (a.link == b.link)
-            if (const auto part = split_link(network_, ground_, a.link).between(a.offset, b.offset)) {
+            if (const auto part = split_link(network_, costed_, a.link).between(a.offset, b.offset)) {
                 Leg along;
                 along.same_link = true;
                 along.first = along.last = a.offset <= b.offset ? LinkWay::along(a.link) : LinkWay::against(a.link);
@@ -60,8 +60,8 @@ public:
             }
         std::vector<routing::Seed> starts, ends;
         std::vector<LinkWay> end_ways;
-        const auto first_link = split_link(network_, ground_, a.link),
-                   last_link = split_link(network_, ground_, b.link);
+        const auto first_link = split_link(network_, costed_, a.link),
+                   last_link = split_link(network_, costed_, b.link);
         const auto seed = [&](std::uint32_t node, const Part& part, LinkWay way) {
             const auto step = part.in(measure);
             return routing::Seed{node, step.cost, step.other, 0, way};
@@ -76,11 +76,11 @@ public:
             }
             // Who stands on a junction has travelled no road yet.
             const bool on_junction = stands_at_end(network_, a, way, true);
-            for (const LinkWay next : ground_.ways.from(node)) {
-                const std::uint32_t turn = on_junction ? 0 : ground_.turns.cost(way, next);
+            for (const LinkWay next : costed_.ways.from(node)) {
+                const std::uint32_t turn = on_junction ? 0 : costed_.turns.cost(way, next);
                 const std::uint32_t state = turn == routing::kForbidden ? MoveStates::kNowhere
                                             : on_junction               ? next.bits
-                                                                        : ground_.states->after(way.bits, next);
+                                                                        : costed_.states->after(way.bits, next);
                 if (state != MoveStates::kNowhere) starts.push_back(seed(state, *part + Part{turn, 0}, way));
             }
         }
@@ -92,7 +92,7 @@ public:
                 end_ways.push_back(way);
                 continue;
             }
-            ground_.states->each_of(way, [&](std::uint32_t state) {
+            costed_.states->each_of(way, [&](std::uint32_t state) {
                 ends.push_back(seed(state, *part, way));
                 end_ways.push_back(way);
             });
@@ -103,9 +103,9 @@ public:
             for (const bool at_end : {false, true}) {
                 if (b.offset != (at_end ? network_.length(b.link) : Millimetres(0))) continue;
                 const NodeId node = at_end ? network_.ends(b.link).to : network_.ends(b.link).from;
-                for (const LinkWay leaving : ground_.ways.from(node)) {
+                for (const LinkWay leaving : costed_.ways.from(node)) {
                     const LinkWay way = routing::reversed(leaving);
-                    const auto link = split_link(network_, ground_, way.link());
+                    const auto link = split_link(network_, costed_, way.link());
                     const auto whole = link.whole();
                     const std::uint64_t ms = way.is_against() ? whole.against : whole.along;
                     if (way.link() == a.link)
@@ -116,7 +116,7 @@ public:
                             take(*part, along);
                         }
                     if (ms >= kFar) continue;
-                    ground_.states->each_of(way, [&](std::uint32_t state) {
+                    costed_.states->each_of(way, [&](std::uint32_t state) {
                         ends.push_back(seed(state,
                                             Part{static_cast<std::uint32_t>(ms),
                                                  static_cast<std::uint32_t>(network_.length(way.link()).count())},
@@ -129,7 +129,7 @@ public:
         const auto found = prepared_ != nullptr ? routing::route(*prepared_->costs, *prepared_->graph, starts, ends)
                                                 : plain_route(a, starts, ends, with_ways, task);
         if (!found) return best;
-        const auto t = found->route.toll;
+        const auto t = found->route.weight;
         Leg over;
         over.first = starts[found->start].way;
         over.last = end_ways[found->end];
@@ -152,15 +152,16 @@ private:
             searched_from_ = key;
         }
         std::optional<std::size_t> best;
-        routing::Toll least;
+        routing::ArcWeight least;
         for (std::size_t e = 0; e < ends.size(); ++e) {
             const auto& label = labels_[ends[e].node];
             if (!label.reached()) continue;
-            const routing::Toll toll{sum(label.cost, ends[e].cost), sum(label.other, ends[e].other)};
-            if (toll.cost >= kFar || (best && std::tuple(toll.cost, toll.other) >= std::tuple(least.cost, least.other)))
+            const routing::ArcWeight weight{sum(label.cost, ends[e].cost), sum(label.other, ends[e].other)};
+            if (weight.cost >= kFar ||
+                (best && std::tuple(weight.cost, weight.other) >= std::tuple(least.cost, least.other)))
                 continue;
             best = e;
-            least = toll;
+            least = weight;
         }
         if (!best) return std::nullopt;
         routing::RouteBetween out{{least, {}}, labels_[ends[*best].node].source, *best};
@@ -177,14 +178,14 @@ private:
 
     /// The state from which another got its label over a way.
     [[nodiscard]] std::uint32_t before(std::uint32_t state, const routing::Label& mine) const {
-        const LinkWay current = ground_.states->way_of(state);
-        const std::uint32_t turn = ground_.turns.cost(mine.way, current);
-        const auto crossing = ground_.crossings[mine.way.link().value()];
+        const LinkWay current = costed_.states->way_of(state);
+        const std::uint32_t turn = costed_.turns.cost(mine.way, current);
+        const auto crossing = costed_.traversal_times[mine.way.link().value()];
         const Part step{sum(mine.way.is_against() ? crossing.against : crossing.along, turn),
                         static_cast<std::uint32_t>(network_.length(mine.way.link()).count())};
         std::uint32_t found = mine.way.bits;
-        ground_.states->each_of(mine.way, [&](std::uint32_t s) {
-            if (ground_.states->after(s, current) == state && labels_[s].source == mine.source &&
+        costed_.states->each_of(mine.way, [&](std::uint32_t s) {
+            if (costed_.states->after(s, current) == state && labels_[s].source == mine.source &&
                 sum(labels_[s].cost, step.in(ready_.question.measure()).cost) == mine.cost)
                 found = s;
         });
@@ -194,7 +195,7 @@ private:
     const Ready& ready_;
     const Prepared* prepared_;
     const roads::Network& network_;
-    const Ground& ground_;
+    const CostedNetwork& costed_;
     bool of_ways_;
     routing::LabelArray labels_;
     std::optional<std::pair<LinkId, Millimetres>> searched_from_;
@@ -215,7 +216,7 @@ Itinerary itinerary(const Ready& ready, const Prepared* prepared, const std::vec
     const auto& network = *ready.inputs.network;
     std::vector<Attachment> at;
     for (std::size_t i = 0; i < stops.size(); ++i) {
-        const auto a = places::attach(network, ready.ground->usable, stops[i], ready.question.attach_limit);
+        const auto a = places::attach(network, ready.costed->usable, stops[i], ready.question.attach_limit);
         if (!a)
             throw InputError({"", std::nullopt,
                               fmt::format("stop {}: no road that this traveller may use is near it", i + 1),

@@ -14,7 +14,7 @@
 
 #include "geo/huge_pages.h"
 #include "places/attach.h"
-#include "service/ground.h"
+#include "service/costed_network.h"
 #include "service/plan.h"
 #include "service/question.h"
 
@@ -90,7 +90,7 @@ using Curve = std::vector<CurvePoint, HugePages<CurvePoint>>;
 
 /// What a search leaves behind besides its answer: for reading spots and drawing routes.
 struct Traces {
-    std::shared_ptr<const Ground> ground;  ///< the roads under the plan
+    std::shared_ptr<const CostedNetwork> costed;  ///< the roads under the plan
     Labels labels;
 };
 

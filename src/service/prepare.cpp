@@ -26,7 +26,7 @@ std::shared_ptr<const Attached> attach_demand(const Ready& ready, const Ready* e
             out->insert(out->end(), first, first + set->count());
             continue;
         }
-        const auto attached = places::attach_set(*ready.inputs.network, ready.ground->usable, places::positions(*set),
+        const auto attached = places::attach_set(*ready.inputs.network, ready.costed->usable, places::positions(*set),
                                                  set->attaching, ready.question.attach_limit, task);
         out->insert(out->end(), attached.begin(), attached.end());
     }
@@ -46,7 +46,7 @@ std::vector<Links> links_for(const Ready& ready, const All& all, const All* know
             }
         }
         out.push_back(std::make_shared<const std::vector<bool>>(
-            places::attachable(*ready.inputs.network, ready.ground->usable, set->attaching.rule)));
+            places::attachable(*ready.inputs.network, ready.costed->usable, set->attaching.rule)));
     }
     return out;
 }
@@ -61,51 +61,52 @@ std::shared_ptr<const Ready> prepare(const Inputs& inputs, const Question& quest
     ready->question = question;
 
     const auto& network = *inputs.network;
-    const bool same_ground =
+    const bool same_costs =
         earlier && earlier->inputs.network == inputs.network && earlier->question.profile == question.profile;
-    if (same_ground) {
-        ready->ground = earlier->ground;
+    if (same_costs) {
+        ready->costed = earlier->costed;
     } else {
         task.at("timing roads", 0.0);
-        auto ground = std::make_shared<Ground>();
-        ground->profile = question.profile;
-        ground->crossings = travel::crossings(network, question.profile, task);
-        ground->usable.resize(ground->crossings.size());
-        for (std::size_t i = 0; i < ground->crossings.size(); ++i) ground->usable[i] = ground->crossings[i].usable();
-        ground->turns = routing::TurnCosts(network, ground->crossings, travel::turning_of(question.profile));
-        if (!ground->turns.free()) {
-            ground->ways = routing::WaysByNode(network);
+        auto costed = std::make_shared<CostedNetwork>();
+        costed->profile = question.profile;
+        costed->traversal_times = travel::traversal_times(network, question.profile, task);
+        costed->usable.resize(costed->traversal_times.size());
+        for (std::size_t i = 0; i < costed->traversal_times.size(); ++i)
+            costed->usable[i] = costed->traversal_times[i].usable();
+        costed->turns = routing::TurnCosts(network, costed->traversal_times, travel::turning_of(question.profile));
+        if (!costed->turns.free()) {
+            costed->ways = routing::WaysByNode(network);
             // A traveller who does not obey forbidden turns obeys no forbidden paths.
-            ground->states = std::make_shared<const routing::MoveStates>(
-                ground->turns.obeys_bans() ? routing::MoveStates(network) : routing::MoveStates::plain(network));
+            costed->states = std::make_shared<const routing::MoveStates>(
+                costed->turns.obeys_bans() ? routing::MoveStates(network) : routing::MoveStates::plain(network));
         }
-        ready->ground = ground;
+        ready->costed = costed;
     }
 
-    if (same_ground && earlier->question.measure() == question.measure() &&
+    if (same_costs && earlier->question.measure() == question.measure() &&
         earlier->question.towards == question.towards) {
         ready->graph = earlier->graph;
     } else {
         task.at("laying out the network", 0.2);
-        ready->graph = graph_of(*ready, *ready->ground);
+        ready->graph = graph_of(*ready, *ready->costed);
     }
 
-    const bool same_limit = same_ground && earlier->question.attach_limit == question.attach_limit;
+    const bool same_limit = same_costs && earlier->question.attach_limit == question.attach_limit;
     if (same_limit && earlier->inputs.demand == inputs.demand) {
         ready->attached = earlier->attached;
     } else {
         task.at("attaching places to roads", 0.5);
         ready->attached = attach_demand(*ready, same_limit ? earlier : nullptr, task);
     }
-    ready->approaches = earlier && ready->graph == earlier->graph && ready->attached == earlier->attached
-                            ? earlier->approaches
-                            : std::make_shared<const Approaches>(network, *ready->ground, question, *ready->attached);
+    ready->access = earlier && ready->graph == earlier->graph && ready->attached == earlier->attached
+                        ? earlier->access
+                        : std::make_shared<const LinkAccess>(network, *ready->costed, question, *ready->attached);
     ready->digest = earlier && earlier->inputs == inputs ? earlier->digest : digest_of(inputs);
-    const Ready* const on_same_ground = same_ground ? earlier : nullptr;
-    ready->for_demand = links_for(*ready, inputs.demand, on_same_ground ? &on_same_ground->inputs.demand : nullptr,
-                                  on_same_ground ? &on_same_ground->for_demand : nullptr);
-    ready->for_sites = links_for(*ready, inputs.sites, on_same_ground ? &on_same_ground->inputs.sites : nullptr,
-                                 on_same_ground ? &on_same_ground->for_sites : nullptr);
+    const Ready* const on_same_costs = same_costs ? earlier : nullptr;
+    ready->for_demand = links_for(*ready, inputs.demand, on_same_costs ? &on_same_costs->inputs.demand : nullptr,
+                                  on_same_costs ? &on_same_costs->for_demand : nullptr);
+    ready->for_sites = links_for(*ready, inputs.sites, on_same_costs ? &on_same_costs->inputs.sites : nullptr,
+                                 on_same_costs ? &on_same_costs->for_sites : nullptr);
     if (inputs.zones) {
         task.at("finding zones", 0.9);
         ready->zone_of = earlier && earlier->inputs.zones == inputs.zones && earlier->inputs.demand == inputs.demand

@@ -40,7 +40,7 @@ std::optional<LinkId> road_at(const roads::Network& network, geo::LonLat spot, M
     return a ? std::optional(a->link) : std::nullopt;
 }
 
-RoadReading read_road(const roads::Network& network, const Ground& ground, LinkId link) {
+RoadReading read_road(const roads::Network& network, const CostedNetwork& costed, LinkId link) {
     RoadReading r;
     const auto& a = network.attributes(link);
     r.link = link;
@@ -48,16 +48,17 @@ RoadReading read_road(const roads::Network& network, const Ground& ground, LinkI
     r.road_class = a.road_class;
     r.length = network.length(link);
     if (a.drive_speed.stated()) r.stated = a.drive_speed;
-    r.used = travel::speed_on(a, ground.profile);
+    r.used = travel::speed_on(a, costed.profile);
     r.level = a.level();
     r.added = network.lines().as_read(link.value()) == roads::Lines::kAdded;
-    const auto whole =
-        SplitLink(network, ground.crossings[link.value()], link, roads::hindrances_of(ground.hindrances, link)).whole();
-    if (whole.along != travel::kShut) r.along = Millis(static_cast<std::int64_t>(whole.along));
-    if (whole.against != travel::kShut) r.against = Millis(static_cast<std::int64_t>(whole.against));
-    const auto pieces = find_pieces(network, ground.usable);
+    const auto whole = SplitLink(network, costed.traversal_times[link.value()], link,
+                                 roads::restrictions_of(costed.restrictions, link))
+                           .whole();
+    if (whole.along != travel::kNotAllowed) r.along = Millis(static_cast<std::int64_t>(whole.along));
+    if (whole.against != travel::kNotAllowed) r.against = Millis(static_cast<std::int64_t>(whole.against));
+    const auto pieces = find_pieces(network, costed.usable);
     r.pieces = static_cast<std::uint32_t>(pieces.pieces.size());
-    if (ground.usable[link.value()]) r.piece = pieces.of_link[link.value()];
+    if (costed.usable[link.value()]) r.piece = pieces.of_link[link.value()];
 
     const auto ends = network.ends(link);
     std::vector<std::uint32_t> near;

@@ -29,7 +29,7 @@ struct RoadReading {
 std::optional<LinkId> road_at(const roads::Network& network, geo::LonLat spot, Millimetres reach);
 
 /// \param ground the roads under the plan shown. Costs a search of the R-tree and one pass over the pieces.
-RoadReading read_road(const roads::Network& network, const Ground& ground, LinkId link);
+RoadReading read_road(const roads::Network& network, const CostedNetwork& costed, LinkId link);
 
 /// In plain lines, one fact a line.
 std::string describe(const RoadReading& reading, const roads::Network& network);

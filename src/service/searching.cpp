@@ -4,51 +4,53 @@
 #include <tbb/parallel_for.h>
 
 #include "geo/digest.h"
-#include "service/offers.h"
+#include "service/access_legs.h"
 
 namespace otoro::service {
 
 using routing::kFar;
 using routing::Measure;
 
-std::shared_ptr<const routing::Graph> graph_of(const Ready& ready, const Ground& ground) {
+std::shared_ptr<const routing::Graph> graph_of(const Ready& ready, const CostedNetwork& costed) {
     const auto& network = *ready.inputs.network;
     const auto& q = ready.question;
-    const auto sweep = q.towards == Towards::demand ? routing::Sweep::outward : routing::Sweep::inward;
-    auto crossings = std::span(ground.crossings);
-    std::vector<travel::Crossing> hindered;
-    if (!ground.hindrances.empty()) {
-        hindered.assign(crossings.begin(), crossings.end());
-        for (const auto& h : ground.hindrances) hindered[h.link.value()] = split_link(network, ground, h.link).whole();
-        crossings = hindered;
+    const auto direction =
+        q.towards == Towards::demand ? routing::SearchDirection::outward : routing::SearchDirection::inward;
+    auto crossings = std::span(costed.traversal_times);
+    std::vector<travel::TraversalTime> restricted;
+    if (!costed.restrictions.empty()) {
+        restricted.assign(crossings.begin(), crossings.end());
+        for (const auto& h : costed.restrictions)
+            restricted[h.link.value()] = split_link(network, costed, h.link).whole();
+        crossings = restricted;
     }
-    if (ground.turns.free())
-        return std::make_shared<const routing::Graph>(make_graph(network, crossings, q.measure(), sweep));
+    if (costed.turns.free())
+        return std::make_shared<const routing::Graph>(make_graph(network, crossings, q.measure(), direction));
     return std::make_shared<const routing::Graph>(
-        make_turn_graph(network, crossings, ground.turns, ground.ways, *ground.states, q.measure(), sweep));
+        make_turn_graph(network, crossings, costed.turns, costed.ways, *costed.states, q.measure(), direction));
 }
 
-std::shared_ptr<const Ground> ground_under(const Ready& ready, const Plan& plan, const Task& task) {
-    if (plan.closures.empty()) return ready.ground;
-    auto ground = std::make_shared<Ground>(*ready.ground);
-    ground->hindrances = roads::hindrances(*ready.inputs.network, plan.closures, task);
-    return ground;
+std::shared_ptr<const CostedNetwork> costed_under(const Ready& ready, const Plan& plan, const Task& task) {
+    if (plan.closures.empty()) return ready.costed;
+    auto costed = std::make_shared<CostedNetwork>(*ready.costed);
+    costed->restrictions = roads::restrictions(*ready.inputs.network, plan.closures, task);
+    return costed;
 }
 
 namespace {
 
 /// What is prepared, under the plan's closures: only what they touch is customised anew.
-std::optional<Prepared> prepared_under(const Ready& ready, const Ground& ground,
+std::optional<Prepared> prepared_under(const Ready& ready, const CostedNetwork& costed,
                                        const std::shared_ptr<const routing::Graph>& graph) {
     if (!ready.prepared) return std::nullopt;
     if (graph == ready.graph) return *ready.prepared;
     std::vector<routing::Customised::Joint> touched;
-    std::vector<bool> hindered(ground.crossings.size(), false);
-    for (const auto& h : ground.hindrances) hindered[h.link.value()] = true;
+    std::vector<bool> restricted(costed.traversal_times.size(), false);
+    for (const auto& h : costed.restrictions) restricted[h.link.value()] = true;
     for (std::uint32_t node = 0; node < ready.graph->node_count();
          ++node)  // a closure takes arcs away or makes them dearer: all that change are among today's
         for (const auto& arc : ready.graph->arcs_of(node))
-            if (hindered[arc.way.link().value()]) touched.push_back({node, arc.head});
+            if (restricted[arc.way.link().value()]) touched.push_back({node, arc.head});
     auto costs = std::make_shared<routing::Customised>(*ready.prepared->costs);
     costs->update(*graph, touched);
     return Prepared{costs, graph, ready.prepared->network, ready.prepared->of_ways};
@@ -56,14 +58,14 @@ std::optional<Prepared> prepared_under(const Ready& ready, const Ground& ground,
 
 }  // namespace
 
-Searching::Searching(const Ready& ready, const std::shared_ptr<const Ground>& ground)
-    : graph_(ground == ready.ground ? ready.graph : graph_of(ready, *ground)),
-      states_(ground->states),
-      of_ways_(!ground->turns.free()) {
+Searching::Searching(const Ready& ready, const std::shared_ptr<const CostedNetwork>& costed)
+    : graph_(costed == ready.costed ? ready.graph : graph_of(ready, *costed)),
+      states_(costed->states),
+      of_ways_(!costed->turns.free()) {
     const auto choice = routing::choose(
         {graph_->node_count(), ready.prepared ? ready.prepared->costs->hierarchy().arc_count() : 0, 1, 0, {}, 0});
     why_ = choice.why;
-    if (choice.manner == routing::Manner::sweep) prepared_ = prepared_under(ready, *ground, graph_);
+    if (choice.manner == routing::Manner::one_to_all) prepared_ = prepared_under(ready, *costed, graph_);
 }
 
 std::pair<Labels, std::string> Searching::labels(std::span<const routing::Seed> seeds, const Task& task) const {
@@ -86,23 +88,23 @@ std::pair<Labels, std::string> Searching::labels(std::span<const routing::Seed> 
 namespace {
 
 std::string order_name(const Ready& ready) {
-    const bool of_ways = !ready.ground->turns.free();
+    const bool of_ways = !ready.costed->turns.free();
     Digest d;
     d.text(ready.inputs.network->digest()).text(of_ways ? "moves" : "junctions");
-    if (of_ways) travel::add(d, ready.ground->profile);
+    if (of_ways) travel::add(d, ready.costed->profile);
     return d.hex();
 }
 
 }  // namespace
 
 void keep_order(const Ready& ready, const Prepared& prepared, OrderStore& store) {
-    if (!store.find(order_name(ready))) store.keep(order_name(ready), prepared.costs->hierarchy().turns());
+    if (!store.find(order_name(ready))) store.keep(order_name(ready), prepared.costs->hierarchy().positions());
 }
 
 std::shared_ptr<const Prepared> prepare_searches(const Ready& ready, const Prepared* earlier, OrderStore* store,
                                                  const Task& task, std::uint32_t least_nodes) {
     if (ready.graph->node_count() < least_nodes) return nullptr;
-    const bool of_ways = !ready.ground->turns.free();
+    const bool of_ways = !ready.costed->turns.free();
     std::shared_ptr<const routing::Hierarchy> order;
     if (earlier && !of_ways && !earlier->of_ways && earlier->network == ready.inputs.network)
         order = earlier->costs->shared_hierarchy();
@@ -118,13 +120,13 @@ std::shared_ptr<const Prepared> prepare_searches(const Ready& ready, const Prepa
     std::shared_ptr<const routing::Graph> joints = ready.graph;
     if (!of_ways)
         joints = std::make_shared<const routing::Graph>(
-            make_graph(network, std::vector<travel::Crossing>(network.link_count(), travel::Crossing{1, 1}),
-                       Measure::time, routing::Sweep::outward));
+            make_graph(network, std::vector<travel::TraversalTime>(network.link_count(), travel::TraversalTime{1, 1}),
+                       Measure::time, routing::SearchDirection::outward));
     if (store != nullptr)
-        if (const auto turns = store->find(name)) order = routing::Hierarchy::of(*joints, *turns, task);
+        if (const auto positions = store->find(name)) order = routing::Hierarchy::of(*joints, *positions, task);
     if (!order) {
         order = routing::Hierarchy::of(*joints, task);
-        if (order && store != nullptr) store->keep(name, order->turns());
+        if (order && store != nullptr) store->keep(name, order->positions());
     }
     if (!order) return nullptr;
     return std::make_shared<const Prepared>(
@@ -134,7 +136,7 @@ std::shared_ptr<const Prepared> prepare_searches(const Ready& ready, const Prepa
 
 std::shared_ptr<const routing::Graph> graph_under(const Ready& ready, const Outcome& outcome) {
     if (outcome.traces->labels.prepared()) return outcome.traces->labels.prepared()->graph;
-    return outcome.traces->ground == ready.ground ? ready.graph : graph_of(ready, *outcome.traces->ground);
+    return outcome.traces->costed == ready.costed ? ready.graph : graph_of(ready, *outcome.traces->costed);
 }
 
 }  // namespace otoro::service

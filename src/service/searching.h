@@ -12,14 +12,14 @@
 namespace otoro::service {
 
 /// The graph that a question searches: roads as the traveller meets them, closures included.
-std::shared_ptr<const routing::Graph> graph_of(const Ready& ready, const Ground& ground);
+std::shared_ptr<const routing::Graph> graph_of(const Ready& ready, const CostedNetwork& costed);
 
 /// The roads under the plan's closures; those of today where it has none. \throws Stopped
-std::shared_ptr<const Ground> ground_under(const Ready& ready, const Plan& plan, const Task& task);
+std::shared_ptr<const CostedNetwork> costed_under(const Ready& ready, const Plan& plan, const Task& task);
 
 class Searching {
 public:
-    Searching(const Ready& ready, const std::shared_ptr<const Ground>& ground);
+    Searching(const Ready& ready, const std::shared_ptr<const CostedNetwork>& costed);
     /// Labels from these seeds, and in a sentence how they were found. \throws Stopped
     [[nodiscard]] std::pair<Labels, std::string> labels(std::span<const routing::Seed> seeds, const Task& task) const;
 

@@ -4,7 +4,7 @@
 
 #include <tuple>
 
-#include "service/offers.h"
+#include "service/access_legs.h"
 #include "service/searching.h"
 #include "service/serve.h"
 
@@ -12,7 +12,7 @@ namespace otoro::service {
 
 using routing::LinkWay;
 
-PlaceOutcomes places_of(const Ready& ready, const Ground& ground, const std::vector<SiteOutcome>& sites,
+PlaceOutcomes places_of(const Ready& ready, const CostedNetwork& costed, const std::vector<SiteOutcome>& sites,
                         const SitesByLink& on_link, const Labels& labels) {
     const auto& demand = ready.inputs.demand;
     const auto& attached = *ready.attached;
@@ -21,43 +21,43 @@ PlaceOutcomes places_of(const Ready& ready, const Ground& ground, const std::vec
     out.resize(demand.count());
     tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, demand.count(), 4096), [&](const auto& range) {
         for (std::uint32_t i = range.begin(); i != range.end(); ++i) {
-            const auto& ways = ready.approaches->of(i);
+            const auto& ways = ready.access->of(i);
             if (!ways[0].attached()) {
                 out[i].status = demand.at(i).position ? Status::no_road_near : Status::bad_location;
                 continue;
             }
             if (i + kAhead < range.end())
-                for (const auto& approach : ready.approaches->of(i + kAhead))
-                    if (approach.attached()) labels.soon(approach.node);
-            const Offer along = offer_over(labels.at(ways[0].node), {ways[0].cost, ways[0].other}),
-                        against = offer_over(labels.at(ways[1].node), {ways[1].cost, ways[1].other});
+                for (const auto& end : ready.access->of(i + kAhead))
+                    if (end.attached()) labels.soon(end.node);
+            const AccessLeg along = leg_over(labels.at(ways[0].node), {ways[0].cost, ways[0].other}),
+                            against = leg_over(labels.at(ways[1].node), {ways[1].cost, ways[1].other});
             ::new (&out[i]) PlaceOutcome(outcome_of(
                 ready.question, attached[i],
                 std::min(along, against)));  // in place: put together elsewhere and copied, it takes twice as long
         }
     });
     const bool outward = ready.question.towards == Towards::demand;
-    const Searched searched(ready, ground, sites, on_link,
+    const Searched searched(ready, costed, sites, on_link,
                             [&](LinkWay way) { return labels.at(*ready.inputs.network, way, outward); });
     const auto look_closer = [&](LinkId link) {
-        for (const std::uint32_t i : ready.approaches->places_on(link))
+        for (const std::uint32_t i : ready.access->places_on(link))
             out[i] = searched.outcome_at(demand.at(i).position, attached[i]);
     };
     for (const auto& [link, here] : on_link) look_closer(LinkId(link));
-    for (const auto& h : ground.hindrances) look_closer(h.link);
-    for (const LinkId link : ground.states->links()) look_closer(link);
-    for (const std::uint32_t i : ready.approaches->on_junctions())
+    for (const auto& h : costed.restrictions) look_closer(h.link);
+    for (const LinkId link : costed.states->links()) look_closer(link);
+    for (const std::uint32_t i : ready.access->on_junctions())
         out[i] = searched.outcome_at(demand.at(i).position, attached[i]);
     return out;
 }
 
 void serve(const Nearest&, const Ready& ready, Outcome& o, const Task& task) {
     auto traces = std::make_shared<Traces>();
-    traces->ground = ground_under(ready, o.plan, task);
+    traces->costed = costed_under(ready, o.plan, task);
     std::tie(traces->labels, o.searched) =
-        Searching(ready, traces->ground).labels(seeds_of(ready, *traces->ground, o.sites), task);
+        Searching(ready, traces->costed).labels(seeds_of(ready, *traces->costed, o.sites), task);
     task.check();
-    o.places = places_of(ready, *traces->ground, o.sites, by_link(o.sites), traces->labels);
+    o.places = places_of(ready, *traces->costed, o.sites, by_link(o.sites), traces->labels);
     o.traces = std::move(traces);
 }
 

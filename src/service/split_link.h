@@ -35,10 +35,10 @@ struct Part {
 /// once, however often its drawing touches the road.
 class SplitLink {
 public:
-    /// \param whole what crossing the link costs without closures \param hindrances those of this link
-    SplitLink(const roads::Network& network, travel::Crossing whole, LinkId link,
-              std::span<const roads::Hindrance> hindrances = {})
-        : whole_(whole), length_(network.length(link).count()), hindrances_(hindrances) {}
+    /// \param whole what crossing the link costs without closures \param restrictions those of this link
+    SplitLink(const roads::Network& network, travel::TraversalTime whole, LinkId link,
+              std::span<const roads::LinkRestriction> restrictions = {})
+        : whole_(whole), length_(network.length(link).count()), hindrances_(restrictions) {}
 
     /// What it costs to go from one offset to another on this road; nothing if the way is shut, or takes longer than
     /// any route may. Staying where one is costs nothing and is always allowed.
@@ -57,12 +57,12 @@ public:
     }
 
     /// The link from end to end, closures counted.
-    [[nodiscard]] travel::Crossing whole() const {
+    [[nodiscard]] travel::TraversalTime whole() const {
         const auto one_way = [&](std::uint64_t unhindered, Past entered) {
-            if (unhindered == travel::kShut || hindrances_.empty()) return unhindered;
+            if (unhindered == travel::kNotAllowed || hindrances_.empty()) return unhindered;
             auto ms = milliseconds(start(), finish(), unhindered, Past::both, entered);
             if (ms && length_ == 0) *ms += unhindered;
-            return ms ? static_cast<std::uint64_t>(*ms) : travel::kShut;
+            return ms ? static_cast<std::uint64_t>(*ms) : travel::kNotAllowed;
         };
         return {one_way(whole_.along, Past::start), one_way(whole_.against, Past::finish)};
     }
@@ -82,7 +82,7 @@ private:
     }
     [[nodiscard]] std::optional<Part> part(Millimetres low, Millimetres high, std::uint64_t whole, Past past,
                                            Past entered) const {
-        const auto ms = whole == travel::kShut ? std::nullopt : milliseconds(low, high, whole, past, entered);
+        const auto ms = whole == travel::kNotAllowed ? std::nullopt : milliseconds(low, high, whole, past, entered);
         if (!ms || *ms >= routing::kFar) return std::nullopt;
         return Part{static_cast<std::uint32_t>(*ms), static_cast<std::uint32_t>((high - low).count())};
     }
@@ -94,7 +94,7 @@ private:
         for (std::size_t i = 0; i < hindrances_.size(); ++i) {
             const auto& h = hindrances_[i];
             if (h.effect == roads::ClosureEffect::slowed || !meets(h, low, high, past, entered)) continue;
-            if (h.effect == roads::ClosureEffect::shut) return std::nullopt;
+            if (h.effect == roads::ClosureEffect::closed) return std::nullopt;
             // Another touch of the same closure has been paid for.
             const bool paid = std::any_of(
                 hindrances_.begin(), hindrances_.begin() + static_cast<std::ptrdiff_t>(i), [&](const auto& o) {
@@ -106,7 +106,7 @@ private:
     }
 
     /// A shut stretch is met by who goes into it, a point by who goes past it, a delay by who goes past its middle.
-    [[nodiscard]] bool meets(const roads::Hindrance& h, Millimetres low, Millimetres high, Past past,
+    [[nodiscard]] bool meets(const roads::LinkRestriction& h, Millimetres low, Millimetres high, Past past,
                              Past entered) const {
         if (h.begin == h.end) {
             // Who goes through a crossing comes onto one road there, and is delayed once.
@@ -117,7 +117,7 @@ private:
             if (h.begin == finish() && (past == Past::finish || past == Past::both)) return true;
             return low < h.begin && h.begin < high;
         }
-        if (h.effect == roads::ClosureEffect::shut) return low < h.end && h.begin < high;
+        if (h.effect == roads::ClosureEffect::closed) return low < h.end && h.begin < high;
         const Millimetres twice_middle = h.begin + h.end;
         return low + low < twice_middle && twice_middle < high + high;
     }
@@ -133,9 +133,9 @@ private:
         return ms;
     }
 
-    travel::Crossing whole_;
+    travel::TraversalTime whole_;
     std::int64_t length_;
-    std::span<const roads::Hindrance> hindrances_;
+    std::span<const roads::LinkRestriction> hindrances_;
 };
 
 }  // namespace otoro::service

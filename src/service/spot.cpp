@@ -3,7 +3,7 @@
 
 #include "geo/ellipsoid.h"
 #include "places/attach.h"
-#include "service/offers.h"
+#include "service/access_legs.h"
 
 namespace otoro::service {
 namespace {
@@ -15,30 +15,30 @@ using routing::LinkWay;
 /// Finds the route from the place's end to the site, stretch by stretch, and writes it as it is travelled.
 class RouteDrawer {
 public:
-    RouteDrawer(const Ready& ready, const Outcome& outcome, const Offer& offer)
+    RouteDrawer(const Ready& ready, const Outcome& outcome, const AccessLeg& leg)
         : ready_(ready),
           traces_(*outcome.traces),
           network_(*ready.inputs.network),
-          site_(outcome.sites[offer.source]),
-          source_(offer.source),
+          site_(outcome.sites[leg.source]),
+          source_(leg.source),
           outward_(ready.question.towards == Towards::demand) {}
 
-    void draw(geo::LonLat spot, const Attachment& a, const Offer& offer, SpotReading& reading) {
+    void draw(geo::LonLat spot, const Attachment& a, const AccessLeg& leg, SpotReading& reading) {
         const Attachment& b = *site_.attachment;
-        if (offer.same_link && offer.on_junction) {
-            stretches_.push_back({b.link, near_offset(offer.last), b.offset});
-        } else if (offer.same_link) {
+        if (leg.same_link && leg.on_junction) {
+            stretches_.push_back({b.link, near_offset(leg.last), b.offset});
+        } else if (leg.same_link) {
             stretches_.push_back({a.link, a.offset, b.offset});
         } else {
-            if (offer.on_junction)
-                stretches_.push_back({offer.last.link(), near_offset(offer.last), far_offset(offer.last)});
+            if (leg.on_junction)
+                stretches_.push_back({leg.last.link(), near_offset(leg.last), far_offset(leg.last)});
             else
-                stretches_.push_back({a.link, a.offset, far_offset(offer.last)});
-            const std::uint32_t state = traces_.labels.state(network_, offer.last, outward_);
+                stretches_.push_back({a.link, a.offset, far_offset(leg.last)});
+            const std::uint32_t state = traces_.labels.state(network_, leg.last, outward_);
             if (traces_.labels.prepared())
                 follow_prepared(state);
             else
-                follow(offer.last, state);
+                follow(leg.last, state);
         }
         std::array ends{spot, a.at, b.at, *site_.planned.site.position};
         if (outward_) {  // found from the place, travelled from the site
@@ -85,10 +85,10 @@ private:
     /// The graph's node from which `state` got its label over `way`; nothing if none fits.
     [[nodiscard]] std::optional<std::uint32_t> next_state(LinkWay way, LinkWay current, std::uint32_t state,
                                                           const Label& mine) const {
-        const auto& ground = *traces_.ground;
-        const std::uint32_t turn = outward_ ? ground.turns.cost(way, current) : ground.turns.cost(current, way);
+        const auto& costed = *traces_.costed;
+        const std::uint32_t turn = outward_ ? costed.turns.cost(way, current) : costed.turns.cost(current, way);
         if (turn == routing::kForbidden) return std::nullopt;
-        const auto whole = split_link(network_, ground, way.link()).whole();
+        const auto whole = split_link(network_, costed, way.link()).whole();
         const std::uint64_t ms = way.is_against() ? whole.against : whole.along;
         const Part step{sum(ms, turn), static_cast<std::uint32_t>(network_.length(way.link()).count())};
         const auto fits = [&](std::uint32_t s) {
@@ -102,12 +102,12 @@ private:
             return fits(node) ? std::optional(node) : std::nullopt;
         }
         if (!outward_) {
-            const std::uint32_t after = ground.states->after(state, way);
+            const std::uint32_t after = costed.states->after(state, way);
             return after != routing::MoveStates::kNowhere && fits(after) ? std::optional(after) : std::nullopt;
         }
         std::optional<std::uint32_t> found;
-        ground.states->each_of(way, [&](std::uint32_t s) {
-            if (!found && ground.states->after(s, current) == state && fits(s)) found = s;
+        costed.states->each_of(way, [&](std::uint32_t s) {
+            if (!found && costed.states->after(s, current) == state && fits(s)) found = s;
         });
         return found;
     }
@@ -117,7 +117,7 @@ private:
     void follow_prepared(std::uint32_t node) {
         const auto& prepared = *traces_.labels.prepared();
         std::vector<routing::Seed> starts;
-        add_seeds(ready_, *traces_.ground, *site_.attachment, source_, starts);
+        add_seeds(ready_, *traces_.costed, *site_.attachment, source_, starts);
         const routing::Seed end{node, 0, 0, 0, {}};
         const auto found = routing::route(*prepared.costs, *prepared.graph, starts, std::span(&end, 1));
         if (!found) return;
@@ -130,20 +130,20 @@ private:
 
     /// Whether the route comes straight from the site by this way.
     [[nodiscard]] bool starts_here(LinkWay way, LinkWay current, std::uint32_t state, std::uint32_t cost) const {
-        const auto& ground = *traces_.ground;
+        const auto& costed = *traces_.costed;
         const Attachment& b = *site_.attachment;
         const bool on_junction = stands_at_end(network_, b, way, outward_);
         const std::uint32_t turn = on_junction ? 0
-                                   : outward_  ? ground.turns.cost(way, current)
-                                               : ground.turns.cost(current, way);
+                                   : outward_  ? costed.turns.cost(way, current)
+                                               : costed.turns.cost(current, way);
         if (turn == routing::kForbidden) return false;
         if (traces_.labels.of_ways() && !on_junction) {
-            const bool goes_on = outward_ ? ground.states->after(way.bits, current) == state
-                                          : ground.states->after(state, way) != routing::MoveStates::kNowhere;
+            const bool goes_on = outward_ ? costed.states->after(way.bits, current) == state
+                                          : costed.states->after(state, way) != routing::MoveStates::kNowhere;
             if (!goes_on) return false;
         }
         bool found = false;
-        each_way_of_site(ready_, ground, b, [&](LinkWay w, const Part& part) {
+        each_way_of_site(ready_, costed, b, [&](LinkWay w, const Part& part) {
             found = found || (w == way && (part + Part{turn, 0}).in(ready_.question.measure()).cost == cost);
         });
         return found;
@@ -166,7 +166,7 @@ SpotReading read(const Ready& ready, const Outcome& outcome, const std::optional
                  std::optional<Attachment> attachment) {
     const SitesByLink on_link = by_link(outcome.sites);
     const bool outward = ready.question.towards == Towards::demand;
-    const Searched searched(ready, *outcome.traces->ground, outcome.sites, on_link, [&](LinkWay way) {
+    const Searched searched(ready, *outcome.traces->costed, outcome.sites, on_link, [&](LinkWay way) {
         return outcome.traces->labels.at(*ready.inputs.network, way, outward);
     });
     SpotReading r;
@@ -174,8 +174,8 @@ SpotReading read(const Ready& ready, const Outcome& outcome, const std::optional
     r.outcome = searched.outcome_at(spot, attachment);
     if (!r.outcome.nearest) return r;
     r.straight = straight_line(outcome, spot, r.outcome);
-    const Offer offer = searched.best_offer(*attachment);
-    RouteDrawer(ready, outcome, offer).draw(*spot, *attachment, offer, r);
+    const AccessLeg leg = searched.best_leg(*attachment);
+    RouteDrawer(ready, outcome, leg).draw(*spot, *attachment, leg, r);
     return r;
 }
 

@@ -216,10 +216,10 @@ bool heeds_time(const Attributes& road, roads::TimesOf of, const Profile& profil
     return road.road_class == RoadClass::ferry || heeds_stated_times(profile, of);
 }
 
-Crossing crossing(const Attributes& road, LevelLength length, StatedTimes stated, const Profile& profile) {
+TraversalTime crossing(const Attributes& road, LevelLength length, StatedTimes stated, const Profile& profile) {
     if (!allowed(road, profile)) return {};
     const auto whole = [](Millis time) { return static_cast<std::uint64_t>(time.count()); };
-    Crossing c;
+    TraversalTime c;
     if (heeds_time(road, stated.of, profile)) {
         c = {road.fixed_ms, stated.back_ms != 0 ? stated.back_ms : road.fixed_ms};
     } else {
@@ -227,30 +227,30 @@ Crossing crossing(const Attributes& road, LevelLength length, StatedTimes stated
         c = {whole(travel_time(length.along, speed)), whole(travel_time(length.against, speed))};
     }
     const auto way = one_way(road, profile);
-    if (way == roads::OneWay::against) c.along = kShut;
-    if (way == roads::OneWay::along) c.against = kShut;
+    if (way == roads::OneWay::against) c.along = kNotAllowed;
+    if (way == roads::OneWay::along) c.against = kNotAllowed;
     return c;
 }
 
 }  // namespace
 
-Crossing crossing(const Attributes& road, Millimetres length, const Profile& profile) {
+TraversalTime crossing(const Attributes& road, Millimetres length, const Profile& profile) {
     return crossing(road, {length, length}, StatedTimes{}, profile);
 }
 
-Crossing crossing(const roads::Network& network, LinkId link, const Profile& profile) {
+TraversalTime crossing(const roads::Network& network, LinkId link, const Profile& profile) {
     const auto& against_ms = network.lines().against_ms;
     const Millimetres length = network.length(link);
     return crossing(network.attributes(link), profile.slope ? level_length(network, link) : LevelLength{length, length},
                     StatedTimes{against_ms.empty() ? 0 : against_ms[link.value()], network.lines().times_of}, profile);
 }
 
-std::vector<Crossing> crossings(const roads::Network& network, const Profile& wanted, const Task& task) {
+std::vector<TraversalTime> traversal_times(const roads::Network& network, const Profile& wanted, const Task& task) {
     task.check();
     Profile profile = wanted;
     if (!profile.table && (profile.mode == Mode::walk || profile.mode == Mode::cycle))
         profile.table = standard_table(profile.mode);  // worked out once
-    std::vector<Crossing> out(network.link_count());
+    std::vector<TraversalTime> out(network.link_count());
     tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, network.link_count(), 8192), [&](const auto& range) {
         for (std::uint32_t i = range.begin(); i != range.end(); ++i) out[i] = crossing(network, LinkId(i), profile);
     });

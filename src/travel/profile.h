@@ -83,20 +83,20 @@ std::string label(const Profile& profile);
 void add(Digest& digest, const Profile& profile);
 
 /// A way along a link that the traveller may not take.
-inline constexpr std::uint64_t kShut = std::numeric_limits<std::uint64_t>::max();
+inline constexpr std::uint64_t kNotAllowed = std::numeric_limits<std::uint64_t>::max();
 
-/// Milliseconds to travel one link from end to end, wide enough for any link at any speed; `kShut` where that is not
-/// allowed.
-struct Crossing {
-    std::uint64_t along = kShut;    ///< as drawn
-    std::uint64_t against = kShut;  ///< the other way
-    [[nodiscard]] bool usable() const { return along != kShut || against != kShut; }
+/// Milliseconds to travel one link from end to end, wide enough for any link at any speed; `kNotAllowed` where that is
+/// not allowed.
+struct TraversalTime {
+    std::uint64_t along = kNotAllowed;    ///< as drawn
+    std::uint64_t against = kNotAllowed;  ///< the other way
+    [[nodiscard]] bool usable() const { return along != kNotAllowed || against != kNotAllowed; }
 };
 
 /// What one link costs one traveller. Pure.
-Crossing crossing(const roads::Network& network, LinkId link, const Profile& profile);
+TraversalTime crossing(const roads::Network& network, LinkId link, const Profile& profile);
 /// The same for any level road of this kind and length.
-Crossing crossing(const roads::Attributes& road, Millimetres length, const Profile& profile);
+TraversalTime crossing(const roads::Attributes& road, Millimetres length, const Profile& profile);
 
 /// How many times as long as on level ground it takes to walk up this slope (rise over run; negative down).
 double tobler_factor(double slope);
@@ -105,6 +105,6 @@ double tobler_factor(double slope);
 Speed speed_on(const roads::Attributes& road, const Profile& profile);
 
 /// One crossing a link. Linear, parallel.
-std::vector<Crossing> crossings(const roads::Network& network, const Profile& profile, const Task& task);
+std::vector<TraversalTime> traversal_times(const roads::Network& network, const Profile& profile, const Task& task);
 
 }  // namespace otoro::travel

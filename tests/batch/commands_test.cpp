@@ -10,7 +10,7 @@
 #include <sstream>
 
 #include "batch/options.h"
-#include "files/bring_in.h"
+#include "files/add_data.h"
 #include "files/study_file.h"
 #include "support/asking.h"
 #include "support/files.h"
@@ -139,9 +139,9 @@ TEST_CASE("What each candidate would bring is what opening it brings") {
     CHECK(table.front() ==
           "site_id,name,places_nearer,weight_nearer,places_within,weight_within,share_within_percent,met");
     service::Study study;
-    study = with_roads(std::move(study), files::bring_in_roads({{kRoads, "", ""}, {}}, {}, Task()));
-    study = with_demand(std::move(study), files::bring_in_demand({{kHomes, "", ""}, {}, {}}, "", Task()));
-    study = with_sites(std::move(study), files::bring_in_sites({{kPosts, "", ""}, {}, {}, {}, {}}, "", Task()));
+    study = with_roads(std::move(study), files::add_roads({{kRoads, "", ""}, {}}, {}, Task()));
+    study = with_demand(std::move(study), files::add_demand({{kHomes, "", ""}, {}, {}}, "", Task()));
+    study = with_sites(std::move(study), files::add_sites({{kPosts, "", ""}, {}, {}, {}, {}}, "", Task()));
     study.question().profile.mode = travel::Mode::respond;
     const auto ready = service::prepare(*study.inputs(), study.question(), nullptr, Task());
     const auto today = service::answer(*ready, {}, Task());

@@ -21,7 +21,7 @@ using test::wait_for;
 
 TEST_CASE("Every control has a name for those who cannot see it, and can be reached by keyboard") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     desk.window.show_study();
     int controls = 0;
     std::set<QString> names;
@@ -52,7 +52,7 @@ TEST_CASE("Every control has a name for those who cannot see it, and can be reac
 
 TEST_CASE("Keys go where the help says") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     desk.window.activateWindow();
     REQUIRE(wait_for([&] { return desk.window.isActiveWindow(); }));
     QTest::keyClick(&desk.window, Qt::Key_1, Qt::ControlModifier);
@@ -70,7 +70,7 @@ TEST_CASE("Keys go where the help says") {
 
 TEST_CASE("A blank opens with the keyboard and closes with Escape") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     auto* blank = desk.page().question().blank("serving");
     blank->setFocus();
     QTest::keyClick(blank, Qt::Key_Space);

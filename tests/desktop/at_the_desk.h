@@ -12,7 +12,7 @@
 
 #include "desktop/main_window.h"
 #include "desktop/map/map_view.h"
-#include "desktop/pages/bring_in_panel.h"
+#include "desktop/pages/add_panel.h"
 #include "desktop/pages/data_page.h"
 #include "desktop/pages/study_page.h"
 #include "desktop/parts/question_line.h"
@@ -55,16 +55,16 @@ public:
         });
     }
     /// Offers a file and takes the guesses as they stand.
-    void bring_in(const QString& path) {
+    void add(const QString& path) {
         window.take_file(path);
-        REQUIRE(wait_for([&] { return window.data_page().bring_in().open(); }));
-        window.data_page().bring_in().accept();
+        REQUIRE(wait_for([&] { return window.data_page().add_panel().open(); }));
+        window.data_page().add_panel().accept();
         REQUIRE(settle());
     }
-    void bring_in_saltmere() {
-        bring_in(saltmere("roads.gpkg"));
-        bring_in(saltmere("households.csv"));
-        bring_in(saltmere("ambulance-posts.geojson"));
+    void add_saltmere() {
+        add(saltmere("roads.gpkg"));
+        add(saltmere("households.csv"));
+        add(saltmere("ambulance-posts.geojson"));
         REQUIRE(settle());
     }
     /// Presses a blank of the question and returns the editor that opens.

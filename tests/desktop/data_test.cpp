@@ -1,4 +1,4 @@
-/// The Data page, driven as a planner would: every planted flaw found, mended, and undone.
+/// The Data page, driven as a planner would: every planted flaw found, fixed, and undone.
 #include <QApplication>
 #include <QButtonGroup>
 #include <QCheckBox>
@@ -31,27 +31,27 @@ using test::wait_for;
 
 namespace {
 
-Mender& mender(Desk& desk) { return desk.window.data_page().mender(); }
+Fixer& fixer(Desk& desk) { return desk.window.data_page().fixer(); }
 bool checked(Desk& desk) {
     return wait_for([&] {
-        return !desk.window.jobs().busy() && mender(desk).up_to_date() &&
+        return !desk.window.jobs().busy() && fixer(desk).up_to_date() &&
                (!desk.session().document.study().inputs() || desk.session().answers.up_to_date());
     });
 }
 const service::Finding* find(Desk& desk, FindingKind kind) {
-    for (const auto& f : mender(desk).findings())
+    for (const auto& f : fixer(desk).findings())
         if (f.kind == kind) return &f;
     return nullptr;
 }
-/// Picks a finding (or one of its items), presses Mend, and waits.
-void mend(Desk& desk, FindingKind kind, int item = -1) {
+/// Picks a finding (or one of its items), presses Fix, and waits.
+void fix(Desk& desk, FindingKind kind, int item = -1) {
     const auto* f = find(desk, kind);
     REQUIRE(f);
     auto& list = desk.window.data_page().findings();
     list.pick(kind, QString::fromStdString(f->about), item);
-    REQUIRE(list.mend_button().isEnabled());
+    REQUIRE(list.fix_button().isEnabled());
     const int before = desk.session().document.undo_stack().index();
-    QTest::mouseClick(&list.mend_button(), Qt::LeftButton);
+    QTest::mouseClick(&list.fix_button(), Qt::LeftButton);
     REQUIRE(wait_for([&] { return desk.session().document.undo_stack().index() == before + 1; }));
     REQUIRE(checked(desk));
 }
@@ -61,42 +61,42 @@ std::uint32_t served(Desk& desk) {
 
 }  // namespace
 
-TEST_CASE("From the Data page alone every planted flaw is found and mended, the verdict follows, and all is undone") {
+TEST_CASE("From the Data page alone every planted flaw is found and fixed, the verdict follows, and all is undone") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     desk.window.show_data();
     REQUIRE(checked(desk));
     CHECK(desk.window.data_tab().text() == "Data (7)");
     const auto share = desk.share();
     CHECK(served(desk) == 8976);
-    for (std::size_t i = 1; i < mender(desk).findings().size(); ++i)
-        CHECK(mender(desk).findings()[i - 1].weight >= mender(desk).findings()[i].weight);
+    for (std::size_t i = 1; i < fixer(desk).findings().size(); ++i)
+        CHECK(fixer(desk).findings()[i - 1].weight >= fixer(desk).findings()[i].weight);
 
     REQUIRE(find(desk, FindingKind::gaps)->count == 6);
-    mend(desk, FindingKind::gaps, 0);  // the one that joins the smaller piece
+    fix(desk, FindingKind::gaps, 0);  // the one that joins the smaller piece
     CHECK(served(desk) == 8978);
     CHECK(desk.window.data_page().verdict().share_text() == desk.share());
     CHECK(find(desk, FindingKind::gaps)->count == 5);
-    mend(desk, FindingKind::gaps);  // all that are left
+    fix(desk, FindingKind::gaps);  // all that are left
     CHECK_FALSE(find(desk, FindingKind::gaps));
     CHECK(desk.session().document.study().roads->preparation.closed.size() == 6);
-    mend(desk, FindingKind::cut_off_pieces);
+    fix(desk, FindingKind::cut_off_pieces);
     CHECK(served(desk) == 8999);
     CHECK_FALSE(find(desk, FindingKind::cut_off_places));
-    mend(desk, FindingKind::no_road_near);
+    fix(desk, FindingKind::no_road_near);
     CHECK(served(desk) == 9000);
-    mend(desk, FindingKind::ids);
+    fix(desk, FindingKind::ids);
     const auto weight = desk.session().answers.shown()->outcome.all.weight;
-    mend(desk, FindingKind::weights);
+    fix(desk, FindingKind::weights);
     CHECK(desk.session().answers.shown()->outcome.all.weight == weight + Weight::one());
     CHECK(desk.share() != share);
 
     // What is left may be accepted, with a note, and taken up again.
-    REQUIRE(mender(desk).findings().size() == 1);
-    mender(desk).accept(mender(desk).findings()[0], "farms stand back from the road");
+    REQUIRE(fixer(desk).findings().size() == 1);
+    fixer(desk).accept(fixer(desk).findings()[0], "farms stand back from the road");
     REQUIRE(checked(desk));
     CHECK(desk.window.data_tab().text() == "Data");
-    CHECK_THAT(mender(desk).summary().toStdString(),
+    CHECK_THAT(fixer(desk).summary().toStdString(),
                Catch::Contains("accepted: farms stand back") && Catch::Contains("Gaps closed by hand: 7"));
     auto& undo = desk.session().document.undo_stack();
     for (int i = 0; i < 7; ++i) undo.undo();
@@ -108,7 +108,7 @@ TEST_CASE("From the Data page alone every planted flaw is found and mended, the 
 
 TEST_CASE("Showing a finding picks its places and takes the map there") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     desk.window.show_data();
     REQUIRE(checked(desk));
     auto& list = desk.window.data_page().findings();
@@ -128,7 +128,7 @@ TEST_CASE("Showing a finding picks its places and takes the map there") {
 
 TEST_CASE("Findings can be searched") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     REQUIRE(checked(desk));
     auto& list = desk.window.data_page().findings();
     list.search().setText("H01266");
@@ -139,11 +139,11 @@ TEST_CASE("Findings can be searched") {
 
 TEST_CASE("The rules of joining are shown with what each gives, and chosen") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     REQUIRE(checked(desk));
     auto& join = desk.window.data_page().joining();
     QTest::mouseClick(&join.compare_button(), Qt::LeftButton);
-    REQUIRE(wait_for([&] { return !mender(desk).join_evidence().empty(); }));
+    REQUIRE(wait_for([&] { return !fixer(desk).join_evidence().empty(); }));
     CHECK(join.evidence(roads::JoinRule::ends).contains("3 pieces, 312 dead ends, 23 places cut off"));
     const auto links = desk.session().document.study().roads->network->link_count();
     join.rules().button(static_cast<int>(roads::JoinRule::crossings))->click();
@@ -158,7 +158,7 @@ TEST_CASE("The rules of joining are shown with what each gives, and chosen") {
 
 TEST_CASE("A profile is copied, changed in its table, used, and survives saving") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     const auto before = statistics(desk.session().answers.shown()->outcome, routing::Measure::time)->mean;
     desk.window.show_profiles();
     auto* sheet = desk.window.findChild<ProfileSheet*>();
@@ -181,8 +181,8 @@ TEST_CASE("A profile is copied, changed in its table, used, and survives saving"
     CHECK(desk.window.notice().text().contains("not between"));
 
     const auto file = QString::fromStdString(desk.folder.file("p.json"));
-    sheet->hand_out(file);
-    CHECK(sheet->bring_in(file));
+    sheet->export_to(file);
+    CHECK(sheet->import_from(file));
     CHECK(desk.session().document.study().profiles.size() == 2);
     CHECK(desk.session().document.study().profiles[1].table == desk.session().document.study().profiles[0].table);
     sheet->close();
@@ -197,7 +197,7 @@ TEST_CASE("A profile is copied, changed in its table, used, and survives saving"
 
 TEST_CASE("Roads are shut from the map, in a plan that says so and can be changed and undone") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     desk.window.show_study();
     const auto today = served(desk);
     // Round the Market Cross: nobody comes out.
@@ -219,7 +219,7 @@ TEST_CASE("Roads are shut from the map, in a plan that says so and can be change
     REQUIRE(menu);
     QMenu* mine = nullptr;
     for (auto* a : menu->actions())
-        if (a->menu() && a->text() == "Roads shut") mine = a->menu();
+        if (a->menu() && a->text() == "Roads closed") mine = a->menu();
     REQUIRE(mine);
     mine->actions().at(1)->trigger();  // slowed
     Desk::close_editor();
@@ -233,7 +233,7 @@ TEST_CASE("Roads are shut from the map, in a plan that says so and can be change
 
 TEST_CASE("A road that is pressed says what is known of it") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     desk.window.show_study();
     const auto& network = *desk.session().document.study().roads->network;
     desk.page().show_road(LinkId(10u), network.shape(LinkId(10u)).front(), desk.window.pos());
@@ -247,7 +247,7 @@ TEST_CASE("A road that is pressed says what is known of it") {
 
 TEST_CASE("How places are attached can be changed, and shows what that changes") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     REQUIRE(checked(desk));
     emit desk.window.data_page().sources().attaching_wanted({otoro::service::SetKind::demand, "households"});
     auto* sheet = desk.window.findChild<AttachSheet*>();
@@ -268,7 +268,7 @@ TEST_CASE("How places are attached can be changed, and shows what that changes")
 
 TEST_CASE("A place is attached by hand, and another is drawn") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     desk.session().selection.pick({{5}, std::nullopt});
     const auto where = *desk.session().document.study().demand[0].set->places[100].position;
     const auto trigger = [&](const QString& text) {
@@ -290,7 +290,7 @@ TEST_CASE("A table is pasted from a spreadsheet") {
     Desk desk;
     QApplication::clipboard()->setText("id\tlon\tlat\tresidents\nH1\t-9.5\t46.2\t3\nH2\t-9.51\t46.2\t4\n");
     REQUIRE(desk.window.data_page().paste());
-    auto& panel = desk.window.data_page().bring_in();
+    auto& panel = desk.window.data_page().add_panel();
     REQUIRE(wait_for([&] { return panel.open(); }));
     panel.role().setCurrentIndex(static_cast<int>(Role::demand));
     panel.accept();
@@ -303,7 +303,7 @@ TEST_CASE("A table is pasted from a spreadsheet") {
 TEST_CASE("A filter is counted as it is typed, and kept with the study") {
     Desk desk;
     desk.window.take_file(test::saltmere("roads.gpkg"));
-    auto& panel = desk.window.data_page().bring_in();
+    auto& panel = desk.window.data_page().add_panel();
     REQUIRE(wait_for([&] { return panel.open(); }));
     panel.filter().setText("class = 'residential'");
     REQUIRE(wait_for([&] { return panel.filter_effect().contains("of 5994 records"); }));
@@ -318,7 +318,7 @@ TEST_CASE("A filter is counted as it is typed, and kept with the study") {
 
 TEST_CASE("The network summary can be read") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     REQUIRE(checked(desk));
     desk.window.data_page().show_summary();
     auto* sheet = desk.window.findChild<QDialog*>("summary");
@@ -334,7 +334,7 @@ TEST_CASE("Places are typed") {
     REQUIRE(sheet);
     sheet->findChild<QPlainTextEdit*>()->appendPlainText("Lighthouse,-9.61,46.22,2");
     QTest::mouseClick(sheet->findChild<QPushButton*>(), Qt::LeftButton);
-    auto& panel = desk.window.data_page().bring_in();
+    auto& panel = desk.window.data_page().add_panel();
     REQUIRE(wait_for([&] { return panel.open(); }));
     panel.role().setCurrentIndex(static_cast<int>(Role::demand));
     panel.accept();
@@ -349,7 +349,7 @@ TEST_CASE("Words of a road file are given a meaning as it is brought in") {
         "r.geojson",
         R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"class":"B Road","oneway":"FT"},"geometry":{"type":"LineString","coordinates":[[-9.51,46.2],[-9.5,46.2]]}},
 {"type":"Feature","properties":{"class":"lane","oneway":""},"geometry":{"type":"LineString","coordinates":[[-9.5,46.2],[-9.49,46.2]]}}]})");
-    auto& panel = desk.window.data_page().bring_in();
+    auto& panel = desk.window.data_page().add_panel();
     desk.window.take_file(QString::fromStdString(path));
     REQUIRE(wait_for([&] { return panel.open(); }));
     panel.words().setText("B Road = canal");
@@ -379,7 +379,7 @@ TEST_CASE("How a file was taken is said beside it, and a class that is not known
                      .toStdString();
     folder.write("roads.csv", roads);
     folder.write("homes.csv", "ref;lon;lat;residents\n007;-9,551;46,2;1.234\n008;-9,541;46,2;2,5\n");
-    for (const char* name : {"roads.csv", "homes.csv"}) desk.bring_in(QString::fromStdString(folder.file(name)));
+    for (const char* name : {"roads.csv", "homes.csv"}) desk.add(QString::fromStdString(folder.file(name)));
     const auto& study = desk.session().document.study();
     REQUIRE(study.demand.size() == 1);
     CHECK(study.demand[0].set->places[0].id == "007");
@@ -398,12 +398,12 @@ TEST_CASE("Nothing is saved or handed out over a file that was read") {
     Desk desk;
     const test::Folder folder;
     const auto homes = folder.write("homes.gpkg.csv", "id,lon,lat\na,-9.551,46.2\n");
-    desk.bring_in_saltmere();
-    desk.bring_in(QString::fromStdString(homes));
+    desk.add_saltmere();
+    desk.add(QString::fromStdString(homes));
     const auto before = test::contents(homes);
-    desk.window.hand_out_answer(QString::fromStdString(homes));
+    desk.window.export_answer(QString::fromStdString(homes));
     CHECK(desk.window.notice().text().contains("were read from"));
-    desk.window.hand_out_map(QString::fromStdString(homes));
+    desk.window.export_map(QString::fromStdString(homes));
     REQUIRE(wait_for([&] { return !desk.window.jobs().busy(); }));
     desk.window.files().save(QString::fromStdString(homes));
     REQUIRE(wait_for([&] {

@@ -19,7 +19,7 @@ using test::wait_for;
 
 TEST_CASE("A study is saved, opened again, and says the same") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     desk.session().document.new_plan("Quay opens", {{service::Change::open, "C1", {}}});
     REQUIRE(desk.settle_plans());
     const QString share = desk.share();
@@ -44,50 +44,50 @@ TEST_CASE("A study is saved, opened again, and says the same") {
 
 TEST_CASE("The answer and the map are handed out") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     desk.window.show_study();
     for (const char* name : {"a.csv", "a.gpkg", "a.geojson"}) {
-        desk.window.hand_out_answer(QString::fromStdString(desk.folder.file(name)));
+        desk.window.export_answer(QString::fromStdString(desk.folder.file(name)));
         REQUIRE(desk.settle());
         CHECK(std::filesystem::file_size(desk.folder.file(name)) > 100'000);
     }
     const auto csv = test::contents(desk.folder.file("a.csv"));
     CHECK(std::count(csv.begin(), csv.end(), '\n') == 9001);
-    desk.window.hand_out_map(QString::fromStdString(desk.folder.file("m.png")));
-    desk.window.hand_out_map(QString::fromStdString(desk.folder.file("m.svg")));
+    desk.window.export_map(QString::fromStdString(desk.folder.file("m.png")));
+    desk.window.export_map(QString::fromStdString(desk.folder.file("m.svg")));
     REQUIRE(desk.settle());
     CHECK(QImageReader(QString::fromStdString(desk.folder.file("m.png"))).size() == desk.map().size() * 2);
     CHECK(test::contents(desk.folder.file("m.svg")).find("<svg") != std::string::npos);
-    desk.window.hand_out_map(QString::fromStdString(desk.folder.file("no/such/m.png")));
+    desk.window.export_map(QString::fromStdString(desk.folder.file("no/such/m.png")));
     REQUIRE(desk.settle());
     CHECK(desk.window.notice().text().contains("no such folder"));
 }
 
 TEST_CASE("A handed-out table judges by the standard as it stands now") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     desk.session().document.edit("standard", [](service::Study& s) { s.question().standard->limit = Millis(1); });
-    desk.window.hand_out_answer(QString::fromStdString(desk.folder.file("a.csv")));
+    desk.window.export_answer(QString::fromStdString(desk.folder.file("a.csv")));
     REQUIRE(desk.settle());
     CHECK(test::contents(desk.folder.file("a.csv")).find(",yes,") == std::string::npos);
 }
 
 TEST_CASE("A bad file gets a remark that names it, and the study stays as it was") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     const auto before = desk.session().document.undo_stack().index();
     const auto bad = desk.folder.write("noise.gpkg", "this is no map");
     desk.window.take_file(QString::fromStdString(bad));
     REQUIRE(wait_for(
         [&] { return !desk.window.notice().text().isEmpty() && desk.window.notice().text().contains("noise.gpkg"); }));
     CHECK(desk.session().document.undo_stack().index() == before);
-    CHECK_FALSE(desk.window.data_page().bring_in().open());
+    CHECK_FALSE(desk.window.data_page().add_panel().open());
 
     // Points taken for roads.
     desk.window.take_file(test::saltmere("households.csv"));
-    REQUIRE(wait_for([&] { return desk.window.data_page().bring_in().open(); }));
-    desk.window.data_page().bring_in().role().setCurrentIndex(static_cast<int>(Role::roads));
-    desk.window.data_page().bring_in().accept();
+    REQUIRE(wait_for([&] { return desk.window.data_page().add_panel().open(); }));
+    desk.window.data_page().add_panel().role().setCurrentIndex(static_cast<int>(Role::roads));
+    desk.window.data_page().add_panel().accept();
     REQUIRE(wait_for([&] { return desk.window.notice().text().contains("households.csv"); }));
     CHECK(desk.session().document.undo_stack().index() == before);
     CHECK(desk.session().document.study().roads->origin.file == "roads.gpkg");
@@ -95,7 +95,7 @@ TEST_CASE("A bad file gets a remark that names it, and the study stays as it was
 
 TEST_CASE("What a file is taken for is guessed and can be changed") {
     Desk desk;
-    auto& panel = desk.window.data_page().bring_in();
+    auto& panel = desk.window.data_page().add_panel();
     desk.window.take_file(test::saltmere("households.csv"));
     REQUIRE(wait_for([&] { return panel.open(); }));
     CHECK(panel.role().currentIndex() == static_cast<int>(Role::demand));
@@ -129,7 +129,7 @@ TEST_CASE("Files dropped on the window are brought in one after another") {
     CHECK(enter.isAccepted());
     QDropEvent drop({100, 100}, Qt::CopyAction, &data, Qt::LeftButton, {});
     QApplication::sendEvent(&desk.window, &drop);
-    auto& panel = desk.window.data_page().bring_in();
+    auto& panel = desk.window.data_page().add_panel();
     REQUIRE(wait_for([&] { return panel.open(); }));
     panel.accept();
     const bool both = wait_for([&] { return desk.session().document.study().roads.has_value() && panel.open(); });

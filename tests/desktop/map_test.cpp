@@ -24,7 +24,7 @@ namespace {
 
 struct Mapped : Desk {
     Mapped() {
-        bring_in_saltmere();
+        add_saltmere();
         window.show_study();
         REQUIRE(wait_for([&] { return map().settled() && map().width() > 300; }));
         map().fit();
@@ -443,7 +443,7 @@ TEST_CASE(
     desk.session().answers.answerer().prepare_from(100);
     int prepared = 0;
     QObject::connect(&desk.session().answers, &Answers::prepared, [&] { ++prepared; });
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     REQUIRE(wait_for([&] { return prepared > 0 && desk.session().answers.up_to_date(); }));
     const auto plain = desk.session().answers.shown();
     CHECK_FALSE(plain->outcome.traces->labels.prepared());
@@ -484,7 +484,7 @@ TEST_CASE("Seen from afar only main roads are drawn, from near all of them") {
 
 TEST_CASE("Of places that would cover one another the one is drawn that nine in ten are no worse than") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     desk.window.show_study();
     const auto answer = desk.session().answers.shown();
     // Twenty places on one spot: nineteen within the limit and one beyond it, then three beyond it.
@@ -516,13 +516,13 @@ TEST_CASE("Of places that would cover one another the one is drawn that nine in 
 
 TEST_CASE("While an answer is worked out the verdict says so, and offers nothing to press") {
     Desk desk;
-    desk.bring_in(test::saltmere("roads.gpkg"));
-    desk.bring_in(test::saltmere("households.csv"));
+    desk.add(test::saltmere("roads.gpkg"));
+    desk.add(test::saltmere("households.csv"));
     CHECK(desk.verdict() == "no answer yet");
     bool said = false;
     QObject::connect(&desk.session().answers, &Answers::changed,
                      [&] { said = said || (desk.session().answers.asking() && !desk.session().answers.shown()); });
-    desk.bring_in(test::saltmere("ambulance-posts.geojson"));
+    desk.add(test::saltmere("ambulance-posts.geojson"));
     CHECK(said);
     REQUIRE(wait_for([&] { return !desk.session().answers.asking(); }));
     CHECK(desk.session().answers.up_to_date());

@@ -48,7 +48,7 @@ bool saved(Desk& desk, const QString& path) {
 
 TEST_CASE("A key pressed on the curve right after saving is not in the file, and the window knows") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     desk.window.show_study();
     auto& curve = desk.page().answer().curve();
     QTest::keyClick(&curve, Qt::Key_Right);
@@ -281,20 +281,20 @@ TEST_CASE("Two windows on one study: the second is told, and nobody's work is wr
 
 TEST_CASE("A fix that works in the background is merged with what is edited meanwhile") {
     Desk desk;
-    desk.bring_in_saltmere();
-    auto& mender = desk.window.data_page().mender();
-    REQUIRE(wait_for([&] { return mender.up_to_date(); }));
-    const auto gaps = std::find_if(mender.findings().begin(), mender.findings().end(),
+    desk.add_saltmere();
+    auto& fixer = desk.window.data_page().fixer();
+    REQUIRE(wait_for([&] { return fixer.up_to_date(); }));
+    const auto gaps = std::find_if(fixer.findings().begin(), fixer.findings().end(),
                                    [](const auto& f) { return f.kind == service::FindingKind::gaps; });
-    REQUIRE(gaps != mender.findings().end());
-    mender.mend(*gaps->mend, "close gaps");
+    REQUIRE(gaps != fixer.findings().end());
+    fixer.fix(*gaps->fix, "close gaps");
     // Both a place more and a rule of attaching while the roads are worked out anew.
     desk.session().document.edit("add a place", [](service::Study& s) {
         s = service::with_place(std::move(s), "households", {-9.5, 46.2}, Weight::one());
     });
     places::AttachRule rule;
     rule.limit = Millimetres::metres(99);
-    mender.mend(service::SetAttachRule{{service::SetKind::demand, "households"}, rule}, "rule");
+    fixer.fix(service::SetAttachRule{{service::SetKind::demand, "households"}, rule}, "rule");
     desk.session().document.edit("add a place", [](service::Study& s) {
         s = service::with_place(std::move(s), "households", {-9.51, 46.2}, Weight::one());
     });
@@ -307,30 +307,29 @@ TEST_CASE("A fix that works in the background is merged with what is edited mean
 
 TEST_CASE("A fix of roads that were replaced meanwhile is not put over them, and says so") {
     Desk desk;
-    desk.bring_in_saltmere();
-    auto& mender = desk.window.data_page().mender();
-    REQUIRE(wait_for([&] { return mender.up_to_date(); }));
-    const auto gaps = std::find_if(mender.findings().begin(), mender.findings().end(),
+    desk.add_saltmere();
+    auto& fixer = desk.window.data_page().fixer();
+    REQUIRE(wait_for([&] { return fixer.up_to_date(); }));
+    const auto gaps = std::find_if(fixer.findings().begin(), fixer.findings().end(),
                                    [](const auto& f) { return f.kind == service::FindingKind::gaps; });
-    REQUIRE(gaps != mender.findings().end());
-    const auto mend = *gaps->mend;
-    mender.mend(mend, "close gaps");
-    const auto other =
-        files::bring_in_roads({{desk.folder.write("x.geojson", test::kCrossRoads), "", ""}, {}}, {}, Task());
+    REQUIRE(gaps != fixer.findings().end());
+    const auto fix = *gaps->fix;
+    fixer.fix(fix, "close gaps");
+    const auto other = files::add_roads({{desk.folder.write("x.geojson", test::kCrossRoads), "", ""}, {}}, {}, Task());
     desk.session().document.edit("roads", [&](service::Study& s) { s = with_roads(std::move(s), other); });
     REQUIRE(wait_for([&] { return !desk.window.jobs().busy(); }));
     CHECK(desk.session().document.study().roads->network == other.network);
     CHECK(desk.window.notice().text().contains("was not done"));
     // Pressed again on what is not there any more: refused, not believed.
-    mender.mend(mend, "close gaps");
+    fixer.fix(fix, "close gaps");
     REQUIRE(wait_for([&] { return desk.window.notice().text().contains("not those in which this gap was found"); }));
     CHECK(desk.session().document.study().roads->network == other.network);
 }
 
 TEST_CASE("A set under a name that is taken: replace it, or add it beside") {
     Desk desk;
-    auto& panel = desk.window.data_page().bring_in();
-    desk.bring_in(test::saltmere("pupils.csv"));
+    auto& panel = desk.window.data_page().add_panel();
+    desk.add(test::saltmere("pupils.csv"));
     desk.window.take_file(test::saltmere("pupils.csv"));
     REQUIRE(wait_for([&] { return panel.open(); }));
     CHECK(panel.beside().isVisible());
@@ -351,7 +350,7 @@ TEST_CASE("A set under a name that is taken: replace it, or add it beside") {
 
 TEST_CASE("A file that fails stays in its panel, where it can be put right") {
     Desk desk;
-    auto& panel = desk.window.data_page().bring_in();
+    auto& panel = desk.window.data_page().add_panel();
     desk.window.take_file(test::saltmere("households.csv"));
     REQUIRE(wait_for([&] { return panel.open(); }));
     panel.role().setCurrentIndex(static_cast<int>(Role::roads));
@@ -368,7 +367,7 @@ TEST_CASE("A file that fails stays in its panel, where it can be put right") {
 
 TEST_CASE("Stopping while a file is looked at leaves adding possible") {
     Desk desk;
-    auto& panel = desk.window.data_page().bring_in();
+    auto& panel = desk.window.data_page().add_panel();
     panel.offer(test::saltmere("households.csv"));
     desk.window.jobs().reading.stop();
     REQUIRE(wait_for([&] { return !desk.window.jobs().busy(); }));
@@ -382,7 +381,7 @@ TEST_CASE("A file that waits to be added is in sight from every page") {
     Desk desk;
     desk.window.take_file(test::saltmere("households.csv"));
     desk.window.take_file(test::saltmere("pupils.csv"));
-    auto& panel = desk.window.data_page().bring_in();
+    auto& panel = desk.window.data_page().add_panel();
     REQUIRE(wait_for([&] { return panel.waiting().size() == 2 && panel.open(); }));
     desk.window.show_study();
     const auto labels = desk.window.findChildren<QLabel*>();
@@ -419,7 +418,7 @@ TEST_CASE("The file that vanished is written anew, and a link to it is followed"
 
 TEST_CASE("What was begun for one study does not land in another") {
     Desk desk;
-    auto& panel = desk.window.data_page().bring_in();
+    auto& panel = desk.window.data_page().add_panel();
     desk.window.take_file(test::saltmere("households.csv"));
     REQUIRE(wait_for([&] { return panel.open(); }));
     panel.accept();
@@ -431,11 +430,11 @@ TEST_CASE("What was begun for one study does not land in another") {
     panel.accept();
     REQUIRE(wait_for([&] { return !desk.session().document.study().demand.empty(); }));
 
-    desk.bring_in(test::saltmere("roads.gpkg"));
-    desk.bring_in(test::saltmere("ambulance-posts.geojson"));
-    auto& mender = desk.window.data_page().mender();
-    REQUIRE(wait_for([&] { return mender.up_to_date(); }));
-    mender.set_join_rule(roads::JoinRule::crossings);
+    desk.add(test::saltmere("roads.gpkg"));
+    desk.add(test::saltmere("ambulance-posts.geojson"));
+    auto& fixer = desk.window.data_page().fixer();
+    REQUIRE(wait_for([&] { return fixer.up_to_date(); }));
+    fixer.set_join_rule(roads::JoinRule::crossings);
     desk.page().offer_spot_menu({-9.5, 46.2}, desk.window.pos());
     CHECK(QApplication::activePopupWidget());
     const auto before = desk.session().document.study();
@@ -448,7 +447,7 @@ TEST_CASE("What was begun for one study does not land in another") {
 
 TEST_CASE("Saving in the middle of a drag saves the plan as it was") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     desk.window.show_study();
     REQUIRE(wait_for([&] { return desk.map().settled(); }));
     const QPoint at =
@@ -466,7 +465,7 @@ TEST_CASE("Saving in the middle of a drag saves the plan as it was") {
 
 TEST_CASE("Leaving one file out while it is read leaves the others waiting") {
     Desk desk;
-    auto& panel = desk.window.data_page().bring_in();
+    auto& panel = desk.window.data_page().add_panel();
     desk.window.take_file(test::saltmere("roads.gpkg"));
     REQUIRE(wait_for([&] { return panel.open(); }));
     panel.accept();

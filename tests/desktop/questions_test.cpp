@@ -19,9 +19,9 @@ namespace {
 /// Saltmere with households and ambulance posts, pupils and schools; asked about the first two.
 struct TwoQuestions : Desk {
     TwoQuestions() {
-        bring_in_saltmere();
-        bring_in(saltmere("pupils.csv"));
-        bring_in(saltmere("primary-schools.geojson"));
+        add_saltmere();
+        add(saltmere("pupils.csv"));
+        add(saltmere("primary-schools.geojson"));
     }
     QListWidget& list() { return *page().questions().list(); }
     /// A second question, about pupils on foot.
@@ -167,7 +167,7 @@ TEST_CASE("Return closes the editor of a blank") {
 
 TEST_CASE("Zones are added, summed up by, and left out again") {
     TwoQuestions desk;
-    desk.bring_in(saltmere("zones.geojson"));
+    desk.add(saltmere("zones.geojson"));
     CHECK(desk.session().document.study().zones.size() == 1);
     const auto answer = desk.session().answers.shown();
     REQUIRE(answer->ready->zone_of);

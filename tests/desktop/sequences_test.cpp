@@ -32,7 +32,7 @@ namespace {
 class Person {
 public:
     explicit Person(unsigned seed) : random_(seed) {
-        desk_.bring_in_saltmere();
+        desk_.add_saltmere();
         desk_.window.resize(1280, 800);
         desk_.window.show_study();
         REQUIRE(wait_for([&] { return desk_.map().settled(); }));
@@ -318,7 +318,7 @@ private:
     void add_a_file() {
         const std::array files{"pupils.csv", "primary-schools.geojson", "water.geojson",
                                "roads.gpkg", "zones.geojson",           "gritting-depots.geojson"};
-        auto& panel = desk_.window.data_page().bring_in();
+        auto& panel = desk_.window.data_page().add_panel();
         desk_.window.take_file(test::saltmere(files[static_cast<std::size_t>(pick(0, 5))]));
         if (chance(5)) desk_.window.jobs().reading.stop();
         (void)wait_for([&] { return panel.open() || !desk_.window.jobs().busy(); });
@@ -340,8 +340,8 @@ private:
         auto& list = desk_.window.data_page().findings();
         desk_.window.show_data();
         list.pick(service::FindingKind::gaps, "roads", chance(2) ? -1 : 0);
-        if (list.mend_button().isEnabled() && list.mend_button().isVisible())
-            QTest::mouseClick(&list.mend_button(), Qt::LeftButton);
+        if (list.fix_button().isEnabled() && list.fix_button().isVisible())
+            QTest::mouseClick(&list.fix_button(), Qt::LeftButton);
         if (chance(2)) undo();
         desk_.window.show_study();
     }
@@ -357,7 +357,7 @@ private:
         QApplication::clipboard()->setText(chance(2) ? "id,lon,lat\np1,-9.49,46.2\n" : "");
         desk_.window.data_page().paste_wanted();
         REQUIRE(wait_for([&] { return !desk_.window.jobs().busy(); }));
-        auto& panel = desk_.window.data_page().bring_in();
+        auto& panel = desk_.window.data_page().add_panel();
         while (!panel.waiting().isEmpty()) {
             (void)wait_for([&] { return panel.open() || panel.waiting().isEmpty(); });
             panel.cancel();

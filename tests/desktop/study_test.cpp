@@ -19,7 +19,7 @@ using test::wait_for;
 TEST_CASE("From three files to a verdict") {
     Desk desk;
     CHECK(desk.verdict() == "no answer yet");
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     REQUIRE(desk.session().answers.shown());
     const auto& o = desk.session().answers.shown()->outcome;
     CHECK(o.places.size() == 9000);
@@ -36,7 +36,7 @@ TEST_CASE("From three files to a verdict") {
 
 TEST_CASE("Each blank of the question can be changed, and the answer follows") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     auto& session = desk.session();
     const auto first = session.answers.shown();
 
@@ -82,7 +82,7 @@ TEST_CASE("Each blank of the question can be changed, and the answer follows") {
 
 TEST_CASE("Another standard is judged at once: nothing is searched again") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     const auto answer = desk.session().answers.shown();
     const QString before = desk.share();
     auto* editor = desk.press_blank("standard");
@@ -99,7 +99,7 @@ TEST_CASE("Another standard is judged at once: nothing is searched again") {
 
 TEST_CASE("Opening a candidate makes a plan, and shows what changes from Today") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     const auto today = desk.session().answers.verdict()->share;
     const auto& site = desk.session().document.study().sites[0].set->sites[5];
     REQUIRE(site.state == places::SiteState::candidate);
@@ -124,7 +124,7 @@ TEST_CASE("Opening a candidate makes a plan, and shows what changes from Today")
 
 TEST_CASE("Undo and redo walk through everything") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     const auto today = desk.share();
     desk.session().document.new_plan("Mill opens", {{service::Change::open, "C2", {}}});
     REQUIRE(desk.settle_plans());
@@ -151,7 +151,7 @@ TEST_CASE("Undo and redo walk through everything") {
 
 TEST_CASE("Turning a number is one step of undo") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     const int before = desk.session().document.undo_stack().index();
     auto* spin = desk.press_blank("standard")->findChild<QDoubleSpinBox*>("amount");
     for (double v = 8; v < 12; v += 0.5) spin->setValue(v);
@@ -163,7 +163,7 @@ TEST_CASE("Turning a number is one step of undo") {
 
 TEST_CASE("Of many quick changes only the last is answered") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     int said = 0;
     QObject::connect(&desk.session().answers, &Answers::changed,
                      [&] { said += desk.session().answers.up_to_date() ? 1 : 0; });
@@ -178,7 +178,7 @@ TEST_CASE("Of many quick changes only the last is answered") {
 
 TEST_CASE("The curve's cross moves the standard, with the mouse and with keys") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     desk.window.show_study();
     REQUIRE(wait_for([&] { return desk.page().answer().curve().cross().x() > 0; }));
     auto& curve = desk.page().answer().curve();
@@ -200,7 +200,7 @@ TEST_CASE("The curve's cross moves the standard, with the mouse and with keys") 
 
 TEST_CASE("Plans can be renamed and removed, Today cannot") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     desk.session().document.new_plan("A", {{service::Change::open, "C1", {}}});
     desk.session().document.new_plan("A", {{service::Change::open, "C2", {}}});
     CHECK(desk.session().document.plan().name == "A 2");
@@ -217,7 +217,7 @@ TEST_CASE("Plans can be renamed and removed, Today cannot") {
 
 TEST_CASE("Stopping leaves the answer marked out of date, and it can be worked out again") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     desk.session().document.edit("travel", [](service::Study& s) { s.question().profile.mode = travel::Mode::walk; });
     desk.session().answers.stop_working();
     CHECK_FALSE(desk.session().answers.up_to_date());

@@ -71,7 +71,7 @@ void give_a_long_name(std::string& name) { name = std::string(400, 'w'); }
 
 TEST_CASE("A drag given up in any way leaves everything as it was") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     desk.window.show_study();
     REQUIRE(wait_for([&] { return desk.map().settled(); }));
     const auto before = desk.session().document.study().plans;
@@ -117,7 +117,7 @@ TEST_CASE("A drag given up in any way leaves everything as it was") {
 
 TEST_CASE("Undo while an added site is in the hand takes the site away, and nothing breaks") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     desk.window.show_study();
     desk.session().document.new_plan("extra", {{service::Change::add, "X", desk.map().place_of({300, 200})}});
     REQUIRE(desk.settle_plans());
@@ -136,7 +136,7 @@ TEST_CASE("Undo while an added site is in the hand takes the site away, and noth
 
 TEST_CASE("The standard's cross is put back by Escape") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     desk.window.show_study();
     auto& curve = desk.page().answer().curve();
     REQUIRE(wait_for([&] { return curve.cross().x() > 0; }));
@@ -154,7 +154,7 @@ TEST_CASE("The standard's cross is put back by Escape") {
 
 TEST_CASE("Undo and redo stay on the plan they change") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     desk.session().document.new_plan("A", {{service::Change::open, "C1", {}}});
     desk.session().document.new_plan("B", {{service::Change::open, "C2", {}}});
     desk.session().document.choose_plan(1);
@@ -188,7 +188,7 @@ TEST_CASE("Undo and redo stay on the plan they change") {
 
 TEST_CASE("Closures from a file are one step and one plan with the file's name, and each can be removed") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     std::string features;
     for (int i = 0; i < 26; ++i)
         features += std::string(i ? "," : "") + R"({"type":"Feature","properties":{"name":"works )" +
@@ -197,7 +197,7 @@ TEST_CASE("Closures from a file are one step and one plan with the file's name, 
     const auto path =
         desk.folder.write("winter_works.geojson", R"({"type":"FeatureCollection","features":[)" + features + "]}");
     const int steps = desk.session().document.undo_stack().index();
-    desk.page().bring_in_closures(QString::fromStdString(path));
+    desk.page().add_closures_from(QString::fromStdString(path));
     REQUIRE(wait_for([&] { return !desk.window.jobs().busy(); }));
     CHECK(desk.session().document.undo_stack().index() == steps + 1);
     REQUIRE(desk.session().document.study().plans.size() == 2);
@@ -219,7 +219,7 @@ TEST_CASE("Closures from a file are one step and one plan with the file's name, 
 
 TEST_CASE("What is done with a set is done with the one whose card was pressed") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     desk.session().document.edit("sites of the same name", [](service::Study& s) {
         auto set = std::make_shared<places::SiteSet>(*s.sites[0].set);
         set->name = "households";
@@ -233,10 +233,10 @@ TEST_CASE("What is done with a set is done with the one whose card was pressed")
             if (a->text() == what) return a->trigger();
         FAIL("no such entry");
     };
-    auto& mender = desk.window.data_page().mender();
+    auto& fixer = desk.window.data_page().fixer();
     places::AttachRule rule;
     rule.limit = Millimetres::metres(42);
-    mender.mend(service::SetAttachRule{{service::SetKind::sites, "households"}, rule}, "rule");
+    fixer.fix(service::SetAttachRule{{service::SetKind::sites, "households"}, rule}, "rule");
     REQUIRE(wait_for([&] { return !desk.window.jobs().busy(); }));
     CHECK(desk.session().document.study().find_sites("households")->set->attaching.rule == rule);
     CHECK_FALSE(desk.session().document.study().find_demand("households")->set->attaching.rule.limit);
@@ -244,15 +244,15 @@ TEST_CASE("What is done with a set is done with the one whose card was pressed")
     CHECK(desk.session().document.study().find_demand("households")->set->count() ==
           9000);  // the one that was there stands
     CHECK(desk.session().document.study().find_demand("households 2"));
-    act(service::SetKind::sites, "Leave out of the study");
+    act(service::SetKind::sites, "Remove");
     CHECK_FALSE(desk.session().document.study().find_sites("households"));
     CHECK(desk.session().document.study().find_demand("households"));
 }
 
 TEST_CASE("A plan that changes sites of another set than the question's says that it does not apply") {
     Desk desk;
-    desk.bring_in_saltmere();
-    desk.bring_in(test::saltmere("primary-schools.geojson"));
+    desk.add_saltmere();
+    desk.add(test::saltmere("primary-schools.geojson"));
     desk.session().document.new_plan("Quay opens", {{service::Change::open, "C1", {}}});
     REQUIRE(desk.settle_plans());
     const auto quay = desk.session().answers.verdict()->share;
@@ -271,7 +271,7 @@ TEST_CASE("A plan that changes sites of another set than the question's says tha
 
 TEST_CASE("Hidden sites cannot be grabbed") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     desk.window.show_study();
     REQUIRE(wait_for([&] { return desk.map().settled(); }));
     desk.map().set_layer_shown(Layer::sites, false);
@@ -283,7 +283,7 @@ TEST_CASE("Hidden sites cannot be grabbed") {
 
 TEST_CASE("A double click on a road adds a site there, and a single one tells of the road") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     desk.window.show_study();
     REQUIRE(wait_for([&] { return desk.map().settled(); }));
     // In the middle of a long road, far from every place.
@@ -320,7 +320,7 @@ TEST_CASE("A double click on a road adds a site there, and a single one tells of
 
 TEST_CASE("Drawing says how it ends, ends visibly, and is given up when another study comes") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     desk.window.show_study();
     auto& map = desk.map();
     map.start_drawing(roads::ClosureShape::area);
@@ -342,7 +342,7 @@ TEST_CASE("Drawing says how it ends, ends visibly, and is given up when another 
 
 TEST_CASE("Closing the road where there is none says so") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     desk.page().take_closure(roads::ClosureShape::point, {{-8.0, 46.2}});
     CHECK(desk.window.notice().text().contains("no road within 50 m"));
     CHECK(desk.session().document.study().plans.size() == 1);
@@ -350,28 +350,28 @@ TEST_CASE("Closing the road where there is none says so") {
 
 TEST_CASE("After a fix the selection stays on the finding it was on") {
     Desk desk;
-    desk.bring_in_saltmere();
-    auto& mender = desk.window.data_page().mender();
+    desk.add_saltmere();
+    auto& fixer = desk.window.data_page().fixer();
     auto& list = desk.window.data_page().findings();
-    REQUIRE(wait_for([&] { return mender.up_to_date(); }));
+    REQUIRE(wait_for([&] { return fixer.up_to_date(); }));
     list.pick(service::FindingKind::gaps, "roads", 1);
     const QString finding = list.list().currentItem()->parent()->text(0).section(' ', 1, 1);
     const int gaps = list.list().currentItem()->parent()->childCount();
-    QTest::mouseClick(&list.mend_button(), Qt::LeftButton);
-    REQUIRE(wait_for([&] { return !desk.window.jobs().busy() && mender.up_to_date(); }));
+    QTest::mouseClick(&list.fix_button(), Qt::LeftButton);
+    REQUIRE(wait_for([&] { return !desk.window.jobs().busy() && fixer.up_to_date(); }));
     REQUIRE(list.list().currentItem()->parent());
     CHECK(list.list().currentItem()->parent()->text(0).contains(finding));
     CHECK(list.list().currentItem()->parent()->childCount() == gaps - 1);
     list.pick(service::FindingKind::weights, "households");
     const QString key = list.list().currentItem()->text(0);
     desk.session().document.edit("tolerance", [](service::Study& s) { s.gap_tolerance = Millimetres::metres(1); });
-    REQUIRE(wait_for([&] { return mender.up_to_date(); }));
+    REQUIRE(wait_for([&] { return fixer.up_to_date(); }));
     CHECK(list.list().currentItem()->text(0) == key);
 }
 
 TEST_CASE("Numbers are typed with a comma or a point, and nothing is read as something else") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     auto* box = desk.press_blank("standard")->findChild<NumberBox*>("amount");
     REQUIRE(box);
     const auto type = [&](const QString& text) {
@@ -415,7 +415,7 @@ TEST_CASE("Return in a sheet presses no button") {
 
 TEST_CASE("A profile that is edited keeps what the question says beside it") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     desk.window.show_profiles();
     auto* sheet = desk.window.findChild<ProfileSheet*>();
     QTest::mouseClick(&sheet->copy_button(), Qt::LeftButton);
@@ -437,7 +437,7 @@ TEST_CASE("A profile that is edited keeps what the question says beside it") {
 
 TEST_CASE("Names of 400 letters widen nothing") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     desk.session().document.edit("names", [](service::Study& s) {
         give_a_long_name(s.name);
         auto demand = std::make_shared<places::DemandSet>(*s.demand[0].set);
@@ -475,7 +475,7 @@ TEST_CASE("Names of 400 letters widen nothing") {
     }
     desk.window.take_file(
         QString::fromStdString(desk.folder.write(std::string(200, 'f') + ".csv", "id,lon,lat\na,1,2\n")));
-    REQUIRE(wait_for([&] { return desk.window.data_page().bring_in().open(); }));
+    REQUIRE(wait_for([&] { return desk.window.data_page().add_panel().open(); }));
     CHECK(desk.window.minimumSizeHint().width() <= 1024);
     desk.window.show_study();
     CHECK(desk.window.minimumSizeHint().width() <= 1024);
@@ -483,8 +483,8 @@ TEST_CASE("Names of 400 letters widen nothing") {
 
 TEST_CASE("Find goes on to the next match, through all sets, and says what it found") {
     Desk desk;
-    desk.bring_in_saltmere();
-    desk.bring_in(test::saltmere("primary-schools.geojson"));
+    desk.add_saltmere();
+    desk.add(test::saltmere("primary-schools.geojson"));
     const auto& schools = desk.session().document.study().find_sites("primary schools")->set->sites;
     desk.window.find_box().setText(QString::fromStdString(schools[2].name));
     QTest::keyClick(&desk.window.find_box(), Qt::Key_Return);
@@ -509,7 +509,7 @@ TEST_CASE("Find goes on to the next match, through all sets, and says what it fo
 
 TEST_CASE("A record that is picked comes into sight") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     desk.window.show_study();
     desk.map().go_to(*desk.session().document.study().demand[0].set->places[0].position);
     desk.map().zoom_by(50, desk.map().rect().center());
@@ -546,7 +546,7 @@ TEST_CASE("What is thrown in a slot becomes a message, not the end") {
 
 TEST_CASE("No shortcut means two things") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     desk.window.show_data();
     std::map<QString, int> uses;
     for (const auto* s : desk.window.findChildren<QShortcut*>())
@@ -563,7 +563,7 @@ TEST_CASE("No shortcut means two things") {
     desk.window.activateWindow();
     REQUIRE(wait_for([&] { return desk.window.isActiveWindow(); }));
     QTest::keyClick(&desk.window, Qt::Key_V, Qt::ControlModifier | Qt::ShiftModifier);
-    CHECK(wait_for([&] { return desk.window.data_page().bring_in().open(); }));
+    CHECK(wait_for([&] { return desk.window.data_page().add_panel().open(); }));
 }
 
 TEST_CASE("Each work has its own progress and its own stop") {
@@ -594,7 +594,7 @@ TEST_CASE("Each work has its own progress and its own stop") {
 
 TEST_CASE("While an older answer stands there is a way to go on after stopping") {
     Desk desk;
-    desk.bring_in_saltmere();
+    desk.add_saltmere();
     desk.window.show_study();
     desk.session().document.edit("travel", [](service::Study& s) { s.question().profile.mode = travel::Mode::walk; });
     desk.session().answers.stop_working();

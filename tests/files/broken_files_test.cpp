@@ -8,7 +8,7 @@
 #include <cstring>
 #include <functional>
 
-#include "files/bring_in.h"
+#include "files/add_data.h"
 #include "files/closure_file.h"
 #include "files/open_file.h"
 #include "files/profile_file.h"
@@ -87,9 +87,9 @@ const std::string kProfileHead = R"({"otoro_travel_profile":1,)";
 
 // ------------------------------------------------------------------------------------------------------------ readers
 
-void as_roads(const std::string& path) { (void)files::bring_in_roads({{path, "", ""}, {}}, {}, Task()); }
-void as_demand(const std::string& path) { (void)files::bring_in_demand({{path, "", ""}, {}, {}}, "", Task()); }
-void as_sites(const std::string& path) { (void)files::bring_in_sites({{path, "", ""}, {}, {}, {}, {}}, "", Task()); }
+void as_roads(const std::string& path) { (void)files::add_roads({{path, "", ""}, {}}, {}, Task()); }
+void as_demand(const std::string& path) { (void)files::add_demand({{path, "", ""}, {}, {}}, "", Task()); }
+void as_sites(const std::string& path) { (void)files::add_sites({{path, "", ""}, {}, {}, {}, {}}, "", Task()); }
 void as_study(const std::string& path) { (void)files::open_study(path, Task()); }
 void as_profile(const std::string& path) { (void)files::read_profile(path); }
 void as_closures(const std::string& path) { (void)files::read_closures(path, Task()); }
@@ -262,7 +262,7 @@ const std::vector<Broken>& corpus() {
         {"closure.geojson", as_closures, text(collection({feature("null", R"({"effect":"shut"})")})),
          "no point, line or polygon"},
         {"effect.geojson", as_closures, text(collection({feature(kPoint, R"({"effect":"closed?"})")})),
-         "is not shut, slowed or delay"},
+         "is not closed, slowed or delay"},
         {"factor.geojson", as_closures, text(collection({feature(kPoint, R"({"effect":"slowed","factor":"fast"})")})),
          "not between 1 and 1000"},
         // elevation

@@ -10,7 +10,7 @@
 #include <cstdio>
 #include <memory>
 
-#include "files/bring_in.h"
+#include "files/add_data.h"
 #include "files/closure_file.h"
 #include "files/open_file.h"
 #include "files/read_heights.h"
@@ -241,7 +241,7 @@ TEST_CASE("Roads and places from a PostGIS database") {
     CHECK(r.lines.count() == 2);
     CHECK(r.lines.attributes[0].drive_speed == Speed::km_per_hour(30));
     CHECK(read_roads(address, "roads", "", "class = 'primary'").lines.count() == 1);
-    const auto in = files::bring_in_demand({{address, "homes", ""}, {}, {}}, "", Task());
+    const auto in = files::add_demand({{address, "homes", ""}, {}, {}}, "", Task());
     CHECK(in.set->places[1].weight == Weight::of(2));
     CHECK(in.origin.path.empty());  // an address may hold a password
     CHECK_THROWS_WITH(read_roads("postgresql://nobody@/nowhere?host=" + database.folder),
@@ -262,29 +262,28 @@ TEST_CASE("Roads from OGC API Features and from a WFS") {
     CHECK_THROWS_WITH(read_roads("http://127.0.0.1:1/none"), Catch::Contains("service does not answer"));
 }
 
-TEST_CASE("A coordinate system that was not meant is found out and mended by reading again") {
+TEST_CASE("A coordinate system that was not meant is found out and fixed by reading again") {
     const Folder folder;
     service::Study s;
-    s = with_roads(s,
-                   files::bring_in_roads({{folder.write("roads.geojson", test::kCrossRoads), "", ""}, {}}, {}, Task()));
+    s = with_roads(s, files::add_roads({{folder.write("roads.geojson", test::kCrossRoads), "", ""}, {}}, {}, Task()));
     // Degrees, read as if they were metres of a grid.
     s = with_demand(
         s,
-        files::bring_in_demand(
+        files::add_demand(
             {{folder.write("homes.csv", "id,x,y\nh1,-9.505,46.2001\nh2,-9.495,46.2001\n"), "", "EPSG:32629"}, {}, {}},
             "", Task()));
     // A grid read as another grid.
     s = with_sites(
-        s, files::bring_in_sites(
-               {{folder.write("posts.csv", "id,x,y\ns1,461498,5116569\n"), "", "EPSG:27700"}, {}, {}, {}, {}}, "",
-               Task()));
+        s,
+        files::add_sites({{folder.write("posts.csv", "id,x,y\ns1,461498,5116569\n"), "", "EPSG:27700"}, {}, {}, {}, {}},
+                         "", Task()));
     auto found = findings_of(s, *check_study(s, Task()));
     files::suggest_crs(found, s);
     std::map<std::string, std::string> suggested;
     for (const auto& f : found)
-        if (f.kind == service::FindingKind::wrong_crs && f.mend) {
-            suggested[f.about] = std::get<service::ReadAgain>(*f.mend).crs;
-            s = files::read_again(std::move(s), std::get<service::ReadAgain>(*f.mend), Task());
+        if (f.kind == service::FindingKind::wrong_crs && f.fix) {
+            suggested[f.about] = std::get<service::ReadAgain>(*f.fix).crs;
+            s = files::read_again(std::move(s), std::get<service::ReadAgain>(*f.fix), Task());
         }
     CHECK(suggested == std::map<std::string, std::string>{{"homes", "EPSG:4326"}, {"posts", "EPSG:32629"}});
     CHECK(s.demand[0].set->places[0].position == geo::LonLat{-9.505, 46.2001});

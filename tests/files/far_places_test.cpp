@@ -3,7 +3,7 @@
 
 #include <nlohmann/json.hpp>
 
-#include "files/bring_in.h"
+#include "files/add_data.h"
 #include "files/geojson.h"
 #include "files/study_file.h"
 #include "files/write_answer.h"
@@ -32,12 +32,10 @@ std::string collection(const std::vector<std::string>& features) {
 service::Study study_of(const Folder& folder, const std::string& roads, const std::string& homes,
                         const std::string& posts) {
     service::Study s;
-    s = with_roads(std::move(s),
-                   files::bring_in_roads({{folder.write("roads.geojson", roads), "", ""}, {}}, {}, Task()));
-    s = with_demand(std::move(s),
-                    files::bring_in_demand({{folder.write("homes.csv", homes), "", ""}, {}, {}}, "", Task()));
+    s = with_roads(std::move(s), files::add_roads({{folder.write("roads.geojson", roads), "", ""}, {}}, {}, Task()));
+    s = with_demand(std::move(s), files::add_demand({{folder.write("homes.csv", homes), "", ""}, {}, {}}, "", Task()));
     s = with_sites(std::move(s),
-                   files::bring_in_sites({{folder.write("posts.csv", posts), "", ""}, {}, {}, {}, {}}, "", Task()));
+                   files::add_sites({{folder.write("posts.csv", posts), "", ""}, {}, {}, {}, {}}, "", Task()));
     s.question().profile = {travel::Mode::drive, Speed::km_per_hour(36)};
     return s;
 }
@@ -94,7 +92,7 @@ TEST_CASE("A town across the 180th meridian is answered like the same town elsew
                                   {{"c",
                                     roads::ClosureShape::line,
                                     {{-179.995, -17.01}, {-179.995, -16.99}},
-                                    roads::ClosureEffect::shut,
+                                    roads::ClosureEffect::closed,
                                     2000,
                                     {}}}},
                                  Task());

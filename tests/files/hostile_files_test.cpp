@@ -7,7 +7,7 @@
 #include <mutex>
 #include <thread>
 
-#include "files/bring_in.h"
+#include "files/add_data.h"
 #include "files/content.h"
 #include "files/read_heights.h"
 #include "files/study_file.h"
@@ -144,7 +144,7 @@ TEST_CASE("A layer that claims a billion rows is read for what it has: the count
     for (const char* claim : {"1000000000", "0", "1"}) {
         run_sql(path, std::string("UPDATE gpkg_ogr_contents SET feature_count = ") + claim + ";");
         CHECK(files::read_demand({{path, "demand_1", ""}, {}, {}}, Task()).demand.count() == rows);
-        CHECK(files::bring_in_roads({{path, "roads", ""}, {}}, {}, Task()).network->link_count() > 0);
+        CHECK(files::add_roads({{path, "roads", ""}, {}}, {}, Task()).network->link_count() > 0);
     }
 }
 
@@ -163,7 +163,7 @@ TEST_CASE("Of millions of bad records of a kind the first are listed and the oth
     const Folder folder;
     std::string text = "id,lon,lat,weight\n";
     for (int i = 0; i < 30'000; ++i) text += std::to_string(i) + ",-9.5,46.2,x\n";
-    auto in = files::bring_in_demand({{folder.write("bad.csv", text), "", ""}, {}, {}}, "", Task());
+    auto in = files::add_demand({{folder.write("bad.csv", text), "", ""}, {}, {}}, "", Task());
     service::Study s;
     s = with_demand(s, std::move(in));
     const auto found = findings_of(s, *check_study(s, Task()));
@@ -172,7 +172,7 @@ TEST_CASE("Of millions of bad records of a kind the first are listed and the oth
     REQUIRE(weights != found.end());
     CHECK(weights->count == 30'000);
     CHECK(weights->sentence.find("30,000") != std::string::npos);
-    CHECK(weights->mend_label == "Count the first 20,000 as 1");
+    CHECK(weights->fix_label == "Count the first 20,000 as 1");
     // Counted and listed the same after saving.
     files::save_study(s, folder.file("s.gpkg"), Task());
     CHECK(files::open_study(folder.file("s.gpkg"), Task()).demand[0].origin.flaws == s.demand[0].origin.flaws);

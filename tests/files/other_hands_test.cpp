@@ -6,7 +6,7 @@
 
 #include <filesystem>
 
-#include "files/bring_in.h"
+#include "files/add_data.h"
 #include "files/closure_file.h"
 #include "files/open_file.h"
 #include "geo/error.h"
@@ -200,7 +200,7 @@ TEST_CASE("A thousand and more is not a little over one") {
         demand(folder.write("b.csv", "id;lon;lat;residents\na;-9,512;46,201;1,234\nb;-9,513;46,202;12\n"));
     CHECK(commas.demand.places[0].position == geo::LonLat{-9.512, 46.201});
     CHECK(commas.demand.places[0].weight == Weight::of(1.234));
-    const auto in = files::bring_in_demand({{folder.file("a.csv"), "", ""}, {}, {}}, "", Task());
+    const auto in = files::add_demand({{folder.file("a.csv"), "", ""}, {}, {}}, "", Task());
     CHECK_THAT(in.origin.description, Catch::Contains("'1,234' is 1234"));
 }
 
@@ -323,7 +323,7 @@ TEST_CASE("Well-known text in a column, and records one a line") {
 
 TEST_CASE("Water and closures as well-known text, and places in a database's table without shapes") {
     const Folder folder;
-    const auto water = files::bring_in_water(
+    const auto water = files::add_water(
         {folder.write("water.csv", "name;wkt\nlake;POLYGON ((-9.5 46.2,-9.4 46.2,-9.4 46.3,-9.5 46.2))\n"), "", ""},
         Task());
     CHECK(water.areas->size() == 1);
@@ -390,7 +390,7 @@ TEST_CASE("Shapefiles with rows deleted are read for the others") {
 TEST_CASE("Names in bytes that are no UTF-8 do not reach a file") {
     const Folder folder;
     const auto path = folder.write("caf\xE9.csv", "id,lon,lat,num\xE9ro\n7,-9.5,46.2,5\n");
-    const auto in = files::bring_in_demand({{path, "", ""}, std::string("num\xC3\xA9ro"), {}}, "", Task());
+    const auto in = files::add_demand({{path, "", ""}, std::string("num\xC3\xA9ro"), {}}, "", Task());
     CHECK(in.set->places[0].id == "5");
     CHECK(in.set->name == "caf\xC3\xA9");
     CHECK(in.origin.file == "caf\xC3\xA9.csv");
@@ -535,7 +535,7 @@ TEST_CASE("A class that is missing or was never heard of is told with its roads 
     CHECK(r.unknown_classes.at("goat trail").records == 2);
     CHECK(r.unknown_classes.at("goat trail").metres == Approx(1544).margin(2));
     CHECK(r.unknown_classes.at("").records == 1);
-    const auto in = files::bring_in_roads({{folder.file("roads.csv"), "", ""}, {}}, {}, Task());
+    const auto in = files::add_roads({{folder.file("roads.csv"), "", ""}, {}}, {}, Task());
     std::string all;
     for (const auto& f : in.origin.flaws) all += f.wrong + "\n";
     CHECK_THAT(all, Catch::Contains("2 roads, 1.5 km, have the class 'goat trail'") && Catch::Contains("--road-word") &&
@@ -565,9 +565,9 @@ TEST_CASE("Reading again with another coordinate system keeps every field that w
     const auto path =
         folder.write("a.csv", "id,ref,residents,jobs,lon2,lat2\n1,A,3,30,-9.5,46.2\n2,B,4,40,-9.51,46.21\n");
     service::Study study;
-    study = with_demand(std::move(study), files::bring_in_demand(
-                                              {{path, "", "", "lon2", "lat2"}, std::string("ref"), std::string("jobs")},
-                                              "homes", Task()));
+    study = with_demand(
+        std::move(study),
+        files::add_demand({{path, "", "", "lon2", "lat2"}, std::string("ref"), std::string("jobs")}, "homes", Task()));
     study = files::read_again(std::move(study), {{service::SetKind::demand, "homes"}, "EPSG:4326"}, Task());
     const auto& set = *study.find_demand("homes")->set;
     CHECK(set.places[1].id == "B");

@@ -1,6 +1,6 @@
 #include "files/study_file.h"
 
-#include "files/bring_in.h"
+#include "files/add_data.h"
 #include "files/source.h"
 #include "geo/error.h"
 #include "support/asking.h"
@@ -15,18 +15,18 @@ namespace {
 service::Study saltmere() {
     service::Study s;
     s.name = "Saltmere";
-    s = with_roads(s, files::bring_in_roads({{OTORO_SALTMERE "/roads.gpkg", "", ""}, {}}, {}, Task()));
-    s = with_demand(s, files::bring_in_demand({{OTORO_SALTMERE "/households.csv", "", ""}, {}, {}}, "", Task()));
-    s = with_sites(
-        s, files::bring_in_sites({{OTORO_SALTMERE "/ambulance-posts.geojson", "", ""}, {}, {}, {}, {}}, "", Task()));
-    s.water = files::bring_in_water({OTORO_SALTMERE "/water.geojson", "", ""}, Task());
+    s = with_roads(s, files::add_roads({{OTORO_SALTMERE "/roads.gpkg", "", ""}, {}}, {}, Task()));
+    s = with_demand(s, files::add_demand({{OTORO_SALTMERE "/households.csv", "", ""}, {}, {}}, "", Task()));
+    s = with_sites(s,
+                   files::add_sites({{OTORO_SALTMERE "/ambulance-posts.geojson", "", ""}, {}, {}, {}, {}}, "", Task()));
+    s.water = files::add_water({OTORO_SALTMERE "/water.geojson", "", ""}, Task());
     s.profiles.push_back({travel::Mode::walk, std::nullopt, "slow", travel::standard_table(travel::Mode::walk)});
     s.profiles.back().turning =
         travel::Turning{Millis(1), Millis(2), Millis(3), Millis(4), Millis(5), travel::TurningBack::never, true};
     s.accepted["gaps:roads"] = "the weir";
     s.gap_tolerance = Millimetres::metres(4);
     const auto gaps = check_study(s, Task())->gaps;
-    s = mended(std::move(s), service::CloseGaps{{gaps.at(0).closing}}, Task());
+    s = fixed(std::move(s), service::CloseGaps{{gaps.at(0).closing}}, Task());
     s.question().off_road_speed = Speed::km_per_hour(4.8);
     s.question().profile.mode = travel::Mode::respond;
     s.question().limit = Millimetres::metres(9000);

@@ -89,8 +89,7 @@ TEST_CASE("The same roads have the same digest, other roads another") {
 }
 
 TEST_CASE("No roads at all is an error that says what to do") {
-    CHECK_THROWS_WITH(roads::join(roads::Lines{}, Task()),
-                      Catch::Contains("no road line") && Catch::Contains("Bring in"));
+    CHECK_THROWS_WITH(roads::join(roads::Lines{}, Task()), Catch::Contains("no road line") && Catch::Contains("Add"));
 }
 
 TEST_CASE("Joining can be stopped") {

@@ -142,7 +142,7 @@ TEST_CASE("A closed area of thousands of corners closes the same stretches as it
         for (int i = 0; i < 2048; ++i)
             fine.vertices.push_back(test::place({a.x + (b.x - a.x) * i / 2048, a.y + (b.y - a.y) * i / 2048}));
     }
-    const auto x = hindrances(*network, std::span(&fine, 1)), y = hindrances(*network, std::span(&coarse, 1));
+    const auto x = restrictions(*network, std::span(&fine, 1)), y = restrictions(*network, std::span(&coarse, 1));
     REQUIRE(x.size() == y.size());
     CHECK(x.size() > 20);
     for (std::size_t i = 0; i < x.size(); ++i) {

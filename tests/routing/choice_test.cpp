@@ -25,14 +25,14 @@ TEST_CASE("A district is searched plainly, prepared or not, and a county too unt
 }
 
 TEST_CASE("A prepared county is swept for all, and searched plainly within a small limit") {
-    CHECK(choose(county()).manner == Manner::sweep);
+    CHECK(choose(county()).manner == Manner::one_to_all);
     CHECK(choose(county()).why.find("3,700,000 prepared arcs") != std::string::npos);
     auto near = county();
     near.limit = 480'000;  // 48 middling roads away
     CHECK(choose(near).manner == Manner::plain);
     CHECK(choose(near).why.find("of 700,000 junctions lie within the limit") != std::string::npos);
     near.limit = 36'000'000;
-    CHECK(choose(near).manner == Manner::sweep);
+    CHECK(choose(near).manner == Manner::one_to_all);
 }
 
 TEST_CASE("A table of few places is joined pair by pair, one to nearly everywhere is swept") {
@@ -42,6 +42,6 @@ TEST_CASE("A table of few places is joined pair by pair, one to nearly everywher
     CHECK(choose(table).manner == Manner::joining);
     table.sources = 3;
     table.targets = 600'000;
-    CHECK(choose(table).manner == Manner::sweep);
+    CHECK(choose(table).manner == Manner::one_to_all);
     CHECK(choose(table).microseconds > choose(county()).microseconds);
 }

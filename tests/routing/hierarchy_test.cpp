@@ -4,8 +4,8 @@
 #include <set>
 
 #include "routing/customised.h"
+#include "routing/one_to_all.h"
 #include "routing/order.h"
-#include "routing/sweeps.h"
 #include "support/odd_graphs.h"
 #include "support/town.h"
 
@@ -68,7 +68,7 @@ TEST_CASE("Ways almost too long to count are found too, where packed labels run 
     // away.
     constexpr std::uint32_t kNodes = 101;
     for (const std::uint32_t stretch : {19'000'000U, 21'500'000U, 30'000'000U, 38'000'000U}) {
-        const Graph g = make_graph_of_arcs(kNodes, Measure::time, Sweep::outward, [&](auto&& use) {
+        const Graph g = make_graph_of_arcs(kNodes, Measure::time, SearchDirection::outward, [&](auto&& use) {
             for (std::uint32_t i = 0; i + 1 < kNodes; ++i) {
                 const std::uint32_t cost = i < kNodes / 2 ? 1'000'000 : stretch;
                 use(i, Arc{i + 1, cost, 1000, LinkWay::along(LinkId(i))});
@@ -244,7 +244,7 @@ TEST_CASE("Order and costs are the same on one thread and on many") {
     const Customised fast(many, g, Task());
     const tbb::global_control alone(tbb::global_control::max_allowed_parallelism, 1);
     const auto one = Hierarchy::of(g, Task());
-    CHECK(one->turns() == many->turns());
+    CHECK(one->positions() == many->positions());
     const Customised slow(many, g, Task());
     std::size_t differ = 0;
     for (std::uint32_t slot = 0; slot < many->arc_count(); ++slot)
@@ -270,20 +270,21 @@ TEST_CASE("One order serves other costs, the other direction and closures") {
                                                                                : roads::RoadClass::service));
         }
         const auto net = town.network();
-        auto crossings = travel::crossings(*net, {}, Task());
-        const auto order = Hierarchy::of(make_graph(*net, crossings, Measure::time, Sweep::outward), Task());
+        auto crossings = travel::traversal_times(*net, {}, Task());
+        const auto order = Hierarchy::of(make_graph(*net, crossings, Measure::time, SearchDirection::outward), Task());
         for (const auto& [measure, sweep] :
-             {std::pair{Measure::time, Sweep::inward}, std::pair{Measure::distance, Sweep::outward},
-              std::pair{Measure::time, Sweep::outward}}) {
+             {std::pair{Measure::time, SearchDirection::inward}, std::pair{Measure::distance, SearchDirection::outward},
+              std::pair{Measure::time, SearchDirection::outward}}) {
             INFO("case " << i << (measure == Measure::time ? ", time" : ", distance")
-                         << (sweep == Sweep::outward ? ", outward" : ", inward"));
-            if (measure == Measure::time && sweep == Sweep::outward) crossings[dice() % crossings.size()] = {};  // shut
-            const Graph outward = make_graph(*net, crossings, measure, Sweep::outward),
+                         << (sweep == SearchDirection::outward ? ", outward" : ", inward"));
+            if (measure == Measure::time && sweep == SearchDirection::outward)
+                crossings[dice() % crossings.size()] = {};  // shut
+            const Graph outward = make_graph(*net, crossings, measure, SearchDirection::outward),
                         asked = make_graph(*net, crossings, measure, sweep);
             const std::vector<Seed> seeds{{static_cast<std::uint32_t>(dice() % asked.node_count()), 0, 0, 1, {}},
                                           {static_cast<std::uint32_t>(dice() % asked.node_count()), 7, 0, 0, {}}};
             check_nearest(plain(asked, seeds), Customised(order, outward, Task()), seeds,
-                          sweep == Sweep::outward ? Run::with : Run::against);
+                          sweep == SearchDirection::outward ? Run::with : Run::against);
         }
     }
 }
@@ -295,7 +296,7 @@ TEST_CASE("Arcs lead upwards, higher neighbours of a node are joined to one anot
         std::uint32_t children = 0, roots = 0;
         for (std::uint32_t r = 0; r < h->node_count(); ++r) {
             CHECK(h->node_at(h->rank_of(r)) == r);
-            CHECK(h->rising()[h->turn_of(r)] == r);
+            CHECK(h->by_position()[h->position_of(r)] == r);
             h->each_child(r, [&](std::uint32_t child) {
                 CHECK(h->parent(child) == r);
                 ++children;
@@ -317,7 +318,7 @@ TEST_CASE("An order found earlier gives the same hierarchy, and what is no order
     std::mt19937 dice(12);
     const Graph g = test::grid(30, 30, dice);
     const auto h = Hierarchy::of(g, Task());
-    auto turns = h->turns();
+    auto turns = h->positions();
     const auto again = Hierarchy::of(g, turns, Task());
     REQUIRE(again != nullptr);
     for (std::uint32_t v = 0; v < g.node_count(); ++v) REQUIRE(again->rank_of(v) == h->rank_of(v));

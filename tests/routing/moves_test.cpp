@@ -1,8 +1,8 @@
 #include <random>
 
+#include "routing/one_to_all.h"
 #include "routing/order.h"
 #include "routing/route.h"
-#include "routing/sweeps.h"
 #include "routing/turn_costs.h"
 #include "support/odd_graphs.h"
 #include "support/town.h"
@@ -44,12 +44,12 @@ TEST_CASE("Moves from road to road, with their costs and bans, are swept as they
     for (int i = 0; i < 25; ++i) {
         INFO("town " << i);
         const auto net = random_town(dice).network();
-        const auto crossings = travel::crossings(*net, {}, Task());
+        const auto crossings = travel::traversal_times(*net, {}, Task());
         const TurnCosts turns(*net, crossings,
                               {Millis(8000), Millis(500), Millis(3000), Millis(15'000), Millis(6000),
                                i % 2 == 0 ? travel::TurningBack::dead_ends : travel::TurningBack::never, true});
         const WaysByNode ways(*net);
-        for (const Sweep sweep : {Sweep::outward, Sweep::inward}) {
+        for (const SearchDirection sweep : {SearchDirection::outward, SearchDirection::inward}) {
             const Graph g = make_turn_graph(*net, crossings, turns, ways, MoveStates::plain(*net),
                                             i % 3 == 0 ? Measure::distance : Measure::time, sweep);
             const Customised fast(Hierarchy::of(g, Task()), g, Task());
@@ -77,12 +77,12 @@ TEST_CASE("A route over moves turns only where one may") {
     std::uint32_t turned = 0;
     for (int i = 0; i < 25; ++i) {
         const auto net = random_town(dice).network();
-        const auto crossings = travel::crossings(*net, {}, Task());
+        const auto crossings = travel::traversal_times(*net, {}, Task());
         const TurnCosts turns(
             *net, crossings,
             {Millis(8000), Millis(500), Millis(3000), Millis(15'000), {}, travel::TurningBack::dead_ends, true});
         const Graph g = make_turn_graph(*net, crossings, turns, WaysByNode(*net), MoveStates::plain(*net),
-                                        Measure::time, Sweep::outward);
+                                        Measure::time, SearchDirection::outward);
         const Customised fast(Hierarchy::of(g, Task()), g, Task());
         const auto from = static_cast<std::uint32_t>(dice() % g.node_count()),
                    to = static_cast<std::uint32_t>(dice() % g.node_count());
@@ -99,13 +99,13 @@ TEST_CASE("A route over moves turns only where one may") {
                 turn + (way.is_against() ? crossings[way.link().value()].against : crossings[way.link().value()].along);
             turned += turn >= 3000;
         }
-        CHECK(ms == r->toll.cost);
+        CHECK(ms == r->weight.cost);
     }
     CHECK(turned > 10);
 }
 
 TEST_CASE("A good order is an order, puts subtrees together, and leaves a path few joints") {
-    const auto path = make_graph_of_arcs(1000, Measure::time, Sweep::outward, [](auto&& use) {
+    const auto path = make_graph_of_arcs(1000, Measure::time, SearchDirection::outward, [](auto&& use) {
         for (std::uint32_t i = 0; i + 1 < 1000; ++i) use(i, Arc{i + 1, 1, 1, LinkWay::none()});
     });
     const auto neighbours = neighbours_of(path);
@@ -120,7 +120,7 @@ TEST_CASE("A good order is an order, puts subtrees together, and leaves a path f
     // Too many joints for what is allowed: nothing.
     CHECK(take_out(neighbours, turn, Task(), 100).first.empty());
     // The middle of a star taken out first joins all its points to one another.
-    const auto star = make_graph_of_arcs(30, Measure::time, Sweep::outward, [](auto&& use) {
+    const auto star = make_graph_of_arcs(30, Measure::time, SearchDirection::outward, [](auto&& use) {
         for (std::uint32_t i = 1; i < 30; ++i) use(0U, Arc{i, 1, 1, LinkWay::none()});
     });
     std::vector<std::uint32_t> middle_first(30);

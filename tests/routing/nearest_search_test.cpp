@@ -10,8 +10,8 @@ using namespace otoro;
 using routing::kFar;
 using routing::Label;
 using routing::Measure;
+using routing::SearchDirection;
 using routing::Seed;
-using routing::Sweep;
 using test::Town;
 
 namespace {
@@ -60,7 +60,7 @@ void check_same(const routing::LabelArray& a, const std::vector<Label>& b) {
 /// them.
 struct Tangle {
     std::shared_ptr<const roads::Network> network;
-    std::vector<travel::Crossing> crossings;
+    std::vector<travel::TraversalTime> traversal_times;
 
     explicit Tangle(std::uint64_t seed) {
         std::mt19937_64 dice(seed);
@@ -80,8 +80,8 @@ struct Tangle {
         network = town.network();
         constexpr std::array<std::uint32_t, 7> kTimes{0, 0, 1, 2, 3, 1000, 4'000'000'000};
         for (std::uint32_t i = 0; i < links; ++i) {
-            const auto way = [&] { return below(3) == 0 ? travel::kShut : kTimes[below(kTimes.size())]; };
-            crossings.push_back({way(), way()});
+            const auto way = [&] { return below(3) == 0 ? travel::kNotAllowed : kTimes[below(kTimes.size())]; };
+            traversal_times.push_back({way(), way()});
         }
     }
 };
@@ -100,8 +100,8 @@ TEST_CASE("Random tangles agree with the slow way, to the last unit") {
                              s,
                              {}});
         const std::uint32_t limit = dice() % 3 == 0 ? 3 : kFar - 1;
-        const auto g = make_graph(*t.network, t.crossings, dice() % 2 ? Measure::time : Measure::distance,
-                                  dice() % 2 ? Sweep::outward : Sweep::inward);
+        const auto g = make_graph(*t.network, t.traversal_times, dice() % 2 ? Measure::time : Measure::distance,
+                                  dice() % 2 ? SearchDirection::outward : SearchDirection::inward);
         INFO("seed " << seed);
         check_same(nearest_of_many(g, seeds, limit, Task()), slowly(g, seeds, limit));
     }
@@ -110,24 +110,24 @@ TEST_CASE("Random tangles agree with the slow way, to the last unit") {
 TEST_CASE("An inward search on one-way roads is an outward search on the roads turned round") {
     const auto net =
         Town().draw({{0, 0}, {100, 0}}, test::one_way()).draw({{100, 0}, {200, 0}}, test::one_way()).network();
-    const auto crossings = travel::crossings(*net, {travel::Mode::drive, Speed::km_per_hour(36)}, Task());
+    const auto crossings = travel::traversal_times(*net, {travel::Mode::drive, Speed::km_per_hour(36)}, Task());
     const std::array<Seed, 1> middle{Seed{net->ends(LinkId(0u)).to.value(), 0, 0, 0, {}}};
     const auto first = net->ends(LinkId(0u)).from.value();
     const auto last = net->ends(LinkId(1u)).to.value();
     const auto out =
-        nearest_of_many(make_graph(*net, crossings, Measure::time, Sweep::outward), middle, kFar - 1, Task());
+        nearest_of_many(make_graph(*net, crossings, Measure::time, SearchDirection::outward), middle, kFar - 1, Task());
     CHECK_FALSE(out[first].reached());
     CHECK(out[last].cost == Approx(10'000).margin(1));
     const auto in =
-        nearest_of_many(make_graph(*net, crossings, Measure::time, Sweep::inward), middle, kFar - 1, Task());
+        nearest_of_many(make_graph(*net, crossings, Measure::time, SearchDirection::inward), middle, kFar - 1, Task());
     CHECK(in[first].cost == Approx(10'000).margin(1));
     CHECK_FALSE(in[last].reached());
 }
 
 TEST_CASE("A tie goes to the source with the smaller number") {
     const auto net = Town().draw({{0, 0}, {100, 0}}).draw({{200, 0}, {100, 0}}).network();
-    const std::vector<travel::Crossing> crossings{{500, 500}, {500, 500}};
-    const auto g = make_graph(*net, crossings, Measure::time, Sweep::outward);
+    const std::vector<travel::TraversalTime> crossings{{500, 500}, {500, 500}};
+    const auto g = make_graph(*net, crossings, Measure::time, SearchDirection::outward);
     const auto left = net->ends(LinkId(0u)).from.value();
     const auto right = net->ends(LinkId(1u)).from.value();
     const auto middle = net->ends(LinkId(0u)).to.value();
@@ -139,9 +139,9 @@ TEST_CASE("A tie goes to the source with the smaller number") {
 
 TEST_CASE("Costs too large to hold are no route, not a short one") {
     const auto net = Town().draw({{0, 0}, {100, 0}}).draw({{100, 0}, {200, 0}}).network();
-    const std::vector<travel::Crossing> crossings{{2'000'000'000, 2'000'000'000}, {2'000'000'000, 2'000'000'000}};
+    const std::vector<travel::TraversalTime> crossings{{2'000'000'000, 2'000'000'000}, {2'000'000'000, 2'000'000'000}};
     const auto labels =
-        nearest_of_many(make_graph(*net, crossings, Measure::time, Sweep::outward),
+        nearest_of_many(make_graph(*net, crossings, Measure::time, SearchDirection::outward),
                         std::array{Seed{net->ends(LinkId(0u)).from.value(), 0, 0, 0, {}}}, kFar - 1, Task());
     CHECK(labels[net->ends(LinkId(0u)).to.value()].cost == 2'000'000'000);
     CHECK_FALSE(labels[net->ends(LinkId(1u)).to.value()].reached());
@@ -149,8 +149,8 @@ TEST_CASE("Costs too large to hold are no route, not a short one") {
 
 TEST_CASE("No source, no labels") {
     const auto net = Town().draw({{0, 0}, {100, 0}}).network();
-    for (const auto& l :
-         nearest_of_many(make_graph(*net, travel::crossings(*net, {}, Task()), Measure::time, Sweep::outward), {},
-                         kFar - 1, Task()))
+    for (const auto& l : nearest_of_many(
+             make_graph(*net, travel::traversal_times(*net, {}, Task()), Measure::time, SearchDirection::outward), {},
+             kFar - 1, Task()))
         CHECK_FALSE(l.reached());
 }

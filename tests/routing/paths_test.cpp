@@ -11,8 +11,9 @@ namespace {
 
 /// Follows ways through a graph whose ways are all different; what they cost together, or nothing if they do not lead
 /// from one node to the other.
-std::optional<Toll> follow(const Graph& g, std::uint32_t from, std::uint32_t to, const std::vector<LinkWay>& ways) {
-    Toll t{0, 0};
+std::optional<ArcWeight> follow(const Graph& g, std::uint32_t from, std::uint32_t to,
+                                const std::vector<LinkWay>& ways) {
+    ArcWeight t{0, 0};
     for (const LinkWay way : ways) {
         const auto arcs = g.arcs_of(from);
         const auto arc = std::find_if(arcs.begin(), arcs.end(), [&](const Arc& a) { return a.way == way; });
@@ -39,10 +40,10 @@ TEST_CASE("A route's roads lead from one end to the other and add up to what the
         REQUIRE(r.has_value() == plain.reached());
         if (!r) continue;
         ++found;
-        REQUIRE(r->toll == Toll{plain.cost, plain.other});
+        REQUIRE(r->weight == ArcWeight{plain.cost, plain.other});
         const auto followed = follow(g, from, to, r->ways);
         REQUIRE(followed.has_value());
-        CHECK(*followed == r->toll);
+        CHECK(*followed == r->weight);
     }
     CHECK(found > 300);
 }
@@ -57,13 +58,13 @@ TEST_CASE(
         const std::array<Seed, 2> starts{Seed{node(), 500, 7, 0, {}}, Seed{node(), 0, 0, 0, {}}},
             ends{Seed{node(), 30, 1, 0, {}}, Seed{node(), 0, 2, 0, {}}};
         const auto plain = nearest_of_many(g, starts, kFar - 1, Task());
-        Toll least;
+        ArcWeight least;
         for (const Seed& e : ends)
             if (plain[e.node].reached() && plain[e.node].cost + e.cost < least.cost)
                 least = {plain[e.node].cost + e.cost, plain[e.node].other + e.other};
         const auto r = route(fast, g, starts, ends);
         REQUIRE(r.has_value());
-        CHECK(r->route.toll == least);
+        CHECK(r->route.weight == least);
         const auto followed = follow(g, starts[r->start].node, ends[r->end].node, r->route.ways);
         REQUIRE(followed.has_value());
         CHECK(followed->cost + starts[r->start].cost + ends[r->end].cost == least.cost);

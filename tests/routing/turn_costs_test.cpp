@@ -19,7 +19,7 @@ const Town kCross =
 
 std::uint32_t cost(const Town& town, const travel::Turning& t, std::uint32_t from, std::uint32_t to) {
     const auto net = town.network();
-    const auto crossings = travel::crossings(*net, {}, Task());
+    const auto crossings = travel::traversal_times(*net, {}, Task());
     return TurnCosts(*net, crossings, t).cost(LinkWay::along(LinkId(from)), LinkWay::against(LinkId(to)));
 }
 
@@ -63,7 +63,7 @@ TEST_CASE("Signals cost everybody who passes them, and forbidden turns are not t
 
 TEST_CASE("Turning that costs nothing is free, whatever the roads") {
     const auto net = kCross.network();
-    const auto crossings = travel::crossings(*net, {}, Task());
+    const auto crossings = travel::traversal_times(*net, {}, Task());
     CHECK(TurnCosts(*net, crossings, {}).free());
     CHECK(TurnCosts(*net, crossings, travel::turning_of({})).free());  // nothing is forbidden here
     CHECK_FALSE(TurnCosts(*net, crossings, turning()).free());

@@ -178,7 +178,7 @@ TEST_CASE("Making ready takes over what still holds") {
     const auto first = prepare(inputs, q, nullptr, Task());
     q.limit = Millis::minutes(1);
     const auto second = prepare(inputs, q, first.get(), Task());
-    CHECK(second->ground == first->ground);
+    CHECK(second->costed == first->costed);
     CHECK(second->graph == first->graph);
     CHECK(second->attached == first->attached);
     q.towards = Towards::site;
@@ -187,7 +187,7 @@ TEST_CASE("Making ready takes over what still holds") {
     CHECK(third->attached == first->attached);
     q.profile.mode = travel::Mode::walk;
     const auto fourth = prepare(inputs, q, third.get(), Task());
-    CHECK(fourth->ground != first->ground);
+    CHECK(fourth->costed != first->costed);
     CHECK(fourth->attached != first->attached);
 }
 

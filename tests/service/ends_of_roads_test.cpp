@@ -17,8 +17,8 @@ using namespace otoro::test;
 
 namespace {
 
-Closure point(At p, ClosureEffect effect = ClosureEffect::shut) { return closed_at(p, effect); }
-Closure line(At a, At b, ClosureEffect effect = ClosureEffect::shut) {
+Closure point(At p, ClosureEffect effect = ClosureEffect::closed) { return closed_at(p, effect); }
+Closure line(At a, At b, ClosureEffect effect = ClosureEffect::closed) {
     return drawn(ClosureShape::line, {a, b}, effect);
 }
 
@@ -189,7 +189,7 @@ TEST_CASE("Onto a road that lies along the one travelled is turning back") {
                           .draw({{333.3, 77.7}, {0, 0}}, test::one_way())
                           .draw({{333.3, 77.7}, {500, 77.7}});
     const auto net = town.network();
-    const std::vector<travel::Crossing> all(net->link_count(), travel::Crossing{1, 1});
+    const std::vector<travel::TraversalTime> all(net->link_count(), travel::TraversalTime{1, 1});
     CHECK(routing::TurnCosts(*net, all, t)
               .cost(routing::LinkWay::along(LinkId(0u)), routing::LinkWay::along(LinkId(1u))) == 20'000);
 }
@@ -204,7 +204,7 @@ TEST_CASE("Two vertices at one position do not spoil a bearing") {
                              .draw({{0, 0}, {0, 0}, {0, 0}, {0, 100}});
     for (const Town* town : {&plain, &doubled}) {
         const auto net = town->network();
-        const std::vector<travel::Crossing> all(net->link_count(), travel::Crossing{1, 1});
+        const std::vector<travel::TraversalTime> all(net->link_count(), travel::TraversalTime{1, 1});
         const routing::TurnCosts costs(*net, all, t);
         CHECK(costs.cost(routing::LinkWay::along(LinkId(0u)), routing::LinkWay::along(LinkId(1u))) == 1000);
         CHECK(costs.cost(routing::LinkWay::along(LinkId(0u)), routing::LinkWay::along(LinkId(2u))) == 9000);
@@ -218,7 +218,7 @@ TEST_CASE("From or onto a road without a length nobody turns") {
         Town().draw({{-100, 0}, {0, 0}}).draw({{0, 0}, {0, 0}}).draw({{0, 0}, {0, 100}}).draw({{0, 0}, {100, 0}});
     town.lines().named_ends = {{1, 2}, {2, 3}, {3, 4}, {2, 5}};
     const auto net = town.network();
-    const std::vector<travel::Crossing> all(net->link_count(), travel::Crossing{1, 1});
+    const std::vector<travel::TraversalTime> all(net->link_count(), travel::TraversalTime{1, 1});
     const routing::TurnCosts costs(*net, all, t);
     CHECK(costs.cost(routing::LinkWay::along(LinkId(0u)), routing::LinkWay::along(LinkId(1u))) == 1000);
     CHECK(costs.cost(routing::LinkWay::along(LinkId(1u)), routing::LinkWay::along(LinkId(2u))) == 1000);
@@ -319,7 +319,7 @@ TEST_CASE("Random towns with forbidden paths, against a search that remembers ev
         const auto& site = a.outcome.sites[0].attachment;
         if (!site) continue;
         // All walks of up to nine roads, in the order of travel, with all they remember.
-        const routing::TurnCosts& turns = a.ready->ground->turns;
+        const routing::TurnCosts& turns = a.ready->costed->turns;
         const auto least = [&](const places::Attachment& from, const places::Attachment& to) {
             std::int64_t best = -1;
             const auto take = [&](std::int64_t v) { best = best < 0 ? v : std::min(best, v); };

@@ -59,7 +59,7 @@ TEST_CASE("A gap says how many people closing it brings within reach, and closin
     CHECK(find(found, FindingKind::cut_off_places)->count == 2);
 
     const auto before = s.roads->lines;
-    s = mended(s, *gaps->mend, Task());
+    s = fixed(s, *gaps->fix, Task());
     CHECK(look(s).empty());
     CHECK(answer_of(s).tally(service::Status::served).weight == Weight::of(12));
     CHECK(s.roads->lines == before);  // what was read is not changed
@@ -86,7 +86,7 @@ TEST_CASE("A place with no road near can be attached to the nearest road anyway"
     const auto* f = find(found, FindingKind::no_road_near);
     REQUIRE(f);
     CHECK_THAT(f->items[0].text, Catch::Contains("700 m off"));
-    s = mended(s, *f->mend, Task());
+    s = fixed(s, *f->fix, Task());
     CHECK_FALSE(find(look(s), FindingKind::no_road_near));
     const auto o = answer_of(s);
     CHECK(o.places[0].status == service::Status::served);
@@ -102,7 +102,7 @@ TEST_CASE("Axes the wrong way round are seen and turned, for all places or for s
     const auto* f = find(found, FindingKind::swapped_axes);
     REQUIRE(f);
     CHECK(f->count == 2);
-    s = mended(s, *f->mend, Task());
+    s = fixed(s, *f->fix, Task());
     CHECK(look(s).empty());
     CHECK(answer_of(s).tally(service::Status::served).places == 3);
 }
@@ -117,7 +117,7 @@ TEST_CASE("Repeated and missing ids are made distinct, the first of each kept") 
     const auto* f = find(found, FindingKind::ids);
     REQUIRE(f);
     CHECK(f->count == 3);
-    s = mended(s, *f->mend, Task());
+    s = fixed(s, *f->fix, Task());
     std::vector<std::string> ids;
     for (const auto& p : s.demand[0].set->places) ids.push_back(p.id);
     CHECK(ids == std::vector<std::string>{"h0", "h0-2", "h0-3", "3"});
@@ -132,7 +132,7 @@ TEST_CASE("A missing weight is weighed as 0 until it is given") {
     const auto found = look(s);
     const auto* f = find(found, FindingKind::weights);
     REQUIRE(f);
-    s = mended(s, *f->mend, Task());
+    s = fixed(s, *f->fix, Task());
     CHECK(s.demand[0].set->places[1].weight == Weight::one());
     CHECK(look(s).empty());
 }
@@ -160,7 +160,7 @@ TEST_CASE("Places stacked on one point, far from a road, outside the roads, and 
     CHECK(find(found, FindingKind::unreal_roads)->count == 1);  // three kilometres without a bend
     const auto* motorway = find(found, FindingKind::on_motorway);
     REQUIRE(motorway);
-    s = mended(s, *motorway->mend, Task());
+    s = fixed(s, *motorway->fix, Task());
     CHECK_FALSE(find(look(s), FindingKind::on_motorway));
 }
 
@@ -184,7 +184,7 @@ TEST_CASE("After one gap is closed the findings are those of a whole new check")
         for (int step = 0; step < 4 && !checked->gaps.empty(); ++step) {
             const auto gap = checked->gaps[checked->gaps.size() / 2];
             const auto quick = after_closing(*checked, s, gap);
-            s = mended(s, service::CloseGaps{{gap.closing}}, Task());
+            s = fixed(s, service::CloseGaps{{gap.closing}}, Task());
             const auto whole = check_study(s, Task());
             const auto a = findings_of(s, *quick);
             const auto b = findings_of(s, *whole);
@@ -241,7 +241,7 @@ TEST_CASE("A road is read out: what it is, what it costs, what joins it and what
     town.draw({{0, 0}, {200, 0}}, named).draw({{200, 0}, {200, 100}}, test::one_way()).draw({{-5, 4}, {-5, 90}});
     auto s = study_of(town, households({{{100, 5}, 1}}), posts({{20, 5}}));
     const auto ready = prepare(*s.inputs(), s.question(), nullptr, Task());
-    const auto r = read_road(*s.roads->network, *ready->ground, LinkId(0u));
+    const auto r = read_road(*s.roads->network, *ready->costed, LinkId(0u));
     CHECK(r.length.metres() == Approx(200).margin(0.01));
     CHECK(r.along == Millis(20'000));
     CHECK(r.against == Millis(20'000));
@@ -254,7 +254,7 @@ TEST_CASE("A road is read out: what it is, what it costs, what joins it and what
     CHECK_THAT(describe(r, *s.roads->network), Catch::StartsWith("Kelp Row\ntertiary, 200.0 m long") &&
                                                    Catch::Contains("starts at nothing: a dead end") &&
                                                    Catch::Contains("nearly meets"));
-    CHECK_FALSE(read_road(*s.roads->network, *ready->ground, LinkId(1u)).against);
+    CHECK_FALSE(read_road(*s.roads->network, *ready->costed, LinkId(1u)).against);
     CHECK(service::road_at(*s.roads->network, test::place({100, 8}), Millimetres::metres(10)) == LinkId(0u));
 }
 

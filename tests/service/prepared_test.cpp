@@ -110,7 +110,7 @@ TEST_CASE("Prepared searches give the answer of plain ones, under every directio
         const auto at = [](double x, double y) { return place({x, y}); };
         Plan works{"Works", {}, {}};
         works.closures.push_back(
-            {"", roads::ClosureShape::point, {at(1150, 1100)}, roads::ClosureEffect::shut, 2000, Millis(0)});
+            {"", roads::ClosureShape::point, {at(1150, 1100)}, roads::ClosureEffect::closed, 2000, Millis(0)});
         works.closures.push_back({"",
                                   roads::ClosureShape::area,
                                   {at(400, 400), at(900, 420), at(880, 900), at(410, 890)},
@@ -140,7 +140,7 @@ TEST_CASE(
     CHECK(orders.found == 0);
     const auto again = prepare_searches(*ready, nullptr, &orders, Task(), 0);
     CHECK(orders.found == 1);
-    CHECK(again->costs->hierarchy().turns() == first->costs->hierarchy().turns());
+    CHECK(again->costs->hierarchy().positions() == first->costs->hierarchy().positions());
 
     q.towards = service::Towards::site;
     const auto turned = prepare({net, c.demand, c.sites}, q, ready.get(), Task());
@@ -148,14 +148,14 @@ TEST_CASE(
           first->costs->shared_hierarchy());
     q.profile = {travel::Mode::walk, {}};
     const auto walking = prepare({net, c.demand, c.sites}, q, ready.get(), Task());
-    CHECK(prepare_searches(*walking, nullptr, &orders, Task(), 0)->costs->hierarchy().turns() ==
-          first->costs->hierarchy().turns());
+    CHECK(prepare_searches(*walking, nullptr, &orders, Task(), 0)->costs->hierarchy().positions() ==
+          first->costs->hierarchy().positions());
     CHECK(orders.kept.size() == 1);
 
     // What somebody else put there is not trusted: another order is found.
     for (auto& [name, turns] : orders.kept) std::reverse(turns.begin(), turns.end());
-    CHECK(prepare_searches(*ready, nullptr, &orders, Task(), 0)->costs->hierarchy().turns() ==
-          first->costs->hierarchy().turns());
+    CHECK(prepare_searches(*ready, nullptr, &orders, Task(), 0)->costs->hierarchy().positions() ==
+          first->costs->hierarchy().positions());
 }
 
 TEST_CASE("A district is not worth preparing, and says so") {
@@ -188,7 +188,7 @@ TEST_CASE("What a candidate would change is what asking again with it would say,
         Plan works{"Works", {}, {}};
         if (i % 2 == 1)
             works.closures.push_back(
-                {"", roads::ClosureShape::point, {place({1150, 1100})}, roads::ClosureEffect::shut, 2000, Millis(0)});
+                {"", roads::ClosureShape::point, {place({1150, 1100})}, roads::ClosureEffect::closed, 2000, Millis(0)});
         const auto base = std::make_shared<const service::Outcome>(answer(*ready, works, Task()));
         service::Candidates candidates(ready, base);
         const service::Standard standard{Share::percent(50), Millis(60'000)},

@@ -67,10 +67,10 @@ private:
 
     void cut(std::uint32_t l, const std::pair<std::int64_t, std::uint32_t>& a,
              const std::pair<std::int64_t, std::uint32_t>& b) {
-        const auto crossing = ready_.ground->crossings[l];
+        const auto crossing = ready_.costed->traversal_times[l];
         const std::int64_t length = ready_.inputs.network->length(LinkId(l)).count();
         const auto way = [&](std::uint32_t from, std::uint32_t to, std::uint64_t whole) {
-            if (a.first != b.first && whole == travel::kShut) return;
+            if (a.first != b.first && whole == travel::kNotAllowed) return;
             const auto until = [&](std::int64_t x) {
                 return length == 0 ? 0 : (static_cast<std::int64_t>(whole) * x + length / 2) / length;
             };

@@ -128,7 +128,7 @@ TEST_CASE("What was worked out for a set is taken over when another joins it") {
     s = with_demand(std::move(s), {called(households({{{600, 0}, 1}}), "farms"), {}});
     s.question().demand.push_back("farms");
     const auto both = prepare(*s.inputs(), s.question(), alone.get(), Task());
-    CHECK(both->ground == alone->ground);
+    CHECK(both->costed == alone->costed);
     CHECK(both->graph == alone->graph);
     CHECK(both->for_demand[0] == alone->for_demand[0]);
     CHECK(answer(*both, {}, Task()).places == answer(*ready_for(s), {}, Task()).places);

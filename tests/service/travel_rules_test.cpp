@@ -13,7 +13,7 @@ using namespace otoro::test;
 
 namespace {
 
-Closure at(At p, ClosureEffect effect = ClosureEffect::shut) { return closed_at(p, effect); }
+Closure at(At p, ClosureEffect effect = ClosureEffect::closed) { return closed_at(p, effect); }
 
 }  // namespace
 
@@ -110,7 +110,7 @@ class PlainTurning {
 public:
     PlainTurning(const roads::Network& net, const travel::Profile& profile)
         : net_(net),
-          crossings_(travel::crossings(net, profile, Task())),
+          crossings_(travel::traversal_times(net, profile, Task())),
           turns_(net, crossings_, travel::turning_of(profile)) {}
 
     /// Least time from a point of one link to a point of another.
@@ -162,7 +162,7 @@ private:
     [[nodiscard]] std::uint64_t whole(routing::LinkWay w) const {
         return w.is_against() ? crossings_[w.link().value()].against : crossings_[w.link().value()].along;
     }
-    [[nodiscard]] bool shut(routing::LinkWay w) const { return whole(w) == travel::kShut; }
+    [[nodiscard]] bool shut(routing::LinkWay w) const { return whole(w) == travel::kNotAllowed; }
     [[nodiscard]] std::int64_t full(routing::LinkWay w) const { return static_cast<std::int64_t>(whole(w)); }
     [[nodiscard]] std::int64_t part(routing::LinkWay w, Millimetres a, Millimetres b) const {
         const std::int64_t length = net_.length(w.link()).count();
@@ -180,7 +180,7 @@ private:
     }
 
     const roads::Network& net_;
-    std::vector<travel::Crossing> crossings_;
+    std::vector<travel::TraversalTime> crossings_;
     routing::TurnCosts turns_;
 };
 

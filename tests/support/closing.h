@@ -10,12 +10,12 @@ inline service::Plan with(std::vector<roads::Closure> closures) { return {"p", {
 
 /// Slowed it takes three times as long, delayed a minute.
 inline roads::Closure drawn(roads::ClosureShape shape, std::initializer_list<At> at,
-                            roads::ClosureEffect effect = roads::ClosureEffect::shut) {
+                            roads::ClosureEffect effect = roads::ClosureEffect::closed) {
     roads::Closure c{"c", shape, {}, effect, 3000, Millis(60'000)};
     for (const At p : at) c.vertices.push_back(place(p));
     return c;
 }
-inline roads::Closure closed_at(At p, roads::ClosureEffect effect = roads::ClosureEffect::shut) {
+inline roads::Closure closed_at(At p, roads::ClosureEffect effect = roads::ClosureEffect::closed) {
     return drawn(roads::ClosureShape::point, {p}, effect);
 }
 

@@ -20,9 +20,10 @@ inline routing::Graph random_graph(std::mt19937& dice) {
         if (below(3) > 0)
             all.push_back({b, {a, below(2) == 0 ? cost : below(most), other, routing::LinkWay::against(LinkId(i))}});
     }
-    return routing::make_graph_of_arcs(nodes, routing::Measure::time, routing::Sweep::outward, [&](auto&& use) {
-        for (const auto& [tail, arc] : all) use(tail, arc);
-    });
+    return routing::make_graph_of_arcs(nodes, routing::Measure::time, routing::SearchDirection::outward,
+                                       [&](auto&& use) {
+                                           for (const auto& [tail, arc] : all) use(tail, arc);
+                                       });
 }
 
 /// The same with a few arcs changed or gone; says between which nodes.
@@ -42,7 +43,7 @@ inline Changed change(const routing::Graph& g, std::mt19937& dice) {
             }
             all.emplace_back(v, a);
         }
-    out.graph = routing::make_graph_of_arcs(g.node_count(), g.measure(), g.sweep(), [&](auto&& use) {
+    out.graph = routing::make_graph_of_arcs(g.node_count(), g.measure(), g.direction(), [&](auto&& use) {
         for (const auto& [tail, arc] : all) use(tail, arc);
     });
     return out;
@@ -50,7 +51,7 @@ inline Changed change(const routing::Graph& g, std::mt19937& dice) {
 
 /// The same with every arc turned round.
 inline routing::Graph turned(const routing::Graph& g) {
-    return routing::make_graph_of_arcs(g.node_count(), g.measure(), g.sweep(), [&](auto&& use) {
+    return routing::make_graph_of_arcs(g.node_count(), g.measure(), g.direction(), [&](auto&& use) {
         for (std::uint32_t v = 0; v < g.node_count(); ++v)
             for (routing::Arc a : g.arcs_of(v)) {
                 const std::uint32_t tail = a.head;
@@ -75,7 +76,7 @@ inline routing::Graph grid(std::uint32_t width, std::uint32_t height, std::mt199
             if (x + 1 < width) street(y * width + x, y * width + x + 1);
             if (y + 1 < height) street(y * width + x, y * width + x + width);
         }
-    return routing::make_graph_of_arcs(width * height, routing::Measure::time, routing::Sweep::outward,
+    return routing::make_graph_of_arcs(width * height, routing::Measure::time, routing::SearchDirection::outward,
                                        [&](auto&& use) {
                                            for (const auto& [tail, arc] : all) use(tail, arc);
                                        });

@@ -4,7 +4,7 @@
 
 using namespace otoro;
 using roads::RoadClass;
-using travel::kShut;
+using travel::kNotAllowed;
 using travel::Mode;
 
 namespace {
@@ -73,15 +73,15 @@ TEST_CASE("Who may use what") {
 
 TEST_CASE("One-way streets bind vehicles and bicycles, never walkers") {
     const auto along = test::one_way();
-    CHECK(travel::crossing(along, kKilometre, {Mode::drive, {}}).against == kShut);
-    CHECK(travel::crossing(along, kKilometre, {Mode::cycle, {}}).against == kShut);
-    CHECK(travel::crossing(along, kKilometre, {Mode::walk, {}}).against != kShut);
+    CHECK(travel::crossing(along, kKilometre, {Mode::drive, {}}).against == kNotAllowed);
+    CHECK(travel::crossing(along, kKilometre, {Mode::cycle, {}}).against == kNotAllowed);
+    CHECK(travel::crossing(along, kKilometre, {Mode::walk, {}}).against != kNotAllowed);
     const auto against = test::road(RoadClass::residential, roads::OneWay::against);
-    CHECK(travel::crossing(against, kKilometre, {Mode::drive, {}}).along == kShut);
+    CHECK(travel::crossing(against, kKilometre, {Mode::drive, {}}).along == kNotAllowed);
     roads::Attributes contraflow = test::road();
     contraflow.set_one_way(roads::OneWay::along, roads::OneWay::both);
-    CHECK(travel::crossing(contraflow, kKilometre, {Mode::cycle, {}}).against != kShut);
-    CHECK(travel::crossing(contraflow, kKilometre, {Mode::drive, {}}).against == kShut);
+    CHECK(travel::crossing(contraflow, kKilometre, {Mode::cycle, {}}).against != kNotAllowed);
+    CHECK(travel::crossing(contraflow, kKilometre, {Mode::drive, {}}).against == kNotAllowed);
 }
 
 TEST_CASE("A ferry takes its stated time for everybody") {

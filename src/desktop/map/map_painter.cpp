@@ -233,8 +233,7 @@ void paint_unserved_mark(QPainter& painter, QPointF at, double r, service::Statu
                 painter.drawRect(QRectF(at.x() - 0.8 * r, at.y() - 0.8 * r, 1.6 * r, 1.6 * r));
                 break;
             default:
-                painter.drawLine(at + QPointF(-0.8 * r, -0.8 * r), at + QPointF(0.8 * r, 0.8 * r));
-                painter.drawLine(at + QPointF(-0.8 * r, 0.8 * r), at + QPointF(0.8 * r, -0.8 * r));
+                painter.drawEllipse(at, 0.85 * r, 0.85 * r);
         }
     }
 }
@@ -284,25 +283,40 @@ void paint_ground(QPainter& painter, const Viewport& view, const MapScene& scene
     if (style.shows(Layer::unserved)) paint_unserved(painter, view, scene, *answer, kept(false, 5));
 }
 
+namespace {
+
+/// Six corners, two of them left and right.
+QPolygonF hexagon(QPointF at, double r) {
+    QPolygonF out;
+    for (int i = 0; i < 6; ++i) out.append(at + r * QPointF(std::cos(i * M_PI / 3), std::sin(i * M_PI / 3)));
+    return out;
+}
+
+}  // namespace
+
 void paint_site_mark(QPainter& painter, QPointF at, double r, places::SiteState state, bool in_use,
                      const QColor& colour) {
     painter.setRenderHint(QPainter::Antialiasing);
     painter.setPen(Qt::NoPen);
     painter.setBrush(theme::kPaper);
-    painter.drawEllipse(at, r + 2.2, r + 2.2);
+    painter.drawPolygon(hexagon(at, r + 2.6));
     if (in_use) {
-        painter.setPen(QPen(theme::kInk, 1.6));
+        painter.setPen(QPen(theme::kInk, 1.6, Qt::SolidLine, Qt::SquareCap, Qt::MiterJoin));
         painter.setBrush(colour);
-        painter.drawEllipse(at, r, r);
-        painter.setPen(QPen(theme::kPaper, 2.0, Qt::SolidLine, Qt::RoundCap));
-        painter.drawLine(at + QPointF(-r * 0.42, 0), at + QPointF(r * 0.42, 0));
-        painter.drawLine(at + QPointF(0, -r * 0.42), at + QPointF(0, r * 0.42));
+        painter.drawPolygon(hexagon(at, r));
+        painter.setPen(Qt::NoPen);
+        painter.setBrush(theme::kPaper);
+        painter.drawEllipse(at, 0.3 * r, 0.3 * r);
         return;
     }
     painter.setBrush(Qt::NoBrush);
-    painter.setPen(QPen(theme::kInk, 1.6, state == places::SiteState::candidate ? Qt::DotLine : Qt::SolidLine));
-    painter.drawEllipse(at, r, r);
-    if (state == places::SiteState::closed) painter.drawLine(at + QPointF(-r, r), at + QPointF(r, -r));
+    const bool closed = state == places::SiteState::closed;
+    painter.setPen(
+        QPen(closed ? theme::kFaintInk : theme::kInk, closed ? 1.4 : 2.2, Qt::SolidLine, Qt::FlatCap, Qt::MiterJoin));
+    painter.drawPolygon(hexagon(at, r));
+    if (!closed) return;
+    painter.setPen(QPen(theme::kInk, 2.2, Qt::SolidLine, Qt::FlatCap));
+    painter.drawLine(at + QPointF(-r * 1.25, 0), at + QPointF(r * 1.25, 0));
 }
 
 namespace {
@@ -393,7 +407,7 @@ void paint_closures(QPainter& painter, const Viewport& view, const FlatWorld& wo
     for (const auto& c : closures) {
         QPolygonF line;
         for (const auto& p : c.vertices) line.append(view.to_screen(world.flat(p)));
-        const bool shut = c.effect == roads::ClosureEffect::shut;
+        const bool shut = c.effect == roads::ClosureEffect::closed;
         QPen ink(theme::kInk, 3, shut ? Qt::SolidLine : Qt::DotLine, Qt::FlatCap, Qt::RoundJoin);
         painter.setBrush(Qt::NoBrush);
         if (c.shape == roads::ClosureShape::point) {

@@ -59,7 +59,8 @@ void paint_route(QPainter& painter, const Viewport& view, const FlatWorld& world
 /// A scale bar of a round length in the bottom left corner.
 void paint_scale_bar(QPainter& painter, const Viewport& view);
 
-/// The mark of a site: a filled disc if open, a ring if a candidate, a thin crossed ring if closed.
+/// The mark of a site, a hexagon: filled with a hole if in use, hollow if a candidate, with a bar across if closed.
+/// Told apart at 8 pixels and in grey.
 void paint_site_mark(QPainter& painter, QPointF at, double radius, places::SiteState state, bool in_use,
                      const QColor& colour);
 

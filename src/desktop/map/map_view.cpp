@@ -335,7 +335,7 @@ void MapView::paint_empty(QPainter& painter) const {
     painter.drawText(rect(), Qt::AlignCenter | Qt::TextWordWrap,
                      building_ != 0
                          ? tr("The map is being drawn.")
-                         : tr("No roads or places yet.\nDrop a file of roads here, or bring one in on the Data page."));
+                         : tr("No roads or places yet.\nDrop a file of roads here, or add one on the Data page."));
 }
 
 void MapView::paint_readout(QPainter& painter) const {

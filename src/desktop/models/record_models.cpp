@@ -3,6 +3,8 @@
 #include <QLocale>
 #include <array>
 
+#include "desktop/words.h"
+#include "service/breakdown.h"
 #include "service/sentence.h"
 
 namespace otoro::desktop {
@@ -24,6 +26,13 @@ void DemandRecords::show(const PlanAnswerPtr& answer) {
     endResetModel();
 }
 
+bool DemandRecords::has(Column column) const {
+    if (!answer_) return column != kZone && column != kGroup;
+    if (column == kZone) return can_sum_up(*answer_->ready, service::SummedBy::zone);
+    if (column == kGroup) return can_sum_up(*answer_->ready, service::SummedBy::group);
+    return true;
+}
+
 int DemandRecords::rowCount(const QModelIndex& parent) const {
     return parent.isValid() || !answer_ ? 0 : static_cast<int>(answer_->outcome.places.size());
 }
@@ -37,7 +46,7 @@ QVariant DemandRecords::value(std::uint32_t row, int column) const {
         case kWeight:
             return o.weights[row].value();
         case kStatus:
-            return QString::fromUtf8(name(p.status).data());
+            return words(p.status);
         case kMinutes:
             return p.served() ? QVariant(p.time.minutes()) : QVariant();
         case kKilometres:
@@ -51,6 +60,10 @@ QVariant DemandRecords::value(std::uint32_t row, int column) const {
             return p.served()
                        ? QVariant(straight_line(o, answer_->ready->inputs.demand.at(row).position, p).kilometres())
                        : QVariant();
+        case kZone:
+            return plain(name_of(*answer_->ready, DemandIndex(row), service::SummedBy::zone));
+        case kGroup:
+            return plain(name_of(*answer_->ready, DemandIndex(row), service::SummedBy::group));
         case kWhy:
             return p.served() ? QVariant() : QVariant(plain(reason(o, DemandIndex(row))));
         default:
@@ -68,7 +81,7 @@ QVariant DemandRecords::data(const QModelIndex& index, int role) const {
     if (role != Qt::DisplayRole && role != kSortRole) return {};
     const QVariant v = value(static_cast<std::uint32_t>(index.row()), column);
     if (role == kSortRole || !number) return v;
-    constexpr std::array<int, kColumns> kDecimals{0, 0, 0, 2, 2, 0, 0, 2, 0};
+    constexpr std::array<int, kColumns> kDecimals{0, 0, 0, 2, 2, 0, 0, 2, 0, 0, 0};
     const int decimals =
         column == kWeight && v.toDouble() != std::floor(v.toDouble()) ? 2 : kDecimals[static_cast<std::size_t>(column)];
     return shown(v, decimals);
@@ -82,7 +95,7 @@ QVariant DemandRecords::headerData(int section, Qt::Orientation orientation, int
             : tr("weight");
     const std::array<QString, kColumns> names{tr("id"),         weight,          tr("status"),     tr("minutes"),
                                               tr("km by road"), tr("served by"), tr("m off road"), tr("km straight"),
-                                              tr("why not")};
+                                              tr("zone"),       tr("group"),     tr("why not")};
     return names[static_cast<std::size_t>(section)];
 }
 
@@ -104,7 +117,7 @@ QVariant SiteRecords::value(std::uint32_t row, int column) const {
         case kName:
             return plain(service::label(s.planned.site));
         case kState:
-            return QString::fromUtf8(name(s.planned.site.state).data());
+            return words(s.planned.site.state);
         case kPlaces:
             return s.places;
         case kLoad:

@@ -14,9 +14,24 @@ inline constexpr int kSortRole = Qt::UserRole + 1;
 class DemandRecords : public QAbstractTableModel {
     Q_OBJECT
 public:
-    enum Column { kId, kWeight, kStatus, kMinutes, kKilometres, kSite, kOffRoad, kStraight, kWhy, kColumns };
+    enum Column {
+        kId,
+        kWeight,
+        kStatus,
+        kMinutes,
+        kKilometres,
+        kSite,
+        kOffRoad,
+        kStraight,
+        kZone,
+        kGroup,
+        kWhy,
+        kColumns
+    };
     using QAbstractTableModel::QAbstractTableModel;
     void show(const PlanAnswerPtr& answer);
+    /// Whether the answer has anything to say in a column.
+    [[nodiscard]] bool has(Column column) const;
     [[nodiscard]] int rowCount(const QModelIndex& parent = {}) const override;
     [[nodiscard]] int columnCount(const QModelIndex& = {}) const override { return kColumns; }
     [[nodiscard]] QVariant data(const QModelIndex& index, int role) const override;

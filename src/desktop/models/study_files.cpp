@@ -9,7 +9,7 @@
 #include <QUuid>
 #include <utility>
 
-#include "files/bring_in.h"
+#include "files/add_data.h"
 #include "files/study_file.h"
 
 namespace otoro::desktop {

@@ -28,17 +28,17 @@
 namespace otoro::desktop {
 
 DataPage::DataPage(Session& session, Jobs& jobs, QWidget* parent)
-    : QWidget(parent), session_(session), mender_(session, jobs, this) {
+    : QWidget(parent), session_(session), fixer_(session, jobs, this) {
     setObjectName("page");
-    auto* title = new QLabel(tr("Brought in"), this);
+    auto* title = new QLabel(tr("Data"), this);
     title->setFont(theme::type(1.3, QFont::DemiBold));
-    auto* add = new QPushButton(tr("Bring in a file\u2026"), this);
-    add->setAccessibleName(tr("Bring in a file of roads, demand or sites"));
+    auto* add = new QPushButton(tr("Add data\u2026"), this);
+    add->setAccessibleName(tr("Add a file of roads, demand, sites or zones"));
     add->setToolTip(tr("Or drop files on the window"));
     auto* from = new QPushButton(tr("From elsewhere"), this);
-    from->setAccessibleName(tr("Bring in from the clipboard, a database or a web service"));
-    sources_ = new SourcesList(session, mender_, this);
-    joining_ = new JoinPanel(session, mender_, this);
+    from->setAccessibleName(tr("Add from the clipboard, a database or a web service"));
+    sources_ = new SourcesList(session, fixer_, this);
+    joining_ = new JoinPanel(session, fixer_, this);
     auto* summary = new QPushButton(tr("Network summary\u2026"), this);
     summary->setAccessibleName(tr("Read the network summary"));
     summary->setToolTip(tr("Every rule, speed, tolerance and count in plain words"));
@@ -73,11 +73,11 @@ DataPage::DataPage(Session& session, Jobs& jobs, QWidget* parent)
     scroll->setFixedWidth(372);
     column->setObjectName("page");
 
-    bring_in_ = new BringInPanel(session, jobs.reading, this);
-    findings_ = new FindingsList(session, mender_, this);
+    add_ = new AddPanel(session, jobs.reading, this);
+    findings_ = new FindingsList(session, fixer_, this);
     auto* right = new QVBoxLayout;
     right->setSpacing(12);
-    // The verdict stays in sight, so that each mend is seen to change it.
+    // The verdict stays in sight, so that each fix is seen to change it.
     auto* asked = new QFrame(this);
     asked->setObjectName("card");
     auto* asked_row = new QHBoxLayout(asked);
@@ -112,7 +112,7 @@ DataPage::DataPage(Session& session, Jobs& jobs, QWidget* parent)
     connect(&session.document, &Document::plan_chosen, this, say);
     say();
     right->addWidget(asked);
-    right->addWidget(bring_in_);
+    right->addWidget(add_);
     right->addWidget(findings_, 1);
     auto* box = new QHBoxLayout(this);
     box->setContentsMargins(16, 14, 16, 14);
@@ -127,11 +127,11 @@ DataPage::DataPage(Session& session, Jobs& jobs, QWidget* parent)
     elsewhere->addAction(tr("A PostGIS database or a web service\u2026"), this, [this] {
         auto* ask = new QInputDialog(this);
         ask->setAttribute(Qt::WA_DeleteOnClose);
-        ask->setWindowTitle(tr("Bring in from an address"));
+        ask->setWindowTitle(tr("Add from an address"));
         ask->setLabelText(tr(
             "postgresql://user@host/database, or https://\u2026 of OGC API Features or of a WFS (with service=WFS):"));
         connect(ask, &QInputDialog::textValueSelected, this, [this](const QString& address) {
-            if (!address.trimmed().isEmpty()) bring_in_->offer(address.trimmed());
+            if (!address.trimmed().isEmpty()) add_->offer(address.trimmed());
         });
         ask->open();
     });
@@ -142,8 +142,8 @@ DataPage::DataPage(Session& session, Jobs& jobs, QWidget* parent)
     connect(sources_, &SourcesList::profiles_wanted, this, &DataPage::profiles_wanted);
     connect(sources_, &SourcesList::attaching_wanted, this, &DataPage::open_attaching);
     connect(findings_, &FindingsList::show_wanted, this, &DataPage::show_wanted);
-    connect(&mender_, &Mender::findings_changed, this,
-            [this] { emit findings_changed(static_cast<int>(service::count_open(mender_.findings()))); });
+    connect(&fixer_, &Fixer::findings_changed, this,
+            [this] { emit findings_changed(static_cast<int>(service::count_open(fixer_.findings()))); });
 }
 
 bool DataPage::paste() { return take_table(QApplication::clipboard()->text(), tr("pasted")); }
@@ -166,8 +166,8 @@ void DataPage::type_places() {
         new QLabel(tr("One place a line, under the names of the columns. They may be changed, and more added."), sheet);
     about->setProperty("role", "soft");
     about->setWordWrap(true);
-    auto* take = new QPushButton(tr("Bring in"), sheet);
-    take->setAccessibleName(tr("Bring the typed places in"));
+    auto* take = new QPushButton(tr("Add"), sheet);
+    take->setAccessibleName(tr("Add the typed places"));
     auto* box = new QVBoxLayout(sheet);
     box->addWidget(about);
     box->addWidget(text, 1);
@@ -208,7 +208,7 @@ bool DataPage::take_table(const QString& text, const QString& name) {
         emit trouble(QString::fromUtf8(e.what()));
         return false;
     }
-    bring_in_->offer(path);
+    add_->offer(path);
     return true;
 }
 
@@ -220,11 +220,11 @@ void DataPage::show_summary() {
     sheet->resize(760, 640);
     auto* text = new QTextBrowser(sheet);
     text->setAccessibleName(tr("Network summary"));
-    text->setPlainText(mender_.summary());
+    text->setPlainText(fixer_.summary());
     auto* copy = new QPushButton(tr("Copy"), sheet);
     copy->setAccessibleName(tr("Copy the network summary"));
-    auto* save = new QPushButton(tr("Hand out\u2026"), sheet);
-    save->setAccessibleName(tr("Hand out the network summary as a text file"));
+    auto* save = new QPushButton(tr("Export\u2026"), sheet);
+    save->setAccessibleName(tr("Export the network summary as a text file"));
     auto* row = new QHBoxLayout;
     row->addStretch(1);
     row->addWidget(copy);
@@ -235,7 +235,7 @@ void DataPage::show_summary() {
     connect(copy, &QPushButton::clicked, sheet, [text] { QApplication::clipboard()->setText(text->toPlainText()); });
     connect(save, &QPushButton::clicked, sheet, [this, text] {
         const auto path =
-            ask_where_to_save(this, tr("Hand out the network summary"), "network-summary.txt", {{tr("Text"), ".txt"}});
+            ask_where_to_save(this, tr("Export the network summary"), "network-summary.txt", {{tr("Text"), ".txt"}});
         if (!path) return;
         try {
             files::write_text(path->toStdString(), text->toPlainText().toStdString());
@@ -247,6 +247,6 @@ void DataPage::show_summary() {
     sheet->show();
 }
 
-void DataPage::open_attaching(const service::SetName& set) { (new AttachSheet(session_, mender_, set, this))->show(); }
+void DataPage::open_attaching(const service::SetName& set) { (new AttachSheet(session_, fixer_, set, this))->show(); }
 
 }  // namespace otoro::desktop

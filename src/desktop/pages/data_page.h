@@ -1,8 +1,8 @@
 #pragma once
 #include <QWidget>
 
-#include "desktop/models/mender.h"
-#include "desktop/pages/bring_in_panel.h"
+#include "desktop/models/fixer.h"
+#include "desktop/pages/add_panel.h"
 
 namespace otoro::desktop {
 class FindingsList;
@@ -15,8 +15,8 @@ class DataPage : public QWidget {
     Q_OBJECT
 public:
     DataPage(Session& session, Jobs& jobs, QWidget* parent = nullptr);
-    [[nodiscard]] BringInPanel& bring_in() const { return *bring_in_; }
-    [[nodiscard]] Mender& mender() { return mender_; }
+    [[nodiscard]] AddPanel& add_panel() const { return *add_; }
+    [[nodiscard]] Fixer& fixer() { return fixer_; }
     [[nodiscard]] FindingsList& findings() const { return *findings_; }
     [[nodiscard]] JoinPanel& joining() const { return *joining_; }
     [[nodiscard]] SourcesList& sources() const { return *sources_; }
@@ -44,8 +44,8 @@ private:
     void open_attaching(const otoro::service::SetName& set);
 
     Session& session_;
-    Mender mender_;
-    BringInPanel* bring_in_;
+    Fixer fixer_;
+    AddPanel* add_;
     SourcesList* sources_;
     JoinPanel* joining_;
     FindingsList* findings_;

@@ -98,8 +98,8 @@ ProfileSheet::ProfileSheet(Session& session, QWidget* parent) : QDialog(parent),
     copy_ = new QPushButton(tr("Copy"), this);
     copy_->setToolTip(tr("Makes a profile of your own from this one"));
     remove_ = new QPushButton(tr("Remove"), this);
-    in_ = new QPushButton(tr("Bring in\u2026"), this);
-    out_ = new QPushButton(tr("Hand out\u2026"), this);
+    in_ = new QPushButton(tr("Import\u2026"), this);
+    out_ = new QPushButton(tr("Export\u2026"), this);
     use_ = new QPushButton(tr("Use in the question"), this);
     for (auto* b : {copy_, remove_, in_, out_, use_}) b->setAccessibleName(tr("%1 (travel profile)").arg(b->text()));
     auto* left = new QVBoxLayout;
@@ -132,15 +132,15 @@ ProfileSheet::ProfileSheet(Session& session, QWidget* parent) : QDialog(parent),
     connect(remove_, &QPushButton::clicked, this, &ProfileSheet::remove_current);
     connect(use_, &QPushButton::clicked, this, &ProfileSheet::use_current);
     connect(out_, &QPushButton::clicked, this, [this] {
-        const auto path = ask_where_to_save(this, tr("Hand out the profile"),
+        const auto path = ask_where_to_save(this, tr("Export the profile"),
                                             plain(travel::label(current())).replace('/', '-').left(100) + ".json",
                                             {{tr("Travel profiles"), ".json"}});
-        if (path) hand_out(*path);
+        if (path) export_to(*path);
     });
     connect(in_, &QPushButton::clicked, this, [this] {
         const QString path =
-            QFileDialog::getOpenFileName(this, tr("Bring in a profile"), {}, tr("Travel profiles (*.json)"));
-        if (!path.isEmpty()) bring_in(path);
+            QFileDialog::getOpenFileName(this, tr("Import a profile"), {}, tr("Travel profiles (*.json)"));
+        if (!path.isEmpty()) import_from(path);
     });
     connect(&session_.document, &Document::notes_changed, this, &ProfileSheet::fill_list);
     no_default_buttons(*this);
@@ -310,7 +310,7 @@ void ProfileSheet::use_current() {
     session_.document.edit(tr("way of travelling"), [p = current()](service::Study& s) { s.question().profile = p; });
 }
 
-void ProfileSheet::hand_out(const QString& path) {
+void ProfileSheet::export_to(const QString& path) {
     try {
         files::write_profile(current(), path.toStdString());
     } catch (const InputError& e) {
@@ -318,14 +318,14 @@ void ProfileSheet::hand_out(const QString& path) {
     }
 }
 
-bool ProfileSheet::bring_in(const QString& path) {
+bool ProfileSheet::import_from(const QString& path) {
     try {
         auto p = files::read_profile(path.toStdString());
         std::vector<std::string> taken{"drive", "respond", "walk", "cycle"};
         for (const auto& o : session_.document.study().profiles) taken.push_back(o.name);
         p.name = service::free_name(travel::label(p), taken);
         if (!p.table) p.table = travel::standard_table(p.mode);
-        session_.document.edit(tr("bring in a profile"), [&](service::Study& s) { s.profiles.push_back(p); });
+        session_.document.edit(tr("import a profile"), [&](service::Study& s) { s.profiles.push_back(p); });
         list_->setCurrentRow(list_->count() - 1);
         return true;
     } catch (const InputError& e) {

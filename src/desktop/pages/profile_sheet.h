@@ -26,8 +26,8 @@ public:
     [[nodiscard]] QDoubleSpinBox& seconds(int i) const { return *turns_[static_cast<std::size_t>(i)]; }
     [[nodiscard]] QPushButton& copy_button() const { return *copy_; }
     [[nodiscard]] QPushButton& use_button() const { return *use_; }
-    void hand_out(const QString& path);
-    bool bring_in(const QString& path);
+    void export_to(const QString& path);
+    bool import_from(const QString& path);
 
 signals:
     void trouble(const QString& why);

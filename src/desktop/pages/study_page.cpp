@@ -76,6 +76,11 @@ StudyPage::StudyPage(Session& session, Jobs& jobs, QWidget* parent) : QWidget(pa
     down->addWidget(records_);
     down->setStretchFactor(0, 1);
     down->setSizes({540, 150});
+    down->setChildrenCollapsible(false);
+    connect(records_, &RecordsPanel::opened, down, [down](bool open) {
+        const int all = down->height();
+        if (open) down->setSizes({all * 2 / 3, all / 3});
+    });
     down->setHandleWidth(2);
 
     auto* box = new QVBoxLayout(this);
@@ -172,17 +177,17 @@ void StudyPage::offer_spot_menu(geo::LonLat spot, const QPoint& at) {
                 if (place >= asked.count()) return;
                 const service::SetName set{service::SetKind::demand, asked.set_of(place).name};
                 const service::AttachAnyway by_hand{set, {{asked.local(place), spot}}};
-                s = service::mended(std::move(s), by_hand, Task());
+                s = service::fixed(std::move(s), by_hand, Task());
             });
         });
-    add_title(*menu, tr("Roads shut or slowed (in this plan)"));
-    menu->addAction(tr("Shut the road here"), this, [this, spot] { take_closure(roads::ClosureShape::point, {spot}); });
-    menu->addAction(tr("Draw a line to shut roads along or across"), this,
-                    [this] { map_->start_drawing(roads::ClosureShape::line); });
-    menu->addAction(tr("Draw an area to shut"), this, [this] { map_->start_drawing(roads::ClosureShape::area); });
+    add_title(*menu, tr("Roads closed or slowed (in this plan)"));
+    menu->addAction(tr("Close the road here"), this,
+                    [this, spot] { take_closure(roads::ClosureShape::point, {spot}); });
+    menu->addAction(tr("Close along a line\u2026"), this, [this] { map_->start_drawing(roads::ClosureShape::line); });
+    menu->addAction(tr("Close an area\u2026"), this, [this] { map_->start_drawing(roads::ClosureShape::area); });
     menu->addAction(tr("Closures from a file\u2026"), this, [this] {
         const QString path = QFileDialog::getOpenFileName(this, tr("Closures from a file"));
-        if (!path.isEmpty()) bring_in_closures(path);
+        if (!path.isEmpty()) add_closures_from(path);
     });
     const auto index = session_.document.plan_index();
     for (std::size_t i = 0; i < session_.document.plan().closures.size(); ++i) {
@@ -192,8 +197,8 @@ void StudyPage::offer_spot_menu(geo::LonLat spot, const QPoint& at) {
                 if (index < s.plans.size() && i < s.plans[index].closures.size()) to(s.plans[index].closures[i]);
             });
         };
-        one->addAction(tr("Shut"), this, [change] {
-            change(StudyPage::tr("closure"), [](auto& c) { c.effect = roads::ClosureEffect::shut; });
+        one->addAction(tr("Closed"), this, [change] {
+            change(StudyPage::tr("closure"), [](auto& c) { c.effect = roads::ClosureEffect::closed; });
         });
         one->addAction(tr("Slowed to half speed"), this, [change] {
             change(StudyPage::tr("closure"), [](auto& c) {
@@ -240,11 +245,11 @@ void StudyPage::take_closure(roads::ClosureShape shape, const std::vector<geo::L
                          : tr("What was drawn touches no road; nothing was closed."));
         return;
     }
-    std::string name = tr("Roads shut").toStdString();
+    std::string name = tr("Roads closed").toStdString();
     if (shape == roads::ClosureShape::point)
         if (const auto road = service::road_at(*in->network, vertices.front(), Millimetres::metres(50));
             road && !in->network->name(*road).empty())
-            name = tr("%1 shut").arg(QString::fromStdString(in->network->name(*road))).toStdString();
+            name = tr("%1 closed").arg(QString::fromStdString(in->network->name(*road))).toStdString();
     std::vector<std::string> taken;
     for (const auto& o : session_.document.plan().closures) taken.push_back(o.name);
     c.name = service::free_name(name, taken);
@@ -254,7 +259,7 @@ void StudyPage::take_closure(roads::ClosureShape shape, const std::vector<geo::L
         emit remark(tr("Closed: %1").arg(QString::fromStdString(taken_for)));
 }
 
-void StudyPage::bring_in_closures(const QString& path) {
+void StudyPage::add_closures_from(const QString& path) {
     jobs_.reading.run([this, path,
                        document = session_.document.point().document](const Task& task) -> Background::Then {
         auto closures = files::read_closures(path.toStdString(), task);
@@ -333,7 +338,7 @@ void StudyPage::show_road(LinkId link, geo::LonLat spot, const QPoint& at) {
     if (!answer) return;
     const auto& network = *answer->ready->inputs.network;
     if (link.value() >= network.link_count()) return;
-    const auto reading = service::read_road(network, *answer->outcome.traces->ground, link);
+    const auto reading = service::read_road(network, *answer->outcome.traces->costed, link);
     auto* card = new QFrame(this, Qt::Popup);
     card->setObjectName("popup");
     card->setAttribute(Qt::WA_DeleteOnClose);
@@ -345,7 +350,7 @@ void StudyPage::show_road(LinkId link, geo::LonLat spot, const QPoint& at) {
     for (int i = 1; i < lines.size(); ++i) lines[i] = lines[i].toHtmlEscaped();
     text->setText(lines.join("<br>"));
     text->setTextInteractionFlags(Qt::TextSelectableByMouse);
-    auto* shut = new QPushButton(tr("Shut it here, in a plan"), card);
+    auto* shut = new QPushButton(tr("Close it here, in a plan"), card);
     shut->setAccessibleName(shut->text());
     auto* box = new QVBoxLayout(card);
     box->addWidget(text);

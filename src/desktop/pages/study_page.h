@@ -37,7 +37,7 @@ public:
     void show_road(otoro::LinkId link, otoro::geo::LonLat spot, const QPoint& at);
     /// A closure drawn: it joins the plan, or makes one.
     void take_closure(otoro::roads::ClosureShape shape, const std::vector<otoro::geo::LonLat>& vertices);
-    void bring_in_closures(const QString& path);
+    void add_closures_from(const QString& path);
 
 signals:
     void profiles_wanted();

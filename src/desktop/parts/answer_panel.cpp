@@ -8,8 +8,11 @@
 #include <QVBoxLayout>
 
 #include "desktop/map/map_painter.h"
+#include "desktop/parts/breakdown_view.h"
 #include "desktop/parts/curve_view.h"
+#include "desktop/parts/quiet_table.h"
 #include "desktop/theme.h"
+#include "desktop/words.h"
 
 namespace otoro::desktop {
 namespace {
@@ -20,38 +23,6 @@ QLabel* heading(const QString& text, QWidget* parent) {
     auto* l = new QLabel(text, parent);
     l->setProperty("role", "heading");
     return l;
-}
-
-QTableWidget* quiet_table(const QStringList& columns, const QString& name, QWidget* parent) {
-    auto* t = new QTableWidget(0, static_cast<int>(columns.size()), parent);
-    t->setHorizontalHeaderLabels(columns);
-    t->setAccessibleName(name);
-    t->verticalHeader()->hide();
-    t->verticalHeader()->setDefaultSectionSize(21);
-    t->setEditTriggers(QAbstractItemView::NoEditTriggers);
-    t->setSelectionBehavior(QAbstractItemView::SelectRows);
-    t->setSelectionMode(QAbstractItemView::SingleSelection);
-    t->setShowGrid(false);
-    t->setTabKeyNavigation(false);
-    t->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
-    t->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
-    t->horizontalHeader()->setMinimumSectionSize(30);
-    t->horizontalHeader()->setResizeContentsPrecision(
-        0);  // as wide as what is seen needs: to measure every row takes longer than a frame
-    return t;
-}
-
-/// A cell; one that is there already is changed only where it differs, so that numbers can follow a dragged site.
-QTableWidgetItem& put(QTableWidget& t, int row, int column, const QString& text, bool number) {
-    auto* item = t.item(row, column);
-    if (item == nullptr) {
-        item = new QTableWidgetItem(text);
-        item->setTextAlignment(number ? Qt::AlignRight | Qt::AlignVCenter : Qt::AlignLeft | Qt::AlignVCenter);
-        t.setItem(row, column, item);
-    } else if (item->text() != text) {
-        item->setText(text);
-    }
-    return *item;
 }
 
 constexpr int kWhat = Qt::UserRole, kMark = Qt::UserRole + 1;  // what a row is of, and what its icon shows
@@ -66,30 +37,36 @@ QIcon mark_icon(const std::function<void(QPainter&, QPointF)>& draw) {
     return pix;
 }
 
-void fit_height(QTableWidget& t, int most_rows) {
-    const int rows = std::min(t.rowCount(), most_rows);
-    t.setFixedHeight(t.horizontalHeader()->sizeHint().height() + rows * t.verticalHeader()->defaultSectionSize() + 4);
-}
-
 }  // namespace
 
-AnswerPanel::AnswerPanel(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
-    auto* box = new QVBoxLayout(this);
+AnswerPanel::AnswerPanel(Session& session, QWidget* parent) : QScrollArea(parent), session_(session) {
+    setObjectName("answer");
+    setWidgetResizable(true);
+    setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    setFrameShape(QFrame::NoFrame);
+    setMinimumWidth(230);
+    auto* page = new QWidget(this);
+    page->setObjectName("page");
+    setWidget(page);
+    auto* box = new QVBoxLayout(page);
     box->setContentsMargins(8, 10, 10, 8);
     box->setSpacing(4);
-    curve_ = new CurveView(session, this);
-    statistics_ = new QLabel(this);
+    curve_ = new CurveView(session, page);
+    statistics_ = new QLabel(page);
     statistics_->setProperty("role", "soft");
     statistics_->setWordWrap(true);
-    statuses_ = quiet_table({tr("what became of them"), tr("places"), tr("weight")}, tr("Places by status"), this);
-    loads_ = quiet_table({tr("site"), tr("load"), tr("%"), tr("worst")}, tr("Loads per site"), this);
-    box->addWidget(heading(tr("SHARE WITHIN"), this));
+    statuses_ = quiet_table({tr("what became of them"), tr("places"), tr("weight")}, tr("Places by status"), page);
+    loads_ = quiet_table({tr("site"), tr("load"), tr("%"), tr("worst")}, tr("Loads per site"), page);
+    breakdown_ = new BreakdownView(session.document, session.answers, session.selection, page);
+    box->addWidget(heading(tr("SHARE WITHIN"), page));
     box->addWidget(curve_, 2);
     box->addWidget(statistics_);
-    box->addWidget(heading(tr("SERVED AND NOT"), this));
+    box->addWidget(heading(tr("SERVED AND NOT"), page));
     box->addWidget(statuses_);
-    box->addWidget(heading(tr("SITES"), this));
+    box->addWidget(breakdown_);
+    box->addWidget(heading(tr("SITES"), page));
     box->addWidget(loads_, 3);
+    loads_->setMinimumHeight(120);
     connect(statuses_, &QTableWidget::cellClicked, this, [this](int row) { pick_status(row); });
     connect(statuses_, &QTableWidget::cellActivated, this, [this](int row) { pick_status(row); });
     connect(loads_, &QTableWidget::cellClicked, this, [this](int row) { pick_site(row); });
@@ -128,13 +105,11 @@ void AnswerPanel::refresh_statuses() {
         return fit_height(*statuses_, 1);
     }
     int row = 0;
-    const std::array<QString, service::kStatuses> words{tr("served"),  tr("beyond the limit"), tr("no road near"),
-                                                        tr("cut off"), tr("site full"),        tr("bad location")};
     for (const auto status : service::kAllStatuses) {
         const auto& tally = answer->outcome.tally(status);
         if (tally.places == 0 && status != service::Status::served) continue;
         if (row == statuses_->rowCount()) statuses_->insertRow(row);
-        auto& first = put(*statuses_, row, 0, words[static_cast<std::size_t>(status)], false);
+        auto& first = put_cell(*statuses_, row, 0, words(status), false);
         first.setData(kWhat, static_cast<int>(status));
         if (first.data(kMark) != static_cast<int>(status)) {
             first.setData(kMark, static_cast<int>(status));
@@ -145,8 +120,8 @@ void AnswerPanel::refresh_statuses() {
                 p.drawEllipse(at, 4.5, 4.5);
             }));
         }
-        put(*statuses_, row, 1, plain(describe(Weight(std::int64_t{tally.places} * 1'000'000))), true);
-        put(*statuses_, row, 2, plain(describe(tally.weight)), true);
+        put_cell(*statuses_, row, 1, plain(describe(Weight(std::int64_t{tally.places} * 1'000'000))), true);
+        put_cell(*statuses_, row, 2, plain(describe(tally.weight)), true);
         ++row;
     }
     statuses_->setRowCount(row);
@@ -162,7 +137,7 @@ void AnswerPanel::refresh_loads() {
         const auto& s = o.sites[i];
         if (!s.planned.in_use) continue;
         if (row == loads_->rowCount()) loads_->insertRow(row);
-        auto& first = put(*loads_, row, 0, plain(service::label(s.planned.site)), false);
+        auto& first = put_cell(*loads_, row, 0, plain(service::label(s.planned.site)), false);
         first.setData(kWhat, i);
         const QColor colour = who_serves_look().site_colour(o.sites, SiteIndex(i));
         const QString mark = QString("%1 %2").arg(colour.name()).arg(static_cast<int>(s.planned.site.state));
@@ -173,14 +148,15 @@ void AnswerPanel::refresh_loads() {
         }
         const QString capacity =
             s.planned.site.capacity ? tr(" of %1").arg(plain(describe(*s.planned.site.capacity))) : QString();
-        put(*loads_, row, 1, plain(describe(s.load)) + capacity, true);
-        put(*loads_, row, 2,
-            o.all.weight.count() > 0 ? QLocale::c().toString(100 * s.load.value() / o.all.weight.value(), 'f', 0)
-                                     : QString(),
-            true);
-        put(*loads_, row, 3,
-            s.places > 0 ? QLocale::c().toString(s.worst_time.minutes(), 'f', 1) : QString::fromUtf8("\u2013"), true);
-        const QString tip = s.attachment ? tr("%1 places").arg(s.places)
+        put_cell(*loads_, row, 1, plain(describe(s.load)) + capacity, true);
+        put_cell(*loads_, row, 2,
+                 o.all.weight.count() > 0 ? QLocale::c().toString(100 * s.load.value() / o.all.weight.value(), 'f', 0)
+                                          : QString(),
+                 true);
+        put_cell(*loads_, row, 3,
+                 s.places > 0 ? QLocale::c().toString(s.worst_time.minutes(), 'f', 1) : QString::fromUtf8("\u2013"),
+                 true);
+        const QString tip = s.attachment ? counted(s.places, tr("place"), tr("places"))
                                          : tr("Serves nobody: no road that this traveller may use is near it");
         for (int c = 0; c < 4; ++c)
             if (loads_->item(row, c)->toolTip() != tip) loads_->item(row, c)->setToolTip(tip);

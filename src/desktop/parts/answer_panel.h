@@ -1,5 +1,5 @@
 #pragma once
-#include <QWidget>
+#include <QScrollArea>
 
 #include "desktop/models/session.h"
 
@@ -8,15 +8,17 @@ class QTableWidget;
 class QTableView;
 
 namespace otoro::desktop {
+class BreakdownView;
 class CurveView;
 
-/// The answer beside the map: the curve, who is not served and why, loads per site.
-class AnswerPanel : public QWidget {
+/// The answer beside the map: the curve, who is not served and why, sums by zone and group, loads per site.
+class AnswerPanel : public QScrollArea {
     Q_OBJECT
 public:
     explicit AnswerPanel(Session& session, QWidget* parent = nullptr);
     [[nodiscard]] CurveView& curve() const { return *curve_; }
     [[nodiscard]] QTableWidget& statuses() const { return *statuses_; }
+    [[nodiscard]] BreakdownView& breakdown() const { return *breakdown_; }
     [[nodiscard]] QTableWidget& loads() const { return *loads_; }
 
 private:
@@ -27,6 +29,7 @@ private:
     void pick_site(int row);
     Session& session_;
     CurveView* curve_;
+    BreakdownView* breakdown_;
     QLabel* statistics_;
     QTableWidget* statuses_;
     QTableWidget* loads_;

@@ -67,8 +67,8 @@ private:
 
 }  // namespace
 
-AttachSheet::AttachSheet(Session& session, Mender& mender, const service::SetName& set, QWidget* parent)
-    : QDialog(parent), session_(session), mender_(mender), set_(set) {
+AttachSheet::AttachSheet(Session& session, Fixer& fixer, const service::SetName& set, QWidget* parent)
+    : QDialog(parent), session_(session), fixer_(fixer), set_(set) {
     setAttribute(Qt::WA_DeleteOnClose);
     setObjectName("attaching");
     setWindowTitle(tr("How the %1 are attached").arg(elided(QString::fromStdString(set.name))));
@@ -112,7 +112,7 @@ AttachSheet::AttachSheet(Session& session, Mender& mender, const service::SetNam
     connect(limit_, &QDoubleSpinBox::valueChanged, this, &AttachSheet::apply);
     connect(least_, &QDoubleSpinBox::valueChanged, this, &AttachSheet::apply);
     connect(classes_, &QListWidget::itemChanged, this, &AttachSheet::apply);
-    connect(&mender_, &Mender::findings_changed, this, &AttachSheet::refresh);
+    connect(&fixer_, &Fixer::findings_changed, this, &AttachSheet::refresh);
     connect(&session_.document, &Document::data_changed, this, &AttachSheet::refresh);
     refresh();
 }
@@ -127,7 +127,7 @@ const places::Attaching* AttachSheet::attaching() const {
 }
 
 const std::vector<std::optional<places::Attachment>>* AttachSheet::attached() const {
-    const auto checked = mender_.checked();
+    const auto checked = fixer_.checked();
     if (!checked) return nullptr;
     const auto& all = set_.kind == service::SetKind::demand ? checked->demand : checked->sites;
     const auto at = all.find(set_.name);
@@ -178,7 +178,7 @@ void AttachSheet::apply() {
     rule.ramps = a->rule.ramps;
     for (int i = 0; i < classes_->count(); ++i)
         if (classes_->item(i)->checkState() == Qt::Checked) rule.classes |= 1U << static_cast<unsigned>(i);
-    if (rule != a->rule) mender_.mend(service::SetAttachRule{set_, rule}, tr("how places are attached"));
+    if (rule != a->rule) fixer_.fix(service::SetAttachRule{set_, rule}, tr("how places are attached"));
 }
 
 QString AttachSheet::effect() const { return effect_->text(); }

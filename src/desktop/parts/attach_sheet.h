@@ -1,7 +1,7 @@
 #pragma once
 #include <QDialog>
 
-#include "desktop/models/mender.h"
+#include "desktop/models/fixer.h"
 
 class QCheckBox;
 class QDoubleSpinBox;
@@ -15,7 +15,7 @@ namespace otoro::desktop {
 class AttachSheet : public QDialog {
     Q_OBJECT
 public:
-    AttachSheet(Session& session, Mender& mender, const service::SetName& set, QWidget* parent = nullptr);
+    AttachSheet(Session& session, Fixer& fixer, const service::SetName& set, QWidget* parent = nullptr);
     [[nodiscard]] QDoubleSpinBox& limit() const { return *limit_; }
     [[nodiscard]] QDoubleSpinBox& least_piece() const { return *least_; }
     [[nodiscard]] QListWidget& classes() const { return *classes_; }
@@ -28,7 +28,7 @@ private:
     [[nodiscard]] const std::vector<std::optional<places::Attachment>>* attached() const;
 
     Session& session_;
-    Mender& mender_;
+    Fixer& fixer_;
     service::SetName set_;
     QDoubleSpinBox* limit_;
     QDoubleSpinBox* least_;

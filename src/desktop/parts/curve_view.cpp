@@ -30,7 +30,7 @@ CurveView::CurveView(Session& session, QWidget* parent) : QCustomPlot(parent), s
     yAxis->setRange(0, 104);
     yAxis->setLabel(tr("% of weight"));
     today_ = addGraph();
-    today_->setPen(QPen(QColor(0x9A, 0x94, 0x88), 1.6, Qt::DashLine));
+    today_->setPen(QPen(theme::kFaintInk, 1.6, Qt::DashLine));
     plan_ = addGraph();
     plan_->setPen(QPen(theme::kInk, 2.2));
     plan_->setBrush(QColor(0x2B, 0x86, 0x9E, 34));
@@ -40,7 +40,7 @@ CurveView::CurveView(Session& session, QWidget* parent) : QCustomPlot(parent), s
     cross_ = addGraph();
     cross_->setLineStyle(QCPGraph::lsNone);
     cross_->setScatterStyle(
-        QCPScatterStyle(QCPScatterStyle::ssCrossCircle, QPen(theme::kAccent, 2), QBrush(theme::kPaper), 13));
+        QCPScatterStyle(QCPScatterStyle::ssDisc, QPen(theme::kAccent, 2.4), QBrush(theme::kPaper), 11));
     connect(&session_.document, &Document::study_replaced, this, [this] { dragging_ = false; });
     connect(&session_.answers, &Answers::changed, this, &CurveView::refresh);
     connect(&session_.document, &Document::plans_changed, this, &CurveView::refresh);
@@ -79,6 +79,10 @@ void CurveView::refresh() {
     set_curve(*today_, today && today != answer ? &today->outcome : nullptr);
     xAxis->setLabel(by_time() ? tr("minutes") : tr("km"));
     double most = 12;
+    const bool has_standard = session_.document.question().standard.has_value();
+    limit_line_->setVisible(has_standard);
+    share_line_->setVisible(has_standard);
+    cross_->setVisible(has_standard);
     if (const auto& standard = session_.document.question().standard) {
         const double limit = by_time() ? std::get<Millis>(standard->limit).minutes()
                                        : std::get<Millimetres>(standard->limit).kilometres();
@@ -98,7 +102,7 @@ void CurveView::refresh() {
                 std::min(static_cast<double>(curve.back().value) / (by_time() ? 60'000.0 : 1'000'000.0), most * 2));
     }
     if (!dragging_) xAxis->setRange(0, most * 1.02);
-    plan_->setPen(QPen(session_.answers.up_to_date() ? theme::kInk : QColor(0x9A, 0x94, 0x88), 2.2));
+    plan_->setPen(QPen(session_.answers.up_to_date() ? theme::kInk : theme::kFaintInk, 2.2));
     replot(QCustomPlot::rpQueuedReplot);
 }
 

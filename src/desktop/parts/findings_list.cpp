@@ -27,8 +27,8 @@ QString number(std::uint32_t v) { return plain(describe(Weight(std::int64_t{v} *
 
 }  // namespace
 
-FindingsList::FindingsList(Session& session, Mender& mender, QWidget* parent)
-    : QWidget(parent), session_(session), mender_(mender) {
+FindingsList::FindingsList(Session& session, Fixer& fixer, QWidget* parent)
+    : QWidget(parent), session_(session), fixer_(fixer) {
     auto* title = new QLabel(tr("Findings"), this);
     title->setFont(theme::type(1.3, QFont::DemiBold));
     state_ = new QLabel(this);
@@ -56,11 +56,11 @@ FindingsList::FindingsList(Session& session, Mender& mender, QWidget* parent)
     list_->setStyleSheet("QTreeView::item { padding: 3px 2px; }");
 
     show_ = new QPushButton(tr("Show on the map"), this);
-    mend_ = new QPushButton(tr("Mend"), this);
+    fix_ = new QPushButton(tr("Fix"), this);
     accept_ = new QPushButton(tr("Accept\u2026"), this);
     auto* bottom = new QHBoxLayout;
     bottom->setSpacing(8);
-    for (auto* b : {show_, mend_, accept_}) bottom->addWidget(b);
+    for (auto* b : {show_, fix_, accept_}) bottom->addWidget(b);
     bottom->addStretch(1);
 
     auto* box = new QVBoxLayout(this);
@@ -74,19 +74,19 @@ FindingsList::FindingsList(Session& session, Mender& mender, QWidget* parent)
     connect(list_, &QTreeWidget::currentItemChanged, this, &FindingsList::refresh_buttons);
     connect(list_, &QTreeWidget::itemActivated, this, &FindingsList::show_current);
     connect(show_, &QPushButton::clicked, this, &FindingsList::show_current);
-    connect(mend_, &QPushButton::clicked, this, &FindingsList::mend_current);
+    connect(fix_, &QPushButton::clicked, this, &FindingsList::mend_current);
     connect(accept_, &QPushButton::clicked, this, &FindingsList::accept_current);
-    connect(&mender_, &Mender::findings_changed, this, &FindingsList::refresh);
+    connect(&fixer_, &Fixer::findings_changed, this, &FindingsList::refresh);
     for (const auto changed : {&Document::data_changed, &Document::question_changed, &Document::notes_changed})
         connect(&session_.document, changed, this, [this] { state_->setText(tr("looking again\u2026")); });
     const auto not_looked = [this] {
-        if (!mender_.up_to_date() && !mender_.checks().busy())
+        if (!fixer_.up_to_date() && !fixer_.checks().busy())
             state_->setText(tr("The data were not looked through to the end. <a href='again'>Look again</a>"));
     };
-    connect(&mender_.checks(), &Background::idle, this, not_looked);
+    connect(&fixer_.checks(), &Background::idle, this, not_looked);
     connect(state_, &QLabel::linkActivated, this, [this] {
         state_->setText(tr("looking again\u2026"));
-        mender_.look_again();
+        fixer_.look_again();
     });
     refresh();
 }
@@ -112,7 +112,7 @@ void FindingsList::refresh() {
     const bool first_time = list_->topLevelItemCount() == 0;
     const QSignalBlocker quiet(list_);
     list_->clear();
-    const auto& findings = mender_.findings();
+    const auto& findings = fixer_.findings();
     for (std::size_t i = 0; i < findings.size(); ++i) {
         const auto& f = findings[i];
         auto* row = new QTreeWidgetItem(
@@ -151,11 +151,11 @@ void FindingsList::refresh() {
     if (!list_->currentItem() && list_->topLevelItemCount() > 0)
         list_->setCurrentItem(list_->topLevelItem(std::clamp(row_before, 0, list_->topLevelItemCount() - 1)));
     // An empty list is no list: what there is to say stands beside the title.
-    for (QWidget* w : std::initializer_list<QWidget*>{list_, show_, mend_, accept_, search_})
+    for (QWidget* w : std::initializer_list<QWidget*>{list_, show_, fix_, accept_, search_})
         w->setVisible(!findings.empty());
     const auto n = service::count_open(findings);
     if (session_.document.study().empty())
-        state_->setText(tr("Nothing was brought in yet, so there is nothing to find."));
+        state_->setText(tr("No data yet, so there is nothing to find."));
     else if (n == 0)
         state_->setText(findings.empty() ? tr("Nothing wrong was found.") : tr("All accepted."));
     else
@@ -189,7 +189,7 @@ const service::Finding* FindingsList::current() const {
     if (!item) return nullptr;
     if (item->parent()) item = item->parent();
     const auto i = static_cast<std::size_t>(item->data(0, kFinding).toInt());
-    return i < mender_.findings().size() ? &mender_.findings()[i] : nullptr;
+    return i < fixer_.findings().size() ? &fixer_.findings()[i] : nullptr;
 }
 
 const service::FindingItem* FindingsList::current_item() const {
@@ -208,14 +208,14 @@ void FindingsList::refresh_buttons() {
     show_->setEnabled(can_show);
     show_->setAccessibleName(f ? tr("Show on the map: %1").arg(plain(item ? item->text : f->sentence))
                                : tr("Show on the map"));
-    mend_->setEnabled(item ? item->mend.has_value() : f && f->mend);
-    mend_->setText(item && item->mend ? (std::holds_alternative<service::CloseGaps>(*item->mend) ? tr("Close this one")
-                                                                                                 : tr("Mend this one"))
-                   : f && !item && f->mend ? plain(f->mend_label)
-                                           : tr("Mend"));
-    mend_->setAccessibleName(f ? tr("%1: %2").arg(mend_->text(), plain(item ? item->text : f->sentence)) : tr("Mend"));
+    fix_->setEnabled(item ? item->fix.has_value() : f && f->fix);
+    fix_->setText(item && item->fix ? (std::holds_alternative<service::CloseGaps>(*item->fix) ? tr("Close this one")
+                                                                                              : tr("Fix this one"))
+                  : f && !item && f->fix ? plain(f->fix_label)
+                                         : tr("Fix"));
+    fix_->setAccessibleName(f ? tr("%1: %2").arg(fix_->text(), plain(item ? item->text : f->sentence)) : tr("Fix"));
     accept_->setEnabled(f != nullptr);
-    accept_->setText(f && !f->open() ? tr("Take up again") : tr("Accept\u2026"));
+    accept_->setText(f && !f->open() ? tr("Reopen") : tr("Accept\u2026"));
     accept_->setAccessibleName(f ? tr("%1: %2").arg(accept_->text(), plain(f->sentence)) : tr("Accept the finding"));
 }
 
@@ -239,27 +239,27 @@ void FindingsList::mend_current() {
     const auto* f = current();
     const auto* item = current_item();
     if (!f) return;
-    const auto& mend = item ? item->mend : f->mend;
-    if (mend) mender_.mend(*mend, item ? mend_->text() : plain(f->mend_label));
+    const auto& fix = item ? item->fix : f->fix;
+    if (fix) fixer_.fix(*fix, item ? fix_->text() : plain(f->fix_label));
 }
 
 void FindingsList::accept_current() {
     const auto* f = current();
     if (!f) return;
-    if (!f->open()) return mender_.reopen(*f);
+    if (!f->open()) return fixer_.reopen(*f);
     const service::Finding finding = *f;
     auto* ask = new QInputDialog(this);
     ask->setAttribute(Qt::WA_DeleteOnClose);
     ask->setWindowTitle(tr("Accept"));
     ask->setLabelText(tr("Why this may stay as it is (your note goes into the summary):"));
     connect(ask, &QInputDialog::textValueSelected, this,
-            [this, finding](const QString& note) { mender_.accept(finding, note.trimmed()); });
+            [this, finding](const QString& note) { fixer_.accept(finding, note.trimmed()); });
     ask->open();
 }
 
 void FindingsList::pick(service::FindingKind kind, const QString& about, int item) {
     for (int i = 0; i < list_->topLevelItemCount(); ++i) {
-        const auto& f = mender_.findings()[static_cast<std::size_t>(i)];
+        const auto& f = fixer_.findings()[static_cast<std::size_t>(i)];
         if (f.kind != kind || plain(f.about) != about) continue;
         list_->setCurrentItem(item < 0 ? list_->topLevelItem(i) : list_->topLevelItem(i)->child(item));
         return;

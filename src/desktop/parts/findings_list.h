@@ -1,7 +1,7 @@
 #pragma once
 #include <QWidget>
 
-#include "desktop/models/mender.h"
+#include "desktop/models/fixer.h"
 
 class QLabel;
 class QLineEdit;
@@ -11,14 +11,14 @@ class QTreeWidgetItem;
 
 namespace otoro::desktop {
 
-/// Findings, the weightiest first, each with what is in it, and what can be done: show, mend, accept.
+/// Findings, the weightiest first, each with what is in it, and what can be done: show, fix, accept.
 class FindingsList : public QWidget {
     Q_OBJECT
 public:
-    FindingsList(Session& session, Mender& mender, QWidget* parent = nullptr);
+    FindingsList(Session& session, Fixer& fixer, QWidget* parent = nullptr);
     [[nodiscard]] QTreeWidget& list() const { return *list_; }
     [[nodiscard]] QLineEdit& search() const { return *search_; }
-    [[nodiscard]] QPushButton& mend_button() const { return *mend_; }
+    [[nodiscard]] QPushButton& fix_button() const { return *fix_; }
     [[nodiscard]] QPushButton& show_button() const { return *show_; }
     [[nodiscard]] QPushButton& accept_button() const { return *accept_; }
     /// Picks a finding (and an item of it) as a click would.
@@ -40,12 +40,12 @@ private:
     [[nodiscard]] const service::FindingItem* current_item() const;
 
     Session& session_;
-    Mender& mender_;
+    Fixer& fixer_;
     QLineEdit* search_;
     QLabel* state_;
     QTreeWidget* list_;
     QPushButton* show_;
-    QPushButton* mend_;
+    QPushButton* fix_;
     QPushButton* accept_;
 };
 

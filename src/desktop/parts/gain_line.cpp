@@ -56,7 +56,7 @@ void add_gain_line(QMenu& menu, const Session& session, const Possible& what) {
     const auto answer = session.answers.shown();
     if (!answer || !session.answers.up_to_date()) return;
     QWidgetAction* action = nullptr;
-    auto* line = add_text(menu, QMenu::tr("What it would bring is being worked out"), action);
+    auto* line = add_text(menu, QMenu::tr("What it would change is being worked out"), action);
     line->setObjectName("gain");
     QThreadPool::globalInstance()->start([answer, standard = session.document.question().standard, what,
                                           line = QPointer(line), action = QPointer(action)] {

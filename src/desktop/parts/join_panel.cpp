@@ -18,8 +18,8 @@ QString plain(const std::string& s) { return QString::fromStdString(s); }
 QString number(std::uint32_t v) { return plain(describe(Weight(std::int64_t{v} * 1'000'000))); }
 }  // namespace
 
-JoinPanel::JoinPanel(Session& session, Mender& mender, QWidget* parent)
-    : QWidget(parent), session_(session), mender_(mender) {
+JoinPanel::JoinPanel(Session& session, Fixer& fixer, QWidget* parent)
+    : QWidget(parent), session_(session), fixer_(fixer) {
     auto* box = new QVBoxLayout(this);
     box->setContentsMargins(0, 0, 0, 0);
     box->setSpacing(3);
@@ -68,16 +68,16 @@ JoinPanel::JoinPanel(Session& session, Mender& mender, QWidget* parent)
     closed_row->addWidget(reopen_);
     box->addLayout(closed_row);
     connect(rules_, &QButtonGroup::idClicked, this,
-            [this](int i) { mender_.set_join_rule(static_cast<roads::JoinRule>(i)); });
-    connect(compare_, &QPushButton::clicked, &mender_, &Mender::compare_rules);
+            [this](int i) { fixer_.set_join_rule(static_cast<roads::JoinRule>(i)); });
+    connect(compare_, &QPushButton::clicked, &fixer_, &Fixer::compare_rules);
     connect(tolerance_, &QDoubleSpinBox::valueChanged, this,
-            [this](double m) { mender_.set_gap_tolerance(Millimetres::from_metres(m)); });
+            [this](double m) { fixer_.set_gap_tolerance(Millimetres::from_metres(m)); });
     connect(reopen_, &QPushButton::clicked, this, [this] {
         if (const auto& r = session_.document.study().roads; r && !r->preparation.closed.empty())
-            mender_.reopen_gap(r->preparation.closed.back());
+            fixer_.reopen_gap(r->preparation.closed.back());
     });
-    connect(&mender_, &Mender::evidence_changed, this, &JoinPanel::refresh);
-    connect(&mender_, &Mender::findings_changed, this, &JoinPanel::refresh);
+    connect(&fixer_, &Fixer::evidence_changed, this, &JoinPanel::refresh);
+    connect(&fixer_, &Fixer::findings_changed, this, &JoinPanel::refresh);
     connect(&session_.document, &Document::data_changed, this, &JoinPanel::refresh);
     connect(&session_.document, &Document::notes_changed, this, &JoinPanel::refresh);
     refresh();
@@ -91,12 +91,12 @@ void JoinPanel::refresh() {
     for (auto* b : rules_->buttons()) b->setEnabled(!named);
     if (auto* b = rules_->button(static_cast<int>(roads->preparation.rule))) b->setChecked(true);
     for (auto* l : about_) l->clear();
-    for (const auto& e : mender_.join_evidence())
+    for (const auto& e : fixer_.join_evidence())
         about_[static_cast<std::size_t>(e.rule)]->setText(
             tr("%1 pieces, %2 dead ends, %3 places cut off")
                 .arg(number(e.pieces), number(e.dead_ends), number(e.cut_off.places)));
     for (auto* l : about_) l->setVisible(!l->text().isEmpty());
-    compare_->setVisible(mender_.join_evidence().empty());
+    compare_->setVisible(fixer_.join_evidence().empty());
     compare_->setEnabled(!named);
     const QSignalBlocker quiet(tolerance_);
     tolerance_->setValue(session_.document.study().gap_tolerance.metres());

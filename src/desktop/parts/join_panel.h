@@ -1,7 +1,7 @@
 #pragma once
 #include <QWidget>
 
-#include "desktop/models/mender.h"
+#include "desktop/models/fixer.h"
 
 class QButtonGroup;
 class QDoubleSpinBox;
@@ -16,7 +16,7 @@ namespace otoro::desktop {
 class JoinPanel : public QWidget {
     Q_OBJECT
 public:
-    JoinPanel(Session& session, Mender& mender, QWidget* parent = nullptr);
+    JoinPanel(Session& session, Fixer& fixer, QWidget* parent = nullptr);
     [[nodiscard]] QButtonGroup& rules() const { return *rules_; }
     [[nodiscard]] QDoubleSpinBox& tolerance() const { return *tolerance_; }
     [[nodiscard]] QPushButton& compare_button() const { return *compare_; }
@@ -26,7 +26,7 @@ public:
 private:
     void refresh();
     Session& session_;
-    Mender& mender_;
+    Fixer& fixer_;
     QButtonGroup* rules_;
     std::array<QLabel*, 3> about_{};
     QPushButton* compare_;

@@ -40,7 +40,7 @@ QString words(const service::SiteChange& c, const QString& site) {
 QString words(const roads::Closure& c) {
     const QString name = QString::fromStdString(c.name);
     switch (c.effect) {
-        case roads::ClosureEffect::shut:
+        case roads::ClosureEffect::closed:
             return name;
         case roads::ClosureEffect::slowed:
             return PlanList::tr("%1 (slowed)").arg(name);

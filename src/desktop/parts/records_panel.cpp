@@ -7,6 +7,7 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
+#include <QSettings>
 #include <QShortcut>
 #include <QStackedWidget>
 #include <QTabBar>
@@ -14,10 +15,13 @@
 #include <QVBoxLayout>
 #include <algorithm>
 
+#include "desktop/words.h"
+
 namespace otoro::desktop {
 namespace {
 constexpr std::size_t kManyRows = 50'000;
 constexpr int kPauseMs = 250;
+constexpr const char* kOpenSetting = "records/open";
 }  // namespace
 
 RecordsPanel::RecordsPanel(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
@@ -33,7 +37,7 @@ RecordsPanel::RecordsPanel(Session& session, QWidget* parent) : QWidget(parent),
     tabs_->setDrawBase(false);
     tabs_->setAccessibleName(tr("Which records"));
     filter_ = new QLineEdit(this);
-    filter_->setPlaceholderText(tr("Filter: any words, such as cut_off or a site\u2019s name"));
+    filter_->setPlaceholderText(tr("Filter: any words, such as cut off or a site\u2019s name"));
     filter_->setAccessibleName(tr("Filter the records"));
     filter_->setClearButtonEnabled(true);
     filter_->setMaximumWidth(380);
@@ -52,7 +56,11 @@ RecordsPanel::RecordsPanel(Session& session, QWidget* parent) : QWidget(parent),
     site_table_->setColumnWidth(SiteRecords::kName, 200);
     site_table_->sortByColumn(-1, Qt::AscendingOrder);
 
+    open_ = new QPushButton(this);
+    open_->setObjectName("flat");
+    open_->setCheckable(true);
     auto* bar = new QHBoxLayout;
+    bar->addWidget(open_);
     bar->addWidget(tabs_);
     bar->addWidget(filter_, 1);
     bar->addWidget(count_);
@@ -63,6 +71,12 @@ RecordsPanel::RecordsPanel(Session& session, QWidget* parent) : QWidget(parent),
     box->setSpacing(4);
     box->addLayout(bar);
     box->addWidget(stack_, 1);
+    copy_ = copy_button;
+    connect(open_, &QPushButton::clicked, this, [this](bool on) {
+        set_open(on);
+        QSettings().setValue(kOpenSetting, on);
+        emit opened(on);
+    });
     connect(tabs_, &QTabBar::currentChanged, stack_, &QStackedWidget::setCurrentIndex);
     connect(tabs_, &QTabBar::currentChanged, this, &RecordsPanel::count);
     connect(filter_, &QLineEdit::textChanged, this, [this](const QString& text) {
@@ -85,13 +99,26 @@ RecordsPanel::RecordsPanel(Session& session, QWidget* parent) : QWidget(parent),
         else
             follow();
     });
+    set_open(QSettings().value(kOpenSetting, false).toBool());
     follow();
+}
+
+void RecordsPanel::set_open(bool open) {
+    open_->setChecked(open);
+    open_->setText(open ? tr("\u25be Records") : tr("\u25b8 Records"));
+    open_->setAccessibleName(open ? tr("Close the records") : tr("Open the records"));
+    for (QWidget* w : std::initializer_list<QWidget*>{tabs_, filter_, stack_, copy_}) w->setVisible(open);
+    setSizePolicy(QSizePolicy::Preferred, open ? QSizePolicy::Expanding : QSizePolicy::Fixed);
+    setMaximumHeight(open ? QWIDGETSIZE_MAX : sizeHint().height());
+    setMinimumHeight(open ? 130 : 0);
 }
 
 void RecordsPanel::follow() {
     later_.stop();
     demand_->show(session_.answers.shown());
     sites_->show(session_.answers.shown());
+    for (const auto column : {DemandRecords::kZone, DemandRecords::kGroup})
+        demand_table_->setColumnHidden(column, !demand_->has(column));
     count();
 }
 
@@ -105,7 +132,7 @@ QTableView* RecordsPanel::make_table(RecordFilter& filter, const QString& name) 
     t->setAlternatingRowColors(true);
     t->setTabKeyNavigation(false);
     t->verticalHeader()->hide();
-    t->verticalHeader()->setDefaultSectionSize(23);
+    t->verticalHeader()->setDefaultSectionSize(t->fontMetrics().height() + 7);
     t->horizontalHeader()->setStretchLastSection(true);
     auto* shortcut = new QShortcut(QKeySequence::Copy, t, nullptr, nullptr, Qt::WidgetShortcut);
     connect(shortcut, &QShortcut::activated, this, &RecordsPanel::copy);
@@ -117,7 +144,8 @@ void RecordsPanel::count() {
     const bool demand = stack_->currentIndex() == 0;
     const int shown = demand ? demand_filter_->rowCount() : site_filter_->rowCount();
     const int all = demand ? demand_->rowCount() : sites_->rowCount();
-    count_->setText(shown == all ? tr("%1 records").arg(all) : tr("%1 of %2 records").arg(shown).arg(all));
+    const QString records = counted(static_cast<std::uint64_t>(all), tr("record"), tr("records"));
+    count_->setText(shown == all ? records : tr("%1 of %2").arg(number(static_cast<std::uint64_t>(shown)), records));
 }
 
 void RecordsPanel::show_selection() {

@@ -1,4 +1,5 @@
 #pragma once
+#include <QStackedWidget>
 #include <QTimer>
 #include <QWidget>
 
@@ -8,7 +9,7 @@ class QLineEdit;
 class QLabel;
 class QTableView;
 class QTabBar;
-class QStackedWidget;
+class QPushButton;
 
 namespace otoro::desktop {
 
@@ -20,12 +21,17 @@ public:
     [[nodiscard]] QTableView& demand_table() const { return *demand_table_; }
     [[nodiscard]] QTableView& site_table() const { return *site_table_; }
     [[nodiscard]] QLineEdit& filter() const { return *filter_; }
+    /// Pulled up, or only a line that says how many there are. Remembered from one sitting to the next.
+    void set_open(bool open);
+    [[nodiscard]] bool is_open() const { return stack_->isVisibleTo(this); }
+    [[nodiscard]] QPushButton& open_button() const { return *open_; }
     /// Puts the picked rows (all rows if none) on the clipboard.
     void copy() const;
 
 signals:
     /// Somebody picked rows here.
     void picked();
+    void opened(bool open);
 
 private:
     QTableView* make_table(RecordFilter& filter, const QString& name);
@@ -45,6 +51,8 @@ private:
     QTableView* site_table_;
     QLineEdit* filter_;
     QLabel* count_;
+    QPushButton* open_;
+    QPushButton* copy_;
     QTimer later_;
     bool showing_ = false;
 };

@@ -20,10 +20,10 @@ RecoveryStrip::RecoveryStrip(StudyFiles& files, QWidget* parent) : QFrame(parent
         b->setAccessibleName(about);
         return b;
     };
-    bring_back_ = button(tr("Bring it back"), tr("Bring back the study that was not saved"));
+    bring_back_ = button(tr("Recover"), tr("Recover the study that was not saved"));
     throw_away_ = button(tr("Throw it away"), tr("Throw away the copy of the study that was not saved"));
     next_ = button(tr("Next"), tr("Show the next study that was not saved"));
-    take_back_ = button(tr("Take back what was thrown away"), tr("Take back the copy that was thrown away"));
+    take_back_ = button(tr("Undo"), tr("Undo removing the copy"));
     auto* box = new QHBoxLayout(this);
     box->setContentsMargins(12, 6, 8, 6);
     box->addWidget(text_, 1);

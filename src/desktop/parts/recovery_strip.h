@@ -8,8 +8,8 @@ class QPushButton;
 
 namespace otoro::desktop {
 
-/// Offers each copy that a program left which ended before its study was saved, one after another, and stays until each
-/// is decided. What was thrown away can be taken back.
+/// AccessLeg each copy that a program left which ended before its study was saved, one after another, and stays until
+/// each is decided. What was thrown away can be taken back.
 class RecoveryStrip : public QFrame {
     Q_OBJECT
 public:

@@ -18,8 +18,8 @@ QString plain(const std::string& s) { return QString::fromStdString(s); }
 QString number(std::uint32_t v) { return plain(describe(Weight(std::int64_t{v} * 1'000'000))); }
 }  // namespace
 
-SourcesList::SourcesList(Session& session, Mender& mender, QWidget* parent)
-    : QWidget(parent), session_(session), mender_(mender) {
+SourcesList::SourcesList(Session& session, Fixer& fixer, QWidget* parent)
+    : QWidget(parent), session_(session), fixer_(fixer) {
     box_ = new QVBoxLayout(this);
     box_->setContentsMargins(0, 0, 0, 0);
     box_->setSpacing(3);
@@ -113,7 +113,7 @@ void SourcesList::refresh() {
     if (!roads || !demand || !sites) {
         auto* needed = new QLabel(
             study.empty()
-                ? tr("A study starts from three files. Press \u2018Bring in a file\u2019, or drop them anywhere on the window.")
+                ? tr("A study starts from three files. Press \u2018Add data\u2019, or drop them anywhere on the window.")
                 : tr("Still needed:"),
             this);
         needed->setWordWrap(true);
@@ -130,8 +130,8 @@ void SourcesList::refresh() {
 }
 
 void SourcesList::fill_water_menu(QMenu& menu) {
-    menu.addAction(tr("Leave out of the study"), this, [this] {
-        session_.document.edit(tr("leave out the water"), [](service::Study& s) { s.water.reset(); });
+    menu.addAction(tr("Remove"), this, [this] {
+        session_.document.edit(tr("remove the water"), [](service::Study& s) { s.water.reset(); });
     });
 }
 
@@ -142,30 +142,30 @@ void SourcesList::fill_menu(QMenu& menu, const service::SetName& set) {
         menu.addAction(tr("Heights from an elevation model\u2026"), this, [this] {
             const QString path =
                 QFileDialog::getOpenFileName(this, tr("An elevation model"), {}, tr("GeoTIFF (*.tif *.tiff)"));
-            if (!path.isEmpty()) mender_.take_heights(path);
+            if (!path.isEmpty()) fixer_.take_heights(path);
         });
-        menu.addAction(tr("Leave out of the study"), this, [this] {
-            session_.document.edit(tr("leave out the roads"), [](service::Study& s) { s.roads.reset(); });
+        menu.addAction(tr("Remove"), this, [this] {
+            session_.document.edit(tr("remove the roads"), [](service::Study& s) { s.roads.reset(); });
         });
         return;
     }
     if (set.kind == service::SetKind::zones) {
-        menu.addAction(tr("Leave out of the study"), this, [this, name] {
-            session_.document.edit(tr("leave out %1").arg(elided(plain(name))), [&](service::Study& s) {
+        menu.addAction(tr("Remove"), this, [this, name] {
+            session_.document.edit(tr("remove %1").arg(elided(plain(name))), [&](service::Study& s) {
                 std::erase_if(s.zones, [&](const auto& in) { return in.set->name == name; });
             });
         });
         return;
     }
     menu.addAction(tr("How its places are attached\u2026"), this, [this, set] { emit attaching_wanted(set); });
-    const QString leave_out = tr("leave out %1").arg(elided(plain(name)));
+    const QString leave_out = tr("remove %1").arg(elided(plain(name)));
     if (const auto* d = set.kind == service::SetKind::demand ? session_.document.study().find_demand(name) : nullptr) {
         menu.addAction(tr("Use as sites too"), this, [this, in = *d] {
             session_.document.edit(tr("use as sites"), [&](service::Study& s) {
                 s = with_sites(std::move(s), renamed(sites_from(in), set_names(s, service::SetKind::sites)));
             });
         });
-        menu.addAction(tr("Leave out of the study"), this, [this, name, leave_out] {
+        menu.addAction(tr("Remove"), this, [this, name, leave_out] {
             session_.document.edit(leave_out, [&](service::Study& s) { s = without_demand(std::move(s), name); });
         });
     } else if (const auto* x =
@@ -175,7 +175,7 @@ void SourcesList::fill_menu(QMenu& menu, const service::SetName& set) {
                 s = with_demand(std::move(s), renamed(demand_from(in), set_names(s, service::SetKind::demand)));
             });
         });
-        menu.addAction(tr("Leave out of the study"), this, [this, name, leave_out] {
+        menu.addAction(tr("Remove"), this, [this, name, leave_out] {
             session_.document.edit(leave_out, [&](service::Study& s) { s = without_sites(std::move(s), name); });
         });
     }

@@ -1,7 +1,7 @@
 #pragma once
 #include <QWidget>
 
-#include "desktop/models/mender.h"
+#include "desktop/models/fixer.h"
 
 class QVBoxLayout;
 class QMenu;
@@ -12,7 +12,7 @@ namespace otoro::desktop {
 class SourcesList : public QWidget {
     Q_OBJECT
 public:
-    SourcesList(Session& session, Mender& mender, QWidget* parent = nullptr);
+    SourcesList(Session& session, Fixer& fixer, QWidget* parent = nullptr);
     /// The entries for one set, or for the roads.
     void fill_menu(QMenu& menu, const service::SetName& set);
 
@@ -26,7 +26,7 @@ private:
              const std::function<void(QMenu&)>& fill);
     void fill_water_menu(QMenu& menu);
     Session& session_;
-    Mender& mender_;
+    Fixer& fixer_;
     QVBoxLayout* box_;
 };
 

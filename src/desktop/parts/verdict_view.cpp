@@ -58,7 +58,7 @@ void VerdictView::refresh() {
         verdict_->setText(!session_.document.study().inputs() ? tr("no answer yet")
                           : session_.answers.asking()         ? tr("being worked out")
                                                               : tr("not worked out yet"));
-        detail_->setText(session_.document.study().inputs() ? QString() : tr("Bring in roads, demand and sites"));
+        detail_->setText(session_.document.study().inputs() ? QString() : tr("Add roads, demand and sites"));
         paint(share_, theme::kSoftInk);
         paint(verdict_, theme::kSoftInk);
         setAccessibleName(tr("Verdict: %1").arg(verdict_->text()));

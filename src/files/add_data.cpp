@@ -1,4 +1,4 @@
-#include "files/bring_in.h"
+#include "files/add_data.h"
 
 #include <fmt/format.h>
 #include <ogr_spatialref.h>
@@ -122,7 +122,7 @@ std::size_t hits(const std::vector<geo::LonLat>& raw, int epsg, const geo::Box& 
 
 }  // namespace
 
-service::RoadsIn bring_in_roads(const RoadChoice& choice, const roads::Preparation& preparation, const Task& task) {
+service::RoadsIn add_roads(const RoadChoice& choice, const roads::Preparation& preparation, const Task& task) {
     auto read = read_roads(choice, task);
     auto flaws = std::move(read.flaws);
     add_unknown_words(read, without_password(choice.layer.path), flaws);
@@ -130,7 +130,7 @@ service::RoadsIn bring_in_roads(const RoadChoice& choice, const roads::Preparati
     return roads_in(std::make_shared<const roads::Lines>(std::move(read.lines)), preparation, std::move(origin), task);
 }
 
-service::DemandIn bring_in_demand(const DemandChoice& choice, const std::string& name, const Task& task) {
+service::DemandIn add_demand(const DemandChoice& choice, const std::string& name, const Task& task) {
     auto read = read_demand(choice, task);
     if (!name.empty()) read.demand.name = name;
     const std::string id = read.fields.id.empty() ? "the record number" : or_none(read.fields.id);
@@ -145,7 +145,7 @@ service::DemandIn bring_in_demand(const DemandChoice& choice, const std::string&
     return {std::make_shared<const places::DemandSet>(std::move(read.demand)), std::move(origin)};
 }
 
-service::SitesIn bring_in_sites(const SiteChoice& choice, const std::string& name, const Task& task) {
+service::SitesIn add_sites(const SiteChoice& choice, const std::string& name, const Task& task) {
     auto read = read_sites(choice, task);
     if (!name.empty()) read.sites.name = name;
     const std::string id = read.fields.id.empty() ? "the record number" : or_none(read.fields.id),
@@ -162,14 +162,14 @@ service::SitesIn bring_in_sites(const SiteChoice& choice, const std::string& nam
     return {std::make_shared<const places::SiteSet>(std::move(read.sites)), std::move(origin)};
 }
 
-service::WaterIn bring_in_water(const LayerChoice& choice, const Task& task) {
+service::WaterIn add_water(const LayerChoice& choice, const Task& task) {
     auto read = read_areas({choice, "", ""}, "water", task);
     auto areas = std::make_shared<std::vector<geo::Area>>();
     for (auto& zone : read.zones.zones) areas->push_back(std::move(zone.area));
     return {std::move(areas), origin_of(choice, "water", std::move(read.flaws), read.left_out)};
 }
 
-service::ZonesIn bring_in_zones(const ZoneChoice& choice, const std::string& name, const Task& task) {
+service::ZonesIn add_zones(const ZoneChoice& choice, const std::string& name, const Task& task) {
     auto read = read_areas(choice, "zones", task);
     if (!name.empty()) read.zones.name = name;
     const std::string id = read.fields.id.empty() ? "the record number" : or_none(read.fields.id);
@@ -214,8 +214,8 @@ void suggest_crs(std::vector<service::Finding>& findings, const service::Study& 
         if (!crs || origin.path.empty() || !std::filesystem::is_regular_file(origin.path, error)) continue;
         f.sentence += *crs == "EPSG:4326" ? "; they are degrees that were taken for metres"
                                           : fmt::format("; {} puts them among the roads", *crs);
-        f.mend = service::ReadAgain{{f.of, f.about}, *crs};
-        f.mend_label = fmt::format("Read again as {}", *crs);
+        f.fix = service::ReadAgain{{f.of, f.about}, *crs};
+        f.fix_label = fmt::format("Read again as {}", *crs);
     }
 }
 
@@ -235,7 +235,7 @@ std::optional<std::string> read_from(const service::Study& study, const std::str
     return std::nullopt;
 }
 
-service::Study read_again(service::Study study, const service::ReadAgain& mend, const Task& task) {
+service::Study read_again(service::Study study, const service::ReadAgain& fix, const Task& task) {
     // Fields are taken as they were chosen; studies of earlier versions do not say, and they are guessed as they were
     // then.
     const auto field = [](const service::Origin& o, const char* what) -> std::optional<std::string> {
@@ -243,24 +243,24 @@ service::Study read_again(service::Study study, const service::ReadAgain& mend, 
         return at == o.fields.end() ? std::nullopt : std::optional(at->second);
     };
     const auto layer = [&](const service::Origin& o) {
-        return LayerChoice{o.path, o.layer, mend.crs, field(o, "x").value_or(""), field(o, "y").value_or(""), o.filter};
+        return LayerChoice{o.path, o.layer, fix.crs, field(o, "x").value_or(""), field(o, "y").value_or(""), o.filter};
     };
-    if (const auto* d = mend.set.kind == service::SetKind::demand ? study.find_demand(mend.set.name) : nullptr) {
+    if (const auto* d = fix.set.kind == service::SetKind::demand ? study.find_demand(fix.set.name) : nullptr) {
         const auto& o = d->origin;
-        auto in = bring_in_demand({layer(o), field(o, "id"), field(o, "weight"), field(o, "road"), field(o, "group"),
-                                   field(o, "recorded_site")},
-                                  mend.set.name, task);
+        auto in = add_demand({layer(o), field(o, "id"), field(o, "weight"), field(o, "road"), field(o, "group"),
+                              field(o, "recorded_site")},
+                             fix.set.name, task);
         auto set = *in.set;
         set.attaching.rule = d->set->attaching.rule;
         set.attaching.by_hand = d->set->attaching.by_hand;
         in.set = std::make_shared<const places::DemandSet>(std::move(set));
         return with_demand(std::move(study), std::move(in));
     }
-    if (const auto* s = mend.set.kind == service::SetKind::sites ? study.find_sites(mend.set.name) : nullptr) {
+    if (const auto* s = fix.set.kind == service::SetKind::sites ? study.find_sites(fix.set.name) : nullptr) {
         const auto& o = s->origin;
-        auto in = bring_in_sites({layer(o), field(o, "id"), field(o, "name"), field(o, "state"), field(o, "capacity"),
-                                  field(o, "zone"), field(o, "cost")},
-                                 mend.set.name, task);
+        auto in = add_sites({layer(o), field(o, "id"), field(o, "name"), field(o, "state"), field(o, "capacity"),
+                             field(o, "zone"), field(o, "cost")},
+                            fix.set.name, task);
         auto set = *in.set;
         set.attaching = s->set->attaching;
         in.set = std::make_shared<const places::SiteSet>(std::move(set));

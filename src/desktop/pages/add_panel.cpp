@@ -1,4 +1,4 @@
-#include "desktop/pages/bring_in_panel.h"
+#include "desktop/pages/add_panel.h"
 
 #include <QComboBox>
 #include <QFileInfo>
@@ -37,10 +37,10 @@ Role guess_role(const files::LayerInfo& layer, const QString& path) {
 
 }  // namespace
 
-BringInPanel::BringInPanel(Session& session, Background& background, QWidget* parent)
+AddPanel::AddPanel(Session& session, Background& background, QWidget* parent)
     : QFrame(parent), session_(session), background_(background), counts_(this) {
     setObjectName("popup");
-    setAccessibleName(tr("Bring in a file"));
+    setAccessibleName(tr("Add data"));
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(16, 12, 16, 12);
     form_ = new QWidget(this);
@@ -106,11 +106,11 @@ BringInPanel::BringInPanel(Session& session, Background& background, QWidget* pa
     }
     count_soon_.setSingleShot(true);
     count_soon_.setInterval(250);
-    accept_ = new QPushButton(tr("Bring in"), this);
-    accept_->setAccessibleName(tr("Bring this file in"));
+    accept_ = new QPushButton(tr("Add"), this);
+    accept_->setAccessibleName(tr("Add this file"));
     accept_->setDefault(true);
-    cancel_ = new QPushButton(tr("Leave it"), this);
-    cancel_->setAccessibleName(tr("Do not bring this file in"));
+    cancel_ = new QPushButton(tr("Skip"), this);
+    cancel_->setAccessibleName(tr("Skip this file"));
     clash_ = new QWidget(this);
     auto* clash_row = new QHBoxLayout(clash_);
     clash_row->setContentsMargins(0, 2, 0, 2);
@@ -138,35 +138,35 @@ BringInPanel::BringInPanel(Session& session, Background& background, QWidget* pa
     buttons->addWidget(accept_);
     column->addWidget(message_);
     column->addLayout(buttons);
-    connect(name_, &QLineEdit::textChanged, this, &BringInPanel::refresh_clash);
-    connect(&session_.document, &Document::data_changed, this, &BringInPanel::refresh_clash);
+    connect(name_, &QLineEdit::textChanged, this, &AddPanel::refresh_clash);
+    connect(&session_.document, &Document::data_changed, this, &AddPanel::refresh_clash);
     grid->setColumnStretch(1, 1);
     grid->setColumnStretch(3, 1);
-    connect(layer_, &QComboBox::currentIndexChanged, this, &BringInPanel::layer_changed);
-    connect(role_, &QComboBox::currentIndexChanged, this, &BringInPanel::role_changed);
-    connect(accept_, &QPushButton::clicked, this, &BringInPanel::accept);
-    connect(cancel_, &QPushButton::clicked, this, &BringInPanel::cancel);
+    connect(layer_, &QComboBox::currentIndexChanged, this, &AddPanel::layer_changed);
+    connect(role_, &QComboBox::currentIndexChanged, this, &AddPanel::role_changed);
+    connect(accept_, &QPushButton::clicked, this, &AddPanel::accept);
+    connect(cancel_, &QPushButton::clicked, this, &AddPanel::cancel);
     connect(filter_, &QLineEdit::textChanged, this, [this] { count_soon_.start(); });
-    connect(&count_soon_, &QTimer::timeout, this, &BringInPanel::count_wanted);
+    connect(&count_soon_, &QTimer::timeout, this, &AddPanel::count_wanted);
     connect(&counts_, &Background::failed, this, [this](const QString& why) { filter_effect_->setText(why); });
     hide();
 }
 
-QStringList BringInPanel::waiting() const {
+QStringList AddPanel::waiting() const {
     QStringList all = queue_;
     if (stage_ != Stage::none) all.prepend(path_);
     return all;
 }
 
-QString BringInPanel::message() const { return message_->isVisibleTo(this) ? message_->text() : QString(); }
+QString AddPanel::message() const { return message_->isVisibleTo(this) ? message_->text() : QString(); }
 
-void BringInPanel::say(const QString& text, bool trouble) {
+void AddPanel::say(const QString& text, bool trouble) {
     message_->setText(text);
     message_->setVisible(!text.isEmpty());
     message_->setStyleSheet(trouble ? QString("color: %1; font-weight: 600;").arg(theme::kNotMet.name()) : QString());
 }
 
-void BringInPanel::enter(Stage stage) {
+void AddPanel::enter(Stage stage) {
     stage_ = stage;
     setVisible(stage != Stage::none);
     form_->setVisible(stage == Stage::shown || stage == Stage::adding);
@@ -183,7 +183,7 @@ void BringInPanel::enter(Stage stage) {
     emit waiting_changed();
 }
 
-void BringInPanel::offer(const QString& path) {
+void AddPanel::offer(const QString& path) {
     queue_.append(path);
     if (stage_ == Stage::none)
         next();
@@ -191,7 +191,7 @@ void BringInPanel::offer(const QString& path) {
         enter(stage_);
 }
 
-void BringInPanel::next() {
+void AddPanel::next() {
     ++looked_;
     path_.clear();
     if (queue_.isEmpty()) return enter(Stage::none);
@@ -212,7 +212,7 @@ void BringInPanel::next() {
         });
 }
 
-void BringInPanel::show_file(const QString& path, files::FileInfo info) {
+void AddPanel::show_file(const QString& path, files::FileInfo info) {
     path_ = path;
     info_ = std::move(info);
     const QSignalBlocker quiet(layer_);
@@ -232,7 +232,7 @@ void BringInPanel::show_file(const QString& path, files::FileInfo info) {
     accept_->setFocus();
 }
 
-service::SetKind BringInPanel::kind() const {
+service::SetKind AddPanel::kind() const {
     const auto role = static_cast<Role>(role_->currentIndex());
     return role == Role::demand  ? service::SetKind::demand
            : role == Role::sites ? service::SetKind::sites
@@ -240,7 +240,7 @@ service::SetKind BringInPanel::kind() const {
                                  : service::SetKind::roads;
 }
 
-void BringInPanel::refresh_clash() {
+void AddPanel::refresh_clash() {
     if (stage_ == Stage::none) return;
     const auto role = static_cast<Role>(role_->currentIndex());
     const bool only_one = role == Role::roads ? session_.document.study().roads.has_value()
@@ -259,21 +259,21 @@ void BringInPanel::refresh_clash() {
     beside_->setText(tr("add beside, as \u2018%1\u2019").arg(elided(plain(service::free_name(name, taken)))));
 }
 
-std::string BringInPanel::wanted_name() const {
+std::string AddPanel::wanted_name() const {
     const auto name = name_->text().trimmed().toStdString();
     return replace_->isChecked() ? name
                                  : service::free_name(name, service::set_names(session_.document.study(), kind()));
 }
 
-bool BringInPanel::all_layers() const { return layer_->currentIndex() >= static_cast<int>(info_.layers.size()); }
+bool AddPanel::all_layers() const { return layer_->currentIndex() >= static_cast<int>(info_.layers.size()); }
 
-const files::LayerInfo& BringInPanel::shown_layer() const {
+const files::LayerInfo& AddPanel::shown_layer() const {
     if (!all_layers()) return info_.layers[static_cast<std::size_t>(layer_->currentIndex())];
     return *std::find_if(info_.layers.begin(), info_.layers.end(),
                          [](const files::LayerInfo& l) { return l.shape == files::Shape::line && l.records != 0; });
 }
 
-void BringInPanel::layer_changed() {
+void AddPanel::layer_changed() {
     if (layer_->currentIndex() < 0) return;
     const auto& l = shown_layer();
     const QString records = l.records >= 0 ? tr("%1 records").arg(l.records) : tr("roads");
@@ -289,7 +289,7 @@ void BringInPanel::layer_changed() {
         role_->setCurrentIndex(static_cast<int>(role));
 }
 
-void BringInPanel::role_changed() {
+void AddPanel::role_changed() {
     if (layer_->currentIndex() < 0) return;
     const auto& available = shown_layer().fields;
     const bool table =
@@ -367,13 +367,13 @@ void BringInPanel::role_changed() {
     refresh_clash();
 }
 
-std::string BringInPanel::chosen_field(int i) const {
+std::string AddPanel::chosen_field(int i) const {
     const auto* box = fields_[static_cast<std::size_t>(i)];
     const bool typed = box->isEditable() && box->findText(box->currentText()) < 0;
     return (typed ? box->currentText().trimmed() : box->currentData().toString()).toStdString();
 }
 
-files::LayerChoice BringInPanel::layer_choice() const {
+files::LayerChoice AddPanel::layer_choice() const {
     files::LayerChoice c{path_.toStdString(),
                          shown_layer().name,
                          crs_->text().trimmed().toStdString(),
@@ -387,7 +387,7 @@ files::LayerChoice BringInPanel::layer_choice() const {
     return c;
 }
 
-files::RoadChoice BringInPanel::road_choice() const {
+files::RoadChoice AddPanel::road_choice() const {
     const auto layer = layer_choice();
     files::RoadChoice choice{
         layer, files::RoadFields{chosen_field(0), chosen_field(1), chosen_field(2), chosen_field(3), chosen_field(4),
@@ -408,9 +408,9 @@ files::RoadChoice BringInPanel::road_choice() const {
     return choice;
 }
 
-QString BringInPanel::filter_effect() const { return filter_effect_->text(); }
+QString AddPanel::filter_effect() const { return filter_effect_->text(); }
 
-void BringInPanel::count_wanted() {
+void AddPanel::count_wanted() {
     counts_.stop();
     filter_effect_->clear();
     if (path_.isEmpty() || filter_->text().trimmed().isEmpty()) return;
@@ -424,7 +424,7 @@ void BringInPanel::count_wanted() {
     });
 }
 
-void BringInPanel::accept() {
+void AddPanel::accept() {
     if (stage_ != Stage::shown) return;
     const auto role = static_cast<Role>(role_->currentIndex());
     if (is_named(role) && name_->text().trimmed().isEmpty()) return say(tr("Give the set a name."), true);
@@ -439,33 +439,33 @@ void BringInPanel::accept() {
             if (document != session_.document.point().document) {
                 enter(Stage::shown);
                 return say(
-                    tr("Another study was opened while this was being read. Press \u2018Bring in\u2019 to add it to that one."),
+                    tr("Another study was opened while this was being read. Press \u2018Add\u2019 to add it to that one."),
                     true);
             }
-            session_.document.edit(tr("bring in %1").arg(elided(file)), change);
+            session_.document.edit(tr("add %1").arg(elided(file)), change);
             next();
-            emit brought_in(what);
+            emit added_file(what);
         };
     };
     Background::Work work;
     switch (role) {
         case Role::roads:
             work = [=, choice = road_choice()](const Task& task) {
-                const auto in = files::bring_in_roads(choice, {}, task);
+                const auto in = files::add_roads(choice, {}, task);
                 return finish(tr("%1: %2 roads").arg(file).arg(in.network->link_count()),
                               [in](service::Study& s) { s = with_roads(std::move(s), in); });
             };
             break;
         case Role::water:
             work = [=](const Task& task) {
-                const auto in = files::bring_in_water(layer, task);
+                const auto in = files::add_water(layer, task);
                 return finish(tr("%1: %2 stretches of water").arg(file).arg(in.areas->size()),
                               [in](service::Study& s) { s.water = in; });
             };
             break;
         case Role::zones:
             work = [=, id = chosen_field(0), title = chosen_field(1)](const Task& task) {
-                const auto in = files::bring_in_zones({layer, id, title}, name, task);
+                const auto in = files::add_zones({layer, id, title}, name, task);
                 return finish(tr("%1: %2 zones").arg(file).arg(in.set->count()),
                               [in](service::Study& s) { s = with_zones(std::move(s), in); });
             };
@@ -473,7 +473,7 @@ void BringInPanel::accept() {
         case Role::demand:
             work = [=, id = chosen_field(0), weight = chosen_field(1), road = chosen_field(2), group = chosen_field(3),
                     recorded = chosen_field(4)](const Task& task) {
-                const auto in = files::bring_in_demand({layer, id, weight, road, group, recorded}, name, task);
+                const auto in = files::add_demand({layer, id, weight, road, group, recorded}, name, task);
                 return finish(tr("%1: %2 demand places").arg(file).arg(in.set->count()),
                               [in](service::Study& s) { s = with_demand(std::move(s), in); });
             };
@@ -481,7 +481,7 @@ void BringInPanel::accept() {
         case Role::sites:
             work = [=, id = chosen_field(0), title = chosen_field(1), state = chosen_field(2),
                     capacity = chosen_field(3), zone = chosen_field(4), cost = chosen_field(5)](const Task& task) {
-                const auto in = files::bring_in_sites({layer, id, title, state, capacity, zone, cost}, name, task);
+                const auto in = files::add_sites({layer, id, title, state, capacity, zone, cost}, name, task);
                 return finish(tr("%1: %2 sites").arg(file).arg(in.set->count()),
                               [in](service::Study& s) { s = with_sites(std::move(s), in); });
             };
@@ -496,7 +496,7 @@ void BringInPanel::accept() {
     });
 }
 
-void BringInPanel::cancel() {
+void AddPanel::cancel() {
     if (stage_ == Stage::none) return;
     if (stage_ != Stage::shown) background_.stop(work_);  // the other files go on
     next();

@@ -1,4 +1,4 @@
-#include "routing/sweeps.h"
+#include "routing/one_to_all.h"
 
 #include <array>
 #include <bit>
@@ -6,7 +6,7 @@
 #include <tuple>
 #include <utility>
 
-#include "routing/sweep_kernels.h"
+#include "routing/one_to_all_kernels.h"
 
 namespace otoro::routing {
 
@@ -16,9 +16,9 @@ namespace {
 
 constexpr std::uint64_t kNowhere = std::uint64_t{kFar} << 32U;
 /// Sums of two are held where amounts end.
-std::uint64_t held(std::uint64_t toll) {
-    if (toll >= kNowhere) return kNowhere;
-    return static_cast<std::uint32_t>(toll) > kFar ? (toll & kNowhere) | kFar : toll;
+std::uint64_t held(std::uint64_t weight) {
+    if (weight >= kNowhere) return kNowhere;
+    return static_cast<std::uint32_t>(weight) > kFar ? (weight & kNowhere) | kFar : weight;
 }
 bool has_avx2() {
     static const bool has = __builtin_cpu_supports("avx2") != 0;
@@ -50,23 +50,25 @@ kernels::HandUp arcs_up(const Customised& fast, Run run, std::uint32_t shift, st
             fast.down_others(other_way(run)).data(), shift, most};
 }
 
-std::uint64_t as_one(const Toll& t) { return t.cost >= kFar ? kNowhere : (std::uint64_t{t.cost} << 32U) | t.other; }
+std::uint64_t as_one(const ArcWeight& t) {
+    return t.cost >= kFar ? kNowhere : (std::uint64_t{t.cost} << 32U) | t.other;
+}
 
 }  // namespace
 
-Climb climb(const Customised& fast, std::uint32_t rank, Run run, Toll given) {
+Climb climb(const Customised& fast, std::uint32_t rank, Run run, ArcWeight given) {
     const auto& h = fast.hierarchy();
     const std::uint32_t depth = h.depth(rank);
     Climb c;
     c.rank.resize(depth + 1);
-    c.tolls.assign(depth + 1, kNowhere);
-    c.tolls[depth] = as_one(given);
+    c.weights.assign(depth + 1, kNowhere);
+    c.weights[depth] = as_one(given);
     const auto arcs = arcs_up(fast, run, 32, kFar);
     std::uint32_t at = rank;
     for (std::uint32_t d = depth;; --d) {
         c.rank[d] = at;
-        const std::uint64_t mine = c.tolls[d] = held(c.tolls[d]);
-        if (mine < kNowhere) hand_up(h, arcs, at, mine, c.tolls.data());
+        const std::uint64_t mine = c.weights[d] = held(c.weights[d]);
+        if (mine < kNowhere) hand_up(h, arcs, at, mine, c.weights.data());
         if (d == 0) break;
         at = h.parent(at);
     }
@@ -101,7 +103,7 @@ void costs_anywhere(const Hierarchy& h, const kernels::Costs& k, std::span<const
 /// What the nodes above a source start with, by ascending rank.
 void give(const Climb& c, std::uint32_t lane, std::vector<Given<std::uint32_t>>& given) {
     for (std::size_t d = 0; d < c.rank.size(); ++d)
-        if (const Toll t = c.at(d); t.cost < kFar) given.push_back({c.rank[d], lane, t.cost});
+        if (const ArcWeight t = c.at(d); t.cost < kFar) given.push_back({c.rank[d], lane, t.cost});
 }
 
 }  // namespace
@@ -124,7 +126,7 @@ void tree(const Customised& fast, std::uint32_t source, Run run, Amounts& out) {
 
 namespace {
 
-Reached over(const Reached& from, const Toll& t) {
+Reached over(const Reached& from, const ArcWeight& t) {
     const std::uint32_t cost = sum(from.cost, t.cost);
     return cost == kFar ? Reached{} : Reached{cost, from.source, sum(from.other, t.other)};
 }
@@ -136,12 +138,12 @@ public:
         : h_(h), seeds_(seeds), marked_(h.node_count() / 64 + 1, 0) {
         for (std::uint32_t i = 0; i < seeds.size(); ++i) {
             if (seeds[i].cost >= kFar) continue;
-            const std::uint32_t start = h.turn_of(h.rank_of(seeds[i].node));
+            const std::uint32_t start = h.position_of(h.rank_of(seeds[i].node));
             starts_.emplace_back(start, i);
-            for (std::uint32_t turn = start; turn != kFar; turn = h.parent_turn(turn)) {
-                const std::uint64_t bit = std::uint64_t{1} << (turn % 64);
-                if ((marked_[turn / 64] & bit) != 0) break;
-                marked_[turn / 64] |= bit;
+            for (std::uint32_t position = start; position != kFar; position = h.parent_position(position)) {
+                const std::uint64_t bit = std::uint64_t{1} << (position % 64);
+                if ((marked_[position / 64] & bit) != 0) break;
+                marked_[position / 64] |= bit;
             }
         }
         std::sort(starts_.begin(), starts_.end());
@@ -153,9 +155,10 @@ public:
         auto next = starts_.begin();
         for (std::size_t w = 0; w < marked_.size(); ++w)
             for (std::uint64_t bits = marked_[w]; bits != 0; bits &= bits - 1) {
-                const auto turn = static_cast<std::uint32_t>(w * 64 + static_cast<std::size_t>(std::countr_zero(bits)));
-                const std::uint32_t rank = h_.rising()[turn];
-                for (; next != starts_.end() && next->first == turn; ++next) start(rank, seeds_[next->second]);
+                const auto position =
+                    static_cast<std::uint32_t>(w * 64 + static_cast<std::size_t>(std::countr_zero(bits)));
+                const std::uint32_t rank = h_.by_position()[position];
+                for (; next != starts_.end() && next->first == position; ++next) start(rank, seeds_[next->second]);
                 use(rank);
             }
     }
@@ -163,8 +166,8 @@ public:
 private:
     const Hierarchy& h_;
     std::span<const Seed> seeds_;
-    std::vector<std::uint64_t> marked_;                            // by turn
-    std::vector<std::pair<std::uint32_t, std::uint32_t>> starts_;  // turn, seed
+    std::vector<std::uint64_t> marked_;                            // by position
+    std::vector<std::pair<std::uint32_t, std::uint32_t>> starts_;  // position, seed
 };
 
 /// What climbs from the seeds, label by label. A subtree is done before its root, so one place a depth is enough.
@@ -208,15 +211,15 @@ __attribute__((always_inline)) inline std::uint64_t keep(std::uint64_t guard, st
                                                          std::uint64_t* out, bool& doubted, Fix&& fix) {
     std::uint64_t near = 0, highest = 0;
     for (std::uint32_t i = 0; i < count; ++i) {
-        const std::uint64_t label = labels[i] ^ Division::kNone;
+        const std::uint64_t label = labels[i] ^ PackedLayout::kNone;
         out[rank + i] = label;
         near |= label & (label >> 62U != 0 ? 0 : guard);
         highest |= label;
     }
-    doubted = doubted || (highest & Division::kDoubtful) != 0;
-    if (doubted && highest >= Division::kDoubtful)
+    doubted = doubted || (highest & PackedLayout::kDoubtful) != 0;
+    if (doubted && highest >= PackedLayout::kDoubtful)
         for (std::uint32_t i = 0; i < count; ++i)
-            if (out[rank + i] >= Division::kDoubtful) fix(rank + i);
+            if (out[rank + i] >= PackedLayout::kDoubtful) fix(rank + i);
     return near;
 }
 
@@ -255,7 +258,7 @@ std::uint64_t packed_anywhere(const Hierarchy& h, const kernels::Packed& k, std:
 }  // namespace
 
 void NearestByRank::put_apart(std::uint32_t rank, const Reached& r) {
-    packed_[rank] = r.cost < kFar ? Division::kDoubtful : Division::kNone;
+    packed_[rank] = r.cost < kFar ? PackedLayout::kDoubtful : PackedLayout::kNone;
     if (r.cost < kFar) apart_.emplace_back(rank, r);
 }
 
@@ -269,28 +272,27 @@ Reached NearestByRank::apart(std::uint32_t rank) const {
 class PackedSearch {
 public:
     PackedSearch(const Customised& fast, std::span<const Seed> seeds, Run run)
-        : fast_(fast), seeds_(seeds), run_(run), division_(divide(fast, seeds)) {}
+        : fast_(fast), seeds_(seeds), run_(run), layout_(divide(fast, seeds)) {}
 
     [[nodiscard]] bool into(NearestByRank& out) {
         constexpr std::uint32_t kLeastCostBits = 20;
-        if (division_.shift() + kLeastCostBits > 62 || fast_.largest_other() >= division_.guard() || !climb())
-            return false;
+        if (layout_.shift() + kLeastCostBits > 62 || fast_.largest_other() >= layout_.guard() || !climb()) return false;
         const auto& h = fast_.hierarchy();
         std::vector<std::uint64_t> at(h.spot_count());
         const kernels::Packed k{h.spots().data(),
                                 fast_.down_costs(run_).data(),
                                 fast_.down_others(run_).data(),
                                 at.data(),
-                                division_.shift(),
+                                layout_.shift(),
                                 most()};
         const auto pass = has_avx512() ? packed_avx512 : has_avx2() ? packed_avx2 : packed_anywhere;
-        out.division_ = division_;
-        return pass(h, k, division_.guard(), starts_, at.data(), out.packed_.data(),
+        out.layout_ = layout_;
+        return pass(h, k, layout_.guard(), starts_, at.data(), out.packed_.data(),
                     [&](std::uint32_t rank) { work_out(rank, out); }) == 0;
     }
 
 private:
-    static Division divide(const Customised& fast, std::span<const Seed> seeds) {
+    static PackedLayout divide(const Customised& fast, std::span<const Seed> seeds) {
         std::uint32_t largest = 0;
         for (const Seed& s : seeds) largest = std::max(largest, s.source);
         constexpr std::uint32_t kMillimetreBits = 30, kMillisecondBits = 26;  // half of that: 537 km, 9 hours
@@ -300,29 +302,29 @@ private:
         const std::uint32_t spare = 62 - kMostCostBits - std::min(source_bits, 62 - kMostCostBits);
         return {std::max(fast.measure() == Measure::time ? kMillimetreBits : kMillisecondBits, spare), source_bits};
     }
-    [[nodiscard]] std::uint32_t most() const { return std::uint32_t{1} << division_.cost_bits(); }
+    [[nodiscard]] std::uint32_t most() const { return std::uint32_t{1} << layout_.cost_bits(); }
 
     bool climb() {
         const auto& h = fast_.hierarchy();
         if (fast_.largest_cost() >= most()) return false;
         // An arc that leads nowhere makes any label one that is not there; a sum too large to hold stays below that.
-        const auto arcs = arcs_up(fast_, run_, division_.shift(), 2 * most());
-        constexpr std::uint64_t kNone = Division::kNone;
+        const auto arcs = arcs_up(fast_, run_, layout_.shift(), 2 * most());
+        constexpr std::uint64_t kNone = PackedLayout::kNone;
         std::vector<std::uint64_t> waiting(h.height(), kNone);
         bool fits = true;
         AtAndAbove(h, seeds_).each(
             [&](std::uint32_t rank, const Seed& s) {
                 const Reached r{s.cost, s.source, s.other};
-                fits = fits && division_.holds(r);
-                waiting[h.depth(rank)] = std::min(waiting[h.depth(rank)], division_.pack(r));
+                fits = fits && layout_.holds(r);
+                waiting[h.depth(rank)] = std::min(waiting[h.depth(rank)], layout_.pack(r));
             },
             [&](std::uint32_t rank) {
                 const std::uint64_t mine = std::exchange(waiting[h.depth(rank)], kNone);
-                if (mine >= Division::kDoubtful) {
+                if (mine >= PackedLayout::kDoubtful) {
                     fits = fits && mine >= kNone;
                     return;
                 }
-                fits = fits && (mine & division_.guard()) == 0;
+                fits = fits && (mine & layout_.guard()) == 0;
                 starts_.push_back({rank, 0, mine});
                 hand_up(h, arcs, rank, mine, waiting.data());
             });
@@ -340,14 +342,14 @@ private:
         Reached least;
         const auto start = std::lower_bound(starts_by_rank_.begin(), starts_by_rank_.end(), rank,
                                             [](const auto& s, std::uint32_t r) { return s.rank < r; });
-        if (start != starts_by_rank_.end() && start->rank == rank) least = division_.unpack(start->value);
+        if (start != starts_by_rank_.end() && start->rank == rank) least = layout_.unpack(start->value);
         out.put_apart(rank, least_from_above(fast_, rank, run_, least, out));
     }
 
     const Customised& fast_;
     std::span<const Seed> seeds_;
     Run run_;
-    Division division_;
+    PackedLayout layout_;
     std::vector<Given<std::uint64_t>> starts_, starts_by_rank_;
 };
 
@@ -364,7 +366,7 @@ void nearest(const Customised& fast, std::span<const Seed> seeds, Run run, Neare
         [](Reached& known, const Seed& s) {
             known = std::min(known, Reached{s.cost, s.source, std::min(s.other, kFar)});
         },
-        [](const Reached& from, const Toll& t, Reached& to) { to = std::min(to, over(from, t)); },
+        [](const Reached& from, const ArcWeight& t, Reached& to) { to = std::min(to, over(from, t)); },
         [&](std::uint32_t rank, const Reached& r) { starts[rank] = r; });
     for (std::uint32_t rank = 0; rank < n; ++rank)
         out.put_apart(rank, least_from_above(fast, rank, run, starts[rank], out));
@@ -402,7 +404,7 @@ public:
             few_[hole] = few_[hole - 1];
         few_[hole] = {r.cost, r.source, r.other, LinkWay::none()};
     }
-    void offer_all(std::span<const Label> from, const Toll& t) {
+    void offer_all(std::span<const Label> from, const ArcWeight& t) {
         for (const Label& l : from) {
             if (!l.reached()) break;
             offer(over({l.cost, l.source, l.other}, t));
@@ -426,7 +428,7 @@ std::vector<Label> nearest_k(const Customised& fast, std::span<const Seed> seeds
             known.resize(k);
             NearestFew(known).offer({s.cost, s.source, std::min(s.other, kFar)});
         },
-        [&](const std::vector<Label>& from, const Toll& t, std::vector<Label>& to) {
+        [&](const std::vector<Label>& from, const ArcWeight& t, std::vector<Label>& to) {
             if (from.empty() || t.cost >= kFar) return;
             to.resize(k);
             NearestFew(to).offer_all(from, t);
@@ -439,7 +441,7 @@ std::vector<Label> nearest_k(const Customised& fast, std::span<const Seed> seeds
         const auto row = h.row(rank);
         for (std::uint32_t i = 0; i < row.count; ++i) {
             const std::uint32_t slot = row.slot(i);
-            if (const Toll t = fast.down(slot, run); t.cost < kFar)
+            if (const ArcWeight t = fast.down(slot, run); t.cost < kFar)
                 few.offer_all({out.data() + h.head(slot) * k, k}, t);
         }
     }
@@ -528,11 +530,11 @@ __attribute__((target_clones("avx512f", "avx2", "default"), optimize("O3"))) std
 
 /// How many nodes stand above (or at) both.
 std::uint32_t common(const Hierarchy& h, std::uint32_t a, std::uint32_t b) {
-    // The lower one climbs until they meet; a subtree's turns are a stretch.
+    // The lower one climbs until they meet; a subtree's positions are a stretch.
     std::uint32_t root = a;
-    const std::uint32_t turn = h.turn_of(b);
+    const std::uint32_t position = h.position_of(b);
     const auto below = [&](std::uint32_t r) {
-        return turn <= h.turn_of(r) && turn + h.subtree(h.turn_of(r)) > h.turn_of(r);
+        return position <= h.position_of(r) && position + h.subtree(h.position_of(r)) > h.position_of(r);
     };
     while (root != kFar && !below(root)) root = h.parent(root);
     return root == kFar ? 0 : h.depth(root) + 1U;
@@ -547,11 +549,11 @@ void table(const Customised& fast, std::span<const std::uint32_t> sources, std::
     // next has.
     std::vector<std::uint32_t> sorted(targets.size());
     std::iota(sorted.begin(), sorted.end(), 0U);
-    const auto turn = [&](std::uint32_t node) { return h.turn_of(h.rank_of(node)); };
+    const auto position = [&](std::uint32_t node) { return h.position_of(h.rank_of(node)); };
     std::sort(sorted.begin(), sorted.end(),
-              [&](std::uint32_t a, std::uint32_t b) { return turn(targets[a]) < turn(targets[b]); });
+              [&](std::uint32_t a, std::uint32_t b) { return position(targets[a]) < position(targets[b]); });
     struct Target {
-        std::uint32_t turn;
+        std::uint32_t position;
         std::uint32_t with_next = 0;  ///< common depths with the target behind it
         std::vector<std::uint64_t> from_above;
     };
@@ -561,24 +563,24 @@ void table(const Customised& fast, std::span<const std::uint32_t> sources, std::
         if (prepared.size() % 1024 == 0) task.check();
         const std::uint32_t rank = h.rank_of(targets[i]);
         if (!prepared.empty()) prepared.back().with_next = common(h, before, rank);
-        prepared.push_back({h.turn_of(rank), 0, climb(fast, rank, other_way(run)).tolls});
+        prepared.push_back({h.position_of(rank), 0, climb(fast, rank, other_way(run)).weights});
         before = rank;
     }
     std::vector<std::uint32_t> costs(targets.size()), others(targets.size());
     for (std::size_t s = 0; s < sources.size(); ++s) {
         if (s % 64 == 0) task.at("table", static_cast<double>(s) / static_cast<double>(sources.size()));
         const std::uint32_t source = h.rank_of(sources[s]);
-        const auto from = climb(fast, source, run).tolls;
+        const auto from = climb(fast, source, run).weights;
         const auto meet = [&](std::size_t i, std::uint32_t depths) {
             const std::uint64_t least = least_sum(from.data(), prepared[i].from_above.data(), depths);
             const auto cost = static_cast<std::uint32_t>(least >> 32U);
             costs[sorted[i]] = std::min(cost, kFar);
             others[sorted[i]] = cost >= kFar ? kFar : std::min(static_cast<std::uint32_t>(least), kFar);
         };
-        const std::uint32_t mine = h.turn_of(source);
+        const std::uint32_t mine = h.position_of(source);
         const auto behind = static_cast<std::size_t>(
             std::lower_bound(prepared.begin(), prepared.end(), mine,
-                             [](const Target& t, std::uint32_t value) { return t.turn < value; }) -
+                             [](const Target& t, std::uint32_t value) { return t.position < value; }) -
             prepared.begin());
         const auto common_with = [&](std::size_t i) { return common(h, source, h.rank_of(targets[sorted[i]])); };
         if (behind < prepared.size()) {

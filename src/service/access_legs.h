@@ -1,6 +1,6 @@
 #pragma once
 /// \file
-/// Ways to serve a place: what a search's labels offer something that stands in the middle of a road.
+/// Ways to serve a place: what a search's labels leg something that stands in the middle of a road.
 #include <tuple>
 #include <unordered_map>
 #include <vector>
@@ -12,7 +12,7 @@
 namespace otoro::service {
 
 /// A way to serve a place: the lexicographically least is taken.
-struct Offer {
+struct AccessLeg {
     std::uint32_t cost = routing::kFar;
     std::uint32_t source = routing::kFar;
     std::uint32_t other = routing::kFar;
@@ -21,7 +21,7 @@ struct Offer {
     bool on_junction = false;  ///< the place stands where `last` ends (outward) or begins (inward), and no turn onto
                                ///< its own road is made
 
-    bool operator<(const Offer& o) const {
+    bool operator<(const AccessLeg& o) const {
         return cost != o.cost ? cost < o.cost : std::tie(source, other) < std::tie(o.source, o.other);
     }
 };
@@ -30,10 +30,10 @@ struct Offer {
 using SitesByLink = std::unordered_map<std::uint32_t, std::vector<std::uint32_t>>;
 SitesByLink by_link(const std::vector<SiteOutcome>& sites);
 
-SplitLink split_link(const roads::Network& network, const Ground& ground, LinkId link);
+SplitLink split_link(const roads::Network& network, const CostedNetwork& costed, LinkId link);
 
 /// What the off-road leg of an attachment adds.
-Part leg_of(const Question& q, const places::Attachment& a);
+Part off_road_leg(const Question& q, const places::Attachment& a);
 /// Held at `kFar`; a stretch of road alone may cost more than that.
 inline std::uint32_t sum(std::uint64_t a, std::uint64_t b) {
     return static_cast<std::uint32_t>(std::min<std::uint64_t>(a + b, routing::kFar));
@@ -45,22 +45,22 @@ inline Part operator+(const Part& a, const Part& b) { return {sum(a.ms, b.ms), s
 template <class LabelOf>
 class Searched {
 public:
-    Searched(const Ready& ready, const Ground& ground, const std::vector<SiteOutcome>& sites,
+    Searched(const Ready& ready, const CostedNetwork& costed, const std::vector<SiteOutcome>& sites,
              const SitesByLink& on_link, LabelOf label)
-        : ready_(ready), ground_(ground), sites_(sites), on_link_(on_link), label_(std::move(label)) {}
+        : ready_(ready), costed_(costed), sites_(sites), on_link_(on_link), label_(std::move(label)) {}
 
     /// The best way to serve something attached at `a`, its own off-road leg apart.
-    [[nodiscard]] Offer best_offer(const places::Attachment& a) const;
+    [[nodiscard]] AccessLeg best_leg(const places::Attachment& a) const;
     /// The best way to serve something exactly on a junction, where turning is not free: over any road that meets
     /// there.
-    void offer_on_junction(const places::Attachment& a, bool at_end, Offer& best) const;
+    void leg_on_junction(const places::Attachment& a, bool at_end, AccessLeg& best) const;
     /// What becomes of something that stands at `position` and is attached at `a`, if it is.
     [[nodiscard]] PlaceOutcome outcome_at(const std::optional<geo::LonLat>& position,
                                           const std::optional<places::Attachment>& a) const;
 
 private:
     const Ready& ready_;
-    const Ground& ground_;
+    const CostedNetwork& costed_;
     const std::vector<SiteOutcome>& sites_;
     const SitesByLink& on_link_;
     LabelOf label_;
@@ -69,12 +69,12 @@ private:
 /// Calls `use(way, step)` for every way that a site's road leaves it by (outward) or comes to it by (inward), with what
 /// the stretch between costs, the leg included.
 template <class Use>
-void each_way_of_site(const Ready& ready, const Ground& ground, const places::Attachment& a, Use&& use) {
+void each_way_of_site(const Ready& ready, const CostedNetwork& costed, const places::Attachment& a, Use&& use) {
     const bool outward = ready.question.towards == Towards::demand;
-    const SplitLink link = split_link(*ready.inputs.network, ground, a.link);
+    const SplitLink link = split_link(*ready.inputs.network, costed, a.link);
     for (const routing::LinkWay way : {routing::LinkWay::against(a.link), routing::LinkWay::along(a.link)}) {
         if (const auto part = outward ? link.off(a.offset, way.is_against()) : link.onto(way.is_against(), a.offset))
-            use(way, *part + leg_of(ready.question, a));
+            use(way, *part + off_road_leg(ready.question, a));
     }
 }
 
@@ -85,14 +85,15 @@ inline bool stands_at_end(const roads::Network& network, const places::Attachmen
 }
 
 /// Where a search starts from one site.
-void add_seeds(const Ready& ready, const Ground& ground, const places::Attachment& a, std::uint32_t site,
+void add_seeds(const Ready& ready, const CostedNetwork& costed, const places::Attachment& a, std::uint32_t site,
                std::vector<routing::Seed>& seeds);
 /// Where it starts from all sites in use.
-std::vector<routing::Seed> seeds_of(const Ready& ready, const Ground& ground, const std::vector<SiteOutcome>& sites);
+std::vector<routing::Seed> seeds_of(const Ready& ready, const CostedNetwork& costed,
+                                    const std::vector<SiteOutcome>& sites);
 
 /// What becomes of every place, from a search's labels: most stand on a road with no site and no closure, and take the
-/// better of two approaches; the others are gone into.
-PlaceOutcomes places_of(const Ready& ready, const Ground& ground, const std::vector<SiteOutcome>& sites,
+/// better of two access; the others are gone into.
+PlaceOutcomes places_of(const Ready& ready, const CostedNetwork& costed, const std::vector<SiteOutcome>& sites,
                         const SitesByLink& on_link, const Labels& labels);
 
 /// Sites under a plan, attached.
@@ -105,13 +106,13 @@ std::optional<places::Attachment> attach_site(const Ready& ready, geo::LonLat sp
                                               std::size_t part);
 
 /// From a label over a stretch of road.
-inline Offer offer_over(const routing::Label& label, const Part::Step& step,
-                        routing::LinkWay way = routing::LinkWay::none()) {
+inline AccessLeg leg_over(const routing::Label& label, const Part::Step& step,
+                          routing::LinkWay way = routing::LinkWay::none()) {
     if (!label.reached()) return {};
     // Both measures are right, or there is no route.
     const std::uint32_t cost = sum(label.cost, step.cost), other = sum(label.other, step.other);
-    return cost == routing::kFar || other == routing::kFar ? Offer{}
-                                                           : Offer{cost, label.source, other, way, false, false};
+    return cost == routing::kFar || other == routing::kFar ? AccessLeg{}
+                                                           : AccessLeg{cost, label.source, other, way, false, false};
 }
 
 namespace detail {
@@ -122,77 +123,77 @@ inline bool beyond(const PlaceOutcome& p, const std::optional<Amount>& limit) {
 }
 }  // namespace detail
 
-/// What becomes of something attached at `a` with this offer. \pre it is attached
-inline PlaceOutcome outcome_of(const Question& q, const std::optional<places::Attachment>& a, Offer offer) {
+/// What becomes of something attached at `a` with this leg. \pre it is attached
+inline PlaceOutcome outcome_of(const Question& q, const std::optional<places::Attachment>& a, AccessLeg leg) {
     PlaceOutcome p;
     p.status = Status::cut_off;
-    if (offer.cost == routing::kFar) return p;
+    if (leg.cost == routing::kFar) return p;
     if (q.off_road_speed) {
-        const auto leg = leg_of(q, *a).in(q.measure());
-        offer.cost = sum(offer.cost, leg.cost);
-        offer.other = sum(offer.other, leg.other);
+        const auto off_road = off_road_leg(q, *a).in(q.measure());
+        leg.cost = sum(leg.cost, off_road.cost);
+        leg.other = sum(leg.other, off_road.other);
     }
-    if (offer.cost == routing::kFar || offer.other == routing::kFar) return p;
+    if (leg.cost == routing::kFar || leg.other == routing::kFar) return p;
     const bool by_time = q.measure() == routing::Measure::time;
-    p.nearest = SiteIndex(offer.source);
+    p.nearest = SiteIndex(leg.source);
     p.rank = 1;
-    p.time = Millis(by_time ? offer.cost : offer.other);
-    p.distance = Millimetres(by_time ? offer.other : offer.cost);
+    p.time = Millis(by_time ? leg.cost : leg.other);
+    p.distance = Millimetres(by_time ? leg.other : leg.cost);
     p.status = detail::beyond(p, q.limit) ? Status::beyond_limit : Status::served;
     return p;
 }
 
 template <class LabelOf>
-Offer Searched<LabelOf>::best_offer(const places::Attachment& a) const {
+AccessLeg Searched<LabelOf>::best_leg(const places::Attachment& a) const {
     using routing::LinkWay;
     const auto& network = *ready_.inputs.network;
-    const SplitLink link = split_link(network, ground_, a.link);
+    const SplitLink link = split_link(network, costed_, a.link);
     const bool outward = ready_.question.towards == Towards::demand;
     const routing::Measure measure = ready_.question.measure();
 
-    Offer best;
+    AccessLeg best;
     if (const auto here = on_link_.find(a.link.value()); here != on_link_.end()) {
         for (const std::uint32_t site : here->second) {
             const Millimetres at_site = sites_[site].attachment->offset;
             const Millimetres begin = outward ? at_site : a.offset;
             const Millimetres end = outward ? a.offset : at_site;
             if (const auto part = link.between(begin, end)) {
-                const auto step = (*part + leg_of(ready_.question, *sites_[site].attachment)).in(measure);
-                best = std::min(best,
-                                Offer{step.cost, site, step.other,
-                                      begin <= end ? LinkWay::along(a.link) : LinkWay::against(a.link), true, false});
+                const auto step = (*part + off_road_leg(ready_.question, *sites_[site].attachment)).in(measure);
+                best = std::min(
+                    best, AccessLeg{step.cost, site, step.other,
+                                    begin <= end ? LinkWay::along(a.link) : LinkWay::against(a.link), true, false});
             }
         }
     }
     for (const LinkWay way : {LinkWay::along(a.link), LinkWay::against(a.link)}) {
         if (const auto part = outward ? link.onto(way.is_against(), a.offset) : link.off(a.offset, way.is_against()))
-            best = std::min(best, offer_over(label_(way), part->in(measure), way));
+            best = std::min(best, leg_over(label_(way), part->in(measure), way));
     }
-    if (!ground_.turns.free()) {
-        if (a.offset.count() == 0) offer_on_junction(a, false, best);
-        if (a.offset == network.length(a.link)) offer_on_junction(a, true, best);
+    if (!costed_.turns.free()) {
+        if (a.offset.count() == 0) leg_on_junction(a, false, best);
+        if (a.offset == network.length(a.link)) leg_on_junction(a, true, best);
     }
     return best;
 }
 
 template <class LabelOf>
-void Searched<LabelOf>::offer_on_junction(const places::Attachment& a, bool at_end, Offer& best) const {
+void Searched<LabelOf>::leg_on_junction(const places::Attachment& a, bool at_end, AccessLeg& best) const {
     const auto& network = *ready_.inputs.network;
     const bool outward = ready_.question.towards == Towards::demand;
     const routing::Measure measure = ready_.question.measure();
     const NodeId node = at_end ? network.ends(a.link).to : network.ends(a.link).from;
-    for (const routing::LinkWay leaving : ground_.ways.from(node)) {
+    for (const routing::LinkWay leaving : costed_.ways.from(node)) {
         const routing::LinkWay way = outward ? routing::reversed(leaving) : leaving;
-        const SplitLink link = split_link(network, ground_, way.link());
+        const SplitLink link = split_link(network, costed_, way.link());
         const auto whole = link.whole();
         if (const std::uint64_t ms = way.is_against() ? whole.against : whole.along; ms < routing::kFar) {
-            Offer offer = offer_over(
+            AccessLeg leg = leg_over(
                 label_(way),
                 Part{static_cast<std::uint32_t>(ms), static_cast<std::uint32_t>(network.length(way.link()).count())}.in(
                     measure),
                 way);
-            offer.on_junction = true;
-            best = std::min(best, offer);
+            leg.on_junction = true;
+            best = std::min(best, leg);
         }
         const auto here = on_link_.find(way.link().value());
         if (here == on_link_.end()) continue;
@@ -200,8 +201,8 @@ void Searched<LabelOf>::offer_on_junction(const places::Attachment& a, bool at_e
             const Millimetres at = sites_[site].attachment->offset;
             const auto part = outward ? link.off(at, way.is_against()) : link.onto(way.is_against(), at);
             if (!part) continue;
-            const auto step = (*part + leg_of(ready_.question, *sites_[site].attachment)).in(measure);
-            best = std::min(best, Offer{step.cost, site, step.other, way, true, true});
+            const auto step = (*part + off_road_leg(ready_.question, *sites_[site].attachment)).in(measure);
+            best = std::min(best, AccessLeg{step.cost, site, step.other, way, true, true});
         }
     }
 }
@@ -213,7 +214,7 @@ PlaceOutcome Searched<LabelOf>::outcome_at(const std::optional<geo::LonLat>& pos
     if (!position) return p;
     p.status = Status::no_road_near;
     if (!a) return p;
-    return outcome_of(ready_.question, a, best_offer(*a));
+    return outcome_of(ready_.question, a, best_leg(*a));
 }
 
 }  // namespace otoro::service

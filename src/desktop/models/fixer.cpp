@@ -1,8 +1,8 @@
-#include "desktop/models/mender.h"
+#include "desktop/models/fixer.h"
 
 #include <algorithm>
 
-#include "files/bring_in.h"
+#include "files/add_data.h"
 #include "files/read_heights.h"
 #include "service/network_summary.h"
 
@@ -47,8 +47,8 @@ const roads::Network* network_of(const service::Study& s) { return s.roads ? s.r
 const roads::Lines* lines_of(const service::Study& s) { return s.roads ? s.roads->lines.get() : nullptr; }
 
 /// Whether what a fix names by number is still the same.
-bool still_fits(const service::Mend& mend, const service::Study& then, const service::Study& now) {
-    if (std::holds_alternative<service::CloseGaps>(mend)) return lines_of(then) == lines_of(now);
+bool still_fits(const service::Fix& fix, const service::Study& then, const service::Study& now) {
+    if (std::holds_alternative<service::CloseGaps>(fix)) return lines_of(then) == lines_of(now);
     return std::visit(
         [&](const auto& m) {
             if constexpr (requires { m.set; })
@@ -57,22 +57,22 @@ bool still_fits(const service::Mend& mend, const service::Study& then, const ser
             else
                 return true;
         },
-        mend);
+        fix);
 }
 
 }  // namespace
 
-Mender::Mender(Session& session, Jobs& jobs, QObject* parent)
+Fixer::Fixer(Session& session, Jobs& jobs, QObject* parent)
     : QObject(parent), session_(session), fixing_(jobs.fixing), checks_(this) {
-    connect(&session_.document, &Document::data_changed, this, &Mender::look_again);
-    connect(&session_.document, &Document::question_changed, this, &Mender::look_again);
-    connect(&session_.document, &Document::notes_changed, this, &Mender::look_again);
+    connect(&session_.document, &Document::data_changed, this, &Fixer::look_again);
+    connect(&session_.document, &Document::question_changed, this, &Fixer::look_again);
+    connect(&session_.document, &Document::notes_changed, this, &Fixer::look_again);
     // A gap is told as closed before the roads follow; if they do not, it is open after all.
-    connect(&fixing_, &Background::failed, this, &Mender::look_again);
-    connect(&fixing_, &Background::stopped, this, &Mender::look_again);
+    connect(&fixing_, &Background::failed, this, &Fixer::look_again);
+    connect(&fixing_, &Background::stopped, this, &Fixer::look_again);
 }
 
-void Mender::look_again() {
+void Fixer::look_again() {
     checks_.stop();
     up_to_date_ = false;
     evidence_.clear();
@@ -91,7 +91,7 @@ void Mender::look_again() {
     });
 }
 
-void Mender::change(const QString& what, Work work, Still still) {
+void Fixer::change(const QString& what, Work work, Still still) {
     fixing_.run([this, what, document = session_.document.point().document, before = session_.document.study(),
                  work = std::move(work), still = std::move(still)](const Task& task) -> Background::Then {
         auto after = std::make_shared<const service::Study>(work(before, task));
@@ -102,8 +102,8 @@ void Mender::change(const QString& what, Work work, Still still) {
     });
 }
 
-void Mender::take_over(const QString& what, const Work& work, const Still& still, const service::Study& before,
-                       const service::Study& after) {
+void Fixer::take_over(const QString& what, const Work& work, const Still& still, const service::Study& before,
+                      const service::Study& after) {
     service::Study merged = session_.document.study();
     bool fits = true;
     if (network_of(before) != network_of(after)) {
@@ -126,8 +126,8 @@ void Mender::take_over(const QString& what, const Work& work, const Still& still
     }
 }
 
-void Mender::mend(service::Mend mend, const QString& what) {
-    if (const auto* close = std::get_if<service::CloseGaps>(&mend);
+void Fixer::fix(service::Fix fix, const QString& what) {
+    if (const auto* close = std::get_if<service::CloseGaps>(&fix);
         close && close->gaps.size() == 1 && checked_ && up_to_date_) {
         const auto gap = std::find_if(checked_->gaps.begin(), checked_->gaps.end(),
                                       [&](const roads::Gap& g) { return g.closing == close->gaps[0]; });
@@ -148,27 +148,27 @@ void Mender::mend(service::Mend mend, const QString& what) {
     }
     change(
         what,
-        [mend](service::Study s, const Task& task) {
-            if (const auto* again = std::get_if<service::ReadAgain>(&mend))
+        [fix](service::Study s, const Task& task) {
+            if (const auto* again = std::get_if<service::ReadAgain>(&fix))
                 return files::read_again(std::move(s), *again, task);
-            return service::mended(std::move(s), mend, task);
+            return service::fixed(std::move(s), fix, task);
         },
-        [mend](const service::Study& then, const service::Study& now) { return still_fits(mend, then, now); });
+        [fix](const service::Study& then, const service::Study& now) { return still_fits(fix, then, now); });
 }
 
-void Mender::accept(const service::Finding& finding, const QString& note) {
+void Fixer::accept(const service::Finding& finding, const QString& note) {
     session_.document.edit(tr("accept a finding"),
                            [&](service::Study& s) { s.accepted[finding.key()] = note.toStdString(); });
 }
 
-void Mender::reopen(const service::Finding& finding) {
-    session_.document.edit(tr("take a finding up again"), [&](service::Study& s) {
+void Fixer::reopen(const service::Finding& finding) {
+    session_.document.edit(tr("reopen a finding"), [&](service::Study& s) {
         s.accepted.erase(finding.key());
         s.accepted.erase(finding.earlier_key());
     });
 }
 
-void Mender::set_join_rule(roads::JoinRule rule) {
+void Fixer::set_join_rule(roads::JoinRule rule) {
     if (!session_.document.study().roads || session_.document.study().roads->preparation.rule == rule) return;
     change(tr("how roads join"), [rule](service::Study s, const Task& task) {
         auto preparation = s.roads->preparation;
@@ -178,7 +178,7 @@ void Mender::set_join_rule(roads::JoinRule rule) {
     });
 }
 
-void Mender::take_heights(const QString& path) {
+void Fixer::take_heights(const QString& path) {
     if (!session_.document.study().roads) return;
     change(tr("heights"), [path = path.toStdString()](service::Study s, const Task& task) {
         s.roads = service::roads_in(files::with_heights(*s.roads->lines, path, task), s.roads->preparation,
@@ -187,7 +187,7 @@ void Mender::take_heights(const QString& path) {
     });
 }
 
-void Mender::reopen_gap(const roads::ClosedGap& gap) {
+void Fixer::reopen_gap(const roads::ClosedGap& gap) {
     if (!session_.document.study().roads) return;
     change(
         tr("open a gap again"),
@@ -200,11 +200,11 @@ void Mender::reopen_gap(const roads::ClosedGap& gap) {
         [](const service::Study& then, const service::Study& now) { return lines_of(then) == lines_of(now); });
 }
 
-void Mender::set_gap_tolerance(Millimetres tolerance) {
+void Fixer::set_gap_tolerance(Millimetres tolerance) {
     session_.document.edit(tr("tolerance for gaps"), [&](service::Study& s) { s.gap_tolerance = tolerance; });
 }
 
-void Mender::compare_rules() {
+void Fixer::compare_rules() {
     if (!session_.document.study().roads || !evidence_.empty()) return;
     const auto study = session_.document.study();
     checks_.run([this, study](const Task& task) -> Background::Then {
@@ -218,7 +218,7 @@ void Mender::compare_rules() {
     });
 }
 
-QString Mender::summary() const {
+QString Fixer::summary() const {
     return checked_ ? QString::fromStdString(service::network_summary(session_.document.study(), *checked_))
                     : QString();
 }

@@ -8,18 +8,18 @@
 #include <vector>
 
 #include "roads/closure.h"
-#include "routing/sweeps.h"
+#include "routing/one_to_all.h"
 #include "routing/turn_costs.h"
 #include "travel/profile.h"
 
 namespace otoro::service {
 
 /// Roads as one traveller meets them, today or under the closures of a plan.
-struct Ground {
+struct CostedNetwork {
     travel::Profile profile;
-    std::vector<travel::Crossing> crossings;   ///< whole links, without closures
-    std::vector<bool> usable;                  ///< without closures: places stay attached to a road that is shut
-    std::vector<roads::Hindrance> hindrances;  ///< what closures do; empty today
+    std::vector<travel::TraversalTime> traversal_times;  ///< whole links, without closures
+    std::vector<bool> usable;  ///< without closures: places stay attached to a road that is shut
+    std::vector<roads::LinkRestriction> restrictions;  ///< what closures do; empty today
     routing::TurnCosts turns;
     routing::WaysByNode ways;  ///< only where turning is not free
     std::shared_ptr<const routing::MoveStates> states = std::make_shared<const routing::MoveStates>();  ///< the same

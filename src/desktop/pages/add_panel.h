@@ -4,7 +4,7 @@
 
 #include "desktop/models/jobs.h"
 #include "desktop/models/session.h"
-#include "files/bring_in.h"
+#include "files/add_data.h"
 
 class QComboBox;
 class QLabel;
@@ -23,10 +23,10 @@ inline bool is_named(Role role) { return role == Role::demand || role == Role::s
 
 /// One file about to be brought in: what is in it, what it is taken for, and which field says what; every guess can be
 /// changed before it counts.
-class BringInPanel : public QFrame {
+class AddPanel : public QFrame {
     Q_OBJECT
 public:
-    BringInPanel(Session& session, Background& background, QWidget* parent = nullptr);
+    AddPanel(Session& session, Background& background, QWidget* parent = nullptr);
     /// Shows a file's layers and guesses; several files queue up. The panel stays in sight until each of them was added
     /// or left.
     void offer(const QString& path);
@@ -54,7 +54,7 @@ public:
     [[nodiscard]] QString filter_effect() const;
 
 signals:
-    void brought_in(const QString& what);
+    void added_file(const QString& what);
     void waiting_changed();
 
 private:

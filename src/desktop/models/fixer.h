@@ -1,6 +1,6 @@
 #pragma once
 /// \file
-/// Checks the study whenever it changes, and mends it, off the interface thread.
+/// Checks the study whenever it changes, and fixes it, off the interface thread.
 #include <QObject>
 #include <optional>
 #include <vector>
@@ -12,10 +12,10 @@
 
 namespace otoro::desktop {
 
-class Mender : public QObject {
+class Fixer : public QObject {
     Q_OBJECT
 public:
-    Mender(Session& session, Jobs& jobs, QObject* parent = nullptr);
+    Fixer(Session& session, Jobs& jobs, QObject* parent = nullptr);
 
     [[nodiscard]] const std::vector<service::Finding>& findings() const { return findings_; }
     [[nodiscard]] const std::vector<service::JoinEvidence>& join_evidence() const { return evidence_; }
@@ -25,7 +25,7 @@ public:
     [[nodiscard]] bool up_to_date() const { return up_to_date_; }
 
     /// Mends, as a step that can be undone. A single gap is told as closed at once; the roads follow.
-    void mend(service::Mend mend, const QString& what);
+    void fix(service::Fix fix, const QString& what);
     void accept(const service::Finding& finding, const QString& note);
     void reopen(const service::Finding& finding);
     void set_join_rule(roads::JoinRule rule);

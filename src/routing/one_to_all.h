@@ -29,14 +29,14 @@ namespace otoro::routing {
 /// Costs to the nodes above one, by depth; those of the node itself last.
 struct Climb {
     std::vector<std::uint32_t> rank;
-    std::vector<std::uint64_t> tolls;  ///< cost and the other measure as one number, the cost above 32 bits
-    [[nodiscard]] Toll at(std::size_t depth) const {
-        return {static_cast<std::uint32_t>(tolls[depth] >> 32U), static_cast<std::uint32_t>(tolls[depth])};
+    std::vector<std::uint64_t> weights;  ///< cost and the other measure as one number, the cost above 32 bits
+    [[nodiscard]] ArcWeight at(std::size_t depth) const {
+        return {static_cast<std::uint32_t>(weights[depth] >> 32U), static_cast<std::uint32_t>(weights[depth])};
     }
 };
 /// From a node up (`Run::with`), or from above down to it (`against`). As many steps as the nodes above have arcs.
 /// \param given what the node itself starts with
-Climb climb(const Customised& fast, std::uint32_t rank, Run run, Toll given = {0, 0});
+Climb climb(const Customised& fast, std::uint32_t rank, Run run, ArcWeight given = {0, 0});
 
 /// Costs from (or to) one node, by rank.
 Amounts tree(const Customised& fast, std::uint32_t source, Run run);
@@ -53,7 +53,7 @@ struct Reached {
 
 /// How a label is packed into one number: the cost above, then the source, then the other measure. From `kDoubtful` on
 /// it is none that fits; `kNone` is none at all.
-struct Division {
+struct PackedLayout {
     static constexpr std::uint64_t kDoubtful = std::uint64_t{1} << 62U, kNone = std::uint64_t{1} << 63U;
     std::uint32_t other_bits = 0, source_bits = 0;
     [[nodiscard]] std::uint32_t shift() const { return other_bits + source_bits; }
@@ -80,8 +80,8 @@ public:
     [[nodiscard]] std::size_t size() const { return packed_.size(); }
     [[nodiscard]] Reached reached(std::uint32_t rank) const {
         const std::uint64_t label = packed_[rank];
-        if (label < Division::kDoubtful) return division_.unpack(label);
-        return label == Division::kNone ? Reached{} : apart(rank);
+        if (label < PackedLayout::kDoubtful) return layout_.unpack(label);
+        return label == PackedLayout::kNone ? Reached{} : apart(rank);
     }
     [[nodiscard]] Label at(std::uint32_t rank) const {
         const Reached r = reached(rank);
@@ -95,7 +95,7 @@ private:
     [[nodiscard]] Reached apart(std::uint32_t rank) const;
 
     std::vector<std::uint64_t, HugePages<std::uint64_t>> packed_;
-    Division division_;
+    PackedLayout layout_;
     std::vector<std::pair<std::uint32_t, Reached>> apart_;  // by rank
 };
 NearestByRank nearest(const Customised& fast, std::span<const Seed> seeds, Run run);

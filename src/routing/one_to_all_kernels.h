@@ -148,8 +148,8 @@ private:
     }
 };
 
-/// Cost, source and the other measure in one number (`Division`, sweeps.h). Compared with a sign, so everything is
-/// shifted by half the range (`kHalf`).
+/// Cost, source and the other measure in one number (`PackedLayout`, one_to_all.h). Compared with a sign, so everything
+/// is shifted by half the range (`kHalf`).
 struct Packed {
     using Label = std::uint64_t;
     static constexpr std::uint64_t kHalf = std::uint64_t{1} << 63U;

@@ -13,16 +13,16 @@
 namespace otoro::files {
 
 /// \throws InputError; Stopped
-service::RoadsIn bring_in_roads(const RoadChoice& choice, const roads::Preparation& preparation, const Task& task);
+service::RoadsIn add_roads(const RoadChoice& choice, const roads::Preparation& preparation, const Task& task);
 /// \param name what the set is to be called; empty: after the file
-service::DemandIn bring_in_demand(const DemandChoice& choice, const std::string& name, const Task& task);
-service::SitesIn bring_in_sites(const SiteChoice& choice, const std::string& name, const Task& task);
+service::DemandIn add_demand(const DemandChoice& choice, const std::string& name, const Task& task);
+service::SitesIn add_sites(const SiteChoice& choice, const std::string& name, const Task& task);
 
 /// Polygons where there is water. \throws InputError; Stopped
-service::WaterIn bring_in_water(const LayerChoice& choice, const Task& task);
+service::WaterIn add_water(const LayerChoice& choice, const Task& task);
 
 /// Polygons with names, by which answers are summed up. \throws InputError; Stopped
-service::ZonesIn bring_in_zones(const ZoneChoice& choice, const std::string& name, const Task& task);
+service::ZonesIn add_zones(const ZoneChoice& choice, const std::string& name, const Task& task);
 
 /// The coordinate system that a set lying nowhere near the roads is probably in, from the coordinates as they stand in
 /// the file: one under which most of them fall within the roads' extent. `EPSG:4326` where degrees were taken for
@@ -34,7 +34,7 @@ std::optional<std::string> likely_crs(const service::Origin& origin, const geo::
 void suggest_crs(std::vector<service::Finding>& findings, const service::Study& study);
 
 /// The study with one set brought in again with another coordinate system. \throws InputError; Stopped
-service::Study read_again(service::Study study, const service::ReadAgain& mend, const Task& task);
+service::Study read_again(service::Study study, const service::ReadAgain& fix, const Task& task);
 
 /// What of a study was read from this file, in words: `the roads`, `the demand households`; nothing if nothing was.
 /// Such a file is never written over.

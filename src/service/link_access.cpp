@@ -1,4 +1,4 @@
-#include "service/approaches.h"
+#include "service/link_access.h"
 
 #include <tbb/blocked_range.h>
 #include <tbb/parallel_for.h>
@@ -7,30 +7,30 @@ namespace otoro::service {
 
 using routing::LinkWay;
 
-Approaches::Approaches(const roads::Network& network, const Ground& ground, const Question& question,
+LinkAccess::LinkAccess(const roads::Network& network, const CostedNetwork& costed, const Question& question,
                        const std::vector<std::optional<places::Attachment>>& attached) {
     const bool outward = question.towards == Towards::demand;
-    approaches_.resize(attached.size());
+    ends_.resize(attached.size());
     tbb::parallel_for(tbb::blocked_range<std::size_t>(0, attached.size(), 4096), [&](const auto& range) {
         for (std::size_t i = range.begin(); i != range.end(); ++i) {
-            approaches_[i] = {};
+            ends_[i] = {};
             if (!attached[i]) continue;
             const places::Attachment& a = *attached[i];
-            const SplitLink link(network, ground.crossings[a.link.value()], a.link);
+            const SplitLink link(network, costed.traversal_times[a.link.value()], a.link);
             for (const LinkWay way : {LinkWay::along(a.link), LinkWay::against(a.link)}) {
                 // From where one comes onto the road to the place, or from the place to where one leaves it.
                 const auto part =
                     outward ? link.onto(way.is_against(), a.offset) : link.off(a.offset, way.is_against());
-                Approach& approach = approaches_[i][way.is_against() ? 1 : 0];
-                approach.node = node_of(network, ground, question.towards, way);
+                EndAccess& end = ends_[i][way.is_against() ? 1 : 0];
+                end.node = node_of(network, costed, question.towards, way);
                 if (!part) continue;
                 const auto step = part->in(question.measure());
-                approach.cost = step.cost;
-                approach.other = step.other;
+                end.cost = step.cost;
+                end.other = step.other;
             }
         }
     });
-    if (!ground.turns.free())
+    if (!costed.turns.free())
         for (std::uint32_t i = 0; i < attached.size(); ++i)
             if (attached[i] &&
                 (attached[i]->offset.count() == 0 || attached[i]->offset == network.length(attached[i]->link)))

@@ -1,4 +1,4 @@
-/// What each mend does to the study.
+/// What each fix does to the study.
 #include <algorithm>
 #include <cmath>
 #include <set>
@@ -116,8 +116,8 @@ private:
 
 }  // namespace
 
-Study mended(Study study, const Mend& mend, const Task& task) {
-    std::visit(Apply{study, task}, mend);
+Study fixed(Study study, const Fix& fix, const Task& task) {
+    std::visit(Apply{study, task}, fix);
     return study;
 }
 

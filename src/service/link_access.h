@@ -9,7 +9,7 @@
 ///
 /// \par Not here
 /// Sites on a place's own road, roads that a closure or a forbidden path touches, and places exactly on a junction:
-/// those are a few, and `Searched` (offers.h) sees to them.
+/// those are a few, and `Searched` (access_legs.h) sees to them.
 ///
 /// \par Cost
 /// Linear in the places; 28 bytes each, and 4 a link.
@@ -19,20 +19,20 @@
 #include <vector>
 
 #include "places/attach.h"
-#include "service/ground.h"
+#include "service/costed_network.h"
 #include "service/question.h"
 #include "service/split_link.h"
 
 namespace otoro::service {
 
-class Approaches {
+class LinkAccess {
 public:
     /// \param attached one a demand place
-    Approaches(const roads::Network& network, const Ground& ground, const Question& question,
+    LinkAccess(const roads::Network& network, const CostedNetwork& costed, const Question& question,
                const std::vector<std::optional<places::Attachment>>& attached);
 
     /// One way along a place's road.
-    struct Approach {
+    struct EndAccess {
         std::uint32_t node =
             routing::kFar;  ///< of the graph, whose label counts; `kFar` where the place is not attached
         std::uint32_t cost =
@@ -41,7 +41,7 @@ public:
         [[nodiscard]] bool attached() const { return node != routing::kFar; }
     };
     /// Along the road as drawn, and against it.
-    [[nodiscard]] const std::array<Approach, 2>& of(std::uint32_t place) const { return approaches_[place]; }
+    [[nodiscard]] const std::array<EndAccess, 2>& of(std::uint32_t place) const { return ends_[place]; }
     /// Places exactly on a junction, where turning is not free: they have come along no road, or along any that leads
     /// there.
     [[nodiscard]] const std::vector<std::uint32_t>& on_junctions() const { return on_junctions_; }
@@ -51,16 +51,16 @@ public:
     }
 
 private:
-    std::vector<std::array<Approach, 2>, HugePages<std::array<Approach, 2>>> approaches_;
+    std::vector<std::array<EndAccess, 2>, HugePages<std::array<EndAccess, 2>>> ends_;
     std::vector<std::uint32_t> first_, places_;  // by link
     std::vector<std::uint32_t> on_junctions_;
 };
 
 /// The graph's node whose label says what it takes until one may start along a way (outward), or from having travelled
 /// it (inward).
-inline std::uint32_t node_of(const roads::Network& network, const Ground& ground, Towards towards,
+inline std::uint32_t node_of(const roads::Network& network, const CostedNetwork& costed, Towards towards,
                              routing::LinkWay way) {
-    if (!ground.turns.free()) return way.bits;
+    if (!costed.turns.free()) return way.bits;
     return (towards == Towards::demand ? routing::start_of(network, way) : routing::end_of(network, way)).value();
 }
 
