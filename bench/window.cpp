@@ -202,7 +202,7 @@ int main(int argc, char** argv) {
     }
     QApplication app(argc, argv);
     QApplication::setApplicationName("otoro-bench-window");
-    theme::apply(app);
+    theme::apply(app, 10);
     try {
         run(argv[1], argc > 2 ? QString::fromLocal8Bit(argv[2]) : QString());
     } catch (const std::exception& e) {

@@ -6,9 +6,11 @@
 #include <QElapsedTimer>
 #include <QLabel>
 #include <QPushButton>
+#include <QStandardPaths>
 #include <QTreeWidget>
 #include <cstdio>
 #include <functional>
+#include <string_view>
 
 #include "desktop/main_window.h"
 #include "desktop/map/map_view.h"
@@ -17,6 +19,7 @@
 #include "desktop/parts/findings_list.h"
 #include "desktop/parts/legend.h"
 #include "desktop/parts/question_line.h"
+#include "desktop/parts/records_panel.h"
 #include "desktop/parts/sources_list.h"
 #include "desktop/parts/strips.h"
 #include "desktop/theme.h"
@@ -74,17 +77,31 @@ private:
 }  // namespace
 
 int main(int argc, char** argv) {
+    // --at WIDTHxHEIGHT POINTS: the main views alone, at another size of window and type.
+    double points = 10;
+    QSize at(1280, 800);
+    bool only_views = false;
+    if (argc > 3 && std::string_view(argv[1]) == "--at") {
+        const auto parts = QString::fromLocal8Bit(argv[2]).split('x');
+        at = QSize(parts.value(0).toInt(), parts.value(1).toInt());
+        points = QString::fromLocal8Bit(argv[3]).toDouble();
+        only_views = true;
+        argv += 3;
+        argc -= 3;
+    }
     if (argc < 3) {
-        std::fprintf(stderr, "usage: otoro-pictures STUDY FOLDER [FILE_TO_BRING_IN]\n");
+        std::fprintf(stderr, "usage: otoro-pictures [--at WIDTHxHEIGHT POINTS] STUDY FOLDER [FILE_TO_BRING_IN]\n");
         return 2;
     }
     qputenv("QT_QPA_PLATFORM", "offscreen");
+    QStandardPaths::setTestModeEnabled(true);  // nothing remembered of other sittings
     QApplication app(argc, argv);
     QApplication::setApplicationName("otoro-pictures");
-    theme::apply(app);
+    theme::apply(app, points);
     const QDir folder(QString::fromLocal8Bit(argv[2]));
     folder.mkpath(".");
     MainWindow window(folder.filePath(".recovery"));
+    window.resize(at);
     window.show();
     Photographer camera(window, folder);
     camera.take("empty");
@@ -95,6 +112,16 @@ int main(int argc, char** argv) {
     }
     auto& map = window.study_page().map();
     camera.take("study");
+    if (only_views) {
+        window.session().document.choose_question(1);
+        map.set_look(who_serves_look());
+        window.study_page().records().set_open(true);
+        camera.take("pupils");
+        window.show_data();
+        wait_for([&] { return window.data_page().fixer().up_to_date(); });
+        camera.take("data");
+        return 0;
+    }
     window.export_map(folder.filePath("map.png"));
     window.export_map(folder.filePath("map.svg"));
 

@@ -13,6 +13,7 @@
 #include <QMessageBox>
 #include <QMimeData>
 #include <QPushButton>
+#include <QSettings>
 #include <QShortcut>
 #include <QStackedWidget>
 #include <QVBoxLayout>
@@ -35,6 +36,7 @@
 namespace otoro::desktop {
 namespace {
 constexpr int kWidestName = 280;
+constexpr const char* kGeometry = "window/geometry";
 constexpr const char* kReading = "reading";
 constexpr const char* kSaving = "saving";
 constexpr const char* kFixing = "fixing";
@@ -91,6 +93,7 @@ MainWindow::MainWindow(const QString& recovery_folder) : files_(session_, jobs_,
     connect_parts();
     show_data();
     refresh_title();
+    restoreGeometry(QSettings().value(kGeometry).toByteArray());
 }
 
 MainWindow::~MainWindow() = default;
@@ -111,7 +114,8 @@ void MainWindow::build_menu() {
     connect(recent_, &QMenu::aboutToShow, this, [this] {
         recent_->clear();
         for (const auto& path : files_.recent())
-            recent_->addAction(QFileInfo(path).fileName(), this, [this, path] { take_file(path); })->setToolTip(path);
+            recent_->addAction(tr("%1 in %2").arg(QFileInfo(path).fileName(), QFileInfo(path).absolutePath()), this,
+                               [this, path] { take_file(path); });
         if (recent_->isEmpty()) recent_->addAction(tr("(none yet)"))->setEnabled(false);
     });
     add(tr("Save"), QKeySequence::Save, [this] { save(); });
@@ -167,7 +171,8 @@ void MainWindow::build_bar() {
     find_ = new QLineEdit(bar);
     find_->setPlaceholderText(tr("Find a site, place or road"));
     find_->setAccessibleName(tr("Find a site, a place or a road"));
-    find_->setFixedWidth(220);
+    find_->setMinimumWidth(theme::scaled(120));
+    find_->setMaximumWidth(theme::scaled(220));
     auto* export_to = new QPushButton(tr("Export"), bar);
     auto* out_menu = new QMenu(export_to);
     out_menu->addAction(tr("The answer as a table or layer\u2026"), this, &MainWindow::choose_answer_file);
@@ -288,6 +293,7 @@ void MainWindow::connect_parts() {
                 .arg(QFileInfo(path).fileName()),
             kOthers);
     });
+    connect(&files_, &StudyFiles::remarked, this, [this](const QString& what) { notice_->say(what); });
     connect(&files_, &StudyFiles::written_by_others, this, &MainWindow::ask_about_others);
     connect(data_, &DataPage::files_wanted, this, &MainWindow::choose_files);
     connect(data_, &DataPage::findings_changed, this, [this](int n) {
@@ -475,6 +481,8 @@ void MainWindow::choose_files() {
 }
 
 void MainWindow::choose_answer_file() {
+    if (!session_.answers.to_export())
+        return notice_->trouble(tr("There is no answer to export yet, or it is out of date."), kAnswering);
     if (const auto path = ask_where_to_save(this, tr("Export the answer"), "answer.csv", answer_kinds()))
         export_answer(*path);
 }
@@ -554,7 +562,11 @@ bool MainWindow::find_place(const QString& text) {
 }
 
 void MainWindow::closeEvent(QCloseEvent* e) {
-    if (may_close_ || !session_.document.has_unsaved_changes()) return e->accept();
+    if (may_close_ || !session_.document.has_unsaved_changes()) {
+        QSettings().setValue(kGeometry, saveGeometry());
+        study_->remember();
+        return e->accept();
+    }
     // The window stays until what was to be saved is on the disk.
     e->ignore();
     leave([this] {

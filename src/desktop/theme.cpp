@@ -12,7 +12,9 @@ namespace otoro::desktop::theme {
 namespace {
 
 constexpr const char* kFamily = "Open Sans";  // its figures all have one width
-constexpr double kPointSize = 10.0;
+constexpr double kPointSize = 10.0;           // what lengths in the code are thought for
+constexpr double kLeastPoints = 7, kMostPoints = 40;
+double usual_points = kPointSize;
 
 constexpr const char* kSheetText = R"(
 QWidget { color: #23242A; }
@@ -62,7 +64,13 @@ QColor mix(const QColor& a, const QColor& b, double t) {
 
 }  // namespace
 
-void apply(QApplication& app) {
+double points() { return usual_points; }
+double scale() { return usual_points / kPointSize; }
+
+void apply(QApplication& app, double points) {
+    // The desktop's size may be told in pixels; then it is -1 in points.
+    const double own = app.font().pointSizeF() > 0 ? app.font().pointSizeF() : kPointSize;
+    usual_points = std::clamp(points > 0 ? points : own, kLeastPoints, kMostPoints);
     app.setStyle(QStyleFactory::create("Fusion"));
     app.setFont(type());
     QPalette p;
@@ -84,7 +92,7 @@ void apply(QApplication& app) {
 
 QFont type(double scale, int weight) {
     QFont f{QString(kFamily)};
-    f.setPointSizeF(kPointSize * scale);
+    f.setPointSizeF(usual_points * scale);
     f.setWeight(static_cast<QFont::Weight>(weight));
     return f;
 }
@@ -110,12 +118,14 @@ QColor ramp_colour(int step) {
     return ramp(1.0001 + (step - half + 0.5) / half * 1.5);
 }
 
-QColor site_colour(std::size_t n) {
-    static const std::array<QColor, 12> kColours{
-        QColor(0x2B, 0x86, 0x9E), QColor(0xBE, 0x52, 0x18), QColor(0x5F, 0x7A, 0x2C), QColor(0x8A, 0x3F, 0x86),
-        QColor(0xC7, 0x97, 0x1B), QColor(0x27, 0x3F, 0x7C), QColor(0x8F, 0x8A, 0x7E), QColor(0x6E, 0x2B, 0x2B),
-        QColor(0x6F, 0xB3, 0xA2), QColor(0xC9, 0x82, 0x9C), QColor(0x3D, 0x4A, 0x3A), QColor(0x9D, 0xA7, 0xD6)};
-    return kColours[n % kColours.size()];
-}
+namespace {
+const std::array<QColor, 12> kSiteColours{QColor(0x1F, 0x77, 0x90), QColor(0xC8, 0x5A, 0x12), QColor(0x5E, 0x8A, 0x1E),
+                                          QColor(0x7B, 0x2F, 0x7E), QColor(0xD0, 0xA2, 0x12), QColor(0x1D, 0x33, 0x78),
+                                          QColor(0x8F, 0x8A, 0x7E), QColor(0x6E, 0x1F, 0x1F), QColor(0x4F, 0xA8, 0x8E),
+                                          QColor(0xC4, 0x6C, 0x8E), QColor(0x2F, 0x3A, 0x2C), QColor(0x7D, 0x8F, 0xD6)};
+}  // namespace
+
+QColor site_colour(std::size_t n) { return kSiteColours[n % kSiteColours.size()]; }
+std::size_t site_colour_count() { return kSiteColours.size(); }
 
 }  // namespace otoro::desktop::theme

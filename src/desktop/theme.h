@@ -5,6 +5,8 @@
 #include <QFont>
 #include <QImage>
 #include <QString>
+#include <algorithm>
+#include <cmath>
 
 class QApplication;
 
@@ -23,8 +25,18 @@ inline const QColor kMet{0x1D, 0x5B, 0x7A};     ///< within the standard
 inline const QColor kWater{0xE4, 0xE7, 0xEA};   ///< paler than any dot
 inline const QColor kNotMet{0xA8, 0x43, 0x12};  ///< beyond the standard
 
-/// Type, palette and style sheet for the whole program.
-void apply(QApplication& app);
+/// Type, palette and style sheet for the whole program. \param points size of the usual type; 0: the desktop's own
+void apply(QApplication& app, double points = 0);
+
+/// The usual type's size in points, and how it stands to the size that lengths in the code are thought for.
+double points();
+double scale();
+/// A length on the screen that grows with the type.
+inline int scaled(int length) { return static_cast<int>(std::lround(length * scale())); }
+/// The same for the width of a column: it grows less, so that a window of 1280 points has room at twice the type.
+inline int scaled_column(int width) {
+    return static_cast<int>(std::lround(width * (1 + 0.35 * std::max(0.0, scale() - 1))));
+}
 
 /// The program's type family at a size relative to the usual one.
 QFont type(double scale = 1.0, int weight = QFont::Normal);
@@ -39,7 +51,8 @@ inline constexpr int kRampSteps = 24;  ///< half within, half beyond
 int ramp_step(double share);
 QColor ramp_colour(int step);
 
-/// A colour for the n-th site that serves: eight hues of three lightnesses, neighbours far apart.
+/// The palette of sites that serve; which site gets which is for `site_colours` to say.
 QColor site_colour(std::size_t n);
+std::size_t site_colour_count();
 
 }  // namespace otoro::desktop::theme

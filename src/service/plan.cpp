@@ -13,7 +13,7 @@ std::vector<PlannedSite> sites_today(const places::Sites& sites) {
     for (std::size_t part = 0; part < sites.sets().size(); ++part) {
         std::unordered_map<std::string, std::uint32_t> met;
         for (const auto& s : sites.sets()[part]->sites)
-            out.push_back({s, false, false, part, sites.sets()[part]->name, ++met[s.id], false});
+            out.push_back({s, false, false, part, sites.sets()[part]->name, ++met[s.id], false, s.position});
     }
     return out;
 }
@@ -73,7 +73,7 @@ std::vector<PlannedSite> sites_under(const places::Sites& sites, const Plan& pla
             const auto part = part_for(c, sites);
             if (!part) continue;
             const places::Site site{c.site, c.site, c.position, places::SiteState::open, std::nullopt};
-            at = out.insert(out.end(), PlannedSite{site, false, true, *part, sites.sets()[*part]->name, 1, true});
+            at = out.insert(out.end(), PlannedSite{site, false, true, *part, sites.sets()[*part]->name, 1, true, std::nullopt});
         }
         if (at != out.end()) apply(c, *at);
     }

@@ -52,6 +52,7 @@ struct PlannedSite {
     std::string set = {};   ///< name of that set
     std::uint32_t nth = 1;  ///< which of its set's sites with this id, from 1
     bool added = false;     ///< by the plan
+    std::optional<geo::LonLat> today = {};  ///< where it stands without the plan; nothing for one that is added
 };
 
 /// A change of this site, named for good.

@@ -35,7 +35,7 @@ int main(int argc, char** argv) {
     otoro::desktop::Application app(argc, argv);
     QApplication::setApplicationName("otoro-test");
     QApplication::setOrganizationName("otoro-test");
-    otoro::desktop::theme::apply(app);
+    otoro::desktop::theme::apply(app, 10);
     const int failed = Catch::Session().run(argc, argv);
     const std::lock_guard lock(mutex);
     if (!warnings.empty()) std::fprintf(stderr, "%zu warnings of Qt; a test fails on one\n", warnings.size());

@@ -348,7 +348,7 @@ TEST_CASE("A stricter standard turns more of the map beyond it") {
 TEST_CASE("Records sort, filter and copy") {
     Mapped desk;
     auto& records = desk.page().records();
-    records.filter().setText("cut_off");
+    records.filter().setText("cut off");
     auto* model = records.demand_table().model();
     CHECK(model->rowCount() ==
           static_cast<int>(desk.session().answers.shown()->outcome.tally(service::Status::cut_off).places));

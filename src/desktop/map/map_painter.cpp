@@ -131,7 +131,8 @@ bool keeps_vectors(const QPainter& painter) {
 void paint_served(QPainter& painter, const Viewport& view, const MapScene& scene, const PlanAnswer& answer,
                   const MapStyle& style, const std::vector<std::uint32_t>& found) {
     const auto& outcome = answer.outcome;
-    std::vector<std::vector<std::uint32_t>> members(style.look->colour_count(outcome));
+    const auto colours = style.look->place_colours(outcome);
+    std::vector<std::vector<std::uint32_t>> members(colours.size());
     for (const std::uint32_t i : found) {
         const auto& place = outcome.places[i];
         if (!place.served()) continue;
@@ -143,7 +144,7 @@ void paint_served(QPainter& painter, const Viewport& view, const MapScene& scene
     const bool vector = keeps_vectors(painter);
     for (std::size_t g = 0; g < members.size(); ++g) {
         if (members[g].empty()) continue;
-        const Stamp stamp(painter, radius, style.look->colour(g, outcome));
+        const Stamp stamp(painter, radius, colours[g]);
         for (const auto i : members[g]) stamp.at(painter, view.to_screen(scene.place(i)), vector);
     }
 }
@@ -359,13 +360,14 @@ void paint_sites(QPainter& painter, const Viewport& view, const FlatWorld& world
     painter.setFont(theme::type(0.95, QFont::DemiBold));
     const QFontMetricsF metrics(painter.font());
     std::vector<QRectF> taken;
+    const auto colours = style.look->site_colours(sites);
     for (std::uint32_t i = 0; i < sites.size(); ++i) {
         const auto& s = sites[i];
         if (!s.planned.site.position) continue;
         const QPointF at = view.to_screen(world.flat(*s.planned.site.position));
         if (!QRectF({0, 0}, view.size).adjusted(-80, -30, 80, 30).contains(at)) continue;
         const bool picked = style.picked_site == SiteIndex(i);
-        const QColor colour = style.look->site_colour(sites, SiteIndex(i));
+        const QColor& colour = colours[i];
         const bool ringed = picked || s.planned.changed;
         constexpr double kHalf = 16;
         stamp(painter,

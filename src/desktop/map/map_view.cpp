@@ -167,6 +167,8 @@ void MapView::fit() {
     if (!scene_) return;
     const QRectF all = scene_->extent();
     view_.size = size();
+    fitted_size_ = size();
+    moved_ = false;
     view_.centre = all.center();
     const double across =
         std::min(view_.size.width() / std::max(all.width(), 1.0), view_.size.height() / std::max(all.height(), 1.0));
@@ -181,12 +183,14 @@ void MapView::zoom_by(double factor, QPointF about) {
     const double least = 0.3 * std::min(width() / std::max(all.width(), 1.0), height() / std::max(all.height(), 1.0));
     view_.pixels_per_metre = std::clamp(view_.pixels_per_metre * factor, least, kMostPixelsPerMetre);
     view_.centre += held - view_.to_world(about);
+    moved_ = true;
     clear_reading();
     wish();
     update();
 }
 
 void MapView::go_to(geo::LonLat place) {
+    moved_ = true;
     view_.centre = scene_->world().flat(place);
     view_.pixels_per_metre = std::max(view_.pixels_per_metre, 0.25);
     wish();
@@ -359,7 +363,11 @@ void MapView::resizeEvent(QResizeEvent*) {
         view_.centre +=
             QPointF((width() - view_.size.width()) / 2, (height() - view_.size.height()) / 2) / view_.pixels_per_metre;
     view_.size = size();
-    if (first)
+    // A window made larger or smaller shows everything still, unless the planner has chosen what to look at.
+    constexpr double kStrip = 120;
+    const bool another =
+        std::abs(width() - fitted_size_.width()) > kStrip || std::abs(height() - fitted_size_.height()) > kStrip;
+    if (first || (!moved_ && another))
         fit();
     else
         wish();
@@ -505,6 +513,7 @@ void MapView::mouseMoveEvent(QMouseEvent* e) {
     if (panning_) {
         setCursor(Qt::ClosedHandCursor);
         view_.centre -= moved / view_.pixels_per_metre;
+        moved_ = true;
         wish();
         update();
     } else if (dragged_ && session_.answers.shown()) {
@@ -616,6 +625,7 @@ void MapView::keyPressEvent(QKeyEvent* e) {
         default:
             return QWidget::keyPressEvent(e);
     }
+    moved_ = true;
     wish();
     update();
 }

@@ -104,6 +104,8 @@ private:
     std::shared_ptr<const MapScene> scene_;
     Viewport view_;
     bool fitted_ = false;
+    bool moved_ = false;  ///< by the planner, since all was fitted in
+    QSizeF fitted_size_;  ///< that of the widget when it was
     MapStyle style_;
     MapTiles tiles_;
     quint64 building_ = 0;  ///< the number of the scene being made, or 0

@@ -82,11 +82,13 @@ void StudyFiles::forget_file() {
 
 void StudyFiles::open(const QString& path, Replace replace) {
     jobs_.reading.run([this, path, replace = std::move(replace)](const Task& task) -> Background::Then {
-        auto study = std::make_shared<service::Study>(files::open_study(path.toStdString(), task));
-        return [this, path, study, replace] {
-            const auto now = [this, path, study] {
+        std::vector<std::string> remarks;
+        auto study = std::make_shared<service::Study>(files::open_study(path.toStdString(), task, &remarks));
+        return [this, path, study, replace, remarks = std::move(remarks)] {
+            const auto now = [this, path, study, remarks] {
                 put(*study, path);
                 emit opened(path);
+                for (const auto& remark : remarks) emit remarked(QString::fromStdString(remark));
             };
             if (replace)
                 replace(now);

@@ -66,6 +66,7 @@ public:
 
 signals:
     void opened(const QString& path);
+    void remarked(const QString& what);  ///< of the file that was opened
     void saved(const QString& path);
     void copy_kept();
     void copy_failed(const QString& why);

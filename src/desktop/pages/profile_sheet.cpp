@@ -42,7 +42,7 @@ ProfileSheet::ProfileSheet(Session& session, QWidget* parent) : QDialog(parent),
     resize(980, 700);
     list_ = new QListWidget(this);
     list_->setAccessibleName(tr("Travel profiles"));
-    list_->setFixedWidth(190);
+    list_->setFixedWidth(theme::scaled(190));
     list_->setTextElideMode(Qt::ElideMiddle);
     list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     table_ = new QTableWidget(static_cast<int>(roads::kRoadClasses), 3, this);

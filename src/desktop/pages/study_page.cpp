@@ -11,6 +11,7 @@
 #include <QMenu>
 #include <QPlainTextEdit>
 #include <QPushButton>
+#include <QSettings>
 #include <QSplitter>
 #include <QVBoxLayout>
 
@@ -25,6 +26,7 @@
 #include "desktop/parts/question_list.h"
 #include "desktop/parts/records_panel.h"
 #include "desktop/parts/verdict_view.h"
+#include "desktop/theme.h"
 #include "files/closure_file.h"
 #include "files/read_places.h"
 #include "service/findings.h"
@@ -50,12 +52,12 @@ StudyPage::StudyPage(Session& session, Jobs& jobs, QWidget* parent) : QWidget(pa
     top_box->addWidget(question_, 1);
     top_box->addWidget(verdict_, 0, Qt::AlignVCenter);
 
-    auto* across = new QSplitter(Qt::Horizontal, this);
-    auto* left = new QSplitter(Qt::Vertical, this);
+    auto* across = across_ = new QSplitter(Qt::Horizontal, this);
+    auto* left = left_ = new QSplitter(Qt::Vertical, this);
     left->addWidget(questions_);
     left->addWidget(plans_);
     left->setStretchFactor(1, 1);
-    left->setSizes({210, 330});
+    left->setSizes({theme::scaled(250), theme::scaled(330)});
     left->setChildrenCollapsible(false);
     left->setHandleWidth(1);
     across->addWidget(left);
@@ -68,18 +70,18 @@ StudyPage::StudyPage(Session& session, Jobs& jobs, QWidget* parent) : QWidget(pa
     across->addWidget(map_and_legend);
     across->addWidget(answer_);
     across->setStretchFactor(1, 1);
-    across->setSizes({210, 740, 330});
+    across->setSizes({theme::scaled_column(215), 740, theme::scaled_column(330)});
     across->setChildrenCollapsible(false);
     across->setHandleWidth(1);
     auto* down = new QSplitter(Qt::Vertical, this);
     down->addWidget(across);
     down->addWidget(records_);
     down->setStretchFactor(0, 1);
-    down->setSizes({540, 150});
+    down->setSizes({540, records_->is_open() ? 150 : 1});  // the least there is room for
     down->setChildrenCollapsible(false);
     connect(records_, &RecordsPanel::opened, down, [down](bool open) {
         const int all = down->height();
-        if (open) down->setSizes({all * 2 / 3, all / 3});
+        down->setSizes({open ? all * 2 / 3 : all, open ? all / 3 : 1});
     });
     down->setHandleWidth(2);
 
@@ -96,6 +98,27 @@ StudyPage::StudyPage(Session& session, Jobs& jobs, QWidget* parent) : QWidget(pa
     connect(map_, &MapView::trouble, this, &StudyPage::trouble);
     connect(records_, &RecordsPanel::picked, this, &StudyPage::show_picked);
     connect(question_, &QuestionLine::profiles_wanted, this, &StudyPage::profiles_wanted);
+    recall();
+}
+
+namespace {
+constexpr const char* kAcross = "study/across";
+constexpr const char* kLeft = "study/left";
+constexpr const char* kLook = "map/look";
+}  // namespace
+
+void StudyPage::remember() const {
+    QSettings settings;
+    settings.setValue(kAcross, across_->saveState());
+    settings.setValue(kLeft, left_->saveState());
+    settings.setValue(kLook, map_->style_now().look->key());
+}
+
+void StudyPage::recall() {
+    const QSettings settings;
+    across_->restoreState(settings.value(kAcross).toByteArray());
+    left_->restoreState(settings.value(kLeft).toByteArray());
+    map_->set_look(look_called(settings.value(kLook).toString()));
 }
 
 void StudyPage::show_picked() {

@@ -4,6 +4,8 @@
 #include "desktop/models/jobs.h"
 #include "desktop/models/session.h"
 
+class QSplitter;
+
 namespace otoro::desktop {
 class AnswerPanel;
 class Legend;
@@ -27,6 +29,8 @@ public:
     [[nodiscard]] PlanList& plans() const { return *plans_; }
     [[nodiscard]] AnswerPanel& answer() const { return *answer_; }
     [[nodiscard]] RecordsPanel& records() const { return *records_; }
+    /// Keeps how the page is divided, and the map's look, for the next sitting.
+    void remember() const;
     /// What can be done with a site, as menu entries; used by the map.
     void offer_site_menu(SiteIndex site, const QPoint& at);
     /// What can be done at a spot of the map that is no site.
@@ -46,8 +50,10 @@ signals:
 
 private:
     void show_picked();
+    void recall();
     Session& session_;
     Jobs& jobs_;
+    QSplitter *across_, *left_;
     QuestionLine* question_;
     QuestionList* questions_;
     VerdictView* verdict_;

@@ -44,7 +44,7 @@ AnswerPanel::AnswerPanel(Session& session, QWidget* parent) : QScrollArea(parent
     setWidgetResizable(true);
     setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     setFrameShape(QFrame::NoFrame);
-    setMinimumWidth(230);
+    setMinimumWidth(theme::scaled_column(240));
     auto* page = new QWidget(this);
     page->setObjectName("page");
     setWidget(page);
@@ -55,7 +55,7 @@ AnswerPanel::AnswerPanel(Session& session, QWidget* parent) : QScrollArea(parent
     statistics_ = new QLabel(page);
     statistics_->setProperty("role", "soft");
     statistics_->setWordWrap(true);
-    statuses_ = quiet_table({tr("what became of them"), tr("places"), tr("weight")}, tr("Places by status"), page);
+    statuses_ = quiet_table({tr("status"), tr("places"), tr("weight")}, tr("Places by status"), page);
     loads_ = quiet_table({tr("site"), tr("load"), tr("%"), tr("worst")}, tr("Loads per site"), page);
     breakdown_ = new BreakdownView(session.document, session.answers, session.selection, page);
     box->addWidget(heading(tr("SHARE WITHIN"), page));
@@ -132,6 +132,7 @@ void AnswerPanel::refresh_loads() {
     const auto answer = session_.answers.shown();
     if (!answer) return loads_->setRowCount(0);
     const auto& o = answer->outcome;
+    const auto colours = who_serves_look().site_colours(o.sites);
     int row = 0;
     for (std::uint32_t i = 0; i < o.sites.size(); ++i) {
         const auto& s = o.sites[i];
@@ -139,7 +140,7 @@ void AnswerPanel::refresh_loads() {
         if (row == loads_->rowCount()) loads_->insertRow(row);
         auto& first = put_cell(*loads_, row, 0, plain(service::label(s.planned.site)), false);
         first.setData(kWhat, i);
-        const QColor colour = who_serves_look().site_colour(o.sites, SiteIndex(i));
+        const QColor& colour = colours[i];
         const QString mark = QString("%1 %2").arg(colour.name()).arg(static_cast<int>(s.planned.site.state));
         if (first.data(kMark) != mark) {
             first.setData(kMark, mark);

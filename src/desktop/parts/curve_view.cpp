@@ -11,8 +11,8 @@ namespace otoro::desktop {
 CurveView::CurveView(Session& session, QWidget* parent) : QCustomPlot(parent), session_(session) {
     setAccessibleName(tr("Curve: share of weight by time or distance. Arrow keys move the standard"));
     setFocusPolicy(Qt::StrongFocus);
-    setMinimumHeight(140);
-    setMaximumHeight(240);
+    setMinimumHeight(theme::scaled(140));
+    setMaximumHeight(theme::scaled(240));
     setBackground(theme::kPaper);
     setNoAntialiasingOnDrag(false);
     const QFont small = theme::type(0.85);

@@ -2,11 +2,12 @@
 
 #include <QButtonGroup>
 #include <QCheckBox>
-#include <QGridLayout>
 #include <QHBoxLayout>
 #include <QPainter>
 #include <QPushButton>
+#include <QVBoxLayout>
 
+#include "desktop/parts/flow_layout.h"
 #include "desktop/theme.h"
 
 namespace otoro::desktop {
@@ -16,8 +17,8 @@ namespace {
 class RampBar : public QWidget {
 public:
     RampBar(Session& session, MapView& map, QWidget* parent) : QWidget(parent), session_(session), map_(map) {
-        setFixedHeight(31);
-        setMinimumWidth(180);
+        setFixedHeight(14 + QFontMetrics(theme::type(0.85)).height());
+        setMinimumWidth(theme::scaled_column(160));
     }
 
 protected:
@@ -40,9 +41,11 @@ private:
 
 Legend::Legend(Session& session, MapView& map, QWidget* parent) : QFrame(parent), session_(session), map_(map) {
     setObjectName("legend");
-    setStyleSheet(
-        "QFrame#legend { border: none; border-top: 1px solid #D3CCBC; } QCheckBox { font-size: 9pt; padding: 0px; spacing: 4px; } QPushButton#flat { font-size: 9pt; padding: 2px 8px; } "
-        "QPushButton#flat:checked { background: #EEE0EC; border-color: #6B2A62; font-weight: 600; }");
+    setStyleSheet(QString("QFrame#legend { border: none; border-top: 1px solid #D3CCBC; } "
+                          "QCheckBox { font-size: %1pt; padding: 0px; spacing: 4px; } "
+                          "QPushButton#flat { font-size: %1pt; padding: 2px 8px; } "
+                          "QPushButton#flat:checked { background: #EEE0EC; border-color: #6B2A62; font-weight: 600; }")
+                      .arg(theme::points() * 0.9));
     setAccessibleName(tr("Legend"));
     auto* looks = new QHBoxLayout;
     looks->setSpacing(4);
@@ -57,27 +60,23 @@ Legend::Legend(Session& session, MapView& map, QWidget* parent) : QFrame(parent)
         looks_[look->key()] = b;
         connect(b, &QPushButton::clicked, this, [this, look] { map_.set_look(*look); });
     }
-    auto* others = new QHBoxLayout;
-    others->setSpacing(12);
-    others->addWidget(add_row(Layer::sites, tr("sites")));
-    others->addWidget(add_row(Layer::labels, tr("names")));
-    others->addWidget(add_row(Layer::roads, tr("roads")));
-    auto* places = new QHBoxLayout;
-    places->setSpacing(14);
-    places->addWidget(add_row(Layer::within, tr("within the standard")));
-    places->addWidget(add_row(Layer::beyond, tr("beyond it")));
-    places->addWidget(add_row(Layer::unserved, tr("not served")));
-    places->addStretch(1);
     bar_ = new RampBar(session, map, this);
-    auto* grid = new QGridLayout(this);
-    grid->setContentsMargins(10, 4, 10, 4);
-    grid->setHorizontalSpacing(18);
-    grid->setVerticalSpacing(2);
-    grid->addLayout(looks, 0, 0);
-    grid->addLayout(others, 1, 0);
-    grid->addWidget(bar_, 0, 1);
-    grid->addLayout(places, 1, 1);
-    grid->setColumnStretch(1, 1);
+    auto* above = new QHBoxLayout;
+    above->setSpacing(14);
+    above->addLayout(looks);
+    above->addWidget(bar_, 1);
+    auto* switches = new QWidget(this);
+    auto* flow = new FlowLayout(switches, 14, 1);
+    for (const auto& [layer, text] :
+         {std::pair{Layer::sites, tr("sites")}, std::pair{Layer::labels, tr("names")},
+          std::pair{Layer::roads, tr("roads")}, std::pair{Layer::within, tr("within the standard")},
+          std::pair{Layer::beyond, tr("beyond it")}, std::pair{Layer::unserved, tr("not served")}})
+        flow->addWidget(add_row(layer, text));
+    auto* box = new QVBoxLayout(this);
+    box->setContentsMargins(10, 4, 10, 4);
+    box->setSpacing(2);
+    box->addLayout(above);
+    box->addWidget(switches);
     connect(&map_, &MapView::style_changed, this, &Legend::refresh);
     connect(&session_.answers, &Answers::changed, this, &Legend::refresh);
     refresh();

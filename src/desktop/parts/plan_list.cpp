@@ -83,6 +83,7 @@ PlanList::PlanList(Session& session, QWidget* parent) : QWidget(parent), session
     list_->setContextMenuPolicy(Qt::CustomContextMenu);
     list_->setEditTriggers(QAbstractItemView::EditKeyPressed);
     list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    list_->setMinimumSize(theme::scaled_column(185), theme::scaled(70));
     new_plan_ = new QPushButton(tr("New plan\u2026"), this);
     new_plan_->setAccessibleName(tr("New plan from a site"));
     new_plan_->setToolTip(tr("Open a candidate, close a site, or double-click the map to add one"));

@@ -8,6 +8,7 @@
 #include <QVBoxLayout>
 
 #include "desktop/parts/share_delegate.h"
+#include "desktop/theme.h"
 #include "geo/amounts.h"
 #include "service/sentence.h"
 
@@ -34,6 +35,7 @@ QuestionList::QuestionList(Document& document, Answers& answers, QWidget* parent
     list_->setContextMenuPolicy(Qt::CustomContextMenu);
     list_->setEditTriggers(QAbstractItemView::EditKeyPressed);
     list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    list_->setMinimumSize(theme::scaled_column(185), theme::scaled(70));
     new_ = new QPushButton(tr("New question"), this);
     new_->setAccessibleName(tr("New question, like the one in sight"));
     new_->setToolTip(tr("A copy of this question, to be changed in the sentence above"));

@@ -15,6 +15,7 @@
 #include <QVBoxLayout>
 #include <algorithm>
 
+#include "desktop/theme.h"
 #include "desktop/words.h"
 
 namespace otoro::desktop {
@@ -109,8 +110,8 @@ void RecordsPanel::set_open(bool open) {
     open_->setAccessibleName(open ? tr("Close the records") : tr("Open the records"));
     for (QWidget* w : std::initializer_list<QWidget*>{tabs_, filter_, stack_, copy_}) w->setVisible(open);
     setSizePolicy(QSizePolicy::Preferred, open ? QSizePolicy::Expanding : QSizePolicy::Fixed);
-    setMaximumHeight(open ? QWIDGETSIZE_MAX : sizeHint().height());
-    setMinimumHeight(open ? 130 : 0);
+    setMaximumHeight(open ? QWIDGETSIZE_MAX : open_->sizeHint().height() + 12);
+    setMinimumHeight(open ? theme::scaled(130) : open_->sizeHint().height() + 12);
 }
 
 void RecordsPanel::follow() {

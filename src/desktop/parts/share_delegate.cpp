@@ -35,7 +35,7 @@ void ShareDelegate::paint(QPainter* p, const QStyleOptionViewItem& option, const
                 p->fontMetrics().elidedText(index.data().toString(), Qt::ElideRight, r.width() - number_width));
     p->setPen(share.isValid() ? colour : theme::kSoftInk);
     p->drawText(r, Qt::AlignTop | Qt::AlignRight, number);
-    const QRectF bar(r.left(), r.top() + 22, r.width(), 7);
+    const QRectF bar(r.left(), r.top() + p->fontMetrics().height() + 3, r.width(), 7);
     p->setPen(Qt::NoPen);
     p->setBrush(QColor(0xE4, 0xDE, 0xD0));
     p->drawRect(bar);

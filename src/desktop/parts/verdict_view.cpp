@@ -37,7 +37,9 @@ VerdictView::VerdictView(Session& session, QWidget* parent) : QWidget(parent), s
     grid->addWidget(verdict_, 0, 1, Qt::AlignBottom);
     grid->addWidget(detail_, 1, 1, Qt::AlignTop);
     grid->addWidget(again_, 0, 2, 2, 1, Qt::AlignVCenter);
-    setMinimumWidth(340);
+    setMinimumWidth(theme::scaled_column(250));
+    detail_->setWordWrap(true);
+    detail_->setMinimumWidth(theme::scaled_column(178));
     connect(&session_.answers, &Answers::changed, this, &VerdictView::refresh);
     connect(&session_.document, &Document::plans_changed, this, &VerdictView::refresh);
     connect(&session_.document, &Document::question_changed, this, &VerdictView::refresh);

@@ -22,13 +22,12 @@ public:
     /// As the legend's switch says it.
     [[nodiscard]] virtual QString title() const = 0;
 
-    /// In how many colours served places are painted; those of higher numbers are painted over the others.
-    [[nodiscard]] virtual std::size_t colour_count(const service::Outcome& outcome) const = 0;
-    /// The number of a served place's colour. \param limit where the standard ends
+    /// The colours of served places; those of higher numbers are painted over the others.
+    [[nodiscard]] virtual std::vector<QColor> place_colours(const service::Outcome& outcome) const = 0;
+    /// The number of a served place's colour among them. \param limit where the standard ends
     [[nodiscard]] virtual std::size_t colour_of(const service::PlaceOutcome& place, const Amount& limit) const = 0;
-    [[nodiscard]] virtual QColor colour(std::size_t number, const service::Outcome& outcome) const = 0;
-    /// The colour of a site's mark.
-    [[nodiscard]] virtual QColor site_colour(const std::vector<service::SiteOutcome>& sites, SiteIndex site) const = 0;
+    /// The colours of the sites' marks, one a site.
+    [[nodiscard]] virtual std::vector<QColor> site_colours(const std::vector<service::SiteOutcome>& sites) const = 0;
 
     /// Whether nothing about the sites keeps two answers from looking the same.
     [[nodiscard]] virtual bool same_sites(const service::Outcome& a, const service::Outcome& b) const = 0;

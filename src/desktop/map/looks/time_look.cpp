@@ -19,15 +19,16 @@ class TimeLook : public MapLook {
 public:
     [[nodiscard]] QString key() const override { return "time"; }
     [[nodiscard]] QString title() const override { return tr("Time"); }
-    [[nodiscard]] std::size_t colour_count(const service::Outcome&) const override { return theme::kRampSteps; }
+    [[nodiscard]] std::vector<QColor> place_colours(const service::Outcome&) const override {
+        std::vector<QColor> out;
+        for (int step = 0; step < theme::kRampSteps; ++step) out.push_back(theme::ramp_colour(step));
+        return out;
+    }
     [[nodiscard]] std::size_t colour_of(const service::PlaceOutcome& place, const Amount& limit) const override {
         return static_cast<std::size_t>(theme::ramp_step(share_of_limit(place, limit)));
     }
-    [[nodiscard]] QColor colour(std::size_t number, const service::Outcome&) const override {
-        return theme::ramp_colour(static_cast<int>(number));
-    }
-    [[nodiscard]] QColor site_colour(const std::vector<service::SiteOutcome>&, SiteIndex) const override {
-        return theme::kInk;
+    [[nodiscard]] std::vector<QColor> site_colours(const std::vector<service::SiteOutcome>& sites) const override {
+        return std::vector<QColor>(sites.size(), theme::kInk);
     }
     [[nodiscard]] bool same_sites(const service::Outcome&, const service::Outcome&) const override { return true; }
     [[nodiscard]] bool same_place(const service::PlaceOutcome& a, const service::PlaceOutcome& b) const override {
