@@ -73,7 +73,8 @@ std::vector<PlannedSite> sites_under(const places::Sites& sites, const Plan& pla
             const auto part = part_for(c, sites);
             if (!part) continue;
             const places::Site site{c.site, c.site, c.position, places::SiteState::open, std::nullopt};
-            at = out.insert(out.end(), PlannedSite{site, false, true, *part, sites.sets()[*part]->name, 1, true, std::nullopt});
+            at = out.insert(out.end(),
+                            PlannedSite{site, false, true, *part, sites.sets()[*part]->name, 1, true, std::nullopt});
         }
         if (at != out.end()) apply(c, *at);
     }

@@ -46,12 +46,12 @@ struct Plan {
 /// A site as it stands under a plan.
 struct PlannedSite {
     places::Site site;
-    bool in_use = false;    ///< may serve
-    bool changed = false;   ///< differs from today
-    std::size_t part = 0;   ///< which of the question's site sets it is of
-    std::string set = {};   ///< name of that set
-    std::uint32_t nth = 1;  ///< which of its set's sites with this id, from 1
-    bool added = false;     ///< by the plan
+    bool in_use = false;                    ///< may serve
+    bool changed = false;                   ///< differs from today
+    std::size_t part = 0;                   ///< which of the question's site sets it is of
+    std::string set = {};                   ///< name of that set
+    std::uint32_t nth = 1;                  ///< which of its set's sites with this id, from 1
+    bool added = false;                     ///< by the plan
     std::optional<geo::LonLat> today = {};  ///< where it stands without the plan; nothing for one that is added
 };
 

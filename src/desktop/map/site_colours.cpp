@@ -13,6 +13,7 @@ namespace otoro::desktop {
 namespace {
 
 constexpr std::size_t kNeighbours = 6;
+constexpr double kEnough = 30, kStillEnough = 15, kUse = 0.01;  // differences, and what being used counts against one
 
 using Vec = std::array<double, 3>;
 
@@ -73,8 +74,9 @@ class Chooser {
 public:
     explicit Chooser(std::size_t sites) : choice_(sites, 0), used_(palette_differences().size(), 0) {}
 
-    /// \param self the site's own number, which is no neighbour of itself
-    void choose(std::uint32_t self, geo::LonLat at) {
+    /// \param self the site's own number, which is no neighbour of itself \param again it has a colour, which it keeps
+    /// if that will do here
+    void choose(std::uint32_t self, geo::LonLat at, bool again) {
         const auto& differ = palette_differences();
         const geo::LocalFrame frame(at);
         near_.clear();
@@ -85,13 +87,16 @@ public:
         }
         const auto count = std::min(kNeighbours, near_.size());
         std::partial_sort(near_.begin(), near_.begin() + static_cast<std::ptrdiff_t>(count), near_.end());
-        double best = -1;
-        for (std::size_t c = 0; c < differ.size(); ++c) {
+        const auto least_difference = [&](std::size_t c) {
             double least = 1e9;
             for (std::size_t n = 0; n < count; ++n) least = std::min(least, differ[c][choice_[near_[n].second]]);
+            return least;
+        };
+        if (again && least_difference(choice_[self]) >= kStillEnough) return;
+        double best = -1;
+        for (std::size_t c = 0; c < differ.size(); ++c) {
             // Of colours that are different enough, the one that is used least.
-            constexpr double kEnough = 30, kUse = 0.01;
-            const double worth = std::min(least, kEnough) - kUse * static_cast<double>(used_[c]);
+            const double worth = std::min(least_difference(c), kEnough) - kUse * static_cast<double>(used_[c]);
             if (worth > best || c == 0) {
                 best = worth;
                 choice_[self] = c;
@@ -111,8 +116,8 @@ private:
 std::vector<std::size_t> chosen(const Key& key) {
     Chooser chooser(key.today.size());
     for (std::uint32_t i = 0; i < key.today.size(); ++i)
-        if (key.today[i]) chooser.choose(i, *key.today[i]);
-    for (const auto& [site, at] : key.elsewhere) chooser.choose(site, at);
+        if (key.today[i]) chooser.choose(i, *key.today[i], false);
+    for (const auto& [site, at] : key.elsewhere) chooser.choose(site, at, key.today[site].has_value());
     return chooser.choice();
 }
 

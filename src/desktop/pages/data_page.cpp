@@ -70,7 +70,7 @@ DataPage::DataPage(Session& session, Jobs& jobs, QWidget* parent)
     scroll->setWidget(column);
     scroll->setWidgetResizable(true);
     scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    scroll->setFixedWidth(theme::scaled(372));
+    scroll->setFixedWidth(theme::scaled_column(372));
     column->setObjectName("page");
 
     add_ = new AddPanel(session, jobs.reading, this);
