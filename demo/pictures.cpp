@@ -204,7 +204,7 @@ int main(int argc, char** argv) {
     if (argc > 3) {
         window.take_file(QString::fromLocal8Bit(argv[3]));
         wait_for([&] { return window.data_page().add_panel().open(); });
-        camera.take("bring-in");
+        camera.take("add");
     }
     std::printf("pictures in %s\n", qPrintable(folder.absolutePath()));
     return 0;

@@ -31,6 +31,7 @@ int run(int argc, const char* const* argv) {
     const auto say_error = [](const std::string& text) { fmt::print(stderr, "otoro-batch: {}\n", text); };
     CLI::App app{"Otoro: who is served by whom, and does that meet the standard", "otoro-batch"};
     app.footer(kExamples);
+    app.set_help_all_flag("--help-all", "Print the help of every command and exit");
     app.require_subcommand(1);
     app.set_version_flag("--version", "otoro-batch 0.1.0");
     struct Named {
