@@ -45,8 +45,9 @@ void RoadOptions::add_to(CLI::App& app, bool required) {
     app.add_option("--road-tunnel", named.tunnel, "field that says which roads are tunnels")->type_name("FIELD");
     app.add_option("--road-word", words, "what a class or one-way word of the file means, such as \"B Road=secondary\"")
         ->type_name("WORD=MEANING");
-    app.add_option("--join", join,
-                   "where lines meet: at their ends, at any shared vertex, or also where they cross on one level")
+    app.add_option(
+           "--join", join,
+           "where roads join: where road ends touch, wherever two roads pass through the same point, or also where they cross on the same level")
         ->check(CLI::IsMember({"ends", "vertices", "crossings"}))
         ->capture_default_str();
     app.add_option("--heights", heights, "GeoTIFF elevation model, for travellers to whom climbing costs time")

@@ -57,11 +57,11 @@ std::vector<JoinEvidence> compare_join_rules(const Study& study, const Task& tas
 std::string clause(roads::JoinRule rule) {
     switch (rule) {
         case roads::JoinRule::ends:
-            return "at their ends only";
+            return "where road ends touch";
         case roads::JoinRule::shared_vertices:
-            return "at any shared vertex";
+            return "wherever two roads pass through the same point";
         case roads::JoinRule::crossings:
-            return "also where they cross on one level";
+            return "also where they cross on the same level";
     }
     return {};
 }

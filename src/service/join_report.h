@@ -23,7 +23,7 @@ std::vector<JoinEvidence> compare_join_rules(const Study& study, const Task& tas
 
 /// `at ends: 5,994 links in 3 pieces, 812 dead ends, 23 places (55) cut off`
 std::string describe(const JoinEvidence& e);
-/// `at their ends only`
+/// `where road ends touch`
 std::string clause(roads::JoinRule rule);
 
 }  // namespace otoro::service

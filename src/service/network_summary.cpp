@@ -51,8 +51,8 @@ std::string roads_part(const Study& study, const Checked& c) {
                      c.roads.one_way_length.kilometres(), n(c.roads.pieces.size()),
                      c.roads.pieces.size() == 1 ? "piece" : "pieces", n(c.dead_ends));
     for (std::size_t i = 0; i < std::min<std::size_t>(c.roads.pieces.size(), 10); ++i)
-        s += fmt::format("    piece {}: {} links, {:.2f} km\n", i + 1, n(c.roads.pieces[i].links),
-                         c.roads.pieces[i].length.kilometres());
+        s += fmt::format("    piece {}: {} {}, {:.2f} km\n", i + 1, n(c.roads.pieces[i].links),
+                         c.roads.pieces[i].links == 1 ? "link" : "links", c.roads.pieces[i].length.kilometres());
     s += fmt::format("  Gaps under {} still open: {}.\n", describe(study.gap_tolerance), c.gaps.size());
     s += fmt::format("  Heights: {}. Traffic signals: {}. Forbidden turns: {}, and {} over several roads.\n",
                      in.lines->heights.empty() ? "not known" : "known at every vertex",
@@ -125,11 +125,12 @@ std::string describe(const travel::Profile& p) {
     if (p.slope) s += "  Climbing costs time (Tobler 1993), where heights are known.\n";
     const auto t = turning_of(p);
     if (!t.is_free())
-        s += fmt::format("  Turning costs: left {}, straight on {}, right {}, back {}; signals {}. Turning back: {}.\n",
-                         seconds(t.left), seconds(t.straight), seconds(t.right), seconds(t.back), seconds(t.signal),
-                         t.where_back == travel::TurningBack::anywhere    ? "anywhere"
-                         : t.where_back == travel::TurningBack::dead_ends ? "at dead ends only"
-                                                                          : "never");
+        s += fmt::format(
+            "  Turning costs: left {}, straight on {}, right {}, back {}; signals {}. Drivers may turn round: {}.\n",
+            seconds(t.left), seconds(t.straight), seconds(t.right), seconds(t.back), seconds(t.signal),
+            t.where_back == travel::TurningBack::anywhere    ? "on any road"
+            : t.where_back == travel::TurningBack::dead_ends ? "only where the road ends"
+                                                             : "no");
     else
         s += "  Turning costs nothing.\n";
     s += t.obeys_bans ? "  Forbidden turns are obeyed where the roads name them.\n"

@@ -296,7 +296,7 @@ TEST_CASE("check compares the rules of joining and writes the network summary") 
     const auto rules = nlohmann::json::parse(test::contents(folder.file("j.json"))).at("join_rules");
     CHECK(rules.at(0).at("pieces") == 2);
     CHECK(rules.at(2).at("pieces") == 1);
-    CHECK_THAT(test::contents(summary), Catch::Contains("Lines join at their ends only"));
+    CHECK_THAT(test::contents(summary), Catch::Contains("Lines join where road ends touch"));
     CHECK_THAT(run({"check", "--roads", cross, "--join", "crossings", "--quiet"}).out,
                Catch::Contains("4 links, 5 nodes"));
 }

@@ -172,7 +172,7 @@ TEST_CASE("A profile is copied, changed in its table, used, and survives saving"
     REQUIRE(desk.settle());
     CHECK(statistics(desk.session().answers.shown()->outcome, routing::Measure::time)->mean == before);
     sheet->table().item(static_cast<int>(roads::RoadClass::residential), 2)->setText("15");
-    sheet->seconds(0).setValue(6);
+    sheet->minutes(0).setValue(0.1);
     REQUIRE(desk.settle());
     CHECK(desk.session().document.question().profile.turning->left == Millis(6000));
     CHECK(statistics(desk.session().answers.shown()->outcome, routing::Measure::time)->mean > before);
@@ -323,7 +323,7 @@ TEST_CASE("The network summary can be read") {
     desk.window.data_page().show_summary();
     auto* sheet = desk.window.findChild<QDialog*>("summary");
     REQUIRE(sheet);
-    CHECK(sheet->findChild<QTextBrowser*>()->toPlainText().contains("Lines join at their ends only"));
+    CHECK(sheet->findChild<QTextBrowser*>()->toPlainText().contains("Lines join where road ends touch"));
     sheet->close();
 }
 

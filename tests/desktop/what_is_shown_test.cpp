@@ -422,7 +422,7 @@ TEST_CASE("A profile that is edited keeps what the question says beside it") {
     QTest::mouseClick(&sheet->use_button(), Qt::LeftButton);
     desk.session().document.edit("one speed",
                                  [](service::Study& s) { s.question().profile.one_speed = Speed::km_per_hour(40); });
-    sheet->seconds(0).setValue(3);
+    sheet->minutes(0).setValue(0.05);
     CHECK(desk.session().document.question().profile.turning->left == Millis(3000));
     CHECK(desk.session().document.question().profile.one_speed == Speed::km_per_hour(40));
     CHECK_FALSE(desk.session().document.study().profiles[0].one_speed);
@@ -430,7 +430,7 @@ TEST_CASE("A profile that is edited keeps what the question says beside it") {
     // Left open over another study: what it showed is not there any more.
     desk.session().document.put({}, {});
     CHECK(sheet->list().count() == 4);
-    sheet->seconds(0).setValue(9);
+    sheet->minutes(0).setValue(0.15);
     sheet->table().item(2, 2)->setText("12");
     CHECK(desk.session().document.study().profiles.empty());
 }

@@ -229,7 +229,7 @@ TEST_CASE("The network summary says what everything rests on") {
     auto s = divided();
     s.accepted["gaps:roads"] = "the weir";
     const auto text = network_summary(s, *check_study(s, Task()));
-    for (const char* wanted : {"at their ends only", "Gaps closed by hand: 0", "2 links, 4 nodes", "2 pieces",
+    for (const char* wanted : {"where road ends touch", "Gaps closed by hand: 0", "2 links, 4 nodes", "2 pieces",
                                "one-way", "residential", "within 250 m", "accepted: the weir", "geodesic"})
         CHECK_THAT(text, Catch::Contains(wanted));
 }

@@ -57,6 +57,9 @@ AddPanel::AddPanel(Session& session, Background& background, QWidget* parent)
                      tr("zones: areas to sum up by"), tr("water, for the map and for checking")});
     name_ = new QLineEdit(this);
     crs_ = new QLineEdit(this);
+    crs_->setToolTip(
+        tr("An EPSG code names the coordinate system that a file's numbers are in. Leave it empty unless its places "
+           "land in the wrong spot."));
     crs_->setPlaceholderText(tr("the file's own, or an EPSG code such as EPSG:4326"));
     int row = 0;
     column->addWidget(title_);

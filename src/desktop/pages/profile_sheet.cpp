@@ -11,6 +11,7 @@
 #include <QPushButton>
 #include <QTableWidget>
 #include <QVBoxLayout>
+#include <cmath>
 
 #include "desktop/parts/number_box.h"
 #include "desktop/parts/save_place.h"
@@ -20,6 +21,13 @@
 
 namespace otoro::desktop {
 namespace {
+
+constexpr int kMinuteDecimals = 3;
+/// A time as the sheet shows it.
+double shown_minutes(Millis t) {
+    const double step = std::pow(10, kMinuteDecimals);
+    return std::round(t.minutes() * step) / step;
+}
 
 QString plain(const std::string& s) { return QString::fromStdString(s); }
 
@@ -74,7 +82,7 @@ ProfileSheet::ProfileSheet(Session& session, QWidget* parent) : QDialog(parent),
     slope_ = new QCheckBox(tr("climbing costs time (where heights are known)"), this);
     bans_ = new QCheckBox(tr("obey forbidden turns"), this);
     const std::array<QString, 5> turn_names{tr("turning left"), tr("going straight on"), tr("turning right"),
-                                            tr("turning back"), tr("passing signals")};
+                                            tr("turning round"), tr("passing signals")};
     auto* form = new QFormLayout;
     form->setVerticalSpacing(6);
     form->addRow(one_, speed_);
@@ -83,17 +91,31 @@ ProfileSheet::ProfileSheet(Session& session, QWidget* parent) : QDialog(parent),
         form->addRow(c);
     }
     one_->setAccessibleName(one_->text());
-    auto* heading = new QLabel(tr("SECONDS AT A CROSSING FOR"), this);
-    heading->setProperty("role", "heading");
-    form->addRow(heading);
-    for (std::size_t i = 0; i < turns_.size(); ++i) {
-        turns_[i] = spin(this, 600, tr(" s"), tr("Seconds for %1").arg(turn_names[i]));
-        form->addRow(turn_names[i], turns_[i]);
-    }
     back_ = new QComboBox(this);
-    back_->addItems({tr("anywhere"), tr("at dead ends only"), tr("never")});
-    back_->setAccessibleName(tr("Where one may turn back"));
-    form->addRow(tr("back is allowed"), back_);
+    back_->addItems({tr("on any road"), tr("only where the road ends"), tr("no")});
+    back_->setAccessibleName(tr("May drivers turn round?"));
+    form->addRow(tr("May drivers turn round?"), back_);
+    auto* heading = new QPushButton(this);
+    heading->setObjectName("flat");
+    heading->setCheckable(true);
+    heading->setAccessibleName(tr("Time lost at junctions"));
+    form->addRow(heading);
+    auto* details = new QWidget(this);
+    auto* minutes = new QFormLayout(details);
+    minutes->setContentsMargins(theme::scaled(12), 0, 0, 0);
+    for (std::size_t i = 0; i < turns_.size(); ++i) {
+        turns_[i] = spin(this, 10, tr(" min"), tr("Minutes for %1").arg(turn_names[i]));
+        turns_[i]->setDecimals(kMinuteDecimals);
+        turns_[i]->setSingleStep(0.05);
+        minutes->addRow(turn_names[i], turns_[i]);
+    }
+    form->addRow(details);
+    const auto fold = [heading, details](bool open) {
+        heading->setText(open ? tr("\u25be Time lost at junctions") : tr("\u25b8 Time lost at junctions"));
+        details->setVisible(open);
+    };
+    connect(heading, &QPushButton::toggled, this, fold);
+    fold(false);
 
     copy_ = new QPushButton(tr("Copy"), this);
     copy_->setToolTip(tr("Makes a profile of your own from this one"));
@@ -210,7 +232,7 @@ void ProfileSheet::show_profile() {
     slope_->setChecked(p.slope);
     bans_->setChecked(t.obeys_bans);
     const std::array<Millis, 5> times{t.left, t.straight, t.right, t.back, t.signal};
-    for (std::size_t i = 0; i < turns_.size(); ++i) turns_[i]->setValue(static_cast<double>(times[i].count()) / 1000);
+    for (std::size_t i = 0; i < turns_.size(); ++i) turns_[i]->setValue(shown_minutes(times[i]));
     back_->setCurrentIndex(static_cast<int>(t.where_back));
     for (QWidget* w : std::initializer_list<QWidget*>{one_, stated_, one_way_, slope_, bans_, back_, turns_[0],
                                                       turns_[1], turns_[2], turns_[3], turns_[4]})
@@ -249,7 +271,13 @@ void ProfileSheet::take() {
     p.heeds_stated_speed = stated_->isChecked();
     p.one_way = one_way_->isChecked();
     p.slope = slope_->isChecked();
-    const auto ms = [&](std::size_t i) { return Millis(std::llround(turns_[i]->value() * 1000)); };
+    const auto was = turning_of(p);
+    const std::array<Millis, 5> times{was.left, was.straight, was.right, was.back, was.signal};
+    const auto ms = [&](std::size_t i) {
+        // A time that has more digits than are shown stays what it is until it is changed.
+        const bool as_shown = std::abs(turns_[i]->value() - shown_minutes(times[i])) < 1e-9;
+        return as_shown ? times[i] : Millis(std::llround(turns_[i]->value() * 60'000));
+    };
     p.turning = travel::Turning{
         ms(0), ms(1), ms(2), ms(3), ms(4), static_cast<travel::TurningBack>(back_->currentIndex()), bans_->isChecked()};
     const auto index = own_index();

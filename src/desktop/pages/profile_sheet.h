@@ -23,7 +23,7 @@ public:
     [[nodiscard]] QListWidget& list() const { return *list_; }
     [[nodiscard]] QTableWidget& table() const { return *table_; }
     /// A time of turning: left, straight, right, back, signal.
-    [[nodiscard]] QDoubleSpinBox& seconds(int i) const { return *turns_[static_cast<std::size_t>(i)]; }
+    [[nodiscard]] QDoubleSpinBox& minutes(int i) const { return *turns_[static_cast<std::size_t>(i)]; }
     [[nodiscard]] QPushButton& copy_button() const { return *copy_; }
     [[nodiscard]] QPushButton& use_button() const { return *use_; }
     void export_to(const QString& path);

@@ -55,6 +55,9 @@ AnswerPanel::AnswerPanel(Session& session, QWidget* parent) : QScrollArea(parent
     statistics_ = new QLabel(page);
     statistics_->setProperty("role", "soft");
     statistics_->setWordWrap(true);
+    statistics_->setToolTip(
+        tr("Over the weight that is served. Median: half of it is no farther than this. 90th percentile: nine "
+           "tenths are no farther. Weight is what each place counts, such as its residents."));
     statuses_ = quiet_table({tr("status"), tr("places"), tr("weight")}, tr("Places by status"), page);
     loads_ = quiet_table({tr("site"), tr("load"), tr("%"), tr("worst")}, tr("Loads per site"), page);
     breakdown_ = new BreakdownView(session.document, session.answers, session.selection, page);

@@ -10,12 +10,13 @@
 
 #include "desktop/parts/number_box.h"
 #include "desktop/theme.h"
+#include "desktop/words.h"
 #include "geo/amounts.h"
 
 namespace otoro::desktop {
 namespace {
-QString plain(const std::string& s) { return QString::fromStdString(s); }
-QString number(std::uint32_t v) { return plain(describe(Weight(std::int64_t{v} * 1'000'000))); }
+constexpr const char* kPiece =
+    QT_TRANSLATE_NOOP("JoinPanel", "A piece is a set of roads connected to one another. A sound network is one piece.");
 }  // namespace
 
 JoinPanel::JoinPanel(Session& session, Fixer& fixer, QWidget* parent)
@@ -27,8 +28,9 @@ JoinPanel::JoinPanel(Session& session, Fixer& fixer, QWidget* parent)
     title->setProperty("role", "heading");
     box->addWidget(title);
     rules_ = new QButtonGroup(this);
-    const std::array<QString, 3> names{tr("at their ends only"), tr("at any shared vertex"),
-                                       tr("also where they cross on one level")};
+    const std::array<QString, 3> names{tr("where road ends touch"),
+                                       tr("wherever two roads pass through the same point"),
+                                       tr("also where they cross on the same level")};
     for (int i = 0; i < 3; ++i) {
         auto* b = new QRadioButton(names[static_cast<std::size_t>(i)], this);
         b->setAccessibleName(tr("Roads join %1").arg(names[static_cast<std::size_t>(i)]));
@@ -38,6 +40,7 @@ JoinPanel::JoinPanel(Session& session, Fixer& fixer, QWidget* parent)
         l->setProperty("role", "soft");
         l->setFont(theme::type(0.9));
         l->setContentsMargins(24, 0, 0, 2);
+        l->setToolTip(tr(kPiece));
         about_[static_cast<std::size_t>(i)] = l;
         box->addWidget(l);
     }
@@ -93,8 +96,10 @@ void JoinPanel::refresh() {
     for (auto* l : about_) l->clear();
     for (const auto& e : fixer_.join_evidence())
         about_[static_cast<std::size_t>(e.rule)]->setText(
-            tr("%1 pieces, %2 dead ends, %3 places cut off")
-                .arg(number(e.pieces), number(e.dead_ends), number(e.cut_off.places)));
+            tr("%1, %2, %3 cut off")
+                .arg(counted(e.pieces, tr("piece"), tr("pieces")),
+                     counted(e.dead_ends, tr("dead end"), tr("dead ends")),
+                     counted(e.cut_off.places, tr("place"), tr("places"))));
     for (auto* l : about_) l->setVisible(!l->text().isEmpty());
     compare_->setVisible(fixer_.join_evidence().empty());
     compare_->setEnabled(!named);

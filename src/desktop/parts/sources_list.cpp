@@ -40,7 +40,8 @@ void SourcesList::add(const QString& kind, const QString& name, const QString& c
                             card);
     text->setTextFormat(Qt::RichText);
     text->setMinimumWidth(1);  // never wider than the column
-    text->setToolTip(name + (name.isEmpty() ? "" : "\n") + plain(origin.file) + "\n" + plain(origin.description));
+    text->setToolTip(name + (name.isEmpty() ? "" : "\n") + plain(origin.file) + "\n" + plain(origin.description) +
+                     (kind == tr("Roads") ? tr("\nA link is a stretch of road between two junctions.") : QString()));
     auto* more = new QPushButton(QString::fromUtf8("\u22ef"), card);
     more->setObjectName("flat");
     more->setAccessibleName(tr("What can be done with %1 %2").arg(kind, name));
