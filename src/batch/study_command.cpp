@@ -1,5 +1,6 @@
 #include <algorithm>
 #include <filesystem>
+#include <set>
 
 #include "batch/command.h"
 #include "files/atomic_file.h"
@@ -26,7 +27,10 @@ struct PutTogether : Command {
         app.add_option("study", from, "a study that is added to; without one a new study is made")->type_name("STUDY");
         roads.add_to(app, false);
         places.add_to(app, QuestionOptions::kAll, false);
+        const auto before = app.get_options();
         asked.add_to(app, QuestionOptions::kAll, false);
+        for (auto* o : app.get_options())
+            if (std::find(before.begin(), before.end(), o) == before.end()) question_options_.push_back(o);
         changes.add_to(app);
         app.add_option("--add-question", add_question,
                        "a further question of this name, as the options ask it (a new study has one in any case)")
@@ -48,6 +52,7 @@ struct PutTogether : Command {
     [[nodiscard]] int run() const override;
 
 private:
+    std::vector<const CLI::Option*> question_options_;
     void check_options() const;
     [[nodiscard]] service::Study begun(service::Question& question, Console& console, const Task& task) const;
     void choose_sets(const service::Study& study, service::Question& question) const;
@@ -61,12 +66,22 @@ void PutTogether::check_options() const {
         needs(!roads.paths.empty(), "--roads");
         needs(places.demand.given(), "--demand");
         needs(places.sites.given(), "--sites");
+        for (const auto* o : question_options_)
+            if (o->get_name() == "--travel" || o->get_name() == "--measure" || o->get_name() == "--towards")
+                needs(o->count() > 0, o->get_name().c_str());
         needs(!out.empty(), "--out");
     } else if (!roads.paths.empty()) {
         throw CLI::ValidationError("--roads", "the study that is added to has its roads");
     }
     if (!from.empty() && changes.given() && add_plan.empty())
         throw CLI::ValidationError("--open, --close, --closures", "they belong to a plan: name it with --add-plan");
+    if (!from.empty() && add_question.empty())
+        for (const auto* o : question_options_)
+            if (o->count() > 0)
+                throw CLI::ValidationError(o->get_name(), "it belongs to a question: name it with --add-question");
+    for (const auto* sets : {&demand_sets, &site_sets})
+        if (std::set<std::string>(sets->begin(), sets->end()).size() != sets->size())
+            throw CLI::ValidationError("--demand-set, --site-set", "one set is named twice");
     if (!add_plan.empty() && !changes.given())
         throw CLI::ValidationError("--add-plan", "say what it changes, with --open, --close or --closures");
     if ((!demand_sets.empty() || !site_sets.empty()) && add_question.empty())
@@ -126,6 +141,9 @@ int PutTogether::run() const {
 
     auto question = asked.question();
     auto study = begun(question, console, task);
+    if (const auto what = files::read_from(study, target))
+        throw InputError({target, std::nullopt, fmt::format("{} of the study were read from it", *what),
+                          "Choose another name with --out"});
     study = places.read_into(std::move(study), question, console, task);
     choose_sets(study, question);
     question.name = add_question.empty() && !question.demand.empty() ? question.demand.front() : add_question;

@@ -92,7 +92,14 @@ namespace {
 
 /// Names of sets: a list, or, in version 1, one text, which was empty for none.
 std::vector<std::string> names_from(const json& j) {
-    if (!j.is_string()) return j.get<std::vector<std::string>>();
+    if (!j.is_string()) {
+        auto names = j.get<std::vector<std::string>>();
+        auto sorted = names;
+        std::sort(sorted.begin(), sorted.end());
+        if (std::adjacent_find(sorted.begin(), sorted.end()) != sorted.end())
+            refuse("its question names one set twice");
+        return names;
+    }
     const auto name = j.get<std::string>();
     return name.empty() ? std::vector<std::string>() : std::vector{name};
 }

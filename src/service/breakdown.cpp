@@ -64,8 +64,8 @@ void add(Tally& tally, Weight weight) {
 
 bool BreakdownRow::operator==(const BreakdownRow& o) const {
     const auto same = [](const Tally& a, const Tally& b) { return a.places == b.places && a.weight == b.weight; };
-    return name == o.name && none == o.none && same(all, o.all) && same(served, o.served) && same(inside, o.inside) &&
-           mean_minutes == o.mean_minutes && mean_kilometres == o.mean_kilometres;
+    return name == o.name && none == o.none && number == o.number && same(all, o.all) && same(served, o.served) &&
+           same(inside, o.inside) && mean_minutes == o.mean_minutes && mean_kilometres == o.mean_kilometres;
 }
 
 bool can_sum_up(const Ready& ready, SummedBy by) {
@@ -88,6 +88,7 @@ std::vector<BreakdownRow> sum_up(const Ready& ready, const Outcome& outcome, Sum
         s.weighted_time += static_cast<Wide>(p.time.count()) * outcome.weights[i].count();
         s.weighted_distance += static_cast<Wide>(p.distance.count()) * outcome.weights[i].count();
     }
+    for (std::uint32_t n = 0; n < rows.sums.size(); ++n) rows.sums[n].row.number = n;
     std::stable_partition(rows.sums.begin(), rows.sums.end(), [](const Sums& s) { return !s.row.none; });
     std::vector<BreakdownRow> out;
     for (auto& s : rows.sums) {
@@ -98,6 +99,15 @@ std::vector<BreakdownRow> sum_up(const Ready& ready, const Outcome& outcome, Sum
         }
         out.push_back(std::move(s.row));
     }
+    return out;
+}
+
+std::vector<std::uint32_t> places_of(const Ready& ready, SummedBy by, const BreakdownRow& row) {
+    if (!can_sum_up(ready, by)) return {};
+    const Rows rows = by == SummedBy::zone ? zone_rows(ready) : group_rows(ready);
+    std::vector<std::uint32_t> out;
+    for (std::uint32_t i = 0; i < rows.of_place.size(); ++i)
+        if (rows.of_place[i] == row.number) out.push_back(i);
     return out;
 }
 

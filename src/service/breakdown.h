@@ -16,7 +16,8 @@ enum class SummedBy : std::uint8_t { zone, group };
 /// that rows add up to the whole.
 struct BreakdownRow {
     std::string name;
-    bool none = false;  ///< places in no zone, or of no group
+    bool none = false;         ///< places in no zone, or of no group
+    std::uint32_t number = 0;  ///< tells rows of one name apart
     Tally all;
     Tally served;
     Tally inside;  ///< served within the limit asked for; all that is served if none was
@@ -28,6 +29,9 @@ struct BreakdownRow {
 /// are any. Empty if the question has no zones, or its demand no groups. Linear in the places.
 std::vector<BreakdownRow> sum_up(const Ready& ready, const Outcome& outcome, SummedBy by,
                                  const std::optional<Amount>& limit);
+
+/// The numbers of the places that a row is the sum of, ascending.
+std::vector<std::uint32_t> places_of(const Ready& ready, SummedBy by, const BreakdownRow& row);
 
 /// Whether there is anything to sum up by.
 bool can_sum_up(const Ready& ready, SummedBy by);

@@ -1,6 +1,7 @@
 /// What each fix does to the study.
 #include <algorithm>
 #include <cmath>
+#include <map>
 #include <set>
 #include <type_traits>
 
@@ -83,12 +84,15 @@ struct Apply {
         });
     }
     void operator()(const MakeIdsDistinct& m) const {
+        const auto* const sites = m.set.kind == SetKind::sites ? study.find_sites(m.set.name) : nullptr;
+        const auto before = sites ? sites->set : nullptr;
         change_any_set(study, m.set, [](auto& set, Origin& origin) {
             make_distinct(records_of(set));
             std::erase_if(origin.flaws, [](const Flaw& f) {
                 return f.kind == FlawKind::id_missing || f.kind == FlawKind::id_duplicate;
             });
         });
+        if (before) follow_new_ids(*before, *study.find_sites(m.set.name)->set);
     }
     void operator()(const GiveWeight& m) const {
         change_set(study.demand, m.set.name, [&](places::DemandSet& set, Origin& origin) {
@@ -110,6 +114,21 @@ struct Apply {
     void operator()(const ReadAgain&) const {}
 
 private:
+    /// Plans go on naming the sites that they named, by their new ids.
+    void follow_new_ids(const places::SiteSet& before, const places::SiteSet& after) const {
+        std::map<std::pair<std::string, std::uint32_t>, std::string> new_id;
+        std::map<std::string, std::uint32_t> met;
+        for (std::size_t i = 0; i < before.sites.size(); ++i)
+            new_id[{before.sites[i].id, ++met[before.sites[i].id]}] = after.sites[i].id;
+        for (auto& plan : study.plans)
+            for (auto& c : plan.changes) {
+                if (c.is_added() || c.set != before.name) continue;
+                const auto at = new_id.find({c.site, c.nth});
+                if (at == new_id.end()) continue;
+                c.site = at->second;
+                c.nth = 1;
+            }
+    }
     static std::vector<places::DemandPlace>& records_of(places::DemandSet& set) { return set.places; }
     static std::vector<places::Site>& records_of(places::SiteSet& set) { return set.sites; }
 };

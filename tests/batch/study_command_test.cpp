@@ -190,6 +190,9 @@ TEST_CASE("What a study command cannot mean is misuse, and changes nothing") {
     CHECK(run({"study", study, "--open", "C1"}) == 2);
     CHECK(run({"study", study, "--add-plan", "nothing"}) == 2);
     CHECK(run({"study", study, "--demand-set", "households"}) == 2);
+    CHECK(run({"study", study, "--travel", "walk"}) == 2);  // of no question
+    CHECK(run({"study", study, "--add-question", "q", "--demand-set", "households", "--demand-set", "households"}) ==
+          2);
     CHECK(run({"study", study, "--roads", saltmere("roads.gpkg")}) == 2);
     CHECK(run({"study", study, "--add-question", "q", "--demand-set", "nobody"}) == 1);
     CHECK(run({"study", study, "--add-plan", "p", "--open", "nobody"}) == 1);

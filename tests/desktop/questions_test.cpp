@@ -191,3 +191,32 @@ TEST_CASE("A site that a plan adds can be taken out of it again") {
     document.undo_stack().undo();
     CHECK(document.plan().changes.size() == 1);
 }
+
+TEST_CASE("Another question in sight: its share stands in the list at once, and nothing of the one before is picked") {
+    TwoQuestions desk;
+    const QString ambulances = desk.share();
+    desk.ask_about_pupils();
+    desk.session().selection.pick({{}, SiteIndex(2U)});
+    desk.list().setCurrentRow(0);
+    CHECK(desk.session().selection.picked() == Picked{});
+    CHECK_FALSE(desk.share_in_list(1).isEmpty());
+    REQUIRE(desk.settle());
+    CHECK(desk.share() == ambulances);
+}
+
+TEST_CASE("Changes of two questions are undone one by one, however quickly they were made") {
+    TwoQuestions desk;
+    desk.ask_about_pupils();
+    auto& document = desk.session().document;
+    const auto limit = [](double minutes) {
+        return [minutes](service::Study& s) { s.question().limit = Millis::minutes(minutes); };
+    };
+    document.edit("limit", limit(30));
+    document.choose_question(0);
+    document.edit("limit", limit(20));
+    document.undo_stack().undo();
+    CHECK_FALSE(document.study().questions[0].limit);
+    CHECK(document.study().questions[1].limit == Amount(Millis::minutes(30)));
+    document.undo_stack().undo();
+    CHECK_FALSE(document.study().questions[1].limit);
+}

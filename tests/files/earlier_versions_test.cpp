@@ -133,6 +133,8 @@ TEST_CASE("Questions that cannot be told apart, or that are not there, are damag
     s.in_sight = 2;
     refused("question in sight is not there");
     s.in_sight = 0;
+    s.questions[1].demand = {"households", "households"};
+    refused("names one set twice");
     s.questions.clear();
     files::save_study(s, path, Task());
     CHECK_THROWS_WITH(files::open_study(path, Task()), Catch::Contains("no question"));

@@ -3,6 +3,7 @@
 #include <random>
 
 #include "service/breakdown.h"
+#include "service/findings.h"
 #include "service/sentence.h"
 #include "support/asking.h"
 
@@ -238,4 +239,42 @@ TEST_CASE("Without its traces an answer still has everything that is counted") {
     CHECK(judge(o, {Share::percent(90), Millimetres::metres(500)}).met);
     CHECK(journeys_of(o, DemandIndex(0U)) ==
           std::vector<service::Journey>{{DemandIndex(0U), SiteIndex(0U), 1, Millis(40'000), Millimetres::metres(400)}});
+}
+
+TEST_CASE("Ids made distinct: plans go on naming the sites that they named") {
+    auto twice = std::make_shared<places::SiteSet>(*posts({{0, 0}, {1000, 0}}));
+    for (auto& site : twice->sites) site.id = "P";
+    auto s = study_of(kStreet, {households({{{400, 0}, 1}})}, {twice});
+    s.plans.push_back({"p", {{Change::close, "P", {}, "posts", 2}, {Change::close, "P", {}, "posts", 1, true}}, {}});
+    const auto fixed_study = fixed(s, service::MakeIdsDistinct{{service::SetKind::sites, "posts"}}, Task());
+    const auto& after = fixed_study.sites[0].set->sites;
+    REQUIRE(after[0].id != after[1].id);
+    CHECK(fixed_study.plans[1].changes[0].site == after[1].id);
+    CHECK(fixed_study.plans[1].changes[0].nth == 1);
+    CHECK(fixed_study.plans[1].changes[1].site == "P");  // one that the plan adds
+    const auto in_use = [](const service::Study& study) {
+        std::vector<bool> out;
+        for (const auto& p : sites_under(study.sites_of(study.question()), study.plans[1], service::SiteUse::open))
+            out.push_back(p.in_use);
+        return out;
+    };
+    CHECK(in_use(s) == in_use(fixed_study));
+}
+
+TEST_CASE("Two zones of one name are two rows, each with its own places") {
+    auto s = study_of(kStreet, {households({{{100, 0}, 1}, {{700, 0}, 2}})}, {posts({{0, 0}})});
+    auto zones = std::make_shared<places::ZoneSet>();
+    zones->name = "wards";
+    for (const double west : {0.0, 500.0}) {
+        places::Zone z{"", "", {}};
+        z.area.add({test::place({west, -10}), test::place({west + 400, -10}), test::place({west + 400, 10}),
+                    test::place({west, 10})});
+        zones->zones.push_back(z);
+    }
+    s = with_zones(std::move(s), {zones, {}});
+    const auto ready = ready_for(s);
+    const auto rows = sum_up(*ready, answer(*ready, {}, Task()), SummedBy::zone, std::nullopt);
+    REQUIRE(rows.size() == 2);
+    CHECK(places_of(*ready, SummedBy::zone, rows[0]) == std::vector<std::uint32_t>{0});
+    CHECK(places_of(*ready, SummedBy::zone, rows[1]) == std::vector<std::uint32_t>{1});
 }

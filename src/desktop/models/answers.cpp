@@ -15,7 +15,9 @@ Answers::Answers(Document& document, QObject* parent) : QObject(parent), documen
         if (wants(request)) take(answer);
     });
     connect(&answerer_, &Answerer::answered_out_of_sight, this, [this](quint64 request, const PlanAnswerPtr& answer) {
-        if (wants(request)) keep_verdict(answer);
+        if (!wants(request)) return;
+        keep_verdict(answer, answer->outcome.question);
+        emit verdicts_changed();
     });
     connect(&answerer_, &Answerer::progressed, this, [this](quint64 request, const QString& step, double done) {
         // While a site is dragged answers are its progress, unless they stay away.
@@ -166,14 +168,17 @@ void Answers::keep(const PlanAnswerPtr& answer) {
     const bool there =
         std::any_of(answers_.begin(), answers_.end(), [&](const auto& a) { return a.first.same_as(answered); });
     if (wanted && !there) answers_.emplace_back(answered, answer);
+    if (wanted) keep_verdict(answer, document_.question());
 }
 
-void Answers::keep_verdict(const PlanAnswerPtr& answer) {
+void Answers::keep_verdict(const PlanAnswerPtr& answer, const service::Question& question) {
     const auto& o = answer->outcome;
+    std::erase_if(known_, [&](const Known& k) {
+        return k.question == question && k.plan.same_as(o.plan) && k.inputs == answer->ready->inputs;
+    });
     if (known_.size() >= kMostKnown) known_.erase(known_.begin());
-    known_.push_back({answer->ready->inputs, o.question, o.plan,
-                      o.question.standard ? std::optional(service::judge(o, *o.question.standard)) : std::nullopt});
-    emit verdicts_changed();
+    known_.push_back({answer->ready->inputs, question, o.plan,
+                      question.standard ? std::optional(service::judge(o, *question.standard)) : std::nullopt});
 }
 
 std::optional<service::Verdict> Answers::verdict() const {

@@ -73,7 +73,8 @@ private:
     [[nodiscard]] bool wants(quint64 request) const { return request >= first_wanted_ && request <= request_; }
     void take(const PlanAnswerPtr& answer);
     void keep(const PlanAnswerPtr& answer);
-    void keep_verdict(const PlanAnswerPtr& answer);
+    /// What the list of questions says of one, also when another is in sight.
+    void keep_verdict(const PlanAnswerPtr& answer, const service::Question& question);
     void show(const PlanAnswerPtr& answer);
 
     Document& document_;

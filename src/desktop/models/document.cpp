@@ -63,8 +63,8 @@ public:
         const auto* next = dynamic_cast<const Edit*>(later);
         // What is in the file stays a step of its own, so that undo can go back to it.
         if (!next || next->text() != text() || made_.msecsTo(next->made_) > kOneGestureMs ||
-            after_.number == document_.saved_state_)
-            return false;
+            after_.number == document_.saved_state_ || next->before_.study.in_sight != after_.study.in_sight)
+            return false;  // nor do changes of two questions become one
         after_ = next->after_;
         made_ = next->made_;
         if (same_study(before_.study, after_.study)) {  // taken back within the gesture: nothing was done

@@ -12,7 +12,7 @@ namespace otoro::desktop {
 struct Session {
     Session() {
         QObject::connect(&document, &Document::settled, &selection, [this](Changes changes) {
-            if (changes.document || (changes.search && !selection.picked().places.empty())) selection.pick({});
+            if (changes.document || changes.search) selection.pick({});
         });
     }
     Document document;

@@ -105,13 +105,7 @@ void BreakdownView::fill() {
 void BreakdownView::pick(int row) {
     const auto answer = answers_.shown();
     if (!answer || row < 0 || row >= static_cast<int>(rows_.size())) return;
-    const auto& wanted = rows_[static_cast<std::size_t>(row)];
-    Picked s;
-    for (std::uint32_t i = 0; i < answer->outcome.places.size(); ++i) {
-        const auto name = name_of(*answer->ready, DemandIndex(i), by_);
-        if (wanted.none ? name.empty() : name == wanted.name) s.places.push_back(i);
-    }
-    selection_.pick(std::move(s));
+    selection_.pick({places_of(*answer->ready, by_, rows_[static_cast<std::size_t>(row)]), std::nullopt});
 }
 
 }  // namespace otoro::desktop
