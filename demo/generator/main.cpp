@@ -81,7 +81,8 @@ void write_zones(const fs::path& path) {
                     sw.lon, sw.lat, ne.lon, ne.lat);
     otoro::files::write_text(path.string(), fmt::format(R"({{"type":"FeatureCollection","name":"zones","features":[
 {{"type":"Feature","properties":{{"id":"town","name":"Town"}},"geometry":{{"type":"Polygon","coordinates":[{0}]}}}},
-{{"type":"Feature","properties":{{"id":"country","name":"Country"}},"geometry":{{"type":"Polygon","coordinates":[{1},{0}]}}}}
+{{"type":"Feature","properties":{{"id":"country","name":"Country"}},"geometry":{{"type":"Polygon",)"
+                                                        R"("coordinates":[{1},{0}]}}}}
 ]}}
 )",
                                                         town, all));

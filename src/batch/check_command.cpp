@@ -108,7 +108,8 @@ void print(const service::RoadReport& r) {
 
 void print(const char* what, const service::AttachReport& r, std::size_t places) {
     fmt::print(
-        "{}: {} places\n  attached {}, of them {} not on the largest piece; longest off-road leg {:.1f} m\n  no_road_near {}\n  bad_location {}\n",
+        "{}: {} places\n  attached {}, of them {} not on the largest piece; longest off-road leg {:.1f} m\n  "
+        "no_road_near {}\n  bad_location {}\n",
         what, places, r.attached, r.off_main_piece, r.longest_off_road.metres(), r.no_road_near, r.bad_location);
 }
 

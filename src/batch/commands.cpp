@@ -23,7 +23,8 @@ constexpr const char* kExamples = R"(Examples:
       --measure time --towards demand --standard "90% within 8min" --out saltmere.otoro.gpkg
   otoro-batch answer saltmere.otoro.gpkg --plan "Quay opens" --out tables/
 
-Amounts carry their unit: 90s 8min 1h 500m 2km 1.5mi. Exit code: 0 done, 1 bad input, 2 misuse, 3 findings (check --strict).)";
+Amounts carry their unit: 90s 8min 1h 500m 2km 1.5mi. Exit code: 0 done, 1 bad input, 2 misuse, 3 findings )"
+                                  R"((check --strict).)";
 
 }  // namespace
 

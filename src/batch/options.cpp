@@ -45,9 +45,9 @@ void RoadOptions::add_to(CLI::App& app, bool required) {
     app.add_option("--road-tunnel", named.tunnel, "field that says which roads are tunnels")->type_name("FIELD");
     app.add_option("--road-word", words, "what a class or one-way word of the file means, such as \"B Road=secondary\"")
         ->type_name("WORD=MEANING");
-    app.add_option(
-           "--join", join,
-           "where roads join: where road ends touch, wherever two roads pass through the same point, or also where they cross on the same level")
+    app.add_option("--join", join,
+                   "where roads join: where road ends touch, wherever two roads pass through the same point, or also "
+                   "where they cross on the same level")
         ->check(CLI::IsMember({"ends", "vertices", "crossings"}))
         ->capture_default_str();
     app.add_option("--heights", heights, "GeoTIFF elevation model, for travellers to whom climbing costs time")
@@ -163,9 +163,9 @@ In with_rule(In in, const places::AttachRule& rule) {
 }  // namespace
 
 void AttachOptions::add_to(CLI::App& app) {
-    app.add_option(
-           "--attach-never", never,
-           "a class that places are never attached to, such as motorway, or its slip roads alone, motorway_link; may be named again")
+    app.add_option("--attach-never", never,
+                   "a class that places are never attached to, such as motorway, or its slip roads alone, "
+                   "motorway_link; may be named again")
         ->type_name("CLASS");
     app.add_option("--attach-piece", least_piece,
                    "attach only to pieces of the roads that are at least so long, such as 1km")
@@ -402,6 +402,7 @@ service::Study Asking::read(Console& console, const Task& task, service::Plan& p
     question.name = question.demand.front();
     study.question() = std::move(question);
     changes.add_changes(plan, *study.roads->network, study.sites_of(study.question()), console, task);
+    if (changes.given()) plan.name += ", changed";
     return study;
 }
 

@@ -79,12 +79,12 @@ int RouteBy::run() const {
         fmt::print("  {} {}, {:.0f} m\n", describe(s.turn), s.road.empty() ? "an unnamed road" : s.road,
                    s.distance.metres());
     if (!out.empty()) {
-        files::write_text(
-            out,
-            fmt::format(
-                R"({{"type":"FeatureCollection","features":[{{"type":"Feature","geometry":{},"properties":{{"minutes":{},"metres":{}}}}}]}})",
-                files::geojson_shape(way.line), plain_number(way.time.minutes()), plain_number(way.distance.metres())) +
-                "\n");
+        files::write_text(out,
+                          fmt::format(R"({{"type":"FeatureCollection","features":[{{"type":"Feature","geometry":{},)"
+                                      R"("properties":{{"minutes":{},"metres":{}}}}}]}})",
+                                      files::geojson_shape(way.line), plain_number(way.time.minutes()),
+                                      plain_number(way.distance.metres())) +
+                              "\n");
     }
     return kDone;
 }

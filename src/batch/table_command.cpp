@@ -15,9 +15,9 @@ struct Table : Command {
 
     void add_to(CLI::App& app) override {
         asking.add_to(app, QuestionOptions::kLimit);
-        app.add_option(
-               "--out", out,
-               "where the table goes, as CSV: one row for every site and place with a way between them, within the limit if there is one")
+        app.add_option("--out", out,
+                       "where the table goes, as CSV: one row for every site and place with a way between them, within "
+                       "the limit if there is one")
             ->required()
             ->type_name("FILE");
         app.add_option("--nearest", nearest, "only so many nearest sites of each place")->check(CLI::PositiveNumber);

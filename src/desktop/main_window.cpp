@@ -259,7 +259,8 @@ void MainWindow::connect_parts() {
     });
     connect(&data_->fixer(), &Fixer::outdated, this, [this](const QString& what) {
         notice_->trouble(
-            tr("\u2018%1\u2019 was not done: what it was for was changed or replaced meanwhile. The findings are told anew.")
+            tr("\u2018%1\u2019 was not done: what it was for was changed or replaced meanwhile. The findings "
+               "are told anew.")
                 .arg(what),
             kOutdated);
     });
@@ -289,7 +290,8 @@ void MainWindow::connect_parts() {
     connect(&files_, &StudyFiles::copy_kept, this, [this] { notice_->settled(kCopying); });
     connect(&files_, &StudyFiles::open_elsewhere, this, [this](const QString& path) {
         notice_->trouble(
-            tr("%1 is open in another window too. Whoever saves second is asked before the other\u2019s work is written over.")
+            tr("%1 is open in another window too. Whoever saves second is asked before the other\u2019s work is "
+               "written over.")
                 .arg(QFileInfo(path).fileName()),
             kOthers);
     });
@@ -476,7 +478,8 @@ void MainWindow::ask_about_others(const QString& path) {
 void MainWindow::choose_files() {
     const auto paths = QFileDialog::getOpenFileNames(
         this, tr("Add data"), {},
-        tr("Data (*.gpkg *.geojson *.json *.shp *.fgb *.gml *.geojsonl *.kml *.gpx *.dxf *.ods *.xlsx *.csv *.tsv *.txt *.osm *.pbf *.gz *.bz2);;All files (*)"));
+        tr("Data (*.gpkg *.geojson *.json *.shp *.fgb *.gml *.geojsonl *.kml *.gpx *.dxf *.ods *.xlsx *.csv "
+           "*.tsv *.txt *.osm *.pbf *.gz *.bz2);;All files (*)"));
     for (const auto& p : paths) take_file(p);
 }
 

@@ -16,7 +16,8 @@ constexpr double kPointSize = 10.0;           // what lengths in the code are th
 constexpr double kLeastPoints = 7, kMostPoints = 40;
 double usual_points = kPointSize;
 
-constexpr const char* kSheetText = R"(
+constexpr const char* kSheetText =
+    R"(
 QWidget { color: #23242A; }
 QMainWindow, QWidget#page, QStackedWidget { background: #FBF9F4; }
 QFrame#bar { background: #F0ECE2; border: none; border-bottom: 1px solid #D3CCBC; }
@@ -26,21 +27,26 @@ QPushButton { background: #FFFFFF; border: 1px solid #8C8474; border-radius: 3px
 QPushButton:hover { border-color: #6B2A62; color: #6B2A62; }
 QPushButton:focus { border: 2px solid #6B2A62; padding: 3px 11px; }
 QPushButton:disabled { color: #8E8A84; border-color: #DDD7CA; }
-QPushButton#tab { background: transparent; border: none; border-bottom: 3px solid transparent; border-radius: 0; padding: 9px 16px 6px 16px; }
+QPushButton#tab { background: transparent; border: none; border-bottom: 3px solid transparent; border-radius: )"
+    R"(0; padding: 9px 16px 6px 16px; }
 QPushButton#tab:checked { border-bottom-color: #6B2A62; font-weight: 600; }
 QPushButton#tab:focus { color: #6B2A62; }
 QPushButton#flat { background: transparent; border: 1px solid transparent; padding: 4px 8px; }
 QPushButton#flat:hover { border-color: #B9B1A0; }
 QPushButton#flat:focus { border-color: #6B2A62; }
 QPushButton#flat::menu-indicator { image: none; }
-QPushButton#blank { background: #FFFFFF; color: #6B2A62; border: none; border-bottom: 2px solid #6B2A62; border-radius: 0; padding: 1px 5px 1px 5px; font-weight: 600; }
+QPushButton#blank { background: #FFFFFF; color: #6B2A62; border: none; border-bottom: 2px solid #6B2A62; )"
+    R"(border-radius: 0; padding: 1px 5px 1px 5px; font-weight: 600; }
 QPushButton#blank:hover, QPushButton#blank:focus { background: #EEE0EC; }
 QPushButton#blank:disabled { color: #8E8A84; border-bottom-color: #B9B1A0; }
-QLineEdit { background: #FFFFFF; border: 1px solid #8C8474; border-radius: 3px; padding: 3px 6px; selection-background-color: #6B2A62; }
+QLineEdit { background: #FFFFFF; border: 1px solid #8C8474; border-radius: 3px; padding: 3px 6px; )"
+    R"(selection-background-color: #6B2A62; }
 QLineEdit:focus { border-color: #6B2A62; }
 QAbstractSpinBox QLineEdit, QComboBox QLineEdit { border: none; padding: 0px; }
-QTableView, QListView, QTreeView { background: #FFFFFF; alternate-background-color: #FBF9F4; border: 1px solid #D3CCBC; gridline-color: #ECE7DB; selection-background-color: #EEE0EC; selection-color: #23242A; }
-QHeaderView::section { background: #F0ECE2; border: none; border-right: 1px solid #D3CCBC; border-bottom: 1px solid #D3CCBC; padding: 4px 6px; }
+QTableView, QListView, QTreeView { background: #FFFFFF; alternate-background-color: #FBF9F4; border: 1px )"
+    R"(solid #D3CCBC; gridline-color: #ECE7DB; selection-background-color: #EEE0EC; selection-color: #23242A; }
+QHeaderView::section { background: #F0ECE2; border: none; border-right: 1px solid #D3CCBC; border-bottom: 1px )"
+    R"(solid #D3CCBC; padding: 4px 6px; }
 QMenu { background: #FFFFFF; border: 1px solid #B9B1A0; }
 QMenu::item { padding: 5px 24px 5px 16px; }
 QMenu::item:selected { background: #EEE0EC; color: #23242A; }

@@ -26,14 +26,16 @@ std::vector<std::string> DatabaseFile::names(const char* question, const std::st
 
 bool DatabaseFile::has_table(const std::string& name) const {
     return names(
-               "SELECT name FROM sqlite_master WHERE name = ?1 COLLATE NOCASE AND type = 'table' AND sql LIKE 'CREATE TABLE%'",
+               "SELECT name FROM sqlite_master WHERE name = ?1 COLLATE NOCASE AND type = 'table' AND sql LIKE "
+               "'CREATE TABLE%'",
                name)
                .size() == 1;
 }
 
 std::vector<std::string> DatabaseFile::made_up_catalogue() const {
     return names(
-        "SELECT name FROM sqlite_master WHERE (name LIKE 'gpkg\\_%' ESCAPE '\\' OR name LIKE 'ogr\\_%' ESCAPE '\\' OR name LIKE 'layer\\_styles' ESCAPE '\\') "
+        "SELECT name FROM sqlite_master WHERE (name LIKE 'gpkg\\_%' ESCAPE '\\' OR name LIKE 'ogr\\_%' ESCAPE "
+        "'\\' OR name LIKE 'layer\\_styles' ESCAPE '\\') "
         "AND (type = 'view' OR (type = 'table' AND sql NOT LIKE 'CREATE TABLE%')) ORDER BY name");
 }
 

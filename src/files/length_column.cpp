@@ -87,11 +87,13 @@ void LengthColumn::tell(const std::string& file, FlawList& flaws) const {
     constexpr std::int64_t kFew = 3;
     if (count > kFew && wrong * 2 > count)
         return one(fmt::format(
-            "{} agree with the drawn lines in no unit tried, neither metres, kilometres, miles, feet, yards, degrees nor metres of the web map: {} of {} differ; the drawn ones are used",
+            "{} agree with the drawn lines in no unit tried, neither metres, kilometres, miles, feet, yards, "
+            "degrees nor metres of the web map: {} of {} differ; the drawn ones are used",
             about, wrong, count));
     if (best != &units.front() && most * 2 > count)
         one(fmt::format(
-            "{} are in {}, not in {} as its heading would have it: so they agree with {} of {} drawn lines; the drawn ones are used",
+            "{} are in {}, not in {} as its heading would have it: so they agree with {} of {} drawn lines; the "
+            "drawn ones are used",
             about, best->name, units.front().name, most, count));
     for (const Road& r : roads_)
         if (disagree(metres_of_road(r), r.drawn))

@@ -198,7 +198,8 @@ struct Restrictions : osmium::handler::Handler {
         const bool one_to = found.to.size() == 1 || (kind == "no_exit" && !found.to.empty());
         if (!over_one_thing || !one_from || !one_to)
             return flaw(
-                "it forbids a turn in a way that is not read (not from one way over a node or over ways to one way); it is not obeyed");
+                "it forbids a turn in a way that is not read (not from one way over a node or over ways to one "
+                "way); it is not obeyed");
         now.restriction = std::move(found);
     }
 };

@@ -141,9 +141,9 @@ Graph make_turn_graph(const roads::Network& network, std::span<const travel::Tra
         const auto at = network.position(NodeId(widest));
         throw InputError(
             {"", std::nullopt,
-             fmt::format(
-                 "turning from each road onto each other makes {} moves, more than fit into memory; at {:.5f}, {:.5f} alone {} road ends meet",
-                 moves, at.lon, at.lat, ways.from(NodeId(widest)).size()),
+             fmt::format("turning from each road onto each other makes {} moves, more than fit into memory; at {:.5f}, "
+                         "{:.5f} alone {} road ends meet",
+                         moves, at.lon, at.lat, ways.from(NodeId(widest)).size()),
              "Check the roads there, or travel by a profile in which turning costs nothing"});
     }
     const bool by_time = measure == Measure::time;

@@ -66,9 +66,9 @@ void tell_outside(std::vector<Finding>& out, const View& v, const Checked& c) {
         nearly_all
             ? of_places(
                   FindingKind::wrong_crs, v, outside,
-                  fmt::format(
-                      "The {} lie nowhere near the roads: their coordinate system is probably not the one they were read with",
-                      v.name),
+                  fmt::format("The {} lie nowhere near the roads: their coordinate system is probably not the one they "
+                              "were read with",
+                              v.name),
                   where)
             : of_places(
                   FindingKind::outside, v, outside,

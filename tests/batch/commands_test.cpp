@@ -285,9 +285,9 @@ TEST_CASE("check tells the same findings as the window, as JSON, and is strict i
 
 TEST_CASE("check compares the rules of joining and writes the network summary") {
     const Folder folder;
-    const auto cross = folder.write(
-        "x.geojson",
-        R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{},"geometry":{"type":"LineString","coordinates":[[-9.51,46.2],[-9.49,46.2]]}},
+    const auto cross =
+        folder.write("x.geojson", R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{},)"
+                                  R"("geometry":{"type":"LineString","coordinates":[[-9.51,46.2],[-9.49,46.2]]}},
 {"type":"Feature","properties":{},"geometry":{"type":"LineString","coordinates":[[-9.5,46.19],[-9.5,46.21]]}}]})");
     const auto summary = folder.file("s.txt");
     const auto r = run({"check", "--roads", cross, "--compare-joins", "--summary", summary, "--json",
@@ -305,8 +305,10 @@ TEST_CASE("assign closes gaps, filters, merges, shuts roads and takes profiles f
     const Folder folder;
     const auto roads = folder.write(
         "r.geojson",
-        R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"class":"residential"},"geometry":{"type":"LineString","coordinates":[[-9.51,46.2],[-9.5,46.2]]}},
-{"type":"Feature","properties":{"class":"residential"},"geometry":{"type":"LineString","coordinates":[[-9.49995,46.2],[-9.49,46.2]]}}]})");
+        R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"class":"residential"},)"
+        R"("geometry":{"type":"LineString","coordinates":[[-9.51,46.2],[-9.5,46.2]]}},
+{"type":"Feature","properties":{"class":"residential"},"geometry":{"type":"LineString",)"
+        R"("coordinates":[[-9.49995,46.2],[-9.49,46.2]]}}]})");
     const auto homes = folder.write("h.csv", "id,lon,lat,kind\na,-9.495,46.2,farm\nb,-9.505,46.2,flat\n");
     const auto posts = folder.write("p.csv", "id,lon,lat\ns,-9.509,46.2\n");
     const std::vector<std::string> base{"assign", "--roads",           roads,  "--demand",  homes,    "--sites",
@@ -325,19 +327,20 @@ TEST_CASE("assign closes gaps, filters, merges, shuts roads and takes profiles f
     CHECK_THAT(with({"--travel", "drive", "--close-gaps", "10m", "--demand-filter", "kind = 'farm'"}),
                Catch::Contains("a,1,s,served") && !Catch::Contains("\nb,"));
     const auto profile = folder.write(
-        "w.json",
-        R"({"otoro_travel_profile":1,"mode":"walk","name":"slow","heeds_stated_speed":true,"slope":false,"one_speed_mm_per_hour":1000000})");
+        "w.json", R"({"otoro_travel_profile":1,"mode":"walk","name":"slow","heeds_stated_speed":true,"slope":false,)"
+                  R"("one_speed_mm_per_hour":1000000})");
     CHECK_THAT(with({"--travel", profile}), Catch::Contains("b,1,s,served,18.5"));  // 309 m at 1 km/h
     const auto closures = folder.write(
-        "c.geojson",
-        R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"effect":"shut"},"geometry":{"type":"Point","coordinates":[-9.507,46.2]}}]})");
+        "c.geojson", R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"effect":"shut"},)"
+                     R"("geometry":{"type":"Point","coordinates":[-9.507,46.2]}}]})");
     CHECK_THAT(with({"--travel", "drive", "--closures", closures}), Catch::Contains("b,,,cut_off"));
     CHECK_THAT(with({"--travel", "drive", "--off-road-speed", "3.6km/h"}), Catch::Contains("b,1,s,served"));
     CHECK_THAT(with({"--travel", "drive", "--attach-never", "residential"}), Catch::Contains("b,,,no_road_near"));
     CHECK_THAT(with({"--travel", "drive", "--attach-piece", "2km"}), Catch::Contains("b,,,no_road_near"));
     const auto more = folder.write(
         "more.geojson",
-        R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"class":"residential"},"geometry":{"type":"LineString","coordinates":[[-9.5,46.2],[-9.49995,46.2]]}}]})");
+        R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"class":"residential"},)"
+        R"("geometry":{"type":"LineString","coordinates":[[-9.5,46.2],[-9.49995,46.2]]}}]})");
     CHECK_THAT(with({"--travel", "drive", "--roads", more}), Catch::Contains("a,1,s,served"));
 }
 

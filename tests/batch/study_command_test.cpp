@@ -41,9 +41,10 @@ const std::vector<std::string>& question() {
 
 TEST_CASE("A study put together from files answers as the files do, to the last digit") {
     const Folder folder;
-    const auto closures = folder.write(
-        "winter works.geojson",
-        R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"name":"w"},"geometry":{"type":"Point","coordinates":[-9.49196,46.2098]}}]})");
+    const auto closures =
+        folder.write("winter works.geojson",
+                     R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"name":"w"},)"
+                     R"("geometry":{"type":"Point","coordinates":[-9.49196,46.2098]}}]})");
     const std::vector<std::vector<std::string>> ways{
         {},
         {"--join", "crossings", "--close-gaps", "5m"},

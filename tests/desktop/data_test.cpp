@@ -346,9 +346,10 @@ TEST_CASE("Places are typed") {
 TEST_CASE("Words of a road file are given a meaning as it is brought in") {
     Desk desk;
     const auto path = desk.folder.write(
-        "r.geojson",
-        R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"class":"B Road","oneway":"FT"},"geometry":{"type":"LineString","coordinates":[[-9.51,46.2],[-9.5,46.2]]}},
-{"type":"Feature","properties":{"class":"lane","oneway":""},"geometry":{"type":"LineString","coordinates":[[-9.5,46.2],[-9.49,46.2]]}}]})");
+        "r.geojson", R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"class":"B )"
+                     R"(Road","oneway":"FT"},"geometry":{"type":"LineString","coordinates":[[-9.51,46.2],[-9.5,46.2]]}},
+{"type":"Feature","properties":{"class":"lane","oneway":""},"geometry":{"type":"LineString",)"
+                     R"("coordinates":[[-9.5,46.2],[-9.49,46.2]]}}]})");
     auto& panel = desk.window.data_page().add_panel();
     desk.window.take_file(QString::fromStdString(path));
     REQUIRE(wait_for([&] { return panel.open(); }));

@@ -438,7 +438,8 @@ TEST_CASE("A picture of the map by tiles is the picture drawn whole") {
 }
 
 TEST_CASE(
-    "A large network is prepared behind the answers, which are the same after it, and its order is kept beside the study") {
+    "A large network is prepared behind the answers, which are the same after it, and its order is kept beside "
+    "the study") {
     Desk desk;
     desk.session().answers.answerer().prepare_from(100);
     int prepared = 0;

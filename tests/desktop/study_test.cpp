@@ -28,7 +28,8 @@ TEST_CASE("From three files to a verdict") {
     CHECK(desk.share() == QString::fromStdString(describe(desk.session().answers.verdict()->share)));
     CHECK(desk.verdict() == QString::fromUtf8("\u2717 not met"));
     CHECK(desk.page().question().text().startsWith(
-        "The households, counted by residents, are each served by the nearest by time of the open ambulance posts, driving to the place"));
+        "The households, counted by residents, are each served by the nearest by time of the open ambulance "
+        "posts, driving to the place"));
     CHECK(desk.page().answer().statuses().rowCount() == 3);
     CHECK(desk.page().answer().loads().rowCount() == 5);
     CHECK(wait_for([&] { return desk.window.data_tab().text() == "Data (7)"; }));

@@ -140,8 +140,8 @@ const std::vector<Broken>& corpus() {
         {"head.shp", as_roads, [](const Folder& f) { return good(f, "ESRI Shapefile", "g.shp").substr(0, 60); },
          "cannot be read"},
         {"cut.gml", as_roads,
-         text(
-             "<?xml version='1.0'?><gml:FeatureCollection xmlns:gml='http://www.opengis.net/gml'><gml:featureMember><road><gml:LineString><gml:posList>46 -9 46"),
+         text("<?xml version='1.0'?><gml:FeatureCollection "
+              "xmlns:gml='http://www.opengis.net/gml'><gml:featureMember><road><gml:LineString><gml:posList>46 -9 46"),
          "cannot be read"},
         {"cut.osm", as_roads, text(kOsmHead + "<node id='1' lat='46' lon='-9'/><way id='1'><nd ref='1'/>"),
          "cannot be read as OpenStreetMap"},
@@ -149,8 +149,8 @@ const std::vector<Broken>& corpus() {
          "cannot be read as OpenStreetMap"},
         {"cut.xlsx", as_demand, text("PK\x03\x04 and no more"), "not a spreadsheet, or it is damaged"},
         {"cut.gpx", as_roads,
-         text(
-             "<?xml version='1.0'?><gpx version='1.1' xmlns='http://www.topografix.com/GPX/1/1'><trk><trkseg><trkpt lat='46' lon='-9'/>"),
+         text("<?xml version='1.0'?><gpx version='1.1' "
+              "xmlns='http://www.topografix.com/GPX/1/1'><trk><trkseg><trkpt lat='46' lon='-9'/>"),
          "cannot be read"},
         // endings and byte orders
         {"order.shp", as_roads,
@@ -224,8 +224,8 @@ const std::vector<Broken>& corpus() {
         {"badid.osm", as_roads, text(kOsmHead + "<way id='one' version='1'/></osm>"),
          "cannot be read as OpenStreetMap"},
         {"entities.osm", as_roads,
-         text(
-             "<?xml version='1.0'?><!DOCTYPE osm [<!ENTITY a 'aaaaaaaaaa'><!ENTITY b '&a;&a;&a;&a;&a;'>]><osm version='0.6'><node id='&b;'/></osm>"),
+         text("<?xml version='1.0'?><!DOCTYPE osm [<!ENTITY a 'aaaaaaaaaa'><!ENTITY b '&a;&a;&a;&a;&a;'>]><osm "
+              "version='0.6'><node id='&b;'/></osm>"),
          "cannot be read as OpenStreetMap"},
         {"version.osm", as_roads, text("<?xml version='1.0'?><osm version='0.3'></osm>"),
          "cannot be read as OpenStreetMap"},
@@ -253,9 +253,8 @@ const std::vector<Broken>& corpus() {
              R"("name":"x","mode":"walk","heeds_stated_speed":true,"slope":false,"one_speed_mm_per_hour":4000000000})"),
          "out of range"},
         {"class.json", as_profile,
-         text(
-             kProfileHead +
-             R"("name":"x","mode":"walk","heeds_stated_speed":true,"slope":false,"classes":{"canal":{"allowed":true,"speed_mm_per_hour":3000000}}})"),
+         text(kProfileHead + R"("name":"x","mode":"walk","heeds_stated_speed":true,"slope":false,)"
+                             R"("classes":{"canal":{"allowed":true,"speed_mm_per_hour":3000000}}})"),
          "'canal' is not known"},
         {"large.json", as_profile, text(std::string(2U << 20U, ' ')), "too large for a travel profile"},
         // closures

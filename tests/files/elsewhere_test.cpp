@@ -121,8 +121,8 @@ TEST_CASE("Layers of lines are merged with the same fields, and a filter keeps w
     const Folder folder;
     const auto a = folder.write("a.geojson", test::kCrossRoads);
     const auto b = folder.write(
-        "b.geojson",
-        R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"class":"service","name":"Yard"},"geometry":{"type":"LineString","coordinates":[[-9.49,46.2],[-9.48,46.2]]}}]})");
+        "b.geojson", R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"class":"service",)"
+                     R"("name":"Yard"},"geometry":{"type":"LineString","coordinates":[[-9.49,46.2],[-9.48,46.2]]}}]})");
     const auto merged = files::read_roads({{a, "", ""}, {}, {{b, "", ""}}}, Task());
     CHECK(merged.lines.count() == 4);
     CHECK(merged.lines.attributes[3].road_class == roads::RoadClass::service);
@@ -139,9 +139,14 @@ TEST_CASE("Layers of lines are merged with the same fields, and a filter keeps w
 
 TEST_CASE("Minutes, both ways, from fields or a formula, lengths compared, levels, words mapped") {
     const Folder folder;
-    const auto path = folder.write("r.geojson", R"({"type":"FeatureCollection","features":[
-{"type":"Feature","properties":{"kind":"B Road","kmh":36,"there":2,"back":3.5,"length_m":772,"bridge":"yes"},"geometry":{"type":"LineString","coordinates":[[-9.51,46.2],[-9.5,46.2]]}},
-{"type":"Feature","properties":{"kind":"lane","kmh":18,"length_m":100,"bridge":""},"geometry":{"type":"LineString","coordinates":[[-9.5,46.2],[-9.49,46.2]]}}]})");
+    const auto path = folder.write(
+        "r.geojson",
+        R"({"type":"FeatureCollection","features":[
+{"type":"Feature","properties":{"kind":"B )"
+        R"(Road","kmh":36,"there":2,"back":3.5,"length_m":772,"bridge":"yes"},"geometry":{"type":"LineString",)"
+        R"("coordinates":[[-9.51,46.2],[-9.5,46.2]]}},
+{"type":"Feature","properties":{"kind":"lane","kmh":18,"length_m":100,"bridge":""},)"
+        R"("geometry":{"type":"LineString","coordinates":[[-9.5,46.2],[-9.49,46.2]]}}]})");
     files::RoadFields f;
     f.road_class = "kind";
     f.minutes = "there";
@@ -177,9 +182,10 @@ TEST_CASE("Minutes, both ways, from fields or a formula, lengths compared, level
 TEST_CASE("Places from polygons, spreadsheets and KML") {
     const Folder folder;
     const auto areas = files::read_demand(
-        {{folder.write(
-              "p.geojson",
-              R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"id":"farm"},"geometry":{"type":"Polygon","coordinates":[[[-9.5,46.2],[-9.4,46.2],[-9.4,46.3],[-9.41,46.21],[-9.5,46.2]]]}}]})"),
+        {{folder.write("p.geojson",
+                       R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"id":"farm"},)"
+                       R"("geometry":{"type":"Polygon","coordinates":[[[-9.5,46.2],[-9.4,46.2],[-9.4,)"
+                       R"(46.3],[-9.41,46.21],[-9.5,46.2]]]}}]})"),
           "", ""},
          {},
          {}},
@@ -319,11 +325,15 @@ TEST_CASE("Heights from an elevation model") {
 
 TEST_CASE("Closures from a file, where what cannot be used is an error and not left out") {
     const Folder folder;
-    const auto good = files::read_closures(folder.write("c.geojson", R"({"type":"FeatureCollection","features":[
-{"type":"Feature","properties":{"name":"Bridge works","effect":"shut"},"geometry":{"type":"Point","coordinates":[-9.5,46.2]}},
-{"type":"Feature","properties":{"name":"Market","effect":"slowed","factor":2.5},"geometry":{"type":"Polygon","coordinates":[[[-9.5,46.2],[-9.4,46.2],[-9.4,46.3],[-9.5,46.2]]]}},
-{"type":"Feature","properties":{"name":"Gate","effect":"delay","delay_min":1.5},"geometry":{"type":"LineString","coordinates":[[-9.5,46.2],[-9.4,46.2]]}}]})"),
-                                           Task());
+    const auto good = files::read_closures(
+        folder.write("c.geojson", R"({"type":"FeatureCollection","features":[
+{"type":"Feature","properties":{"name":"Bridge )"
+                                  R"(works","effect":"shut"},"geometry":{"type":"Point","coordinates":[-9.5,46.2]}},
+{"type":"Feature","properties":{"name":"Market","effect":"slowed","factor":2.5},"geometry":{"type":"Polygon",)"
+                                  R"("coordinates":[[[-9.5,46.2],[-9.4,46.2],[-9.4,46.3],[-9.5,46.2]]]}},
+{"type":"Feature","properties":{"name":"Gate","effect":"delay","delay_min":1.5},)"
+                                  R"("geometry":{"type":"LineString","coordinates":[[-9.5,46.2],[-9.4,46.2]]}}]})"),
+        Task());
     REQUIRE(good.size() == 3);
     CHECK(good[0].name == "Bridge works");
     CHECK(good[1].factor_per_mille == 2500);

@@ -20,9 +20,9 @@ namespace {
 std::string line_feature(const std::vector<geo::LonLat>& line, const std::string& name = "Reef Road") {
     std::string points;
     for (const auto& p : line) points += fmt::format("{}[{},{}]", points.empty() ? "" : ",", p.lon, p.lat);
-    return fmt::format(
-        R"({{"type":"Feature","properties":{{"class":"residential","name":"{}"}},"geometry":{{"type":"LineString","coordinates":[{}]}}}})",
-        name, points);
+    return fmt::format(R"({{"type":"Feature","properties":{{"class":"residential","name":"{}"}},)"
+                       R"("geometry":{{"type":"LineString","coordinates":[{}]}}}})",
+                       name, points);
 }
 std::string collection(const std::vector<std::string>& features) {
     std::string out = R"({"type":"FeatureCollection","features":[)";
@@ -123,9 +123,9 @@ TEST_CASE("A line across the meridian is cut there, others are not") {
           R"({"type":"Point","coordinates":[-179.0000000,5.0000000]})");
     CHECK(files::geojson_shape(std::vector<geo::LonLat>{{1, 2}, {3, 4}}) ==
           R"({"type":"LineString","coordinates":[[1.0000000,2.0000000],[3.0000000,4.0000000]]})");
-    CHECK(
-        files::geojson_shape(std::vector<geo::LonLat>{{179, 0}, {-179, 2}}) ==
-        R"({"type":"MultiLineString","coordinates":[[[179.0000000,0.0000000],[180.0000000,1.0000000]],[[-180.0000000,1.0000000],[-179.0000000,2.0000000]]]})");
+    CHECK(files::geojson_shape(std::vector<geo::LonLat>{{179, 0}, {-179, 2}}) ==
+          R"({"type":"MultiLineString","coordinates":[[[179.0000000,0.0000000],[180.0000000,1.0000000]],)"
+          R"([[-180.0000000,1.0000000],[-179.0000000,2.0000000]]]})");
 }
 
 TEST_CASE("Far in the north lengths are right, and at the pole a road is set aside with the reason") {

@@ -149,16 +149,20 @@ TEST_CASE("A line of several parts becomes several roads") {
     const Folder folder;
     const auto r =
         read(folder.write("m.geojson", R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{},
-        "geometry":{"type":"MultiLineString","coordinates":[[[-9.51,46.2],[-9.5,46.2]],[[-9.5,46.2],[-9.5,46.3]]]}}]})"));
+        "geometry":{"type":"MultiLineString","coordinates":[[[-9.51,46.2],[-9.5,46.2]],[[-9.5,46.2],[-9.5,)"
+                                       R"(46.3]]]}}]})"));
     CHECK(r.records == 1);
     CHECK(r.lines.count() == 2);
 }
 
 TEST_CASE("Words that are no known class are reported with how often they were met") {
     const Folder folder;
-    const auto r = read(folder.write("w.geojson", R"({"type":"FeatureCollection","features":[
-        {"type":"Feature","properties":{"class":"goat trail"},"geometry":{"type":"LineString","coordinates":[[-9.51,46.2],[-9.5,46.2]]}},
-        {"type":"Feature","properties":{"class":"goat trail"},"geometry":{"type":"LineString","coordinates":[[-9.5,46.2],[-9.5,46.3]]}}]})"));
+    const auto r = read(folder.write(
+        "w.geojson", R"({"type":"FeatureCollection","features":[
+        {"type":"Feature","properties":{"class":"goat )"
+                     R"(trail"},"geometry":{"type":"LineString","coordinates":[[-9.51,46.2],[-9.5,46.2]]}},
+        {"type":"Feature","properties":{"class":"goat )"
+                     R"(trail"},"geometry":{"type":"LineString","coordinates":[[-9.5,46.2],[-9.5,46.3]]}}]})"));
     CHECK(r.unknown_classes.at("goat trail").records == 2);
 }
 

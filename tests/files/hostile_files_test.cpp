@@ -67,12 +67,11 @@ TEST_CASE("A view that never ends can be stopped, and is refused when nobody sto
     const Folder folder;
     const auto path = folder.file("v.gpkg");
     files::save_study(small(), path, Task());
-    run_sql(
-        path,
-        std::string("CREATE VIEW endless AS ") + kEndless +
-            "SELECT fid, (SELECT geom FROM demand_1 LIMIT 1) AS geom FROM n;"
-            "INSERT INTO gpkg_contents(table_name, data_type, identifier, srs_id) VALUES ('endless', 'features', 'endless', 4326);"
-            "INSERT INTO gpkg_geometry_columns VALUES ('endless', 'geom', 'POINT', 4326, 0, 0);");
+    run_sql(path, std::string("CREATE VIEW endless AS ") + kEndless +
+                      "SELECT fid, (SELECT geom FROM demand_1 LIMIT 1) AS geom FROM n;"
+                      "INSERT INTO gpkg_contents(table_name, data_type, identifier, srs_id) VALUES ('endless', "
+                      "'features', 'endless', 4326);"
+                      "INSERT INTO gpkg_geometry_columns VALUES ('endless', 'geom', 'POINT', 4326, 0, 0);");
     const auto begin = std::chrono::steady_clock::now();
     {
         const StopAfter stop(100);
@@ -186,7 +185,9 @@ TEST_CASE("What a file is is found from its content, whatever its name says") {
     CHECK(files::is_study(folder.file("study.csv")));
     CHECK(files::open_study(folder.file("study.csv"), Task()).demand.size() == 1);
     const char* const osm =
-        R"(<?xml version="1.0"?><osm version="0.6"><node id="1" lat="46.2" lon="-9.5"/><node id="2" lat="46.2" lon="-9.4"/><way id="5"><nd ref="1"/><nd ref="2"/><tag k="highway" v="residential"/></way></osm>)";
+        R"(<?xml version="1.0"?><osm version="0.6"><node id="1" lat="46.2" lon="-9.5"/><node id="2" )"
+        R"(lat="46.2" lon="-9.4"/><way id="5"><nd ref="1"/><nd ref="2"/>)"
+        R"(<tag k="highway" v="residential"/></way></osm>)";
     CHECK(files::read_roads({{folder.write("map.xml", osm), "", ""}, {}}, Task()).lines.count() == 1);
     CHECK(files::read_roads({{folder.write("map.csv", osm), "", ""}, {}}, Task()).lines.count() == 1);
     CHECK_THROWS_WITH(files::describe_file(folder.write("a.geojson", std::string("PK\x03\x04") + "rubbish")),

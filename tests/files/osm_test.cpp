@@ -166,7 +166,8 @@ TEST_CASE("OpenStreetMap files that cannot be read say so") {
 namespace {
 std::string restriction(int id, const char* kind, int from, int via, int to, const char* more = "") {
     return fmt::format(
-        "<relation id='{}' version='1'><member type='way' ref='{}' role='from'/><member type='node' ref='{}' role='via'/><member type='way' ref='{}' role='to'/>"
+        "<relation id='{}' version='1'><member type='way' ref='{}' role='from'/><member type='node' ref='{}' "
+        "role='via'/><member type='way' ref='{}' role='to'/>"
         "<tag k='type' v='restriction'/><tag k='restriction' v='{}'/>{}</relation>\n",
         id, from, via, to, kind, more);
 }

@@ -108,16 +108,26 @@ TEST_CASE("Ids of a table are texts, also where a file of column types stands be
 TEST_CASE("Ids of GML are texts, with a schema beside it or without") {
     const Folder folder;
     const std::string text =
-        R"(<?xml version="1.0"?><wfs:FeatureCollection xmlns:wfs="http://www.opengis.net/wfs" xmlns:gml="http://www.opengis.net/gml" xmlns:o="http://o.example" xsi:schemaLocation="http://o.example homes.xsd" xmlns:xsi="http://www.w3.org/2001/XMLSchema-instance">
-<gml:featureMember><o:home><o:id>007</o:id><o:geom><gml:Point srsName="EPSG:4326"><gml:coordinates>-9.5,46.2</gml:coordinates></gml:Point></o:geom></o:home></gml:featureMember>
-<gml:featureMember><o:home><o:id>010</o:id><o:geom><gml:Point srsName="EPSG:4326"><gml:coordinates>-9.5,46.2</gml:coordinates></gml:Point></o:geom></o:home></gml:featureMember>
+        R"(<?xml version="1.0"?><wfs:FeatureCollection xmlns:wfs="http://www.opengis.net/wfs" )"
+        R"(xmlns:gml="http://www.opengis.net/gml" xmlns:o="http://o.example" xsi:schemaLocation="http://o.example )"
+        R"(homes.xsd" xmlns:xsi="http://www.w3.org/2001/XMLSchema-instance">
+<gml:featureMember><o:home><o:id>007</o:id><o:geom><gml:Point )"
+        R"(srsName="EPSG:4326"><gml:coordinates>-9.5,)"
+        R"(46.2</gml:coordinates></gml:Point></o:geom></o:home></gml:featureMember>
+<gml:featureMember><o:home><o:id>010</o:id><o:geom><gml:Point )"
+        R"(srsName="EPSG:4326"><gml:coordinates>-9.5,)"
+        R"(46.2</gml:coordinates></gml:Point></o:geom></o:home></gml:featureMember>
 </wfs:FeatureCollection>)";
     CHECK(ids(demand(folder.write("plain.gml", text), "id")) == Ids{"007", "010"});
     folder.write(
         "homes.xsd",
-        R"(<?xml version="1.0"?><xs:schema targetNamespace="http://o.example" xmlns:o="http://o.example" xmlns:gml="http://www.opengis.net/gml" xmlns:xs="http://www.w3.org/2001/XMLSchema" elementFormDefault="qualified" version="1.0">
-<xs:element name="home" type="o:home_Type" substitutionGroup="gml:_Feature"/><xs:complexType name="home_Type"><xs:complexContent><xs:extension base="gml:AbstractFeatureType"><xs:sequence>
-<xs:element name="geom" type="gml:PointPropertyType"/><xs:element name="id" type="xs:integer"/></xs:sequence></xs:extension></xs:complexContent></xs:complexType></xs:schema>)");
+        R"(<?xml version="1.0"?><xs:schema targetNamespace="http://o.example" xmlns:o="http://o.example" )"
+        R"(xmlns:gml="http://www.opengis.net/gml" xmlns:xs="http://www.w3.org/2001/XMLSchema" )"
+        R"(elementFormDefault="qualified" version="1.0">
+<xs:element name="home" type="o:home_Type" substitutionGroup="gml:_Feature"/><xs:complexType )"
+        R"(name="home_Type"><xs:complexContent><xs:extension base="gml:AbstractFeatureType"><xs:sequence>
+<xs:element name="geom" type="gml:PointPropertyType"/><xs:element name="id" )"
+        R"(type="xs:integer"/></xs:sequence></xs:extension></xs:complexContent></xs:complexType></xs:schema>)");
     CHECK(ids(demand(folder.write("homes.gml", text), "id")) == Ids{"007", "010"});
 }
 
@@ -519,9 +529,10 @@ TEST_CASE("Lengths in other units are one finding, with the unit found") {
 
 TEST_CASE("Minutes of a line of several parts are shared among them by length") {
     const Folder folder;
-    const auto path = folder.write(
-        "a.csv",
-        "class,minutes,minutes_back,wkt\nprimary,4,8,\"MULTILINESTRING ((-9.53 46.2,-9.50 46.2),(-9.50 46.2,-9.49 46.2))\"\n");
+    const auto path =
+        folder.write("a.csv",
+                     "class,minutes,minutes_back,wkt\nprimary,4,8,\"MULTILINESTRING ((-9.53 46.2,-9.50 46.2),(-9.50 "
+                     "46.2,-9.49 46.2))\"\n");
     const auto r = files::read_roads({{path, "", ""}, {}}, Task());
     REQUIRE(r.lines.count() == 2);
     CHECK(r.lines.attributes[0].fixed_ms == Approx(180'000).margin(2));
@@ -546,7 +557,9 @@ TEST_CASE("Options that an OpenStreetMap file does not have are refused") {
     const Folder folder;
     const auto path = folder.write(
         "a.osm",
-        "<?xml version='1.0'?><osm version='0.6'><node id='1' version='1' lat='46.2' lon='-9.5'/><node id='2' version='1' lat='46.2' lon='-9.49'/><way id='1' version='1'><nd ref='1'/><nd ref='2'/><tag k='highway' v='service'/></way></osm>");
+        "<?xml version='1.0'?><osm version='0.6'><node id='1' version='1' lat='46.2' lon='-9.5'/><node id='2' "
+        "version='1' lat='46.2' lon='-9.49'/><way id='1' version='1'><nd ref='1'/><nd ref='2'/><tag k='highway' "
+        "v='service'/></way></osm>");
     const auto refused = [&](files::RoadChoice choice, const char* why) {
         CHECK_THROWS_WITH(files::read_roads(choice, Task()), Catch::Contains(why));
     };

@@ -34,9 +34,10 @@ TEST_CASE("Without an id the record number from 0, without a weight each counts 
 
 TEST_CASE("Bad records stay in the whole, in file order, each with its reason") {
     const Folder folder;
-    const auto r = demand(
-        folder,
-        "id,lon,lat,residents\nA,-9.5,46.2,3\nB,,46.2,2\nC,-9.5,146.2,4\nD,-9.5,46.2,\nE,-9.5,46.2,-2\nF,-9.5,46.2,many\nA,-9.5,46.2,1\n,-9.5,46.2,1\n");
+    const auto r =
+        demand(folder,
+               "id,lon,lat,residents\nA,-9.5,46.2,3\nB,,46.2,2\nC,-9.5,146.2,4\nD,-9.5,46.2,\nE,-9.5,46.2,-2\nF,-9.5,"
+               "46.2,many\nA,-9.5,46.2,1\n,-9.5,46.2,1\n");
     REQUIRE(r.demand.count() == 8);
     CHECK_FALSE(r.demand.places[1].position);
     CHECK(r.demand.places[1].weight == Weight::of(2));
@@ -71,10 +72,12 @@ TEST_CASE("Columns can be named") {
 
 TEST_CASE("Points of a spatial format, with record numbers where there is no id") {
     const Folder folder;
-    const auto r = demand(folder, R"({"type":"FeatureCollection","features":[
+    const auto r = demand(folder,
+                          R"({"type":"FeatureCollection","features":[
         {"type":"Feature","properties":{"pupils":2},"geometry":{"type":"Point","coordinates":[-9.5,46.2]}},
         {"type":"Feature","properties":{"pupils":3},"geometry":{"type":"MultiPoint","coordinates":[[-9.5,46.21]]}},
-        {"type":"Feature","properties":{"pupils":4},"geometry":{"type":"MultiPoint","coordinates":[[-9.7,46.21],[-9.5,46.21],[-9.4,46.2]]}},
+        {"type":"Feature","properties":{"pupils":4},"geometry":{"type":"MultiPoint","coordinates":[[-9.7,)"
+                          R"(46.21],[-9.5,46.21],[-9.4,46.2]]}},
         {"type":"Feature","properties":{"pupils":5},"geometry":null}]})",
                           "p.geojson");
     REQUIRE(r.demand.count() == 4);
@@ -87,9 +90,10 @@ TEST_CASE("Points of a spatial format, with record numbers where there is no id"
 
 TEST_CASE("Sites: name, state and capacity") {
     const Folder folder;
-    const auto path = folder.write(
-        "posts.csv",
-        "id,name,state,capacity,lon,lat\nA1,Quay,open,120,-9.5,46.2\nC1,Mill,Candidate,,-9.51,46.2\nX,Old,closed,,-9.52,46.2\nY,Odd,maybe,lots,-9.53,46.2\n");
+    const auto path =
+        folder.write("posts.csv",
+                     "id,name,state,capacity,lon,lat\nA1,Quay,open,120,-9.5,46.2\nC1,Mill,Candidate,,-9.51,46.2\nX,Old,"
+                     "closed,,-9.52,46.2\nY,Odd,maybe,lots,-9.53,46.2\n");
     const auto r = files::read_sites({{path, "", "", "", ""}, {}, {}, {}, {}}, Task());
     REQUIRE(r.sites.count() == 4);
     CHECK(r.sites.sites[0].name == "Quay");

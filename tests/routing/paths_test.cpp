@@ -49,7 +49,8 @@ TEST_CASE("A route's roads lead from one end to the other and add up to what the
 }
 
 TEST_CASE(
-    "A route across a town of ten thousand crossings is the shortest, from the better of two starts to the better of two ends") {
+    "A route across a town of ten thousand crossings is the shortest, from the better of two starts to the "
+    "better of two ends") {
     std::mt19937 dice(22);
     const Graph g = test::grid(110, 100, dice);
     const Customised fast(Hierarchy::of(g, Task()), g, Task());

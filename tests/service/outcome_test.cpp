@@ -79,10 +79,10 @@ TEST_CASE("The question is one sentence") {
     auto q = question_at_36();
     q.standard = Standard{};
     q.limit = Millimetres::metres(2000);
-    CHECK(
-        service::sentence(q, "residents") ==
-        "The households, counted by residents, are each served by the nearest by time of the open posts, driving at 36 km/h on all roads to the place, at most 2 km; "
-        "90 % must be within 8 min.");
+    CHECK(service::sentence(q, "residents") ==
+          "The households, counted by residents, are each served by the nearest by time of the open posts, "
+          "driving at 36 km/h on all roads to the place, at most 2 km; "
+          "90 % must be within 8 min.");
     q = {};
     q.demand = {"pupils"};
     q.sites = {"schools"};
@@ -92,9 +92,9 @@ TEST_CASE("The question is one sentence") {
     q.serving = service::Nearest{routing::Measure::distance};
     q.use = service::SiteUse::open_and_candidate;
     q.standard.reset();
-    CHECK(
-        service::sentence(q, "residents") ==
-        "The pupils, each counted once, are each served by the nearest by distance of the open and candidate schools, walking to the site, however far; no standard is set.");
+    CHECK(service::sentence(q, "residents") ==
+          "The pupils, each counted once, are each served by the nearest by distance of the open and candidate "
+          "schools, walking to the site, however far; no standard is set.");
 }
 
 TEST_CASE("The check counts links, nodes, pieces and one-way roads, for a traveller or for all") {

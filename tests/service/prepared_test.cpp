@@ -128,7 +128,8 @@ TEST_CASE("Prepared searches give the answer of plain ones, under every directio
 }
 
 TEST_CASE(
-    "The order of a network is found once: kept in the store, and shared by the other direction, another speed and other places") {
+    "The order of a network is found once: kept in the store, and shared by the other direction, another speed "
+    "and other places") {
     std::mt19937 dice(32);
     const Case c = random_town(dice);
     auto q = question_at_36();

@@ -43,10 +43,14 @@ inline std::string contents(const std::string& path) {
 }
 
 /// Two roads that cross at (−9.5, 46.2), as GeoJSON.
-inline const char* const kCrossRoads = R"({"type":"FeatureCollection","features":[
-{"type":"Feature","properties":{"class":"residential","name":"West Row","oneway":"no"},"geometry":{"type":"LineString","coordinates":[[-9.51,46.2],[-9.5,46.2]]}},
-{"type":"Feature","properties":{"class":"residential","name":"East Row","oneway":"yes","speed":20},"geometry":{"type":"LineString","coordinates":[[-9.5,46.2],[-9.49,46.2]]}},
-{"type":"Feature","properties":{"class":"primary","name":"North Road"},"geometry":{"type":"LineString","coordinates":[[-9.5,46.2],[-9.5,46.21]]}}
+inline const char* const kCrossRoads =
+    R"({"type":"FeatureCollection","features":[
+{"type":"Feature","properties":{"class":"residential","name":"West )"
+    R"(Row","oneway":"no"},"geometry":{"type":"LineString","coordinates":[[-9.51,46.2],[-9.5,46.2]]}},
+{"type":"Feature","properties":{"class":"residential","name":"East )"
+    R"(Row","oneway":"yes","speed":20},"geometry":{"type":"LineString","coordinates":[[-9.5,46.2],[-9.49,46.2]]}},
+{"type":"Feature","properties":{"class":"primary","name":"North )"
+    R"(Road"},"geometry":{"type":"LineString","coordinates":[[-9.5,46.2],[-9.5,46.21]]}}
 ]})";
 
 }  // namespace otoro::test

@@ -441,9 +441,9 @@ void AddPanel::accept() {
             if (number != looked_) return;  // left meanwhile
             if (document != session_.document.point().document) {
                 enter(Stage::shown);
-                return say(
-                    tr("Another study was opened while this was being read. Press \u2018Add\u2019 to add it to that one."),
-                    true);
+                return say(tr("Another study was opened while this was being read. Press \u2018Add\u2019 to add it to "
+                              "that one."),
+                           true);
             }
             session_.document.edit(tr("add %1").arg(elided(file)), change);
             next();

@@ -11,27 +11,34 @@ HelpSheet::HelpSheet(QWidget* parent) : QDialog(parent) {
     resize(620, 560);
     auto* text = new QTextBrowser(this);
     text->setAccessibleName(tr("Keys and words"));
-    text->setHtml(tr(R"(
+    text->setHtml(tr(
+        R"(
 <h3>Keys</h3>
 <table cellspacing="6">
 <tr><td><b>Ctrl+1, Ctrl+2</b></td><td>Data, Study</td></tr>
-<tr><td><b>Ctrl+B, Ctrl+Shift+V</b></td><td>bring in a file, a table from the clipboard</td></tr>
+<tr><td><b>Ctrl+B, Ctrl+Shift+V</b></td><td>add data, a table from the clipboard</td></tr>
 <tr><td><b>Ctrl+T, Ctrl+I</b></td><td>travel profiles, network summary</td></tr>
 <tr><td><b>Ctrl+F</b></td><td>find a site, a place or a road</td></tr>
-<tr><td><b>Ctrl+E, Ctrl+M</b></td><td>hand out the answer, the map</td></tr>
+<tr><td><b>Ctrl+E, Ctrl+M</b></td><td>export the answer, the map</td></tr>
 <tr><td><b>Ctrl+S, Ctrl+O, Ctrl+N</b></td><td>save, open, new study</td></tr>
 <tr><td><b>Ctrl+Z, Ctrl+Shift+Z</b></td><td>undo, redo: everything can be undone</td></tr>
-<tr><td><b>Map</b></td><td>arrows move, + and \u2212 zoom, 0 shows everything, Esc lets go of what is picked, and of a site that is being dragged, which stays where it was</td></tr>
+<tr><td><b>Map</b></td><td>arrows move, + and &minus; zoom, 0 shows everything, Esc lets go of what is picked, )"
+        R"(and of a site that is being dragged, which stays where it was</td></tr>
 <tr><td><b>Curve</b></td><td>arrows move the standard</td></tr>
 <tr><td><b>Plans</b></td><td>F2 renames</td></tr>
 <tr><td><b>Records</b></td><td>Ctrl+C copies the picked rows</td></tr>
 </table>
 <h3>With the mouse</h3>
-<p>Press a blank of the question to change it. Drag the cross on the curve to try another standard. Drag a site to move it, and every number follows; double-click the map to add one;
-press a site to open or close it, and read first what that would bring; press a road to read what is known of it; the right button says what a site here would bring, shuts roads, adds places and attaches a picked place by hand. From <i>Today</i> each of these makes a new plan.</p>
+<p>Press a blank of the question to change it. Drag the handle on the curve to try another standard. Drag a )"
+        R"(site to move it, and every number follows; double-click the map to add one;
+press a site to open or close it, and read first what that would change; press a road to read what is known of )"
+        R"(it; the right button says what a site here would change, closes roads, adds places and attaches a picked )"
+        R"(place by hand. From <i>Today</i> each of these makes a new plan.</p>
 <h3>Words</h3>
-<p><b>Served</b>: has a route to a site (within the limit, if the question has one). <b>Beyond the limit</b>: has a route, but a longer one.
-<b>No road near</b>: no road that this traveller may use is within the attach limit. <b>Cut off</b>: by a road, but no site can reach it, or it no site.
+<p><b>Served</b>: has a route to a site (within the limit, if the question has one). <b>Beyond the limit</b>: )"
+        R"(has a route, but a longer one.
+<b>No road near</b>: no road that this traveller may use is within the attach limit. <b>Cut off</b>: by a )"
+        R"(road, but no site can reach it, or it no site.
 <b>Bad location</b>: its record gives no place on the globe.</p>
 <p><b>The share</b> counts weight, not rows, and always over everybody, also those who are not served.</p>)"));
     auto* box = new QVBoxLayout(this);

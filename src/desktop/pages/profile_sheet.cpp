@@ -240,7 +240,8 @@ void ProfileSheet::show_profile() {
     speed_->setEnabled(own && p.one_speed);
     remove_->setEnabled(own);
     note_->setText(
-        own ? tr("Yours, from \u2018%1\u2019. Changes count at once and can be undone; double-click its name to rename it.")
+        own ? tr("Yours, from \u2018%1\u2019. Changes count at once and can be undone; double-click its name to "
+                 "rename it.")
                   .arg(QString::fromUtf8(travel::name(p.mode).data()))
             : tr("A standard profile. Press Copy to make one of your own that can be changed."));
     showing_ = false;

@@ -86,12 +86,12 @@ void AnswerPanel::refresh() {
         const auto distance = statistics(answer->outcome, routing::Measure::distance);
         const auto n = [](double v, double unit) { return QLocale::c().toString(v / unit, 'f', 1); };
         if (time && distance) {
-            text =
-                tr("mean %1 min \u00b7 median %2 \u00b7 90th %3 \u00b7 worst %4\nmean %5 km \u00b7 median %6 \u00b7 90th %7 \u00b7 worst %8")
-                    .arg(n(time->mean, 6e4), n(static_cast<double>(time->median), 6e4),
-                         n(static_cast<double>(time->p90), 6e4), n(static_cast<double>(time->worst), 6e4),
-                         n(distance->mean, 1e6), n(static_cast<double>(distance->median), 1e6),
-                         n(static_cast<double>(distance->p90), 1e6), n(static_cast<double>(distance->worst), 1e6));
+            text = tr("mean %1 min \u00b7 median %2 \u00b7 90th %3 \u00b7 worst %4\nmean %5 km \u00b7 median %6 "
+                      "\u00b7 90th %7 \u00b7 worst %8")
+                       .arg(n(time->mean, 6e4), n(static_cast<double>(time->median), 6e4),
+                            n(static_cast<double>(time->p90), 6e4), n(static_cast<double>(time->worst), 6e4),
+                            n(distance->mean, 1e6), n(static_cast<double>(distance->median), 1e6),
+                            n(static_cast<double>(distance->p90), 1e6), n(static_cast<double>(distance->worst), 1e6));
         } else {
             text = tr("Nobody is served.");
         }

@@ -114,7 +114,8 @@ void SourcesList::refresh() {
     if (!roads || !demand || !sites) {
         auto* needed = new QLabel(
             study.empty()
-                ? tr("A study starts from three files. Press \u2018Add data\u2019, or drop them anywhere on the window.")
+                ? tr("A study starts from three files. Press \u2018Add data\u2019, or drop them anywhere on the "
+                     "window.")
                 : tr("Still needed:"),
             this);
         needed->setWordWrap(true);
@@ -122,9 +123,9 @@ void SourcesList::refresh() {
         needed->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Maximum);
         box_->addWidget(needed);
     }
-    step(
-        roads, tr("Roads"),
-        tr("lines to travel on, with class, speed and one-way if there are any: GeoPackage, shapefile, GeoJSON, DXF, KML, GPX, GML, OpenStreetMap and more"));
+    step(roads, tr("Roads"),
+         tr("lines to travel on, with class, speed and one-way if there are any: GeoPackage, shapefile, GeoJSON, "
+            "DXF, KML, GPX, GML, OpenStreetMap and more"));
     step(demand, tr("Demand"),
          tr("the households, pupils or premises to be served: points, areas, or a table with longitude and latitude"));
     step(sites, tr("Sites"), tr("the stations, schools or depots that serve, open or candidate: points or a table"));

@@ -1,5 +1,4 @@
-#include "files/study_file.h"
-
+/// Opening a study: whatever is in it is checked before it is believed.
 #include <fmt/format.h>
 #include <gdal_priv.h>
 #include <ogr_spatialref.h>
@@ -17,205 +16,22 @@
 #include "files/complaints.h"
 #include "files/content.h"
 #include "files/database_file.h"
-#include "files/gdal_writer.h"
 #include "files/open_file.h"
 #include "files/source.h"
+#include "files/study_file.h"
 #include "files/study_json.h"
+#include "files/study_layout.h"
 
 namespace otoro::files {
 namespace {
 using nlohmann::json;
 
-constexpr int kFormat = 2;
-constexpr int kOldestFormat = 1;
-constexpr const char* kTable = "otoro_study";
 constexpr int kLongestValue = 256 * 1024 * 1024;
 constexpr std::int64_t kMostWeight = 1'000'000'000'000'000;
 constexpr std::string_view kNotAStudy = "it is not a study of Otoro";
 
-std::string part_name(const char* kind, std::size_t index) { return fmt::format("{}_{}", kind, index + 1); }
-
-/// The lines as they were read; what was decided about them is among the settings.
-void write_roads(GdalWriter& out, const roads::Lines& lines, const Task& task) {
-    std::vector<GdalWriter::Field> fields{{"class", OFTString},
-                                          {"ramp", OFTInteger},
-                                          {"name", OFTString},
-                                          {"one_way", OFTInteger},
-                                          {"speed_mm_per_hour", OFTInteger64},
-                                          {"fixed_ms", OFTInteger64},
-                                          {"barred", OFTInteger},
-                                          {"flags", OFTInteger},
-                                          {"from_node", OFTInteger64},
-                                          {"to_node", OFTInteger64},
-                                          {"against_ms", OFTInteger64}};
-    auto layer = out.layer("roads", lines.heights.empty() ? wkbLineString : wkbLineString25D, fields, {},
-                           GdalWriter::SpatialIndex::none);
-    for (std::uint32_t i = 0; i < lines.count(); ++i) {
-        if (i % 8192 == 0) task.at("saving roads", static_cast<double>(i) / lines.count());
-        const auto& a = lines.attributes[i];
-        auto row = layer.row();
-        row.set(0, std::string(name(a.road_class)));
-        row.set(1, (a.flags & roads::kRamp) ? 1 : 0);
-        row.set(2, lines.names.at(a.name));
-        row.set(3, static_cast<int>(a.one_way));
-        row.set(4, static_cast<std::int64_t>(a.drive_speed.mm_per_hour()));
-        row.set(5, static_cast<std::int64_t>(a.fixed_ms));
-        row.set(6, static_cast<int>(a.barred));
-        row.set(7, static_cast<int>(a.flags));
-        if (!lines.named_ends.empty()) {
-            row.set(8, static_cast<std::int64_t>(lines.named_ends[i].from));
-            row.set(9, static_cast<std::int64_t>(lines.named_ends[i].to));
-        }
-        if (!lines.against_ms.empty()) row.set(10, static_cast<std::int64_t>(lines.against_ms[i]));
-        row.line(lines.shape(i), lines.heights_of(i));
-        row.write();
-    }
-}
-
-json bans_of(const roads::Lines& lines) {
-    json out = json::array();
-    for (const auto& b : lines.bans) out.push_back({b.from.bits, b.to.bits});
-    return out;
-}
-
-json banned_paths_of(const roads::Lines& lines) {
-    json out = json::array();
-    for (const auto& path : lines.banned_paths) {
-        json ways = json::array();
-        for (const auto way : path) ways.push_back(way.bits);
-        out.push_back(std::move(ways));
-    }
-    return out;
-}
-
-json signals_of(const roads::Lines& lines) {
-    json out = json::array();
-    for (const auto& p : lines.traffic_signals) out.push_back({p.lon, p.lat});
-    return out;
-}
-
-void write_demand(GdalWriter& out, const std::string& layer_name, const places::DemandSet& set, const Task& task) {
-    auto layer = out.layer(
-        layer_name, wkbPoint,
-        {{"id", OFTString}, {"weight_millionths", OFTInteger64}, {"group", OFTString}, {"recorded_site", OFTString}},
-        {}, GdalWriter::SpatialIndex::none);
-    for (std::size_t i = 0; i < set.places.size(); ++i) {
-        if (i % 8192 == 0) task.at("saving demand", static_cast<double>(i) / static_cast<double>(set.places.size()));
-        const auto& p = set.places[i];
-        auto row = layer.row();
-        row.set(0, p.id);
-        row.set(1, p.weight.count());
-        if (!set.group.empty()) row.set(2, set.group.at(i));
-        if (!set.recorded.empty()) row.set(3, set.recorded.at(i));
-        if (p.position) row.point(*p.position);
-        row.write();
-    }
-}
-
-void write_sites(GdalWriter& out, const std::string& layer_name, const places::SiteSet& set, const Task& task) {
-    task.at("saving sites", 0.0);
-    auto layer = out.layer(layer_name, wkbPoint,
-                           {{"id", OFTString},
-                            {"name", OFTString},
-                            {"state", OFTString},
-                            {"capacity_millionths", OFTInteger64},
-                            {"zone", OFTString},
-                            {"cost_millionths", OFTInteger64}});
-    for (const auto& s : set.sites) {
-        auto row = layer.row();
-        row.set(0, s.id);
-        row.set(1, s.name);
-        row.set(2, std::string(name(s.state)));
-        if (s.capacity) row.set(3, s.capacity->count());
-        if (!s.zone.empty()) row.set(4, s.zone);
-        if (s.cost) row.set(5, s.cost->count());
-        if (s.position) row.point(*s.position);
-        row.write();
-    }
-}
-
-void write_water(GdalWriter& out, const std::vector<geo::Area>& areas, const Task& task) {
-    task.at("saving water", 0.0);
-    auto layer = out.layer("water", wkbPolygon, {}, {}, GdalWriter::SpatialIndex::none);
-    for (const auto& a : areas) {
-        task.check();
-        auto row = layer.row();
-        row.area(a.rings);
-        row.write();
-    }
-}
-
-void write_zones(GdalWriter& out, const std::string& layer_name, const places::ZoneSet& set, const Task& task) {
-    task.at("saving zones", 0.0);
-    auto layer =
-        out.layer(layer_name, wkbPolygon, {{"id", OFTString}, {"name", OFTString}}, {}, GdalWriter::SpatialIndex::none);
-    for (const auto& z : set.zones) {
-        task.check();
-        auto row = layer.row();
-        row.set(0, z.id);
-        row.set(1, z.name);
-        row.area(z.area.rings);
-        row.write();
-    }
-}
-
-void write_settings(GdalWriter& out, const service::Study& study) {
-    json plans = json::array();
-    for (const auto& p : study.plans) plans.push_back(to_json(p));
-    json demand = json::array();
-    for (const auto& d : study.demand)
-        demand.push_back({{"name", d.set->name},
-                          {"weight_name", d.set->weight_name},
-                          {"group_name", d.set->group.name()},
-                          {"recorded_name", d.set->recorded.name()},
-                          {"attaching", to_json(d.set->attaching)},
-                          {"origin", to_json(d.origin)}});
-    json sites = json::array();
-    for (const auto& s : study.sites)
-        sites.push_back(
-            {{"name", s.set->name}, {"attaching", to_json(s.set->attaching)}, {"origin", to_json(s.origin)}});
-    json zones = json::array();
-    for (const auto& z : study.zones) zones.push_back({{"name", z.set->name}, {"origin", to_json(z.origin)}});
-    json questions = json::array();
-    for (const auto& q : study.questions) questions.push_back(to_json(q));
-    json profiles = json::array();
-    for (const auto& p : study.profiles) profiles.push_back(to_json(p));
-    json roads;
-    if (study.roads)
-        roads = {{"origin", to_json(study.roads->origin)},
-                 {"preparation", to_json(study.roads->preparation)},
-                 {"bans", bans_of(*study.roads->lines)},
-                 {"signals", signals_of(*study.roads->lines)},
-                 {"banned_paths", banned_paths_of(*study.roads->lines)},
-                 {"times_of", static_cast<int>(study.roads->lines->times_of)}};
-    const std::vector<std::pair<const char*, json>> settings{
-        {"format", kFormat},
-        {"name", study.name},
-        {"questions", questions},
-        {"in_sight", study.in_sight},
-        {"plans", plans},
-        {"roads", roads},
-        {"water", study.water ? to_json(study.water->origin) : json()},
-        {"profiles", profiles},
-        {"accepted", study.accepted},
-        {"gap_tolerance_mm", study.gap_tolerance.count()},
-        {"demand", demand},
-        {"sites", sites},
-        {"zones", zones}};
-    auto layer = out.layer(kTable, wkbNone, {{"key", OFTString}, {"value", OFTString}});
-    for (const auto& [key, value] : settings) {
-        auto row = layer.row();
-        row.set(0, std::string(key));
-        row.set(1,
-                value.dump(
-                    -1, ' ', false,
-                    json::error_handler_t::replace));  // a name that is no UTF-8 must not keep a study from being saved
-        row.write();
-    }
-}
-
 bool holds_a_study(const std::string& path) {
-    return content_of(path) == Content::geopackage && DatabaseFile(path).has_table(kTable);
+    return content_of(path) == Content::geopackage && DatabaseFile(path).has_table(kStudyTable);
 }
 
 /// A study file opened for reading.
@@ -287,12 +103,13 @@ private:
     }
 
     json read_settings() {
-        OGRLayer& layer = this->layer(kTable);
+        OGRLayer& layer = this->layer(kStudyTable);
         json settings = json::object();
         while (const auto row = next(layer)) settings[text(*row, "key")] = json::parse(text(*row, "value"));
         version_ = settings.contains("format") ? whole_number<int>(settings.at("format")) : 0;
-        if (version_ > kFormat) fail("the study was made by a later version of Otoro", "Open it with that version");
-        if (version_ < kOldestFormat) damaged("it does not say by which version it was made");
+        if (version_ > kStudyFormat)
+            fail("the study was made by a later version of Otoro", "Open it with that version");
+        if (version_ < kOldestStudyFormat) damaged("it does not say by which version it was made");
         for (const auto& [key, value] : settings.items())
             if (std::find(kKeys.begin(), kKeys.end(), key) == kKeys.end() && remarks_ != nullptr)
                 remarks_->push_back(fmt::format(
@@ -563,26 +380,6 @@ private:
 };
 
 }  // namespace
-
-void save_study(const service::Study& study, const std::string& path, const Task& task,
-                const std::optional<Expected>& expected) {
-    const auto write = [&](const std::string& temporary) {
-        GdalWriter out(temporary, path);
-        if (study.roads) write_roads(out, *study.roads->lines, task);
-        for (std::size_t i = 0; i < study.demand.size(); ++i)
-            write_demand(out, part_name("demand", i), *study.demand[i].set, task);
-        for (std::size_t i = 0; i < study.sites.size(); ++i)
-            write_sites(out, part_name("sites", i), *study.sites[i].set, task);
-        for (std::size_t i = 0; i < study.zones.size(); ++i)
-            write_zones(out, part_name("zones", i), *study.zones[i].set, task);
-        if (study.water) write_water(out, *study.water->areas, task);
-        write_settings(out, study);
-        task.at("saving", 0.95);
-        out.close();
-        task.check();
-    };
-    write_atomically(path, write, expected);
-}
 
 service::Study open_study(const std::string& path, const Task& task, std::vector<std::string>* remarks) {
     try {

@@ -1,0 +1,18 @@
+#pragma once
+/// \file
+/// What saving and opening a study must agree on. Not for others.
+#include <fmt/format.h>
+
+#include <cstdint>
+#include <string>
+
+namespace otoro::files {
+
+inline constexpr int kStudyFormat = 2;
+inline constexpr int kOldestStudyFormat = 1;
+inline constexpr const char* kStudyTable = "otoro_study";
+
+/// The layer of a set: `demand_1`.
+inline std::string part_name(const char* kind, std::size_t index) { return fmt::format("{}_{}", kind, index + 1); }
+
+}  // namespace otoro::files
