@@ -160,8 +160,10 @@ int main(int argc, char** argv) {
     window.session().document.choose_plan(0);
     map.go_to({-9.4915, 46.2040});
     map.zoom_by(1.6, map.rect().center());
-    window.study_page().take_closure(otoro::roads::ClosureShape::area,
-                                     {{-9.4985, 46.2035}, {-9.4885, 46.2030}, {-9.4880, 46.2000}, {-9.4990, 46.2005}});
+    otoro::roads::Closure area;
+    area.shape = otoro::roads::ClosureShape::area;
+    area.vertices = {{-9.4985, 46.2035}, {-9.4885, 46.2030}, {-9.4880, 46.2000}, {-9.4990, 46.2005}};
+    window.study_page().take_closure(area);
     camera.take("closure");
     if (const auto& network = *window.session().document.study().roads->network;
         const auto road = otoro::service::road_at(network, {-9.4860, 46.2085}, otoro::Millimetres::metres(500))) {

@@ -3,6 +3,7 @@
 #include "desktop/application.h"
 #include "desktop/main_window.h"
 #include "desktop/theme.h"
+#include "desktop/words.h"
 
 int main(int argc, char** argv) {
     otoro::desktop::Application app(argc, argv);
@@ -21,6 +22,7 @@ int main(int argc, char** argv) {
     parser.process(app);
 
     otoro::desktop::theme::apply(app);
+    otoro::desktop::take_wording();
     otoro::desktop::MainWindow window;
     QObject::connect(&app, &otoro::desktop::Application::trouble, &window, &otoro::desktop::MainWindow::tell_trouble);
     window.show();

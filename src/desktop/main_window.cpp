@@ -2,11 +2,13 @@
 
 #include <QApplication>
 #include <QButtonGroup>
+#include <QClipboard>
 #include <QCloseEvent>
 #include <QDragEnterEvent>
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QInputDialog>
+#include <QKeyEvent>
 #include <QLabel>
 #include <QLineEdit>
 #include <QMenu>
@@ -17,17 +19,23 @@
 #include <QShortcut>
 #include <QStackedWidget>
 #include <QVBoxLayout>
+#include <memory>
 
 #include "desktop/map/map_view.h"
+#include "desktop/pages/about_sheet.h"
 #include "desktop/pages/data_page.h"
 #include "desktop/pages/help_sheet.h"
 #include "desktop/pages/profile_sheet.h"
+#include "desktop/pages/start_page.h"
 #include "desktop/pages/study_page.h"
+#include "desktop/parts/desktop_notice.h"
 #include "desktop/parts/elided.h"
+#include "desktop/parts/find_box.h"
 #include "desktop/parts/recovery_strip.h"
 #include "desktop/parts/save_place.h"
 #include "desktop/parts/strips.h"
 #include "desktop/theme.h"
+#include "desktop/words.h"
 #include "files/add_data.h"
 #include "files/atomic_file.h"
 #include "files/study_file.h"
@@ -47,6 +55,7 @@ constexpr const char* kCopying = "copying";
 constexpr const char* kFinding = "finding";
 constexpr const char* kOthers = "written by others";
 constexpr const char* kOutdated = "outdated";
+constexpr const char* kName = "name";
 const std::vector<FileKind>& answer_kinds() {
     static const std::vector<FileKind> kinds{{MainWindow::tr("Table"), ".csv"},
                                              {MainWindow::tr("GeoPackage"), ".gpkg"},
@@ -82,6 +91,8 @@ MainWindow::MainWindow(const QString& recovery_folder) : files_(session_, jobs_,
     pages_ = new QStackedWidget(this);
     data_ = new DataPage(session_, jobs_, this);
     study_ = new StudyPage(session_, jobs_, this);
+    start_ = new StartPage(files_, this);
+    pages_->addWidget(start_);
     pages_->addWidget(data_);
     pages_->addWidget(study_);
     build_bar();
@@ -91,7 +102,7 @@ MainWindow::MainWindow(const QString& recovery_folder) : files_(session_, jobs_,
     box->addWidget(notice_);
     box->addLayout(strips_);
     connect_parts();
-    show_data();
+    show_start();
     refresh_title();
     restoreGeometry(QSettings().value(kGeometry).toByteArray());
 }
@@ -110,6 +121,7 @@ void MainWindow::build_menu() {
     };
     add(tr("New study"), QKeySequence::New, [this] { new_study(); });
     add(tr("Open a study\u2026"), QKeySequence::Open, [this] { choose_and_open(); });
+    add(tr("Open the example"), {}, [this] { open_example(); })->setVisible(!example_study().isEmpty());
     recent_ = menu_->addMenu(tr("Open recent"));
     connect(recent_, &QMenu::aboutToShow, this, [this] {
         recent_->clear();
@@ -133,6 +145,7 @@ void MainWindow::build_menu() {
     add(tr("Network summary\u2026"), QKeySequence(Qt::CTRL | Qt::Key_I), [this] { data_->show_summary(); });
     add(tr("Export the answer\u2026"), QKeySequence(Qt::CTRL | Qt::Key_E), [this] { choose_answer_file(); });
     add(tr("Export the map\u2026"), QKeySequence(Qt::CTRL | Qt::Key_M), [this] { choose_map_file(); });
+    add(tr("Copy the map"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_M), [this] { copy_map(); });
     menu_->addSeparator();
     auto* undo = session_.document.undo_stack().createUndoAction(this, tr("Undo"));
     undo->setShortcut(QKeySequence::Undo);
@@ -143,7 +156,12 @@ void MainWindow::build_menu() {
         addAction(a);
     }
     menu_->addSeparator();
+    auto* miles = menu_->addAction(tr("Lengths in miles"));
+    miles->setCheckable(true);
+    connect(menu_, &QMenu::aboutToShow, miles, [miles] { miles->setChecked(wording().miles); });
+    connect(miles, &QAction::triggered, this, &MainWindow::choose_units);
     add(tr("Keys and words"), QKeySequence(Qt::Key_F1), [this] { show_help(); });
+    add(tr("About Otoro\u2026"), {}, [this] { show_about(); });
     add(tr("Quit"), QKeySequence::Quit, [this] { close(); });
 }
 
@@ -168,15 +186,14 @@ void MainWindow::build_bar() {
     };
     data_tab_ = add_tab(tr("Data"));
     study_tab_ = add_tab(tr("Study"));
-    find_ = new QLineEdit(bar);
-    find_->setPlaceholderText(tr("Find a site, place or road"));
-    find_->setAccessibleName(tr("Find a site, a place or a road"));
+    find_ = new FindBox(session_, bar);
     find_->setMinimumWidth(theme::scaled(120));
     find_->setMaximumWidth(theme::scaled(220));
     auto* export_to = new QPushButton(tr("Export"), bar);
     auto* out_menu = new QMenu(export_to);
-    out_menu->addAction(tr("The answer as a table or layer\u2026"), this, &MainWindow::choose_answer_file);
+    out_menu->addAction(tr("The answer as a table or layer\u2026"), this, [this] { choose_answer_file(); });
     out_menu->addAction(tr("The map as a picture\u2026"), this, &MainWindow::choose_map_file);
+    out_menu->addAction(tr("The map to the clipboard"), this, &MainWindow::copy_map);
     export_to->setMenu(out_menu);
     export_to->setObjectName("flat");
     export_to->setAccessibleName(tr("Export the answer or the map"));
@@ -194,11 +211,10 @@ void MainWindow::build_bar() {
     connect(data_tab_, &QPushButton::clicked, this, &MainWindow::show_data);
     connect(study_tab_, &QPushButton::clicked, this, &MainWindow::show_study);
     connect(save_, &QPushButton::clicked, this, [this] { save(); });
-    connect(find_, &QLineEdit::returnPressed, this, [this] {
-        if (!find_place(find_->text()))
-            notice_->trouble(
-                tr("Nothing called \u2018%1\u2019 was found among sites, demand and roads.").arg(elided(find_->text())),
-                kFinding);
+    connect(find_, &FindBox::found, this, &MainWindow::show_match);
+    connect(find_, &FindBox::nothing_found, this, [this](const QString& text) {
+        notice_->trouble(tr("Nothing called \u2018%1\u2019 was found among sites, demand and roads.").arg(elided(text)),
+                         kFinding);
     });
     connect(find_, &QLineEdit::textEdited, this, [this] { notice_->settled(kFinding); });
     const auto key = [this](const QKeySequence& k, auto&& act) {
@@ -277,6 +293,8 @@ void MainWindow::connect_parts() {
              {kReading, kSaving, kFixing, kExporting, kAnswering, kChecking, kFinding, kOthers, kOutdated})
             notice_->settled(topic);
     });
+    connect(&session_.document, &Document::refused, this, [this](const QString& why) { notice_->trouble(why, kName); });
+    connect(&session_.document, &Document::edited, this, [this] { notice_->settled(kName); });
     connect(data_, &DataPage::trouble, this, [this](const QString& why) { notice_->trouble(why, kReading); });
     connect(&data_->add_panel(), &AddPanel::waiting_changed, this, &MainWindow::refresh_waiting);
     connect(pages_, &QStackedWidget::currentChanged, this, &MainWindow::refresh_waiting);
@@ -298,6 +316,10 @@ void MainWindow::connect_parts() {
     connect(&files_, &StudyFiles::remarked, this, [this](const QString& what) { notice_->say(what); });
     connect(&files_, &StudyFiles::written_by_others, this, &MainWindow::ask_about_others);
     connect(data_, &DataPage::files_wanted, this, &MainWindow::choose_files);
+    connect(start_, &StartPage::files_wanted, this, &MainWindow::choose_files);
+    connect(start_, &StartPage::study_wanted, this, &MainWindow::choose_and_open);
+    connect(start_, &StartPage::example_wanted, this, &MainWindow::open_example);
+    connect(start_, &StartPage::opened, this, &MainWindow::take_file);
     connect(data_, &DataPage::findings_changed, this, [this](int n) {
         data_tab_->setText(n > 0 ? tr("Data (%1)").arg(n) : tr("Data"));
         data_tab_->setAccessibleName(tr("Data, findings: %1").arg(n));
@@ -310,11 +332,42 @@ void MainWindow::connect_parts() {
                 session_.selection.pick({numbers_asked(set, places), std::nullopt});
                 study_->map().set_marks(marks);
                 study_->map().go_to_all(marks);
+                study_->map().setFocus();  // so that Esc takes them away
             });
     connect(data_, &DataPage::profiles_wanted, this, &MainWindow::show_profiles);
     connect(study_, &StudyPage::profiles_wanted, this, &MainWindow::show_profiles);
     connect(study_, &StudyPage::trouble, this, [this](const QString& why) { notice_->trouble(why, kExporting); });
     connect(study_, &StudyPage::remark, notice_, &Notice::say);
+    connect(study_, &StudyPage::copy_map_wanted, this, &MainWindow::copy_map);
+    connect(study_, &StudyPage::export_wanted, this,
+            [this](const std::vector<DemandIndex>& places) { choose_answer_file(places); });
+    // Work that took a while has ended, and nobody is looking.
+    const auto tell = [this](Background& work, const QString& done, const QString& not_done) {
+        const auto since = std::make_shared<QElapsedTimer>();
+        connect(&work, &Background::progressed, this, [since] {
+            if (!since->isValid()) since->start();
+        });
+        const auto ended = [this, since](const QString& what) {
+            constexpr qint64 kLongMs = 5'000;
+            if (since->isValid() && since->elapsed() > kLongMs) tell_ended(what);
+            since->invalidate();
+        };
+        connect(&work, &Background::succeeded, this, [ended, done] { ended(done); });
+        connect(&work, &Background::failed, this, [ended, not_done](const QString&) { ended(not_done); });
+        connect(&work, &Background::stopped, this, [since] { since->invalidate(); });
+    };
+    tell(jobs_.reading, tr("The file was read."), tr("The file could not be read."));
+    tell(jobs_.saving, tr("The study was saved."), tr("The study could not be saved."));
+    tell(jobs_.fixing, tr("The fix is done."), tr("The fix could not be done."));
+    tell(jobs_.exporting, tr("The file was written."), tr("The file could not be written."));
+    connect(&session_.answers, &Answers::working, this, [this] {
+        if (!working_since_.isValid()) working_since_.start();
+    });
+    connect(&session_.answers, &Answers::work_ended, this, [this] {
+        constexpr qint64 kLongMs = 5'000;
+        if (working_since_.isValid() && working_since_.elapsed() > kLongMs) tell_ended(tr("The answer is there."));
+        working_since_.invalidate();
+    });
     connect(&data_->add_panel(), &AddPanel::added_file, this, [this](const QString& what) {
         notice_->settled(kReading);
         notice_->say(tr("Added %1.").arg(what));
@@ -361,6 +414,15 @@ void MainWindow::refresh_title() {
                                                          : name + "\n" + session_.document.path());
     setWindowTitle(tr("%1 \u2013 Otoro").arg(name));
     save_->setEnabled(session_.document.has_unsaved_changes() || session_.document.path().isEmpty());
+}
+
+void MainWindow::show_start() {
+    pages_->setCurrentWidget(start_);
+    for (auto* tab : {data_tab_, study_tab_}) {
+        tab->group()->setExclusive(false);
+        tab->setChecked(false);
+        tab->group()->setExclusive(true);
+    }
 }
 
 void MainWindow::show_data() {
@@ -430,7 +492,7 @@ void MainWindow::new_study() {
     leave([this] {
         files_.forget_file();
         session_.document.put({}, {});
-        show_data();
+        show_start();
     });
 }
 
@@ -483,11 +545,11 @@ void MainWindow::choose_files() {
     for (const auto& p : paths) take_file(p);
 }
 
-void MainWindow::choose_answer_file() {
+void MainWindow::choose_answer_file(const files::WhichPlaces& which) {
     if (!session_.answers.to_export())
         return notice_->trouble(tr("There is no answer to export yet, or it is out of date."), kAnswering);
     if (const auto path = ask_where_to_save(this, tr("Export the answer"), "answer.csv", answer_kinds()))
-        export_answer(*path);
+        export_answer(*path, which);
 }
 
 void MainWindow::choose_map_file() {
@@ -505,16 +567,16 @@ bool MainWindow::is_source(const QString& path) {
     return what.has_value();
 }
 
-void MainWindow::export_answer(const QString& path) {
+void MainWindow::export_answer(const QString& path, const files::WhichPlaces& which) {
     const auto outcome = session_.answers.to_export();
     if (!outcome) return notice_->trouble(tr("There is no answer to export yet, or it is out of date."), kAnswering);
     if (files::same_file(path.toStdString(), session_.document.path().toStdString()))
         return notice_->trouble(tr("%1 is the study itself. Choose another name.").arg(path), kExporting);
     if (is_source(path)) return;
     const auto ready = session_.answers.shown()->ready;
-    jobs_.exporting.run([this, path, outcome = std::make_shared<service::Outcome>(*outcome),
-                         ready](const Task& task) -> Background::Then {
-        files::write_answer(*ready, *outcome, path.toStdString(), files::AnswerShape::points, task);
+    jobs_.exporting.run([this, path, outcome = std::make_shared<service::Outcome>(*outcome), ready,
+                         which](const Task& task) -> Background::Then {
+        files::write_answer(*ready, *outcome, path.toStdString(), files::AnswerShape::points, task, which);
         return [this, path] {
             notice_->settled(kExporting);
             notice_->say(tr("The answer was written to %1.").arg(path));
@@ -543,25 +605,76 @@ void MainWindow::export_map(const QString& path) {
         });
 }
 
-bool MainWindow::find_place(const QString& text) {
-    const auto match = finder_.next(session_, text);
-    if (!match) return false;
+void MainWindow::copy_map() {
+    const auto picture = study_->map().picture();
+    if (!picture) return notice_->trouble(tr("There is no map to copy yet."), kExporting);
+    jobs_.exporting.run(
+        [this, picture = std::make_shared<const MapPicture>(*picture)](const Task& task) -> Background::Then {
+            task.at("drawing the map", 0);
+            const QImage image = picture->image();
+            task.check();
+            if (image.isNull())
+                throw InputError({"", std::nullopt, "the picture could not be drawn",
+                                  "Make the window smaller, or close other programs"});
+            return [this, image] {
+                QApplication::clipboard()->setImage(image);
+                notice_->settled(kExporting);
+                notice_->say(tr("The map is on the clipboard."));
+            };
+        });
+}
+
+void MainWindow::show_match(const Match& match, std::size_t number, std::size_t count) {
     show_study();
     notice_->settled(kFinding);
-    if (match->kind == Match::Kind::site && match->asked_about)
-        session_.selection.pick({{}, SiteIndex(match->number)});
-    else if (match->kind == Match::Kind::demand && match->asked_about)
-        session_.selection.pick({{match->number}, std::nullopt});
+    if (match.kind == Match::Kind::site && match.asked_about)
+        session_.selection.pick({{}, SiteIndex(match.number)});
+    else if (match.kind == Match::Kind::demand && match.asked_about)
+        session_.selection.pick({{match.number}, std::nullopt});
     else
         session_.selection.pick({});
-    study_->map().set_marks(match->asked_about ? std::vector<geo::LonLat>() : std::vector{match->where});
-    study_->map().go_to(match->where);
-    const QString what = match->kind == Match::Kind::road ? tr("road") : elided(match->set);
-    QString said = tr("Found: %1 (%2)").arg(elided(match->name), what);
-    if (finder_.count() > 1)
-        said += tr(", %1 of %2; Return goes to the next").arg(finder_.number()).arg(finder_.count());
+    study_->map().set_marks(match.asked_about ? std::vector<geo::LonLat>() : std::vector{match.where});
+    study_->map().go_to(match.where);
+    const QString what = match.kind == Match::Kind::road ? tr("road") : elided(match.set);
+    QString said = tr("Found: %1 (%2)").arg(elided(match.name), what);
+    if (count > 1) said += tr(", %1 of %2; Return goes to the next").arg(number).arg(count);
     notice_->say(said + ".");
-    return true;
+}
+
+void MainWindow::open_example() {
+    leave([this] {
+        files_.open_copy(example_study(), [this, point = session_.document.point()](const std::function<void()>& put) {
+            if (session_.document.point() == point)
+                put();
+            else
+                leave(put);
+        });
+    });
+}
+
+void MainWindow::choose_units(bool miles) {
+    choose_miles(miles);
+    // Everything that says a length says it anew.
+    emit session_.document.question_changed();
+    emit session_.document.questions_changed();
+    emit session_.document.plans_changed();
+    emit session_.document.notes_changed();
+    emit session_.document.data_changed();
+    emit session_.answers.changed();
+}
+
+void MainWindow::show_about() { (new AboutSheet(this))->show(); }
+
+void MainWindow::tell_ended(const QString& what) {
+    if (isActiveWindow()) return;
+    QApplication::alert(this);
+    tell_desktop(windowTitle(), what);
+}
+
+void MainWindow::keyPressEvent(QKeyEvent* e) {
+    // Wherever the keys are: what was shown or picked on the map goes with Esc.
+    if (e->key() == Qt::Key_Escape && pages_->currentWidget() == study_) return study_->map().let_go();
+    QMainWindow::keyPressEvent(e);
 }
 
 void MainWindow::closeEvent(QCloseEvent* e) {

@@ -1,14 +1,14 @@
 #pragma once
+#include <QElapsedTimer>
 #include <QMainWindow>
 
 #include "desktop/models/jobs.h"
-#include "desktop/models/place_finder.h"
 #include "desktop/models/session.h"
 #include "desktop/models/study_files.h"
+#include "files/answer_table.h"
 
 class QFrame;
 class QLabel;
-class QLineEdit;
 class QMenu;
 class QPushButton;
 class QStackedWidget;
@@ -16,10 +16,13 @@ class QVBoxLayout;
 
 namespace otoro::desktop {
 class DataPage;
+class FindBox;
 class Notice;
 class ProgressLine;
 class RecoveryStrip;
+class StartPage;
 class StudyPage;
+struct Match;
 
 /// The window: tabs, the find box, saving; pages below; strips for work and remarks.
 class MainWindow : public QMainWindow {
@@ -34,23 +37,30 @@ public:
     [[nodiscard]] RecoveryStrip& recovery() const { return *recovery_; }
     [[nodiscard]] DataPage& data_page() const { return *data_; }
     [[nodiscard]] StudyPage& study_page() const { return *study_; }
+    [[nodiscard]] StartPage& start_page() const { return *start_; }
     [[nodiscard]] Notice& notice() const { return *notice_; }
     [[nodiscard]] QPushButton& data_tab() const { return *data_tab_; }
     [[nodiscard]] QPushButton& study_tab() const { return *study_tab_; }
-    [[nodiscard]] QLineEdit& find_box() const { return *find_; }
+    [[nodiscard]] FindBox& find_box() const { return *find_; }
 
     /// A study is opened, anything else is offered to be brought in.
     void take_file(const QString& path);
+    /// The empty desk: where to begin.
+    void show_start();
     void show_data();
     void show_study();
     void show_help();
     void show_profiles();
     /// Writes the answer to a file, by its ending; off the interface thread.
-    void export_answer(const QString& path);
+    void export_answer(const QString& path, const files::WhichPlaces& which = {});
     /// Writes the map as it is seen now, `.png` or `.svg`.
     void export_map(const QString& path);
-    /// Goes to a site, demand place or road that is called so; asked again, to the next. False if there is none.
-    bool find_place(const QString& text);
+    /// Puts the map as it is seen now on the clipboard.
+    void copy_map();
+    /// A copy of the example on the desk, which belongs to no file yet.
+    void open_example();
+    /// Who made it, which version, and the licences of all that is in it.
+    void show_about();
     /// Runs `then` when nothing would be lost by leaving the study on the desk: at once, or after the planner has
     /// chosen to discard, or after it was saved. Never if saving fails, is stopped, or the planner thinks better of it.
     void leave(std::function<void()> then);
@@ -61,6 +71,7 @@ protected:
     void closeEvent(QCloseEvent* e) override;
     void dragEnterEvent(QDragEnterEvent* e) override;
     void dropEvent(QDropEvent* e) override;
+    void keyPressEvent(QKeyEvent* e) override;
 
 private:
     /// Whether something of the study was read from this file, which is then said.
@@ -68,6 +79,9 @@ private:
     /// Places of a set by their numbers in what the question in sight is about; none if it is not about that set.
     [[nodiscard]] std::vector<std::uint32_t> numbers_asked(const service::SetName& set,
                                                            const std::vector<std::uint32_t>& places) const;
+    void show_match(const Match& match, std::size_t number, std::size_t count);
+    /// Says that long work has ended, where the window is not in sight.
+    void tell_ended(const QString& what);
     void build_bar();
     void build_menu();
     void connect_parts();
@@ -80,7 +94,8 @@ private:
     ProgressLine& add_progress(const QString& stopping);
     void refresh_waiting();
     void choose_files();
-    void choose_answer_file();
+    void choose_answer_file(const files::WhichPlaces& which = {});
+    void choose_units(bool miles);
     void choose_map_file();
     void new_study();
     [[nodiscard]] int ask_to_save();
@@ -89,17 +104,18 @@ private:
     Session session_;
     Jobs jobs_;
     StudyFiles files_;
-    PlaceFinder finder_;
     QPushButton* name_;
     QMenu* menu_;
     QMenu* recent_;
+    QElapsedTimer working_since_;
     QPushButton* data_tab_;
     QPushButton* study_tab_;
-    QLineEdit* find_;
+    FindBox* find_;
     QPushButton* save_;
     QStackedWidget* pages_;
     DataPage* data_;
     StudyPage* study_;
+    StartPage* start_;
     QVBoxLayout* strips_;
     QFrame* waiting_;  ///< files that wait to be added, while another page is shown
     QLabel* waiting_text_;

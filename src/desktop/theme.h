@@ -23,6 +23,9 @@ inline const QColor kAccent{0x6B, 0x2A, 0x62};    ///< the one accent: what can 
 inline const QColor kAccentPale{0xEE, 0xE0, 0xEC};
 inline const QColor kMet{0x1D, 0x5B, 0x7A};     ///< within the standard
 inline const QColor kWater{0xE4, 0xE7, 0xEA};   ///< paler than any dot
+inline const QColor kShore{0x8F, 0x9C, 0xA8};   ///< where water and ground meet
+inline const QColor kRipple{0xD3, 0xD9, 0xDF};  ///< level lines on water
+inline const QColor kZone{0x6A, 0x5F, 0x7A};    ///< edges and names of zones; 5.6:1 on paper
 inline const QColor kNotMet{0xA8, 0x43, 0x12};  ///< beyond the standard
 
 /// Type, palette and style sheet for the whole program. \param points size of the usual type; 0: the desktop's own

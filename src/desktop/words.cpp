@@ -1,15 +1,38 @@
 #include "desktop/words.h"
 
 #include <QCoreApplication>
+#include <QLocale>
+#include <QRegularExpression>
+#include <QSettings>
+#include <algorithm>
+#include <utility>
+#include <vector>
 
 namespace otoro::desktop {
 namespace {
+
+constexpr const char* kMiles = "units/miles";
 
 struct Words {
     Q_DECLARE_TR_FUNCTIONS(Words)
 };
 
 }  // namespace
+
+QString explained(const QString& text) {
+    static const std::vector<std::pair<QString, QString>> terms{
+        {"piece", Words::tr("A piece is a set of roads connected to one another. A sound network is one piece.")},
+        {"link", Words::tr("A link is a stretch of road between two places where roads meet or end.")},
+        {"vert", Words::tr("A vertex is a point at which a drawn line bends.")},
+        {"level", Words::tr("The level says what passes over what: 0 on the ground, 1 on a bridge, -1 in a tunnel.")},
+        {"weight", Words::tr("The weight of a place is how many it counts for, such as its residents.")},
+        {"percentile", Words::tr("Nine tenths of the weight are served at the 90th percentile or sooner.")},
+        {"EPSG", Words::tr("An EPSG code names the coordinate system that a file\u2019s numbers are in.")}};
+    QStringList lines;
+    for (const auto& [term, meaning] : terms)
+        if (text.contains(QRegularExpression("\\b" + term))) lines << meaning;
+    return lines.join('\n');
+}
 
 QString words(service::Status status) {
     switch (status) {
@@ -41,9 +64,33 @@ QString words(places::SiteState state) {
     return {};
 }
 
-QString number(std::uint64_t n) {
-    return QString::fromStdString(describe(Weight(static_cast<std::int64_t>(n) * 1'000'000)));
+QString decimal(double v, int decimals) { return QString::fromStdString(said(v, decimals)); }
+
+QString long_unit() { return QString::fromStdString(otoro::long_unit()); }
+
+QString long_length(Millimetres length, int decimals) { return QString::fromStdString(said_long(length, decimals)); }
+
+void take_wording() {
+    const QLocale here;
+    Wording w;
+    // A mark that is neither of the two would not be understood when it is typed.
+    w.decimal = here.decimalPoint() == "," ? ',' : '.';
+    const QByteArray group = here.groupSeparator().toUtf8();
+    w.group = {w.decimal == ',' ? '.' : ','};
+    if (group.size() < static_cast<qsizetype>(w.group.size()) && group != QByteArray(1, w.decimal)) {
+        w.group = {};
+        std::copy(group.begin(), group.end(), w.group.begin());
+    }
+    w.miles = QSettings().value(kMiles, here.measurementSystem() != QLocale::MetricSystem).toBool();
+    set_wording(w);
 }
+
+void choose_miles(bool miles) {
+    QSettings().setValue(kMiles, miles);
+    take_wording();
+}
+
+QString number(std::uint64_t n) { return QString::fromStdString(said_whole(static_cast<std::int64_t>(n))); }
 
 QString counted(std::uint64_t n, const QString& one, const QString& many) {
     return QString("%1 %2").arg(number(n), n == 1 ? one : many);

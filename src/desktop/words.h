@@ -4,15 +4,28 @@
 #include <QString>
 
 #include "geo/amounts.h"
+#include "geo/wording.h"
 #include "places/demand.h"
 #include "service/outcome.h"
 
 namespace otoro::desktop {
 
+/// What the technical words in a text mean, a line each; empty if there are none.
+QString explained(const QString& text);
 /// "beyond the limit".
 QString words(service::Status status);
 /// "open", "candidate", "closed".
 QString words(places::SiteState state);
+/// A number with this many decimals and the desktop's decimal mark, never grouped: it pastes as a number.
+QString decimal(double v, int decimals);
+/// "km" or "mi".
+QString long_unit();
+/// "12.40 km" or "7.71 mi".
+QString long_length(Millimetres length, int decimals = 2);
+/// The desktop's decimal mark and the planner's choice of kilometres or miles, for all that is said from now on.
+void take_wording();
+/// Keeps the choice for later sittings.
+void choose_miles(bool miles);
 /// A whole number, its thousands apart: "12,345".
 QString number(std::uint64_t n);
 /// "1 record", "2 records". \param one, many translated already

@@ -12,6 +12,7 @@
 #include "files/atomic_file.h"
 #include "files/complaints.h"
 #include "files/open_file.h"
+#include "geo/wording.h"
 
 namespace otoro::files {
 namespace {
@@ -56,7 +57,8 @@ void add_unknown_words(const RoadsRead& read, const std::string& file, FlawList&
         flaws.push_back(std::move(flaw));
     };
     const auto roads = [](const WordMet& met) {
-        return fmt::format("{} road{}, {:.1f} km,", met.records, met.records == 1 ? "" : "s", met.metres / 1000);
+        return fmt::format("{} road{}, {},", met.records, met.records == 1 ? "" : "s",
+                           said_long(Millimetres::from_metres(met.metres), 1));
     };
     constexpr const char* kRemedy =
         "to map the word, add the roads again and say what it means (Words in the window, --road-word in a command)";

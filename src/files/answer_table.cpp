@@ -59,13 +59,15 @@ AnswerRow row_of(const service::Ready& ready, const service::Outcome& o, DemandI
 
 }  // namespace
 
-void each_row(const service::Ready& ready, const service::Outcome& o, const Task& task,
+void each_row(const service::Ready& ready, const service::Outcome& o, const WhichPlaces& which, const Task& task,
               const std::function<void(const AnswerRow&)>& use) {
-    for (std::uint32_t i = 0; i < o.places.size(); ++i) {
-        if (i % 8192 == 0) task.at("writing the answer", static_cast<double>(i) / static_cast<double>(o.places.size()));
-        const auto journeys = journeys_of(o, DemandIndex(i));
-        if (journeys.empty()) use(row_of(ready, o, DemandIndex(i), nullptr));
-        for (const auto& journey : journeys) use(row_of(ready, o, DemandIndex(i), &journey));
+    const std::size_t n = which ? which->size() : o.places.size();
+    for (std::size_t i = 0; i < n; ++i) {
+        if (i % 8192 == 0) task.at("writing the answer", static_cast<double>(i) / static_cast<double>(n));
+        const DemandIndex place = which ? (*which)[i] : DemandIndex(static_cast<std::uint32_t>(i));
+        const auto journeys = journeys_of(o, place);
+        if (journeys.empty()) use(row_of(ready, o, place, nullptr));
+        for (const auto& journey : journeys) use(row_of(ready, o, place, &journey));
     }
 }
 

@@ -3,6 +3,7 @@
 /// An answer as a table: columns and rows, the same for every format it is written in.
 #include <cstdint>
 #include <functional>
+#include <optional>
 #include <string>
 #include <variant>
 #include <vector>
@@ -32,9 +33,12 @@ struct AnswerRow {
     std::optional<SiteIndex> site;
 };
 
-/// Calls `use` with every row: one for each journey of a place that is served, by rank; one for any other place. In
-/// file order. \throws Stopped
-void each_row(const service::Ready& ready, const service::Outcome& outcome, const Task& task,
+/// The places whose rows are wanted, in that order; none named: all, in file order.
+using WhichPlaces = std::optional<std::vector<DemandIndex>>;
+
+/// Calls `use` with every row: one for each journey of a place that is served, by rank; one for any other place.
+/// \throws Stopped
+void each_row(const service::Ready& ready, const service::Outcome& outcome, const WhichPlaces& which, const Task& task,
               const std::function<void(const AnswerRow&)>& use);
 
 }  // namespace otoro::files

@@ -4,16 +4,17 @@
 
 #include <algorithm>
 #include <cctype>
+#include <cmath>
 #include <filesystem>
 #include <iterator>
 #include <nlohmann/json.hpp>
 
-#include "files/answer_table.h"
 #include "files/atomic_file.h"
 #include "files/gdal_writer.h"
 #include "files/geojson.h"
 #include "files/source.h"
 #include "geo/amounts.h"
+#include "geo/wording.h"
 #include "service/breakdown.h"
 #include "service/sentence.h"
 
@@ -37,14 +38,15 @@ std::string csv_row(const std::vector<AnswerColumn>& columns, const AnswerRow& r
     return line + "\r\n";
 }
 
-void write_csv(const service::Ready& ready, const service::Outcome& o, const std::string& path, const Task& task) {
+void write_csv(const service::Ready& ready, const service::Outcome& o, const WhichPlaces& which,
+               const std::string& path, const Task& task) {
     const auto columns = answer_columns(ready);
     write_atomically(path, [&](const std::string& temporary) {
         CheckedFile out(temporary, path);
         std::string head;
         for (const auto& c : columns) head += (head.empty() ? "" : ",") + c.name;
         out.write(head + "\r\n");
-        each_row(ready, o, task, [&](const AnswerRow& row) { out.write(csv_row(columns, row)); });
+        each_row(ready, o, which, task, [&](const AnswerRow& row) { out.write(csv_row(columns, row)); });
         out.close();
     });
 }
@@ -78,8 +80,8 @@ std::string json_row(const std::vector<AnswerColumn>& columns, const AnswerRow& 
 }
 
 /// GeoJSON after RFC 7946. Written here because GDAL's writer does not say when the disk refuses.
-void write_geojson(const service::Ready& ready, const service::Outcome& o, const std::string& path, AnswerShape shape,
-                   const Task& task) {
+void write_geojson(const service::Ready& ready, const service::Outcome& o, const WhichPlaces& which,
+                   const std::string& path, AnswerShape shape, const Task& task) {
     const auto columns = answer_columns(ready);
     write_atomically(path, [&](const std::string& temporary) {
         CheckedFile out(temporary, path);
@@ -87,7 +89,7 @@ void write_geojson(const service::Ready& ready, const service::Outcome& o, const
             fmt::format("{{\"type\":\"FeatureCollection\",\"name\":\"answer\",\"description\":{},\"features\":[\n",
                         quoted(sentence(o.question, ready.inputs.demand))));
         bool first = true;
-        each_row(ready, o, task, [&](const AnswerRow& row) {
+        each_row(ready, o, which, task, [&](const AnswerRow& row) {
             out.write((first ? "" : ",\n") + json_row(columns, row, shape_of(ready, o, row, shape)));
             first = false;
         });
@@ -108,15 +110,15 @@ OGRFieldType field_type(AnswerColumn::Kind kind) {
     return OFTString;
 }
 
-void write_geopackage(const service::Ready& ready, const service::Outcome& o, const std::string& path,
-                      AnswerShape shape, const Task& task) {
+void write_geopackage(const service::Ready& ready, const service::Outcome& o, const WhichPlaces& which,
+                      const std::string& path, AnswerShape shape, const Task& task) {
     std::vector<GdalWriter::Field> fields;
     for (const auto& c : answer_columns(ready)) fields.push_back({c.name, field_type(c.kind)});
     write_atomically(path, [&](const std::string& temporary) {
         GdalWriter out(temporary, path);
         auto layer = out.layer("answer", shape == AnswerShape::points ? wkbPoint : wkbLineString, fields,
                                sentence(o.question, ready.inputs.demand), GdalWriter::SpatialIndex::none);
-        each_row(ready, o, task, [&](const AnswerRow& r) {
+        each_row(ready, o, which, task, [&](const AnswerRow& r) {
             auto row = layer.row();
             for (std::size_t k = 0; k < r.cells.size(); ++k) {
                 const int field = static_cast<int>(k);
@@ -138,8 +140,9 @@ std::string statistics_line(const service::Outcome& o, routing::Measure measure)
     const auto s = statistics(o, measure);
     if (!s) return "no weight is served";
     const bool time = measure == routing::Measure::time;
-    const double unit = time ? 60'000.0 : 1'000'000.0;
-    const auto in = [&](double v) { return fmt::format("{:.2f} {}", v / unit, time ? "min" : "km"); };
+    const auto in = [&](double v) {
+        return time ? said(v / 60'000, 2) + " min" : said_long(Millimetres(std::llround(v)), 2);
+    };
     return fmt::format("mean {}, median {}, 90th percentile {}, worst {}", in(s->mean),
                        in(static_cast<double>(s->median)), in(static_cast<double>(s->p90)),
                        in(static_cast<double>(s->worst)));
@@ -155,7 +158,7 @@ std::string sums_by(const service::Ready& ready, const service::Outcome& o, serv
         const std::string name = !row.none ? row.name : by == service::SummedBy::zone ? "(no zone)" : "(no group)";
         text += fmt::format("  {}: {} {}, weight {} of {}", name, describe(share_of(row.inside.weight, row.all.weight)),
                             limit ? "within" : "served", describe(row.inside.weight), describe(row.all.weight));
-        if (row.mean_minutes) text += fmt::format(", mean {:.2f} min", *row.mean_minutes);
+        if (row.mean_minutes) text += ", mean " + said(*row.mean_minutes, 2) + " min";
         text += "\n";
     }
     return text;
@@ -176,13 +179,13 @@ std::string csv_cell(const std::string& given) {
 }
 
 void write_answer(const service::Ready& ready, const service::Outcome& outcome, const std::string& path,
-                  AnswerShape shape, const Task& task) {
+                  AnswerShape shape, const Task& task, const WhichPlaces& which) {
     std::string ending = std::filesystem::path(path).extension().string();
     std::transform(ending.begin(), ending.end(), ending.begin(),
                    [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
-    if (ending == ".csv" || is_device_or_pipe(path)) return write_csv(ready, outcome, path, task);
-    if (ending == ".gpkg") return write_geopackage(ready, outcome, path, shape, task);
-    if (ending == ".geojson" || ending == ".json") return write_geojson(ready, outcome, path, shape, task);
+    if (ending == ".csv" || is_device_or_pipe(path)) return write_csv(ready, outcome, which, path, task);
+    if (ending == ".gpkg") return write_geopackage(ready, outcome, which, path, shape, task);
+    if (ending == ".geojson" || ending == ".json") return write_geojson(ready, outcome, which, path, shape, task);
     throw InputError(
         {path, std::nullopt, "its ending does not say which format to write", "Use .csv, .gpkg or .geojson"});
 }

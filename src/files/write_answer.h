@@ -8,6 +8,7 @@
 /// `note` says in words why a place is not served.
 #include <string>
 
+#include "files/answer_table.h"
 #include "service/assign.h"
 
 namespace otoro::files {
@@ -18,10 +19,11 @@ enum class AnswerShape : std::uint8_t {
 };
 
 /// By the ending of `path`: `.csv`, `.gpkg` or `.geojson`. Atomic. GeoPackage and GeoJSON carry the question's sentence
-/// as the layer's description. A GeoPackage gets no index by place, which would take two thirds of the time; a program
-/// that draws it can add one. \throws InputError for another ending, or if the file cannot be written; Stopped
+/// as the layer's description. \param which places, if not all. A GeoPackage gets no index by place, which would take
+/// two thirds of the time; a program that draws it can add one. \throws InputError for another ending, or if the file
+/// cannot be written; Stopped
 void write_answer(const service::Ready& ready, const service::Outcome& outcome, const std::string& path,
-                  AnswerShape shape, const Task& task);
+                  AnswerShape shape, const Task& task, const WhichPlaces& which = {});
 
 /// One row a site: `site_id, name, state, in_use, places, load, capacity, worst_minutes`, as CSV. Atomic.
 void write_loads(const service::Outcome& outcome, const std::string& path);

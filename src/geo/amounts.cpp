@@ -11,6 +11,7 @@
 #include <utility>
 
 #include "geo/error.h"
+#include "geo/wording.h"
 
 namespace otoro {
 namespace {
@@ -39,13 +40,6 @@ std::optional<NumberAndUnit> split(std::string_view text) {
 
 [[noreturn]] void refuse(std::string_view text, const char* wanted) {
     throw InputError({"", std::nullopt, fmt::format("'{}' is not {}", text, wanted), ""});
-}
-
-std::string shortest(double v) {
-    std::string s = fmt::format("{:.3f}", v);
-    while (s.back() == '0') s.pop_back();
-    if (s.back() == '.') s.pop_back();
-    return s;
 }
 
 }  // namespace
@@ -121,30 +115,32 @@ Share parse_share(std::string_view text) {
     return Share::percent(parts->number);
 }
 
-std::string describe(Millis t) { return shortest(t.minutes()) + " min"; }
+std::string describe(Millis t) { return said_shortly(t.minutes()) + " min"; }
 
 std::string describe(Millimetres l) {
-    return l.count() < 1'000'000 ? shortest(l.metres()) + " m" : shortest(l.kilometres()) + " km";
+    // A tenth of a mile and less in metres too.
+    const bool is_short = wording().miles ? l.metres() < 161 : l.count() < 1'000'000;
+    return is_short ? said_shortly(l.metres()) + " m" : said_shortly(in_long_units(l)) + " " + long_unit();
 }
 
 std::string describe(const Amount& amount) {
     return std::visit([](auto a) { return describe(a); }, amount);
 }
 
-std::string describe(Speed s) { return shortest(s.km_per_hour()) + " km/h"; }
+std::string describe(Speed s) {
+    if (!wording().miles) return said_shortly(s.km_per_hour()) + " km/h";
+    return said_shortly(s.km_per_hour() / 1.609344) + " mph";
+}
 
 std::string describe(Share s) {
     if (s.ppm() % 10'000 == 0) return fmt::format("{} %", s.ppm() / 10'000);
-    const auto tenths = s.ppm() / 1000;
-    return fmt::format("{}.{} %", tenths / 10, tenths % 10);
+    return said(static_cast<double>(s.ppm() / 1000) / 10.0, 1) + " %";  // cut, not rounded
 }
 
 std::string describe(Weight w) {
     const auto tenths = (w.count() + 50'000) / 100'000;
-    std::string digits = std::to_string(tenths / 10);
-    for (std::ptrdiff_t at = static_cast<std::ptrdiff_t>(digits.size()) - 3; at > 0; at -= 3)
-        digits.insert(static_cast<std::size_t>(at), 1, ',');
-    if (tenths % 10 != 0) digits += fmt::format(".{}", tenths % 10);
+    std::string digits = said_whole(tenths / 10);
+    if (tenths % 10 != 0) digits += wording().decimal + std::to_string(tenths % 10);
     return digits;
 }
 

@@ -52,9 +52,11 @@ std::optional<OneWay> parse_one_way(std::string_view text) {
     const auto is_one_of = [&](std::initializer_list<std::string_view> words) {
         return std::find(words.begin(), words.end(), s) != words.end();
     };
-    if (is_one_of({"", "no", "false", "0", "n", "f", "both", "b"})) return OneWay::both;
-    if (is_one_of({"yes", "true", "1", "y", "t", "along", "ft", "forward", "forwards"})) return OneWay::along;
-    if (is_one_of({"-1", "reverse", "against", "tf", "backward", "backwards"})) return OneWay::against;
+    if (is_one_of({"", "no", "false", "0", "n", "f", "both", "b", "bothways"})) return OneWay::both;
+    if (is_one_of({"yes", "true", "1", "y", "t", "along", "ft", "forward", "forwards", "asdrawn"}))
+        return OneWay::along;
+    if (is_one_of({"-1", "reverse", "against", "tf", "backward", "backwards", "againstthedrawing"}))
+        return OneWay::against;
     return std::nullopt;
 }
 

@@ -8,52 +8,31 @@
 #include <queue>
 #include <tuple>
 
+#include "routing/vector_passes.h"
+
 namespace otoro::routing {
 namespace {
 
 /// A pair (cost, other) as one number that is compared with a sign: the order of pairs, shifted by half the range.
-constexpr std::uint64_t kShift = std::uint64_t{1} << 63U;
+constexpr std::uint64_t kShift = kArcShift;
 using Pair = std::uint64_t;
 Pair pair_of(std::uint32_t cost, std::uint32_t other) { return ((Pair{cost} << 32U) | other) ^ kShift; }
 std::uint32_t cost_of(Pair p) { return static_cast<std::uint32_t>((p ^ kShift) >> 32U); }
 std::uint32_t other_of(Pair p) { return static_cast<std::uint32_t>(p); }
 const Pair kNoWay = pair_of(kFar, 0);
 
-/// Both directions of one arc. The compiler takes both in one step.
-typedef Pair Pairs __attribute__((vector_size(16)));
-typedef std::int64_t Signed __attribute__((vector_size(16)));
-inline Pairs least(Pairs a, Pairs b) { return reinterpret_cast<Signed>(a) < reinterpret_cast<Signed>(b) ? a : b; }
-inline Pairs turned(Pairs p) { return Pairs{p[1], p[0]}; }
-
 /// Costs between the nodes above the one being taken out, by their depths: a triangle.
 class Above {
 public:
-    explicit Above(std::uint32_t height) : at_(std::size_t{height} * (height + 1) / 2, Pairs{kNoWay, kNoWay}) {}
-    [[nodiscard]] Pairs* row(std::uint32_t depth) {
+    explicit Above(std::uint32_t height) : at_(std::size_t{height} * (height + 1) / 2, ArcPair{kNoWay, kNoWay}) {}
+    [[nodiscard]] ArcPair* triangle() { return at_.data(); }
+    [[nodiscard]] ArcPair* row(std::uint32_t depth) {
         return at_.data() + std::size_t{depth} * (std::size_t{depth} + 1) / 2;
     }
 
 private:
-    std::vector<Pairs, HugePages<Pairs>> at_;
+    std::vector<ArcPair, HugePages<ArcPair>> at_;
 };
-
-struct WorkedOut {
-    Pairs weights;  ///< up, down
-    std::uint32_t depth;
-};
-
-/// Every pair of a node's arcs offers its sum to the arc between their heads.
-__attribute__((target_clones("avx2", "default"))) void offer_sums(const WorkedOut* arcs, std::size_t count,
-                                                                  Above& above) {
-    const Pairs shift = {kShift, kShift};
-    for (std::size_t i = 0; i < count; ++i) {
-        Pairs* between = above.row(arcs[i].depth);
-        const Pairs here =
-            turned(arcs[i].weights) ^ shift;  // from the head down to the node, and from the node up to it
-        for (std::size_t k = i + 1; k < count; ++k)
-            between[arcs[k].depth] = least(between[arcs[k].depth], here + arcs[k].weights);
-    }
-}
 
 /// Works out all arcs of a hierarchy whose own arcs have been put in.
 class Contraction {
@@ -109,10 +88,10 @@ private:
         ArcWeight largest;
     };
 
-    [[nodiscard]] Pairs at(std::uint32_t slot) const {
-        return Pairs{pair_of(up_cost_[slot], up_other_[slot]), pair_of(down_cost_[slot], down_other_[slot])};
+    [[nodiscard]] ArcPair at(std::uint32_t slot) const {
+        return ArcPair{pair_of(up_cost_[slot], up_other_[slot]), pair_of(down_cost_[slot], down_other_[slot])};
     }
-    void put(std::uint32_t slot, Pairs p) {
+    void put(std::uint32_t slot, ArcPair p) {
         up_cost_[slot] = cost_of(p[0]);
         up_other_[slot] = other_of(p[0]);
         down_cost_[slot] = cost_of(p[1]);
@@ -128,12 +107,12 @@ private:
         const auto row = h_.row(rank);
         auto& arcs = mine.arcs;
         arcs.resize(row.count);
-        Pairs* waiting = mine.above.row(h_.depth(rank));
+        ArcPair* waiting = mine.above.row(h_.depth(rank));
         for (std::uint32_t i = 0; i < row.count; ++i) {
             const std::uint32_t slot = row.slot(i), depth = h_.depth(h_.head(slot));
-            Pairs p = least(at(slot), waiting[depth]);
-            p = Pairs{held(p[0]), held(p[1])};
-            waiting[depth] = Pairs{kNoWay, kNoWay};
+            ArcPair p = least(at(slot), waiting[depth]);
+            p = ArcPair{held(p[0]), held(p[1])};
+            waiting[depth] = ArcPair{kNoWay, kNoWay};
             put(slot, p);
             arcs[i] = {p, depth};
             for (const Pair one : {p[0], p[1]})
@@ -141,7 +120,7 @@ private:
                     mine.largest = {std::max(mine.largest.cost, cost_of(one)),
                                     std::max(mine.largest.other, other_of(one))};
         }
-        offer_sums(arcs.data(), row.count, mine.above);
+        offer_sums({arcs.data(), row.count}, mine.above.triangle());
     }
 
     /// What waits above a subtree goes to the arcs it is meant for.
@@ -150,14 +129,14 @@ private:
         const auto row = h_.row(root);
         for (std::uint32_t i = 0; i < row.count; ++i) {
             const std::uint32_t rank = h_.head(row.slot(i));
-            Pairs* waiting = above.row(h_.depth(rank));
+            ArcPair* waiting = above.row(h_.depth(rank));
             const auto higher = h_.row(rank);
             for (std::uint32_t k = 0; k < higher.count; ++k) {
                 const std::uint32_t slot = higher.slot(k);
                 auto& w = waiting[h_.depth(h_.head(slot))];
-                const Pairs p = least(at(slot), w);
-                put(slot, Pairs{held(p[0]), held(p[1])});
-                w = Pairs{kNoWay, kNoWay};
+                const ArcPair p = least(at(slot), w);
+                put(slot, ArcPair{held(p[0]), held(p[1])});
+                w = ArcPair{kNoWay, kNoWay};
             }
         }
     }

@@ -6,11 +6,9 @@
 #include <tuple>
 #include <utility>
 
-#include "routing/one_to_all_kernels.h"
+#include "routing/vector_passes.h"
 
 namespace otoro::routing {
-
-using kernels::Given;
 
 namespace {
 
@@ -20,32 +18,20 @@ std::uint64_t held(std::uint64_t weight) {
     if (weight >= kNowhere) return kNowhere;
     return static_cast<std::uint32_t>(weight) > kFar ? (weight & kNowhere) | kFar : weight;
 }
-bool has_avx2() {
-    static const bool has = __builtin_cpu_supports("avx2") != 0;
-    return has;
-}
-bool has_avx512() {
-    static const bool has = __builtin_cpu_supports("avx512f") != 0 && __builtin_cpu_supports("avx512vl") != 0;
-    return has;
-}
 
 /// Hands one label up all arcs of a node; `at` by depth.
-void hand_up(const Hierarchy& h, const kernels::HandUp& k, std::uint32_t rank, std::uint64_t mine, std::uint64_t* at) {
+void hand_up(const Hierarchy& h, const PackedArcs& arcs, std::uint32_t rank, std::uint64_t mine, std::uint64_t* at) {
     const auto row = h.row(rank);
-    if (h.above_cells(rank)) {
-        if (has_avx512())
-            k.avx512(row.first, row.count, mine, at);
-        else
-            k.anywhere(row.first, row.count, mine, at);
-        return;
-    }
+    if (h.above_cells(rank)) return routing::hand_up(arcs, row.first, row.count, mine, at);
     for (std::uint32_t i = 0; i < row.count; ++i) {
         const std::uint32_t slot = row.slot(i);
+        const std::uint64_t arc =
+            (std::uint64_t{std::min(arcs.costs[slot], arcs.most)} << arcs.shift) + arcs.others[slot];
         std::uint64_t& above = at[h.depth(h.head(slot))];
-        above = std::min(above, mine + k.arc(slot));
+        above = std::min(above, mine + arc);
     }
 }
-kernels::HandUp arcs_up(const Customised& fast, Run run, std::uint32_t shift, std::uint32_t most) {
+PackedArcs arcs_up(const Customised& fast, Run run, std::uint32_t shift, std::uint32_t most) {
     return {fast.hierarchy().spots().data(), fast.down_costs(other_way(run)).data(),
             fast.down_others(other_way(run)).data(), shift, most};
 }
@@ -77,29 +63,6 @@ Climb climb(const Customised& fast, std::uint32_t rank, Run run, ArcWeight given
 
 namespace {
 
-__attribute__((target("avx512f,avx512vl,avx2"), optimize("O3"))) void costs_avx512(
-    const Hierarchy& h, const kernels::Costs& k, std::span<const Given<std::uint32_t>> given, std::uint32_t* at,
-    std::uint32_t* out) {
-    kernels::pass(h, kernels::CostsAvx512{{k}}, given, at,
-                  [&](std::uint32_t rank, const std::uint32_t* labels, std::uint32_t count) {
-                      std::copy(labels, labels + count, out + rank);
-                  });
-}
-__attribute__((target("avx2"), optimize("O3"))) void costs_avx2(const Hierarchy& h, const kernels::Costs& k,
-                                                                std::span<const Given<std::uint32_t>> given,
-                                                                std::uint32_t* at, std::uint32_t* out) {
-    kernels::pass(h, kernels::CostsAvx2{k}, given, at,
-                  [&](std::uint32_t rank, const std::uint32_t* labels, std::uint32_t count) {
-                      std::copy(labels, labels + count, out + rank);
-                  });
-}
-void costs_anywhere(const Hierarchy& h, const kernels::Costs& k, std::span<const Given<std::uint32_t>> given,
-                    std::uint32_t* at, std::uint32_t* out) {
-    kernels::pass(h, k, given, at, [&](std::uint32_t rank, const std::uint32_t* labels, std::uint32_t count) {
-        std::copy(labels, labels + count, out + rank);
-    });
-}
-
 /// What the nodes above a source start with, by ascending rank.
 void give(const Climb& c, std::uint32_t lane, std::vector<Given<std::uint32_t>>& given) {
     for (std::size_t d = 0; d < c.rank.size(); ++d)
@@ -120,8 +83,7 @@ void tree(const Customised& fast, std::uint32_t source, Run run, Amounts& out) {
     give(climb(fast, h.rank_of(source), run), 0, given);
     out.resize(h.node_count());
     std::vector<std::uint32_t> at(h.spot_count());
-    const kernels::Costs k{h.spots().data(), fast.down_costs(run).data(), at.data()};
-    (has_avx512() ? costs_avx512 : has_avx2() ? costs_avx2 : costs_anywhere)(h, k, given, at.data(), out.data());
+    pass_costs(h, {h.spots().data(), fast.down_costs(run).data()}, given, at.data(), out.data());
 }
 
 namespace {
@@ -202,59 +164,6 @@ Reached least_from_above(const Customised& fast, std::uint32_t rank, Run run, Re
     return least;
 }
 
-/// Hands on the labels of a stretch; says whether the other measure came near its end anywhere. \param doubted whether
-/// any label so far was none that fits: what comes down from such a one may run over into none at all, so that neither
-/// is to be believed any more
-template <class Fix>
-__attribute__((always_inline)) inline std::uint64_t keep(std::uint64_t guard, std::uint32_t rank,
-                                                         const std::uint64_t* labels, std::uint32_t count,
-                                                         std::uint64_t* out, bool& doubted, Fix&& fix) {
-    std::uint64_t near = 0, highest = 0;
-    for (std::uint32_t i = 0; i < count; ++i) {
-        const std::uint64_t label = labels[i] ^ PackedLayout::kNone;
-        out[rank + i] = label;
-        near |= label & (label >> 62U != 0 ? 0 : guard);
-        highest |= label;
-    }
-    doubted = doubted || (highest & PackedLayout::kDoubtful) != 0;
-    if (doubted && highest >= PackedLayout::kDoubtful)
-        for (std::uint32_t i = 0; i < count; ++i)
-            if (out[rank + i] >= PackedLayout::kDoubtful) fix(rank + i);
-    return near;
-}
-
-template <class Kernel, class Fix>
-__attribute__((always_inline)) inline std::uint64_t packed_pass(const Hierarchy& h, const Kernel& k,
-                                                                std::uint64_t guard,
-                                                                std::span<const Given<std::uint64_t>> given,
-                                                                std::uint64_t* at, std::uint64_t* out, const Fix& fix) {
-    std::uint64_t near = 0;
-    bool doubted = false;
-    kernels::pass(h, k, given, at, [&](std::uint32_t rank, const std::uint64_t* labels, std::uint32_t count) {
-        near |= keep(guard, rank, labels, count, out, doubted, fix);
-    });
-    return near;
-}
-
-using Fix = std::function<void(std::uint32_t rank)>;
-__attribute__((target("avx512f,avx512vl,avx2"), optimize("O3"))) std::uint64_t packed_avx512(
-    const Hierarchy& h, const kernels::Packed& k, std::uint64_t guard, std::span<const Given<std::uint64_t>> given,
-    std::uint64_t* at, std::uint64_t* out, const Fix& fix) {
-    return packed_pass(h, kernels::PackedAvx512{k}, guard, given, at, out, fix);
-}
-__attribute__((target("avx2"), optimize("O3"))) std::uint64_t packed_avx2(const Hierarchy& h, const kernels::Packed& k,
-                                                                          std::uint64_t guard,
-                                                                          std::span<const Given<std::uint64_t>> given,
-                                                                          std::uint64_t* at, std::uint64_t* out,
-                                                                          const Fix& fix) {
-    return packed_pass(h, kernels::PackedAvx2{k}, guard, given, at, out, fix);
-}
-std::uint64_t packed_anywhere(const Hierarchy& h, const kernels::Packed& k, std::uint64_t guard,
-                              std::span<const Given<std::uint64_t>> given, std::uint64_t* at, std::uint64_t* out,
-                              const Fix& fix) {
-    return packed_pass(h, k, guard, given, at, out, fix);
-}
-
 }  // namespace
 
 void NearestByRank::put_apart(std::uint32_t rank, const Reached& r) {
@@ -279,16 +188,11 @@ public:
         if (layout_.shift() + kLeastCostBits > 62 || fast_.largest_other() >= layout_.guard() || !climb()) return false;
         const auto& h = fast_.hierarchy();
         std::vector<std::uint64_t> at(h.spot_count());
-        const kernels::Packed k{h.spots().data(),
-                                fast_.down_costs(run_).data(),
-                                fast_.down_others(run_).data(),
-                                at.data(),
-                                layout_.shift(),
-                                most()};
-        const auto pass = has_avx512() ? packed_avx512 : has_avx2() ? packed_avx2 : packed_anywhere;
+        const PackedArcs arcs{h.spots().data(), fast_.down_costs(run_).data(), fast_.down_others(run_).data(),
+                              layout_.shift(), most()};
         out.layout_ = layout_;
-        return pass(h, k, layout_.guard(), starts_, at.data(), out.packed_.data(),
-                    [&](std::uint32_t rank) { work_out(rank, out); }) == 0;
+        return pass_packed(h, arcs, layout_.guard(), starts_, at.data(), out.packed_.data(),
+                           [&](std::uint32_t rank) { work_out(rank, out); }) == 0;
     }
 
 private:
@@ -448,71 +352,24 @@ std::vector<Label> nearest_k(const Customised& fast, std::span<const Seed> seeds
     return out;
 }
 
-namespace {
-
-using kernels::Lanes;
-using Rows = std::array<std::uint32_t*, Lanes::kLanes>;
-constexpr std::uint32_t kBlock = Lanes::kLanes;
-
-/// Lanes of sixteen nodes to a line of sixteen rows each.
-__attribute__((always_inline)) inline void turn_block(const Lanes::Label* labels, std::uint32_t rank,
-                                                      const Rows& rows) {
-    using Label = Lanes::Label;
-    Label a[kBlock], b[kBlock];
-    for (std::uint32_t i = 0; i < kBlock; ++i) a[i] = labels[i];
-    // Four rounds of pairing: after each, twice as many neighbouring nodes stand together in a lane's line.
-    const auto round = [&](const Label* from, Label* to) __attribute__((always_inline)) {
-        for (std::uint32_t i = 0; i < kBlock / 2; ++i) {
-            to[2 * i] = __builtin_shufflevector(from[i], from[i + kBlock / 2], 0, 16, 1, 17, 2, 18, 3, 19, 4, 20, 5, 21,
-                                                6, 22, 7, 23);
-            to[2 * i + 1] = __builtin_shufflevector(from[i], from[i + kBlock / 2], 8, 24, 9, 25, 10, 26, 11, 27, 12, 28,
-                                                    13, 29, 14, 30, 15, 31);
-        }
-    };
-    round(a, b);
-    round(b, a);
-    round(a, b);
-    round(b, a);
-    for (std::uint32_t k = 0; k < kBlock; ++k) *reinterpret_cast<Label*>(rows[k] + rank) = a[k];
-}
-
-__attribute__((target_clones("avx512f", "avx2", "default"), optimize("O3"))) void lanes_pass(
-    const Hierarchy& h, const Lanes& k, std::span<const Given<std::uint32_t>> given, Lanes::Label* at,
-    const Rows& rows) {
-    kernels::pass(
-        h, k, given,
-        at, [&](std::uint32_t rank, const Lanes::Label* labels, std::uint32_t count) __attribute__((always_inline)) {
-            std::uint32_t i = 0;
-            const auto one = [&] {
-                for (std::uint32_t lane = 0; lane < Lanes::kLanes; ++lane) rows[lane][rank + i] = labels[i][lane];
-                ++i;
-            };
-            while (i < count && (rank + i) % kBlock != 0) one();  // up to a whole line of memory
-            for (; i + kBlock <= count; i += kBlock) turn_block(labels + i, rank + i, rows);
-            while (i < count) one();
-        });
-}
-
-}  // namespace
-
 void trees(const Customised& fast, std::span<const std::uint32_t> sources, Run run, const Row& row, const Task& task) {
     const auto& h = fast.hierarchy();
     const std::uint32_t n = h.node_count();
-    const std::size_t line = (std::size_t{n} / kBlock + 1) * kBlock;
-    std::vector<Lanes::Label, HugePages<Lanes::Label>> memory(line), at(h.spot_count());
-    Rows rows;
-    for (std::size_t lane = 0; lane < Lanes::kLanes; ++lane)
+    const std::size_t line = (std::size_t{n} / kLanes + 1) * kLanes;
+    std::vector<LaneLabels, HugePages<LaneLabels>> memory(line), at(h.spot_count());
+    std::array<std::uint32_t*, kLanes> rows;
+    for (std::size_t lane = 0; lane < kLanes; ++lane)
         rows[lane] = reinterpret_cast<std::uint32_t*>(memory.data()) + lane * line;
-    const Lanes k{h.spots().data(), fast.down_costs(run).data(), at.data()};
+    const CostArcs arcs{h.spots().data(), fast.down_costs(run).data()};
     std::vector<Given<std::uint32_t>> given;
-    for (std::size_t begin = 0; begin < sources.size(); begin += Lanes::kLanes) {
+    for (std::size_t begin = 0; begin < sources.size(); begin += kLanes) {
         task.at("trees", static_cast<double>(begin) / static_cast<double>(sources.size()));
         given.clear();
-        const auto lanes = static_cast<std::uint32_t>(std::min<std::size_t>(Lanes::kLanes, sources.size() - begin));
+        const auto lanes = static_cast<std::uint32_t>(std::min<std::size_t>(kLanes, sources.size() - begin));
         for (std::uint32_t lane = 0; lane < lanes; ++lane)
             give(climb(fast, h.rank_of(sources[begin + lane]), run), lane, given);
         std::sort(given.begin(), given.end(), [](const auto& a, const auto& b) { return a.rank < b.rank; });
-        lanes_pass(h, k, given, at.data(), rows);
+        pass_lanes(h, arcs, given, at.data(), rows);
         for (std::uint32_t lane = 0; lane < lanes; ++lane) row(begin + lane, {rows[lane], n});
     }
 }

@@ -3,20 +3,13 @@
 #include <numeric>
 
 #include "routing/one_to_all.h"
+#include "routing/vector_passes.h"
 
 namespace otoro::routing {
 namespace {
 
+/// What no two climbs come to; both hold (cost, other) as one number.
 constexpr std::uint64_t kNowhere = std::uint64_t{kFar} << 32U;
-
-/// The least sum of two climbs over the depths they have in common, as a pair. Both arrays hold (cost, other) as one
-/// number.
-__attribute__((target_clones("avx512f", "avx2", "default"), optimize("O3"))) std::uint64_t least_sum(
-    const std::uint64_t* a, const std::uint64_t* b, std::size_t depths) {
-    std::uint64_t least = kNowhere;
-    for (std::size_t d = 0; d < depths; ++d) least = std::min(least, a[d] + b[d]);
-    return least;
-}
 
 /// How many nodes stand above (or at) both.
 std::uint32_t common(const Hierarchy& h, std::uint32_t a, std::uint32_t b) {
@@ -62,7 +55,7 @@ void table(const Customised& fast, std::span<const std::uint32_t> sources, std::
         const std::uint32_t source = h.rank_of(sources[s]);
         const auto from = climb(fast, source, run).weights;
         const auto meet = [&](std::size_t i, std::uint32_t depths) {
-            const std::uint64_t least = least_sum(from.data(), prepared[i].from_above.data(), depths);
+            const std::uint64_t least = least_sum(from.data(), prepared[i].from_above.data(), depths, kNowhere);
             const auto cost = static_cast<std::uint32_t>(least >> 32U);
             costs[sorted[i]] = std::min(cost, kFar);
             others[sorted[i]] = cost >= kFar ? kFar : std::min(static_cast<std::uint32_t>(least), kFar);

@@ -8,6 +8,7 @@
 #include "geo/edge_index.h"
 #include "geo/ellipsoid.h"
 #include "geo/local_frame.h"
+#include "geo/wording.h"
 #include "service/telling.h"
 
 namespace otoro::service {
@@ -126,7 +127,7 @@ void tell_attaching(std::vector<Finding>& out, const Study& study, const View& v
                            fmt::format("{} {} no road within {} that this traveller may use", some(not_near),
                                        not_near.size() == 1 ? "has" : "have", describe(limit)),
                            [&](std::uint32_t i) {
-                               return metres.contains(i) ? fmt::format("the nearest is {:.0f} m off", metres[i])
+                               return metres.contains(i) ? fmt::format("the nearest is {} m off", said(metres[i], 0))
                                                          : std::string("no road near");
                            });
         for (auto& item : f.items)
@@ -176,7 +177,7 @@ void tell_attaching(std::vector<Finding>& out, const Study& study, const View& v
             FindingKind::far_from_road, v, far,
             fmt::format("{} {} more than {} from the road {} attached to", some(far),
                         far.size() == 1 ? "stands" : "stand", describe(kFar), far.size() == 1 ? "it is" : "they are"),
-            [&](std::uint32_t i) { return fmt::format("{:.1f} m", (*v.attached)[i]->off_road.metres()); });
+            [&](std::uint32_t i) { return fmt::format("{} m", said((*v.attached)[i]->off_road.metres(), 1)); });
         // The farthest first.
         std::stable_sort(f.items.begin(), f.items.end(), [&](const FindingItem& a, const FindingItem& b) {
             return (*v.attached)[*a.place]->off_road > (*v.attached)[*b.place]->off_road;

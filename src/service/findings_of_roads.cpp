@@ -8,6 +8,7 @@
 #include "geo/edge_index.h"
 #include "geo/ellipsoid.h"
 #include "geo/local_frame.h"
+#include "geo/wording.h"
 #include "service/telling.h"
 
 namespace otoro::service {
@@ -49,7 +50,8 @@ void tell_gaps(std::vector<Finding>& out, const Study& study, const Checked& c, 
         Weight gained;
         const std::string effect = effect_of(g, c, loads, gained);
         const std::string& road = c.network->name(g.link);
-        item.text = fmt::format("{:.1f} m{}: {}", g.distance.metres(), road.empty() ? "" : " from " + road, effect);
+        item.text =
+            fmt::format("{} m{}: {}", said(g.distance.metres(), 1), road.empty() ? "" : " from " + road, effect);
         item.where = g.from;
         item.weight = gained;
         item.fix = CloseGaps{{g.closing}};
@@ -114,7 +116,7 @@ void tell_pieces(std::vector<Finding>& out, const Checked& c, const PieceLoads& 
             item.text += fmt::format(", {} with {} {}", plural(loads.demand[p].places, "place", "places"),
                                      describe(loads.demand[p].weight), loads.weight_name);
         if (const auto join = c.joins.find(p); join != c.joins.end()) {
-            item.text += fmt::format("; the nearest other road is {:.1f} m off", join->second.distance.metres());
+            item.text += fmt::format("; the nearest other road is {} m off", said(join->second.distance.metres(), 1));
             item.where = join->second.from;
             item.fix = CloseGaps{{join->second.closing}};
             all.gaps.push_back(join->second.closing);

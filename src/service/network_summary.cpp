@@ -6,6 +6,7 @@
 #include <algorithm>
 
 #include "geo/amounts.h"
+#include "geo/wording.h"
 #include "service/join_report.h"
 
 namespace otoro::service {
@@ -45,14 +46,14 @@ std::string roads_part(const Study& study, const Checked& c) {
     s += fmt::format("  Gaps closed by hand: {}.\n", in.preparation.closed.size());
     for (const auto& g : in.preparation.closed)
         s += fmt::format("    {:.6f}, {:.6f} to {:.6f}, {:.6f}\n", g.from.lon, g.from.lat, g.to.lon, g.to.lat);
-    s += fmt::format("  {} links, {} nodes, {:.1f} km usable by this traveller; {} links are not for them.\n",
-                     n(c.roads.links), n(c.roads.nodes), c.roads.length.kilometres(), n(c.roads.left_out));
-    s += fmt::format("  {} one-way links ({:.1f} km). {} {}. {} dead ends.\n", n(c.roads.one_way_links),
-                     c.roads.one_way_length.kilometres(), n(c.roads.pieces.size()),
+    s += fmt::format("  {} links, {} nodes, {} usable by this traveller; {} links are not for them.\n",
+                     n(c.roads.links), n(c.roads.nodes), said_long(c.roads.length, 1), n(c.roads.left_out));
+    s += fmt::format("  {} one-way links ({}). {} {}. {} dead ends.\n", n(c.roads.one_way_links),
+                     said_long(c.roads.one_way_length, 1), n(c.roads.pieces.size()),
                      c.roads.pieces.size() == 1 ? "piece" : "pieces", n(c.dead_ends));
     for (std::size_t i = 0; i < std::min<std::size_t>(c.roads.pieces.size(), 10); ++i)
-        s += fmt::format("    piece {}: {} {}, {:.2f} km\n", i + 1, n(c.roads.pieces[i].links),
-                         c.roads.pieces[i].links == 1 ? "link" : "links", c.roads.pieces[i].length.kilometres());
+        s += fmt::format("    piece {}: {} {}, {}\n", i + 1, n(c.roads.pieces[i].links),
+                         c.roads.pieces[i].links == 1 ? "link" : "links", said_long(c.roads.pieces[i].length, 2));
     s += fmt::format("  Gaps under {} still open: {}.\n", describe(study.gap_tolerance), c.gaps.size());
     s += fmt::format("  Heights: {}. Traffic signals: {}. Forbidden turns: {}, and {} over several roads.\n",
                      in.lines->heights.empty() ? "not known" : "known at every vertex",

@@ -5,6 +5,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "geo/wording.h"
+
 namespace otoro::service {
 namespace {
 
@@ -94,11 +96,11 @@ std::string reason(const Outcome& outcome, DemandIndex place) {
     const auto nearest = [&] { return label(outcome.sites[p.nearest->value()].planned.site); };
     switch (p.status) {
         case Status::served:
-            return fmt::format("Served by {}, {:.2f} min and {:.2f} km away.", nearest(), p.time.minutes(),
-                               p.distance.kilometres());
+            return fmt::format("Served by {}, {} min and {} away.", nearest(), said(p.time.minutes(), 2),
+                               said_long(p.distance, 2));
         case Status::beyond_limit:
-            return fmt::format("The nearest site, {}, is {:.2f} min and {:.2f} km away; the limit is {}.", nearest(),
-                               p.time.minutes(), p.distance.kilometres(), describe(*outcome.question.limit));
+            return fmt::format("The nearest site, {}, is {} min and {} away; the limit is {}.", nearest(),
+                               said(p.time.minutes(), 2), said_long(p.distance, 2), describe(*outcome.question.limit));
         case Status::no_road_near: {
             const AskedSet& set = set_of(outcome, place);
             return fmt::format("No road that this traveller may use{} is within {}.",

@@ -6,6 +6,7 @@
 
 #include "geo/amounts.h"
 #include "geo/local_frame.h"
+#include "geo/wording.h"
 #include "service/split_link.h"
 
 namespace otoro::service {
@@ -85,12 +86,12 @@ RoadReading read_road(const roads::Network& network, const CostedNetwork& costed
 
 std::string describe(const RoadReading& r, const roads::Network& network) {
     std::string s = fmt::format("{}{}\n", called(network, r.link), r.added ? " (added to close a gap)" : "");
-    s += fmt::format("{}, {:.1f} m long{}\n", name(r.road_class), r.length.metres(),
+    s += fmt::format("{}, {} m long{}\n", name(r.road_class), said(r.length.metres(), 1),
                      r.level != 0 ? fmt::format(", level {}", r.level) : "");
     s += r.stated ? fmt::format("{} used; the file says {}\n", describe(r.used), describe(*r.stated))
                   : fmt::format("{} used, by its class\n", describe(r.used));
     const auto minutes = [](const std::optional<Millis>& t) {
-        return t ? fmt::format("{:.2f} min", t->minutes()) : std::string("not allowed");
+        return t ? said(t->minutes(), 2) + " min" : std::string("not allowed");
     };
     s += fmt::format("as drawn {}, the other way {}\n", minutes(r.along), minutes(r.against));
     if (!r.piece)
@@ -101,8 +102,8 @@ std::string describe(const RoadReading& r, const roads::Network& network) {
     s += fmt::format("starts at {}\n", names(network, r.joined_at_start));
     s += fmt::format("ends at {}\n", names(network, r.joined_at_end));
     for (std::size_t i = 0; i < std::min<std::size_t>(r.nearly.size(), 3); ++i)
-        s += fmt::format("nearly meets {}, {:.1f} m off\n", called(network, r.nearly[i].first),
-                         r.nearly[i].second.metres());
+        s += fmt::format("nearly meets {}, {} m off\n", called(network, r.nearly[i].first),
+                         said(r.nearly[i].second.metres(), 1));
     s.pop_back();
     return s;
 }

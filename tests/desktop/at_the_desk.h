@@ -15,6 +15,7 @@
 #include "desktop/pages/add_panel.h"
 #include "desktop/pages/data_page.h"
 #include "desktop/pages/study_page.h"
+#include "desktop/parts/find_box.h"
 #include "desktop/parts/question_line.h"
 #include "desktop/parts/strips.h"
 #include "desktop/parts/verdict_view.h"
@@ -66,6 +67,23 @@ public:
         add(saltmere("households.csv"));
         add(saltmere("ambulance-posts.geojson"));
         REQUIRE(settle());
+    }
+    /// Begins to draw a closure, as the editor's buttons do.
+    void draw_closure(roads::ClosureShape shape) {
+        roads::Closure like;
+        like.shape = shape;
+        page().draw_closure(like);
+    }
+    /// Writes into the find box and presses Return; waits until it is found or not.
+    void find(const QString& text) {
+        auto& box = window.find_box();
+        box.setText(text);
+        bool ended = false;
+        QObject here;
+        QObject::connect(&box, &desktop::FindBox::found, &here, [&] { ended = true; });
+        QObject::connect(&box, &desktop::FindBox::nothing_found, &here, [&] { ended = true; });
+        QTest::keyClick(&box, Qt::Key_Return);
+        REQUIRE(wait_for([&] { return ended; }));
     }
     /// Presses a blank of the question and returns the editor that opens.
     QWidget* press_blank(const QString& key) {

@@ -18,8 +18,10 @@
 #include "desktop/at_the_desk.h"
 #include "desktop/pages/profile_sheet.h"
 #include "desktop/parts/attach_sheet.h"
+#include "desktop/parts/closure_editor.h"
 #include "desktop/parts/findings_list.h"
 #include "desktop/parts/join_panel.h"
+#include "desktop/parts/number_box.h"
 #include "desktop/parts/plan_list.h"
 #include "desktop/parts/sources_list.h"
 
@@ -201,7 +203,7 @@ TEST_CASE("Roads are shut from the map, in a plan that says so and can be change
     desk.window.show_study();
     const auto today = served(desk);
     // Round the Market Cross: nobody comes out.
-    desk.map().start_drawing(roads::ClosureShape::area);
+    desk.draw_closure(roads::ClosureShape::area);
     const auto& cross = *desk.session().document.study().sites[0].set->sites[0].position;
     desk.map().go_to(cross);
     for (const QPointF d : {QPointF(-60, -60), QPointF(60, -60), QPointF(60, 60)})
@@ -217,12 +219,17 @@ TEST_CASE("Roads are shut from the map, in a plan that says so and can be change
     desk.page().offer_spot_menu(cross, desk.window.pos());
     auto* menu = desk.page().findChild<QMenu*>("spot");
     REQUIRE(menu);
-    QMenu* mine = nullptr;
+    QAction* change = nullptr;
     for (auto* a : menu->actions())
-        if (a->menu() && a->text() == "Roads closed") mine = a->menu();
-    REQUIRE(mine);
-    mine->actions().at(1)->trigger();  // slowed
-    Desk::close_editor();
+        if (a->text().contains("Roads closed") && a->text().startsWith("Change")) change = a;
+    REQUIRE(change);
+    menu->close();
+    change->trigger();
+    auto* editor = qobject_cast<ClosureEditor*>(QApplication::activePopupWidget());
+    REQUIRE(editor);
+    editor->factor().setValue(2.5);
+    CHECK(editor->slowed().isChecked());  // a number that is set says which effect is meant
+    QTest::mouseClick(editor->button("change"), Qt::LeftButton);
     REQUIRE(desk.settle());
     CHECK(desk.session().document.plan().closures[0].effect == roads::ClosureEffect::slowed);
     CHECK(served(desk) == today);
@@ -306,7 +313,7 @@ TEST_CASE("A filter is counted as it is typed, and kept with the study") {
     auto& panel = desk.window.data_page().add_panel();
     REQUIRE(wait_for([&] { return panel.open(); }));
     panel.filter().setText("class = 'residential'");
-    REQUIRE(wait_for([&] { return panel.filter_effect().contains("of 5994 records"); }));
+    REQUIRE(wait_for([&] { return panel.filter_effect().contains("of 5,994 records"); }));
     panel.filter().setText("class = ");
     REQUIRE(wait_for([&] { return panel.filter_effect().contains("missing at the end"); }));
     panel.filter().setText("class = 'residential'");

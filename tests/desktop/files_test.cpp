@@ -56,7 +56,11 @@ TEST_CASE("The answer and the map are handed out") {
     desk.window.export_map(QString::fromStdString(desk.folder.file("m.png")));
     desk.window.export_map(QString::fromStdString(desk.folder.file("m.svg")));
     REQUIRE(desk.settle());
-    CHECK(QImageReader(QString::fromStdString(desk.folder.file("m.png"))).size() == desk.map().size() * 2);
+    CHECK(QImageReader(QString::fromStdString(desk.folder.file("m.png"))).size().width() == desk.map().width() * 2);
+    // The question and the legend stand above and below the map.
+    CHECK(QImageReader(QString::fromStdString(desk.folder.file("m.png"))).size().height() >
+          desk.map().height() * 2 + 100);
+    CHECK(test::contents(desk.folder.file("m.svg")).find("households") != std::string::npos);
     CHECK(test::contents(desk.folder.file("m.svg")).find("<svg") != std::string::npos);
     desk.window.export_map(QString::fromStdString(desk.folder.file("no/such/m.png")));
     REQUIRE(desk.settle());

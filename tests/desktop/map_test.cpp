@@ -322,7 +322,7 @@ TEST_CASE("The legend switches looks and layers") {
     const auto drawn = [&] {
         QImage image(desk.map().size(), QImage::Format_RGB32);
         QPainter p(&image);
-        desk.map().picture().value().paint(p, desk.map().size());
+        desk.map().picture().value().paint_map(p);
         p.end();
         return pixels(image, beyond_colour);
     };
@@ -355,16 +355,16 @@ TEST_CASE("Records sort, filter and copy") {
     records.filter().setText("Northend");
     CHECK(model->rowCount() > 100);
     records.filter().clear();
-    records.demand_table().sortByColumn(DemandRecords::kMinutes, Qt::DescendingOrder);
+    records.demand_table().sortByColumn(DemandSource::kMinutes, Qt::DescendingOrder);
     const double worst =
         static_cast<double>(statistics(desk.session().answers.shown()->outcome, routing::Measure::time)->worst) /
         60'000;
-    CHECK(model->index(0, DemandRecords::kMinutes).data(kSortRole).toDouble() == Approx(worst));
+    CHECK(model->index(0, DemandSource::kMinutes).data(kSortRole).toDouble() == Approx(worst));
     const int last = model->rowCount() - 1;
-    CHECK(model->index(last, DemandRecords::kMinutes).data().toString().isEmpty());  // those without minutes come last,
-                                                                                     // whichever way
-    records.demand_table().sortByColumn(DemandRecords::kMinutes, Qt::AscendingOrder);
-    CHECK(model->index(last, DemandRecords::kMinutes).data().toString().isEmpty());
+    CHECK(model->index(last, DemandSource::kMinutes).data().toString().isEmpty());  // those without minutes come last,
+                                                                                    // whichever way
+    records.demand_table().sortByColumn(DemandSource::kMinutes, Qt::AscendingOrder);
+    CHECK(model->index(last, DemandSource::kMinutes).data().toString().isEmpty());
     records.demand_table().selectRow(0);
     records.copy();
     const QStringList lines = QApplication::clipboard()->text().split('\n', Qt::SkipEmptyParts);
@@ -375,14 +375,13 @@ TEST_CASE("Records sort, filter and copy") {
 
 TEST_CASE("A site, a household or a road is found by name") {
     Mapped desk;
-    CHECK(desk.window.find_place("quay"));
+    desk.find("quay");
     CHECK(desk.session().selection.picked().site == SiteIndex(5u));
-    CHECK(desk.window.find_place("h00042"));
+    desk.find("h00042");
     CHECK(desk.session().selection.picked().places == std::vector<std::uint32_t>{41});
-    CHECK(desk.window.find_place("causeway"));
-    CHECK_FALSE(desk.window.find_place("Atlantis"));
-    desk.window.find_box().setText("Atlantis");
-    QTest::keyClick(&desk.window.find_box(), Qt::Key_Return);
+    desk.find("causeway");
+    CHECK(desk.window.notice().text().contains("Causeway"));
+    desk.find("Atlantis");
     CHECK(desk.window.notice().text().contains("Atlantis"));
 }
 
@@ -430,7 +429,7 @@ TEST_CASE("A picture of the map by tiles is the picture drawn whole") {
     const QImage tiles = desk.map().grab().toImage();
     QImage whole(desk.map().size(), QImage::Format_RGB32);
     QPainter p(&whole);
-    desk.map().picture().value().paint(p, desk.map().size());
+    desk.map().picture().value().paint_map(p);
     p.end();
     const auto share = [](int a, int b) { return static_cast<double>(std::abs(a - b)) / std::max({a, b, 1}); };
     CHECK(share(pixels(tiles, beyond_colour), pixels(whole, beyond_colour)) < 0.05);

@@ -229,7 +229,7 @@ private:
     }
     void draw() {
         if (!desk_.map().drawing())
-            desk_.map().start_drawing(chance(2) ? roads::ClosureShape::line : roads::ClosureShape::area);
+            desk_.draw_closure(chance(2) ? roads::ClosureShape::line : roads::ClosureShape::area);
         for (int i = pick(0, 4); i > 0; --i) QTest::mouseClick(&desk_.map(), Qt::LeftButton, {}, spot());
         if (chance(4)) QTest::keyClick(&desk_.map(), Qt::Key_Backspace);
         QTest::keyClick(&desk_.map(), chance(3) ? Qt::Key_Escape : Qt::Key_Return);

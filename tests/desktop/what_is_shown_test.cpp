@@ -17,6 +17,7 @@
 #include "desktop/dialogs.h"
 #include "desktop/pages/profile_sheet.h"
 #include "desktop/parts/answer_panel.h"
+#include "desktop/parts/closure_editor.h"
 #include "desktop/parts/curve_view.h"
 #include "desktop/parts/findings_list.h"
 #include "desktop/parts/number_box.h"
@@ -207,12 +208,18 @@ TEST_CASE("Closures from a file are one step and one plan with the file's name, 
     desk.page().offer_spot_menu({-9.5, 46.2}, desk.window.pos());
     auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
     REQUIRE(menu);
-    const auto entries = menu->actions();
+    const auto all = menu->actions();
+    const auto change = std::find_if(all.begin(), all.end(), [](const QAction* a) { return a->menu() != nullptr; });
+    REQUIRE(change != all.end());
+    const auto entries = (*change)->menu()->actions();
     const auto works =
-        std::find_if(entries.begin(), entries.end(), [](const QAction* a) { return a->text() == "works 7"; });
+        std::find_if(entries.begin(), entries.end(), [](const QAction* a) { return a->text().contains("works 7"); });
     REQUIRE(works != entries.end());
-    (*works)->menu()->actions().last()->trigger();
-    Desk::close_editor();
+    menu->close();
+    (*works)->trigger();
+    auto* editor = qobject_cast<ClosureEditor*>(QApplication::activePopupWidget());
+    REQUIRE(editor);
+    QTest::mouseClick(editor->button("open"), Qt::LeftButton);
     CHECK(desk.session().document.plan().closures.size() == 25);
     CHECK(desk.session().document.plan().closures[7].name == "works 8");
 }
@@ -323,7 +330,7 @@ TEST_CASE("Drawing says how it ends, ends visibly, and is given up when another 
     desk.add_saltmere();
     desk.window.show_study();
     auto& map = desk.map();
-    map.start_drawing(roads::ClosureShape::area);
+    desk.draw_closure(roads::ClosureShape::area);
     CHECK(map.drawing_hint().contains("double click"));
     QTest::mouseClick(&map, Qt::LeftButton, {}, {300, 200});
     QTest::mouseClick(&map, Qt::LeftButton, {}, {360, 200});
@@ -331,10 +338,10 @@ TEST_CASE("Drawing says how it ends, ends visibly, and is given up when another 
     CHECK_FALSE(map.drawing());
     CHECK(desk.window.notice().text().contains("three points"));
     CHECK(desk.session().document.study().plans.size() == 1);
-    map.start_drawing(roads::ClosureShape::line);
+    desk.draw_closure(roads::ClosureShape::line);
     QTest::keyClick(&map, Qt::Key_Escape);
     CHECK(desk.window.notice().text().contains("given up"));
-    map.start_drawing(roads::ClosureShape::line);
+    desk.draw_closure(roads::ClosureShape::line);
     desk.session().document.put({}, {});
     CHECK_FALSE(map.drawing());
     CHECK(map.cursor().shape() == Qt::ArrowCursor);
@@ -343,7 +350,9 @@ TEST_CASE("Drawing says how it ends, ends visibly, and is given up when another 
 TEST_CASE("Closing the road where there is none says so") {
     Desk desk;
     desk.add_saltmere();
-    desk.page().take_closure(roads::ClosureShape::point, {{-8.0, 46.2}});
+    roads::Closure far;
+    far.vertices = {{-8.0, 46.2}};
+    desk.page().take_closure(far);
     CHECK(desk.window.notice().text().contains("no road within 50 m"));
     CHECK(desk.session().document.study().plans.size() == 1);
 }
@@ -486,21 +495,18 @@ TEST_CASE("Find goes on to the next match, through all sets, and says what it fo
     desk.add_saltmere();
     desk.add(test::saltmere("primary-schools.geojson"));
     const auto& schools = desk.session().document.study().find_sites("primary schools")->set->sites;
-    desk.window.find_box().setText(QString::fromStdString(schools[2].name));
-    QTest::keyClick(&desk.window.find_box(), Qt::Key_Return);
+    desk.find(QString::fromStdString(schools[2].name));
     CHECK(desk.window.notice().text().contains(QString::fromStdString(schools[2].name)));
     CHECK(desk.window.notice().text().contains("primary schools"));
-    desk.window.find_box().setText("row");
     std::set<QString> said;
     for (int i = 0; i < 3; ++i) {
-        QTest::keyClick(&desk.window.find_box(), Qt::Key_Return);
+        desk.find("row");
         said.insert(desk.window.notice().text());
     }
     CHECK(said.size() == 3);
     CHECK(
         std::all_of(said.begin(), said.end(), [](const QString& s) { return s.contains("Return goes to the next"); }));
-    desk.window.find_box().setText("nowhere at all");
-    QTest::keyClick(&desk.window.find_box(), Qt::Key_Return);
+    desk.find("nowhere at all");
     CHECK(desk.window.notice().is_trouble());
     desk.window.find_box().setFocus();
     QTest::keyClicks(&desk.window.find_box(), "x");

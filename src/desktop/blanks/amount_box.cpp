@@ -5,6 +5,7 @@
 
 #include "desktop/blanks/blank_editors.h"
 #include "desktop/parts/number_box.h"
+#include "desktop/words.h"
 
 namespace otoro::desktop {
 
@@ -19,9 +20,9 @@ void add_amount(QVBoxLayout& box, QWidget& popup, const QString& name, const Amo
     number->setRange(0.1, 600);
     number->setStepType(QAbstractSpinBox::AdaptiveDecimalStepType);
     unit->setAccessibleName(Blanks::tr("Unit"));
-    unit->addItems({Blanks::tr("min"), Blanks::tr("km")});
+    unit->addItems({Blanks::tr("min"), long_unit()});
     const bool time = std::holds_alternative<Millis>(now);
-    number->setValue(time ? std::get<Millis>(now).minutes() : std::get<Millimetres>(now).kilometres());
+    number->setValue(time ? std::get<Millis>(now).minutes() : in_long_units(std::get<Millimetres>(now)));
     unit->setCurrentIndex(time ? 0 : 1);
     unit->setEnabled(units_open);
     row->addWidget(number);
@@ -29,7 +30,7 @@ void add_amount(QVBoxLayout& box, QWidget& popup, const QString& name, const Amo
     box.addLayout(row);
     const auto report = [number, unit, changed] {
         changed(unit->currentIndex() == 0 ? Amount(Millis(std::llround(number->value() * 60'000)))
-                                          : Amount(Millimetres(std::llround(number->value() * 1'000'000))));
+                                          : Amount(from_long_units(number->value())));
     };
     QObject::connect(number, &QDoubleSpinBox::valueChanged, &popup, report);
     QObject::connect(unit, &QComboBox::currentIndexChanged, &popup, report);

@@ -1,53 +1,141 @@
-/// What the hand does on the map: picks, drags, draws, and the keys.
+/// What the hand does on the map: picks, drags and draws. What the keys do is in map_keys.cpp.
 #include <QApplication>
 #include <QContextMenuEvent>
-#include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPainter>
 #include <algorithm>
 #include <utility>
 
 #include "desktop/map/map_view.h"
+#include "desktop/parts/announce.h"
 #include "desktop/theme.h"
+#include "desktop/words.h"
 
 namespace otoro::desktop {
 
-void MapView::start_drawing(roads::ClosureShape shape) {
-    drawing_ = shape;
+void MapView::start_drawing(Sketch sketch) {
+    give_up_drag();
+    sketch_ = std::move(sketch);
     drawn_.clear();
     clear_reading();
     setCursor(Qt::CrossCursor);
     setFocus();
+    announce(*this, drawing_hint());
     update();
 }
 
 void MapView::finish_drawing() {
-    const auto shape = *drawing_;
+    const Sketch sketch = *sketch_;
     auto vertices = std::move(drawn_);
     vertices.erase(std::unique(vertices.begin(), vertices.end()), vertices.end());
     give_up_drawing();
-    if (vertices.size() >= static_cast<std::size_t>(shape) + 1)
-        emit closure_drawn(shape, vertices);
+    if (vertices.size() >= sketch.least_points()) return sketch.done(vertices);
+    const QString why = sketch.form == Sketch::Form::area  ? tr("An area needs three points at least.")
+                        : sketch.form == Sketch::Form::box ? tr("A box needs two corners.")
+                                                           : tr("A line needs two points at least.");
+    emit remark(why + " " + sketch.otherwise);
+}
+
+bool MapView::draw_at(QPointF at) {
+    if (!sketch_) return false;
+    last_at_ = at;
+    drawn_.push_back(place_of(at));
+    if (sketch_->form == Sketch::Form::box && drawn_.size() == 2)
+        finish_drawing();
     else
-        emit drawing_ended(shape == roads::ClosureShape::area
-                               ? tr("An area needs three points at least; nothing was closed.")
-                               : tr("A line needs two points at least; nothing was closed."));
+        announce(*this, drawing_hint());
+    update();
+    return true;
 }
 
 void MapView::give_up_drawing() {
-    drawing_.reset();
+    sketch_.reset();
     drawn_.clear();
     unsetCursor();
     update();
 }
 
 QString MapView::drawing_hint() const {
-    if (!drawing_) return {};
-    return *drawing_ == roads::ClosureShape::area
-               ? tr("Press at the corners of the area. A double click or Enter ends it, Backspace takes the "
-                    "last corner back, Esc gives up.")
-               : tr("Press along the line. A double click or Enter ends it, Backspace takes the last point "
-                    "back, Esc gives up.");
+    if (!sketch_) return {};
+    QString how;
+    switch (sketch_->form) {
+        case Sketch::Form::area:
+            how =
+                tr("Press at its corners; a double click or Enter ends it, Backspace takes the last corner back, "
+                   "Esc gives up.");
+            break;
+        case Sketch::Form::line:
+            how =
+                tr("Press along it; a double click or Enter ends it, Backspace takes the last point back, Esc gives "
+                   "up.");
+            break;
+        case Sketch::Form::box:
+            how = tr("Press one corner, then the opposite one; Esc gives up.");
+            break;
+    }
+    if (sketch_->reading && !drawn_.empty()) {
+        auto points = drawn_;
+        points.push_back(place_of(last_at_));
+        if (const QString reading = sketch_->reading(points); !reading.isEmpty()) return reading + "  " + how;
+    }
+    return sketch_->what + " " + how;
+}
+
+void MapView::start_picking() {
+    Sketch box;
+    box.form = Sketch::Form::box;
+    box.what = tr("Pick the places in a box.");
+    box.otherwise = tr("Nothing was picked.");
+    box.done = [this](const std::vector<geo::LonLat>& corners) { pick_between(corners[0], corners[1], false); };
+    start_drawing(std::move(box));
+}
+
+void MapView::pick_between(geo::LonLat a, geo::LonLat b, bool more) {
+    if (!scene_ || !scene_is_current()) return;
+    Picked s = more ? session_.selection.picked() : Picked{};
+    std::vector<std::uint32_t> found;
+    if (scene_->demand().count() > 0)
+        scene_->places_in(QRectF(scene_->world().flat(a), scene_->world().flat(b)).normalized(), found);
+    s.places.insert(s.places.end(), found.begin(), found.end());
+    std::sort(s.places.begin(), s.places.end());
+    s.places.erase(std::unique(s.places.begin(), s.places.end()), s.places.end());
+    const auto n = s.places.size();
+    session_.selection.pick(std::move(s));
+    emit remark(n == 0 ? tr("There are no places in the box.")
+                       : tr("%1 picked.").arg(counted(n, tr("place"), tr("places"))));
+}
+
+void MapView::show_picked() {
+    std::vector<geo::LonLat> where;
+    const auto& picked = session_.selection.picked();
+    if (scene_ && scene_is_current())
+        for (const std::uint32_t i : picked.places)
+            if (i < scene_->demand().count() && scene_->has_place(i))
+                where.push_back(scene_->world().place(scene_->place(i)));
+    const auto sites = sites_now();
+    if (picked.site && picked.site->value() < sites.size())
+        if (const auto& p = sites[picked.site->value()].planned.site.position) where.push_back(*p);
+    if (where.empty()) return emit remark(tr("Nothing is picked. Press a place or a row, or pick in a box."));
+    go_to_all(where);
+}
+
+void MapView::let_go() {
+    if (sketch_) {
+        const QString otherwise = sketch_->otherwise;
+        give_up_drawing();
+        emit remark(tr("Drawing was given up.") + " " + otherwise);
+        return;
+    }
+    if (box_from_) {
+        box_from_.reset();
+        pressed_ = false;
+        return update();
+    }
+    if (dragged_ && drag_moved_) return give_up_drag();  // the site stays where it was
+    cursor_.reset();
+    clear_reading();
+    set_marks({});
+    session_.selection.pick({});
 }
 
 bool MapView::event(QEvent* e) {
@@ -61,6 +149,7 @@ void MapView::forget_drag() {
     if (dragged_ || panning_) unsetCursor();
     pressed_ = panning_ = drag_moved_ = false;
     dragged_.reset();
+    box_from_.reset();
     update();
 }
 
@@ -71,26 +160,34 @@ void MapView::give_up_drag() {
 }
 
 void MapView::paint_drawing(QPainter& painter) const {
-    if (!drawing_) return;
     painter.setRenderHint(QPainter::Antialiasing);
+    painter.setPen(QPen(theme::kAccent, 1.5, Qt::DashLine));
+    painter.setBrush(QColor(theme::kAccent.red(), theme::kAccent.green(), theme::kAccent.blue(), 30));
+    if (box_from_ && drag_moved_) painter.drawRect(QRectF(*box_from_, last_at_).normalized());
+    if (!sketch_ || drawn_.empty()) return;
+    if (sketch_->form == Sketch::Form::box) {
+        painter.drawRect(QRectF(screen_of(drawn_.front()), last_at_).normalized());
+        return;
+    }
     QPolygonF line;
     for (const auto& p : drawn_) line.append(screen_of(p));
     line.append(last_at_);
-    painter.setPen(QPen(theme::kAccent, 3, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
-    painter.setBrush(Qt::NoBrush);
-    painter.drawPolyline(line);
-    if (*drawing_ == roads::ClosureShape::area && line.size() > 2) {
+    if (sketch_->form == Sketch::Form::area && line.size() > 2) {
+        painter.setPen(Qt::NoPen);
+        painter.drawPolygon(line);
         painter.setPen(QPen(theme::kAccent, 1.5, Qt::DashLine));
         painter.drawLine(line.last(), line.first());
     }
+    painter.setPen(QPen(theme::kAccent, 3, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+    painter.setBrush(Qt::NoBrush);
+    painter.drawPolyline(line);
 }
 
 void MapView::mousePressEvent(QMouseEvent* e) {
-    if (drawing_) {
-        last_at_ = e->position();
-        if (e->button() == Qt::LeftButton) drawn_.push_back(place_of(e->position()));
-        if (*drawing_ == roads::ClosureShape::point && !drawn_.empty()) finish_drawing();
-        return update();
+    cursor_.reset();  // the mouse has it
+    if (sketch_) {
+        if (e->button() == Qt::LeftButton) draw_at(e->position());
+        return;
     }
     pressed_road_.reset();
     give_up_drag();  // a second button while a site is in the hand puts it back
@@ -100,15 +197,19 @@ void MapView::mousePressEvent(QMouseEvent* e) {
     const auto site = site_at(e->position());
     const auto sites = sites_now();
     if (site && site->value() < sites.size()) dragged_ = Dragged{sites[site->value()].planned, *site};
-    panning_ = !dragged_;
+    if (!dragged_ && (e->modifiers() & Qt::ShiftModifier)) box_from_ = e->position();
+    panning_ = !dragged_ && !box_from_;
 }
 
 void MapView::mouseMoveEvent(QMouseEvent* e) {
     const QPointF moved = e->position() - last_at_;
     last_at_ = e->position();
-    if (drawing_) return update();
+    if (sketch_) return update();
     if (!(e->buttons() & Qt::LeftButton)) {
-        hover_.start();
+        if (!dragged_) {  // by the keyboard
+            cursor_.reset();
+            hover_.start();
+        }
         return;
     }
     if (!pressed_) return;  // what this press began was given up
@@ -121,47 +222,70 @@ void MapView::mouseMoveEvent(QMouseEvent* e) {
         moved_ = true;
         wish();
         update();
-    } else if (dragged_ && session_.answers.shown()) {
-        session_.answers.try_out(change_of(dragged_->site, service::Change::move, place_of(e->position())));
-        update();  // the site is under the mouse at once
+    } else if (box_from_) {
+        update();
+    } else {
+        drag_to(e->position());
     }
 }
 
-void MapView::mouseReleaseEvent(QMouseEvent* e) {
-    if (drawing_ || !pressed_ || e->button() != Qt::LeftButton) return;
+void MapView::drag_to(QPointF at) {
+    last_at_ = at;
+    if (dragged_ && session_.answers.shown())
+        session_.answers.try_out(change_of(dragged_->site, service::Change::move, place_of(at)));
+    update();  // the site is under the hand at once
+}
+
+void MapView::drop_at(QPointF at) {
     const auto dragged = dragged_;
-    const bool moved = drag_moved_;
     forget_drag();
-    if (!moved) {
+    if (!dragged || !session_.answers.shown()) return;
+    session_.document.change_plan(tr("%1 moved").arg(QString::fromStdString(service::label(dragged->site.site))),
+                                  change_of(dragged->site, service::Change::move, place_of(at)));
+}
+
+void MapView::mouseReleaseEvent(QMouseEvent* e) {
+    if (sketch_ || !pressed_ || e->button() != Qt::LeftButton) return;
+    const bool moved = drag_moved_;
+    const auto box = box_from_;
+    if (moved && dragged_) return drop_at(e->position());
+    forget_drag();
+    if (!moved)
         pick(e->position(), e->modifiers() & (Qt::ControlModifier | Qt::ShiftModifier));
-    } else if (dragged && session_.answers.shown()) {
-        const auto& site = dragged->site.site;
-        session_.document.change_plan(tr("%1 moved").arg(QString::fromStdString(service::label(site))),
-                                      change_of(dragged->site, service::Change::move, place_of(e->position())));
-    }
+    else if (box)
+        pick_between(place_of(*box), place_of(e->position()), e->modifiers() & Qt::ControlModifier);
 }
 
 void MapView::mouseDoubleClickEvent(QMouseEvent* e) {
     pressed_road_.reset();
-    if (drawing_) {
+    if (sketch_) {
         if (e->button() == Qt::LeftButton) finish_drawing();
         return;
     }
     forget_drag();
-    if (e->button() != Qt::LeftButton || !session_.answers.shown() || site_at(e->position())) return;
+    if (e->button() == Qt::LeftButton) add_site_at(e->position());
+}
+
+void MapView::add_site_at(QPointF at) {
+    if (!session_.answers.shown() || site_at(at)) return;
     std::vector<std::string> taken;
     for (const auto& s : sites_now()) taken.push_back(s.planned.site.id);
     const auto id = service::free_name(tr("New site").toStdString(), taken);
-    session_.document.change_plan(QString::fromStdString(id),
-                                  {service::Change::add, id, scene_->world().place(view_.to_world(e->position()))});
+    session_.document.change_plan(QString::fromStdString(id), {service::Change::add, id, place_of(at)});
 }
 
 void MapView::contextMenuEvent(QContextMenuEvent* e) {
-    if (drawing_) return;
-    if (const auto site = site_at(e->pos()))
-        emit site_menu_wanted(*site, e->globalPos());
+    if (sketch_) return;
+    if (e->reason() != QContextMenuEvent::Keyboard) return show_menu(e->pos(), e->globalPos());
+    if (!cursor_) move_cursor({});
+    if (const auto at = cursor_at()) show_menu(*at, mapToGlobal(at->toPoint()));
+}
+
+void MapView::show_menu(QPointF at, const QPoint& global) {
+    if (const auto site = site_at(at))
+        emit site_menu_wanted(*site, global);
     else if (scene_ && scene_->network())
-        emit spot_menu_wanted(place_of(e->pos()), e->globalPos());
+        emit spot_menu_wanted(place_of(at), global);
 }
 
 void MapView::pick(QPointF at, bool more) {
@@ -186,53 +310,6 @@ void MapView::pick(QPointF at, bool more) {
             s.places.erase(known);
     }
     session_.selection.pick(s);
-}
-
-void MapView::keyPressEvent(QKeyEvent* e) {
-    const double step = 80 / view_.pixels_per_metre;
-    switch (e->key()) {
-        case Qt::Key_Left:
-            view_.centre.rx() -= step;
-            break;
-        case Qt::Key_Right:
-            view_.centre.rx() += step;
-            break;
-        case Qt::Key_Up:
-            view_.centre.ry() -= step;
-            break;
-        case Qt::Key_Down:
-            view_.centre.ry() += step;
-            break;
-        case Qt::Key_Plus:
-        case Qt::Key_Equal:
-            return zoom_by(1.4, rect().center());
-        case Qt::Key_Minus:
-            return zoom_by(1 / 1.4, rect().center());
-        case Qt::Key_0:
-            return fit();
-        case Qt::Key_Return:
-        case Qt::Key_Enter:
-            if (drawing_) finish_drawing();
-            return;
-        case Qt::Key_Backspace:
-            if (drawing_ && !drawn_.empty()) drawn_.pop_back();
-            return update();
-        case Qt::Key_Escape:
-            if (drawing_) {
-                give_up_drawing();
-                emit drawing_ended(tr("Drawing was given up; nothing was closed."));
-                return;
-            }
-            if (dragged_ && drag_moved_) return give_up_drag();  // the site stays where it was
-            set_marks({});
-            session_.selection.pick({});
-            return;
-        default:
-            return QWidget::keyPressEvent(e);
-    }
-    moved_ = true;
-    wish();
-    update();
 }
 
 }  // namespace otoro::desktop

@@ -9,8 +9,10 @@
 #include <array>
 #include <cmath>
 #include <tuple>
+#include <unordered_set>
 
 #include "desktop/theme.h"
+#include "desktop/words.h"
 
 namespace otoro::desktop {
 namespace {
@@ -37,18 +39,53 @@ RoadPen pen_of(RoadWeight w) {
     return {};
 }
 
+QPainterPath path_of(const geo::Area& area, const Viewport& view, const FlatWorld& world) {
+    QPainterPath path;
+    path.setFillRule(Qt::OddEvenFill);
+    for (const auto& ring : area.rings) {
+        QPolygonF polygon;
+        for (const auto& p : ring) polygon.append(view.to_screen(world.flat(p)));
+        path.addPolygon(polygon);
+        path.closeSubpath();
+    }
+    return path;
+}
+
+/// Water is told by more than its tint: it has a shore, and level lines that stay where they are in the world.
 void paint_water(QPainter& painter, const Viewport& view, const MapScene& scene) {
-    painter.setPen(Qt::NoPen);
-    painter.setBrush(theme::kWater);
+    constexpr double kApart = 7;  // px
+    const QRectF sight({0, 0}, view.size);
+    QPainterPath water;
+    water.setFillRule(Qt::OddEvenFill);
     for (const auto& area : *scene.water()) {
-        QPainterPath path;
-        path.setFillRule(Qt::OddEvenFill);
-        for (const auto& ring : area.rings) {
-            QPolygonF polygon;
-            for (const auto& p : ring) polygon.append(view.to_screen(scene.world().flat(p)));
-            path.addPolygon(polygon);
-        }
-        painter.drawPath(path);
+        const QPainterPath path = path_of(area, view, scene.world());
+        if (path.controlPointRect().intersects(sight)) water.addPath(path);
+    }
+    if (water.isEmpty()) return;
+    painter.setPen(QPen(theme::kShore, 1.2));
+    painter.setBrush(theme::kWater);
+    painter.drawPath(water);
+    painter.save();
+    painter.setClipPath(water, Qt::IntersectClip);
+    painter.setPen(QPen(theme::kRipple, 1));
+    const double origin = view.to_screen({0, 0}).y();
+    for (double y = origin - std::floor(origin / kApart) * kApart; y < sight.bottom(); y += kApart)
+        painter.drawLine(QPointF(0, y), QPointF(sight.right(), y));
+    painter.restore();
+}
+
+void paint_zones(QPainter& painter, const Viewport& view, const MapScene& scene) {
+    const QRectF sight = QRectF({0, 0}, view.size).adjusted(-4, -4, 4, 4);
+    painter.setBrush(Qt::NoBrush);
+    painter.setPen(QPen(theme::kZone, 1.4, Qt::CustomDashLine, Qt::FlatCap, Qt::RoundJoin));
+    QPen pen = painter.pen();
+    pen.setDashPattern({6, 3, 1.5, 3});
+    painter.setPen(pen);
+    const auto& zones = scene.zones()->zones;
+    for (std::uint32_t i = 0; i < zones.size(); ++i) {
+        const QRectF box = scene.zone_box(i);
+        if (QRectF(view.to_screen(box.topLeft()), view.to_screen(box.bottomRight())).intersects(sight))
+            painter.drawPath(path_of(zones[i].area, view, scene.world()));
     }
 }
 
@@ -210,9 +247,18 @@ void paint_picked(QPainter& painter, const Viewport& view, const MapScene& scene
     painter.setBrush(Qt::NoBrush);
     if (scene.demand().count() == 0) return;
     const QRectF sight = QRectF({0, 0}, view.size).adjusted(-radius, -radius, radius, radius);
-    for (const std::uint32_t i : picked)
-        if (i < scene.demand().count() && scene.has_place(i) && sight.contains(view.to_screen(scene.place(i))))
-            painter.drawEllipse(view.to_screen(scene.place(i)), radius, radius);
+    // Where thousands are picked one ring stands for all that would lie on it.
+    constexpr std::size_t kMany = 3'000;
+    constexpr double kSpot = 5;  // px
+    std::unordered_set<std::int64_t> taken;
+    for (const std::uint32_t i : picked) {
+        if (i >= scene.demand().count() || !scene.has_place(i)) continue;
+        const QPointF at = view.to_screen(scene.place(i));
+        if (!sight.contains(at)) continue;
+        const auto spot = [](double v) { return static_cast<std::int64_t>(std::floor(v / kSpot)); };
+        if (picked.size() > kMany && !taken.insert(spot(at.x()) * 100'000 + spot(at.y())).second) continue;
+        painter.drawEllipse(at, radius, radius);
+    }
 }
 
 void paint_unserved_mark(QPainter& painter, QPointF at, double r, service::Status status) {
@@ -265,6 +311,7 @@ void paint_ground(QPainter& painter, const Viewport& view, const MapScene& scene
     painter.setRenderHint(QPainter::Antialiasing);
     painter.fillRect(QRectF({0, 0}, view.size), theme::kPaper);
     if (scene.water()) paint_water(painter, view, scene);
+    if (scene.zones() && style.shows(Layer::zones)) paint_zones(painter, view, scene);
     if (scene.network() && style.shows(Layer::roads)) paint_roads(painter, view, scene);
     if (scene.demand().count() == 0) return;
     std::vector<std::uint32_t> found;
@@ -320,12 +367,8 @@ void paint_site_mark(QPainter& painter, QPointF at, double r, places::SiteState 
     painter.drawLine(at + QPointF(-r * 1.25, 0), at + QPointF(r * 1.25, 0));
 }
 
-namespace {
-
-/// A picture that is painted often, made once; painted as it is where the device keeps vectors, and off the interface
-/// thread, where pictures cannot be kept.
-template <class Draw>
-void stamp(QPainter& painter, const QString& key, QPointF at, const QRectF& extent, Draw&& draw) {
+void stamp(QPainter& painter, const QString& key, QPointF at, const QRectF& extent,
+           const std::function<void(QPainter&)>& draw) {
     if (keeps_vectors(painter) || QThread::currentThread() != QCoreApplication::instance()->thread()) {
         painter.save();
         painter.setRenderHint(QPainter::Antialiasing);
@@ -351,8 +394,6 @@ void stamp(QPainter& painter, const QString& key, QPointF at, const QRectF& exte
     }
     painter.drawPixmap(QPointF(std::round(at.x() + extent.left()), std::round(at.y() + extent.top())), picture);
 }
-
-}  // namespace
 
 void paint_sites(QPainter& painter, const Viewport& view, const FlatWorld& world,
                  const std::vector<service::SiteOutcome>& sites, const MapStyle& style) {
@@ -399,6 +440,35 @@ void paint_sites(QPainter& painter, const Viewport& view, const FlatWorld& world
                   p.drawRoundedRect(inside, 3, 3);
                   p.setPen(s.planned.in_use ? theme::kInk : theme::kSoftInk);
                   p.drawText(inside, Qt::AlignCenter, text);
+              });
+    }
+}
+
+void paint_zone_names(QPainter& painter, const Viewport& view, const MapScene& scene) {
+    if (scene.zones() == nullptr) return;
+    QFont font = theme::type(0.95, QFont::DemiBold);
+    font.setLetterSpacing(QFont::PercentageSpacing, 112);
+    painter.setFont(font);
+    const QFontMetricsF metrics(font);
+    const QRectF sight({0, 0}, view.size);
+    const auto& zones = scene.zones()->zones;
+    for (std::uint32_t i = 0; i < zones.size(); ++i) {
+        const QRectF box = scene.zone_box(i);
+        const double across = box.width() * view.pixels_per_metre, down = box.height() * view.pixels_per_metre;
+        const QString text = QString::fromStdString(zones[i].label());
+        const double width = metrics.horizontalAdvance(text) + 8;
+        if (width > across || metrics.height() > down) continue;
+        const QPointF at = view.to_screen(scene.zone_label(i)) - QPointF(width / 2, metrics.height() / 2);
+        const QRectF where(at, QSizeF(width, metrics.height()));
+        if (!where.intersects(sight)) continue;
+        stamp(painter, "zone " + text, at, {{0, 0}, QSizeF(std::ceil(width), std::ceil(metrics.height()))},
+              [&](QPainter& p) {
+                  p.setFont(font);
+                  p.setPen(Qt::NoPen);
+                  p.setBrush(QColor(0xFB, 0xF9, 0xF4, 190));
+                  p.drawRect(QRectF({0, 0}, where.size()));
+                  p.setPen(theme::kZone);
+                  p.drawText(QRectF({0, 0}, where.size()), Qt::AlignCenter, text);
               });
     }
 }
@@ -455,11 +525,16 @@ void paint_route(QPainter& painter, const Viewport& view, const FlatWorld& world
 }
 
 void paint_scale_bar(QPainter& painter, const Viewport& view) {
-    const double most = 120 / view.pixels_per_metre;
-    const double power = std::pow(10.0, std::floor(std::log10(most)));
-    const double metres = most >= 5 * power ? 5 * power : most >= 2 * power ? 2 * power : power;
-    const double width = metres * view.pixels_per_metre;
-    const QString text = metres >= 1000 ? QString("%1 km").arg(metres / 1000) : QString("%1 m").arg(metres);
+    // A round number of metres, or of miles from a fifth of one on.
+    const double long_metres = from_long_units(1).metres();
+    const double room = 120 / view.pixels_per_metre;
+    const bool in_long = room >= (wording().miles ? 0.2 : 1.0) * long_metres;
+    const double unit = in_long ? long_metres : 1;
+    const double power = std::pow(10.0, std::floor(std::log10(room / unit)));
+    const double most = room / unit;
+    const double length = most >= 5 * power ? 5 * power : most >= 2 * power ? 2 * power : power;
+    const double width = length * unit * view.pixels_per_metre;
+    const QString text = QString::fromStdString(said_shortly(length)) + " " + (in_long ? long_unit() : QString("m"));
     const QPointF at(14, view.size.height() - 14);
     painter.setFont(theme::type(0.9));
     const QFontMetricsF metrics(painter.font());

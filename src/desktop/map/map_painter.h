@@ -2,6 +2,7 @@
 /// \file
 /// Draws the answer on paper: the same drawing for the screen, a PNG and an SVG.
 #include <QPainter>
+#include <functional>
 #include <memory>
 #include <optional>
 #include <set>
@@ -15,7 +16,7 @@
 namespace otoro::desktop {
 
 /// What the legend can switch off.
-enum class Layer : std::uint8_t { roads, within, beyond, unserved, sites, labels };
+enum class Layer : std::uint8_t { roads, zones, within, beyond, unserved, sites, labels };
 
 struct MapStyle {
     const MapLook* look = &time_look();
@@ -43,6 +44,9 @@ void paint_veil(QPainter& painter, const Viewport& view);
 void paint_picked(QPainter& painter, const Viewport& view, const MapScene& scene,
                   const std::vector<std::uint32_t>& picked);
 
+/// The names of zones that have room for them. Drawn live.
+void paint_zone_names(QPainter& painter, const Viewport& view, const MapScene& scene);
+
 /// Sites with their names. Few and quick: drawn live.
 void paint_sites(QPainter& painter, const Viewport& view, const FlatWorld& world,
                  const std::vector<service::SiteOutcome>& sites, const MapStyle& style);
@@ -58,6 +62,11 @@ void paint_route(QPainter& painter, const Viewport& view, const FlatWorld& world
 
 /// A scale bar of a round length in the bottom left corner.
 void paint_scale_bar(QPainter& painter, const Viewport& view);
+
+/// A picture that is painted often, made once for its key; painted as it is where the device keeps vectors, and off the
+/// interface thread, where pictures cannot be kept. \param extent of the picture around `at`
+void stamp(QPainter& painter, const QString& key, QPointF at, const QRectF& extent,
+           const std::function<void(QPainter&)>& draw);
 
 /// The mark of a site, a hexagon: filled with a hole if in use, hollow if a candidate, with a bar across if closed.
 /// Told apart at 8 pixels and in grey.

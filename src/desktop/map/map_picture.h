@@ -22,12 +22,25 @@ struct MapPicture {
     std::vector<roads::Closure> closures;
     QSize size;  ///< of the window's map, in points
     QString title;
+    QString plan;
+    QString question;  ///< its sentence
+    QString verdict;   ///< "84.1 %, not met"; empty without a standard
 
+    /// The whole sheet: the plan, the question and its verdict above the map, the legend below it.
+    [[nodiscard]] QSize sheet() const;
     /// Everything drawn afresh, also onto vectors. Takes seconds for a county.
-    void paint(QPainter& painter, const QSizeF& on) const;
+    void paint(QPainter& painter) const;
+    /// The map alone, as large as the window's.
+    void paint_map(QPainter& painter) const;
     /// A file's bytes; empty if it cannot be drawn. \param scale pixels a point
+    [[nodiscard]] QImage image(double scale = 2.0) const;
     [[nodiscard]] QByteArray png(double scale = 2.0) const;
     [[nodiscard]] QByteArray svg() const;
+
+private:
+    void paint_head(QPainter& painter, const QRectF& where) const;
+    void paint_legend(QPainter& painter, const QRectF& where) const;
+    [[nodiscard]] double head_height() const;
 };
 
 }  // namespace otoro::desktop

@@ -1,5 +1,7 @@
 #include "desktop/map/map_scene.h"
 
+#include <QPolygonF>
+#include <algorithm>
 #include <cmath>
 
 namespace otoro::desktop {
@@ -30,11 +32,40 @@ RoadWeight weight_of(const roads::Attributes& a) {
     }
 }
 
+/// The middle of the widest stretch of an area along its box's middle from west to east.
+QPointF label_point(const geo::Area& area, const FlatWorld& world, const QRectF& box) {
+    const double y = box.center().y();
+    std::vector<double> crossings;
+    for (const auto& ring : area.rings)
+        for (std::size_t i = 0, j = ring.size() - 1; i < ring.size(); j = i++) {
+            const QPointF a = world.flat(ring[i]), b = world.flat(ring[j]);
+            if ((a.y() > y) != (b.y() > y))
+                crossings.push_back(a.x() + (b.x() - a.x()) * (y - a.y()) / (b.y() - a.y()));
+        }
+    std::sort(crossings.begin(), crossings.end());
+    QPointF best = box.center();
+    double widest = 0;
+    for (std::size_t i = 0; i + 1 < crossings.size(); i += 2)
+        if (crossings[i + 1] - crossings[i] > widest) {
+            widest = crossings[i + 1] - crossings[i];
+            best = {(crossings[i] + crossings[i + 1]) / 2, y};
+        }
+    return best;
+}
+
+QRectF flat_box(const geo::Area& area, const FlatWorld& world) {
+    QPolygonF all;
+    for (const auto& ring : area.rings)
+        for (const auto& p : ring) all.append(world.flat(p));
+    return all.boundingRect();
+}
+
 }  // namespace
 
 std::shared_ptr<const MapScene> MapScene::make(std::shared_ptr<const roads::Network> network,
                                                const places::Demand& demand,
-                                               std::shared_ptr<const std::vector<geo::Area>> water) {
+                                               std::shared_ptr<const std::vector<geo::Area>> water,
+                                               std::shared_ptr<const places::ZoneSet> zones) {
     auto scene = std::make_shared<MapScene>();
     geo::Box extent;
     if (network) extent.add(network->extent());
@@ -76,6 +107,12 @@ std::shared_ptr<const MapScene> MapScene::make(std::shared_ptr<const roads::Netw
             return b;
         });
     }
+    if (zones)
+        for (const auto& zone : zones->zones) {
+            scene->zone_boxes_.push_back(flat_box(zone.area, scene->world_));
+            scene->zone_labels_.push_back(label_point(zone.area, scene->world_, scene->zone_boxes_.back()));
+        }
+    scene->zones_ = std::move(zones);
     scene->water_ = std::move(water);
     scene->network_ = std::move(network);
     scene->demand_ = demand;

@@ -10,6 +10,7 @@
 #include "geo/area.h"
 #include "geo/box_index.h"
 #include "places/joined.h"
+#include "places/zones.h"
 #include "roads/network.h"
 
 namespace otoro::desktop {
@@ -22,13 +23,19 @@ public:
     /// Any of them may be missing.
     static std::shared_ptr<const MapScene> make(std::shared_ptr<const roads::Network> network,
                                                 const places::Demand& demand,
-                                                std::shared_ptr<const std::vector<geo::Area>> water);
+                                                std::shared_ptr<const std::vector<geo::Area>> water,
+                                                std::shared_ptr<const places::ZoneSet> zones = nullptr);
 
     [[nodiscard]] const FlatWorld& world() const { return world_; }
     [[nodiscard]] QRectF extent() const { return extent_; }
     [[nodiscard]] const roads::Network* network() const { return network_.get(); }
     [[nodiscard]] const places::Demand& demand() const { return demand_; }
     [[nodiscard]] const std::vector<geo::Area>* water() const { return water_.get(); }
+    [[nodiscard]] const places::ZoneSet* zones() const { return zones_.get(); }
+    /// Where a zone's name stands: in the middle of its widest stretch from west to east, half way down.
+    [[nodiscard]] QPointF zone_label(std::uint32_t zone) const { return zone_labels_[zone]; }
+    /// The flat box of a zone.
+    [[nodiscard]] QRectF zone_box(std::uint32_t zone) const { return zone_boxes_[zone]; }
     [[nodiscard]] RoadWeight weight(std::uint32_t link) const { return weights_[link]; }
     /// Where a demand place is drawn. \pre it has a position
     [[nodiscard]] QPointF place(std::uint32_t demand) const { return places_[demand]; }
@@ -47,6 +54,9 @@ private:
     std::shared_ptr<const roads::Network> network_;
     places::Demand demand_;
     std::shared_ptr<const std::vector<geo::Area>> water_;
+    std::shared_ptr<const places::ZoneSet> zones_;
+    std::vector<QPointF> zone_labels_;
+    std::vector<QRectF> zone_boxes_;
     std::vector<RoadWeight> weights_;
     std::vector<QPointF> places_;
     std::unique_ptr<geo::BoxIndex> place_index_;

@@ -8,9 +8,9 @@
 
 namespace otoro::desktop {
 namespace {
-constexpr int kRing = 1;              // tiles drawn ahead on every side
-constexpr qsizetype kMostKept = 500;  // 128 MB at one pixel a point
-constexpr double kWholeSide = 1024;   // points of the picture of the whole study
+constexpr int kRing = 1;                    // tiles drawn ahead on every side
+constexpr qsizetype kMostKept = 160 << 20;  // bytes, however many pixels a point
+constexpr double kWholeSide = 1024;         // points of the picture of the whole study
 constexpr std::chrono::milliseconds kPause{300};
 
 /// The same picture, whatever is picked or out of date: that is painted live.
@@ -227,7 +227,13 @@ void MapTiles::show_this(double scale) {
 }
 
 void MapTiles::forget_old() {
-    if (kept_.size() <= kMostKept) return;
+    const auto bytes = [this] {
+        qsizetype n = 0;
+        for (const Kept& k : std::as_const(kept_)) n += k.image.sizeInBytes();
+        return n;
+    };
+    // A quarter goes at a time; what is in sight was used last.
+    if (bytes() <= kMostKept) return;
     std::vector<quint64> used;
     for (const Kept& k : std::as_const(kept_)) used.push_back(k.used);
     const auto middle = used.begin() + static_cast<std::ptrdiff_t>(used.size() / 4);

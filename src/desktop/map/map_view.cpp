@@ -3,7 +3,6 @@
 #include <QApplication>
 #include <QContextMenuEvent>
 #include <QKeyEvent>
-#include <QLocale>
 #include <QMouseEvent>
 #include <QPainter>
 #include <algorithm>
@@ -12,7 +11,9 @@
 
 #include "desktop/models/background.h"
 #include "desktop/theme.h"
+#include "desktop/words.h"
 #include "service/road_reading.h"
+#include "service/sentence.h"
 
 namespace otoro::desktop {
 namespace {
@@ -25,16 +26,14 @@ constexpr double kMostPixelsPerMetre = 4;
 QString describe_reading(const service::SpotReading& r, const service::Outcome& outcome, const QString& what) {
     using service::Status;
     const auto& p = r.outcome;
-    const QLocale c = QLocale::c();
     if (!p.nearest)
         return what + MapView::tr("  not served: %1")
                           .arg(p.status == Status::no_road_near ? MapView::tr("no road near")
                                                                 : MapView::tr("cut off from every site"));
     const QString site = QString::fromStdString(service::label(outcome.sites[p.nearest->value()].planned.site));
-    return what + MapView::tr("  %1 min, %2 km by road (%3 km straight), %4 m off road, by %5")
-                      .arg(c.toString(p.time.minutes(), 'f', 1), c.toString(p.distance.kilometres(), 'f', 2),
-                           c.toString(r.straight.kilometres(), 'f', 2),
-                           c.toString(r.attachment->off_road.metres(), 'f', 0), site);
+    return what + MapView::tr("  %1 min, %2 by road (%3 straight), %4 m off road, by %5")
+                      .arg(decimal(p.time.minutes(), 1), long_length(p.distance), long_length(r.straight),
+                           decimal(r.attachment->off_road.metres(), 0), site);
 }
 }  // namespace
 
@@ -42,7 +41,7 @@ MapView::MapView(Session& session, QWidget* parent) : QWidget(parent), session_(
     setMouseTracking(true);
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName(tr("Map of the answer"));
-    setAccessibleDescription(tr("Arrow keys move, plus and minus zoom, 0 shows everything"));
+    setAccessibleDescription(tr("Arrow keys point at a spot and read it out, F1 tells all keys"));
     setAttribute(Qt::WA_OpaquePaintEvent);
     hover_.setSingleShot(true);
     hover_.setInterval(12);
@@ -63,7 +62,8 @@ MapView::MapView(Session& session, QWidget* parent) : QWidget(parent), session_(
             [this, document = session_.document.point().document]() mutable {
                 if (std::exchange(document, session_.document.point().document) == document) return;  // only its name
                 fitted_ = false;
-                if (drawing_) give_up_drawing();
+                if (sketch_) give_up_drawing();
+                cursor_.reset();
                 set_marks({});
             });
     connect(&session_.document, &Document::data_changed, this, &MapView::rebuild_scene);
@@ -79,28 +79,30 @@ void MapView::rebuild_scene() {
     const auto demand = study.demand_of(session_.document.question());
     const auto network = study.roads ? study.roads->network : nullptr;
     const auto water = study.water ? study.water->areas : nullptr;
+    const auto zones = study.zones_of(session_.document.question());
     if (!scene_is_current()) {
         const std::uint32_t size = (network ? network->link_count() : 0) + demand.count();
         building_ = ++scenes_;
         if (size < kLargeScene) {
-            take_scene(MapScene::make(network, demand, water));
+            take_scene(MapScene::make(network, demand, water, zones));
         } else {
             // What is there stays until the new one is ready.
-            QThreadPool::globalInstance()->start([guard = QPointer(this), number = building_, network, demand, water] {
-                std::shared_ptr<const MapScene> scene;
-                QString why;
-                try {
-                    scene = MapScene::make(network, demand, water);
-                } catch (...) {
-                    why = what_went_wrong();
-                }
-                QMetaObject::invokeMethod(qApp, [guard, number, scene = std::move(scene), why] {
-                    if (!guard || guard->building_ != number) return;
-                    if (scene) return guard->take_scene(scene);
-                    guard->building_ = 0;
-                    emit guard->trouble(MapView::tr("The map could not be drawn. %1").arg(why));
+            QThreadPool::globalInstance()->start(
+                [guard = QPointer(this), number = building_, network, demand, water, zones] {
+                    std::shared_ptr<const MapScene> scene;
+                    QString why;
+                    try {
+                        scene = MapScene::make(network, demand, water, zones);
+                    } catch (...) {
+                        why = what_went_wrong();
+                    }
+                    QMetaObject::invokeMethod(qApp, [guard, number, scene = std::move(scene), why] {
+                        if (!guard || guard->building_ != number) return;
+                        if (scene) return guard->take_scene(scene);
+                        guard->building_ = 0;
+                        emit guard->trouble(MapView::tr("The map could not be drawn. %1").arg(why));
+                    });
                 });
-            });
         }
     }
     follow_session();
@@ -110,7 +112,8 @@ bool MapView::scene_is_current() const {
     const auto& study = session_.document.study();
     return scene_ && scene_->network() == (study.roads ? study.roads->network.get() : nullptr) &&
            scene_->demand() == study.demand_of(session_.document.question()) &&
-           scene_->water() == (study.water ? study.water->areas.get() : nullptr);
+           scene_->water() == (study.water ? study.water->areas.get() : nullptr) &&
+           scene_->zones() == study.zones_of(session_.document.question()).get();
 }
 
 void MapView::take_scene(std::shared_ptr<const MapScene> scene) {
@@ -286,11 +289,11 @@ void MapView::read_at(QPointF at) {
         const auto place = site ? std::nullopt : place_at(at);
         if (site && site->value() < answer->outcome.sites.size()) {
             const auto& s = answer->outcome.sites[site->value()];
-            const QString state = QString::fromUtf8(name(s.planned.site.state).data());
-            readout_ = s.planned.in_use ? tr("%1  serves %2 places, weight %3")
-                                              .arg(QString::fromStdString(service::label(s.planned.site)))
-                                              .arg(s.places)
-                                              .arg(QString::fromStdString(describe(s.load)))
+            const QString state = words(s.planned.site.state);
+            readout_ = s.planned.in_use ? tr("%1  serves %2, weight %3")
+                                              .arg(QString::fromStdString(service::label(s.planned.site)),
+                                                   counted(s.places, tr("place"), tr("places")),
+                                                   QString::fromStdString(describe(s.load)))
                                         : tr("%1  %2; press for what it would change")
                                               .arg(QString::fromStdString(service::label(s.planned.site)), state);
         } else if (place) {
@@ -318,6 +321,7 @@ void MapView::paintEvent(QPaintEvent*) {
     tiles_.paint(painter, view_);
     if (style_.stale && session_.answers.shown()) paint_veil(painter, view_);
     if (!scene_ || (!scene_->network() && scene_->demand().count() == 0)) return paint_empty(painter);
+    paint_names(painter);
     paint_closures(painter, view_, scene_->world(), session_.document.plan().closures);
     if (scene_is_current()) paint_picked(painter, view_, *scene_, style_.picked);
     paint_route(painter, view_, scene_->world(), route_);
@@ -325,12 +329,21 @@ void MapView::paintEvent(QPaintEvent*) {
     paint_drawing(painter);
     paint_sites(painter, view_, scene_->world(), sites_drawn(), style_);
     paint_scale_bar(painter, view_);
+    paint_cursor(painter);
     paint_readout(painter);
     if (hasFocus()) {
         painter.setBrush(Qt::NoBrush);
         painter.setPen(QPen(theme::kAccent, 1));
         painter.drawRect(rect().adjusted(0, 0, -1, -1));
     }
+}
+
+void MapView::paint_names(QPainter& painter) {
+    if (!style_.shows(Layer::labels)) return;
+    if (style_.shows(Layer::zones)) paint_zone_names(painter, view_, *scene_);
+    if (!style_.shows(Layer::roads) || !scene_->network()) return;
+    road_names_.look_at(view_, scene_);
+    road_names_.paint(painter, view_);
 }
 
 void MapView::paint_empty(QPainter& painter) const {
@@ -343,7 +356,7 @@ void MapView::paint_empty(QPainter& painter) const {
 }
 
 void MapView::paint_readout(QPainter& painter) const {
-    const QString said = drawing_ ? drawing_hint() : readout_;
+    const QString said = sketch_ ? drawing_hint() : readout_;
     if (said.isEmpty()) return;
     painter.setFont(theme::type(1.0));
     const QFontMetricsF metrics(painter.font());
@@ -411,9 +424,24 @@ void MapView::paint_marks(QPainter& painter) const {
 
 std::optional<MapPicture> MapView::picture() const {
     if (!scene_) return std::nullopt;
-    return MapPicture{
-        scene_,      session_.answers.shown(),          view_,  style_,
-        sites_now(), session_.document.plan().closures, size(), QString::fromStdString(session_.document.study().name)};
+    const auto& document = session_.document;
+    MapPicture p;
+    p.scene = scene_;
+    p.answer = session_.answers.shown();
+    p.view = view_;
+    p.style = style_;
+    p.sites = sites_now();
+    p.closures = document.plan().closures;
+    p.size = size();
+    p.title = QString::fromStdString(document.study().name);
+    p.plan = QString::fromStdString(document.plan().name);
+    p.question =
+        QString::fromStdString(service::sentence(document.question(), document.study().demand_of(document.question())));
+    if (const auto v = session_.answers.verdict())
+        p.verdict = style_.stale ? tr("out of date")
+                                 : tr("%1, %2").arg(QString::fromStdString(describe(v->share)),
+                                                    v->met ? tr("met") : tr("not met"));
+    return p;
 }
 
 void MapView::leaveEvent(QEvent*) {

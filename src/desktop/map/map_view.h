@@ -6,6 +6,8 @@
 
 #include "desktop/map/map_picture.h"
 #include "desktop/map/map_tiles.h"
+#include "desktop/map/road_names.h"
+#include "desktop/map/sketch.h"
 #include "desktop/models/session.h"
 
 namespace otoro::desktop {
@@ -43,12 +45,26 @@ public:
     /// What a finding points at: drawn until something else is shown, or Esc is pressed.
     void set_marks(std::vector<geo::LonLat> marks);
     [[nodiscard]] const std::vector<geo::LonLat>& marks() const { return marks_; }
-    /// The next presses on the map draw a closure of this shape; a double press (or Enter) ends it, Esc gives up.
-    void start_drawing(roads::ClosureShape shape);
-    [[nodiscard]] bool drawing() const { return drawing_.has_value(); }
+    /// The next presses on the map draw this; a double press (or Enter) ends it, Esc gives up.
+    void start_drawing(Sketch sketch);
+    [[nodiscard]] bool drawing() const { return sketch_.has_value(); }
     void give_up_drawing();
+    /// Adds a point of the widget to the drawing under way; false without one.
+    bool draw_at(QPointF at);
     /// What is said of the drawing under way; empty without one.
     [[nodiscard]] QString drawing_hint() const;
+    /// The next two presses, or a pull of the mouse, pick the places in a box.
+    void start_picking();
+    /// Picks the places in a box between two opposite corners. \param more besides those that are picked
+    void pick_between(geo::LonLat a, geo::LonLat b, bool more);
+    /// Shows all that is picked.
+    void show_picked();
+    /// Lets go, one thing after another: of what is drawn, dragged, marked and picked.
+    void let_go();
+    /// Where the keyboard points to, on the widget; nothing while it does not.
+    [[nodiscard]] std::optional<QPointF> cursor_at() const;
+    /// Points the keyboard to a place, and reads it out.
+    void point_to(geo::LonLat place);
     /// Whether a site is in the hand.
     [[nodiscard]] bool dragging() const { return dragged_.has_value(); }
     /// Moves so that some of these are in sight, if none is.
@@ -62,9 +78,8 @@ signals:
     void site_menu_wanted(otoro::SiteIndex site, const QPoint& global);
     void spot_menu_wanted(otoro::geo::LonLat spot, const QPoint& global);
     void road_pressed(otoro::LinkId link, otoro::geo::LonLat spot, const QPoint& global);
-    void closure_drawn(otoro::roads::ClosureShape shape, const std::vector<otoro::geo::LonLat>& vertices);
     void trouble(const QString& why);
-    void drawing_ended(const QString& how);  ///< without a closure
+    void remark(const QString& what);  ///< how a drawing ended, how many are picked
 
 protected:
     bool event(QEvent*) override;
@@ -94,6 +109,18 @@ private:
     [[nodiscard]] std::optional<SiteIndex> site_at(QPointF at) const;
     [[nodiscard]] std::optional<std::uint32_t> place_at(QPointF at) const;
     void finish_drawing();
+    void add_site_at(QPointF at);
+    void show_menu(QPointF at, const QPoint& global);
+    /// Moves what the keyboard points to, and the map when that leaves it; a site in its hand goes along.
+    void move_cursor(QPointF by);
+    void go_to_site(int step);
+    void pick_up_or_drop();
+    /// Takes a site that the plan adds out of it: the one that is picked, or pointed at.
+    void take_out_picked();
+    void drag_to(QPointF at);
+    void drop_at(QPointF at);
+    void paint_cursor(QPainter& painter) const;
+    void paint_names(QPainter& painter);
     void paint_marks(QPainter& painter) const;
     void paint_drawing(QPainter& painter) const;
     [[nodiscard]] std::optional<LinkId> road_near(QPointF at) const;
@@ -108,6 +135,7 @@ private:
     QSizeF fitted_size_;  ///< that of the widget when it was
     MapStyle style_;
     MapTiles tiles_;
+    RoadNames road_names_;
     quint64 building_ = 0;  ///< the number of the scene being made, or 0
     quint64 scenes_ = 0;
 
@@ -138,8 +166,10 @@ private:
     PlanAnswerPtr read_from_;
     std::vector<geo::LonLat> route_;
     std::vector<geo::LonLat> marks_;
-    std::optional<roads::ClosureShape> drawing_;
+    std::optional<Sketch> sketch_;
     std::vector<geo::LonLat> drawn_;
+    std::optional<QPointF> box_from_;  ///< a box is being pulled open from here
+    std::optional<QPointF> cursor_;    ///< where the keyboard points to, in the flat world
 };
 
 }  // namespace otoro::desktop

@@ -171,7 +171,10 @@ void Document::copy_question() {
 
 void Document::rename_question(std::size_t index, const QString& name) {
     const std::string wanted = name.trimmed().toStdString();
-    if (index >= study_.questions.size() || wanted.empty() || study_.find_question(wanted)) return;
+    if (index >= study_.questions.size() || wanted.empty()) return;
+    if (study_.find_question(wanted))
+        return emit refused(
+            tr("There is a question called \u2018%1\u2019 already. Choose another name.").arg(name.trimmed()));
     edit(tr("rename question"), [&](service::Study& s) { s.questions[index].name = wanted; });
 }
 
@@ -259,9 +262,10 @@ void Document::new_plan(const QString& name, std::vector<service::SiteChange> ch
 }
 
 void Document::rename_plan(std::size_t index, const QString& name) {
-    if (index == 0 || index >= study_.plans.size() || name.trimmed().isEmpty() ||
-        study_.find_plan(name.trimmed().toStdString()))
-        return;
+    if (index == 0 || index >= study_.plans.size() || name.trimmed().isEmpty()) return;
+    if (study_.find_plan(name.trimmed().toStdString()))
+        return emit refused(
+            tr("There is a plan called \u2018%1\u2019 already. Choose another name.").arg(name.trimmed()));
     edit(tr("rename plan"), [&](service::Study& s) { s.plans[index].name = name.trimmed().toStdString(); },
          {index, index});
 }

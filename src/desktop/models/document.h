@@ -91,6 +91,8 @@ signals:
     void plans_changed();      ///< the list, or what a plan says
     void plan_chosen();
     void saved_state_changed();
+    /// Something asked for was not done.
+    void refused(const QString& why);
     /// All signals of one change have been given. \param changes what there was in it
     void settled(otoro::desktop::Changes changes);
 

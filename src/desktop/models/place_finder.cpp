@@ -10,8 +10,7 @@ QString plain(const std::string& s) { return QString::fromStdString(s); }
 
 class Looking {
 public:
-    Looking(const Session& session, const QString& text)
-        : session_(session), study_(session.document.study()), text_(text) {}
+    Looking(const FindIn& in, const QString& text) : answer_(in.answer), study_(in.study), text_(text) {}
 
     std::vector<Match> all() {
         sites();
@@ -30,22 +29,21 @@ private:
                plain(id).compare(text_, Qt::CaseInsensitive) == 0;
     }
     void add(Match m) {
-        if (out_.size() < PlaceFinder::kMost) out_.push_back(std::move(m));
+        if (out_.size() < kMostFound) out_.push_back(std::move(m));
     }
 
     void sites() {
-        const auto& asked = session_.document.question().sites;
-        if (const auto answer = session_.answers.shown()) {
-            for (std::uint32_t i = 0; i < answer->outcome.sites.size(); ++i) {
-                const auto& s = answer->outcome.sites[i].planned.site;
+        const auto& asked = study_.question().sites;
+        if (answer_) {
+            for (std::uint32_t i = 0; i < answer_->outcome.sites.size(); ++i) {
+                const auto& s = answer_->outcome.sites[i].planned.site;
                 if (s.position && (part_of(s.name) || whole(s.id)))
                     add({Match::Kind::site, *s.position, plain(service::label(s)),
-                         plain(answer->outcome.sites[i].planned.set), i, true});
+                         plain(answer_->outcome.sites[i].planned.set), i, true});
             }
         }
         for (const auto& in : study_.sites) {
-            if (session_.answers.shown() && std::find(asked.begin(), asked.end(), in.set->name) != asked.end())
-                continue;
+            if (answer_ && std::find(asked.begin(), asked.end(), in.set->name) != asked.end()) continue;
             for (const auto& s : in.set->sites)
                 if (s.position && (part_of(s.name) || whole(s.id)))
                     add({Match::Kind::site, *s.position, plain(service::label(s)), plain(in.set->name), 0, false});
@@ -53,9 +51,9 @@ private:
     }
 
     void demand(bool exact) {
-        const auto asked = study_.demand_of(session_.document.question());
+        const auto asked = study_.demand_of(study_.question());
         const auto of_set = [&](const places::DemandSet& set) {
-            for (std::uint32_t i = 0; i < set.count() && out_.size() < PlaceFinder::kMost; ++i) {
+            for (std::uint32_t i = 0; i < set.count() && out_.size() < kMostFound; ++i) {
                 const auto& p = set.places[i];
                 if (!p.position || !(exact ? whole(p.id) : part_of(p.id))) continue;
                 const auto number = asked.number_of(set.name, i);
@@ -83,7 +81,7 @@ private:
         }
     }
 
-    const Session& session_;
+    PlanAnswerPtr answer_;
     const service::Study& study_;
     QString text_;
     std::vector<Match> out_;
@@ -91,21 +89,10 @@ private:
 
 }  // namespace
 
-std::optional<Match> PlaceFinder::next(const Session& session, const QString& text) {
+std::vector<Match> find_places(const FindIn& in, const QString& text) {
     const QString wanted = text.trimmed();
-    if (wanted.isEmpty()) return std::nullopt;
-    if (wanted == text_ && point_ == session.document.point() && plan_ == session.document.plan_index() &&
-        !found_.empty()) {
-        at_ = (at_ + 1) % found_.size();
-        return found_[at_];
-    }
-    text_ = wanted;
-    point_ = session.document.point();
-    plan_ = session.document.plan_index();
-    found_ = Looking(session, wanted).all();
-    at_ = 0;
-    if (found_.empty()) return std::nullopt;
-    return found_[0];
+    if (wanted.isEmpty()) return {};
+    return Looking(in, wanted).all();
 }
 
 }  // namespace otoro::desktop

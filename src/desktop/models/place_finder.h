@@ -20,26 +20,17 @@ struct Match {
     bool asked_about = false;  ///< it belongs to a set of the question
 };
 
+/// What is looked through.
+struct FindIn {
+    service::Study study;
+    PlanAnswerPtr answer;  ///< may be null
+};
+
+inline constexpr std::size_t kMostFound = 1000;
+
 /// Looks through all sets of a study, those of the question first, then through the names of roads. Sites match by a
 /// part of their name or by their whole id, demand places by their whole id, or else by a part of it, roads by a part
-/// of their name; case aside.
-class PlaceFinder {
-public:
-    static constexpr std::size_t kMost = 1000;
-
-    /// The first match; asked again for the same text, the next one, and after the last the first. Nothing if there is
-    /// none.
-    std::optional<Match> next(const Session& session, const QString& text);
-    /// Which of how many the last one was, from 1.
-    [[nodiscard]] std::size_t number() const { return at_ + 1; }
-    [[nodiscard]] std::size_t count() const { return found_.size(); }
-
-private:
-    QString text_;
-    Document::Point point_;
-    std::size_t plan_ = 0;
-    std::vector<Match> found_;
-    std::size_t at_ = 0;
-};
+/// of their name; case aside. At most `kMostFound`. Goes through every id: a tenth of a second for half a million.
+std::vector<Match> find_places(const FindIn& in, const QString& text);
 
 }  // namespace otoro::desktop

@@ -80,13 +80,17 @@ void StudyFiles::forget_file() {
     recovered_from_.clear();
 }
 
-void StudyFiles::open(const QString& path, Replace replace) {
-    jobs_.reading.run([this, path, replace = std::move(replace)](const Task& task) -> Background::Then {
+void StudyFiles::open(const QString& path, Replace replace) { read(path, path, std::move(replace)); }
+
+void StudyFiles::open_copy(const QString& path, Replace replace) { read(path, {}, std::move(replace)); }
+
+void StudyFiles::read(const QString& path, const QString& owner, Replace replace) {
+    jobs_.reading.run([this, path, owner, replace = std::move(replace)](const Task& task) -> Background::Then {
         std::vector<std::string> remarks;
         auto study = std::make_shared<service::Study>(files::open_study(path.toStdString(), task, &remarks));
-        return [this, path, study, replace, remarks = std::move(remarks)] {
-            const auto now = [this, path, study, remarks] {
-                put(*study, path);
+        return [this, path, owner, study, replace, remarks = std::move(remarks)] {
+            const auto now = [this, path, owner, study, remarks] {
+                put(*study, owner);
                 emit opened(path);
                 for (const auto& remark : remarks) emit remarked(QString::fromStdString(remark));
             };

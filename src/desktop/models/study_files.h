@@ -38,6 +38,8 @@ public:
 
     /// Reads a study and puts it on the desk by way of `replace`; without one, at once.
     void open(const QString& path, Replace replace = {});
+    /// The same as a new study, which is not that file's: it is saved somewhere else.
+    void open_copy(const QString& path, Replace replace = {});
     /// Saves what is on the desk now. What is edited meanwhile stays unsaved.
     /// \param over_others also if somebody else has written the file since it was opened
     void save(const QString& path, Saved saved = {}, bool over_others = false);
@@ -77,6 +79,7 @@ signals:
     void written_by_others(const QString& path);
 
 private:
+    void read(const QString& path, const QString& owner, Replace replace);
     void remember(const QString& path);
     void put(const service::Study& study, const QString& path);
     void drop_copy();

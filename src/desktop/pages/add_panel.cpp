@@ -11,7 +11,9 @@
 #include <algorithm>
 
 #include "desktop/parts/elided.h"
+#include "desktop/parts/preview_view.h"
 #include "desktop/theme.h"
+#include "desktop/words.h"
 #include "geo/amounts.h"
 
 namespace otoro::desktop {
@@ -38,7 +40,7 @@ Role guess_role(const files::LayerInfo& layer, const QString& path) {
 }  // namespace
 
 AddPanel::AddPanel(Session& session, Background& background, QWidget* parent)
-    : QFrame(parent), session_(session), background_(background), counts_(this) {
+    : QFrame(parent), session_(session), background_(background), counts_(this), previews_(this) {
     setObjectName("popup");
     setAccessibleName(tr("Add data"));
     auto* column = new QVBoxLayout(this);
@@ -95,7 +97,7 @@ AddPanel::AddPanel(Session& session, Background& background, QWidget* parent)
     grid->addWidget(filter_effect_, row++, 3);
     words_ = new QLineEdit(this);
     words_->setPlaceholderText(
-        tr("as they stand; or what words of this file mean, such as  B Road = secondary, FT = along"));
+        tr("as they stand; or what words of this file mean, such as  B Road = secondary, X = as drawn"));
     words_->setClearButtonEnabled(true);
     words_->setAccessibleName(tr("What class and one-way words of the file mean"));
     words_label_ = new QLabel(tr("Words"), this);
@@ -112,6 +114,9 @@ AddPanel::AddPanel(Session& session, Background& background, QWidget* parent)
     accept_ = new QPushButton(tr("Add"), this);
     accept_->setAccessibleName(tr("Add this file"));
     accept_->setDefault(true);
+    accept_all_ = new QPushButton(this);
+    accept_all_->setAccessibleName(tr("Add this file and all that wait"));
+    accept_all_->setToolTip(tr("Each as it is recognised; it stops where something has to be decided"));
     cancel_ = new QPushButton(tr("Skip"), this);
     cancel_->setAccessibleName(tr("Skip this file"));
     clash_ = new QWidget(this);
@@ -128,6 +133,8 @@ AddPanel::AddPanel(Session& session, Background& background, QWidget* parent)
     clash_row->addWidget(replace_);
     clash_row->addStretch(1);
     grid->addWidget(clash_, row++, 0, 1, 4);
+    preview_ = new PreviewView(this);
+    grid->addWidget(preview_, row++, 0, 1, 4);
     message_ = new QLabel(this);
     message_->setObjectName("message");
     message_->setWordWrap(true);
@@ -138,6 +145,7 @@ AddPanel::AddPanel(Session& session, Background& background, QWidget* parent)
     buttons->setSpacing(8);
     buttons->addWidget(more_, 1);
     buttons->addWidget(cancel_);
+    buttons->addWidget(accept_all_);
     buttons->addWidget(accept_);
     column->addWidget(message_);
     column->addLayout(buttons);
@@ -148,7 +156,15 @@ AddPanel::AddPanel(Session& session, Background& background, QWidget* parent)
     connect(layer_, &QComboBox::currentIndexChanged, this, &AddPanel::layer_changed);
     connect(role_, &QComboBox::currentIndexChanged, this, &AddPanel::role_changed);
     connect(accept_, &QPushButton::clicked, this, &AddPanel::accept);
+    connect(accept_all_, &QPushButton::clicked, this, &AddPanel::accept_all);
     connect(cancel_, &QPushButton::clicked, this, &AddPanel::cancel);
+    preview_soon_.setSingleShot(true);
+    preview_soon_.setInterval(60);
+    connect(&preview_soon_, &QTimer::timeout, this, &AddPanel::preview);
+    connect(&previews_, &Background::failed, this, [this](const QString& why) { preview_->clear(why); });
+    connect(crs_, &QLineEdit::editingFinished, this, &AddPanel::preview_soon);
+    for (auto* field : fields_)
+        connect(field, &QComboBox::activated, this, &AddPanel::preview_soon);  // a table's coordinates, perhaps
     connect(filter_, &QLineEdit::textChanged, this, [this] { count_soon_.start(); });
     connect(&count_soon_, &QTimer::timeout, this, &AddPanel::count_wanted);
     connect(&counts_, &Background::failed, this, [this](const QString& why) { filter_effect_->setText(why); });
@@ -177,6 +193,10 @@ void AddPanel::enter(Stage stage) {
     form_->setEnabled(stage == Stage::shown);
     accept_->setVisible(form_->isVisibleTo(this));
     accept_->setEnabled(stage == Stage::shown);
+    accept_all_->setVisible(form_->isVisibleTo(this) && !queue_.isEmpty());
+    accept_all_->setEnabled(stage == Stage::shown);
+    accept_all_->setText(tr("Add all %1").arg(queue_.size() + 1));
+    if (stage == Stage::none) all_ = false;
     if (stage == Stage::looking) say(tr("Looking at what is in it\u2026"), false);
     if (stage == Stage::adding) say(tr("Being added\u2026"), false);
     QString then;
@@ -233,6 +253,15 @@ void AddPanel::show_file(const QString& path, files::FileInfo info) {
     layer_changed();
     enter(Stage::shown);
     accept_->setFocus();
+    if (all_ && needs_no_decision()) return accept();
+    all_ = false;
+}
+
+bool AddPanel::needs_no_decision() const { return !clash_->isVisibleTo(form_); }
+
+void AddPanel::accept_all() {
+    all_ = true;
+    accept();
 }
 
 service::SetKind AddPanel::kind() const {
@@ -279,7 +308,8 @@ const files::LayerInfo& AddPanel::shown_layer() const {
 void AddPanel::layer_changed() {
     if (layer_->currentIndex() < 0) return;
     const auto& l = shown_layer();
-    const QString records = l.records >= 0 ? tr("%1 records").arg(l.records) : tr("roads");
+    const QString records =
+        l.records >= 0 ? counted(static_cast<std::uint64_t>(l.records), tr("record"), tr("records")) : tr("roads");
     about_->set_whole(
         tr("%1, %2, coordinate system: %3")
             .arg(plain(info_.format), records,
@@ -368,6 +398,7 @@ void AddPanel::role_changed() {
     for (QWidget* w : std::initializer_list<QWidget*>{words_, words_label_}) w->setVisible(role == Role::roads && !osm);
     name_->setEnabled(is_named(role));
     refresh_clash();
+    preview_soon();
 }
 
 std::string AddPanel::chosen_field(int i) const {
@@ -421,10 +452,35 @@ void AddPanel::count_wanted() {
     const auto shape = role == Role::roads                          ? files::Shape::line
                        : role == Role::water || role == Role::zones ? files::Shape::polygon
                                                                     : files::Shape::point;
+    preview_soon();
     counts_.run([this, choice = layer_choice(), shape](const Task& task) -> Background::Then {
         const auto n = files::count_records(choice, shape, task);
-        return [this, n] { filter_effect_->setText(tr("%1 of %2 records").arg(n.wanted).arg(n.all)); };
+        return [this, n] {
+            filter_effect_->setText(tr("%1 of %2")
+                                        .arg(number(static_cast<std::uint64_t>(n.wanted)),
+                                             counted(static_cast<std::uint64_t>(n.all), tr("record"), tr("records"))));
+        };
     });
+}
+
+void AddPanel::preview() {
+    previews_.stop();
+    if (stage_ != Stage::shown) return;
+    if (files::is_osm(path_.toStdString())) return preview_->clear(tr("Files of OpenStreetMap have no preview."));
+    const auto role = static_cast<Role>(role_->currentIndex());
+    const auto shape = role == Role::roads                          ? files::Shape::line
+                       : role == Role::water || role == Role::zones ? files::Shape::polygon
+                                                                    : files::Shape::point;
+    const auto& in = session_.document.study().roads;
+    const geo::Box roads = in && role != Role::roads ? in->network->extent() : geo::Box();
+    previews_.run(
+        [this, choice = layer_choice(), shape, roads, number = looked_](const Task& task) -> Background::Then {
+            constexpr std::size_t kRows = 5, kShapes = 3'000;
+            auto found = files::preview(choice, shape, kRows, kShapes, task);
+            return [this, roads, number, found = std::move(found)] {
+                if (number == looked_) preview_->show(found, roads);
+            };
+        });
 }
 
 void AddPanel::accept() {
@@ -455,21 +511,22 @@ void AddPanel::accept() {
         case Role::roads:
             work = [=, choice = road_choice()](const Task& task) {
                 const auto in = files::add_roads(choice, {}, task);
-                return finish(tr("%1: %2 roads").arg(file).arg(in.network->link_count()),
+                return finish(tr("%1: %2").arg(file, counted(in.network->link_count(), tr("road"), tr("roads"))),
                               [in](service::Study& s) { s = with_roads(std::move(s), in); });
             };
             break;
         case Role::water:
             work = [=](const Task& task) {
                 const auto in = files::add_water(layer, task);
-                return finish(tr("%1: %2 stretches of water").arg(file).arg(in.areas->size()),
-                              [in](service::Study& s) { s.water = in; });
+                return finish(
+                    tr("%1: %2 of water").arg(file, counted(in.areas->size(), tr("stretch"), tr("stretches"))),
+                    [in](service::Study& s) { s.water = in; });
             };
             break;
         case Role::zones:
             work = [=, id = chosen_field(0), title = chosen_field(1)](const Task& task) {
                 const auto in = files::add_zones({layer, id, title}, name, task);
-                return finish(tr("%1: %2 zones").arg(file).arg(in.set->count()),
+                return finish(tr("%1: %2").arg(file, counted(in.set->count(), tr("zone"), tr("zones"))),
                               [in](service::Study& s) { s = with_zones(std::move(s), in); });
             };
             break;
@@ -477,7 +534,7 @@ void AddPanel::accept() {
             work = [=, id = chosen_field(0), weight = chosen_field(1), road = chosen_field(2), group = chosen_field(3),
                     recorded = chosen_field(4)](const Task& task) {
                 const auto in = files::add_demand({layer, id, weight, road, group, recorded}, name, task);
-                return finish(tr("%1: %2 demand places").arg(file).arg(in.set->count()),
+                return finish(tr("%1: %2").arg(file, counted(in.set->count(), tr("demand place"), tr("demand places"))),
                               [in](service::Study& s) { s = with_demand(std::move(s), in); });
             };
             break;
@@ -485,7 +542,7 @@ void AddPanel::accept() {
             work = [=, id = chosen_field(0), title = chosen_field(1), state = chosen_field(2),
                     capacity = chosen_field(3), zone = chosen_field(4), cost = chosen_field(5)](const Task& task) {
                 const auto in = files::add_sites({layer, id, title, state, capacity, zone, cost}, name, task);
-                return finish(tr("%1: %2 sites").arg(file).arg(in.set->count()),
+                return finish(tr("%1: %2").arg(file, counted(in.set->count(), tr("site"), tr("sites"))),
                               [in](service::Study& s) { s = with_sites(std::move(s), in); });
             };
             break;
@@ -493,6 +550,7 @@ void AddPanel::accept() {
     enter(Stage::adding);
     work_ = background_.run(std::move(work), [this, number = looked_](const QString& why) {
         if (number != looked_) return;
+        all_ = false;
         enter(Stage::shown);
         say(why.isEmpty() ? tr("It was stopped and not added.") : why, !why.isEmpty());
         accept_->setFocus();

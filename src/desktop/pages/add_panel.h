@@ -15,6 +15,7 @@ class QRadioButton;
 
 namespace otoro::desktop {
 class ElidedLabel;
+class PreviewView;
 
 /// What a file is brought in as.
 enum class Role : std::uint8_t { roads, demand, sites, zones, water };
@@ -36,6 +37,8 @@ public:
     [[nodiscard]] QStringList waiting() const;
     /// Takes the guesses as they stand. If it fails or is stopped, the panel is as before and says why.
     void accept();
+    /// Takes this file and all that wait, each as it is recognised, until one of them needs a decision.
+    void accept_all();
     /// Leaves the file out; while it is looked at or added, that is stopped too.
     void cancel();
     /// Why the file could not be added, or what must be decided; empty if nothing is wrong.
@@ -47,8 +50,10 @@ public:
     [[nodiscard]] QLineEdit& crs() const { return *crs_; }
     [[nodiscard]] QLineEdit& set_name() const { return *name_; }
     [[nodiscard]] QComboBox& layer() const { return *layer_; }
+    [[nodiscard]] PreviewView& previewed() const { return *preview_; }
+    [[nodiscard]] QPushButton& all_button() const { return *accept_all_; }
     [[nodiscard]] QLineEdit& filter() const { return *filter_; }
-    /// What class and one-way words of the file mean: `B Road = secondary, FT = along`.
+    /// What class and one-way words of the file mean: `B Road = secondary, X = as drawn`.
     [[nodiscard]] QLineEdit& words() const { return *words_; }
     /// What is said of the filter: how many records it leaves, or why it cannot be used.
     [[nodiscard]] QString filter_effect() const;
@@ -71,6 +76,10 @@ private:
     void role_changed();
     void next();
     void count_wanted();
+    void preview_soon() { preview_soon_.start(); }
+    void preview();
+    /// Whether the file in sight can be added without a decision: nothing that is there would be replaced.
+    [[nodiscard]] bool needs_no_decision() const;
     /// Whether all layers of lines are to be merged.
     [[nodiscard]] bool all_layers() const;
     [[nodiscard]] const files::LayerInfo& shown_layer() const;
@@ -80,7 +89,8 @@ private:
 
     Session& session_;
     Background& background_;
-    Background counts_;
+    Background counts_, previews_;
+    bool all_ = false;  ///< those that wait are added as they are recognised
     QStringList queue_;
     QString path_;  // the file in sight
     Stage stage_ = Stage::none;
@@ -97,7 +107,8 @@ private:
     QLabel* filter_effect_;
     QLineEdit* words_;
     QLabel* words_label_;
-    QTimer count_soon_;
+    QTimer count_soon_, preview_soon_;
+    PreviewView* preview_;
     static constexpr std::size_t kFields = 12;  // ten, and a table's two coordinates
     std::array<QLabel*, kFields> field_labels_{};
     std::array<QComboBox*, kFields> fields_{};
@@ -107,7 +118,7 @@ private:
     QLabel* clash_text_;
     QRadioButton *replace_, *beside_;
     QWidget* form_;
-    QPushButton* accept_;
+    QPushButton *accept_, *accept_all_;
     QPushButton* cancel_;
 };
 

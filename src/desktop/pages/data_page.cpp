@@ -160,8 +160,10 @@ void DataPage::type_places() {
     sheet->resize(520, 360);
     auto* text = new QPlainTextEdit(sheet);
     text->setAccessibleName(tr("Places, one a line"));
-    text->setPlainText("id,lon,lat,weight\n");
+    text->setPlainText(typed_.isEmpty() ? QString("id,lon,lat,weight\n") : typed_);
     text->moveCursor(QTextCursor::End);
+    // What was typed is there again when the sheet was closed without adding it.
+    connect(text, &QPlainTextEdit::textChanged, this, [this, text] { typed_ = text->toPlainText(); });
     auto* about =
         new QLabel(tr("One place a line, under the names of the columns. They may be changed, and more added."), sheet);
     about->setProperty("role", "soft");
@@ -173,7 +175,9 @@ void DataPage::type_places() {
     box->addWidget(text, 1);
     box->addWidget(take, 0, Qt::AlignRight);
     connect(take, &QPushButton::clicked, sheet, [this, sheet, text] {
-        if (take_table(text->toPlainText(), tr("typed"))) sheet->close();
+        if (!take_table(text->toPlainText(), tr("typed"))) return;
+        typed_.clear();
+        sheet->close();
     });
     no_default_buttons(*sheet);
     sheet->show();

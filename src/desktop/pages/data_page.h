@@ -44,6 +44,7 @@ private:
     void open_attaching(const otoro::service::SetName& set);
 
     Session& session_;
+    QString typed_;  ///< places that were typed and not added yet
     Fixer fixer_;
     AddPanel* add_;
     SourcesList* sources_;

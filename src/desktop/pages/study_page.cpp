@@ -1,34 +1,33 @@
 #include "desktop/pages/study_page.h"
 
-#include <QApplication>
-#include <QClipboard>
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QFrame>
+#include <QGuiApplication>
 #include <QHBoxLayout>
-#include <QLabel>
-#include <QLocale>
 #include <QMenu>
-#include <QPlainTextEdit>
-#include <QPushButton>
+#include <QScreen>
 #include <QSettings>
 #include <QSplitter>
 #include <QVBoxLayout>
 
 #include "desktop/map/map_view.h"
 #include "desktop/parts/answer_panel.h"
+#include "desktop/parts/closure_editor.h"
 #include "desktop/parts/elided.h"
 #include "desktop/parts/gain_line.h"
 #include "desktop/parts/legend.h"
-#include "desktop/parts/number_box.h"
 #include "desktop/parts/plan_list.h"
 #include "desktop/parts/question_line.h"
 #include "desktop/parts/question_list.h"
 #include "desktop/parts/records_panel.h"
+#include "desktop/parts/road_cards.h"
 #include "desktop/parts/verdict_view.h"
 #include "desktop/theme.h"
+#include "desktop/words.h"
 #include "files/closure_file.h"
 #include "files/read_places.h"
+#include "geo/ellipsoid.h"
 #include "service/findings.h"
 #include "service/road_reading.h"
 
@@ -93,10 +92,11 @@ StudyPage::StudyPage(Session& session, Jobs& jobs, QWidget* parent) : QWidget(pa
     connect(map_, &MapView::site_menu_wanted, this, &StudyPage::offer_site_menu);
     connect(map_, &MapView::spot_menu_wanted, this, &StudyPage::offer_spot_menu);
     connect(map_, &MapView::road_pressed, this, &StudyPage::show_road);
-    connect(map_, &MapView::closure_drawn, this, &StudyPage::take_closure);
-    connect(map_, &MapView::drawing_ended, this, &StudyPage::remark);
+    connect(map_, &MapView::remark, this, &StudyPage::remark);
     connect(map_, &MapView::trouble, this, &StudyPage::trouble);
     connect(records_, &RecordsPanel::picked, this, &StudyPage::show_picked);
+    connect(records_, &RecordsPanel::show_wanted, map_, &MapView::show_picked);
+    connect(records_, &RecordsPanel::export_wanted, this, &StudyPage::export_wanted);
     connect(question_, &QuestionLine::profiles_wanted, this, &StudyPage::profiles_wanted);
     recall();
 }
@@ -204,82 +204,136 @@ void StudyPage::offer_spot_menu(geo::LonLat spot, const QPoint& at) {
             });
         });
     add_title(*menu, tr("Roads closed or slowed (in this plan)"));
-    menu->addAction(tr("Close the road here"), this,
-                    [this, spot] { take_closure(roads::ClosureShape::point, {spot}); });
-    menu->addAction(tr("Close along a line\u2026"), this, [this] { map_->start_drawing(roads::ClosureShape::line); });
-    menu->addAction(tr("Close an area\u2026"), this, [this] { map_->start_drawing(roads::ClosureShape::area); });
-    menu->addAction(tr("Closures from a file\u2026"), this, [this] {
+    const auto offer = [this, spot, at](ClosureEditor::For purpose) {
+        roads::Closure here;
+        here.vertices = {spot};
+        auto* editor = new ClosureEditor(here, purpose, this);
+        connect(editor, &ClosureEditor::wanted, this, &StudyPage::draw_closure);
+        put_card(editor, at);
+    };
+    menu->addAction(tr("Close…"), this, [offer] { offer(ClosureEditor::For::new_closure); });
+    menu->addAction(tr("Slow down…"), this, [offer] { offer(ClosureEditor::For::new_slowing); });
+    menu->addAction(tr("Closures from a file…"), this, [this] {
         const QString path = QFileDialog::getOpenFileName(this, tr("Closures from a file"));
         if (!path.isEmpty()) add_closures_from(path);
     });
-    const auto index = session_.document.plan_index();
-    for (std::size_t i = 0; i < session_.document.plan().closures.size(); ++i) {
-        auto* one = menu->addMenu(elided(QString::fromStdString(session_.document.plan().closures[i].name)));
-        const auto change = [this, index, i](const QString& what, const std::function<void(roads::Closure&)>& to) {
-            session_.document.edit(what, [&](service::Study& s) {
-                if (index < s.plans.size() && i < s.plans[index].closures.size()) to(s.plans[index].closures[i]);
-            });
-        };
-        one->addAction(tr("Closed"), this, [change] {
-            change(StudyPage::tr("closure"), [](auto& c) { c.effect = roads::ClosureEffect::closed; });
-        });
-        one->addAction(tr("Slowed to half speed"), this, [change] {
-            change(StudyPage::tr("closure"), [](auto& c) {
-                c.effect = roads::ClosureEffect::slowed;
-                c.factor_per_mille = 2000;
-            });
-        });
-        one->addAction(tr("Slowed by a factor\u2026"), this, [this, change] {
-            const auto factor = ask_number(this, tr("Slowed by a factor"),
-                                           tr("How many times as long it takes to pass"), 1.5, 1, 1000, 2);
-            if (factor)
-                change(StudyPage::tr("closure"), [&](auto& c) {
-                    c.effect = roads::ClosureEffect::slowed;
-                    c.factor_per_mille = static_cast<std::uint32_t>(std::lround(*factor * 1000));
-                });
-        });
-        one->addAction(tr("A delay\u2026"), this, [this, change] {
-            const auto minutes = ask_number(this, tr("A delay"), tr("Minutes for passing"), 2, 0, 600, 1);
-            if (minutes)
-                change(StudyPage::tr("closure"), [&](auto& c) {
-                    c.effect = roads::ClosureEffect::delay;
-                    c.delay = Millis(std::llround(*minutes * 60'000));
-                });
-        });
-        one->addAction(tr("Open again"), this, [this, index, i] {
-            session_.document.edit(tr("open a road again"), [&](service::Study& s) {
-                if (index < s.plans.size() && i < s.plans[index].closures.size())
-                    s.plans[index].closures.erase(s.plans[index].closures.begin() + static_cast<std::ptrdiff_t>(i));
-            });
-        });
-    }
+    const auto& closures = session_.document.plan().closures;
+    constexpr std::size_t kFew = 5;
+    auto* changes = closures.size() > kFew ? menu->addMenu(tr("Change one of them")) : menu;
+    for (std::size_t i = 0; i < closures.size(); ++i)
+        changes->addAction(tr("Change ‘%1’…").arg(elided(QString::fromStdString(closures[i].name))), this,
+                           [this, i, at] { change_closure(i, at); });
+    add_title(*menu, tr("The map"));
+    menu->addAction(tr("Everything (0)"), map_, &MapView::fit);
+    menu->addAction(tr("What is picked (Z)"), map_, &MapView::show_picked);
+    menu->addAction(tr("Pick the places in a box (B)"), map_, &MapView::start_picking);
+    menu->addAction(tr("Measure a straight line…"), this, [this, spot] { measure(spot); });
+    menu->addAction(tr("Copy the map"), this, &StudyPage::copy_map_wanted);
     menu->popup(at);
 }
 
-void StudyPage::take_closure(roads::ClosureShape shape, const std::vector<geo::LonLat>& vertices) {
-    roads::Closure c;
-    c.shape = shape;
-    c.vertices = vertices;
+void StudyPage::put_card(QWidget* card, const QPoint& at) {
+    card->adjustSize();
+    // On the screen as a whole, also where the spot is near its edge.
+    QPoint corner = at + QPoint(10, 10);
+    if (const auto* screen = QGuiApplication::screenAt(at)) {
+        const QRect all = screen->availableGeometry();
+        corner.setX(std::clamp(corner.x(), all.left(), std::max(all.left(), all.right() - card->width())));
+        corner.setY(std::clamp(corner.y(), all.top(), std::max(all.top(), all.bottom() - card->height())));
+    }
+    card->move(corner);
+    card->show();
+}
+
+void StudyPage::measure(std::optional<geo::LonLat> from) {
+    const auto length = [](const std::vector<geo::LonLat>& points) {
+        Millimetres all;
+        for (std::size_t i = 1; i < points.size(); ++i) all = all + geo::distance(points[i - 1], points[i]);
+        return all;
+    };
+    Sketch line;
+    line.form = Sketch::Form::line;
+    line.what = tr("Measure a straight line.");
+    line.otherwise = tr("Nothing was measured.");
+    line.reading = [length](const std::vector<geo::LonLat>& points) {
+        const QString all = QString::fromStdString(describe(length(points)));
+        if (points.size() < 3) return all;
+        const auto last = geo::distance(points[points.size() - 2], points.back());
+        return tr("%1 in all, %2 of it the last").arg(all, QString::fromStdString(describe(last)));
+    };
+    line.done = [this, length](const std::vector<geo::LonLat>& points) {
+        emit remark(tr("Straight: %1.").arg(QString::fromStdString(describe(length(points)))));
+    };
+    map_->start_drawing(std::move(line));
+    if (from) map_->draw_at(map_->screen_of(*from));
+}
+
+void StudyPage::draw_closure(const roads::Closure& like) {
+    if (like.shape == roads::ClosureShape::point) return take_closure(like);
+    const bool area = like.shape == roads::ClosureShape::area;
+    const bool closes = like.effect == roads::ClosureEffect::closed;
+    Sketch sketch;
+    sketch.form = area ? Sketch::Form::area : Sketch::Form::line;
+    sketch.what = closes ? (area ? tr("Close the roads in an area.") : tr("Close roads along a line."))
+                         : (area ? tr("Slow the roads in an area down.") : tr("Slow roads down along a line."));
+    sketch.otherwise = closes ? tr("Nothing was closed.") : tr("Nothing was slowed.");
+    sketch.done = [this, like](const std::vector<geo::LonLat>& vertices) {
+        auto drawn = like;
+        drawn.vertices = vertices;
+        take_closure(drawn);
+    };
+    map_->start_drawing(std::move(sketch));
+}
+
+void StudyPage::change_closure(std::size_t i, const QPoint& at) {
+    const auto index = session_.document.plan_index();
+    const auto& closures = session_.document.plan().closures;
+    if (i >= closures.size()) return;
+    auto* editor = new ClosureEditor(closures[i], ClosureEditor::For::change, this);
+    connect(editor, &ClosureEditor::changed, this, [this, index, i](roads::Closure to) {
+        session_.document.edit(tr("change a closure"), [&](service::Study& s) {
+            if (index >= s.plans.size() || i >= s.plans[index].closures.size()) return;
+            auto& c = s.plans[index].closures[i];
+            if (to.name.empty()) to.name = c.name;
+            c = to;
+        });
+    });
+    connect(editor, &ClosureEditor::open_again, this, [this, index, i] {
+        session_.document.edit(tr("open a road again"), [&](service::Study& s) {
+            if (index < s.plans.size() && i < s.plans[index].closures.size())
+                s.plans[index].closures.erase(s.plans[index].closures.begin() + static_cast<std::ptrdiff_t>(i));
+        });
+    });
+    put_card(editor, at);
+}
+
+void StudyPage::take_closure(roads::Closure c) {
     const auto& in = session_.document.study().roads;
     if (!in) return;
+    const bool point = c.shape == roads::ClosureShape::point;
+    const bool closes = c.effect == roads::ClosureEffect::closed;
     if (!touches_a_road(*in->network, c)) {
-        emit trouble(shape == roads::ClosureShape::point
-                         ? tr("There is no road within 50 m of this spot; nothing was closed.")
-                         : tr("What was drawn touches no road; nothing was closed."));
+        emit trouble(
+            (point ? tr("There is no road within 50 m of this spot.") : tr("What was drawn touches no road.")) + " " +
+            (closes ? tr("Nothing was closed.") : tr("Nothing was slowed.")));
         return;
     }
-    std::string name = tr("Roads closed").toStdString();
-    if (shape == roads::ClosureShape::point)
-        if (const auto road = service::road_at(*in->network, vertices.front(), Millimetres::metres(50));
-            road && !in->network->name(*road).empty())
-            name = tr("%1 closed").arg(QString::fromStdString(in->network->name(*road))).toStdString();
+    if (c.name.empty()) {
+        c.name = (closes ? tr("Roads closed") : tr("Roads slowed")).toStdString();
+        if (point)
+            if (const auto road = service::road_at(*in->network, c.vertices.front(), Millimetres::metres(50));
+                road && !in->network->name(*road).empty()) {
+                const QString name = QString::fromStdString(in->network->name(*road));
+                c.name = (closes ? tr("%1 closed").arg(name) : tr("%1 slowed").arg(name)).toStdString();
+            }
+    }
     std::vector<std::string> taken;
     for (const auto& o : session_.document.plan().closures) taken.push_back(o.name);
-    c.name = service::free_name(name, taken);
+    c.name = service::free_name(c.name, taken);
     session_.document.add_closures(c.name, {c});
-    if (shape != roads::ClosureShape::point) return;
+    if (!point) return;
     if (const auto taken_for = service::describe_point(*in->network, c); !taken_for.empty())
-        emit remark(tr("Closed: %1").arg(QString::fromStdString(taken_for)));
+        emit remark((closes ? tr("Closed: %1") : tr("Slowed: %1")).arg(QString::fromStdString(taken_for)));
 }
 
 void StudyPage::add_closures_from(const QString& path) {
@@ -291,7 +345,8 @@ void StudyPage::add_closures_from(const QString& path) {
                 return emit trouble(tr("Another study was opened while %1 was being read; its closures were not added.")
                                         .arg(QFileInfo(path).fileName()));
             session_.document.add_closures(files::set_name_from(path.toStdString()), closures);
-            emit remark(tr("%1 closures from %2.").arg(closures.size()).arg(QFileInfo(path).fileName()));
+            emit remark(tr("%1 from %2.")
+                            .arg(counted(closures.size(), tr("closure"), tr("closures")), QFileInfo(path).fileName()));
         };
     });
 }
@@ -300,91 +355,19 @@ void StudyPage::show_way(geo::LonLat spot, const QPoint& at) {
     const auto answer = session_.answers.shown();
     if (!answer || !session_.answers.up_to_date()) return;
     const auto reading = service::read_spot(*answer->ready, answer->outcome, spot);
-    auto* card = new QFrame(this, Qt::Popup);
-    card->setObjectName("popup");
-    card->setAttribute(Qt::WA_DeleteOnClose);
-    card->setAccessibleName(tr("The way, turn by turn"));
-    auto* box = new QVBoxLayout(card);
-    auto* title = new QLabel(card);
-    title->setObjectName("way");
-    title->setTextFormat(Qt::PlainText);
-    QFont bold = title->font();
-    bold.setWeight(QFont::DemiBold);
-    title->setFont(bold);
-    box->addWidget(title);
-    if (!reading.outcome.nearest) {
-        title->setText(reading.attachment ? tr("Cut off: no site in use can be reached from here, or reach it")
-                                          : tr("No road that this traveller may use is near"));
-    } else {
-        const QLocale c = QLocale::c();
-        const QString site = QString::fromStdString(
-            service::label(answer->outcome.sites[reading.outcome.nearest->value()].planned.site));
-        const bool here = session_.document.question().towards == service::Towards::demand;
-        title->setText((here ? tr("From %1: %2 min, %3 km by road") : tr("To %1: %2 min, %3 km by road"))
-                           .arg(site, c.toString(reading.outcome.time.minutes(), 'f', 1),
-                                c.toString(reading.outcome.distance.kilometres(), 'f', 2)));
-        QStringList lines;
-        for (const auto& s : reading.steps) {
-            const QString road = s.road.empty() ? tr("an unnamed road") : QString::fromStdString(s.road);
-            lines << tr("%1. %2 %3, %4 m")
-                         .arg(lines.size() + 1)
-                         .arg(QString::fromUtf8(describe(s.turn).data()), road,
-                              c.toString(s.distance.metres(), 'f', 0));
-        }
-        auto* list = new QPlainTextEdit(lines.join('\n'), card);
-        list->setObjectName("steps");
-        list->setReadOnly(true);
-        list->setAccessibleName(tr("Turns"));
-        list->setFrameShape(QFrame::NoFrame);
-        constexpr int kWide = 380, kMostLines = 14;
-        list->setMinimumWidth(kWide);
-        list->setFixedHeight(static_cast<int>(std::min<qsizetype>(lines.size(), kMostLines) + 1) *
-                                 list->fontMetrics().lineSpacing() +
-                             6);
-        box->addWidget(list);
-        auto* copy = new QPushButton(tr("Copy"), card);
-        copy->setAccessibleName(tr("Copy the way"));
-        connect(copy, &QPushButton::clicked, card, [card, text = title->text() + "\n" + lines.join('\n')] {
-            QApplication::clipboard()->setText(text);
-            card->close();
-        });
-        box->addWidget(copy, 0, Qt::AlignLeft);
-    }
-    card->adjustSize();
-    card->move(at + QPoint(10, 10));
-    card->show();
+    put_card(way_card(*answer, reading, session_.document.question().towards, this), at);
     map_->read_at(map_->screen_of(spot));  // the same way, drawn
 }
 
 void StudyPage::show_road(LinkId link, geo::LonLat spot, const QPoint& at) {
     const auto answer = session_.answers.shown();
-    if (!answer) return;
-    const auto& network = *answer->ready->inputs.network;
-    if (link.value() >= network.link_count()) return;
-    const auto reading = service::read_road(network, *answer->outcome.traces->costed, link);
-    auto* card = new QFrame(this, Qt::Popup);
-    card->setObjectName("popup");
-    card->setAttribute(Qt::WA_DeleteOnClose);
-    card->setAccessibleName(tr("What is known of this road"));
-    auto* text = new QLabel(card);
-    text->setObjectName("road");
-    QStringList lines = QString::fromStdString(service::describe(reading, network)).split('\n');
-    lines[0] = "<b>" + lines[0].toHtmlEscaped() + "</b>";
-    for (int i = 1; i < lines.size(); ++i) lines[i] = lines[i].toHtmlEscaped();
-    text->setText(lines.join("<br>"));
-    text->setTextInteractionFlags(Qt::TextSelectableByMouse);
-    auto* shut = new QPushButton(tr("Close it here, in a plan"), card);
-    shut->setAccessibleName(shut->text());
-    auto* box = new QVBoxLayout(card);
-    box->addWidget(text);
-    box->addWidget(shut, 0, Qt::AlignLeft);
-    connect(shut, &QPushButton::clicked, card, [this, card, spot] {
-        card->close();
-        take_closure(roads::ClosureShape::point, {spot});
-    });
-    card->adjustSize();
-    card->move(at + QPoint(10, 10));
-    card->show();
+    if (!answer || link.value() >= answer->ready->inputs.network->link_count()) return;
+    const auto close = [this, spot] {
+        roads::Closure here;
+        here.vertices = {spot};
+        take_closure(here);
+    };
+    put_card(road_card(*answer, link, close, this), at);
 }
 
 }  // namespace otoro::desktop

@@ -35,20 +35,30 @@ public:
     void offer_site_menu(SiteIndex site, const QPoint& at);
     /// What can be done at a spot of the map that is no site.
     void offer_spot_menu(otoro::geo::LonLat spot, const QPoint& at);
-    /// What is known of a road, on a card.
     /// A card with the turns between a spot and its nearest site.
     void show_way(otoro::geo::LonLat spot, const QPoint& at);
+    /// What is known of a road, on a card.
     void show_road(otoro::LinkId link, otoro::geo::LonLat spot, const QPoint& at);
-    /// A closure drawn: it joins the plan, or makes one.
-    void take_closure(otoro::roads::ClosureShape shape, const std::vector<otoro::geo::LonLat>& vertices);
+    /// A closure like this one: at its spot, or along what is drawn next.
+    void draw_closure(const otoro::roads::Closure& like);
+    /// A closure joins the plan, or makes one. Without a name it is called after its road.
+    void take_closure(otoro::roads::Closure closure);
+    /// The editor of a closure of the plan in sight, by its number.
+    void change_closure(std::size_t closure, const QPoint& at);
+    /// Straight lengths are told as they are drawn. \param from the first point, if there is one already
+    void measure(std::optional<otoro::geo::LonLat> from = {});
     void add_closures_from(const QString& path);
 
 signals:
     void profiles_wanted();
     void trouble(const QString& why);
     void remark(const QString& what);
+    void copy_map_wanted();
+    void export_wanted(const std::vector<otoro::DemandIndex>& places);
 
 private:
+    /// Shows a card beside a spot of the screen.
+    static void put_card(QWidget* card, const QPoint& at);
     void show_picked();
     void recall();
     Session& session_;

@@ -2,7 +2,6 @@
 
 #include <QHeaderView>
 #include <QLabel>
-#include <QLocale>
 #include <QPainter>
 #include <QTableWidget>
 #include <QVBoxLayout>
@@ -84,14 +83,16 @@ void AnswerPanel::refresh() {
     if (answer) {
         const auto time = statistics(answer->outcome, routing::Measure::time);
         const auto distance = statistics(answer->outcome, routing::Measure::distance);
-        const auto n = [](double v, double unit) { return QLocale::c().toString(v / unit, 'f', 1); };
+        const auto n = [](double v, double unit) { return decimal(v / unit, 1); };
+        const double lengths = static_cast<double>(from_long_units(1).count());
         if (time && distance) {
-            text = tr("mean %1 min \u00b7 median %2 \u00b7 90th %3 \u00b7 worst %4\nmean %5 km \u00b7 median %6 "
+            text = tr("mean %1 min \u00b7 median %2 \u00b7 90th %3 \u00b7 worst %4\nmean %5 %9 \u00b7 median %6 "
                       "\u00b7 90th %7 \u00b7 worst %8")
                        .arg(n(time->mean, 6e4), n(static_cast<double>(time->median), 6e4),
                             n(static_cast<double>(time->p90), 6e4), n(static_cast<double>(time->worst), 6e4),
-                            n(distance->mean, 1e6), n(static_cast<double>(distance->median), 1e6),
-                            n(static_cast<double>(distance->p90), 1e6), n(static_cast<double>(distance->worst), 1e6));
+                            n(distance->mean, lengths), n(static_cast<double>(distance->median), lengths),
+                            n(static_cast<double>(distance->p90), lengths),
+                            n(static_cast<double>(distance->worst), lengths), long_unit());
         } else {
             text = tr("Nobody is served.");
         }
@@ -154,11 +155,8 @@ void AnswerPanel::refresh_loads() {
             s.planned.site.capacity ? tr(" of %1").arg(plain(describe(*s.planned.site.capacity))) : QString();
         put_cell(*loads_, row, 1, plain(describe(s.load)) + capacity, true);
         put_cell(*loads_, row, 2,
-                 o.all.weight.count() > 0 ? QLocale::c().toString(100 * s.load.value() / o.all.weight.value(), 'f', 0)
-                                          : QString(),
-                 true);
-        put_cell(*loads_, row, 3,
-                 s.places > 0 ? QLocale::c().toString(s.worst_time.minutes(), 'f', 1) : QString::fromUtf8("\u2013"),
+                 o.all.weight.count() > 0 ? decimal(100 * s.load.value() / o.all.weight.value(), 0) : QString(), true);
+        put_cell(*loads_, row, 3, s.places > 0 ? decimal(s.worst_time.minutes(), 1) : QString::fromUtf8("\u2013"),
                  true);
         const QString tip = s.attachment ? counted(s.places, tr("place"), tr("places"))
                                          : tr("Serves nobody: no road that this traveller may use is near it");

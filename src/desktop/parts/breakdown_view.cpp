@@ -3,7 +3,6 @@
 #include <QButtonGroup>
 #include <QHBoxLayout>
 #include <QLabel>
-#include <QLocale>
 #include <QPushButton>
 #include <QVBoxLayout>
 
@@ -52,11 +51,23 @@ BreakdownView::BreakdownView(Document& document, Answers& answers, Selection& se
     });
     connect(table_, &QTableWidget::cellClicked, this, [this](int r) { pick(r); });
     connect(table_, &QTableWidget::cellActivated, this, [this](int r) { pick(r); });
-    connect(&answers_, &Answers::changed, this, &BreakdownView::refresh);
+    constexpr int kPauseMs = 250;
+    constexpr std::size_t kManyPlaces = 50'000;
+    later_.setSingleShot(true);
+    later_.setInterval(kPauseMs);
+    connect(&later_, &QTimer::timeout, this, &BreakdownView::refresh);
+    connect(&answers_, &Answers::changed, this, [this] {
+        const auto answer = answers_.shown();
+        if (answers_.trying_out() && answer && answer->outcome.places.size() > kManyPlaces)
+            later_.start();
+        else
+            refresh();
+    });
     refresh();
 }
 
 void BreakdownView::refresh() {
+    later_.stop();
     const auto answer = answers_.shown();
     const bool zones = answer && can_sum_up(*answer->ready, SummedBy::zone);
     const bool groups = answer && can_sum_up(*answer->ready, SummedBy::group);
@@ -74,7 +85,6 @@ void BreakdownView::refresh() {
 }
 
 void BreakdownView::fill() {
-    const QLocale c = QLocale::c();
     const bool by_time = document_.question().measure() == routing::Measure::time;
     table_->horizontalHeaderItem(0)->setText(by_ == SummedBy::zone ? tr("zone") : tr("group"));
     table_->horizontalHeaderItem(1)->setText(document_.question().standard ? tr("within") : tr("served"));
@@ -89,14 +99,15 @@ void BreakdownView::fill() {
                 .arg(QString::fromStdString(describe(r.inside.weight)), QString::fromStdString(describe(r.all.weight))),
             true);
         put_cell(*table_, i, 2,
-                 r.all.weight.count() > 0 ? c.toString(100 * r.inside.weight.value() / r.all.weight.value(), 'f', 1)
+                 r.all.weight.count() > 0 ? decimal(100 * r.inside.weight.value() / r.all.weight.value(), 1)
                                           : QString::fromUtf8("\u2013"),
                  true);
-        const auto& mean = by_time ? r.mean_minutes : r.mean_kilometres;
-        put_cell(*table_, i, 3, mean ? c.toString(*mean, 'f', 1) : QString::fromUtf8("\u2013"), true);
+        auto mean = r.mean_minutes;
+        if (!by_time && r.mean_kilometres) mean = in_long_units(Millimetres::from_metres(*r.mean_kilometres * 1000));
+        put_cell(*table_, i, 3, mean ? decimal(*mean, 1) : QString::fromUtf8("\u2013"), true);
         const QString tip = tr("%1, of them %2 served; mean in %3")
                                 .arg(counted(r.all.places, tr("place"), tr("places")), number(r.served.places),
-                                     by_time ? tr("minutes") : tr("km"));
+                                     by_time ? tr("minutes") : long_unit());
         for (int k = 0; k < 4; ++k) table_->item(i, k)->setToolTip(tip);
     }
     fit_height(*table_, 8);

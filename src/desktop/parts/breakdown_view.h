@@ -1,4 +1,5 @@
 #pragma once
+#include <QTimer>
 #include <QWidget>
 
 #include "desktop/models/answers.h"
@@ -32,6 +33,7 @@ private:
     QPushButton* by_group_;
     QTableWidget* table_;
     std::vector<service::BreakdownRow> rows_;
+    QTimer later_;  ///< a large answer is summed up when the hand that drags a site rests
 };
 
 }  // namespace otoro::desktop

@@ -5,6 +5,7 @@
 #include <utility>
 
 #include "desktop/theme.h"
+#include "desktop/words.h"
 
 namespace otoro::desktop {
 
@@ -45,6 +46,9 @@ CurveView::CurveView(Session& session, QWidget* parent) : QCustomPlot(parent), s
     connect(&session_.answers, &Answers::changed, this, &CurveView::refresh);
     connect(&session_.document, &Document::plans_changed, this, &CurveView::refresh);
     connect(&session_.document, &Document::question_changed, this, &CurveView::refresh);
+    QLocale plain;
+    plain.setNumberOptions(QLocale::OmitGroupSeparator);
+    setLocale(plain);
     refresh();
 }
 
@@ -53,10 +57,14 @@ bool CurveView::by_time() const {
            std::holds_alternative<Millis>(session_.document.question().standard->limit);
 }
 
+double CurveView::counts_per_unit() const {
+    return by_time() ? 60'000.0 : static_cast<double>(from_long_units(1).count());
+}
+
 void CurveView::set_curve(QCPGraph& graph, const service::Outcome* outcome) const {
     QVector<double> x{0}, y{0};
     if (outcome && outcome->all.weight.count() > 0) {
-        const double unit = by_time() ? 60'000.0 : 1'000'000.0;
+        const double unit = counts_per_unit();
         const double all = outcome->all.weight.value();
         const auto& curve = outcome->curve(by_time() ? routing::Measure::time : routing::Measure::distance);
         const std::size_t stride = std::max<std::size_t>(1, curve.size() / 1500);
@@ -77,7 +85,7 @@ void CurveView::refresh() {
     const auto today = session_.answers.of_plan(0);
     set_curve(*plan_, answer ? &answer->outcome : nullptr);
     set_curve(*today_, today && today != answer ? &today->outcome : nullptr);
-    xAxis->setLabel(by_time() ? tr("minutes") : tr("km"));
+    xAxis->setLabel(by_time() ? tr("minutes") : long_unit());
     double most = 12;
     const bool has_standard = session_.document.question().standard.has_value();
     limit_line_->setVisible(has_standard);
@@ -85,7 +93,7 @@ void CurveView::refresh() {
     cross_->setVisible(has_standard);
     if (const auto& standard = session_.document.question().standard) {
         const double limit = by_time() ? std::get<Millis>(standard->limit).minutes()
-                                       : std::get<Millimetres>(standard->limit).kilometres();
+                                       : in_long_units(std::get<Millimetres>(standard->limit));
         const double share = standard->share.percent();
         limit_line_->point1->setCoords(limit, 0);
         limit_line_->point2->setCoords(limit, 1);
@@ -97,9 +105,7 @@ void CurveView::refresh() {
     if (answer && !dragging_) {
         const auto& curve = answer->outcome.curve(by_time() ? routing::Measure::time : routing::Measure::distance);
         if (!curve.empty())
-            most = std::max(
-                most,
-                std::min(static_cast<double>(curve.back().value) / (by_time() ? 60'000.0 : 1'000'000.0), most * 2));
+            most = std::max(most, std::min(static_cast<double>(curve.back().value) / counts_per_unit(), most * 2));
     }
     if (!dragging_) xAxis->setRange(0, most * 1.02);
     plan_->setPen(QPen(session_.answers.up_to_date() ? theme::kInk : theme::kFaintInk, 2.2));
@@ -114,11 +120,10 @@ QPointF CurveView::cross() const {
 
 void CurveView::move_standard(double limit, double share) {
     if (!session_.document.question().standard) return;
-    const double step = by_time() ? 10 : 20;  // tenths of a minute, twentieths of a kilometre
+    const double step = by_time() ? 10 : 20;  // tenths of a minute, twentieths of a kilometre or mile
     limit = std::max(1.0, std::round(limit * step)) / step;
     share = std::clamp(std::round(share), 1.0, 100.0);
-    const Amount amount =
-        by_time() ? Amount(Millis(std::llround(limit * 60'000))) : Amount(Millimetres(std::llround(limit * 1'000'000)));
+    const Amount amount = by_time() ? Amount(Millis(std::llround(limit * 60'000))) : Amount(from_long_units(limit));
     session_.document.edit(tr("standard"), [&](service::Study& s) {
         s.question().standard = service::Standard{Share::percent(share), amount};
     });
@@ -160,7 +165,7 @@ void CurveView::keyPressEvent(QKeyEvent* e) {
     const auto& standard = session_.document.question().standard;
     if (!standard) return QCustomPlot::keyPressEvent(e);
     const double limit =
-        by_time() ? std::get<Millis>(standard->limit).minutes() : std::get<Millimetres>(standard->limit).kilometres();
+        by_time() ? std::get<Millis>(standard->limit).minutes() : in_long_units(std::get<Millimetres>(standard->limit));
     const double share = standard->share.percent();
     const double step = by_time() ? 0.5 : 0.1;
     switch (e->key()) {

@@ -11,6 +11,7 @@
 #include <set>
 
 #include "desktop/theme.h"
+#include "desktop/words.h"
 #include "geo/amounts.h"
 
 namespace otoro::desktop {
@@ -23,7 +24,6 @@ enum Column { kSentence, kPlaces, kWeight, kState, kColumns };
 enum Role { kFinding = Qt::UserRole, kItem };
 
 QString plain(const std::string& s) { return QString::fromStdString(s); }
-QString number(std::uint32_t v) { return plain(describe(Weight(std::int64_t{v} * 1'000'000))); }
 
 }  // namespace
 
@@ -122,7 +122,8 @@ void FindingsList::refresh() {
                                : tr("open")});
         row->setData(0, kFinding, static_cast<int>(i));
         row->setData(0, kItem, plain(f.key()));
-        row->setToolTip(0, plain(f.sentence));
+        const QString terms = explained(plain(f.sentence));
+        row->setToolTip(0, plain(f.sentence) + (terms.isEmpty() ? QString() : "\n\n" + terms));
         row->setFont(0, theme::type(1.0, f.open() ? QFont::DemiBold : QFont::Normal));
         if (!f.open())
             for (int c = 0; c < kColumns; ++c) row->setForeground(c, theme::kSoftInk);

@@ -27,6 +27,7 @@ int FlowLayout::arrange(const QRect& r, bool place) const {
     int line_height = 0;
     for (int i = 0; i < items_.size(); ++i) {
         auto* item = items_[i];
+        if (item->isEmpty()) continue;  // hidden
         const QSize s = item->sizeHint();
         if (x > inside.x() && x + s.width() > inside.right() + 1) {
             x = inside.x();

@@ -10,6 +10,7 @@
 #include "desktop/models/behind_the_window.h"
 #include "desktop/parts/elided.h"
 #include "desktop/parts/verdict_view.h"
+#include "desktop/words.h"
 #include "service/candidate.h"
 
 namespace otoro::desktop {
@@ -23,7 +24,7 @@ QString gain(const PlanAnswerPtr& answer, const std::optional<service::Standard>
     if (!effect.attachment) return QMenu::tr("No road that this traveller may use is near");
     const auto nearer = candidates.tally(effect);
     const QString places =
-        QMenu::tr("nearer for %1 places").arg(plain(describe(Weight(std::int64_t{nearer.places} * 1'000'000))));
+        QMenu::tr("nearer for %1").arg(counted(nearer.places, QMenu::tr("place"), QMenu::tr("places")));
     if (!standard) return places;
     const auto before = judge(answer->outcome, *standard), after = candidates.judge(effect, *standard);
     return QMenu::tr("%1 within %2 (%3 points), %4")

@@ -14,10 +14,6 @@
 #include "geo/amounts.h"
 
 namespace otoro::desktop {
-namespace {
-constexpr const char* kPiece =
-    QT_TRANSLATE_NOOP("JoinPanel", "A piece is a set of roads connected to one another. A sound network is one piece.");
-}  // namespace
 
 JoinPanel::JoinPanel(Session& session, Fixer& fixer, QWidget* parent)
     : QWidget(parent), session_(session), fixer_(fixer) {
@@ -33,6 +29,7 @@ JoinPanel::JoinPanel(Session& session, Fixer& fixer, QWidget* parent)
                                        tr("also where they cross on the same level")};
     for (int i = 0; i < 3; ++i) {
         auto* b = new QRadioButton(names[static_cast<std::size_t>(i)], this);
+        if (i == 2) b->setToolTip(explained("level"));
         b->setAccessibleName(tr("Roads join %1").arg(names[static_cast<std::size_t>(i)]));
         rules_->addButton(b, i);
         box->addWidget(b);
@@ -40,7 +37,7 @@ JoinPanel::JoinPanel(Session& session, Fixer& fixer, QWidget* parent)
         l->setProperty("role", "soft");
         l->setFont(theme::type(0.9));
         l->setContentsMargins(24, 0, 0, 2);
-        l->setToolTip(tr(kPiece));
+        l->setToolTip(explained("piece"));
         about_[static_cast<std::size_t>(i)] = l;
         box->addWidget(l);
     }

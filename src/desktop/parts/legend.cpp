@@ -9,6 +9,7 @@
 
 #include "desktop/parts/flow_layout.h"
 #include "desktop/theme.h"
+#include "desktop/words.h"
 
 namespace otoro::desktop {
 namespace {
@@ -69,8 +70,9 @@ Legend::Legend(Session& session, MapView& map, QWidget* parent) : QFrame(parent)
     auto* flow = new FlowLayout(switches, 14, 1);
     for (const auto& [layer, text] :
          {std::pair{Layer::sites, tr("sites")}, std::pair{Layer::labels, tr("names")},
-          std::pair{Layer::roads, tr("roads")}, std::pair{Layer::within, tr("within the standard")},
-          std::pair{Layer::beyond, tr("beyond it")}, std::pair{Layer::unserved, tr("not served")}})
+          std::pair{Layer::roads, tr("roads")}, std::pair{Layer::zones, tr("zones")},
+          std::pair{Layer::within, tr("within the standard")}, std::pair{Layer::beyond, tr("beyond it")},
+          std::pair{Layer::unserved, tr("not served")}})
         flow->addWidget(add_row(layer, text));
     auto* box = new QVBoxLayout(this);
     box->setContentsMargins(10, 4, 10, 4);
@@ -79,6 +81,8 @@ Legend::Legend(Session& session, MapView& map, QWidget* parent) : QFrame(parent)
     box->addWidget(switches);
     connect(&map_, &MapView::style_changed, this, &Legend::refresh);
     connect(&session_.answers, &Answers::changed, this, &Legend::refresh);
+    connect(&session_.document, &Document::data_changed, this, &Legend::refresh);
+    connect(&session_.document, &Document::question_changed, this, &Legend::refresh);
     refresh();
 }
 
@@ -97,17 +101,15 @@ void Legend::refresh() {
         const QSignalBlocker quiet(box);
         box->setChecked(map_.style_now().shows(layer));
     }
+    rows_.at(Layer::zones)->setVisible(session_.document.study().zones_of(session_.document.question()) != nullptr);
     const auto answer = session_.answers.shown();
     const auto verdict = session_.answers.verdict();
     QString within = tr("within the standard"), beyond = tr("beyond it"), unserved = tr("not served");
     if (answer && verdict) {
-        const auto n = [](std::uint32_t v) {
-            return QString::fromStdString(describe(Weight(std::int64_t{v} * 1'000'000)));
-        };
         const auto served = answer->outcome.tally(service::Status::served).places;
-        within += tr(": %1").arg(n(verdict->inside.places));
-        beyond += tr(": %1").arg(n(served - verdict->inside.places));
-        unserved += tr(": %1").arg(n(answer->outcome.all.places - served));
+        within += tr(": %1").arg(number(verdict->inside.places));
+        beyond += tr(": %1").arg(number(served - verdict->inside.places));
+        unserved += tr(": %1").arg(number(answer->outcome.all.places - served));
     }
     rows_.at(Layer::within)->setText(within);
     rows_.at(Layer::beyond)->setText(beyond);

@@ -10,6 +10,8 @@
 #include <cmath>
 #include <utility>
 
+#include "desktop/words.h"
+
 namespace otoro::desktop {
 
 NumberBox::NumberBox(QWidget* parent) : QDoubleSpinBox(parent) {
@@ -22,9 +24,7 @@ NumberBox::NumberBox(QWidget* parent) : QDoubleSpinBox(parent) {
     });
 }
 
-QString NumberBox::textFromValue(double value) const {
-    return QLocale::c().toString(value, 'f', decimals()).remove(',');
-}
+QString NumberBox::textFromValue(double value) const { return decimal(value, decimals()); }
 
 std::optional<double> NumberBox::number(const QString& text) const {
     QString bare = text;

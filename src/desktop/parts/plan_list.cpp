@@ -5,11 +5,13 @@
 #include <QMenu>
 #include <QPainter>
 #include <QPushButton>
+#include <QShortcut>
 #include <QStyledItemDelegate>
 #include <QVBoxLayout>
 
 #include "desktop/parts/elided.h"
 #include "desktop/parts/share_delegate.h"
+#include "desktop/parts/site_picker.h"
 #include "desktop/theme.h"
 #include "service/sentence.h"
 
@@ -102,6 +104,9 @@ PlanList::PlanList(Session& session, QWidget* parent) : QWidget(parent), session
         refresh();
     });
     connect(list_, &QWidget::customContextMenuRequested, this, &PlanList::offer_plan_menu);
+    auto* remove = new QShortcut(QKeySequence::Delete, list_, nullptr, nullptr, Qt::WidgetShortcut);
+    connect(remove, &QShortcut::activated, this,
+            [this] { session_.document.remove_plan(static_cast<std::size_t>(std::max(0, list_->currentRow()))); });
     connect(&session_.document, &Document::plans_changed, this, &PlanList::refresh);
     connect(&session_.document, &Document::plan_chosen, this, &PlanList::refresh);
     connect(&session_.answers, &Answers::changed, this, &PlanList::refresh);
@@ -136,17 +141,9 @@ void PlanList::refresh() {
 }
 
 void PlanList::offer_new_plan() {
-    const auto& question = session_.document.question();
-    QMenu menu(this);
-    for (const auto& s : sites_under(session_.document.study().sites_of(question), {}, question.use)) {
-        const QString name = elided(QString::fromStdString(service::label(s.site)));
-        const bool open = s.site.state == places::SiteState::open;
-        menu.addAction(open ? tr("Close %1").arg(name) : tr("Open %1").arg(name), this, [this, name, open, s] {
-            session_.document.new_plan(open ? tr("%1 closes").arg(name) : tr("%1 opens").arg(name),
-                                       {change_of(s, open ? service::Change::close : service::Change::open)});
-        });
-    }
-    menu.exec(new_plan_->mapToGlobal(QPoint(0, new_plan_->height())));
+    auto* picker = new SitePicker(session_, this);
+    picker->move(new_plan_->mapToGlobal(QPoint(0, new_plan_->height() - picker->height())));
+    picker->show();
 }
 
 void PlanList::offer_plan_menu(const QPoint& at) {
@@ -157,7 +154,8 @@ void PlanList::offer_plan_menu(const QPoint& at) {
     menu.addAction(tr("Rename (F2)"), this, [this, row] {
         if (auto* there = list_->item(row)) list_->editItem(there);
     });
-    menu.addAction(tr("Remove"), this, [this, row] { session_.document.remove_plan(static_cast<std::size_t>(row)); });
+    menu.addAction(tr("Remove (Delete)"), this,
+                   [this, row] { session_.document.remove_plan(static_cast<std::size_t>(row)); });
     menu.exec(list_->mapToGlobal(at));
 }
 

@@ -5,6 +5,7 @@
 #include <QListWidget>
 #include <QMenu>
 #include <QPushButton>
+#include <QShortcut>
 #include <QVBoxLayout>
 
 #include "desktop/parts/share_delegate.h"
@@ -56,6 +57,9 @@ QuestionList::QuestionList(Document& document, Answers& answers, QWidget* parent
         refresh();
     });
     connect(list_, &QWidget::customContextMenuRequested, this, &QuestionList::offer_menu);
+    auto* remove = new QShortcut(QKeySequence::Delete, list_, nullptr, nullptr, Qt::WidgetShortcut);
+    connect(remove, &QShortcut::activated, this,
+            [this] { document_.remove_question(static_cast<std::size_t>(std::max(0, list_->currentRow()))); });
     connect(&document_, &Document::questions_changed, this, &QuestionList::refresh);
     connect(&document_, &Document::plan_chosen, this, &QuestionList::refresh);
     connect(&answers_, &Answers::changed, this, &QuestionList::refresh);
@@ -98,7 +102,7 @@ void QuestionList::offer_menu(const QPoint& at) {
     menu.addAction(tr("Move up"), this, [this, index] { document_.move_question(index, -1); })->setEnabled(row > 0);
     menu.addAction(tr("Move down"), this, [this, index] { document_.move_question(index, 1); })
         ->setEnabled(row + 1 < list_->count());
-    menu.addAction(tr("Remove"), this, [this, index] { document_.remove_question(index); })
+    menu.addAction(tr("Remove (Delete)"), this, [this, index] { document_.remove_question(index); })
         ->setEnabled(list_->count() > 1);
     menu.exec(list_->mapToGlobal(at));
 }

@@ -3,7 +3,8 @@
 #include <QTimer>
 #include <QWidget>
 
-#include "desktop/models/record_models.h"
+#include "desktop/models/record_model.h"
+#include "desktop/models/session.h"
 
 class QLineEdit;
 class QLabel;
@@ -25,26 +26,37 @@ public:
     void set_open(bool open);
     [[nodiscard]] bool is_open() const { return stack_->isVisibleTo(this); }
     [[nodiscard]] QPushButton& open_button() const { return *open_; }
-    /// Puts the picked rows (all rows if none) on the clipboard.
+    /// Puts the picked rows (all that are shown if none) on the clipboard, in the columns that are shown.
     void copy() const;
+    [[nodiscard]] RecordModel& demand() const { return *demand_; }
+    [[nodiscard]] RecordModel& sites() const { return *sites_; }
+    /// Shows or hides a column by its key; remembered.
+    void show_column(QTableView& table, const QString& key, bool shown);
 
 signals:
     /// Somebody picked rows here.
     void picked();
+    /// The places that are shown, in their order, are to be written to a file.
+    void export_wanted(const std::vector<otoro::DemandIndex>& places);
+    /// What is picked is to be seen on the map.
+    void show_wanted();
     void opened(bool open);
 
 private:
-    QTableView* make_table(RecordFilter& filter, const QString& name);
+    QTableView* make_table(RecordModel& model, const QString& name);
+    void offer_columns(QTableView& table, const QPoint& at);
+    void show_columns(QTableView& table);
+    /// Selects records of a table, stretch by stretch.
+    static void select(QTableView& table, const RecordModel& model, const std::vector<std::uint32_t>& records);
+    void export_shown();
     void show_selection();
     void take_selection();
     void count();
     void follow();
 
     Session& session_;
-    DemandRecords* demand_;
-    SiteRecords* sites_;
-    RecordFilter* demand_filter_;
-    RecordFilter* site_filter_;
+    RecordModel* demand_;
+    RecordModel* sites_;
     QTabBar* tabs_;
     QStackedWidget* stack_;
     QTableView* demand_table_;
@@ -52,7 +64,8 @@ private:
     QLineEdit* filter_;
     QLabel* count_;
     QPushButton* open_;
-    QPushButton* copy_;
+    QPushButton *copy_, *export_, *columns_;
+    QTimer typing_;
     QTimer later_;
     bool showing_ = false;
 };

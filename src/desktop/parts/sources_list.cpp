@@ -10,12 +10,12 @@
 
 #include "desktop/parts/elided.h"
 #include "desktop/theme.h"
+#include "desktop/words.h"
 #include "geo/amounts.h"
 
 namespace otoro::desktop {
 namespace {
 QString plain(const std::string& s) { return QString::fromStdString(s); }
-QString number(std::uint32_t v) { return plain(describe(Weight(std::int64_t{v} * 1'000'000))); }
 }  // namespace
 
 SourcesList::SourcesList(Session& session, Fixer& fixer, QWidget* parent)
@@ -83,23 +83,24 @@ void SourcesList::refresh() {
     };
     if (study.roads) {
         const QString size =
-            tr("%1 links, %2 km")
-                .arg(number(study.roads->network->link_count()),
-                     number(static_cast<std::uint32_t>(study.roads->network->total_length().kilometres())));
+            tr("%1, %2 %3")
+                .arg(counted(study.roads->network->link_count(), tr("link"), tr("links")),
+                     number(static_cast<std::uint64_t>(in_long_units(study.roads->network->total_length()))),
+                     long_unit());
         add(tr("Roads"), {}, size, study.roads->origin, of_set(service::SetKind::roads));
     }
     for (const auto& d : study.demand)
-        add(tr("Demand"), plain(d.set->name), tr("%1 places").arg(number(d.set->count())), d.origin,
+        add(tr("Demand"), plain(d.set->name), counted(d.set->count(), tr("place"), tr("places")), d.origin,
             of_set(service::SetKind::demand, d.set->name));
     for (const auto& s : study.sites)
-        add(tr("Sites"), plain(s.set->name), tr("%1 sites").arg(number(s.set->count())), s.origin,
+        add(tr("Sites"), plain(s.set->name), counted(s.set->count(), tr("site"), tr("sites")), s.origin,
             of_set(service::SetKind::sites, s.set->name));
     for (const auto& z : study.zones)
-        add(tr("Zones"), plain(z.set->name), tr("%1 zones").arg(number(z.set->count())), z.origin,
+        add(tr("Zones"), plain(z.set->name), counted(z.set->count(), tr("zone"), tr("zones")), z.origin,
             of_set(service::SetKind::zones, z.set->name));
     if (study.water)
-        add(tr("Water"), {}, tr("%1 stretches").arg(number(static_cast<std::uint32_t>(study.water->areas->size()))),
-            study.water->origin, [this](QMenu& menu) { fill_water_menu(menu); });
+        add(tr("Water"), {}, counted(study.water->areas->size(), tr("stretch"), tr("stretches")), study.water->origin,
+            [this](QMenu& menu) { fill_water_menu(menu); });
     const auto step = [&](bool there, const QString& what, const QString& about) {
         if (there) return;
         auto* l = new QLabel(tr("<b>%1</b>&nbsp; %2").arg(what, about), this);

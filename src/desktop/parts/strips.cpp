@@ -8,6 +8,7 @@
 #include <cmath>
 
 #include "desktop/models/background.h"
+#include "desktop/parts/announce.h"
 
 namespace otoro::desktop {
 
@@ -130,6 +131,7 @@ void Notice::show_as(const char* kind, const QString& text) {
     text_->setText(breakable(text));
     setAccessibleName(text);
     show();
+    announce(*this, text);
 }
 
 void Notice::show_last() {

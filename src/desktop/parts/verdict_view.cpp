@@ -2,19 +2,19 @@
 
 #include <QGridLayout>
 #include <QLabel>
-#include <QLocale>
 #include <QPushButton>
 
 #include "desktop/theme.h"
+#include "desktop/words.h"
 
 namespace otoro::desktop {
 
 QString points(Share from, Share to) {
     const double change = (to.ppm() - from.ppm()) / 10'000.0;
-    const QString tenths = QLocale::c().toString(std::abs(change), 'f', 1);
-    return (tenths == "0.0" ? QString::fromUtf8("\u00b1")
-            : change > 0    ? QString("+")
-                            : QString::fromUtf8("\u2212")) +
+    const QString tenths = decimal(std::abs(change), 1);
+    return (std::abs(change) < 0.05 ? QString::fromUtf8("\u00b1")
+            : change > 0            ? QString("+")
+                                    : QString::fromUtf8("\u2212")) +
            tenths;
 }
 
