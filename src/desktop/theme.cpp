@@ -18,7 +18,6 @@ double usual_points = kPointSize;
 
 constexpr const char* kSheetText =
     R"(
-QWidget { color: #23242A; }
 QMainWindow, QWidget#page, QStackedWidget { background: #FBF9F4; }
 QFrame#bar { background: #F0ECE2; border: none; border-bottom: 1px solid #D3CCBC; }
 QLabel[role="soft"] { color: #5C5A58; }

@@ -41,6 +41,9 @@ inline int scaled_column(int width) {
     return static_cast<int>(std::lround(width * (1 + 0.35 * std::max(0.0, scale() - 1))));
 }
 
+/// Whether type is so large that what stands side by side must stand one above another.
+inline bool is_large() { return scale() > 1.4; }
+
 /// The program's type family at a size relative to the usual one.
 QFont type(double scale = 1.0, int weight = QFont::Normal);
 

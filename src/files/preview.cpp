@@ -58,10 +58,9 @@ Preview preview(const LayerChoice& choice, Shape wanted, std::size_t rows, std::
     Source source(choice, wanted, task);
     Preview out;
     out.fields = source.fields();
-    const std::int64_t expected =
-        source.expected_records() < 0 ? kMostLookedAt : std::min(source.expected_records(), kMostLookedAt);
-    const std::int64_t step =
-        std::max<std::int64_t>(1, expected / static_cast<std::int64_t>(std::max<std::size_t>(shapes, 1)));
+    // Nobody knows how many records a table has before its end: whenever there are too many shapes, every second goes,
+    // and from there on half as many are taken.
+    std::int64_t step = 1;
     for (std::int64_t i = 0; i < kMostLookedAt; ++i) {
         if (i % 1024 == 0) task.check();
         const auto record = source.next();
@@ -71,7 +70,13 @@ Preview preview(const LayerChoice& choice, Shape wanted, std::size_t rows, std::
             for (int f = 0; f < static_cast<int>(out.fields.size()); ++f) row.push_back(source.text(*record, f));
             out.rows.push_back(std::move(row));
         }
-        if (i % step != 0 || out.shapes.size() >= shapes) continue;
+        if (i % step != 0) continue;
+        if (out.shapes.size() >= shapes && shapes > 0) {
+            for (std::size_t k = 0; 2 * k < out.shapes.size(); ++k) out.shapes[k] = std::move(out.shapes[2 * k]);
+            out.shapes.resize((out.shapes.size() + 1) / 2);
+            step *= 2;
+            if (i % step != 0) continue;
+        }
         const OGRGeometry* shape = wanted == Shape::point ? nullptr : source.shape(*record);
         if (shape != nullptr) {
             collect(source, *shape, out.shapes);

@@ -1,3 +1,4 @@
+#include <hwy/targets.h>
 #include <tbb/global_control.h>
 
 #include <random>
@@ -235,6 +236,54 @@ TEST_CASE("A town of twenty thousand crossings, with cells, levels and threads, 
             CHECK(differ == 0);
         },
         Task());
+}
+
+TEST_CASE("Whatever vector instructions the processor has, all find the same") {
+    std::mt19937 dice(11);
+    const Graph g = test::grid(120, 90, dice);
+    const auto order = Hierarchy::of(g, Task());
+    const std::vector<Seed> seeds{{5, 0, 0, 0, {}}, {4'000, 3, 0, 1, {}}, {9'000, 0, 2, 2, {}}};
+    const std::vector<std::uint32_t> from{1, 77, 5'000, 10'000}, to{3, 400, 8'000};
+    struct Found {
+        Amounts tree;
+        std::vector<std::uint32_t> rest;
+        bool operator==(const Found&) const = default;
+    };
+    const auto find = [&] {
+        const Customised fast(order, g, Task());
+        Found f;
+        f.tree = tree(fast, 17, Run::with);
+        const auto near = nearest(fast, seeds, Run::with);
+        for (std::uint32_t rank = 0; rank < g.node_count(); ++rank) {
+            const auto r = near.reached(rank);
+            f.rest.insert(f.rest.end(), {r.cost, r.source, r.other});
+        }
+        const auto take = [&](std::span<const std::uint32_t> row) {
+            f.rest.insert(f.rest.end(), row.begin(), row.end());
+        };
+        trees(
+            fast, from, Run::against, [&](std::size_t, std::span<const std::uint32_t> row) { take(row); }, Task());
+        const auto pairs = [&](std::size_t, std::span<const std::uint32_t> costs,
+                               std::span<const std::uint32_t> others) {
+            take(costs);
+            take(others);
+        };
+        table(fast, from, to, Run::with, pairs, Task());
+        return f;
+    };
+    const std::int64_t all = hwy::SupportedTargets();
+    const Found best = find();
+    int kinds = 0;
+    for (std::int64_t rest = all; rest != 0; rest &= rest - 1) {
+        hwy::SetSupportedTargetsForTest(rest & -rest);
+        hwy::GetChosenTarget().Update(hwy::SupportedTargets());
+        INFO(hwy::TargetName(rest & -rest));
+        CHECK(find() == best);
+        ++kinds;
+    }
+    hwy::SetSupportedTargetsForTest(0);
+    hwy::GetChosenTarget().Update(hwy::SupportedTargets());
+    CHECK(kinds > 0);
 }
 
 TEST_CASE("Order and costs are the same on one thread and on many") {

@@ -94,8 +94,13 @@ void MapView::pick_between(geo::LonLat a, geo::LonLat b, bool more) {
     if (!scene_ || !scene_is_current()) return;
     Picked s = more ? session_.selection.picked() : Picked{};
     std::vector<std::uint32_t> found;
-    if (scene_->demand().count() > 0)
-        scene_->places_in(QRectF(scene_->world().flat(a), scene_->world().flat(b)).normalized(), found);
+    const QRectF box = QRectF(scene_->world().flat(a), scene_->world().flat(b)).normalized();
+    if (scene_->demand().count() > 0) scene_->places_in(box, found);
+    // The index is asked generously.
+    std::erase_if(found, [&](std::uint32_t i) {
+        const QPointF at = scene_->place(i);
+        return at.x() < box.left() || at.x() > box.right() || at.y() < box.top() || at.y() > box.bottom();
+    });
     s.places.insert(s.places.end(), found.begin(), found.end());
     std::sort(s.places.begin(), s.places.end());
     s.places.erase(std::unique(s.places.begin(), s.places.end()), s.places.end());

@@ -122,7 +122,8 @@ void paint_roads(QPainter& painter, const Viewport& view, const MapScene& scene)
     }
 }
 
-double dot_radius(double ppm) { return std::clamp(1.3 + 18 * ppm, 1.7, 6.0); }
+/// Small enough that the roads between them are seen.
+double dot_radius(double ppm) { return std::clamp(1.4 + 5 * ppm, 1.7, 4.0); }
 
 /// A dot drawn once and stamped many times; as a path where the device keeps vectors.
 class Stamp {

@@ -14,11 +14,11 @@
 namespace otoro::desktop {
 namespace {
 
-constexpr double kFrom = 0.12;       // px a metre: names from this scale on
-constexpr double kMinorFrom = 0.3;   // those of minor roads
-constexpr double kStraight = 0.985;  // chord over length of a stretch that a name can stand along
-constexpr double kAgain = 260;       // px between two of the same name
-constexpr double kWider = 1.5;       // as much of the world as is in sight is placed at once, this many times
+constexpr double kFrom = 0.12;      // px a metre: names from this scale on
+constexpr double kMinorFrom = 0.3;  // those of minor roads
+constexpr double kStraight = 0.97;  // chord over length of a stretch that a name can stand along
+constexpr double kAgain = 260;      // px between two of the same name
+constexpr double kWider = 1.5;      // as much of the world as is in sight is placed at once, this many times
 constexpr std::size_t kMostNames = 400;
 
 struct Candidate {

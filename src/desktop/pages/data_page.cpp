@@ -49,7 +49,8 @@ DataPage::DataPage(Session& session, Jobs& jobs, QWidget* parent)
     auto* left = new QVBoxLayout(column);
     left->setContentsMargins(0, 0, 6, 0);
     left->setSpacing(8);
-    auto* buttons = new QHBoxLayout;
+    const auto direction = theme::is_large() ? QBoxLayout::TopToBottom : QBoxLayout::LeftToRight;
+    auto* buttons = new QBoxLayout(direction);
     buttons->setSpacing(8);
     buttons->addWidget(add, 1);
     buttons->addWidget(from);
@@ -59,7 +60,7 @@ DataPage::DataPage(Session& session, Jobs& jobs, QWidget* parent)
     left->addSpacing(6);
     left->addWidget(joining_);
     left->addSpacing(6);
-    auto* sheets = new QHBoxLayout;
+    auto* sheets = new QBoxLayout(direction);
     sheets->setSpacing(8);
     sheets->addWidget(profiles);
     sheets->addWidget(summary);
@@ -80,7 +81,7 @@ DataPage::DataPage(Session& session, Jobs& jobs, QWidget* parent)
     // The verdict stays in sight, so that each fix is seen to change it.
     auto* asked = new QFrame(this);
     asked->setObjectName("card");
-    auto* asked_row = new QHBoxLayout(asked);
+    auto* asked_row = new QBoxLayout(direction, asked);
     asked_row->setContentsMargins(12, 4, 6, 4);
     auto* sentence = new QLabel(asked);
     sentence->setWordWrap(true);

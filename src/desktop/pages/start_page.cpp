@@ -93,6 +93,9 @@ StartPage::StartPage(StudyFiles& files, QWidget* parent) : QWidget(parent), file
     recent_box->addWidget(heading);
     recent_box->addWidget(recent_, 1);
     box->addWidget(recent_part_, 1);
+    for (QWidget* w : std::initializer_list<QWidget*>{title, drop, example})
+        w->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Maximum);
+    box->addStretch(0);
 
     auto* across = new QHBoxLayout(this);
     across->setContentsMargins(24, theme::scaled(28), 24, 24);

@@ -16,6 +16,21 @@ inline QString elided(const QString& name, int most = kMostLetters) {
     return name.left(head) + QString::fromUtf8("\u2026") + name.right(most - head - 1);
 }
 
+/// The same text broken into lines of at most this width, for what does not wrap by itself.
+inline QString broken(const QString& text, const QFontMetrics& metrics, int width) {
+    QString out, line;
+    for (const QString& word : text.split(' ')) {
+        const QString longer = line.isEmpty() ? word : line + ' ' + word;
+        if (!line.isEmpty() && metrics.horizontalAdvance(longer) > width) {
+            out += line + '\n';
+            line = word;
+        } else {
+            line = longer;
+        }
+    }
+    return out + line;
+}
+
 /// A label that shows as much of its text as there is room for and never asks for more.
 class ElidedLabel : public QLabel {
 public:

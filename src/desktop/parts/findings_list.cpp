@@ -32,12 +32,14 @@ FindingsList::FindingsList(Session& session, Fixer& fixer, QWidget* parent)
     auto* title = new QLabel(tr("Findings"), this);
     title->setFont(theme::type(1.3, QFont::DemiBold));
     state_ = new QLabel(this);
+    state_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     state_->setProperty("role", "soft");
     search_ = new QLineEdit(this);
     search_->setPlaceholderText(tr("Search the findings"));
     search_->setAccessibleName(tr("Search the findings"));
     search_->setClearButtonEnabled(true);
-    search_->setMaximumWidth(260);
+    search_->setMaximumWidth(theme::scaled(260));
+    search_->setMinimumWidth(theme::scaled(110));
     auto* top = new QHBoxLayout;
     top->setSpacing(12);
     top->addWidget(title);

@@ -8,6 +8,7 @@
 #include <QRadioButton>
 #include <QVBoxLayout>
 
+#include "desktop/parts/elided.h"
 #include "desktop/parts/number_box.h"
 #include "desktop/theme.h"
 #include "desktop/words.h"
@@ -28,7 +29,8 @@ JoinPanel::JoinPanel(Session& session, Fixer& fixer, QWidget* parent)
                                        tr("wherever two roads pass through the same point"),
                                        tr("also where they cross on the same level")};
     for (int i = 0; i < 3; ++i) {
-        auto* b = new QRadioButton(names[static_cast<std::size_t>(i)], this);
+        auto* b = new QRadioButton(broken(names[static_cast<std::size_t>(i)], fontMetrics(), theme::scaled_column(300)),
+                                   this);
         if (i == 2) b->setToolTip(explained("level"));
         b->setAccessibleName(tr("Roads join %1").arg(names[static_cast<std::size_t>(i)]));
         rules_->addButton(b, i);

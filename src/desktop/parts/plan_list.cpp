@@ -85,13 +85,16 @@ PlanList::PlanList(Session& session, QWidget* parent) : QWidget(parent), session
     list_->setContextMenuPolicy(Qt::CustomContextMenu);
     list_->setEditTriggers(QAbstractItemView::EditKeyPressed);
     list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    list_->setMinimumSize(theme::scaled_column(185), theme::scaled(70));
-    new_plan_ = new QPushButton(tr("New plan\u2026"), this);
+    list_->setMinimumSize(theme::scaled_column(185), theme::scaled(48));
+    new_plan_ = new QPushButton(tr("New\u2026"), this);
+    new_plan_->setObjectName("flat");
     new_plan_->setAccessibleName(tr("New plan from a site"));
     new_plan_->setToolTip(tr("Open a candidate, close a site, or double-click the map to add one"));
-    box->addWidget(title);
+    auto* heading = new QHBoxLayout;
+    heading->addWidget(title, 1);
+    heading->addWidget(new_plan_);
+    box->addLayout(heading);
     box->addWidget(list_, 1);
-    box->addWidget(new_plan_);
     connect(new_plan_, &QPushButton::clicked, this, &PlanList::offer_new_plan);
     connect(list_, &QListWidget::currentRowChanged, this, [this](int row) {
         if (row >= 0) session_.document.choose_plan(static_cast<std::size_t>(row));
@@ -142,7 +145,7 @@ void PlanList::refresh() {
 
 void PlanList::offer_new_plan() {
     auto* picker = new SitePicker(session_, this);
-    picker->move(new_plan_->mapToGlobal(QPoint(0, new_plan_->height() - picker->height())));
+    picker->move(new_plan_->mapToGlobal(QPoint(0, new_plan_->height())));
     picker->show();
 }
 

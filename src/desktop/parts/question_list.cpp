@@ -36,15 +36,18 @@ QuestionList::QuestionList(Document& document, Answers& answers, QWidget* parent
     list_->setContextMenuPolicy(Qt::CustomContextMenu);
     list_->setEditTriggers(QAbstractItemView::EditKeyPressed);
     list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    list_->setMinimumSize(theme::scaled_column(185), theme::scaled(70));
-    new_ = new QPushButton(tr("New question"), this);
+    list_->setMinimumSize(theme::scaled_column(185), theme::scaled(48));
+    new_ = new QPushButton(tr("New"), this);
+    new_->setObjectName("flat");
     new_->setAccessibleName(tr("New question, like the one in sight"));
     new_->setToolTip(tr("A copy of this question, to be changed in the sentence above"));
     auto* box = new QVBoxLayout(this);
     box->setContentsMargins(10, 10, 6, 0);
-    box->addWidget(title);
+    auto* heading = new QHBoxLayout;
+    heading->addWidget(title, 1);
+    heading->addWidget(new_);
+    box->addLayout(heading);
     box->addWidget(list_, 1);
-    box->addWidget(new_);
     connect(new_, &QPushButton::clicked, this, [this] { document_.copy_question(); });
     connect(list_, &QListWidget::currentRowChanged, this, [this](int row) {
         if (row >= 0) document_.choose_question(static_cast<std::size_t>(row));

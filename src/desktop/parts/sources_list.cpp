@@ -33,10 +33,10 @@ void SourcesList::add(const QString& kind, const QString& name, const QString& c
     card->setObjectName("card");
     auto* row = new QHBoxLayout(card);
     row->setContentsMargins(8, 2, 4, 2);
-    constexpr int kRoom = 28;  // letters that the column has room for
+    const int room = theme::is_large() ? 18 : 28;  // letters that the column has room for
     auto* text = new QLabel(tr("<b>%1</b> %2<br><span style='color:#5C5A58'>%3, from %4</span>")
-                                .arg(kind.toHtmlEscaped(), elided(name, kRoom).toHtmlEscaped(), count,
-                                     elided(plain(origin.file), kRoom).toHtmlEscaped()),
+                                .arg(kind.toHtmlEscaped(), elided(name, room).toHtmlEscaped(), count,
+                                     elided(plain(origin.file), room).toHtmlEscaped()),
                             card);
     text->setTextFormat(Qt::RichText);
     text->setMinimumWidth(1);  // never wider than the column
