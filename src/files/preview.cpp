@@ -72,7 +72,7 @@ Preview preview(const LayerChoice& choice, Shape wanted, std::size_t rows, std::
         }
         if (i % step != 0) continue;
         if (out.shapes.size() >= shapes && shapes > 0) {
-            for (std::size_t k = 0; 2 * k < out.shapes.size(); ++k) out.shapes[k] = std::move(out.shapes[2 * k]);
+            for (std::size_t k = 1; 2 * k < out.shapes.size(); ++k) out.shapes[k] = std::move(out.shapes[2 * k]);
             out.shapes.resize((out.shapes.size() + 1) / 2);
             step *= 2;
             if (i % step != 0) continue;
