@@ -4,16 +4,24 @@
 
 #include <QApplication>
 #include <QElapsedTimer>
+#include <QLineEdit>
 #include <QMouseEvent>
+#include <QPushButton>
+#include <QTableView>
 #include <QTemporaryDir>
+#include <QTextBrowser>
 #include <QTimer>
 #include <QWheelEvent>
 
 #include "desktop/main_window.h"
 #include "desktop/map/map_view.h"
+#include "desktop/pages/data_page.h"
 #include "desktop/pages/study_page.h"
+#include "desktop/parts/find_box.h"
+#include "desktop/parts/records_panel.h"
 #include "desktop/theme.h"
 #include "files/add_data.h"
+#include "files/atomic_file.h"
 #include "measure.h"
 
 namespace {
@@ -69,6 +77,76 @@ struct Frames {
             p95 / 0.016, 1.0);
     }
 };
+
+/// What is done by a press: how long until it is there, and that the window does not hold its breath meanwhile.
+void act(const std::string& what, const std::function<void()>& begin, const std::function<bool()>& done) {
+    const double at_once = seconds(begin);
+    auto w = wait_for(done);
+    const double pause = std::max(at_once, w.longest_pause);
+    row(what, ms(at_once + w.seconds), fmt::format("longest pause {}; 50 ms", ms(pause)), pause / 0.050, 1.0);
+}
+
+void acts(MainWindow& window) {
+    auto& session = window.session();
+    auto& map = window.study_page().map();
+    auto& records = window.study_page().records();
+    const auto idle = [&] { return !window.jobs().busy(); };
+    const auto arranged = [&] { return !records.demand().arranging(); };
+    const QTemporaryDir folder;
+    const auto file = [&](const char* name) { return folder.filePath(name); };
+    window.activateWindow();
+    window.find_box().setFocus();
+    act(
+        "finding while one types",
+        [&] {
+            window.find_box().setText("H5");
+            emit window.find_box().textEdited("H5");
+        },
+        [&] { return !window.find_box().suggestions().empty(); });
+    window.find_box().clear();
+    act(
+        "opening the records", [&] { QMetaObject::invokeMethod(&records.open_button(), "click"); },
+        [&] { return arranged() && records.demand().rowCount() > 0; });
+    act(
+        "filtering the records", [&] { records.filter().setText("beyond"); },
+        [&] { return records.demand().filtered() && arranged(); });
+    act(
+        "  and all of them again", [&] { records.filter().clear(); },
+        [&] { return !records.demand().filtered() && arranged(); });
+    act(
+        "sorting the records",
+        [&] { records.demand_table().sortByColumn(DemandSource::kMinutes, Qt::DescendingOrder); }, arranged);
+    const auto middle = map.viewport().centre;
+    const auto corner = [&](double by) { return map.place_of(map.viewport().to_screen(middle + QPointF(by, by))); };
+    act(
+        "picking ten thousand places in a box", [&] { map.pick_between(corner(-4'000), corner(4'000), false); },
+        [] { return true; });
+    session.selection.pick({});
+    QMetaObject::invokeMethod(&records.open_button(), "click");
+    act(
+        "exporting the map", [&] { window.export_map(file("map.png")); }, idle);
+    act(
+        "exporting the answer", [&] { window.export_answer(file("answer.csv")); }, idle);
+    act(
+        "the network summary", [&] { window.data_page().show_summary(); },
+        [&] { return window.findChild<QTextBrowser*>()->toPlainText().size() > 200; });
+    std::string closures = R"({"type":"FeatureCollection","features":[)";
+    const auto& net = *session.document.study().roads->network;
+    for (std::uint32_t i = 0; i < 300; ++i) {
+        const auto p = net.shape(LinkId(i * 1'000)).front();
+        closures += fmt::format(R"({}{{"type":"Feature","properties":{{"name":"works"}},"geometry":)"
+                                R"({{"type":"Point","coordinates":[{:.7f},{:.7f}]}}}})",
+                                i > 0 ? "," : "", p.lon, p.lat);
+    }
+    files::write_text(file("works.geojson").toStdString(), closures + "]}");
+    act(
+        "300 closures from a file", [&] { window.study_page().add_closures_from(file("works.geojson")); },
+        [&] { return idle() && session.answers.up_to_date(); });
+    act(
+        "undoing them", [&] { session.document.undo_stack().undo(); }, [&] { return session.answers.up_to_date(); });
+    act(
+        "saving the study", [&] { window.files().save(file("county.otoro.gpkg")); }, idle);
+}
 
 void run(const std::string& folder, const QString& pictures) {
     auto study = county(folder);
@@ -190,6 +268,7 @@ void run(const std::string& folder, const QString& pictures) {
     Frames hovering;
     for (int i = 0; i < 60; ++i) frame(hovering, [&] { map.read_at(QPointF(100 + 8 * i, 100 + 4 * i)); });
     hovering.say("reading out a spot with its route");
+    acts(window);
     picture("county-plan");
 }
 

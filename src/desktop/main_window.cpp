@@ -568,15 +568,14 @@ bool MainWindow::is_source(const QString& path) {
 }
 
 void MainWindow::export_answer(const QString& path, const files::WhichPlaces& which) {
-    const auto outcome = session_.answers.to_export();
-    if (!outcome) return notice_->trouble(tr("There is no answer to export yet, or it is out of date."), kAnswering);
+    const auto exported = session_.answers.to_export();
+    if (!exported) return notice_->trouble(tr("There is no answer to export yet, or it is out of date."), kAnswering);
     if (files::same_file(path.toStdString(), session_.document.path().toStdString()))
         return notice_->trouble(tr("%1 is the study itself. Choose another name.").arg(path), kExporting);
     if (is_source(path)) return;
-    const auto ready = session_.answers.shown()->ready;
-    jobs_.exporting.run([this, path, outcome = std::make_shared<service::Outcome>(*outcome), ready,
-                         which](const Task& task) -> Background::Then {
-        files::write_answer(*ready, *outcome, path.toStdString(), files::AnswerShape::points, task, which);
+    jobs_.exporting.run([this, path, exported = *exported, which](const Task& task) -> Background::Then {
+        files::write_answer(*exported.answer->ready, exported.outcome(), path.toStdString(), files::AnswerShape::points,
+                            task, which);
         return [this, path] {
             notice_->settled(kExporting);
             notice_->say(tr("The answer was written to %1.").arg(path));

@@ -330,7 +330,8 @@ TEST_CASE("The network summary can be read") {
     desk.window.data_page().show_summary();
     auto* sheet = desk.window.findChild<QDialog*>("summary");
     REQUIRE(sheet);
-    CHECK(sheet->findChild<QTextBrowser*>()->toPlainText().contains("Lines join where road ends touch"));
+    CHECK(wait_for(
+        [&] { return sheet->findChild<QTextBrowser*>()->toPlainText().contains("Lines join where road ends touch"); }));
     sheet->close();
 }
 

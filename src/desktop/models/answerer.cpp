@@ -1,10 +1,27 @@
 #include "desktop/models/answerer.h"
 
+#include <QCoreApplication>
+#include <QThread>
+#include <QThreadPool>
+
 #include "desktop/models/background.h"
 #include "desktop/models/behind_the_window.h"
 #include "files/order_file.h"
 
 namespace otoro::desktop {
+namespace {
+
+/// An answer that is taken apart off the interface thread, whoever lets go of it last: that of a county takes a tenth
+/// of a second.
+std::shared_ptr<PlanAnswer> made(PlanAnswer answer) {
+    return {new PlanAnswer(std::move(answer)), [](PlanAnswer* a) {
+                const auto* app = QCoreApplication::instance();
+                if (app == nullptr || QThread::currentThread() != app->thread()) return delete a;
+                QThreadPool::globalInstance()->start([a] { delete a; });
+            }};
+}
+
+}  // namespace
 
 Answerer::Answerer(QObject* parent) : QObject(parent) {
     qRegisterMetaType<PlanAnswerPtr>();
@@ -121,7 +138,7 @@ void Answerer::answer_in_sight(const Request& request) {
     }
     last_ready_ = ready;
     for (const auto& plan : request.in_sight.plans) {
-        auto answer = std::make_shared<PlanAnswer>(PlanAnswer{last_ready_, service::answer(*last_ready_, plan, task)});
+        auto answer = made({last_ready_, service::answer(*last_ready_, plan, task)});
         task.check();
         emit answered(request.number, answer);
     }
@@ -143,7 +160,7 @@ void Answerer::answer_others(const Request& request) {
     for (const auto& asked : request.others) {
         const auto ready = service::prepare(asked.inputs, asked.question, last_ready_.get(), task);
         for (const auto& plan : asked.plans) {
-            auto answer = std::make_shared<PlanAnswer>(PlanAnswer{ready, service::answer(*ready, plan, task)});
+            auto answer = made({ready, service::answer(*ready, plan, task)});
             answer->outcome.traces.reset();
             task.check();
             emit answered_out_of_sight(request.number, answer);

@@ -198,11 +198,15 @@ std::optional<service::Verdict> Answers::verdict_on(std::size_t question) const 
     return k ? k->verdict : std::nullopt;
 }
 
-std::optional<service::Outcome> Answers::to_export() const {
+std::optional<Answers::ToExport> Answers::to_export() const {
     if (!shown_ || !up_to_date_ || trial_) return std::nullopt;
-    service::Outcome o = shown_->outcome;
-    o.question = document_.question();
-    o.plan.name = document_.plan().name;
+    return ToExport{shown_, document_.question(), document_.plan().name};
+}
+
+service::Outcome Answers::ToExport::outcome() const {
+    service::Outcome o = answer->outcome;
+    o.question = question;
+    o.plan.name = plan;
     return o;
 }
 

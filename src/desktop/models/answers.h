@@ -33,8 +33,15 @@ public:
     [[nodiscard]] std::optional<service::Verdict> verdict_of(std::size_t plan) const;
     /// The verdict on any question under the plan in sight; nothing until it is known.
     [[nodiscard]] std::optional<service::Verdict> verdict_on(std::size_t question) const;
-    /// The answer shown, saying the standard as it is now, for handing out.
-    [[nodiscard]] std::optional<service::Outcome> to_export() const;
+    /// The answer shown, for handing out; nothing while it is no plan's or out of date.
+    struct ToExport {
+        PlanAnswerPtr answer;
+        service::Question question;  ///< its standard as it is now
+        std::string plan;
+        /// A copy that says so, which takes a while: made where it is written.
+        [[nodiscard]] service::Outcome outcome() const;
+    };
+    [[nodiscard]] std::optional<ToExport> to_export() const;
 
     /// Shows what a change would do, while the mouse moves; nothing is kept. No change: back to the plan in sight.
     /// Answers follow as fast as they are found: the last one stays and counts until the next.

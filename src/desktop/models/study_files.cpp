@@ -6,6 +6,7 @@
 #include <QFileInfo>
 #include <QSettings>
 #include <QStandardPaths>
+#include <QThreadPool>
 #include <QUuid>
 #include <utility>
 
@@ -21,9 +22,17 @@ constexpr int kThrownDays = 30;
 constexpr const char* kCopyEnding = ".otoro.gpkg";
 constexpr const char* kClaimEnding = ".open";  // claimed by the program that writes the copy; says whose copy it is
 constexpr const char* kThrown = "thrown-away";
+constexpr const char* kGone = ".gone";  // being removed
 
 QString claim_of(const QString& copy) {
     return copy.chopped(static_cast<qsizetype>(qstrlen(kCopyEnding))) + kClaimEnding;
+}
+
+/// Removes a file at once under its name, and its hundreds of megabytes behind the window.
+void throw_away(const QString& path) {
+    const QString gone = path + kGone;
+    if (!QFile::rename(path, gone)) return void(QFile::remove(path));
+    QThreadPool::globalInstance()->start([gone] { QFile::remove(gone); });
 }
 
 }  // namespace
@@ -38,6 +47,8 @@ StudyFiles::StudyFiles(Session& session, Jobs& jobs, QString recovery_folder, QO
         folder_ = QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) + "/recovery";
     QDir().mkpath(folder_ + "/" + kThrown);
     name_ = QUuid::createUuid().toString(QUuid::WithoutBraces);
+    for (const auto& info : QDir(folder_).entryInfoList({QString("*") + kGone}, QDir::Files))
+        QFile::remove(info.absoluteFilePath());  // the program ended before it was
     const QDateTime oldest = QDateTime::currentDateTime().addDays(-kThrownDays);
     for (const auto& info : QDir(folder_ + "/" + kThrown).entryInfoList(QDir::Files))
         if (info.lastModified() < oldest) QFile::remove(info.absoluteFilePath());
@@ -254,7 +265,7 @@ void StudyFiles::drop_copy() {
     soon_.stop();
     copy_again_ = false;
     copies_->stop();
-    QFile::remove(copy_path());
+    throw_away(copy_path());
 }
 
 void StudyFiles::keep_copy() {
@@ -270,7 +281,7 @@ void StudyFiles::keep_copy() {
         files::save_study(study, path.toStdString(), task);
         return [this, document] {
             if (!session_.document.has_unsaved_changes() || document != session_.document.point().document)
-                return void(QFile::remove(copy_path()));  // it was saved, or left, meanwhile
+                return throw_away(copy_path());  // it was saved, or left, meanwhile
             forget_recovered();
             emit copy_kept();
         };

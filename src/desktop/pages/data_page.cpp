@@ -7,10 +7,12 @@
 #include <QFileDialog>
 #include <QLabel>
 #include <QPlainTextEdit>
+#include <QPointer>
 #include <QPushButton>
 #include <QScrollArea>
 #include <QStandardPaths>
 #include <QTextBrowser>
+#include <QThreadPool>
 #include <QVBoxLayout>
 
 #include "desktop/parts/attach_sheet.h"
@@ -23,6 +25,7 @@
 #include "desktop/parts/verdict_view.h"
 #include "desktop/theme.h"
 #include "files/atomic_file.h"
+#include "service/network_summary.h"
 #include "service/sentence.h"
 
 namespace otoro::desktop {
@@ -225,7 +228,7 @@ void DataPage::show_summary() {
     sheet->resize(760, 640);
     auto* text = new QTextBrowser(sheet);
     text->setAccessibleName(tr("Network summary"));
-    text->setPlainText(fixer_.summary());
+    text->setPlainText(tr("Being worked out\u2026"));
     auto* copy = new QPushButton(tr("Copy"), sheet);
     copy->setAccessibleName(tr("Copy the network summary"));
     auto* save = new QPushButton(tr("Export\u2026"), sheet);
@@ -250,6 +253,19 @@ void DataPage::show_summary() {
     });
     no_default_buttons(*sheet);
     sheet->show();
+    if (!fixer_.checked()) return text->clear();
+    QThreadPool::globalInstance()->start(
+        [guard = QPointer(text), study = session_.document.study(), checked = fixer_.checked()] {
+            QString summary;
+            try {
+                summary = QString::fromStdString(service::network_summary(study, *checked));
+            } catch (...) {
+                summary = what_went_wrong();
+            }
+            QMetaObject::invokeMethod(qApp, [guard, summary] {
+                if (guard) guard->setPlainText(summary);
+            });
+        });
 }
 
 void DataPage::open_attaching(const service::SetName& set) { (new AttachSheet(session_, fixer_, set, this))->show(); }

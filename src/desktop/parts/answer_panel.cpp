@@ -137,11 +137,12 @@ void AnswerPanel::refresh_loads() {
     if (!answer) return loads_->setRowCount(0);
     const auto& o = answer->outcome;
     const auto colours = who_serves_look().site_colours(o.sites);
+    const auto used = std::count_if(o.sites.begin(), o.sites.end(), [](const auto& s) { return s.planned.in_use; });
+    const QuietChange quiet(*loads_, static_cast<int>(used));
     int row = 0;
     for (std::uint32_t i = 0; i < o.sites.size(); ++i) {
         const auto& s = o.sites[i];
         if (!s.planned.in_use) continue;
-        if (row == loads_->rowCount()) loads_->insertRow(row);
         auto& first = put_cell(*loads_, row, 0, plain(service::label(s.planned.site)), false);
         first.setData(kWhat, i);
         const QColor& colour = colours[i];
@@ -164,7 +165,6 @@ void AnswerPanel::refresh_loads() {
             if (loads_->item(row, c)->toolTip() != tip) loads_->item(row, c)->setToolTip(tip);
         ++row;
     }
-    loads_->setRowCount(row);
 }
 
 void AnswerPanel::pick_status(int row) {

@@ -88,7 +88,7 @@ void BreakdownView::fill() {
     const bool by_time = document_.question().measure() == routing::Measure::time;
     table_->horizontalHeaderItem(0)->setText(by_ == SummedBy::zone ? tr("zone") : tr("group"));
     table_->horizontalHeaderItem(1)->setText(document_.question().standard ? tr("within") : tr("served"));
-    table_->setRowCount(static_cast<int>(rows_.size()));
+    const QuietChange quiet(*table_, static_cast<int>(rows_.size()));
     for (int i = 0; i < static_cast<int>(rows_.size()); ++i) {
         const auto& r = rows_[static_cast<std::size_t>(i)];
         const QString none = by_ == SummedBy::zone ? tr("no zone") : tr("no group");

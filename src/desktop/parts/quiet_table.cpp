@@ -35,6 +35,21 @@ QTableWidgetItem& put_cell(QTableWidget& t, int row, int column, const QString& 
     return *item;
 }
 
+QuietChange::QuietChange(QTableWidget& table, int rows) : table_(table), another_(table.rowCount() != rows) {
+    if (!another_) return;
+    table_.setUpdatesEnabled(false);
+    for (int c = 1; c < table_.columnCount(); ++c)
+        table_.horizontalHeader()->setSectionResizeMode(c, QHeaderView::Fixed);
+    table_.setRowCount(rows);
+}
+
+QuietChange::~QuietChange() {
+    if (!another_) return;
+    for (int c = 1; c < table_.columnCount(); ++c)
+        table_.horizontalHeader()->setSectionResizeMode(c, QHeaderView::ResizeToContents);
+    table_.setUpdatesEnabled(true);
+}
+
 void fit_height(QTableWidget& t, int most_rows) {
     const int rows = std::min(t.rowCount(), most_rows);
     t.setFixedHeight(t.horizontalHeader()->sizeHint().height() + rows * t.verticalHeader()->defaultSectionSize() + 4);

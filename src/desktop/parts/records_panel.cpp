@@ -126,6 +126,7 @@ RecordsPanel::RecordsPanel(Session& session, QWidget* parent) : QWidget(parent),
 
 void RecordsPanel::set_open(bool open) {
     open_->setChecked(open);
+    if (open && behind_) QTimer::singleShot(0, this, &RecordsPanel::follow);
     open_->setText(open ? tr("\u25be Records") : tr("\u25b8 Records"));
     open_->setAccessibleName(open ? tr("Close the records") : tr("Open the records"));
     for (QWidget* w : std::initializer_list<QWidget*>{tabs_, filter_, stack_, copy_, export_, columns_})
@@ -137,6 +138,13 @@ void RecordsPanel::set_open(bool open) {
 
 void RecordsPanel::follow() {
     later_.stop();
+    // Nobody looks at half a million rows that are closed.
+    const auto answer = session_.answers.shown();
+    if (!is_open() && answer && answer->outcome.places.size() > kManyRows) {
+        behind_ = true;
+        return count();
+    }
+    behind_ = false;
     demand_->show(std::make_shared<DemandSource>(session_.answers.shown()));
     sites_->show(std::make_shared<SiteSource>(session_.answers.shown()));
     show_columns(*demand_table_);
@@ -221,6 +229,9 @@ void RecordsPanel::count() {
     const bool demand = stack_->currentIndex() == 0;
     const RecordModel& model = demand ? *demand_ : *sites_;
     export_->setEnabled(demand && model.rowCount() > 0);
+    if (behind_)
+        return count_->setText(counted(session_.answers.shown() ? session_.answers.shown()->outcome.places.size() : 0,
+                                       tr("record"), tr("records")));
     if (model.arranging()) return count_->setText(tr("being looked through\u2026"));
     const auto shown = static_cast<std::uint64_t>(model.rowCount());
     const QString records = counted(model.all(), tr("record"), tr("records"));

@@ -68,6 +68,7 @@ private:
     QTimer typing_;
     QTimer later_;
     bool showing_ = false;
+    bool behind_ = false;  ///< closed, and not filled with the answer shown
 };
 
 }  // namespace otoro::desktop
