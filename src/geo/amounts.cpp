@@ -127,10 +127,7 @@ std::string describe(const Amount& amount) {
     return std::visit([](auto a) { return describe(a); }, amount);
 }
 
-std::string describe(Speed s) {
-    if (!wording().miles) return said_shortly(s.km_per_hour()) + " km/h";
-    return said_shortly(s.km_per_hour() / 1.609344) + " mph";
-}
+std::string describe(Speed s) { return said_shortly(in_speed_units(s)) + " " + speed_unit(); }
 
 std::string describe(Share s) {
     if (s.ppm() % 10'000 == 0) return fmt::format("{} %", s.ppm() / 10'000);

@@ -53,6 +53,16 @@ Millimetres from_long_units(double length) {
     return Millimetres::from_metres(length * (wording().miles ? kMetresPerMile : 1000));
 }
 
+std::string speed_unit() { return wording().miles ? "mph" : "km/h"; }
+
+double in_speed_units(Speed speed) {
+    return wording().miles ? speed.km_per_hour() * 1000 / kMetresPerMile : speed.km_per_hour();
+}
+
+Speed from_speed_units(double speed) {
+    return wording().miles ? Speed::miles_per_hour(speed) : Speed::km_per_hour(speed);
+}
+
 std::string said_long(Millimetres length, int decimals) {
     return said(in_long_units(length), decimals) + " " + long_unit();
 }

@@ -32,6 +32,10 @@ std::string said_whole(std::int64_t number);
 std::string long_unit();
 double in_long_units(Millimetres length);
 Millimetres from_long_units(double length);
+/// "km/h" or "mph", and a speed in it.
+std::string speed_unit();
+double in_speed_units(Speed speed);
+Speed from_speed_units(double speed);
 /// "12.40 km" or "7.71 mi".
 std::string said_long(Millimetres length, int decimals);
 

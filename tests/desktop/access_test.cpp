@@ -5,6 +5,7 @@
 #include <QFontMetricsF>
 #include <QLabel>
 #include <QLineEdit>
+#include <QListWidget>
 #include <QShortcut>
 #include <algorithm>
 #include <catch2/catch.hpp>
@@ -12,6 +13,8 @@
 
 #include "desktop/at_the_desk.h"
 #include "desktop/pages/help_sheet.h"
+#include "desktop/parts/legend.h"
+#include "desktop/parts/plan_list.h"
 #include "desktop/theme.h"
 
 using namespace otoro;
@@ -94,4 +97,47 @@ TEST_CASE("An empty window says what to do next") {
                       [](const QLabel* l) { return l->text().contains("A study starts from three files"); }));
     CHECK(desk.page().question().text().contains("(no demand yet)"));
     CHECK_FALSE(desk.page().question().blank("demand")->isEnabled());
+}
+
+TEST_CASE("No shortcut of the window means two things") {
+    Desk desk;
+    std::set<QString> keys;
+    const auto take = [&](const QKeySequence& key, const QString& what) {
+        if (key.isEmpty()) return;
+        INFO(what.toStdString() << " " << key.toString().toStdString());
+        CHECK(keys.insert(key.toString()).second);
+    };
+    for (auto* a : desk.window.findChildren<QAction*>())
+        for (const auto& key : a->shortcuts()) take(key, a->text());
+    for (auto* s : desk.window.findChildren<QShortcut*>())
+        if (s->context() != Qt::WidgetShortcut) take(s->key(), "shortcut");
+    CHECK(keys.size() > 15);
+}
+
+TEST_CASE("Tab goes through the study page as one reads it, and comes round") {
+    Desk desk;
+    desk.add_saltmere();
+    desk.window.show_study();
+    desk.window.activateWindow();
+    REQUIRE(wait_for([&] { return desk.window.isActiveWindow(); }));
+    auto* first = desk.page().question().blank("demand");
+    first->setFocus();
+    std::vector<QWidget*> order;
+    for (int i = 0; i < 120; ++i) {
+        auto* now = QApplication::focusWidget();
+        REQUIRE(now);
+        if (!order.empty() && now == order.front()) break;
+        order.push_back(now);
+        QTest::keyClick(now, Qt::Key_Tab);
+    }
+    const auto place = [&](const QWidget* w) {
+        const auto at = std::find(order.begin(), order.end(), w);
+        REQUIRE(at != order.end());
+        return at - order.begin();
+    };
+    // The sentence, then the lists, the map, its legend, the answer.
+    CHECK(place(first) < place(desk.page().question().blank("standard")));
+    CHECK(place(desk.page().question().blank("standard")) < place(&desk.page().plans().list()));
+    CHECK(place(&desk.page().plans().list()) < place(&desk.map()));
+    CHECK(place(&desk.map()) < place(desk.page().legend().look("time")));
 }

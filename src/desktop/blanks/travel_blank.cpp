@@ -5,6 +5,7 @@
 
 #include "desktop/blanks/blank_editors.h"
 #include "desktop/parts/number_box.h"
+#include "desktop/words.h"
 
 namespace otoro::desktop {
 
@@ -28,42 +29,43 @@ void edit_travel(const BlankDesk& desk, QVBoxLayout& box, QWidget& popup) {
                 q.profile = {static_cast<travel::Mode>(i), one_speed};
         });
     });
-    auto* one = new QCheckBox(Blanks::tr("at one speed on all roads, km/h:"), &popup);
+    const QString unit = QString::fromStdString(speed_unit());
+    auto* one = new QCheckBox(Blanks::tr("at one speed on all roads, %1:").arg(unit), &popup);
     auto* speed = new NumberBox(&popup);
     one->setAccessibleName(Blanks::tr("One speed on all roads"));
-    speed->setAccessibleName(Blanks::tr("Speed in kilometres an hour"));
+    speed->setAccessibleName(Blanks::tr("Speed in %1").arg(unit));
     speed->setRange(1, 200);
     speed->setDecimals(1);
     const auto now = desk.question().profile.one_speed;
     one->setChecked(now.has_value());
     speed->setEnabled(now.has_value());
-    speed->setValue(now ? now->km_per_hour() : 40);
+    speed->setValue(now ? in_speed_units(*now) : std::round(in_speed_units(Speed::km_per_hour(40))));
     box.addWidget(one);
     box.addWidget(speed);
     const auto report = [desk, one, speed] {
         speed->setEnabled(one->isChecked());
         desk.change(Blanks::tr("speed"), [&](auto& q) {
-            q.profile.one_speed = one->isChecked() ? std::optional(Speed::km_per_hour(speed->value())) : std::nullopt;
+            q.profile.one_speed = one->isChecked() ? std::optional(from_speed_units(speed->value())) : std::nullopt;
         });
     };
     QObject::connect(one, &QCheckBox::toggled, &popup, report);
     QObject::connect(speed, &QDoubleSpinBox::valueChanged, &popup, report);
-    auto* off = new QCheckBox(Blanks::tr("off-road legs count too, at km/h:"), &popup);
+    auto* off = new QCheckBox(Blanks::tr("off-road legs count too, at %1:").arg(unit), &popup);
     auto* off_speed = new NumberBox(&popup);
     off->setAccessibleName(Blanks::tr("Off-road legs count too"));
-    off_speed->setAccessibleName(Blanks::tr("Speed of off-road legs in kilometres an hour"));
+    off_speed->setAccessibleName(Blanks::tr("Speed of off-road legs in %1").arg(unit));
     off_speed->setRange(0.5, 50);
     off_speed->setDecimals(1);
     const auto off_now = desk.question().off_road_speed;
     off->setChecked(off_now.has_value());
     off_speed->setEnabled(off_now.has_value());
-    off_speed->setValue(off_now ? off_now->km_per_hour() : 4.8);
+    off_speed->setValue(off_now ? in_speed_units(*off_now) : in_speed_units(Speed::km_per_hour(4.8)));
     box.addWidget(off);
     box.addWidget(off_speed);
     const auto report_off = [desk, off, off_speed] {
         off_speed->setEnabled(off->isChecked());
         desk.change(Blanks::tr("off-road legs"), [&](auto& q) {
-            q.off_road_speed = off->isChecked() ? std::optional(Speed::km_per_hour(off_speed->value())) : std::nullopt;
+            q.off_road_speed = off->isChecked() ? std::optional(from_speed_units(off_speed->value())) : std::nullopt;
         });
     };
     QObject::connect(off, &QCheckBox::toggled, &popup, report_off);

@@ -147,6 +147,7 @@ bool MapView::event(QEvent* e) {
     // Another window in front, a menu over it, or the map gone: the hand is empty.
     if (e->type() == QEvent::WindowDeactivate || e->type() == QEvent::Hide || e->type() == QEvent::UngrabMouse)
         give_up_drag();
+    if (e->type() == QEvent::ScreenChangeInternal) wish();  // another screen may have other pixels
     return QWidget::event(e);
 }
 

@@ -33,6 +33,7 @@ public:
     void set_content(std::shared_ptr<const MapScene> scene, PlanAnswerPtr answer, const MapStyle& style);
     /// Which part of it is in sight.
     void look_at(const Viewport& view, double device_pixel_ratio);
+    [[nodiscard]] double device_pixel_ratio() const { return ratio_; }
     /// Paints what there is: a few pictures, in a millisecond or two.
     void paint(QPainter& painter, const Viewport& view);
     /// Whether all tiles in sight show the latest content.

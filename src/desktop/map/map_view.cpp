@@ -316,6 +316,7 @@ void MapView::read_at(QPointF at) {
 }
 
 void MapView::paintEvent(QPaintEvent*) {
+    if (tiles_.device_pixel_ratio() != devicePixelRatioF()) wish();
     QPainter painter(this);
     painter.fillRect(rect(), theme::kPaper);
     tiles_.paint(painter, view_);

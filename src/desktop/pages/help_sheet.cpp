@@ -20,19 +20,30 @@ HelpSheet::HelpSheet(QWidget* parent) : QDialog(parent) {
 <tr><td><b>Ctrl+T, Ctrl+I</b></td><td>travel profiles, network summary</td></tr>
 <tr><td><b>Ctrl+F</b></td><td>find a site, a place or a road</td></tr>
 <tr><td><b>Ctrl+E, Ctrl+M</b></td><td>export the answer, the map</td></tr>
+<tr><td><b>Ctrl+Shift+M</b></td><td>copy the map</td></tr>
 <tr><td><b>Ctrl+S, Ctrl+O, Ctrl+N</b></td><td>save, open, new study</td></tr>
 <tr><td><b>Ctrl+Z, Ctrl+Shift+Z</b></td><td>undo, redo: everything can be undone</td></tr>
-<tr><td><b>Map</b></td><td>arrows move, + and &minus; zoom, 0 shows everything, Esc lets go of what is picked, )"
-        R"(and of a site that is being dragged, which stays where it was</td></tr>
+<tr><td><b>Map: point</b></td><td>arrows point at a spot and read it out (Shift: small steps), Page Down and )"
+        R"(Page Up go )"
+        R"(from site to site, Enter or Space presses there, the menu key opens its menu</td></tr>
+<tr><td><b>Map: do</b></td><td>N a new site there, G takes a site in the hand and puts it down, Delete takes a )"
+        R"(site of the )"
+        R"(plan out, B picks places in a box, Z shows what is picked; while drawing, Space sets a point and )"
+        R"(Enter ends it</td></tr>
+<tr><td><b>Map: look</b></td><td>Ctrl+arrows move, + and &minus; zoom, 0 shows everything, Esc lets go of what )"
+        R"(is drawn, )"
+        R"(dragged, marked and picked</td></tr>
 <tr><td><b>Curve</b></td><td>arrows move the standard</td></tr>
-<tr><td><b>Plans</b></td><td>F2 renames</td></tr>
+<tr><td><b>Questions, plans</b></td><td>F2 renames, Delete removes</td></tr>
 <tr><td><b>Records</b></td><td>Ctrl+C copies the picked rows</td></tr>
 </table>
 <h3>With the mouse</h3>
 <p>Press a blank of the question to change it. Drag the handle on the curve to try another standard. Drag a )"
         R"(site to move it, and every number follows; double-click the map to add one;
-press a site to open or close it, and read first what that would change; press a road to read what is known of )"
-        R"(it; the right button says what a site here would change, closes roads, adds places and attaches a picked )"
+pull with Shift to pick places in a box; press a site to open or close it, and read first what that would )"
+        R"(change; press a road to read what is known of )"
+        R"(it; the right button says what a site here would change, closes and slows roads, measures, adds )"
+        R"(places and attaches a picked )"
         R"(place by hand. From <i>Today</i> each of these makes a new plan.</p>
 <h3>Words</h3>
 <p><b>Served</b>: has a route to a site (within the limit, if the question has one). <b>Beyond the limit</b>: )"

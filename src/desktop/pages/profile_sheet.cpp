@@ -17,6 +17,7 @@
 #include "desktop/parts/save_place.h"
 #include "desktop/parts/sheets.h"
 #include "desktop/theme.h"
+#include "desktop/words.h"
 #include "files/profile_file.h"
 
 namespace otoro::desktop {
@@ -55,7 +56,7 @@ ProfileSheet::ProfileSheet(Session& session, QWidget* parent) : QDialog(parent),
     list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     table_ = new QTableWidget(static_cast<int>(roads::kRoadClasses), 3, this);
     table_->setAccessibleName(tr("Classes of road: allowed, and how fast"));
-    table_->setHorizontalHeaderLabels({tr("class of road"), tr("may use"), tr("km/h")});
+    table_->setHorizontalHeaderLabels({tr("class of road"), tr("may use"), QString::fromStdString(speed_unit())});
     table_->verticalHeader()->hide();
     table_->verticalHeader()->setDefaultSectionSize(26);
     table_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
@@ -76,7 +77,8 @@ ProfileSheet::ProfileSheet(Session& session, QWidget* parent) : QDialog(parent),
     note_->setWordWrap(true);
 
     one_ = new QCheckBox(tr("one speed on all roads"), this);
-    speed_ = spin(this, kFastestKmh, tr(" km/h"), tr("The one speed"));
+    speed_ = spin(this, in_speed_units(Speed::km_per_hour(kFastestKmh)), " " + QString::fromStdString(speed_unit()),
+                  tr("The one speed"));
     stated_ = new QCheckBox(tr("use a speed that the file states"), this);
     one_way_ = new QCheckBox(tr("obey one-way rules"), this);
     slope_ = new QCheckBox(tr("climbing costs time (where heights are known)"), this);
@@ -219,14 +221,14 @@ void ProfileSheet::show_profile() {
         const auto& rule = rules[static_cast<std::size_t>(r)];
         table_->item(r, 1)->setCheckState(rule.allowed ? Qt::Checked : Qt::Unchecked);
         table_->item(r, 1)->setFlags(own ? Qt::ItemIsEnabled | Qt::ItemIsUserCheckable : Qt::NoItemFlags);
-        table_->item(r, 2)->setText(QString::number(std::round(rule.speed.km_per_hour() * 100) / 100));
+        table_->item(r, 2)->setText(QString::fromStdString(said_shortly(in_speed_units(rule.speed), 2)));
         table_->item(r, 2)->setFlags(own ? Qt::ItemIsEnabled | Qt::ItemIsEditable | Qt::ItemIsSelectable
                                          : Qt::ItemIsEnabled);
         table_->item(r, 2)->setForeground(rule.allowed ? theme::kInk : theme::kSoftInk);
     }
     const auto t = turning_of(p);
     one_->setChecked(p.one_speed.has_value());
-    speed_->setValue(p.one_speed ? p.one_speed->km_per_hour() : 40);
+    speed_->setValue(p.one_speed ? in_speed_units(*p.one_speed) : std::round(in_speed_units(Speed::km_per_hour(40))));
     stated_->setChecked(p.heeds_stated_speed);
     one_way_->setChecked(obeys_one_way(p));
     slope_->setChecked(p.slope);
@@ -255,20 +257,22 @@ void ProfileSheet::take() {
         auto& rule = rules[static_cast<std::size_t>(r)];
         rule.allowed = table_->item(r, 1)->checkState() == Qt::Checked;
         bool ok = false;
-        const double kmh = table_->item(r, 2)->text().replace(',', '.').toDouble(&ok);
-        if (ok && kmh >= kSlowestKmh && kmh <= kFastestKmh) {
-            if (std::abs(kmh - std::round(rule.speed.km_per_hour() * 100) / 100) > 1e-9)
-                rule.speed = Speed::km_per_hour(kmh);
+        const double typed = table_->item(r, 2)->text().replace(',', '.').toDouble(&ok);
+        const Speed speed = ok && typed > 0 && typed <= kFastestKmh ? from_speed_units(typed) : Speed();
+        if (speed.km_per_hour() >= kSlowestKmh && speed.km_per_hour() <= kFastestKmh) {
+            // Only what was changed: what is shown is rounded.
+            if (std::abs(typed - std::round(in_speed_units(rule.speed) * 100) / 100) > 1e-9) rule.speed = speed;
         } else {
-            emit trouble(tr("A speed of \u2018%1\u2019 is not between %2 and %3 km/h; the old one stays.")
-                             .arg(table_->item(r, 2)->text())
-                             .arg(kSlowestKmh)
-                             .arg(kFastestKmh));
+            emit trouble(tr("A speed of \u2018%1\u2019 is not between %2 and %3; the old one stays.")
+                             .arg(table_->item(r, 2)->text(),
+                                  QString::fromStdString(describe(Speed::km_per_hour(kSlowestKmh))),
+                                  QString::fromStdString(describe(Speed::km_per_hour(kFastestKmh)))));
         }
     }
     p.table = rules;
-    p.one_speed =
-        one_->isChecked() ? std::optional(Speed::km_per_hour(std::max(speed_->value(), kSlowestKmh))) : std::nullopt;
+    p.one_speed = one_->isChecked()
+                      ? std::optional(std::max(from_speed_units(speed_->value()), Speed::km_per_hour(kSlowestKmh)))
+                      : std::nullopt;
     p.heeds_stated_speed = stated_->isChecked();
     p.one_way = one_way_->isChecked();
     p.slope = slope_->isChecked();

@@ -11,6 +11,7 @@
 #include "desktop/parts/elided.h"
 #include "desktop/parts/number_box.h"
 #include "desktop/theme.h"
+#include "desktop/words.h"
 #include "geo/amounts.h"
 
 namespace otoro::desktop {
@@ -82,10 +83,10 @@ AttachSheet::AttachSheet(Session& session, Fixer& fixer, const service::SetName&
     least_ = new NumberBox(this);
     least_->setRange(0, 100'000);
     least_->setDecimals(1);
-    least_->setSuffix(tr(" km"));
+    least_->setSuffix(" " + long_unit());
     least_->setSpecialValueText(tr("of any size"));
     least_->setKeyboardTracking(false);
-    least_->setAccessibleName(tr("Only to pieces of at least so many kilometres"));
+    least_->setAccessibleName(tr("Only to pieces of at least this length"));
     classes_ = new QListWidget(this);
     classes_->setAccessibleName(tr("Classes that places may be attached to"));
     for (std::size_t i = 0; i < roads::kRoadClasses; ++i) {
@@ -140,7 +141,7 @@ void AttachSheet::refresh() {
     const QSignalBlocker quiet_limit(limit_), quiet_least(least_), quiet_classes(classes_);
     const Millimetres limit = a->rule.limit.value_or(session_.document.question().attach_limit);
     limit_->setValue(limit.metres());
-    least_->setValue(a->rule.least_piece.kilometres());
+    least_->setValue(in_long_units(a->rule.least_piece));
     for (int i = 0; i < classes_->count(); ++i)
         classes_->item(i)->setCheckState(a->rule.allows(static_cast<roads::RoadClass>(i)) ? Qt::Checked
                                                                                           : Qt::Unchecked);
@@ -173,7 +174,7 @@ void AttachSheet::apply() {
     places::AttachRule rule;
     rule.limit = Millimetres::from_metres(limit_->value());
     if (*rule.limit == session_.document.question().attach_limit) rule.limit.reset();
-    rule.least_piece = Millimetres::from_metres(least_->value() * 1000);
+    rule.least_piece = from_long_units(least_->value());
     rule.classes = 0;
     rule.ramps = a->rule.ramps;
     for (int i = 0; i < classes_->count(); ++i)
