@@ -21,22 +21,6 @@ namespace {
 
 QString plain(const std::string& s) { return QString::fromStdString(s); }
 
-/// What a layer is most likely meant as: lines are roads; of points, the many are demand and the few are sites.
-Role guess_role(const files::LayerInfo& layer, const QString& path) {
-    if (layer.shape == files::Shape::line) return Role::roads;
-    const QString name = QFileInfo(path).completeBaseName().toLower();
-    if (layer.shape == files::Shape::polygon) {
-        for (const char* word : {"water", "river", "lake", "sea", "coast"})
-            if (name.contains(word)) return Role::water;
-        for (const char* word : {"zone", "district", "ward", "area", "catchment", "boundar"})
-            if (name.contains(word)) return Role::zones;
-    }
-    for (const char* word : {"post", "site", "school", "depot", "station", "centre", "center", "clinic"})
-        if (name.contains(word)) return Role::sites;
-    const bool has_state = !files::guess_field(layer.fields, {"state", "status", "capacity"}).empty();
-    return has_state ? Role::sites : Role::demand;
-}
-
 }  // namespace
 
 AddPanel::AddPanel(Session& session, Background& background, QWidget* parent)
@@ -55,8 +39,7 @@ AddPanel::AddPanel(Session& session, Background& background, QWidget* parent)
     about_->setProperty("role", "soft");
     layer_ = new QComboBox(this);
     role_ = new QComboBox(this);
-    role_->addItems({tr("roads to travel on"), tr("demand: places to be served"), tr("sites that serve"),
-                     tr("zones: areas to sum up by"), tr("water, for the map and for checking")});
+    for (const auto* kind : added_kinds()) role_->addItem(kind->title());
     name_ = new QLineEdit(this);
     crs_ = new QLineEdit(this);
     crs_->setToolTip(
@@ -264,37 +247,31 @@ void AddPanel::accept_all() {
     accept();
 }
 
-service::SetKind AddPanel::kind() const {
-    const auto role = static_cast<Role>(role_->currentIndex());
-    return role == Role::demand  ? service::SetKind::demand
-           : role == Role::sites ? service::SetKind::sites
-           : role == Role::zones ? service::SetKind::zones
-                                 : service::SetKind::roads;
+const AddedKind& AddPanel::kind() const {
+    return *added_kinds()[static_cast<std::size_t>(std::max(0, role_->currentIndex()))];
+}
+
+std::vector<std::string> AddPanel::names_taken() const {
+    const auto sets = kind().sets();
+    return sets ? service::set_names(session_.document.study(), *sets) : std::vector<std::string>();
 }
 
 void AddPanel::refresh_clash() {
     if (stage_ == Stage::none) return;
-    const auto role = static_cast<Role>(role_->currentIndex());
-    const bool only_one = role == Role::roads ? session_.document.study().roads.has_value()
-                                              : role == Role::water && session_.document.study().water.has_value();
+    const QString replaced = kind().takes_place_of(session_.document.study());
     const auto name = name_->text().trimmed().toStdString();
-    const auto taken = service::set_names(session_.document.study(), kind());
-    const bool clash = !only_one && std::find(taken.begin(), taken.end(), name) != taken.end();
-    clash_->setVisible(only_one || clash);
+    const auto taken = names_taken();
+    const bool clash = std::find(taken.begin(), taken.end(), name) != taken.end();
+    clash_->setVisible(!replaced.isEmpty() || clash);
     for (auto* b : {replace_, beside_}) b->setVisible(clash);
-    if (only_one)
-        clash_text_->setText(role == Role::roads
-                                 ? tr("These roads take the place of those that are there; that can be undone.")
-                                 : tr("This water takes the place of what is there; that can be undone."));
-    if (!clash) return;
-    clash_text_->setText(tr("There is a set of this name already:"));
-    beside_->setText(tr("add beside, as \u2018%1\u2019").arg(elided(plain(service::free_name(name, taken)))));
+    clash_text_->setText(clash ? tr("There is a set of this name already:") : replaced);
+    if (clash)
+        beside_->setText(tr("add beside, as \u2018%1\u2019").arg(elided(plain(service::free_name(name, taken)))));
 }
 
 std::string AddPanel::wanted_name() const {
     const auto name = name_->text().trimmed().toStdString();
-    return replace_->isChecked() ? name
-                                 : service::free_name(name, service::set_names(session_.document.study(), kind()));
+    return replace_->isChecked() ? name : service::free_name(name, names_taken());
 }
 
 bool AddPanel::all_layers() const { return layer_->currentIndex() >= static_cast<int>(info_.layers.size()); }
@@ -314,73 +291,38 @@ void AddPanel::layer_changed() {
         tr("%1, %2, coordinate system: %3")
             .arg(plain(info_.format), records,
                  l.crs.empty() ? tr("not named (longitude and latitude unless you say otherwise)") : plain(l.crs)));
-    const Role role = guess_role(l, path_);
-    name_->setText(role == Role::roads ? tr("roads") : plain(files::set_name_from(path_.toStdString())));
-    if (role_->currentIndex() == static_cast<int>(role))
+    const int likely = likely_kind(l, path_);
+    name_->setText(likely == static_cast<int>(Role::roads) ? tr("roads")
+                                                           : plain(files::set_name_from(path_.toStdString())));
+    if (role_->currentIndex() == likely)
         role_changed();
     else
-        role_->setCurrentIndex(static_cast<int>(role));
+        role_->setCurrentIndex(likely);
 }
 
 void AddPanel::role_changed() {
     if (layer_->currentIndex() < 0) return;
     const auto& available = shown_layer().fields;
-    const bool table =
-        shown_layer().shape == files::Shape::none && static_cast<Role>(role_->currentIndex()) != Role::roads;
-    std::vector<std::pair<QString, std::string>> wanted;
+    const bool table = shown_layer().shape == files::Shape::none && kind().shape() != files::Shape::line;
     const bool osm = info_.format == "OpenStreetMap";
-    switch (static_cast<Role>(role_->currentIndex())) {
-        case Role::roads: {
-            const auto g = files::guess_road_fields(available);
-            wanted = {{tr("Class from"), g.road_class},    {tr("Name from"), g.name},
-                      {tr("Speed from"), g.speed},         {tr("One-way from"), g.one_way},
-                      {tr("Minutes from"), g.minutes},     {tr("Minutes back from"), g.minutes_back},
-                      {tr("Length to compare"), g.length}, {tr("Level from"), g.level},
-                      {tr("Bridges from"), g.bridge},      {tr("Tunnels from"), g.tunnel}};
-            break;
-        }
-        case Role::water:
-            break;
-        case Role::zones: {
-            const auto g = files::guess_zone_fields(available, shown_layer().key);
-            wanted = {{tr("Id from"), g.id}, {tr("Name from"), g.name}};
-            break;
-        }
-        case Role::demand: {
-            const auto g = files::guess_demand_fields(available, shown_layer().key);
-            wanted = {{tr("Id from"), g.id},
-                      {tr("Weight from"), g.weight},
-                      {tr("Road it is on from"), g.road},
-                      {tr("Group from"), g.group},
-                      {tr("Recorded site from"), g.recorded}};
-            break;
-        }
-        case Role::sites: {
-            const auto g = files::guess_site_fields(available, shown_layer().key);
-            wanted = {{tr("Id from"), g.id},       {tr("Name from"), g.name},
-                      {tr("State from"), g.state}, {tr("Capacity from"), g.capacity},
-                      {tr("Zone from"), g.zone},   {tr("Cost from"), g.cost}};
-            break;
-        }
-    }
+    auto wanted = kind().fields(shown_layer());
     if (table) {
         wanted.resize(kFields - 2);
         wanted.push_back({tr("Longitude or x from"), {}});
         wanted.push_back({tr("Latitude or y from"), {}});
     }
-    const bool takes_formulas = static_cast<Role>(role_->currentIndex()) == Role::roads && !osm;
     for (std::size_t f = 0; f < fields_.size(); ++f) {
-        const bool used = f < wanted.size() && !wanted[f].first.isEmpty();
+        const bool used = f < wanted.size() && !wanted[f].label.isEmpty();
         field_labels_[f]->setVisible(used);
         fields_[f]->setVisible(used);
         fields_[f]->clear();
-        fields_[f]->setEditable(takes_formulas && f >= 2 && f != 3 && f < 8);
+        fields_[f]->setEditable(used && wanted[f].formula && !osm);
         fields_[f]->setToolTip(fields_[f]->isEditable()
                                    ? tr("A field, or a formula after an equals sign: = length_m / 1000 / kmh * 60")
                                    : QString());
         if (!used) continue;
-        field_labels_[f]->setText(wanted[f].first);
-        fields_[f]->setAccessibleName(wanted[f].first);
+        field_labels_[f]->setText(wanted[f].label);
+        fields_[f]->setAccessibleName(wanted[f].label);
         const bool coordinate = table && f + 2 >= kFields;
         // Which of several pairs fits depends on the coordinate system: unless one is chosen, it is found when the file
         // is read.
@@ -391,12 +333,12 @@ void AddPanel::role_changed() {
                                               : tr("%1 (by name)").arg(plain(guessed)),
                             QString());
         for (const auto& a : available) fields_[f]->addItem(plain(a), plain(a));
-        fields_[f]->setCurrentIndex(std::max(0, fields_[f]->findData(plain(wanted[f].second))));
+        fields_[f]->setCurrentIndex(std::max(0, fields_[f]->findData(plain(wanted[f].guessed))));
         fields_[f]->setEnabled(!osm);
     }
-    const auto role = static_cast<Role>(role_->currentIndex());
-    for (QWidget* w : std::initializer_list<QWidget*>{words_, words_label_}) w->setVisible(role == Role::roads && !osm);
-    name_->setEnabled(is_named(role));
+    for (QWidget* w : std::initializer_list<QWidget*>{words_, words_label_})
+        w->setVisible(kind().takes_words() && !osm);
+    name_->setEnabled(kind().sets().has_value());
     refresh_clash();
     preview_soon();
 }
@@ -421,22 +363,21 @@ files::LayerChoice AddPanel::layer_choice() const {
     return c;
 }
 
-files::RoadChoice AddPanel::road_choice() const {
-    const auto layer = layer_choice();
-    files::RoadChoice choice{
-        layer, files::RoadFields{chosen_field(0), chosen_field(1), chosen_field(2), chosen_field(3), chosen_field(4),
-                                 chosen_field(5), chosen_field(6), chosen_field(7), chosen_field(8), chosen_field(9)}};
+AddChoice AddPanel::choice() const {
+    AddChoice choice;
+    choice.layer = layer_choice();
+    choice.name = wanted_name();
+    for (int i = 0; i < static_cast<int>(kFields); ++i) choice.fields.push_back(chosen_field(i));
     for (const QString& pair : words_->text().split(',', Qt::SkipEmptyParts)) {
         const auto at = pair.lastIndexOf('=');
         // What is not a pair is kept as a word without a meaning, which the reader refuses by name.
-        choice.fields->words[pair.left(at < 0 ? pair.size() : at).trimmed().toStdString()] =
+        choice.words[pair.left(at < 0 ? pair.size() : at).trimmed().toStdString()] =
             at < 0 ? std::string() : pair.mid(at + 1).trimmed().toStdString();
     }
-    if (files::is_osm(layer.path)) choice.fields.reset();
     if (!all_layers()) return choice;
     for (const auto& l : info_.layers) {
-        if (l.shape != files::Shape::line || l.records == 0 || l.name == layer.layer) continue;
-        choice.more.push_back(layer);
+        if (l.shape != files::Shape::line || l.records == 0 || l.name == choice.layer.layer) continue;
+        choice.more.push_back(choice.layer);
         choice.more.back().layer = l.name;
     }
     return choice;
@@ -448,10 +389,7 @@ void AddPanel::count_wanted() {
     counts_.stop();
     filter_effect_->clear();
     if (path_.isEmpty() || filter_->text().trimmed().isEmpty()) return;
-    const auto role = static_cast<Role>(role_->currentIndex());
-    const auto shape = role == Role::roads                          ? files::Shape::line
-                       : role == Role::water || role == Role::zones ? files::Shape::polygon
-                                                                    : files::Shape::point;
+    const auto shape = kind().shape();
     preview_soon();
     counts_.run([this, choice = layer_choice(), shape](const Task& task) -> Background::Then {
         const auto n = files::count_records(choice, shape, task);
@@ -467,12 +405,9 @@ void AddPanel::preview() {
     previews_.stop();
     if (stage_ != Stage::shown) return;
     if (files::is_osm(path_.toStdString())) return preview_->clear(tr("Files of OpenStreetMap have no preview."));
-    const auto role = static_cast<Role>(role_->currentIndex());
-    const auto shape = role == Role::roads                          ? files::Shape::line
-                       : role == Role::water || role == Role::zones ? files::Shape::polygon
-                                                                    : files::Shape::point;
+    const auto shape = kind().shape();
     const auto& in = session_.document.study().roads;
-    const geo::Box roads = in && role != Role::roads ? in->network->extent() : geo::Box();
+    const geo::Box roads = in && shape != files::Shape::line ? in->network->extent() : geo::Box();
     previews_.run(
         [this, choice = layer_choice(), shape, roads, number = looked_](const Task& task) -> Background::Then {
             constexpr std::size_t kRows = 5, kShapes = 3'000;
@@ -485,15 +420,11 @@ void AddPanel::preview() {
 
 void AddPanel::accept() {
     if (stage_ != Stage::shown) return;
-    const auto role = static_cast<Role>(role_->currentIndex());
-    if (is_named(role) && name_->text().trimmed().isEmpty()) return say(tr("Give the set a name."), true);
-    const auto layer = layer_choice();
-    const auto name = wanted_name();
+    if (kind().sets() && name_->text().trimmed().isEmpty()) return say(tr("Give the set a name."), true);
     const QString file = QFileInfo(path_).fileName();
-    using Change = std::function<void(service::Study&)>;
-    const auto finish = [this, file, number = looked_, document = session_.document.point().document](
-                            const QString& what, Change change) -> Background::Then {
-        return [this, file, what, number, document, change = std::move(change)] {
+    const auto finish = [this, file, number = looked_,
+                         document = session_.document.point().document](const Added& added) -> Background::Then {
+        return [this, file, number, document, added] {
             if (number != looked_) return;  // left meanwhile
             if (document != session_.document.point().document) {
                 enter(Stage::shown);
@@ -501,52 +432,14 @@ void AddPanel::accept() {
                               "that one."),
                            true);
             }
-            session_.document.edit(tr("add %1").arg(elided(file)), change);
+            session_.document.edit(tr("add %1").arg(elided(file)), added.change);
             next();
-            emit added_file(what);
+            emit added_file(added.what);
         };
     };
-    Background::Work work;
-    switch (role) {
-        case Role::roads:
-            work = [=, choice = road_choice()](const Task& task) {
-                const auto in = files::add_roads(choice, {}, task);
-                return finish(tr("%1: %2").arg(file, counted(in.network->link_count(), tr("road"), tr("roads"))),
-                              [in](service::Study& s) { s = with_roads(std::move(s), in); });
-            };
-            break;
-        case Role::water:
-            work = [=](const Task& task) {
-                const auto in = files::add_water(layer, task);
-                return finish(
-                    tr("%1: %2 of water").arg(file, counted(in.areas->size(), tr("stretch"), tr("stretches"))),
-                    [in](service::Study& s) { s.water = in; });
-            };
-            break;
-        case Role::zones:
-            work = [=, id = chosen_field(0), title = chosen_field(1)](const Task& task) {
-                const auto in = files::add_zones({layer, id, title}, name, task);
-                return finish(tr("%1: %2").arg(file, counted(in.set->count(), tr("zone"), tr("zones"))),
-                              [in](service::Study& s) { s = with_zones(std::move(s), in); });
-            };
-            break;
-        case Role::demand:
-            work = [=, id = chosen_field(0), weight = chosen_field(1), road = chosen_field(2), group = chosen_field(3),
-                    recorded = chosen_field(4)](const Task& task) {
-                const auto in = files::add_demand({layer, id, weight, road, group, recorded}, name, task);
-                return finish(tr("%1: %2").arg(file, counted(in.set->count(), tr("demand place"), tr("demand places"))),
-                              [in](service::Study& s) { s = with_demand(std::move(s), in); });
-            };
-            break;
-        case Role::sites:
-            work = [=, id = chosen_field(0), title = chosen_field(1), state = chosen_field(2),
-                    capacity = chosen_field(3), zone = chosen_field(4), cost = chosen_field(5)](const Task& task) {
-                const auto in = files::add_sites({layer, id, title, state, capacity, zone, cost}, name, task);
-                return finish(tr("%1: %2").arg(file, counted(in.set->count(), tr("site"), tr("sites"))),
-                              [in](service::Study& s) { s = with_sites(std::move(s), in); });
-            };
-            break;
-    }
+    Background::Work work = [&kind = kind(), choice = choice(), finish](const Task& task) {
+        return finish(kind.add(choice, task));
+    };
     enter(Stage::adding);
     work_ = background_.run(std::move(work), [this, number = looked_](const QString& why) {
         if (number != looked_) return;

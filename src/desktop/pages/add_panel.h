@@ -2,6 +2,7 @@
 #include <QFrame>
 #include <QTimer>
 
+#include "desktop/adding/added_kind.h"
 #include "desktop/models/jobs.h"
 #include "desktop/models/session.h"
 #include "files/add_data.h"
@@ -16,11 +17,6 @@ class QRadioButton;
 namespace otoro::desktop {
 class ElidedLabel;
 class PreviewView;
-
-/// What a file is brought in as.
-enum class Role : std::uint8_t { roads, demand, sites, zones, water };
-/// Whether what it becomes has a name of its own.
-inline bool is_named(Role role) { return role == Role::demand || role == Role::sites || role == Role::zones; }
 
 /// One file about to be brought in: what is in it, what it is taken for, and which field says what; every guess can be
 /// changed before it counts.
@@ -68,7 +64,10 @@ private:
     void say(const QString& text, bool trouble);
     /// Asks what is to become of what is there already under this name.
     void refresh_clash();
-    [[nodiscard]] service::SetKind kind() const;
+    [[nodiscard]] const AddedKind& kind() const;
+    [[nodiscard]] AddChoice choice() const;
+    /// The names that sets of this kind have already.
+    [[nodiscard]] std::vector<std::string> names_taken() const;
     /// The set's name, or a free one if it is to stand beside the one there is.
     [[nodiscard]] std::string wanted_name() const;
     void show_file(const QString& path, files::FileInfo info);
@@ -84,7 +83,6 @@ private:
     [[nodiscard]] bool all_layers() const;
     [[nodiscard]] const files::LayerInfo& shown_layer() const;
     [[nodiscard]] files::LayerChoice layer_choice() const;
-    [[nodiscard]] files::RoadChoice road_choice() const;
     [[nodiscard]] std::string chosen_field(int i) const;
 
     Session& session_;
