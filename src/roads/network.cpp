@@ -5,6 +5,7 @@
 #include <tbb/parallel_invoke.h>
 
 #include <algorithm>
+#include <boost/pending/disjoint_sets.hpp>
 #include <cmath>
 #include <numeric>
 #include <optional>
@@ -304,20 +305,15 @@ Network join(std::shared_ptr<const Lines> shared, const Task& task) {
 }
 
 Pieces find_pieces(const Network& network, const std::vector<bool>& usable) {
-    std::vector<std::uint32_t> parent(network.node_count());
-    std::iota(parent.begin(), parent.end(), 0U);
-    const auto root = [&](std::uint32_t n) {
-        while (parent[n] != n) n = parent[n] = parent[parent[n]];
-        return n;
-    };
+    std::vector<std::uint32_t> parent(network.node_count()), rank_of(network.node_count());
+    boost::disjoint_sets<std::uint32_t*, std::uint32_t*> joined(rank_of.data(), parent.data());
+    for (std::uint32_t n = 0; n < network.node_count(); ++n) joined.make_set(n);
     std::vector<bool> touched(network.node_count());
     for (std::uint32_t i = 0; i < network.link_count(); ++i) {
         if (!usable[i]) continue;
         const Ends e = network.ends(LinkId(i));
         touched[e.from.value()] = touched[e.to.value()] = true;
-        const auto a = root(e.from.value());
-        const auto b = root(e.to.value());
-        parent[std::max(a, b)] = std::min(a, b);
+        joined.union_set(e.from.value(), e.to.value());
     }
 
     Pieces out;
@@ -325,7 +321,7 @@ Pieces find_pieces(const Network& network, const std::vector<bool>& usable) {
     out.of_link.assign(network.link_count(), kNoPiece);
     for (std::uint32_t i = 0; i < network.link_count(); ++i) {
         if (!usable[i]) continue;
-        auto& piece = piece_at_root[root(network.ends(LinkId(i)).from.value())];
+        auto& piece = piece_at_root[joined.find_set(network.ends(LinkId(i)).from.value())];
         if (piece == kNoPiece) {
             piece = static_cast<std::uint32_t>(out.pieces.size());
             out.pieces.emplace_back();

@@ -1,6 +1,9 @@
 /// The work of a check: pieces, gaps, one-way traps, attaching.
 #include <algorithm>
+#include <boost/graph/compressed_sparse_row_graph.hpp>
+#include <boost/graph/strong_components.hpp>
 #include <numeric>
+#include <utility>
 
 #include "geo/ellipsoid.h"
 #include "geo/local_frame.h"
@@ -9,85 +12,37 @@
 namespace otoro::service {
 namespace {
 
-/// Strongly connected parts of the directed network (Tarjan 1972), iteratively; the number of each node's part, and how
-/// large each is.
+/// Strongly connected parts of the directed network (Tarjan 1972): the number of each node's part, and how large each
+/// is. O(nodes + links).
 struct StrongParts {
     std::vector<std::uint32_t> of_node;
     std::vector<std::uint32_t> nodes;
 };
 
-class StrongFinder {
-public:
-    StrongFinder(const roads::Network& network, const std::vector<travel::TraversalTime>& crossings)
-        : first_(std::size_t{network.node_count()} + 1, 0) {
-        const auto each = [&](auto&& use) {
-            for (std::uint32_t i = 0; i < network.link_count(); ++i) {
-                const auto e = network.ends(LinkId(i));
-                if (crossings[i].along != travel::kNotAllowed) use(e.from.value(), e.to.value());
-                if (crossings[i].against != travel::kNotAllowed) use(e.to.value(), e.from.value());
-            }
-        };
-        each([&](std::uint32_t tail, std::uint32_t) { ++first_[tail + 1]; });
-        for (std::size_t n = 1; n < first_.size(); ++n) first_[n] += first_[n - 1];
-        heads_.resize(first_.back());
-        auto next = first_;
-        each([&](std::uint32_t tail, std::uint32_t head) { heads_[next[tail]++] = head; });
+StrongParts strong_parts(const roads::Network& network, const std::vector<travel::TraversalTime>& crossings) {
+    using Directed = boost::compressed_sparse_row_graph<boost::directedS, boost::no_property, boost::no_property,
+                                                        boost::no_property, std::uint32_t, std::uint32_t>;
+    std::vector<std::pair<std::uint32_t, std::uint32_t>> arcs;
+    for (std::uint32_t i = 0; i < network.link_count(); ++i) {
+        const auto e = network.ends(LinkId(i));
+        if (crossings[i].along != travel::kNotAllowed) arcs.emplace_back(e.from.value(), e.to.value());
+        if (crossings[i].against != travel::kNotAllowed) arcs.emplace_back(e.to.value(), e.from.value());
     }
-
-    StrongParts find() {
-        const auto count = static_cast<std::uint32_t>(first_.size() - 1);
-        parts_.of_node.assign(count, kNone);
-        number_.assign(count, kNone);
-        low_.assign(count, 0);
-        next_ = std::vector<std::uint32_t>(first_.begin(), first_.end() - 1);
-        for (std::uint32_t n = 0; n < count; ++n)
-            if (number_[n] == kNone) walk(n);
-        return std::move(parts_);
-    }
-
-private:
-    static constexpr std::uint32_t kNone = 0xffffffff;
-
-    void enter(std::uint32_t n) {
-        number_[n] = low_[n] = counter_++;
-        waiting_.push_back(n);
-        path_.push_back(n);
-    }
-    void walk(std::uint32_t start) {
-        enter(start);
-        while (!path_.empty()) {
-            const std::uint32_t n = path_.back();
-            if (next_[n] < first_[n + 1]) {
-                const std::uint32_t head = heads_[next_[n]++];
-                if (number_[head] == kNone)
-                    enter(head);
-                else if (parts_.of_node[head] == kNone)
-                    low_[n] = std::min(low_[n], number_[head]);
-                continue;
-            }
-            path_.pop_back();
-            if (!path_.empty()) low_[path_.back()] = std::min(low_[path_.back()], low_[n]);
-            if (low_[n] != number_[n]) continue;
-            const auto part = static_cast<std::uint32_t>(parts_.nodes.size());
-            parts_.nodes.push_back(0);
-            for (std::uint32_t m = kNone; m != n;) {
-                m = waiting_.back();
-                waiting_.pop_back();
-                parts_.of_node[m] = part;
-                ++parts_.nodes[part];
-            }
-        }
-    }
-
-    std::vector<std::uint32_t> first_, heads_, next_, number_, low_, waiting_, path_;
-    std::uint32_t counter_ = 0;
-    StrongParts parts_;
-};
+    const Directed graph(boost::edges_are_unsorted_multi_pass, arcs.begin(), arcs.end(), network.node_count());
+    StrongParts out;
+    out.of_node.resize(network.node_count());
+    const auto index = get(boost::vertex_index, graph);
+    const std::uint32_t count =
+        boost::strong_components(graph, boost::make_iterator_property_map(out.of_node.begin(), index));
+    out.nodes.assign(count, 0);
+    for (const std::uint32_t part : out.of_node) ++out.nodes[part];
+    return out;
+}
 
 /// Links of the largest piece between nodes of its largest strongly connected part, and all links of other pieces.
 std::vector<bool> links_both_ways(const roads::Network& network, const RoadReport& roads,
                                   const std::vector<travel::TraversalTime>& crossings) {
-    const StrongParts parts = StrongFinder(network, crossings).find();
+    const StrongParts parts = strong_parts(network, crossings);
     std::vector<bool> in_main(network.node_count());
     for (std::uint32_t i = 0; i < network.link_count(); ++i)
         if (roads.piece_of_link[i] == 0)
