@@ -242,6 +242,14 @@ std::vector<std::uint32_t> MainWindow::numbers_asked(const service::SetName& set
 void MainWindow::connect_parts() {
     connect(&session_.document, &Document::study_replaced, this, &MainWindow::refresh_title);
     connect(&session_.document, &Document::saved_state_changed, this, &MainWindow::refresh_title);
+    connect_answering();
+    connect_jobs();
+    connect_files();
+    connect_pages();
+    connect_endings();
+}
+
+void MainWindow::connect_answering() {
     auto& answering = add_progress(tr("Stop working the answer out"));
     connect(&session_.answers, &Answers::working, &answering, &ProgressLine::at);
     connect(&session_.answers, &Answers::work_ended, &answering, &ProgressLine::end);
@@ -255,6 +263,14 @@ void MainWindow::connect_parts() {
         session_.answers.answerer().stop_preparing();
         preparing.end();
     });
+    connect(&session_.answers, &Answers::failed, this,
+            [this](const QString& why) { notice_->trouble(why, kAnswering); });
+    connect(&session_.answers, &Answers::changed, this, [this] {
+        if (session_.answers.up_to_date()) notice_->settled(kAnswering);
+    });
+}
+
+void MainWindow::connect_jobs() {
     add_progress(tr("Stop looking for what is wrong with the data")).follow(data_->fixer().checks());
     const auto listen = [this](Background& work, const QString& stopping, const char* topic, const QString& stopped) {
         add_progress(stopping).follow(work);
@@ -280,11 +296,9 @@ void MainWindow::connect_parts() {
                 .arg(what),
             kOutdated);
     });
-    connect(&session_.answers, &Answers::failed, this,
-            [this](const QString& why) { notice_->trouble(why, kAnswering); });
-    connect(&session_.answers, &Answers::changed, this, [this] {
-        if (session_.answers.up_to_date()) notice_->settled(kAnswering);
-    });
+}
+
+void MainWindow::connect_files() {
     connect(&session_.document, &Document::study_replaced, this, [this] {
         // A menu or an editor that is open belongs to what was there before.
         while (auto* popup = QApplication::activePopupWidget())
@@ -295,9 +309,6 @@ void MainWindow::connect_parts() {
     });
     connect(&session_.document, &Document::refused, this, [this](const QString& why) { notice_->trouble(why, kName); });
     connect(&session_.document, &Document::edited, this, [this] { notice_->settled(kName); });
-    connect(data_, &DataPage::trouble, this, [this](const QString& why) { notice_->trouble(why, kReading); });
-    connect(&data_->add_panel(), &AddPanel::waiting_changed, this, &MainWindow::refresh_waiting);
-    connect(pages_, &QStackedWidget::currentChanged, this, &MainWindow::refresh_waiting);
     connect(recovery_, &RecoveryStrip::trouble, this, [this](const QString& why) { notice_->trouble(why); });
     connect(recovery_, &RecoveryStrip::wanted, this, [this](const QString& copy) {
         leave([this, copy] { files_.recover(copy, [this](const std::function<void()>& put) { leave(put); }); });
@@ -315,6 +326,24 @@ void MainWindow::connect_parts() {
     });
     connect(&files_, &StudyFiles::remarked, this, [this](const QString& what) { notice_->say(what); });
     connect(&files_, &StudyFiles::written_by_others, this, &MainWindow::ask_about_others);
+    connect(&files_, &StudyFiles::opened, this, [this] {
+        notice_->settled(kReading);
+        if (session_.document.study().inputs())
+            show_study();
+        else
+            show_data();
+    });
+    connect(&files_, &StudyFiles::saved, this, [this](const QString& path) {
+        notice_->settled(kSaving);
+        notice_->settled(kOthers);
+        notice_->say(tr("Saved to %1.").arg(path));
+    });
+}
+
+void MainWindow::connect_pages() {
+    connect(data_, &DataPage::trouble, this, [this](const QString& why) { notice_->trouble(why, kReading); });
+    connect(&data_->add_panel(), &AddPanel::waiting_changed, this, &MainWindow::refresh_waiting);
+    connect(pages_, &QStackedWidget::currentChanged, this, &MainWindow::refresh_waiting);
     connect(data_, &DataPage::files_wanted, this, &MainWindow::choose_files);
     connect(start_, &StartPage::files_wanted, this, &MainWindow::choose_files);
     connect(start_, &StartPage::study_wanted, this, &MainWindow::choose_and_open);
@@ -341,7 +370,14 @@ void MainWindow::connect_parts() {
     connect(study_, &StudyPage::copy_map_wanted, this, &MainWindow::copy_map);
     connect(study_, &StudyPage::export_wanted, this,
             [this](const std::vector<DemandIndex>& places) { choose_answer_file(places); });
-    // Work that took a while has ended, and nobody is looking.
+    connect(&data_->add_panel(), &AddPanel::added_file, this, [this](const QString& what) {
+        notice_->settled(kReading);
+        notice_->say(tr("Added %1.").arg(what));
+        if (session_.document.study().inputs() && data_->add_panel().waiting().isEmpty()) show_study();
+    });
+}
+
+void MainWindow::connect_endings() {
     const auto tell = [this](Background& work, const QString& done, const QString& not_done) {
         const auto since = std::make_shared<QElapsedTimer>();
         connect(&work, &Background::progressed, this, [since] {
@@ -367,23 +403,6 @@ void MainWindow::connect_parts() {
         constexpr qint64 kLongMs = 5'000;
         if (working_since_.isValid() && working_since_.elapsed() > kLongMs) tell_ended(tr("The answer is there."));
         working_since_.invalidate();
-    });
-    connect(&data_->add_panel(), &AddPanel::added_file, this, [this](const QString& what) {
-        notice_->settled(kReading);
-        notice_->say(tr("Added %1.").arg(what));
-        if (session_.document.study().inputs() && data_->add_panel().waiting().isEmpty()) show_study();
-    });
-    connect(&files_, &StudyFiles::opened, this, [this] {
-        notice_->settled(kReading);
-        if (session_.document.study().inputs())
-            show_study();
-        else
-            show_data();
-    });
-    connect(&files_, &StudyFiles::saved, this, [this](const QString& path) {
-        notice_->settled(kSaving);
-        notice_->settled(kOthers);
-        notice_->say(tr("Saved to %1.").arg(path));
     });
 }
 

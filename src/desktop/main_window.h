@@ -85,6 +85,12 @@ private:
     void build_bar();
     void build_menu();
     void connect_parts();
+    void connect_answering();
+    void connect_jobs();
+    void connect_files();
+    void connect_pages();
+    /// Work that took a while has ended, and nobody is looking.
+    void connect_endings();
     void refresh_title();
     void choose_and_open();
     void save(StudyFiles::Saved saved = {});

@@ -240,8 +240,8 @@ std::vector<Customised::Earlier> Customised::update(const Graph& graph, std::spa
         return (was.cost < kFar && was == known) ||
                (is.cost < kFar && (is.cost < known.cost || (is.cost == known.cost && is.other < known.other)));
     };
-    std::vector<Anew> anew;                              // arcs of one node
-    std::vector<std::uint32_t> asked(h.height(), kFar);  // by depth of the head, its place in `anew`
+    std::vector<Anew> anew;                                  // arcs of one node
+    std::vector<std::uint32_t> asked(h.height(), kNoIndex);  // by depth of the head, its place in `anew`
     while (!queue.empty()) {
         // All arcs of one node together, so that what is below it is gone through once.
         const std::uint32_t position = queue.top().first, rank = h.by_position()[position];
@@ -263,13 +263,13 @@ std::vector<Customised::Earlier> Customised::update(const Graph& graph, std::spa
             const auto row = h.row(lower);
             for (std::uint32_t i = (slot - row.first) / row.stride + 1; i < row.count; ++i) {
                 const std::uint32_t side = row.slot(i), place = asked[h.depth(h.head(side))];
-                if (place == kFar) continue;
+                if (place == kNoIndex) continue;
                 take_less(anew[place].up, falls, up(side, Run::with));
                 take_less(anew[place].down, down(side, Run::with), rises);
             }
             return true;
         });
-        for (const Anew& n : anew) asked[h.depth(n.head)] = kFar;
+        for (const Anew& n : anew) asked[h.depth(n.head)] = kNoIndex;
 
         // Arcs of the node as they were and as they are.
         const auto row = h.row(rank);

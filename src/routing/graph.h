@@ -28,6 +28,9 @@ enum class SearchDirection : std::uint8_t { outward, inward };
 /// costs added never wrap.
 inline constexpr std::uint32_t kFar = std::numeric_limits<std::int32_t>::max();
 
+/// No node, position, slot or place in a list.
+inline constexpr std::uint32_t kNoIndex = std::numeric_limits<std::int32_t>::max();
+
 /// Two amounts, each at most `kFar`, added and held there.
 inline std::uint32_t sum(std::uint32_t a, std::uint32_t b) { return std::min(a + b, kFar); }
 

@@ -39,24 +39,24 @@ std::shared_ptr<const Hierarchy> Hierarchy::of(const Graph& graph, std::span<con
     std::vector<std::uint32_t> depth(n, 0), level(n, 0);
     h->subtree_.assign(n, 1);
     for (std::uint32_t t = n; t-- > 0;) {
-        if (const auto parent = chordal.parent(t); parent != kFar) depth[t] = depth[parent] + 1;
+        if (const auto parent = chordal.parent(t); parent != kNoIndex) depth[t] = depth[parent] + 1;
         h->height_ = std::max(h->height_, depth[t] + 1);
     }
     if (h->height_ > kDeepest) return nullptr;
     for (std::uint32_t t = 0; t < n; ++t) {
         for (const auto head : chordal.of(t)) level[head] = std::max(level[head], level[t] + 1);
-        if (const auto parent = chordal.parent(t); parent != kFar) h->subtree_[parent] += h->subtree_[t];
+        if (const auto parent = chordal.parent(t); parent != kNoIndex) h->subtree_[parent] += h->subtree_[t];
     }
     for (std::uint32_t t = 0; t + 1 < n; ++t)  // subtrees must follow one another: a node that is not the last child of
                                                // the next begins a subtree of its own
         if (const auto parent = chordal.parent(t);
-            parent != kFar && parent != t + 1 && t + 1 - h->subtree_[t] < parent + 1 - h->subtree_[parent])
+            parent != kNoIndex && parent != t + 1 && t + 1 - h->subtree_[t] < parent + 1 - h->subtree_[parent])
             return nullptr;
 
     // Ranks: from the last position to the first, each cell sorted in itself.
     h->by_position_.resize(n);
     std::vector<std::uint32_t> position_at(n);
-    std::vector<std::uint32_t> cell_begin(n, kFar);  // by rank
+    std::vector<std::uint32_t> cell_begin(n, kNoIndex);  // by rank
     const auto arcs_of = [&](std::uint32_t t) { return chordal.first[t + 1] - chordal.first[t]; };
     std::uint32_t slots = 0;
     // Nodes one by one, or eight with room for as many arcs as the last of them has.
@@ -131,7 +131,7 @@ std::shared_ptr<const Hierarchy> Hierarchy::of(const Graph& graph, std::span<con
         for (const auto head_position : chordal.of(t)) {
             const std::uint32_t slot = h->rows_[rank].slot(i++), head = h->by_position_[head_position];
             h->heads_[slot] = head;
-            const bool inside = cell_begin[rank] != kFar && head >= cell_begin[rank];
+            const bool inside = cell_begin[rank] != kNoIndex && head >= cell_begin[rank];
             h->spots_[slot] =
                 static_cast<std::uint16_t>(inside ? h->height_ + head - cell_begin[rank] : depth[head_position]);
         }
@@ -164,7 +164,7 @@ std::uint32_t Hierarchy::slot_of(std::uint32_t rank, std::uint32_t head) const {
         else
             high = middle;
     }
-    return low < row.count && heads_[row.slot(low)] == head ? row.slot(low) : kFar;
+    return low < row.count && heads_[row.slot(low)] == head ? row.slot(low) : kNoIndex;
 }
 
 std::vector<std::uint32_t> Hierarchy::positions() const {

@@ -67,11 +67,11 @@ public:
     };
     [[nodiscard]] Row row(std::uint32_t rank) const { return rows_[rank]; }
     [[nodiscard]] std::uint32_t head(std::uint32_t slot) const { return heads_[slot]; }
-    /// The slot of the arc from a node to a higher one, or `kFar` if there is none.
+    /// The slot of the arc from a node to a higher one, or `kNoIndex` if there is none.
     [[nodiscard]] std::uint32_t slot_of(std::uint32_t rank, std::uint32_t head) const;
-    /// The node above in the elimination tree, or `kFar` at a root.
+    /// The node above in the elimination tree, or `kNoIndex` at a root.
     [[nodiscard]] std::uint32_t parent(std::uint32_t rank) const {
-        return rows_[rank].count == 0 ? kFar : heads_[rows_[rank].first];
+        return rows_[rank].count == 0 ? kNoIndex : heads_[rows_[rank].first];
     }
     /// How many nodes stand above it in the elimination tree.
     [[nodiscard]] std::uint16_t depth(std::uint32_t rank) const { return depth_[rank]; }
@@ -86,13 +86,13 @@ public:
     [[nodiscard]] std::uint32_t position_of(std::uint32_t rank) const { return position_[rank]; }
     /// How many nodes the subtree has whose root has this place in `by_position()`.
     [[nodiscard]] std::uint32_t subtree(std::uint32_t position) const { return subtree_[position]; }
-    /// The position of the node above, or `kFar` at a root. Mostly it is the next one, so that a climb by positions
+    /// The position of the node above, or `kNoIndex` at a root. Mostly it is the next one, so that a climb by positions
     /// walks through memory.
     [[nodiscard]] std::uint32_t parent_position(std::uint32_t position) const {
         if (position + 1 < subtree_.size() && subtree_[position + 1] > 1)
             return position + 1;  // the root of a subtree comes right behind the last of its children
         const std::uint32_t above = parent(by_position_[position]);
-        return above == kFar ? kFar : position_[above];
+        return above == kNoIndex ? kNoIndex : position_[above];
     }
     /// Calls `use(rank)` for every child in the elimination tree.
     template <class Use>
@@ -113,7 +113,7 @@ public:
             const std::uint32_t lower = waiting.back();
             waiting.pop_back();
             const std::uint32_t slot = slot_of(lower, rank);
-            if (slot == kFar) continue;
+            if (slot == kNoIndex) continue;
             if (!use(lower, slot)) return;
             each_child(lower, put);
         }

@@ -102,7 +102,7 @@ public:
             if (seeds[i].cost >= kFar) continue;
             const std::uint32_t start = h.position_of(h.rank_of(seeds[i].node));
             starts_.emplace_back(start, i);
-            for (std::uint32_t position = start; position != kFar; position = h.parent_position(position)) {
+            for (std::uint32_t position = start; position != kNoIndex; position = h.parent_position(position)) {
                 const std::uint64_t bit = std::uint64_t{1} << (position % 64);
                 if ((marked_[position / 64] & bit) != 0) break;
                 marked_[position / 64] |= bit;

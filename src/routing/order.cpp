@@ -34,7 +34,7 @@ std::vector<std::uint32_t> dissect(const Neighbours& net) {
 /// Taking out by least fill inside one part of the network, whose border stays.
 class Part {
 public:
-    /// \param local for each node of the network its number in this part, or kFar; set and cleared again here
+    /// \param local for each node of the network its number in this part, or kNoIndex; set and cleared again here
     Part(const Neighbours& net, std::span<const std::uint32_t> nodes, std::vector<std::uint32_t>& local)
         : nodes_(nodes), near_(nodes.size()), seen_(nodes.size(), 0), out_(nodes.size(), false) {
         for (std::uint32_t i = 0; i < nodes.size(); ++i) local[nodes[i]] = i;
@@ -42,7 +42,7 @@ public:
         for (std::uint32_t i = 0; i < nodes.size(); ++i)
             for (const auto head : net.of(nodes[i])) {
                 auto& number = local[static_cast<std::uint32_t>(head)];
-                if (number == kFar) {
+                if (number == kNoIndex) {
                     number = static_cast<std::uint32_t>(near_.size());
                     near_.emplace_back();
                     border.push_back(static_cast<std::uint32_t>(head));
@@ -51,8 +51,8 @@ public:
                 if (number >= nodes.size()) near_[number].push_back(i);
             }
         for (auto& n : near_) std::sort(n.begin(), n.end());
-        for (const auto v : nodes) local[v] = kFar;
-        for (const auto v : border) local[v] = kFar;
+        for (const auto v : nodes) local[v] = kNoIndex;
+        for (const auto v : border) local[v] = kNoIndex;
     }
 
     /// The nodes in the order to take them out.
@@ -76,7 +76,7 @@ private:
         std::size_t joined = 0;
         for (std::size_t i = 0; i < mine.size(); ++i) {
             const auto& other = near_[mine[i]];
-            auto k = std::lower_bound(other.begin(), other.end(), i + 1 < mine.size() ? mine[i + 1] : kFar);
+            auto k = std::lower_bound(other.begin(), other.end(), i + 1 < mine.size() ? mine[i + 1] : kNoIndex);
             for (std::size_t j = i + 1; j < mine.size() && k != other.end(); ++j) {
                 while (k != other.end() && *k < mine[j]) ++k;
                 joined += k != other.end() && *k == mine[j];
@@ -114,7 +114,7 @@ private:
 std::vector<std::uint32_t> subtree_sizes(const Chordal& chordal) {
     std::vector<std::uint32_t> size(chordal.node_count(), 1);
     for (std::uint32_t t = 0; t < size.size(); ++t)
-        if (const auto parent = chordal.parent(t); parent != kFar) size[parent] += size[t];
+        if (const auto parent = chordal.parent(t); parent != kNoIndex) size[parent] += size[t];
     return size;
 }
 
@@ -127,7 +127,7 @@ std::vector<std::uint32_t> subtree_by_subtree(const Chordal& chordal) {
     std::uint32_t end = n;
     for (std::uint32_t t = n; t-- > 0;) {
         const auto parent = chordal.parent(t);
-        auto& back = parent == kFar ? end : free_end[parent];
+        auto& back = parent == kNoIndex ? end : free_end[parent];
         place[t] = back - 1;
         back -= size[t];
         free_end[t] = place[t];
@@ -159,7 +159,7 @@ std::vector<std::uint32_t> refine(const Neighbours& net, const std::vector<std::
     }
     tbb::parallel_for(tbb::blocked_range<std::size_t>(0, parts.size(), 16), [&](const auto& range) {
         static thread_local std::vector<std::uint32_t> local;
-        local.assign(n, kFar);
+        local.assign(n, kNoIndex);
         for (std::size_t i = range.begin(); i != range.end() && !task.stop_requested(); ++i) {
             const auto [begin, end] = parts[i];
             const std::span nodes(at.data() + begin, end - begin);

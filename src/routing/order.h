@@ -42,9 +42,9 @@ struct Chordal {
     [[nodiscard]] std::span<const std::uint32_t> of(std::uint32_t position) const {
         return {heads.data() + first[position], heads.data() + first[position + 1]};
     }
-    /// The first of them, which is the node's parent in the elimination tree, or `kFar`.
+    /// The first of them, which is the node's parent in the elimination tree, or `kNoIndex`.
     [[nodiscard]] std::uint32_t parent(std::uint32_t position) const {
-        return first[position] == first[position + 1] ? kFar : heads[first[position]];
+        return first[position] == first[position + 1] ? kNoIndex : heads[first[position]];
     }
 };
 /// \param position when each node is taken out, 0 first \param most_arcs gives up, with nothing, when there would be

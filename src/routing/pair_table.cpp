@@ -19,8 +19,8 @@ std::uint32_t common(const Hierarchy& h, std::uint32_t a, std::uint32_t b) {
     const auto below = [&](std::uint32_t r) {
         return position <= h.position_of(r) && position + h.subtree(h.position_of(r)) > h.position_of(r);
     };
-    while (root != kFar && !below(root)) root = h.parent(root);
-    return root == kFar ? 0 : h.depth(root) + 1U;
+    while (root != kNoIndex && !below(root)) root = h.parent(root);
+    return root == kNoIndex ? 0 : h.depth(root) + 1U;
 }
 
 }  // namespace

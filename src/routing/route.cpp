@@ -28,10 +28,10 @@ public:
                 ways.push_back(a.way);
                 return;
             }
-        std::uint32_t over = kFar, to_rank = kFar, to_head = kFar;
+        std::uint32_t over = kNoIndex, to_rank = kNoIndex, to_head = kNoIndex;
         h_.each_below(rank, [&](std::uint32_t lower, std::uint32_t slot_to_rank) {
             const std::uint32_t slot_to_head = h_.slot_of(lower, head);
-            if (slot_to_head == kFar) return true;
+            if (slot_to_head == kNoIndex) return true;
             const ArcWeight there =
                 rises ? sum_of(fast_.down(slot_to_rank, Run::with), fast_.up(slot_to_head, Run::with))
                       : sum_of(fast_.down(slot_to_head, Run::with), fast_.up(slot_to_rank, Run::with));
@@ -41,7 +41,7 @@ public:
             to_head = slot_to_head;
             return false;
         });
-        if (over == kFar) throw std::logic_error("an arc of the hierarchy that no roads make up");
+        if (over == kNoIndex) throw std::logic_error("an arc of the hierarchy that no roads make up");
         add(rises ? to_rank : to_head, over, false, ways);
         add(rises ? to_head : to_rank, over, true, ways);
     }
@@ -55,7 +55,7 @@ public:
             std::size_t below = depth + 1;
             for (;; ++below) {
                 const std::uint32_t slot = h_.slot_of(c.rank[below], c.rank[depth]);
-                if (slot == kFar || sum_of(c.at(below), fast_.up(slot, run)) != c.at(depth)) continue;
+                if (slot == kNoIndex || sum_of(c.at(below), fast_.up(slot, run)) != c.at(depth)) continue;
                 out.emplace_back(slot, c.rank[below]);
                 break;
             }

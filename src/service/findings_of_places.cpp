@@ -79,10 +79,14 @@ void tell_outside(std::vector<Finding>& out, const View& v, const Checked& c) {
     out.push_back(std::move(f));
 }
 
-void tell_attaching(std::vector<Finding>& out, const Study& study, const View& v, const Checked& c) {
+/// Places of which something holds about how they are attached; nearly always none.
+struct AttachedBadly {
+    std::vector<std::uint32_t> not_near, cut_off, trapped, motorway, far;
+};
+
+AttachedBadly attached_badly(const View& v, const Checked& c) {
     const geo::Box box = widened(c.network->extent());
-    const Millimetres limit = v.attaching->rule.limit.value_or(study.question().attach_limit);
-    // What holds of each place, worked out on all threads; nearly always nothing.
+    // Worked out on all threads.
     enum Holds : std::uint8_t { kNotNear = 1, kCutOff = 2, kTrapped = 4, kMotorway = 8, kFarOff = 16 };
     std::vector<std::uint8_t> holds(v.count(), 0);
     tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, v.count(), 4096), [&](const auto& range) {
@@ -103,87 +107,101 @@ void tell_attaching(std::vector<Finding>& out, const Study& study, const View& v
             holds[i] = static_cast<std::uint8_t>(h);
         }
     });
-    std::vector<std::uint32_t> not_near, cut_off, trapped, motorway, far;
+    AttachedBadly out;
     for (std::uint32_t i = 0; i < holds.size(); ++i) {
         if (holds[i] == 0) continue;
         for (const auto& [flag, list] :
-             {std::pair{kNotNear, &not_near}, std::pair{kCutOff, &cut_off}, std::pair{kTrapped, &trapped},
-              std::pair{kMotorway, &motorway}, std::pair{kFarOff, &far}})
+             {std::pair{kNotNear, &out.not_near}, std::pair{kCutOff, &out.cut_off}, std::pair{kTrapped, &out.trapped},
+              std::pair{kMotorway, &out.motorway}, std::pair{kFarOff, &out.far}})
             if ((holds[i] & flag) != 0) list->push_back(i);
     }
-    const auto some = [&](const std::vector<std::uint32_t>& which) {
-        return fmt::format("{} of the {}", plural(which.size(), "place", "places"), v.name);
-    };
-    if (!not_near.empty()) {
-        AttachAnyway anyway{v.set_name(), {}};
-        std::map<std::uint32_t, double> metres;
-        const bool few = not_near.size() <= 200;
-        for (const std::uint32_t i : not_near)
-            if (const auto a = few ? nearest_anyway(c, *v.position(i)) : std::nullopt) {
-                anyway.at[i] = a->at;
-                metres[i] = a->off_road.metres();
-            }
-        auto f = of_places(FindingKind::no_road_near, v, not_near,
-                           fmt::format("{} {} no road within {} that this traveller may use", some(not_near),
-                                       not_near.size() == 1 ? "has" : "have", describe(limit)),
-                           [&](std::uint32_t i) {
-                               return metres.contains(i) ? fmt::format("the nearest is {} m off", said(metres[i], 0))
-                                                         : std::string("no road near");
-                           });
-        for (auto& item : f.items)
-            if (item.place && anyway.at.contains(*item.place))
-                item.fix = AttachAnyway{v.set_name(), {{*item.place, anyway.at[*item.place]}}};
-        if (!anyway.at.empty()) {
-            f.fix = anyway;
-            f.fix_label = "Attach to the nearest road";
+    return out;
+}
+
+/// "3 places of the households".
+std::string some(const std::vector<std::uint32_t>& which, const View& v) {
+    return fmt::format("{} of the {}", plural(which.size(), "place", "places"), v.name);
+}
+
+Finding no_road_near(const std::vector<std::uint32_t>& not_near, Millimetres limit, const View& v, const Checked& c) {
+    AttachAnyway anyway{v.set_name(), {}};
+    std::map<std::uint32_t, double> metres;
+    const bool few = not_near.size() <= 200;
+    for (const std::uint32_t i : not_near)
+        if (const auto a = few ? nearest_anyway(c, *v.position(i)) : std::nullopt) {
+            anyway.at[i] = a->at;
+            metres[i] = a->off_road.metres();
         }
-        out.push_back(std::move(f));
+    auto f = of_places(FindingKind::no_road_near, v, not_near,
+                       fmt::format("{} {} no road within {} that this traveller may use", some(not_near, v),
+                                   not_near.size() == 1 ? "has" : "have", describe(limit)),
+                       [&](std::uint32_t i) {
+                           return metres.contains(i) ? fmt::format("the nearest is {} m off", said(metres[i], 0))
+                                                     : std::string("no road near");
+                       });
+    for (auto& item : f.items)
+        if (item.place && anyway.at.contains(*item.place))
+            item.fix = AttachAnyway{v.set_name(), {{*item.place, anyway.at[*item.place]}}};
+    if (!anyway.at.empty()) {
+        f.fix = anyway;
+        f.fix_label = "Attach to the nearest road";
     }
-    if (!cut_off.empty())
-        out.push_back(of_places(FindingKind::cut_off_places, v, cut_off,
-                                fmt::format("{} {} by roads that are cut off from the rest", some(cut_off),
-                                            cut_off.size() == 1 ? "stands" : "stand"),
+    return f;
+}
+
+Finding on_motorway(const std::vector<std::uint32_t>& motorway, const View& v, const Checked& c) {
+    auto f =
+        of_places(FindingKind::on_motorway, v, motorway,
+                  fmt::format("{} {} attached to a motorway", some(motorway, v), motorway.size() == 1 ? "is" : "are"),
+                  [&](std::uint32_t i) {
+                      return fmt::format("{:.0f} m off {}", (*v.attached)[i]->off_road.metres(),
+                                         c.network->name((*v.attached)[i]->link));
+                  });
+    auto rule = v.attaching->rule;
+    rule.classes &= ~(1U << static_cast<unsigned>(roads::RoadClass::motorway));
+    f.fix = SetAttachRule{v.set_name(), rule};
+    f.fix_label = "Never attach to motorways";
+    return f;
+}
+
+/// The farthest first.
+Finding far_from_road(std::vector<std::uint32_t> far, const View& v) {
+    std::sort(far.begin(), far.end(), [&](std::uint32_t a, std::uint32_t b) {
+        return (*v.attached)[a]->off_road > (*v.attached)[b]->off_road ||
+               ((*v.attached)[a]->off_road == (*v.attached)[b]->off_road && a < b);
+    });
+    auto f = of_places(
+        FindingKind::far_from_road, v, far,
+        fmt::format("{} {} more than {} from the road {} attached to", some(far, v),
+                    far.size() == 1 ? "stands" : "stand", describe(kFar), far.size() == 1 ? "it is" : "they are"),
+        [&](std::uint32_t i) { return fmt::format("{} m", said((*v.attached)[i]->off_road.metres(), 1)); });
+    std::stable_sort(f.items.begin(), f.items.end(), [&](const FindingItem& a, const FindingItem& b) {
+        return (*v.attached)[*a.place]->off_road > (*v.attached)[*b.place]->off_road;
+    });
+    return f;
+}
+
+void tell_attaching(std::vector<Finding>& out, const Study& study, const View& v, const Checked& c) {
+    const Millimetres limit = v.attaching->rule.limit.value_or(study.question().attach_limit);
+    const AttachedBadly bad = attached_badly(v, c);
+    if (!bad.not_near.empty()) out.push_back(no_road_near(bad.not_near, limit, v, c));
+    if (!bad.cut_off.empty())
+        out.push_back(of_places(FindingKind::cut_off_places, v, bad.cut_off,
+                                fmt::format("{} {} by roads that are cut off from the rest", some(bad.cut_off, v),
+                                            bad.cut_off.size() == 1 ? "stands" : "stand"),
                                 [&](std::uint32_t i) {
                                     return fmt::format(
                                         "on a piece of {}",
                                         plural(c.roads.pieces[c.piece((*v.attached)[i]->link)].links, "road", "roads"));
                                 }));
-    if (!trapped.empty())
+    if (!bad.trapped.empty())
         out.push_back(
-            of_places(FindingKind::one_way_places, v, trapped,
-                      fmt::format("{} {} where one-way rules let nobody both come and go", some(trapped),
-                                  trapped.size() == 1 ? "stands" : "stand"),
+            of_places(FindingKind::one_way_places, v, bad.trapped,
+                      fmt::format("{} {} where one-way rules let nobody both come and go", some(bad.trapped, v),
+                                  bad.trapped.size() == 1 ? "stands" : "stand"),
                       [&](std::uint32_t i) { return fmt::format("on {}", c.network->name((*v.attached)[i]->link)); }));
-    if (!motorway.empty()) {
-        auto f =
-            of_places(FindingKind::on_motorway, v, motorway,
-                      fmt::format("{} {} attached to a motorway", some(motorway), motorway.size() == 1 ? "is" : "are"),
-                      [&](std::uint32_t i) {
-                          return fmt::format("{:.0f} m off {}", (*v.attached)[i]->off_road.metres(),
-                                             c.network->name((*v.attached)[i]->link));
-                      });
-        auto rule = v.attaching->rule;
-        rule.classes &= ~(1U << static_cast<unsigned>(roads::RoadClass::motorway));
-        f.fix = SetAttachRule{v.set_name(), rule};
-        f.fix_label = "Never attach to motorways";
-        out.push_back(std::move(f));
-    }
-    if (!far.empty()) {
-        std::sort(far.begin(), far.end(), [&](std::uint32_t a, std::uint32_t b) {
-            return (*v.attached)[a]->off_road > (*v.attached)[b]->off_road ||
-                   ((*v.attached)[a]->off_road == (*v.attached)[b]->off_road && a < b);
-        });
-        auto f = of_places(
-            FindingKind::far_from_road, v, far,
-            fmt::format("{} {} more than {} from the road {} attached to", some(far),
-                        far.size() == 1 ? "stands" : "stand", describe(kFar), far.size() == 1 ? "it is" : "they are"),
-            [&](std::uint32_t i) { return fmt::format("{} m", said((*v.attached)[i]->off_road.metres(), 1)); });
-        // The farthest first.
-        std::stable_sort(f.items.begin(), f.items.end(), [&](const FindingItem& a, const FindingItem& b) {
-            return (*v.attached)[*a.place]->off_road > (*v.attached)[*b.place]->off_road;
-        });
-        out.push_back(std::move(f));
-    }
+    if (!bad.motorway.empty()) out.push_back(on_motorway(bad.motorway, v, c));
+    if (!bad.far.empty()) out.push_back(far_from_road(bad.far, v));
 }
 
 void tell_stacked(std::vector<Finding>& out, const View& v) {

@@ -34,11 +34,11 @@ public:
     /// One way along a place's road.
     struct EndAccess {
         std::uint32_t node =
-            routing::kFar;  ///< of the graph, whose label counts; `kFar` where the place is not attached
+            routing::kNoIndex;  ///< of the graph, whose label counts; `kNoIndex` where the place is not attached
         std::uint32_t cost =
             routing::kFar;  ///< of the stretch, in the question's measure; `kFar` where one may not go that way
         std::uint32_t other = 0;
-        [[nodiscard]] bool attached() const { return node != routing::kFar; }
+        [[nodiscard]] bool attached() const { return node != routing::kNoIndex; }
     };
     /// Along the road as drawn, and against it.
     [[nodiscard]] const std::array<EndAccess, 2>& of(std::uint32_t place) const { return ends_[place]; }

@@ -27,16 +27,31 @@ AddPanel::AddPanel(Session& session, Background& background, QWidget* parent)
     : QFrame(parent), session_(session), background_(background), counts_(this), previews_(this) {
     setObjectName("popup");
     setAccessibleName(tr("Add data"));
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(16, 12, 16, 12);
-    form_ = new QWidget(this);
-    auto* grid = new QGridLayout(form_);
-    grid->setContentsMargins(0, 0, 0, 0);
-    grid->setHorizontalSpacing(12);
     title_ = new ElidedLabel({}, this);
     title_->setFont(theme::type(1.15, QFont::DemiBold));
     about_ = new ElidedLabel({}, this);
     about_->setProperty("role", "soft");
+    form_ = new QWidget(this);
+    message_ = new QLabel(this);
+    message_->setObjectName("message");
+    message_->setWordWrap(true);
+    message_->setTextFormat(Qt::PlainText);
+    build_form();
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(16, 12, 16, 12);
+    column->addWidget(title_);
+    column->addWidget(about_);
+    column->addWidget(form_);
+    column->addWidget(message_);
+    column->addLayout(build_buttons());
+    connect_parts();
+    hide();
+}
+
+void AddPanel::build_form() {
+    auto* grid = new QGridLayout(form_);
+    grid->setContentsMargins(0, 0, 0, 0);
+    grid->setHorizontalSpacing(12);
     layer_ = new QComboBox(this);
     role_ = new QComboBox(this);
     for (const auto* kind : added_kinds()) role_->addItem(kind->title());
@@ -47,9 +62,6 @@ AddPanel::AddPanel(Session& session, Background& background, QWidget* parent)
            "land in the wrong spot."));
     crs_->setPlaceholderText(tr("the file's own, or an EPSG code such as EPSG:4326"));
     int row = 0;
-    column->addWidget(title_);
-    column->addWidget(about_);
-    column->addWidget(form_);
     const auto add = [&](const QString& text, QWidget* w, int r, int c) {
         auto* l = new QLabel(text, this);
         l->setBuddy(w);
@@ -67,6 +79,10 @@ AddPanel::AddPanel(Session& session, Background& background, QWidget* parent)
         field_labels_[i] = add(QString(), fields_[i], row + static_cast<int>(i) / 2, static_cast<int>(i % 2) * 2);
     }
     row += static_cast<int>(kFields) / 2;
+    build_rest_of_form(*grid, row);
+}
+
+void AddPanel::build_rest_of_form(QGridLayout& grid, int row) {
     filter_ = new QLineEdit(this);
     filter_->setPlaceholderText(tr("all; or a condition such as  class IN ('residential', 'service') AND speed >= 30"));
     filter_->setClearButtonEnabled(true);
@@ -75,9 +91,9 @@ AddPanel::AddPanel(Session& session, Background& background, QWidget* parent)
     auto* filter_label = new QLabel(tr("Which records"), this);
     filter_label->setBuddy(filter_);
     filter_->setAccessibleName(tr("Which records are wanted"));
-    grid->addWidget(filter_label, row, 0);
-    grid->addWidget(filter_, row, 1, 1, 2);
-    grid->addWidget(filter_effect_, row++, 3);
+    grid.addWidget(filter_label, row, 0);
+    grid.addWidget(filter_, row, 1, 1, 2);
+    grid.addWidget(filter_effect_, row++, 3);
     words_ = new QLineEdit(this);
     words_->setPlaceholderText(
         tr("as they stand; or what words of this file mean, such as  B Road = secondary, X = as drawn"));
@@ -85,23 +101,13 @@ AddPanel::AddPanel(Session& session, Background& background, QWidget* parent)
     words_->setAccessibleName(tr("What class and one-way words of the file mean"));
     words_label_ = new QLabel(tr("Words"), this);
     words_label_->setBuddy(words_);
-    grid->addWidget(words_label_, row, 0);
-    grid->addWidget(words_, row++, 1, 1, 3);
+    grid.addWidget(words_label_, row, 0);
+    grid.addWidget(words_, row++, 1, 1, 3);
     for (auto* box : findChildren<QComboBox*>()) {
         constexpr int kLetters = 12;  // names of layers and fields may be of any length
         box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
         box->setMinimumContentsLength(kLetters);
     }
-    count_soon_.setSingleShot(true);
-    count_soon_.setInterval(250);
-    accept_ = new QPushButton(tr("Add"), this);
-    accept_->setAccessibleName(tr("Add this file"));
-    accept_->setDefault(true);
-    accept_all_ = new QPushButton(this);
-    accept_all_->setAccessibleName(tr("Add this file and all that wait"));
-    accept_all_->setToolTip(tr("Each as it is recognised; it stops where something has to be decided"));
-    cancel_ = new QPushButton(tr("Skip"), this);
-    cancel_->setAccessibleName(tr("Skip this file"));
     clash_ = new QWidget(this);
     auto* clash_row = new QHBoxLayout(clash_);
     clash_row->setContentsMargins(0, 2, 0, 2);
@@ -115,13 +121,22 @@ AddPanel::AddPanel(Session& session, Background& background, QWidget* parent)
     clash_row->addWidget(beside_);
     clash_row->addWidget(replace_);
     clash_row->addStretch(1);
-    grid->addWidget(clash_, row++, 0, 1, 4);
+    grid.addWidget(clash_, row++, 0, 1, 4);
     preview_ = new PreviewView(this);
-    grid->addWidget(preview_, row++, 0, 1, 4);
-    message_ = new QLabel(this);
-    message_->setObjectName("message");
-    message_->setWordWrap(true);
-    message_->setTextFormat(Qt::PlainText);
+    grid.addWidget(preview_, row++, 0, 1, 4);
+    grid.setColumnStretch(1, 1);
+    grid.setColumnStretch(3, 1);
+}
+
+QLayout* AddPanel::build_buttons() {
+    accept_ = new QPushButton(tr("Add"), this);
+    accept_->setAccessibleName(tr("Add this file"));
+    accept_->setDefault(true);
+    accept_all_ = new QPushButton(this);
+    accept_all_->setAccessibleName(tr("Add this file and all that wait"));
+    accept_all_->setToolTip(tr("Each as it is recognised; it stops where something has to be decided"));
+    cancel_ = new QPushButton(tr("Skip"), this);
+    cancel_->setAccessibleName(tr("Skip this file"));
     more_ = new ElidedLabel({}, this);
     more_->setProperty("role", "soft");
     auto* buttons = new QHBoxLayout;
@@ -130,12 +145,14 @@ AddPanel::AddPanel(Session& session, Background& background, QWidget* parent)
     buttons->addWidget(cancel_);
     buttons->addWidget(accept_all_);
     buttons->addWidget(accept_);
-    column->addWidget(message_);
-    column->addLayout(buttons);
+    return buttons;
+}
+
+void AddPanel::connect_parts() {
+    count_soon_.setSingleShot(true);
+    count_soon_.setInterval(250);
     connect(name_, &QLineEdit::textChanged, this, &AddPanel::refresh_clash);
     connect(&session_.document, &Document::data_changed, this, &AddPanel::refresh_clash);
-    grid->setColumnStretch(1, 1);
-    grid->setColumnStretch(3, 1);
     connect(layer_, &QComboBox::currentIndexChanged, this, &AddPanel::layer_changed);
     connect(role_, &QComboBox::currentIndexChanged, this, &AddPanel::role_changed);
     connect(accept_, &QPushButton::clicked, this, &AddPanel::accept);
@@ -151,7 +168,6 @@ AddPanel::AddPanel(Session& session, Background& background, QWidget* parent)
     connect(filter_, &QLineEdit::textChanged, this, [this] { count_soon_.start(); });
     connect(&count_soon_, &QTimer::timeout, this, &AddPanel::count_wanted);
     connect(&counts_, &Background::failed, this, [this](const QString& why) { filter_effect_->setText(why); });
-    hide();
 }
 
 QStringList AddPanel::waiting() const {

@@ -10,7 +10,8 @@
 class QComboBox;
 class QLabel;
 class QLineEdit;
-class QFormLayout;
+class QGridLayout;
+class QLayout;
 class QPushButton;
 class QRadioButton;
 
@@ -60,6 +61,10 @@ signals:
 
 private:
     enum class Stage : std::uint8_t { none, looking, shown, adding };
+    void build_form();
+    void build_rest_of_form(QGridLayout& grid, int row);
+    [[nodiscard]] QLayout* build_buttons();
+    void connect_parts();
     void enter(Stage stage);
     void say(const QString& text, bool trouble);
     /// Asks what is to become of what is there already under this name.

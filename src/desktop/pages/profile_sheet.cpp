@@ -54,6 +54,25 @@ ProfileSheet::ProfileSheet(Session& session, QWidget* parent) : QDialog(parent),
     list_->setFixedWidth(theme::scaled(190));
     list_->setTextElideMode(Qt::ElideMiddle);
     list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    note_ = new QLabel(this);
+    note_->setProperty("role", "soft");
+    note_->setWordWrap(true);
+    build_table();
+    auto* form = build_rules();
+    build_buttons(form);
+    connect_parts();
+    no_default_buttons(*this);
+    fill_list();
+    // Start on what the question uses.
+    const auto& used = session_.document.question().profile;
+    for (int r = 0; r < list_->count(); ++r)
+        if (list_->item(r)->data(Qt::UserRole).toString() ==
+                (used.name.empty() ? QString::fromUtf8(travel::name(used.mode).data()) : plain(used.name)) &&
+            (r < kStandard) == used.name.empty())
+            list_->setCurrentRow(r);
+}
+
+void ProfileSheet::build_table() {
     table_ = new QTableWidget(static_cast<int>(roads::kRoadClasses), 3, this);
     table_->setAccessibleName(tr("Classes of road: allowed, and how fast"));
     table_->setHorizontalHeaderLabels({tr("class of road"), tr("may use"), QString::fromStdString(speed_unit())});
@@ -72,10 +91,9 @@ ProfileSheet::ProfileSheet(Session& session, QWidget* parent) : QDialog(parent),
         kmh->setTextAlignment(Qt::AlignRight | Qt::AlignVCenter);
         table_->setItem(r, 2, kmh);
     }
-    note_ = new QLabel(this);
-    note_->setProperty("role", "soft");
-    note_->setWordWrap(true);
+}
 
+QFormLayout* ProfileSheet::build_rules() {
     one_ = new QCheckBox(tr("one speed on all roads"), this);
     speed_ = spin(this, in_speed_units(Speed::km_per_hour(kFastestKmh)), " " + QString::fromStdString(speed_unit()),
                   tr("The one speed"));
@@ -118,7 +136,10 @@ ProfileSheet::ProfileSheet(Session& session, QWidget* parent) : QDialog(parent),
     };
     connect(heading, &QPushButton::toggled, this, fold);
     fold(false);
+    return form;
+}
 
+void ProfileSheet::build_buttons(QFormLayout* form) {
     copy_ = new QPushButton(tr("Copy"), this);
     copy_->setToolTip(tr("Makes a profile of your own from this one"));
     remove_ = new QPushButton(tr("Remove"), this);
@@ -142,7 +163,9 @@ ProfileSheet::ProfileSheet(Session& session, QWidget* parent) : QDialog(parent),
     box->addLayout(left);
     box->addLayout(middle, 1);
     box->addLayout(right);
+}
 
+void ProfileSheet::connect_parts() {
     connect(list_, &QListWidget::currentRowChanged, this, &ProfileSheet::show_profile);
     connect(list_, &QListWidget::itemChanged, this, [this](QListWidgetItem* item) {
         if (!showing_) rename(list_->row(item), item->text());
@@ -167,15 +190,6 @@ ProfileSheet::ProfileSheet(Session& session, QWidget* parent) : QDialog(parent),
         if (!path.isEmpty()) import_from(path);
     });
     connect(&session_.document, &Document::notes_changed, this, &ProfileSheet::fill_list);
-    no_default_buttons(*this);
-    fill_list();
-    // Start on what the question uses.
-    const auto& used = session_.document.question().profile;
-    for (int r = 0; r < list_->count(); ++r)
-        if (list_->item(r)->data(Qt::UserRole).toString() ==
-                (used.name.empty() ? QString::fromUtf8(travel::name(used.mode).data()) : plain(used.name)) &&
-            (r < kStandard) == used.name.empty())
-            list_->setCurrentRow(r);
 }
 
 void ProfileSheet::fill_list() {

@@ -3,6 +3,7 @@
 
 #include "desktop/models/session.h"
 
+class QFormLayout;
 class QCheckBox;
 class QComboBox;
 class QDoubleSpinBox;
@@ -33,6 +34,10 @@ signals:
     void trouble(const QString& why);
 
 private:
+    void build_table();
+    [[nodiscard]] QFormLayout* build_rules();
+    void build_buttons(QFormLayout* form);
+    void connect_parts();
     static constexpr int kStandard = 4;
     void fill_list();
     void show_profile();
