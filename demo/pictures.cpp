@@ -5,6 +5,7 @@
 #include <QDir>
 #include <QElapsedTimer>
 #include <QLabel>
+#include <QLineEdit>
 #include <QPushButton>
 #include <QStandardPaths>
 #include <QTreeWidget>
@@ -16,6 +17,7 @@
 #include "desktop/map/map_view.h"
 #include "desktop/pages/data_page.h"
 #include "desktop/pages/study_page.h"
+#include "desktop/parts/closure_editor.h"
 #include "desktop/parts/findings_list.h"
 #include "desktop/parts/legend.h"
 #include "desktop/parts/question_line.h"
@@ -120,6 +122,11 @@ int main(int argc, char** argv) {
         window.show_data();
         wait_for([&] { return window.data_page().fixer().up_to_date(); });
         camera.take("data");
+        if (argc > 3) {
+            window.take_file(QString::fromLocal8Bit(argv[3]));
+            wait_for([&] { return window.data_page().add_panel().open(); });
+            camera.take("add");
+        }
         return 0;
     }
     window.export_map(folder.filePath("map.png"));
@@ -141,6 +148,30 @@ int main(int argc, char** argv) {
 
     window.session().document.choose_plan(0);
     camera.settle();
+    // A street read out by keys alone, with the records of what is not served.
+    auto& records = window.study_page().records();
+    records.set_open(true);
+    records.filter().setText("cut off");
+    map.setFocus();
+    map.go_to({-9.4700, 46.2080});
+    map.zoom_by(1.6, map.rect().center());
+    camera.settle();
+    map.point_to({-9.4700, 46.2080});
+    camera.take("records");
+    map.let_go();
+    records.filter().clear();
+    records.set_open(false);
+    map.fit();
+    {
+        otoro::roads::Closure here;
+        here.vertices = {{-9.4860, 46.2085}};
+        auto* editor = new ClosureEditor(here, ClosureEditor::For::new_slowing, &window);
+        editor->adjustSize();
+        editor->move(window.mapToGlobal(QPoint(470, 260)));
+        editor->show();
+        camera.take_with_popup("slowing");
+        editor->close();
+    }
     window.study_page().question().blank("travel")->click();
     camera.take_with_popup("question");
     if (auto* popup = QApplication::activePopupWidget()) popup->close();

@@ -12,6 +12,7 @@
 
 #include "desktop/parts/elided.h"
 #include "desktop/parts/preview_view.h"
+#include "desktop/parts/scrolled.h"
 #include "desktop/theme.h"
 #include "desktop/words.h"
 #include "geo/amounts.h"
@@ -41,7 +42,7 @@ AddPanel::AddPanel(Session& session, Background& background, QWidget* parent)
     column->setContentsMargins(16, 12, 16, 12);
     column->addWidget(title_);
     column->addWidget(about_);
-    column->addWidget(form_);
+    column->addWidget(scroll_ = new Scrolled(form_, this));
     column->addWidget(message_);
     column->addLayout(build_buttons());
     connect_parts();
@@ -62,23 +63,26 @@ void AddPanel::build_form() {
            "land in the wrong spot."));
     crs_->setPlaceholderText(tr("the file's own, or an EPSG code such as EPSG:4326"));
     int row = 0;
-    const auto add = [&](const QString& text, QWidget* w, int r, int c) {
+    // Two beside one another, or one at large type.
+    const int beside = theme::is_large() ? 1 : 2;
+    const auto add = [&](const QString& text, QWidget* w, int nth) {
         auto* l = new QLabel(text, this);
         l->setBuddy(w);
         w->setAccessibleName(QString(text).remove('&'));
-        grid->addWidget(l, r, c);
-        grid->addWidget(w, r, c + 1);
+        grid->addWidget(l, row + nth / beside, nth % beside * 2);
+        grid->addWidget(w, row + nth / beside, nth % beside * 2 + 1);
         return l;
     };
-    add(tr("&Layer"), layer_, row, 0);
-    add(tr("Taken as"), role_, row++, 2);
-    add(tr("Called"), name_, row, 0);
-    add(tr("Coordinates"), crs_, row++, 2);
+    add(tr("&Layer"), layer_, 0);
+    add(tr("Taken as"), role_, 1);
+    add(tr("Called"), name_, 2);
+    add(tr("Coordinates"), crs_, 3);
+    row += 4 / beside;
     for (std::size_t i = 0; i < kFields; ++i) {
         fields_[i] = new QComboBox(this);
-        field_labels_[i] = add(QString(), fields_[i], row + static_cast<int>(i) / 2, static_cast<int>(i % 2) * 2);
+        field_labels_[i] = add(QString(), fields_[i], static_cast<int>(i));
     }
-    row += static_cast<int>(kFields) / 2;
+    row += static_cast<int>(kFields) / beside;
     build_rest_of_form(*grid, row);
 }
 
@@ -92,8 +96,13 @@ void AddPanel::build_rest_of_form(QGridLayout& grid, int row) {
     filter_label->setBuddy(filter_);
     filter_->setAccessibleName(tr("Which records are wanted"));
     grid.addWidget(filter_label, row, 0);
-    grid.addWidget(filter_, row, 1, 1, 2);
-    grid.addWidget(filter_effect_, row++, 3);
+    if (theme::is_large()) {
+        grid.addWidget(filter_, row++, 1);
+        grid.addWidget(filter_effect_, row++, 1);
+    } else {
+        grid.addWidget(filter_, row, 1, 1, 2);
+        grid.addWidget(filter_effect_, row++, 3);
+    }
     words_ = new QLineEdit(this);
     words_->setPlaceholderText(
         tr("as they stand; or what words of this file mean, such as  B Road = secondary, X = as drawn"));
@@ -104,7 +113,7 @@ void AddPanel::build_rest_of_form(QGridLayout& grid, int row) {
     grid.addWidget(words_label_, row, 0);
     grid.addWidget(words_, row++, 1, 1, 3);
     for (auto* box : findChildren<QComboBox*>()) {
-        constexpr int kLetters = 12;  // names of layers and fields may be of any length
+        constexpr int kLetters = 8;  // names of layers and fields may be of any length
         box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
         box->setMinimumContentsLength(kLetters);
     }
@@ -187,12 +196,13 @@ void AddPanel::say(const QString& text, bool trouble) {
 void AddPanel::enter(Stage stage) {
     stage_ = stage;
     setVisible(stage != Stage::none);
-    form_->setVisible(stage == Stage::shown || stage == Stage::adding);
-    about_->setVisible(form_->isVisibleTo(this));
+    const bool form = stage == Stage::shown || stage == Stage::adding;
+    scroll_->setVisible(form);
+    about_->setVisible(form);
     form_->setEnabled(stage == Stage::shown);
-    accept_->setVisible(form_->isVisibleTo(this));
+    accept_->setVisible(form);
     accept_->setEnabled(stage == Stage::shown);
-    accept_all_->setVisible(form_->isVisibleTo(this) && !queue_.isEmpty());
+    accept_all_->setVisible(form && !queue_.isEmpty());
     accept_all_->setEnabled(stage == Stage::shown);
     accept_all_->setText(tr("Add all %1").arg(queue_.size() + 1));
     if (stage == Stage::none) all_ = false;

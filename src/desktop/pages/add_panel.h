@@ -120,7 +120,7 @@ private:
     QWidget* clash_;
     QLabel* clash_text_;
     QRadioButton *replace_, *beside_;
-    QWidget* form_;
+    QWidget *form_, *scroll_;
     QPushButton *accept_, *accept_all_;
     QPushButton* cancel_;
 };

@@ -96,7 +96,8 @@ DataPage::DataPage(Session& session, Jobs& jobs, QWidget* parent)
     asked->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Maximum);
     const auto say = [this, asked, sentence] {
         const auto& study = session_.document.study();
-        asked->setVisible(study.inputs().has_value());
+        // At large type a file that is being added has the room.
+        asked->setVisible(study.inputs().has_value() && !(theme::is_large() && !add_->waiting().isEmpty()));
         service::Question shown = study.question();
         const auto shorten = [](std::string& name) { name = elided(QString::fromStdString(name)).toStdString(); };
         for (auto* names : {&shown.demand, &shown.sites})
@@ -114,6 +115,7 @@ DataPage::DataPage(Session& session, Jobs& jobs, QWidget* parent)
     connect(&session.document, &Document::data_changed, this, say);
     connect(&session.document, &Document::question_changed, this, say);
     connect(&session.document, &Document::plan_chosen, this, say);
+    connect(add_, &AddPanel::waiting_changed, this, say);
     say();
     right->addWidget(asked);
     right->addWidget(add_);

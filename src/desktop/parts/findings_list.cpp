@@ -162,7 +162,8 @@ void FindingsList::refresh() {
     else if (n == 0)
         state_->setText(findings.empty() ? tr("Nothing wrong was found.") : tr("All accepted."));
     else
-        state_->setText(tr("%1 open; those that touch most people first").arg(n));
+        state_->setText(theme::is_large() ? tr("%1 open").arg(n)
+                                          : tr("%1 open; those that touch most people first").arg(n));
     filter();
     refresh_buttons();
 }

@@ -33,11 +33,10 @@ void SourcesList::add(const QString& kind, const QString& name, const QString& c
     card->setObjectName("card");
     auto* row = new QHBoxLayout(card);
     row->setContentsMargins(8, 2, 4, 2);
-    const int room = theme::is_large() ? 18 : 28;  // letters that the column has room for
-    auto* text = new QLabel(tr("<b>%1</b> %2<br><span style='color:#5C5A58'>%3, from %4</span>")
-                                .arg(kind.toHtmlEscaped(), elided(name, room).toHtmlEscaped(), count,
-                                     elided(plain(origin.file), room).toHtmlEscaped()),
-                            card);
+    constexpr int kRoom = 28;  // letters that the column has room for
+    auto* text = new QLabel(tr("<b>%1</b> %2").arg(kind.toHtmlEscaped(), elided(name, kRoom).toHtmlEscaped()), card);
+    auto* about = new ElidedLabel(tr("%1, from %2").arg(count, plain(origin.file)), card);
+    about->setProperty("role", "soft");
     text->setTextFormat(Qt::RichText);
     text->setMinimumWidth(1);  // never wider than the column
     text->setToolTip(name + (name.isEmpty() ? "" : "\n") + plain(origin.file) + "\n" + plain(origin.description) +
@@ -54,6 +53,7 @@ void SourcesList::add(const QString& kind, const QString& name, const QString& c
     auto* column = new QVBoxLayout;
     column->setSpacing(0);
     column->addWidget(text);
+    column->addWidget(about);
     // Where the file could have been understood otherwise, how it was.
     const QString description = plain(origin.description);
     if (const auto at = description.indexOf("; "); at >= 0) {
