@@ -195,6 +195,7 @@ void AddPanel::say(const QString& text, bool trouble) {
 
 void AddPanel::enter(Stage stage) {
     stage_ = stage;
+    emit waiting_changed();  // first, so that room is made before it is taken
     setVisible(stage != Stage::none);
     const bool form = stage == Stage::shown || stage == Stage::adding;
     scroll_->setVisible(form);
@@ -212,7 +213,6 @@ void AddPanel::enter(Stage stage) {
     if (!queue_.isEmpty()) then = tr("Then: %1").arg(elided(QFileInfo(queue_.front()).fileName()));
     if (queue_.size() > 1) then += tr(" and %1 more").arg(queue_.size() - 1);
     more_->set_whole(then);
-    emit waiting_changed();
 }
 
 void AddPanel::offer(const QString& path) {
