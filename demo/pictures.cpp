@@ -7,6 +7,7 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
+#include <QSettings>
 #include <QStandardPaths>
 #include <QTreeWidget>
 #include <cstdio>
@@ -99,6 +100,7 @@ int main(int argc, char** argv) {
     QStandardPaths::setTestModeEnabled(true);  // nothing remembered of other sittings
     QApplication app(argc, argv);
     QApplication::setApplicationName("otoro-pictures");
+    QSettings().clear();
     theme::apply(app, points);
     const QDir folder(QString::fromLocal8Bit(argv[2]));
     folder.mkpath(".");

@@ -3,6 +3,7 @@
 #include <QApplication>
 #include <QFontDatabase>
 #include <QPalette>
+#include <QPixmapCache>
 #include <QStyleFactory>
 #include <algorithm>
 #include <array>
@@ -92,6 +93,8 @@ void apply(QApplication& app, double points) {
     p.setColor(QPalette::ToolTipBase, kInk);
     p.setColor(QPalette::ToolTipText, kPaper);
     app.setPalette(p);
+    constexpr int kPictures = 48 * 1024;  // kB of marks and names, as many as a large screen of streets has
+    QPixmapCache::setCacheLimit(kPictures);
     app.setStyleSheet(kSheetText);
 }
 

@@ -131,3 +131,20 @@ TEST_CASE("Everything picked lights up in the table as a few stretches") {
     records.demand_table().selectAll();
     CHECK(desk.session().selection.picked().places.size() == 9000);
 }
+
+TEST_CASE("Another standard leaves the rows where they are") {
+    Desk desk;
+    desk.add_saltmere();
+    desk.window.show_study();
+    auto& records = desk.page().records();
+    records.set_open(true);
+    int resets = 0;
+    QObject::connect(&records.demand(), &QAbstractItemModel::modelReset, &desk.window, [&] { ++resets; });
+    desk.session().document.edit("standard",
+                                 [](service::Study& s) { s.question().standard->limit = Millis::minutes(5); });
+    REQUIRE(desk.settle());
+    CHECK(resets == 0);
+    desk.session().document.new_plan("Quay", {{service::Change::open, "C1", {}}});
+    REQUIRE(desk.settle_plans());
+    CHECK(resets > 0);
+}

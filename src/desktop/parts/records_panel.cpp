@@ -145,6 +145,10 @@ void RecordsPanel::follow() {
         return count();
     }
     behind_ = false;
+    // The same answer judged anew changes no record: the rows stay where they are.
+    if (filled_ && *filled_ == answer && said_ == wording()) return;
+    filled_ = answer;
+    said_ = wording();
     demand_->show(std::make_shared<DemandSource>(session_.answers.shown()));
     sites_->show(std::make_shared<SiteSource>(session_.answers.shown()));
     show_columns(*demand_table_);

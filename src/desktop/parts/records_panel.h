@@ -2,9 +2,11 @@
 #include <QStackedWidget>
 #include <QTimer>
 #include <QWidget>
+#include <optional>
 
 #include "desktop/models/record_model.h"
 #include "desktop/models/session.h"
+#include "geo/wording.h"
 
 class QLineEdit;
 class QLabel;
@@ -68,6 +70,8 @@ private:
     QTimer typing_;
     QTimer later_;
     bool showing_ = false;
+    std::optional<PlanAnswerPtr> filled_;  ///< what the tables were filled with, and how it was said
+    Wording said_;
     bool behind_ = false;  ///< closed, and not filled with the answer shown
 };
 
