@@ -17,6 +17,7 @@
 #include "desktop/map/map_view.h"
 #include "desktop/pages/data_page.h"
 #include "desktop/pages/study_page.h"
+#include "desktop/parts/exports.h"
 #include "desktop/parts/find_box.h"
 #include "desktop/parts/records_panel.h"
 #include "desktop/theme.h"
@@ -124,9 +125,9 @@ void acts(MainWindow& window) {
     session.selection.pick({});
     QMetaObject::invokeMethod(&records.open_button(), "click");
     act(
-        "exporting the map", [&] { window.export_map(file("map.png")); }, idle);
+        "exporting the map", [&] { window.exports().map(file("map.png")); }, idle);
     act(
-        "exporting the answer", [&] { window.export_answer(file("answer.csv")); }, idle);
+        "exporting the answer", [&] { window.exports().answer(file("answer.csv")); }, idle);
     act(
         "the network summary", [&] { window.data_page().show_summary(); },
         [&] { return window.findChild<QTextBrowser*>()->toPlainText().size() > 200; });

@@ -19,6 +19,7 @@
 #include "desktop/pages/data_page.h"
 #include "desktop/pages/study_page.h"
 #include "desktop/parts/closure_editor.h"
+#include "desktop/parts/exports.h"
 #include "desktop/parts/findings_list.h"
 #include "desktop/parts/legend.h"
 #include "desktop/parts/question_line.h"
@@ -131,8 +132,8 @@ int main(int argc, char** argv) {
         }
         return 0;
     }
-    window.export_map(folder.filePath("map.png"));
-    window.export_map(folder.filePath("map.svg"));
+    window.exports().map(folder.filePath("map.png"));
+    window.exports().map(folder.filePath("map.svg"));
 
     window.session().document.choose_plan(1);
     camera.take("plan");

@@ -2,7 +2,6 @@
 
 #include <QApplication>
 #include <QButtonGroup>
-#include <QClipboard>
 #include <QCloseEvent>
 #include <QDragEnterEvent>
 #include <QFileDialog>
@@ -19,7 +18,6 @@
 #include <QShortcut>
 #include <QStackedWidget>
 #include <QVBoxLayout>
-#include <memory>
 
 #include "desktop/map/map_view.h"
 #include "desktop/pages/about_sheet.h"
@@ -30,16 +28,17 @@
 #include "desktop/pages/study_page.h"
 #include "desktop/parts/desktop_notice.h"
 #include "desktop/parts/elided.h"
+#include "desktop/parts/exports.h"
 #include "desktop/parts/find_box.h"
 #include "desktop/parts/recovery_strip.h"
 #include "desktop/parts/save_place.h"
 #include "desktop/parts/strips.h"
+#include "desktop/parts/work_lines.h"
 #include "desktop/theme.h"
 #include "desktop/words.h"
 #include "files/add_data.h"
 #include "files/atomic_file.h"
 #include "files/study_file.h"
-#include "files/write_answer.h"
 
 namespace otoro::desktop {
 namespace {
@@ -56,12 +55,6 @@ constexpr const char* kFinding = "finding";
 constexpr const char* kOthers = "written by others";
 constexpr const char* kOutdated = "outdated";
 constexpr const char* kName = "name";
-const std::vector<FileKind>& answer_kinds() {
-    static const std::vector<FileKind> kinds{{MainWindow::tr("Table"), ".csv"},
-                                             {MainWindow::tr("GeoPackage"), ".gpkg"},
-                                             {MainWindow::tr("GeoJSON"), ".geojson"}};
-    return kinds;
-}
 }  // namespace
 
 MainWindow::MainWindow(const QString& recovery_folder) : files_(session_, jobs_, recovery_folder) {
@@ -86,11 +79,11 @@ MainWindow::MainWindow(const QString& recovery_folder) : files_(session_, jobs_,
     waiting_row->addWidget(go_there);
     waiting_->hide();
     connect(go_there, &QPushButton::clicked, this, &MainWindow::show_data);
-    strips_ = new QVBoxLayout;
-    strips_->setSpacing(0);
     pages_ = new QStackedWidget(this);
     data_ = new DataPage(session_, jobs_, this);
     study_ = new StudyPage(session_, jobs_, this);
+    exports_ = new Exports(session_, jobs_, study_->map(), this);
+    work_ = new WorkLines(session_, jobs_, data_->fixer(), this);
     start_ = new StartPage(files_, this);
     pages_->addWidget(start_);
     pages_->addWidget(data_);
@@ -100,7 +93,7 @@ MainWindow::MainWindow(const QString& recovery_folder) : files_(session_, jobs_,
     box->addWidget(recovery_);
     box->addWidget(waiting_);
     box->addWidget(notice_);
-    box->addLayout(strips_);
+    box->addWidget(work_);
     connect_parts();
     show_start();
     refresh_title();
@@ -143,9 +136,9 @@ void MainWindow::build_menu() {
     add(tr("Add data\u2026"), QKeySequence(Qt::CTRL | Qt::Key_B), [this] { choose_files(); });
     add(tr("Travel profiles\u2026"), QKeySequence(Qt::CTRL | Qt::Key_T), [this] { show_profiles(); });
     add(tr("Network summary\u2026"), QKeySequence(Qt::CTRL | Qt::Key_I), [this] { data_->show_summary(); });
-    add(tr("Export the answer\u2026"), QKeySequence(Qt::CTRL | Qt::Key_E), [this] { choose_answer_file(); });
-    add(tr("Export the map\u2026"), QKeySequence(Qt::CTRL | Qt::Key_M), [this] { choose_map_file(); });
-    add(tr("Copy the map"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_M), [this] { copy_map(); });
+    add(tr("Export the answer\u2026"), QKeySequence(Qt::CTRL | Qt::Key_E), [this] { exports_->choose_answer_file(); });
+    add(tr("Export the map\u2026"), QKeySequence(Qt::CTRL | Qt::Key_M), [this] { exports_->choose_map_file(); });
+    add(tr("Copy the map"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_M), [this] { exports_->copy_map(); });
     menu_->addSeparator();
     auto* undo = session_.document.undo_stack().createUndoAction(this, tr("Undo"));
     undo->setShortcut(QKeySequence::Undo);
@@ -191,9 +184,9 @@ void MainWindow::build_bar() {
     find_->setMaximumWidth(theme::scaled(220));
     auto* export_to = new QPushButton(tr("Export"), bar);
     auto* out_menu = new QMenu(export_to);
-    out_menu->addAction(tr("The answer as a table or layer\u2026"), this, [this] { choose_answer_file(); });
-    out_menu->addAction(tr("The map as a picture\u2026"), this, &MainWindow::choose_map_file);
-    out_menu->addAction(tr("The map to the clipboard"), this, &MainWindow::copy_map);
+    out_menu->addAction(tr("The answer as a table or layer\u2026"), this, [this] { exports_->choose_answer_file(); });
+    out_menu->addAction(tr("The map as a picture\u2026"), exports_, &Exports::choose_map_file);
+    out_menu->addAction(tr("The map to the clipboard"), exports_, &Exports::copy_map);
     export_to->setMenu(out_menu);
     export_to->setObjectName("flat");
     export_to->setAccessibleName(tr("Export the answer or the map"));
@@ -242,46 +235,18 @@ std::vector<std::uint32_t> MainWindow::numbers_asked(const service::SetName& set
 void MainWindow::connect_parts() {
     connect(&session_.document, &Document::study_replaced, this, &MainWindow::refresh_title);
     connect(&session_.document, &Document::saved_state_changed, this, &MainWindow::refresh_title);
-    connect_answering();
     connect_jobs();
     connect_files();
     connect_pages();
-    connect_endings();
-}
-
-void MainWindow::connect_answering() {
-    auto& answering = add_progress(tr("Stop working the answer out"));
-    connect(&session_.answers, &Answers::working, &answering, &ProgressLine::at);
-    connect(&session_.answers, &Answers::work_ended, &answering, &ProgressLine::end);
-    connect(&answering, &ProgressLine::stop_wanted, this, [this] { session_.answers.stop_working(); });
-    auto& preparing = add_progress(tr("Stop getting ready for faster answers"));
-    connect(&session_.answers, &Answers::preparing, &preparing, [&preparing](const QString& step, double done) {
-        preparing.at(tr("Answers are there; getting ready for faster ones: %1").arg(step), done);
-    });
-    connect(&session_.answers, &Answers::prepared, &preparing, &ProgressLine::end);
-    connect(&preparing, &ProgressLine::stop_wanted, this, [this, &preparing] {
-        session_.answers.answerer().stop_preparing();
-        preparing.end();
-    });
-    connect(&session_.answers, &Answers::failed, this,
-            [this](const QString& why) { notice_->trouble(why, kAnswering); });
-    connect(&session_.answers, &Answers::changed, this, [this] {
-        if (session_.answers.up_to_date()) notice_->settled(kAnswering);
-    });
 }
 
 void MainWindow::connect_jobs() {
-    add_progress(tr("Stop looking for what is wrong with the data")).follow(data_->fixer().checks());
-    const auto listen = [this](Background& work, const QString& stopping, const char* topic, const QString& stopped) {
-        add_progress(stopping).follow(work);
-        connect(&work, &Background::failed, this, [this, topic](const QString& why) { notice_->trouble(why, topic); });
-        connect(&work, &Background::stopped, this, [this, stopped] { notice_->say(stopped); });
-    };
-    listen(jobs_.reading, tr("Stop reading"), kReading, tr("Reading was stopped. The study is as it was."));
-    listen(jobs_.saving, tr("Stop saving"), kSaving,
-           tr("Saving was stopped. The file is as it was; the study is not saved."));
-    listen(jobs_.fixing, tr("Stop the fix"), kFixing, tr("The fix was stopped. The study is as it was."));
-    listen(jobs_.exporting, tr("Stop exporting"), kExporting, tr("Exporting was stopped. Nothing was written."));
+    connect(work_, &WorkLines::stopped, this, [this](const QString& said) { notice_->say(said); });
+    connect(work_, &WorkLines::long_work_ended, this, &MainWindow::tell_ended);
+    for (const auto& [work, topic] : {std::pair{&jobs_.reading, kReading}, std::pair{&jobs_.saving, kSaving},
+                                      std::pair{&jobs_.fixing, kFixing}, std::pair{&jobs_.exporting, kExporting}})
+        connect(work, &Background::failed, this,
+                [this, topic = topic](const QString& why) { notice_->trouble(why, topic); });
     for (const auto& [work, topic] :
          {std::pair{&jobs_.saving, kSaving}, std::pair{&jobs_.fixing, kFixing}, std::pair{&jobs_.exporting, kExporting},
           std::pair{&data_->fixer().checks(), kChecking}})
@@ -295,6 +260,11 @@ void MainWindow::connect_jobs() {
                "are told anew.")
                 .arg(what),
             kOutdated);
+    });
+    connect(&session_.answers, &Answers::failed, this,
+            [this](const QString& why) { notice_->trouble(why, kAnswering); });
+    connect(&session_.answers, &Answers::changed, this, [this] {
+        if (session_.answers.up_to_date()) notice_->settled(kAnswering);
     });
 }
 
@@ -341,6 +311,12 @@ void MainWindow::connect_files() {
 }
 
 void MainWindow::connect_pages() {
+    connect(exports_, &Exports::trouble, this, [this](const QString& why) { notice_->trouble(why, kExporting); });
+    connect(exports_, &Exports::no_answer, this, [this](const QString& why) { notice_->trouble(why, kAnswering); });
+    connect(exports_, &Exports::done, this, [this](const QString& said) {
+        notice_->settled(kExporting);
+        notice_->say(said);
+    });
     connect(data_, &DataPage::trouble, this, [this](const QString& why) { notice_->trouble(why, kReading); });
     connect(&data_->add_panel(), &AddPanel::waiting_changed, this, &MainWindow::refresh_waiting);
     connect(pages_, &QStackedWidget::currentChanged, this, &MainWindow::refresh_waiting);
@@ -367,49 +343,14 @@ void MainWindow::connect_pages() {
     connect(study_, &StudyPage::profiles_wanted, this, &MainWindow::show_profiles);
     connect(study_, &StudyPage::trouble, this, [this](const QString& why) { notice_->trouble(why, kExporting); });
     connect(study_, &StudyPage::remark, notice_, &Notice::say);
-    connect(study_, &StudyPage::copy_map_wanted, this, &MainWindow::copy_map);
+    connect(study_, &StudyPage::copy_map_wanted, exports_, &Exports::copy_map);
     connect(study_, &StudyPage::export_wanted, this,
-            [this](const std::vector<DemandIndex>& places) { choose_answer_file(places); });
+            [this](const std::vector<DemandIndex>& places) { exports_->choose_answer_file(places); });
     connect(&data_->add_panel(), &AddPanel::added_file, this, [this](const QString& what) {
         notice_->settled(kReading);
         notice_->say(tr("Added %1.").arg(what));
         if (session_.document.study().inputs() && data_->add_panel().waiting().isEmpty()) show_study();
     });
-}
-
-void MainWindow::connect_endings() {
-    const auto tell = [this](Background& work, const QString& done, const QString& not_done) {
-        const auto since = std::make_shared<QElapsedTimer>();
-        connect(&work, &Background::progressed, this, [since] {
-            if (!since->isValid()) since->start();
-        });
-        const auto ended = [this, since](const QString& what) {
-            constexpr qint64 kLongMs = 5'000;
-            if (since->isValid() && since->elapsed() > kLongMs) tell_ended(what);
-            since->invalidate();
-        };
-        connect(&work, &Background::succeeded, this, [ended, done] { ended(done); });
-        connect(&work, &Background::failed, this, [ended, not_done](const QString&) { ended(not_done); });
-        connect(&work, &Background::stopped, this, [since] { since->invalidate(); });
-    };
-    tell(jobs_.reading, tr("The file was read."), tr("The file could not be read."));
-    tell(jobs_.saving, tr("The study was saved."), tr("The study could not be saved."));
-    tell(jobs_.fixing, tr("The fix is done."), tr("The fix could not be done."));
-    tell(jobs_.exporting, tr("The file was written."), tr("The file could not be written."));
-    connect(&session_.answers, &Answers::working, this, [this] {
-        if (!working_since_.isValid()) working_since_.start();
-    });
-    connect(&session_.answers, &Answers::work_ended, this, [this] {
-        constexpr qint64 kLongMs = 5'000;
-        if (working_since_.isValid() && working_since_.elapsed() > kLongMs) tell_ended(tr("The answer is there."));
-        working_since_.invalidate();
-    });
-}
-
-ProgressLine& MainWindow::add_progress(const QString& stopping) {
-    auto* line = new ProgressLine(stopping, this);
-    strips_->addWidget(line);
-    return *line;
 }
 
 void MainWindow::refresh_waiting() {
@@ -562,84 +503,6 @@ void MainWindow::choose_files() {
         tr("Data (*.gpkg *.geojson *.json *.shp *.fgb *.gml *.geojsonl *.kml *.gpx *.dxf *.ods *.xlsx *.csv "
            "*.tsv *.txt *.osm *.pbf *.gz *.bz2);;All files (*)"));
     for (const auto& p : paths) take_file(p);
-}
-
-void MainWindow::choose_answer_file(const files::WhichPlaces& which) {
-    if (!session_.answers.to_export())
-        return notice_->trouble(tr("There is no answer to export yet, or it is out of date."), kAnswering);
-    if (const auto path = ask_where_to_save(this, tr("Export the answer"), "answer.csv", answer_kinds()))
-        export_answer(*path, which);
-}
-
-void MainWindow::choose_map_file() {
-    if (const auto path = ask_where_to_save(this, tr("Export the map"), "map.png",
-                                            {{tr("Picture"), ".png"}, {tr("Drawing"), ".svg"}}))
-        export_map(*path);
-}
-
-bool MainWindow::is_source(const QString& path) {
-    const auto what = files::read_from(session_.document.study(), path.toStdString());
-    if (what)
-        notice_->trouble(tr("%1 is the file that %2 were read from. Choose another name.")
-                             .arg(QFileInfo(path).fileName(), QString::fromStdString(*what)),
-                         kExporting);
-    return what.has_value();
-}
-
-void MainWindow::export_answer(const QString& path, const files::WhichPlaces& which) {
-    const auto exported = session_.answers.to_export();
-    if (!exported) return notice_->trouble(tr("There is no answer to export yet, or it is out of date."), kAnswering);
-    if (files::same_file(path.toStdString(), session_.document.path().toStdString()))
-        return notice_->trouble(tr("%1 is the study itself. Choose another name.").arg(path), kExporting);
-    if (is_source(path)) return;
-    jobs_.exporting.run([this, path, exported = *exported, which](const Task& task) -> Background::Then {
-        files::write_answer(*exported.answer->ready, exported.outcome(), path.toStdString(), files::AnswerShape::points,
-                            task, which);
-        return [this, path] {
-            notice_->settled(kExporting);
-            notice_->say(tr("The answer was written to %1.").arg(path));
-        };
-    });
-}
-
-void MainWindow::export_map(const QString& path) {
-    const auto picture = study_->map().picture();
-    if (!picture) return notice_->trouble(tr("There is no map to export yet."), kExporting);
-    if (is_source(path)) return;
-    jobs_.exporting.run(
-        [this, path, picture = std::make_shared<const MapPicture>(*picture)](const Task& task) -> Background::Then {
-            files::check_can_write(path.toStdString());
-            task.at("drawing the map", 0);
-            const QByteArray bytes = path.endsWith(".svg", Qt::CaseInsensitive) ? picture->svg() : picture->png();
-            task.check();
-            if (bytes.isEmpty())
-                throw InputError({path.toStdString(), std::nullopt, "the picture could not be drawn",
-                                  "Make the window smaller, or close other programs"});
-            files::write_text(path.toStdString(), {bytes.constData(), static_cast<std::size_t>(bytes.size())});
-            return [this, path] {
-                notice_->settled(kExporting);
-                notice_->say(tr("The map was written to %1.").arg(path));
-            };
-        });
-}
-
-void MainWindow::copy_map() {
-    const auto picture = study_->map().picture();
-    if (!picture) return notice_->trouble(tr("There is no map to copy yet."), kExporting);
-    jobs_.exporting.run(
-        [this, picture = std::make_shared<const MapPicture>(*picture)](const Task& task) -> Background::Then {
-            task.at("drawing the map", 0);
-            const QImage image = picture->image();
-            task.check();
-            if (image.isNull())
-                throw InputError({"", std::nullopt, "the picture could not be drawn",
-                                  "Make the window smaller, or close other programs"});
-            return [this, image] {
-                QApplication::clipboard()->setImage(image);
-                notice_->settled(kExporting);
-                notice_->say(tr("The map is on the clipboard."));
-            };
-        });
 }
 
 void MainWindow::show_match(const Match& match, std::size_t number, std::size_t count) {

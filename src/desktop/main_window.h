@@ -1,27 +1,25 @@
 #pragma once
-#include <QElapsedTimer>
 #include <QMainWindow>
 
 #include "desktop/models/jobs.h"
 #include "desktop/models/session.h"
 #include "desktop/models/study_files.h"
-#include "files/answer_table.h"
 
 class QFrame;
 class QLabel;
 class QMenu;
 class QPushButton;
 class QStackedWidget;
-class QVBoxLayout;
 
 namespace otoro::desktop {
 class DataPage;
+class Exports;
 class FindBox;
 class Notice;
-class ProgressLine;
 class RecoveryStrip;
 class StartPage;
 class StudyPage;
+class WorkLines;
 struct Match;
 
 /// The window: tabs, the find box, saving; pages below; strips for work and remarks.
@@ -37,6 +35,7 @@ public:
     [[nodiscard]] RecoveryStrip& recovery() const { return *recovery_; }
     [[nodiscard]] DataPage& data_page() const { return *data_; }
     [[nodiscard]] StudyPage& study_page() const { return *study_; }
+    [[nodiscard]] Exports& exports() const { return *exports_; }
     [[nodiscard]] StartPage& start_page() const { return *start_; }
     [[nodiscard]] Notice& notice() const { return *notice_; }
     [[nodiscard]] QPushButton& data_tab() const { return *data_tab_; }
@@ -51,12 +50,6 @@ public:
     void show_study();
     void show_help();
     void show_profiles();
-    /// Writes the answer to a file, by its ending; off the interface thread.
-    void export_answer(const QString& path, const files::WhichPlaces& which = {});
-    /// Writes the map as it is seen now, `.png` or `.svg`.
-    void export_map(const QString& path);
-    /// Puts the map as it is seen now on the clipboard.
-    void copy_map();
     /// A copy of the example on the desk, which belongs to no file yet.
     void open_example();
     /// Who made it, which version, and the licences of all that is in it.
@@ -74,8 +67,6 @@ protected:
     void keyPressEvent(QKeyEvent* e) override;
 
 private:
-    /// Whether something of the study was read from this file, which is then said.
-    bool is_source(const QString& path);
     /// Places of a set by their numbers in what the question in sight is about; none if it is not about that set.
     [[nodiscard]] std::vector<std::uint32_t> numbers_asked(const service::SetName& set,
                                                            const std::vector<std::uint32_t>& places) const;
@@ -85,24 +76,18 @@ private:
     void build_bar();
     void build_menu();
     void connect_parts();
-    void connect_answering();
     void connect_jobs();
     void connect_files();
     void connect_pages();
-    /// Work that took a while has ended, and nobody is looking.
-    void connect_endings();
     void refresh_title();
     void choose_and_open();
     void save(StudyFiles::Saved saved = {});
     void save_as(StudyFiles::Saved saved = {});
     void open_study(const QString& path);
     void ask_about_others(const QString& path);
-    ProgressLine& add_progress(const QString& stopping);
     void refresh_waiting();
     void choose_files();
-    void choose_answer_file(const files::WhichPlaces& which = {});
     void choose_units(bool miles);
-    void choose_map_file();
     void new_study();
     [[nodiscard]] int ask_to_save();
 
@@ -113,7 +98,6 @@ private:
     QPushButton* name_;
     QMenu* menu_;
     QMenu* recent_;
-    QElapsedTimer working_since_;
     QPushButton* data_tab_;
     QPushButton* study_tab_;
     FindBox* find_;
@@ -121,8 +105,9 @@ private:
     QStackedWidget* pages_;
     DataPage* data_;
     StudyPage* study_;
+    Exports* exports_;
     StartPage* start_;
-    QVBoxLayout* strips_;
+    WorkLines* work_;
     QFrame* waiting_;  ///< files that wait to be added, while another page is shown
     QLabel* waiting_text_;
     RecoveryStrip* recovery_;

@@ -50,7 +50,7 @@ fs::path real_target(const std::string& path) {
 struct Workroom {
     fs::path folder;
     explicit Workroom(const fs::path& beside, const std::string& shown_as) {
-        std::string name = (beside / ".otoro-XXXXXX").string();
+        std::string name = (beside / (".otoro-" + std::string(6, 'X'))).string();  // made unique by mkdtemp
         if (::mkdtemp(name.data()) == nullptr) refuse(shown_as, std::strerror(errno));
         folder = name;
     }

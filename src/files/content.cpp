@@ -147,7 +147,8 @@ ByRightName ByRightName::alone(const std::string& path, const char* ending) {
 }
 
 void ByRightName::link_as(const std::string& ending) {
-    std::string folder = (fs::temp_directory_path() / "otoro-XXXXXX").string();
+    std::string folder =
+        (fs::temp_directory_path() / ("otoro-" + std::string(6, 'X'))).string();  // made unique by mkdtemp
     if (::mkdtemp(folder.data()) == nullptr) return;
     folder_ = folder;
     const fs::path link = fs::path(folder_) / (fs::path(path_).stem().string() + ending);

@@ -15,6 +15,7 @@
 #include "desktop/pages/add_panel.h"
 #include "desktop/pages/data_page.h"
 #include "desktop/pages/study_page.h"
+#include "desktop/parts/exports.h"
 #include "desktop/parts/find_box.h"
 #include "desktop/parts/question_line.h"
 #include "desktop/parts/strips.h"

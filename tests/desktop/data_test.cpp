@@ -410,9 +410,9 @@ TEST_CASE("Nothing is saved or handed out over a file that was read") {
     desk.add_saltmere();
     desk.add(QString::fromStdString(homes));
     const auto before = test::contents(homes);
-    desk.window.export_answer(QString::fromStdString(homes));
+    desk.window.exports().answer(QString::fromStdString(homes));
     CHECK(desk.window.notice().text().contains("were read from"));
-    desk.window.export_map(QString::fromStdString(homes));
+    desk.window.exports().map(QString::fromStdString(homes));
     REQUIRE(wait_for([&] { return !desk.window.jobs().busy(); }));
     desk.window.files().save(QString::fromStdString(homes));
     REQUIRE(wait_for([&] {

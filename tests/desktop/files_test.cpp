@@ -47,14 +47,14 @@ TEST_CASE("The answer and the map are handed out") {
     desk.add_saltmere();
     desk.window.show_study();
     for (const char* name : {"a.csv", "a.gpkg", "a.geojson"}) {
-        desk.window.export_answer(QString::fromStdString(desk.folder.file(name)));
+        desk.window.exports().answer(QString::fromStdString(desk.folder.file(name)));
         REQUIRE(desk.settle());
         CHECK(std::filesystem::file_size(desk.folder.file(name)) > 100'000);
     }
     const auto csv = test::contents(desk.folder.file("a.csv"));
     CHECK(std::count(csv.begin(), csv.end(), '\n') == 9001);
-    desk.window.export_map(QString::fromStdString(desk.folder.file("m.png")));
-    desk.window.export_map(QString::fromStdString(desk.folder.file("m.svg")));
+    desk.window.exports().map(QString::fromStdString(desk.folder.file("m.png")));
+    desk.window.exports().map(QString::fromStdString(desk.folder.file("m.svg")));
     REQUIRE(desk.settle());
     CHECK(QImageReader(QString::fromStdString(desk.folder.file("m.png"))).size().width() == desk.map().width() * 2);
     // The question and the legend stand above and below the map.
@@ -62,7 +62,7 @@ TEST_CASE("The answer and the map are handed out") {
           desk.map().height() * 2 + 100);
     CHECK(test::contents(desk.folder.file("m.svg")).find("households") != std::string::npos);
     CHECK(test::contents(desk.folder.file("m.svg")).find("<svg") != std::string::npos);
-    desk.window.export_map(QString::fromStdString(desk.folder.file("no/such/m.png")));
+    desk.window.exports().map(QString::fromStdString(desk.folder.file("no/such/m.png")));
     REQUIRE(desk.settle());
     CHECK(desk.window.notice().text().contains("no such folder"));
 }
@@ -71,7 +71,7 @@ TEST_CASE("A handed-out table judges by the standard as it stands now") {
     Desk desk;
     desk.add_saltmere();
     desk.session().document.edit("standard", [](service::Study& s) { s.question().standard->limit = Millis(1); });
-    desk.window.export_answer(QString::fromStdString(desk.folder.file("a.csv")));
+    desk.window.exports().answer(QString::fromStdString(desk.folder.file("a.csv")));
     REQUIRE(desk.settle());
     CHECK(test::contents(desk.folder.file("a.csv")).find(",yes,") == std::string::npos);
 }

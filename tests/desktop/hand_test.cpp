@@ -214,7 +214,7 @@ TEST_CASE("What was shown on the map goes with Escape, wherever the keys are") {
 TEST_CASE("The map is put on the clipboard with its question and legend") {
     AtTheMap desk;
     QApplication::clipboard()->clear();
-    desk.window.copy_map();
+    desk.window.exports().copy_map();
     REQUIRE(wait_for([&] { return !QApplication::clipboard()->image().isNull(); }));
     CHECK(QApplication::clipboard()->image().height() > 2 * desk.map().height() + 100);
 }

@@ -92,7 +92,7 @@ TEST_CASE("What is filtered is exported, in the order shown") {
     for (int r = 0; r < records.demand().rowCount(); ++r) rows.emplace_back(records.demand().record(r));
     REQUIRE(rows.size() == 23);
     const auto path = desk.folder.file("cut-off.csv");
-    desk.window.export_answer(QString::fromStdString(path), rows);
+    desk.window.exports().answer(QString::fromStdString(path), rows);
     REQUIRE(desk.settle());
     const auto text = test::contents(path);
     CHECK(std::count(text.begin(), text.end(), '\n') == 24);

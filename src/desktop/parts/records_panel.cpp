@@ -195,7 +195,10 @@ void RecordsPanel::offer_columns(QTableView& table, const QPoint& at) {
 }
 
 void RecordsPanel::export_shown() {
-    if (stack_->currentIndex() != 0) return;
+    // The rows must be those of the answer that is written.
+    const auto answer = session_.answers.shown();
+    if (!filled_ || *filled_ != answer) follow();
+    if (stack_->currentIndex() != 0 || demand_->arranging()) return;  // the button waits for that
     std::vector<DemandIndex> places;
     for (int row = 0; row < demand_->rowCount(); ++row) places.emplace_back(demand_->record(row));
     emit export_wanted(places);
@@ -232,7 +235,7 @@ QTableView* RecordsPanel::make_table(RecordModel& model, const QString& name) {
 void RecordsPanel::count() {
     const bool demand = stack_->currentIndex() == 0;
     const RecordModel& model = demand ? *demand_ : *sites_;
-    export_->setEnabled(demand && model.rowCount() > 0);
+    export_->setEnabled(demand && model.rowCount() > 0 && !model.arranging());
     if (behind_)
         return count_->setText(counted(session_.answers.shown() ? session_.answers.shown()->outcome.places.size() : 0,
                                        tr("record"), tr("records")));

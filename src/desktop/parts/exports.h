@@ -1,0 +1,46 @@
+#pragma once
+/// \file
+/// Handing out: the answer as a file, the map as a picture, to a file or to the clipboard.
+#include <QObject>
+
+#include "desktop/map/map_view.h"
+#include "desktop/models/jobs.h"
+#include "desktop/models/session.h"
+#include "files/answer_table.h"
+
+namespace otoro::desktop {
+
+/// Each is drawn or written off the interface thread, by the job of exporting. Nothing is written over a file that the
+/// study was read from, or over the study.
+class Exports : public QObject {
+    Q_OBJECT
+public:
+    /// \param window over which files are asked for
+    Exports(Session& session, Jobs& jobs, MapView& map, QWidget* window);
+    /// Asks where to. \param which places, if not all: of the answer that is shown now
+    void choose_answer_file(const files::WhichPlaces& which = {});
+    void choose_map_file();
+    /// Writes the answer to a file, by its ending.
+    void answer(const QString& path, const files::WhichPlaces& which = {});
+    /// Writes the map as it is seen now, `.png` or `.svg`.
+    void map(const QString& path);
+    /// Puts the map as it is seen now on the clipboard.
+    void copy_map();
+
+signals:
+    void done(const QString& said);
+    void trouble(const QString& why);
+    void no_answer(const QString& why);
+
+private:
+    /// Whether something of the study was read from this file, or it is the study, which is then said.
+    bool is_ours(const QString& path);
+    void write(const Answers::ToExport& exported, const QString& path, const files::WhichPlaces& which);
+
+    Session& session_;
+    Jobs& jobs_;
+    MapView& map_;
+    QWidget* window_;
+};
+
+}  // namespace otoro::desktop
