@@ -218,3 +218,64 @@ TEST_CASE("The map is put on the clipboard with its question and legend") {
     REQUIRE(wait_for([&] { return !QApplication::clipboard()->image().isNull(); }));
     CHECK(QApplication::clipboard()->image().height() > 2 * desk.map().height() + 100);
 }
+
+TEST_CASE("A closure that gets another name keeps every digit of what it does") {
+    AtTheMap desk;
+    roads::Closure slow;
+    slow.name = "works";
+    slow.vertices = {desk.site(0)};
+    slow.effect = roads::ClosureEffect::slowed;
+    slow.factor_per_mille = 1'333;
+    roads::Closure late = slow;
+    late.name = "barrier";
+    late.effect = roads::ClosureEffect::delay;
+    late.delay = Millis(100'000);
+    desk.session().document.add_closures("p", {slow, late});
+    for (std::size_t i : {0, 1}) {
+        desk.page().change_closure(i, desk.window.pos());
+        auto* editor = qobject_cast<ClosureEditor*>(QApplication::activePopupWidget());
+        REQUIRE(editor);
+        editor->called().setText(QString("renamed %1").arg(i));
+        QTest::mouseClick(editor->button("change"), Qt::LeftButton);
+    }
+    const auto& closures = desk.session().document.plan().closures;
+    CHECK(closures[0].name == "renamed 0");
+    CHECK(closures[0].factor_per_mille == 1'333);
+    CHECK(closures[1].delay == Millis(100'000));
+    // A card that stood open while the plan changed changes nothing else.
+    desk.page().change_closure(1, desk.window.pos());
+    auto* editor = qobject_cast<ClosureEditor*>(QApplication::activePopupWidget());
+    REQUIRE(editor);
+    desk.session().document.edit("remove", [](service::Study& s) {
+        s.plans[1].closures.erase(s.plans[1].closures.begin());
+        s.plans[1].closures.push_back(s.plans[1].closures[0]);
+        s.plans[1].closures.back().name = "another";
+    });
+    emit editor->open_again();
+    CHECK(desk.session().document.plan().closures.size() == 2);
+    Desk::close_editor();
+}
+
+TEST_CASE("A place that stands nowhere is in no box") {
+    Desk desk;
+    desk.add(test::saltmere("roads.gpkg"));
+    desk.add(QString::fromStdString(
+        desk.folder.write("homes.csv", "id,lon,lat\nA,-9.49,46.21\nB,,\nC,-9.48,46.2\nD,200,95\n")));
+    desk.window.show_study();
+    REQUIRE(wait_for([&] { return desk.map().settled(); }));
+    desk.map().pick_between({-10, 45}, {-9, 47}, false);
+    CHECK(desk.session().selection.picked().places == std::vector<std::uint32_t>{0, 2});
+}
+
+TEST_CASE("A map whose question has names of ten thousand letters can be drawn") {
+    AtTheMap desk;
+    desk.session().document.edit("name", [](service::Study& s) { s.name = std::string(10'000, 'n'); });
+    desk.session().document.edit("profile", [](service::Study& s) {
+        s.question().profile.name = std::string(10'000, 'p');
+        s.profiles.push_back(s.question().profile);
+    });
+    const auto picture = desk.map().picture();
+    REQUIRE(picture);
+    CHECK(picture->sheet().height() < desk.map().height() + 600);
+    CHECK_FALSE(picture->image(1).isNull());
+}

@@ -180,3 +180,25 @@ TEST_CASE("About says the licences") {
     REQUIRE(sheet);
     CHECK(sheet->isVisible());
 }
+
+TEST_CASE("Return among the suggestions goes to the first, and what is typed on is looked for anew") {
+    Desk desk;
+    desk.add_saltmere();
+    desk.window.show_study();
+    desk.window.activateWindow();
+    auto& box = desk.window.find_box();
+    box.setFocus();
+    REQUIRE(wait_for([&] { return box.hasFocus(); }));
+    QTest::keyClicks(&box, "qua");
+    REQUIRE(wait_for([&] { return QApplication::activePopupWidget() != nullptr; }));
+    QTest::keyClick(QApplication::activePopupWidget(), Qt::Key_Return);
+    REQUIRE(wait_for([&] { return desk.session().selection.picked().site.has_value(); }));
+    CHECK(desk.session().selection.picked().site == SiteIndex(5u));
+    // Another study meanwhile: what was found in the one before is not gone to.
+    box.clear();
+    QTest::keyClicks(&box, "mark");
+    desk.session().document.put({}, {});
+    QTest::keyClick(&box, Qt::Key_Return);
+    REQUIRE(wait_for([&] { return desk.window.notice().is_trouble(); }));
+    CHECK_FALSE(desk.session().selection.picked().site);
+}

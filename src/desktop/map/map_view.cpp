@@ -10,6 +10,7 @@
 #include <utility>
 
 #include "desktop/models/background.h"
+#include "desktop/parts/elided.h"
 #include "desktop/theme.h"
 #include "desktop/words.h"
 #include "service/road_reading.h"
@@ -436,8 +437,10 @@ std::optional<MapPicture> MapView::picture() const {
     p.size = size();
     p.title = QString::fromStdString(document.study().name);
     p.plan = QString::fromStdString(document.plan().name);
-    p.question =
-        QString::fromStdString(service::sentence(document.question(), document.study().demand_of(document.question())));
+    constexpr int kMostLetters = 700;  // a name may have ten thousand
+    p.question = elided(
+        QString::fromStdString(service::sentence(document.question(), document.study().demand_of(document.question()))),
+        kMostLetters);
     if (const auto v = session_.answers.verdict())
         p.verdict = style_.stale ? tr("out of date")
                                  : tr("%1, %2").arg(QString::fromStdString(describe(v->share)),

@@ -284,9 +284,11 @@ void ProfileSheet::take() {
         }
     }
     p.table = rules;
-    p.one_speed = one_->isChecked()
-                      ? std::optional(std::max(from_speed_units(speed_->value()), Speed::km_per_hour(kSlowestKmh)))
-                      : std::nullopt;
+    const double one = p.one_speed ? in_speed_units(*p.one_speed) : 0;
+    p.one_speed =
+        one_->isChecked()
+            ? std::optional(std::max(from_speed_units(value_near(*speed_, one)), Speed::km_per_hour(kSlowestKmh)))
+            : std::nullopt;
     p.heeds_stated_speed = stated_->isChecked();
     p.one_way = one_way_->isChecked();
     p.slope = slope_->isChecked();

@@ -290,17 +290,21 @@ void StudyPage::change_closure(std::size_t i, const QPoint& at) {
     const auto& closures = session_.document.plan().closures;
     if (i >= closures.size()) return;
     auto* editor = new ClosureEditor(closures[i], ClosureEditor::For::change, this);
-    connect(editor, &ClosureEditor::changed, this, [this, index, i](roads::Closure to) {
+    // Something else may have changed the plan while the card stood open: only the closure that it showed is meant.
+    const auto there = [index, i, was = closures[i]](const service::Study& s) {
+        return index < s.plans.size() && i < s.plans[index].closures.size() && s.plans[index].closures[i] == was;
+    };
+    connect(editor, &ClosureEditor::changed, this, [this, index, i, there](roads::Closure to) {
         session_.document.edit(tr("change a closure"), [&](service::Study& s) {
-            if (index >= s.plans.size() || i >= s.plans[index].closures.size()) return;
+            if (!there(s)) return;
             auto& c = s.plans[index].closures[i];
             if (to.name.empty()) to.name = c.name;
             c = to;
         });
     });
-    connect(editor, &ClosureEditor::open_again, this, [this, index, i] {
+    connect(editor, &ClosureEditor::open_again, this, [this, index, i, there] {
         session_.document.edit(tr("open a road again"), [&](service::Study& s) {
-            if (index < s.plans.size() && i < s.plans[index].closures.size())
+            if (there(s))
                 s.plans[index].closures.erase(s.plans[index].closures.begin() + static_cast<std::ptrdiff_t>(i));
         });
     });

@@ -172,9 +172,10 @@ void AttachSheet::apply() {
         attached_before_ = static_cast<int>(
             std::count_if(places->begin(), places->end(), [](const auto& p) { return p.has_value(); }));
     places::AttachRule rule;
-    rule.limit = Millimetres::from_metres(limit_->value());
+    rule.limit = Millimetres::from_metres(
+        value_near(*limit_, a->rule.limit.value_or(session_.document.question().attach_limit).metres()));
     if (*rule.limit == session_.document.question().attach_limit) rule.limit.reset();
-    rule.least_piece = from_long_units(least_->value());
+    rule.least_piece = from_long_units(value_near(*least_, in_long_units(a->rule.least_piece)));
     rule.classes = 0;
     rule.ramps = a->rule.ramps;
     for (int i = 0; i < classes_->count(); ++i)

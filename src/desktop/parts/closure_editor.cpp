@@ -101,8 +101,10 @@ roads::Closure ClosureEditor::closure() const {
                : delayed_->isChecked() ? roads::ClosureEffect::delay
                                        : roads::ClosureEffect::closed;
     if (c.effect == roads::ClosureEffect::slowed)
-        c.factor_per_mille = static_cast<std::uint32_t>(std::lround(factor_->value() * 1000));
-    if (c.effect == roads::ClosureEffect::delay) c.delay = Millis(std::llround(minutes_->value() * 60'000));
+        c.factor_per_mille =
+            static_cast<std::uint32_t>(std::lround(value_near(*factor_, start_.factor_per_mille / 1000.0) * 1000));
+    if (c.effect == roads::ClosureEffect::delay)
+        c.delay = Millis(std::llround(value_near(*minutes_, start_.delay.minutes()) * 60'000));
     return c;
 }
 

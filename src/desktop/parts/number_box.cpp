@@ -39,6 +39,11 @@ std::optional<double> NumberBox::number(const QString& text) const {
     return ok && std::isfinite(v) ? std::optional(v) : std::nullopt;
 }
 
+double value_near(const QDoubleSpinBox& box, double exact) {
+    const double one = std::pow(10.0, box.decimals());
+    return std::abs(box.value() - std::round(exact * one) / one) < 1e-9 ? exact : box.value();
+}
+
 double NumberBox::valueFromText(const QString& text) const { return number(text).value_or(value()); }
 
 QValidator::State NumberBox::validate(QString& text, int&) const {

@@ -24,6 +24,9 @@ private:
     [[nodiscard]] std::optional<double> number(const QString& text) const;
 };
 
+/// What a box says; or `exact`, where that is what it shows, rounded: what was not changed keeps all its digits.
+double value_near(const QDoubleSpinBox& box, double exact);
+
 /// Asks for one number in a small sheet. Nothing if it was given up.
 std::optional<double> ask_number(QWidget* parent, const QString& title, const QString& label, double value,
                                  double least, double most, int decimals);
