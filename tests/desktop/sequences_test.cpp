@@ -14,6 +14,7 @@
 #include "desktop/at_the_desk.h"
 #include "desktop/dialogs.h"
 #include "desktop/parts/answer_panel.h"
+#include "desktop/parts/closure_editor.h"
 #include "desktop/parts/curve_view.h"
 #include "desktop/parts/findings_list.h"
 #include "desktop/parts/plan_list.h"
@@ -47,6 +48,9 @@ public:
                                                                    {"menu", &Person::menu},
                                                                    {"draw", &Person::draw},
                                                                    {"keys on the map", &Person::map_keys},
+                                                                   {"keys on the map", &Person::map_keys},
+                                                                   {"closure card", &Person::closure_card},
+                                                                   {"box", &Person::box},
                                                                    {"keys on the curve", &Person::curve_keys},
                                                                    {"undo", &Person::undo},
                                                                    {"redo", &Person::redo},
@@ -74,6 +78,8 @@ public:
     void check() {
         INFO("after " << story());
         REQUIRE(wait_for([&] { return !desk_.window.jobs().busy(); }));
+        if (desk_.map().drawing()) desk_.map().let_go();
+        if (desk_.map().dragging()) desk_.map().let_go();
         if (stopped_) {
             stopped_ = false;
             desk_.session().answers.ask_again();
@@ -235,9 +241,40 @@ private:
         QTest::keyClick(&desk_.map(), chance(3) ? Qt::Key_Escape : Qt::Key_Return);
     }
     void map_keys() {
-        const std::array keys{Qt::Key_Left, Qt::Key_Right, Qt::Key_Up, Qt::Key_Down,
-                              Qt::Key_Plus, Qt::Key_Minus, Qt::Key_0,  Qt::Key_Escape};
-        for (int i = pick(1, 5); i > 0; --i) QTest::keyClick(&desk_.map(), keys[static_cast<std::size_t>(pick(0, 7))]);
+        desk_.window.show_study();
+        const std::array keys{Qt::Key_Left,   Qt::Key_Right,  Qt::Key_Up,        Qt::Key_Down, Qt::Key_Plus,
+                              Qt::Key_Minus,  Qt::Key_0,      Qt::Key_Escape,    Qt::Key_G,    Qt::Key_PageDown,
+                              Qt::Key_PageUp, Qt::Key_N,      Qt::Key_B,         Qt::Key_Z,    Qt::Key_Space,
+                              Qt::Key_Return, Qt::Key_Delete, Qt::Key_Backspace, Qt::Key_Left, Qt::Key_G};
+        for (int i = pick(1, 14); i > 0; --i) {
+            QTest::keyClick(&desk_.map(), keys[static_cast<std::size_t>(pick(0, static_cast<int>(keys.size()) - 1))]);
+            if (chance(3)) Desk::close_editor();
+        }
+        // A site or a drawing may be left in the hand: whatever comes next, it is not lost and does no harm.
+    }
+    void closure_card() {
+        desk_.window.show_study();
+        const auto& closures = desk_.session().document.plan().closures;
+        if (closures.empty() || chance(2)) {
+            roads::Closure here;
+            here.vertices = {desk_.map().place_of(spot())};
+            here.effect = chance(2) ? roads::ClosureEffect::slowed : roads::ClosureEffect::delay;
+            here.factor_per_mille = static_cast<std::uint32_t>(pick(1'000, 9'999));
+            here.delay = Millis(pick(0, 600'000));
+            return desk_.page().draw_closure(here);
+        }
+        desk_.page().change_closure(static_cast<std::size_t>(pick(0, static_cast<int>(closures.size()) - 1)),
+                                    desk_.window.pos());
+        auto* editor = qobject_cast<ClosureEditor*>(QApplication::activePopupWidget());
+        REQUIRE(editor);
+        const auto before = closures;
+        if (chance(2)) return void(QTest::mouseClick(editor->button("open"), Qt::LeftButton));
+        QTest::mouseClick(editor->button("change"), Qt::LeftButton);
+        CHECK(desk_.session().document.plan().closures == before);  // nothing was turned
+    }
+    void box() {
+        desk_.window.show_study();
+        desk_.map().pick_between(desk_.map().place_of(spot()), desk_.map().place_of(spot()), chance(2));
     }
     void curve_keys() {
         const std::array keys{Qt::Key_Left, Qt::Key_Right, Qt::Key_Up, Qt::Key_Down};

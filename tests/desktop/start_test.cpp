@@ -202,3 +202,37 @@ TEST_CASE("Return among the suggestions goes to the first, and what is typed on 
     REQUIRE(wait_for([&] { return desk.window.notice().is_trouble(); }));
     CHECK_FALSE(desk.session().selection.picked().site);
 }
+
+TEST_CASE("Opening a blank and leaving it changes nothing, in miles and with a decimal comma too") {
+    Desk desk;
+    desk.add_saltmere();
+    desk.window.show_study();
+    desk.session().document.edit("limits", [](service::Study& s) {
+        auto& q = s.question();
+        q.limit = Millimetres::metres(12'345);
+        q.standard = service::Standard{Share::percent(84.37), Amount(Millis(492'345))};
+        q.profile.one_speed = Speed::km_per_hour(37.123);
+        q.off_road_speed = Speed::km_per_hour(4.321);
+    });
+    REQUIRE(desk.settle());
+    const auto question = desk.session().document.question();
+    const int steps = desk.session().document.undo_stack().index();
+    for (const bool miles : {false, true}) {
+        set_wording({',', {'.'}, miles});
+        emit desk.session().document.question_changed();
+        for (const char* key :
+             {"demand", "weight", "serving", "sites", "travel", "towards", "limit", "share", "standard"}) {
+            INFO(key);
+            auto* editor = desk.press_blank(key);
+            for (auto* box : editor->findChildren<QDoubleSpinBox*>()) {
+                box->setFocus();
+                QTest::keyClick(box, Qt::Key_Tab);
+            }
+            if (QApplication::activePopupWidget() == editor) QTest::keyClick(editor, Qt::Key_Return);
+            Desk::close_editor();
+            CHECK(desk.session().document.question() == question);
+        }
+    }
+    set_wording({});
+    CHECK(desk.session().document.undo_stack().index() == steps);
+}

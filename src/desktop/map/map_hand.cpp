@@ -136,7 +136,7 @@ void MapView::let_go() {
         pressed_ = false;
         return update();
     }
-    if (dragged_ && drag_moved_) return give_up_drag();  // the site stays where it was
+    if (dragged_) return give_up_drag();  // the site stays where it was
     cursor_.reset();
     clear_reading();
     set_marks({});
