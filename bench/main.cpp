@@ -12,6 +12,7 @@
 #include "files/add_data.h"
 #include "files/open_file.h"
 #include "measure.h"
+#include "reach.h"
 #include "service/candidate.h"
 #include "sizes.h"
 
@@ -114,6 +115,20 @@ void run_checks(const service::Study& study, double building) {
         findings = findings_of(study, *next);
     });
     row("one closed gap, all findings told again", ms(closing), "100 ms", closing / 0.1, 1.0);
+}
+
+/// Reached ground, and nothing else.
+void run_reach_alone(const std::string& folder) {
+    std::shared_ptr<const roads::Network> net;
+    double building = 1e300;
+    for (int i = 0; i < 2; ++i) {
+        net.reset();
+        building = std::min(building, seconds([&] {
+                                net = std::make_shared<const roads::Network>(read_and_build(folder + "/roads.gpkg"));
+                            }));
+    }
+    row("reading and building the network", ms(building), "", 0, 0);
+    run_reach(net, building);
 }
 
 /// What a planner waits for in a district.
@@ -241,11 +256,18 @@ void run(const std::string& folder, const std::string& district) {
 }  // namespace
 
 int main(int argc, char** argv) {
+    const bool reach_alone = argc == 3 && std::string(argv[1]) == "--reach";
     if (argc != 3) {
-        fmt::print(stderr, "usage: otoro-bench FOLDER_OF_COUNTY FOLDER_OF_SALTMERE\n");
+        fmt::print(stderr,
+                   "usage: otoro-bench FOLDER_OF_COUNTY FOLDER_OF_SALTMERE, or otoro-bench --reach "
+                   "FOLDER_OF_COUNTY\n");
         return 2;
     }
     try {
+        if (reach_alone) {
+            run_reach_alone(argv[2]);
+            return 0;
+        }
         run(argv[1], argv[2]);
         otoro::bench::run_sizes(argv[1], argv[2]);
         otoro::bench::run_growth();

@@ -269,6 +269,30 @@ void run(const std::string& folder, const QString& pictures) {
     Frames hovering;
     for (int i = 0; i < 60; ++i) frame(hovering, [&] { map.read_at(QPointF(100 + 8 * i, 100 + 4 * i)); });
     hovering.say("reading out a spot with its route");
+    // Reached ground: the look chosen, a limit pulled, a spot pulled about.
+    for (int i = 0; i < 5; ++i) map.zoom_by(1.6, QPointF(map.rect().center()));
+    wait_for([&] { return map.settled(); });
+    act(
+        "reached ground in sight", [&] { map.set_look(reach_look()); }, [&] { return map.settled(); });
+    picture("county-reach");
+    Frames pulling;
+    ReachStyle style = map.style_now().reach;
+    for (int i = 0; i < 120; ++i)
+        frame(pulling, [&] {
+            style.limits.front() = Millis(120'000 + 1'000 * i);
+            map.set_reach(style);
+        });
+    pulling.say("pulling a limit");
+    Frames spotting;
+    for (int i = 0; i < 120; ++i)
+        frame(spotting, [&] { map.set_reach_from(map.place_of(map.rect().center() + QPointF(i, 0.5 * i))); });
+    spotting.say("pulling the spot that reach is from");
+    w = wait_for([&] { return map.settled(); });
+    row("  the last ground after the last move", ms(w.seconds), fmt::format("longest pause {}", ms(w.longest_pause)), 0,
+        0);
+    map.set_reach_from(std::nullopt);
+    map.set_look(time_look());
+    wait_for([&] { return map.settled(); });
     acts(window);
     picture("county-plan");
 }

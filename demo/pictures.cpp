@@ -9,6 +9,7 @@
 #include <QPushButton>
 #include <QSettings>
 #include <QStandardPaths>
+#include <QTableWidget>
 #include <QTreeWidget>
 #include <cstdio>
 #include <functional>
@@ -23,6 +24,7 @@
 #include "desktop/parts/findings_list.h"
 #include "desktop/parts/legend.h"
 #include "desktop/parts/question_line.h"
+#include "desktop/parts/reach_panel.h"
 #include "desktop/parts/records_panel.h"
 #include "desktop/parts/sources_list.h"
 #include "desktop/parts/strips.h"
@@ -78,6 +80,32 @@ private:
     QDir folder_;
 };
 
+/// Reach as it is looked at in all its ways. \pre the study is Saltmere's, under Today
+void take_reach(MainWindow& window, Photographer& camera) {
+    auto& map = window.study_page().map();
+    auto& asker = window.study_page().reach().asker();
+    const auto take = [&](const char* name, const std::function<void(ReachStyle&)>& change) {
+        const auto before = map.style_now().reach;
+        map.change_reach(change);
+        wait_for([&] {
+            const auto asked = map.ground_asked();
+            return asked && !asker.busy() && asker.has(*asked);
+        });
+        camera.take(name);
+        map.change_reach([&](ReachStyle& s) { s = before; });
+    };
+    take("reach-each", [](ReachStyle& s) { s.overlap = otoro::service::Overlap::each; });
+    take("reach-count", [](ReachStyle& s) { s.overlap = otoro::service::Overlap::count; });
+    take("reach-circles", [](ReachStyle& s) { s.circles = s.lines = s.off_water = true; });
+    take("reach-roads", [](ReachStyle& s) { s.roads = s.in_zones = true; });
+    map.compare_reach(MapView::Compared{false, window.session().document.study().plans.back().name});
+    take("reach-change", [](ReachStyle&) {});
+    map.compare_reach(std::nullopt);
+    map.set_look(uncovered_look());
+    take("zones-covered", [](ReachStyle& s) { s.cover = otoro::service::CoverList::zones; });
+    map.set_look(reach_look());
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -118,6 +146,9 @@ int main(int argc, char** argv) {
     auto& map = window.study_page().map();
     camera.take("study");
     if (only_views) {
+        map.set_look(reach_look());
+        wait_for([&] { return window.study_page().reach().list().rowCount() > 0; });
+        camera.take("reach");
         window.session().document.choose_question(1);
         map.set_look(who_serves_look());
         window.study_page().records().set_open(true);
@@ -139,7 +170,26 @@ int main(int argc, char** argv) {
     camera.take("plan");
     map.set_look(who_serves_look());
     camera.take("who-serves");
+    window.session().document.choose_plan(0);
+    camera.settle();
+    map.set_look(reach_look());
+    wait_for([&] { return window.study_page().reach().list().rowCount() > 0; });
+    camera.take("reach");
+    window.exports().map(folder.filePath("reach-map.png"));
+    take_reach(window, camera);
+    map.go_to({-9.4800, 46.2060});
+    map.zoom_by(0.55, map.rect().center());
+    camera.take("reach-near");
+    map.change_reach([](ReachStyle& s) { s.lines = s.roads = true; });
+    camera.take("reach-near-roads");
+    map.change_reach([](ReachStyle& s) { s.lines = s.roads = false; });
+    map.fit();
+    map.set_look(uncovered_look());
+    wait_for([&] { return window.study_page().reach().list().rowCount() > 0; });
+    camera.take("uncovered");
     map.set_look(time_look());
+    window.session().document.choose_plan(1);
+    camera.settle();
 
     const auto& island = window.session().document.study().sites[0].set->sites[7];
     map.go_to(*island.position);

@@ -20,6 +20,11 @@ std::unique_ptr<Command> assign_command();
 std::unique_ptr<Command> candidates_command();
 std::unique_ptr<Command> table_command();
 std::unique_ptr<Command> route_command();
+std::unique_ptr<Command> reach_command();
+std::unique_ptr<Command> surface_command();
+std::unique_ptr<Command> uncovered_command();
+std::unique_ptr<Command> reach_change_command();
+std::unique_ptr<Command> zones_command();
 std::unique_ptr<Command> answer_command();
 std::unique_ptr<Command> study_command();
 

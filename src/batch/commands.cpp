@@ -19,6 +19,10 @@ constexpr const char* kExamples = R"(Examples:
   otoro-batch table --roads roads.gpkg --demand pupils.csv --sites schools.geojson --travel walk \
       --measure distance --towards site --nearest 3 --out three-nearest.csv
   otoro-batch route --roads roads.gpkg --travel drive --stop -9.51,46.2 --stop -9.5,46.22 --stop -9.48,46.2 --best-order
+  otoro-batch reach --roads roads.gpkg --sites posts.geojson --travel respond --measure time --towards demand \
+      --limits 4min,8min --overlap nearest --out reach.gpkg
+  otoro-batch uncovered --roads roads.gpkg --sites posts.geojson --zones zones.geojson --demand households.csv \
+      --travel respond --measure time --towards demand --limit 8min --out uncovered.gpkg
   otoro-batch study --roads roads.gpkg --demand households.csv --sites posts.geojson --travel respond \
       --measure time --towards demand --standard "90% within 8min" --out saltmere.otoro.gpkg
   otoro-batch answer saltmere.otoro.gpkg --plan "Quay opens" --out tables/
@@ -51,6 +55,11 @@ int run(int argc, const char* const* argv) {
     add("candidates", "what each candidate would change if it were opened", candidates_command());
     add("table", "from every site to every demand place", table_command());
     add("route", "a way over several stops, turn by turn", route_command());
+    add("reach", "how far sites, or spots, reach: areas, roads, lines and circles", reach_command());
+    add("surface", "minutes or metres to the nearest site, as a raster", surface_command());
+    add("uncovered", "ground that no site reaches within a limit, patch by patch", uncovered_command());
+    add("reach-change", "what a second reach gains and loses against a first", reach_change_command());
+    add("zones", "whether every part of each zone is within a limit", zones_command());
     add("answer", "the answers of a saved study", answer_command());
     add("study", "files and a question put into a study file", study_command());
 

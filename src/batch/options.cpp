@@ -363,7 +363,8 @@ service::Study PlaceOptions::read_into(service::Study study, service::Question& 
     }
     if (sites.given()) question.sites.clear();
     for (const auto& layer : sites.choices()) {
-        auto in = files::add_sites({layer, if_given(site_id), {}, {}, {}}, "", task);
+        auto in = files::add_sites(
+            {layer, if_given(site_id), {}, {}, {}, if_given(site_zone), {}, if_given(site_limit)}, "", task);
         in = renamed(with_rule(std::move(in), rule), set_names(study, service::SetKind::sites));
         tell_reading(console, in.origin);
         question.sites.push_back(in.set->name);

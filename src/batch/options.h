@@ -122,7 +122,7 @@ struct QuestionOptions {
 struct PlaceOptions {
     FileOptions demand, sites, zones;
     AttachOptions attaching;
-    std::string demand_id, site_id, weight, group;
+    std::string demand_id, site_id, weight, group, site_limit, site_zone;
 
     void add_to(CLI::App& app, unsigned uses, bool required);
     [[nodiscard]] std::vector<std::string> inputs() const;

@@ -1,7 +1,5 @@
-#include <locale>
-#include <sstream>
-
 #include "batch/command.h"
+#include "batch/reach_options.h"
 #include "files/atomic_file.h"
 #include "files/geojson.h"
 #include "geo/amounts.h"
@@ -36,16 +34,6 @@ struct RouteBy : Command {
     }
     [[nodiscard]] int run() const override;
 };
-
-geo::LonLat parse_position(const std::string& text) {
-    double lon = 0, lat = 0;
-    char comma = 0, more = 0;
-    std::istringstream in(text);
-    in.imbue(std::locale::classic());
-    if (!(in >> lon >> comma >> lat) || comma != ',' || (in >> more) || std::abs(lon) > 180 || std::abs(lat) > 90)
-        throw InputError({"", std::nullopt, fmt::format("'{}' is not a position such as -9.51,46.2", text), ""});
-    return {lon, lat};
-}
 
 int RouteBy::run() const {
     Console console(quiet);

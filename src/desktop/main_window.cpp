@@ -187,6 +187,18 @@ void MainWindow::build_bar() {
     out_menu->addAction(tr("The answer as a table or layer\u2026"), this, [this] { exports_->choose_answer_file(); });
     out_menu->addAction(tr("The map as a picture\u2026"), exports_, &Exports::choose_map_file);
     out_menu->addAction(tr("The map to the clipboard"), exports_, &Exports::copy_map);
+    out_menu->addSeparator();
+    using Ground = Exports::GroundFile;
+    for (const auto& [what, text] : {std::pair{Ground::areas, tr("Reached ground as areas\u2026")},
+                                     std::pair{Ground::roads, tr("Reached roads\u2026")},
+                                     std::pair{Ground::lines, tr("Lines of equal time or distance\u2026")},
+                                     std::pair{Ground::circles, tr("Circles, and what they promise\u2026")},
+                                     std::pair{Ground::surface, tr("Time or distance as a surface\u2026")},
+                                     std::pair{Ground::change, tr("Reach gained and lost\u2026")},
+                                     std::pair{Ground::uncovered, tr("Uncovered ground\u2026")},
+                                     std::pair{Ground::zones, tr("Zones, how far each is covered\u2026")},
+                                     std::pair{Ground::failing, tr("Ground of zones that is not covered\u2026")}})
+        out_menu->addAction(text, this, [this, what] { exports_->choose_ground_file(what); });
     export_to->setMenu(out_menu);
     export_to->setObjectName("flat");
     export_to->setAccessibleName(tr("Export the answer or the map"));

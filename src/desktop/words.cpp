@@ -4,9 +4,13 @@
 #include <QLocale>
 #include <QRegularExpression>
 #include <QSettings>
+#include <QStringList>
 #include <algorithm>
 #include <utility>
+#include <variant>
 #include <vector>
+
+#include "geo/error.h"
 
 namespace otoro::desktop {
 namespace {
@@ -94,6 +98,43 @@ QString number(std::uint64_t n) { return QString::fromStdString(said_whole(stati
 
 QString counted(std::uint64_t n, const QString& one, const QString& many) {
     return QString("%1 %2").arg(number(n), n == 1 ? one : many);
+}
+
+QString said_limits(const std::vector<Amount>& limits) {
+    if (limits.empty()) return {};
+    const bool time = std::holds_alternative<Millis>(limits.front());
+    QStringList numbers;
+    for (const Amount& a : limits) {
+        const double v = time ? std::get<Millis>(a).minutes() : std::get<Millimetres>(a).metres();
+        numbers << QString::fromStdString(said_shortly(v));
+    }
+    return numbers.join(", ") + (time ? " min" : " m");
+}
+
+std::vector<Amount> limits_from(const QString& text) {
+    static const QRegularExpression unit("\\s*(min|m|km)\\s*$");
+    QString numbers = text.trimmed();
+    QString of = "min";
+    if (const auto found = unit.match(numbers); found.hasMatch()) {
+        of = found.captured(1);
+        numbers.truncate(found.capturedStart());
+    }
+    static const QRegularExpression apart("(,\\s+|;\\s*|\\s+)");
+    std::vector<Amount> out;
+    try {
+        for (const QString& one : numbers.split(apart, Qt::SkipEmptyParts)) {
+            const std::string said = (QString(one).replace(',', '.') + of).toStdString();
+            out.push_back(of == "min" ? Amount(parse_time(said)) : Amount(parse_length(said)));
+        }
+    } catch (const InputError&) {
+        return {};
+    }
+    constexpr std::size_t kMost = 100;
+    const auto count = [](const Amount& a) { return std::visit([](auto v) { return v.count(); }, a); };
+    std::sort(out.begin(), out.end(), [&](const Amount& a, const Amount& b) { return count(a) < count(b); });
+    out.erase(std::unique(out.begin(), out.end()), out.end());
+    if (out.size() > kMost || (!out.empty() && count(out.front()) <= 0)) return {};
+    return out;
 }
 
 }  // namespace otoro::desktop

@@ -31,4 +31,10 @@ QString number(std::uint64_t n);
 /// "1 record", "2 records". \param one, many translated already
 QString counted(std::uint64_t n, const QString& one, const QString& many);
 
+/// Limits as they are said together: "4, 8 min".
+QString said_limits(const std::vector<Amount>& limits);
+/// The same read again: numbers apart by commas followed by a space, semicolons or spaces, and a unit (min, m, km;
+/// none: minutes); ascending, each once. Empty if it cannot be read.
+std::vector<Amount> limits_from(const QString& text);
+
 }  // namespace otoro::desktop

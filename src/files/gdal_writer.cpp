@@ -5,6 +5,7 @@
 #include <ogr_spatialref.h>
 #include <ogrsf_frmts.h>
 
+#include <algorithm>
 #include <utility>
 
 #include "files/complaints.h"
@@ -35,11 +36,12 @@ private:
 
 }  // namespace
 
-GdalWriter::GdalWriter(const std::string& path, std::string shown_as) : shown_as_(std::move(shown_as)) {
+GdalWriter::GdalWriter(const std::string& path, std::string shown_as, const char* driver)
+    : shown_as_(std::move(shown_as)) {
     prepare_gdal();
     complaints_ = std::make_unique<Complaints>();
     const InAHurry hurry;
-    auto* d = GetGDALDriverManager()->GetDriverByName("GPKG");
+    auto* d = GetGDALDriverManager()->GetDriverByName(driver);
     if (d != nullptr) dataset_.reset(d->Create(path.c_str(), 0, 0, 0, GDT_Unknown, nullptr));
     if (!dataset_) refuse(complaints_->first());
     if (dataset_->TestCapability(ODsCTransactions)) dataset_->StartTransaction();
@@ -62,10 +64,22 @@ GdalWriter::Layer GdalWriter::layer(const std::string& name, OGRwkbGeometryType 
     OGRSpatialReference wgs84;
     wgs84.SetWellKnownGeogCS("WGS84");
     wgs84.SetAxisMappingStrategy(OAMS_TRADITIONAL_GIS_ORDER);
+    // Formats say which options they have; only GeoPackage's are used.
+    const bool geopackage = EQUAL(dataset_->GetDriverName(), "GPKG");
     const std::string about = "DESCRIPTION=" + description;
     std::vector<const char*> options;
-    if (!description.empty()) options.push_back(about.c_str());
-    if (index == SpatialIndex::none) options.push_back("SPATIAL_INDEX=NO");
+    if (!description.empty() && geopackage) options.push_back(about.c_str());
+    if (EQUAL(dataset_->GetDriverName(), "ESRI Shapefile")) options.push_back("ENCODING=UTF-8");
+    if (index == SpatialIndex::none && geopackage) options.push_back("SPATIAL_INDEX=NO");
+    // A GeoPackage's own two columns make way for fields of the same name.
+    const auto own_name = [&](const char* option, std::string column) {
+        const auto taken = [&](const Field& f) { return EQUAL(f.name.c_str(), column.c_str()); };
+        while (std::any_of(fields.begin(), fields.end(), taken)) column += "_";
+        return option + column;
+    };
+    const std::string key = own_name("FID=", "fid"), shape = own_name("GEOMETRY_NAME=", "geom");
+    if (geopackage)
+        for (const std::string* const option : {&key, &shape}) options.push_back(option->c_str());
     options.push_back(nullptr);
     OGRLayer* layer = dataset_->CreateLayer(name.c_str(), type == wkbNone ? nullptr : &wgs84, type,
                                             const_cast<char**>(options.data()));
@@ -122,6 +136,36 @@ void GdalWriter::Row::area(const std::vector<std::vector<geo::LonLat>>& rings) {
         polygon->addRingDirectly(ring.release());
     }
     feature_->SetGeometryDirectly(polygon.release());
+}
+
+void GdalWriter::Row::areas(const std::vector<reach::Polygon>& polygons) {
+    auto all = std::make_unique<OGRMultiPolygon>();
+    const auto add_ring = [](OGRPolygon& polygon, const std::vector<geo::LonLat>& vertices) {
+        auto ring = std::make_unique<OGRLinearRing>();
+        ring->setNumPoints(static_cast<int>(vertices.size()), FALSE);
+        for (std::size_t i = 0; i < vertices.size(); ++i)
+            ring->setPoint(static_cast<int>(i), vertices[i].lon, vertices[i].lat);
+        polygon.addRingDirectly(ring.release());
+    };
+    for (const auto& p : polygons) {
+        auto polygon = std::make_unique<OGRPolygon>();
+        add_ring(*polygon, p.outer);
+        for (const auto& hole : p.holes) add_ring(*polygon, hole);
+        all->addGeometryDirectly(polygon.release());
+    }
+    feature_->SetGeometryDirectly(all.release());
+}
+
+void GdalWriter::Row::lines(const std::vector<std::vector<geo::LonLat>>& lines) {
+    auto all = std::make_unique<OGRMultiLineString>();
+    for (const auto& vertices : lines) {
+        auto line = std::make_unique<OGRLineString>();
+        line->setNumPoints(static_cast<int>(vertices.size()), FALSE);
+        for (std::size_t i = 0; i < vertices.size(); ++i)
+            line->setPoint(static_cast<int>(i), vertices[i].lon, vertices[i].lat);
+        all->addGeometryDirectly(line.release());
+    }
+    feature_->SetGeometryDirectly(all.release());
 }
 
 void GdalWriter::Row::write() {

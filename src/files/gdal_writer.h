@@ -1,6 +1,6 @@
 #pragma once
 /// \file
-/// Writing GeoPackage layers through GDAL, with every refusal of the disk turned into an error.
+/// Writing layers through GDAL, with every refusal of the disk turned into an error.
 #include <ogr_core.h>
 
 #include <cstdint>
@@ -11,6 +11,7 @@
 
 #include "files/complaints.h"
 #include "geo/position.h"
+#include "reach/rings.h"
 
 class GDALDataset;
 class OGRFeature;
@@ -29,8 +30,8 @@ public:
     class Row;
     class Layer;
 
-    /// \param path where to write \param shown_as the path that errors name
-    GdalWriter(const std::string& path, std::string shown_as);
+    /// \param path where to write \param shown_as the path that errors name \param driver GDAL's name of the format
+    GdalWriter(const std::string& path, std::string shown_as, const char* driver = "GPKG");
     ~GdalWriter();
     GdalWriter(const GdalWriter&) = delete;
     GdalWriter& operator=(const GdalWriter&) = delete;
@@ -74,6 +75,9 @@ public:
     void line(std::span<const geo::LonLat> shape, std::span<const float> heights = {});
     /// Rings by the even-odd rule, as one polygon.
     void area(const std::vector<std::vector<geo::LonLat>>& rings);
+    /// All in one record.
+    void areas(const std::vector<reach::Polygon>& polygons);
+    void lines(const std::vector<std::vector<geo::LonLat>>& lines);
     /// \throws InputError
     void write();
 

@@ -3,7 +3,10 @@
 #include <fmt/format.h>
 
 #include <cmath>
+#include <iterator>
 #include <vector>
+
+#include "reach/overlay.h"
 
 namespace otoro::files {
 namespace {
@@ -39,7 +42,37 @@ std::string positions(const std::vector<geo::LonLat>& line) {
     return "[" + out + "]";
 }
 
+std::string exactly(const std::vector<geo::LonLat>& line) {
+    std::string out = "[";
+    for (const auto& p : line)
+        fmt::format_to(std::back_inserter(out), "{}[{:.9f},{:.9f}]", out.size() > 1 ? "," : "", p.lon, p.lat);
+    return out + "]";
+}
+
 }  // namespace
+
+std::vector<std::vector<geo::LonLat>> parts_by_meridian(const std::vector<std::vector<geo::LonLat>>& lines) {
+    std::vector<std::vector<geo::LonLat>> out;
+    for (const auto& line : lines)
+        for (auto& part : parts_of(line)) out.push_back(std::move(part));
+    return out;
+}
+
+std::string geojson_lines(const std::vector<std::vector<geo::LonLat>>& lines) {
+    std::string all;
+    for (const auto& part : parts_by_meridian(lines)) all += (all.empty() ? "" : ",") + exactly(part);
+    return fmt::format(R"({{"type":"MultiLineString","coordinates":[{}]}})", all);
+}
+
+std::string geojson_areas(const std::vector<reach::Polygon>& polygons) {
+    std::string all;
+    for (const auto& p : reach::normalised(polygons)) {
+        std::string rings = exactly(p.outer);
+        for (const auto& hole : p.holes) rings += "," + exactly(hole);
+        all += (all.empty() ? "[" : ",[") + rings + "]";
+    }
+    return fmt::format(R"({{"type":"MultiPolygon","coordinates":[{}]}})", all);
+}
 
 std::string geojson_shape(std::span<const geo::LonLat> points) {
     if (points.empty()) return "null";

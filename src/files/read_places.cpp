@@ -217,6 +217,21 @@ SiteFields guess_site_fields(const std::vector<std::string>& fields, const std::
             guess_field(fields, {"cost", "price"})};
 }
 
+namespace {
+
+/// Minutes, or an amount that says its unit.
+std::optional<Amount> limit_of(const std::string& text) {
+    double minutes = 0;
+    try {
+        if (parse_number(text, minutes)) return parse_time(text + "min");
+        return parse_amount(text);
+    } catch (const InputError&) {
+        return std::nullopt;
+    }
+}
+
+}  // namespace
+
 SitesRead read_sites(const SiteChoice& choice, const Task& task) {
     Source source(choice.layer, Shape::point, task);
     SitesRead out;
@@ -227,9 +242,11 @@ SitesRead read_sites(const SiteChoice& choice, const Task& task) {
                   resolve(source, choice.state, guessed.state, "the state"),
                   resolve(source, choice.capacity, guessed.capacity, "the capacity"),
                   resolve(source, choice.zone, guessed.zone, "the zone"),
-                  resolve(source, choice.cost, guessed.cost, "the cost")};
+                  resolve(source, choice.cost, guessed.cost, "the cost"),
+                  resolve(source, choice.limit, guessed.limit, "the limit")};
     const int zone = index_of(source, out.fields.zone);
     const int cost = index_of(source, out.fields.cost);
+    const int limit = index_of(source, out.fields.limit);
     const int id = index_of(source, out.fields.id);
     const int name = index_of(source, out.fields.name);
     const int state = index_of(source, out.fields.state);
@@ -269,6 +286,15 @@ SitesRead read_sites(const SiteChoice& choice, const Task& task) {
                     out.flaws.push_back({source.path(), number, s.id,
                                          fmt::format("its cost {}; it is taken as not known", bad), false,
                                          FlawKind::other, place});
+            }
+            if (const std::string text = source.text(record, limit); !text.empty()) {
+                s.limit = limit_of(text);
+                if (!s.limit)
+                    out.flaws.push_back({source.path(), number, s.id,
+                                         fmt::format("its limit '{}' is neither minutes nor an amount such as 8min or "
+                                                     "800m; it is taken as having none",
+                                                     text.substr(0, 40)),
+                                         false, FlawKind::other, place});
             }
             note_location(out.flaws, source.path(), number, s.id, wrong, place);
             out.sites.sites.push_back(std::move(s));

@@ -52,6 +52,7 @@ struct SiteFields {
     std::string capacity;
     std::string zone = {};  ///< which zone the site answers for
     std::string cost = {};
+    std::string limit = {};  ///< how far the site reaches; never guessed
     bool operator==(const SiteFields&) const = default;
 };
 SiteFields guess_site_fields(const std::vector<std::string>& fields, const std::string& key = {});
@@ -64,6 +65,7 @@ struct SiteChoice {
     std::optional<std::string> capacity;
     std::optional<std::string> zone = {};
     std::optional<std::string> cost = {};
+    std::optional<std::string> limit = {};  ///< texts with a unit, 8min or 800m; bare numbers are minutes
 };
 
 struct SitesRead {

@@ -106,6 +106,45 @@ std::vector<std::string> names_from(const json& j) {
 
 }  // namespace
 
+namespace {
+
+/// The switches of a view of reach by their names in the file.
+constexpr std::array kReachSwitches{
+    std::pair{"full", &service::ReachView::full},           std::pair{"own_limits", &service::ReachView::own_limits},
+    std::pair{"off_water", &service::ReachView::off_water}, std::pair{"in_zones", &service::ReachView::in_zones},
+    std::pair{"roads", &service::ReachView::roads},         std::pair{"lines", &service::ReachView::lines},
+    std::pair{"circles", &service::ReachView::circles}};
+
+json to_json(const service::ReachView& view) {
+    json j{{"overlap", name(view.overlap)},
+           {"cover", name(view.cover)},
+           {"circle_mm_per_hour", view.circle_speed.mm_per_hour()}};
+    for (const auto& limit : view.limits) j["limits"].push_back(to_json(limit));
+    for (const auto& [key, member] : kReachSwitches)
+        if (view.*member) j[key] = true;
+    return j;
+}
+
+service::ReachView reach_view_from(const json& j) {
+    service::ReachView view;
+    if (j.contains("limits"))
+        for (const auto& limit : j.at("limits")) view.limits.push_back(amount_from(limit));
+    if (view.limits.size() > service::kMostLimits) refuse("its limits of reach are too many");
+    for (std::size_t i = 1; i < view.limits.size(); ++i)
+        if (view.limits[i].index() != view.limits[0].index() || !(view.limits[i - 1] < view.limits[i]))
+            refuse("its limits of reach do not rise");
+    const auto overlap = service::parse_overlap(j.at("overlap").get<std::string>());
+    const auto cover = service::parse_cover_list(j.at("cover").get<std::string>());
+    if (!overlap || !cover) refuse("its view of reach is not known");
+    view.overlap = *overlap;
+    view.cover = *cover;
+    view.circle_speed = speed_from(j.at("circle_mm_per_hour"));
+    for (const auto& [key, member] : kReachSwitches) view.*member = j.value(key, false);
+    return view;
+}
+
+}  // namespace
+
 json to_json(const service::Question& q) {
     json j{{"name", q.name},
            {"demand", q.demand},
@@ -119,6 +158,7 @@ json to_json(const service::Question& q) {
     if (q.off_road_speed) j["off_road_mm_per_hour"] = q.off_road_speed->mm_per_hour();
     if (!q.zones.empty()) j["zones"] = q.zones;
     if (q.limit) j["limit"] = to_json(*q.limit);
+    if (!(q.reach == service::ReachView{})) j["reach"] = to_json(q.reach);
     if (q.standard) j["standard"] = {{"share_ppm", q.standard->share.ppm()}, {"limit", to_json(q.standard->limit)}};
     return j;
 }
@@ -148,6 +188,7 @@ service::Question question_from(const json& j) {
             if (ppm <= 0 || ppm > 1'000'000) refuse("its standard's share is out of range");
             q.standard = service::Standard{Share(ppm), amount_from(j.at("standard").at("limit"))};
         }
+        if (j.contains("reach")) q.reach = reach_view_from(j.at("reach"));
         return q;
     });
 }

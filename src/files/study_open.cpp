@@ -343,6 +343,17 @@ private:
         return {set, origin_from(about.at("origin"))};
     }
 
+    /// Studies of before have no such columns.
+    void read_limit(OGRFeature& row, places::Site& site) {
+        const auto given = [&](const char* field) {
+            const int at = row.GetFieldIndex(field);
+            return at >= 0 && row.IsFieldSetAndNotNull(at);
+        };
+        constexpr std::int64_t kMost = 1'000'000'000'000;
+        if (given("limit_ms")) site.limit = Millis(whole(row, "limit_ms", kMost));
+        if (given("limit_mm")) site.limit = Millimetres(whole(row, "limit_mm", kMost));
+    }
+
     service::SitesIn read_sites(const json& about, std::size_t index) {
         auto set = std::make_shared<places::SiteSet>();
         set->name = about.at("name").get<std::string>();
@@ -359,6 +370,7 @@ private:
                 s.zone = text(*row, "zone");
                 if (row->IsFieldSetAndNotNull(column(*row, "cost_millionths")))
                     s.cost = Weight(whole(*row, "cost_millionths", kMostWeight));
+                read_limit(*row, s);
             }
             set->sites.push_back(std::move(s));
         }

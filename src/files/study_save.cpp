@@ -98,7 +98,9 @@ void write_sites(GdalWriter& out, const std::string& layer_name, const places::S
                             {"state", OFTString},
                             {"capacity_millionths", OFTInteger64},
                             {"zone", OFTString},
-                            {"cost_millionths", OFTInteger64}});
+                            {"cost_millionths", OFTInteger64},
+                            {"limit_ms", OFTInteger64},
+                            {"limit_mm", OFTInteger64}});
     for (const auto& s : set.sites) {
         auto row = layer.row();
         row.set(0, s.id);
@@ -107,6 +109,9 @@ void write_sites(GdalWriter& out, const std::string& layer_name, const places::S
         if (s.capacity) row.set(3, s.capacity->count());
         if (!s.zone.empty()) row.set(4, s.zone);
         if (s.cost) row.set(5, s.cost->count());
+        if (s.limit)
+            row.set(std::holds_alternative<Millis>(*s.limit) ? 6 : 7,
+                    std::int64_t{std::visit([](auto v) { return v.count(); }, *s.limit)});
         if (s.position) row.point(*s.position);
         row.write();
     }

@@ -26,18 +26,6 @@ std::string digits(double v, int decimals) {
     return decimals < 0 ? plain_number(v) : fmt::format("{:.{}f}", v, decimals);
 }
 
-std::string csv_row(const std::vector<AnswerColumn>& columns, const AnswerRow& row) {
-    std::string line;
-    for (std::size_t k = 0; k < row.cells.size(); ++k) {
-        if (k > 0) line += ',';
-        const Cell& cell = row.cells[k];
-        if (const auto* text = std::get_if<std::string>(&cell)) line += csv_cell(*text);
-        if (const auto* whole = std::get_if<std::int64_t>(&cell)) line += std::to_string(*whole);
-        if (const auto* number = std::get_if<double>(&cell)) line += digits(*number, columns[k].decimals);
-    }
-    return line + "\r\n";
-}
-
 void write_csv(const service::Ready& ready, const service::Outcome& o, const WhichPlaces& which,
                const std::string& path, const Task& task) {
     const auto columns = answer_columns(ready);
@@ -46,7 +34,7 @@ void write_csv(const service::Ready& ready, const service::Outcome& o, const Whi
         std::string head;
         for (const auto& c : columns) head += (head.empty() ? "" : ",") + c.name;
         out.write(head + "\r\n");
-        each_row(ready, o, which, task, [&](const AnswerRow& row) { out.write(csv_row(columns, row)); });
+        each_row(ready, o, which, task, [&](const AnswerRow& row) { out.write(csv_row(columns, row.cells)); });
         out.close();
     });
 }
@@ -176,6 +164,18 @@ std::string csv_cell(const std::string& given) {
     std::string out = "\"";
     for (const char c : text) out += c == '"' ? std::string("\"\"") : std::string(1, c);
     return out + "\"";
+}
+
+std::string csv_row(const std::vector<AnswerColumn>& columns, const std::vector<Cell>& cells) {
+    std::string line;
+    for (std::size_t k = 0; k < cells.size(); ++k) {
+        if (k > 0) line += ',';
+        const Cell& cell = cells[k];
+        if (const auto* text = std::get_if<std::string>(&cell)) line += csv_cell(*text);
+        if (const auto* whole = std::get_if<std::int64_t>(&cell)) line += std::to_string(*whole);
+        if (const auto* number = std::get_if<double>(&cell)) line += digits(*number, columns[k].decimals);
+    }
+    return line + kCsvEnd;
 }
 
 void write_answer(const service::Ready& ready, const service::Outcome& outcome, const std::string& path,

@@ -32,6 +32,8 @@ void write_loads(const service::Outcome& outcome, const std::string& path);
 /// `+`, `-`, `@`, a tab or a return, and is no number, gets an apostrophe before it, so that a spreadsheet shows it and
 /// does not work it out; the apostrophe is taken off again where Otoro reads a table.
 std::string csv_cell(const std::string& text);
+/// A row with its end; numbers as their columns want them.
+std::string csv_row(const std::vector<AnswerColumn>& columns, const std::vector<Cell>& cells);
 /// Every row ends so.
 inline constexpr const char* kCsvEnd = "\r\n";
 

@@ -61,11 +61,4 @@ std::optional<Attachment> attach(const roads::Network& network, const std::vecto
 std::optional<Attachment> attach_to_named(const roads::Network& network, const std::vector<bool>& usable,
                                           geo::LonLat place, const std::string& road, Millimetres limit);
 
-/// Distance along a link's shape from its start to each vertex, scaled so that the last equals the link's length.
-std::vector<Millimetres> vertex_offsets(const roads::Network& network, LinkId link);
-
-/// The part of a link's shape between two offsets, in the order travelled: from `from` to `to`, which may run
-/// backwards.
-std::vector<geo::LonLat> shape_between(const roads::Network& network, LinkId link, Millimetres from, Millimetres to);
-
 }  // namespace otoro::places

@@ -113,6 +113,9 @@ std::string SiteSet::digest() const {
         // What earlier versions did not know counts only where it is there, so that their digests hold.
         if (!s.zone.empty()) d.text("zone").text(s.zone);
         if (s.cost) d.text("cost").value(s.cost->count());
+        if (s.limit)
+            d.text(std::holds_alternative<Millis>(*s.limit) ? "limit in time" : "limit in length")
+                .value(std::visit([](auto v) { return v.count(); }, *s.limit));
     }
     add(d, attaching);
     return d.hex();

@@ -7,6 +7,7 @@
 #include <string>
 #include <vector>
 
+#include "geo/amounts.h"
 #include "geo/ids.h"
 #include "geo/position.h"
 #include "geo/units.h"
@@ -68,8 +69,9 @@ struct Site {
     std::optional<geo::LonLat> position;
     SiteState state = SiteState::open;
     std::optional<Weight> capacity;
-    std::string zone = {};            ///< of the zone that it answers for; empty: none
-    std::optional<Weight> cost = {};  ///< of having it, in whatever the file counts; millionths like a weight
+    std::string zone = {};             ///< of the zone that it answers for; empty: none
+    std::optional<Weight> cost = {};   ///< of having it, in whatever the file counts; millionths like a weight
+    std::optional<Amount> limit = {};  ///< how far it reaches, where sites differ in that
 };
 
 /// A set of sites in file order. That order settles ties.

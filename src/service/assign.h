@@ -30,6 +30,7 @@
 #include "geo/task.h"
 #include "places/joined.h"
 #include "places/zones.h"
+#include "reach/ground.h"
 #include "roads/network.h"
 #include "routing/choice.h"
 #include "routing/turn_costs.h"
@@ -60,7 +61,9 @@ struct Ready {
     /// Links that places may be attached to, one a set.
     std::vector<std::shared_ptr<const std::vector<bool>>> for_demand, for_sites;
     std::shared_ptr<const std::vector<std::uint32_t>> zone_of;  ///< one a demand place; null where there are no zones
-    std::shared_ptr<const Prepared> prepared;                   ///< for sweeping; null until `prepare_searches`
+    /// Ground as places of the first demand set would be attached; its strips are found when they are asked for.
+    std::shared_ptr<const reach::Ground> ground;
+    std::shared_ptr<const Prepared> prepared;  ///< for sweeping; null until `prepare_searches`
 };
 
 /// The attach limit of a demand set: its own, or the question's.

@@ -107,6 +107,15 @@ std::shared_ptr<const Ready> prepare(const Inputs& inputs, const Question& quest
                                   on_same_costs ? &on_same_costs->for_demand : nullptr);
     ready->for_sites = links_for(*ready, inputs.sites, on_same_costs ? &on_same_costs->inputs.sites : nullptr,
                                  on_same_costs ? &on_same_costs->for_sites : nullptr);
+    if (!ready->for_demand.empty()) {
+        const Millimetres limit = attach_limit_of(*ready, 0);
+        const auto* known = earlier ? earlier->ground.get() : nullptr;
+        const bool same_ground = known && known->limit() == limit && &known->network() == &network &&
+                                 (&known->use() == ready->for_demand[0].get() || known->use() == *ready->for_demand[0]);
+        ready->ground = same_ground
+                            ? earlier->ground
+                            : std::make_shared<const reach::Ground>(inputs.network, ready->for_demand[0], limit);
+    }
     if (inputs.zones) {
         task.at("finding zones", 0.9);
         ready->zone_of = earlier && earlier->inputs.zones == inputs.zones && earlier->inputs.demand == inputs.demand

@@ -8,6 +8,7 @@
 #include "geo/amounts.h"
 #include "places/attach.h"
 #include "places/demand.h"
+#include "service/reach_view.h"
 #include "service/serving.h"
 #include "travel/profile.h"
 
@@ -45,9 +46,18 @@ struct Question {
     /// Off-road legs count, at this speed; none: they are reported and not counted.
     std::optional<Speed> off_road_speed;
     std::string zones = {};  ///< name of the zones by which the answer is summed up; empty: the study's first
+    ReachView reach = {};
     bool operator==(const Question&) const = default;
 
     [[nodiscard]] routing::Measure measure() const { return measure_of(serving); }
 };
+
+/// Whether the same answer holds for both: they are equal but for name, standard and how reach is looked at.
+inline bool same_answer(Question a, const Question& b) {
+    a.name = b.name;
+    a.standard = b.standard;
+    a.reach = b.reach;
+    return a == b;
+}
 
 }  // namespace otoro::service

@@ -68,6 +68,12 @@ Searching::Searching(const Ready& ready, const std::shared_ptr<const CostedNetwo
     if (choice.manner == routing::Manner::one_to_all) prepared_ = prepared_under(ready, *costed, graph_);
 }
 
+Searching::Searching(const Ready& ready, const Outcome& outcome)
+    : graph_(graph_under(ready, outcome)),
+      prepared_(outcome.traces->labels.prepared()),
+      states_(outcome.traces->costed->states),
+      of_ways_(!outcome.traces->costed->turns.free()) {}
+
 std::pair<Labels, std::string> Searching::labels(std::span<const routing::Seed> seeds, const Task& task) const {
     task.at("finding the nearest site", 0.0);
     if (prepared_) {
@@ -83,6 +89,10 @@ std::pair<Labels, std::string> Searching::labels(std::span<const routing::Seed> 
         return {Labels(std::move(labels), of_ways_, states_, *prepared_), why_};
     }
     return {Labels(nearest_of_many(*graph_, seeds, kFar - 1, task), of_ways_, states_), why_};
+}
+
+Labels Searching::labels_within(std::span<const routing::Seed> seeds, std::uint32_t limit, const Task& task) const {
+    return {nearest_of_many(*graph_, seeds, std::min(limit, kFar - 1), task), of_ways_, states_};
 }
 
 namespace {

@@ -20,8 +20,14 @@ std::shared_ptr<const CostedNetwork> costed_under(const Ready& ready, const Plan
 class Searching {
 public:
     Searching(const Ready& ready, const std::shared_ptr<const CostedNetwork>& costed);
+    /// On what an answer was searched on, so that nothing is laid out again. \pre it has its traces
+    Searching(const Ready& ready, const Outcome& outcome);
     /// Labels from these seeds, and in a sentence how they were found. \throws Stopped
     [[nodiscard]] std::pair<Labels, std::string> labels(std::span<const routing::Seed> seeds, const Task& task) const;
+    /// Labels up to a cost in the question's measure, by a plain search: what is farther has none. \throws Stopped
+    [[nodiscard]] Labels labels_within(std::span<const routing::Seed> seeds, std::uint32_t limit,
+                                       const Task& task) const;
+    [[nodiscard]] const routing::Graph& graph() const { return *graph_; }
 
 private:
     std::shared_ptr<const routing::Graph> graph_;

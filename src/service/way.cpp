@@ -3,6 +3,7 @@
 #include <cmath>
 #include <numbers>
 
+#include "roads/shape.h"
 #include "routing/turn_costs.h"
 
 namespace otoro::service {
@@ -39,7 +40,7 @@ void WayWriter::begin_leg(bool first) {
 }
 
 void WayWriter::stretch(LinkId link, Millimetres from, Millimetres to) {
-    const auto shape = places::shape_between(network_, link, from, to);
+    const auto shape = roads::shape_between(network_, link, from, to);
     if (shape.size() < 2 || from == to) return;
     Turn turn = next_;
     if (begun_) {

@@ -1,8 +1,5 @@
 #include "batch/commands.h"
 
-#include <fcntl.h>
-#include <unistd.h>
-
 #include <algorithm>
 #include <cstdio>
 #include <map>
@@ -10,6 +7,7 @@
 #include <sstream>
 
 #include "batch/options.h"
+#include "batch/running.h"
 #include "files/add_data.h"
 #include "files/study_file.h"
 #include "support/asking.h"
@@ -17,50 +15,10 @@
 
 using namespace otoro;
 using test::Folder;
+using test::Ran;
+using test::run;
 
 namespace {
-
-struct Ran {
-    int code = 0;
-    std::string out;
-    std::string err;
-};
-
-/// Sends a file descriptor into a file while it lives.
-class Redirected {
-public:
-    Redirected(int fd, const std::string& path) : fd_(fd), kept_(::dup(fd)) {
-        const int file = ::open(path.c_str(), O_WRONLY | O_CREAT | O_TRUNC, 0600);
-        ::dup2(file, fd);
-        ::close(file);
-    }
-    ~Redirected() {
-        std::fflush(nullptr);
-        ::dup2(kept_, fd_);
-        ::close(kept_);
-    }
-    Redirected(const Redirected&) = delete;
-    Redirected& operator=(const Redirected&) = delete;
-
-private:
-    int fd_, kept_;
-};
-
-Ran run(const std::vector<std::string>& arguments) {
-    const Folder folder;
-    std::vector<const char*> argv{"otoro-batch"};
-    for (const auto& a : arguments) argv.push_back(a.c_str());
-    Ran r;
-    {
-        std::fflush(nullptr);
-        const Redirected out(STDOUT_FILENO, folder.file("out"));
-        const Redirected err(STDERR_FILENO, folder.file("err"));
-        r.code = batch::run(static_cast<int>(argv.size()), argv.data());
-    }
-    r.out = test::contents(folder.file("out"));
-    r.err = test::contents(folder.file("err"));
-    return r;
-}
 
 const std::string kRoads = OTORO_SALTMERE "/roads.gpkg";
 const std::string kHomes = OTORO_SALTMERE "/households.csv";

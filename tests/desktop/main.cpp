@@ -1,5 +1,6 @@
 #define CATCH_CONFIG_RUNNER
-#include <QStandardPaths>
+#include <QDir>
+#include <QFile>
 #include <QTemporaryDir>
 #include <catch2/catch.hpp>
 #include <cstdio>
@@ -28,10 +29,15 @@ void hear(QtMsgType type, const QMessageLogContext&, const QString& text) {
 
 int main(int argc, char** argv) {
     qputenv("QT_QPA_PLATFORM", "offscreen");
-    const QTemporaryDir runtime;
-    qputenv("XDG_RUNTIME_DIR", runtime.path().toUtf8());
+    // Tests run side by side: what one of them remembers (recent studies, sizes) is nothing to the others.
+    const QTemporaryDir home;
+    for (const char* folder : {"XDG_RUNTIME_DIR", "XDG_CONFIG_HOME", "XDG_DATA_HOME", "XDG_CACHE_HOME"}) {
+        const QString path = home.filePath(QString::fromLatin1(folder).toLower());
+        QDir().mkpath(path);
+        QFile::setPermissions(path, QFile::ReadOwner | QFile::WriteOwner | QFile::ExeOwner);
+        qputenv(folder, path.toUtf8());
+    }
     qInstallMessageHandler(hear);
-    QStandardPaths::setTestModeEnabled(true);
     otoro::desktop::Application app(argc, argv);
     QApplication::setApplicationName("otoro-test");
     QApplication::setOrganizationName("otoro-test");

@@ -479,3 +479,26 @@ TEST_CASE("Leaving one file out while it is read leaves the others waiting") {
     panel.accept();
     REQUIRE(wait_for([&] { return desk.session().document.study().demand.size() == 2; }));
 }
+
+TEST_CASE("Going back to what was saved before, while something newer is being saved, is a change") {
+    Desk desk;
+    desk.add_saltmere();
+    const auto path = QString::fromStdString(desk.folder.file("s.otoro.gpkg"));
+    desk.window.files().save(path);
+    REQUIRE(desk.settle());
+    REQUIRE_FALSE(desk.session().document.has_unsaved_changes());
+    desk.session().document.edit("name", [](service::Study& s) { s.name = "newer"; });
+    desk.window.files().save(path);
+    desk.session().document.undo_stack().undo();
+    CHECK(desk.session().document.has_unsaved_changes());  // the file is about to be the newer one
+    REQUIRE(wait_for([&] { return !desk.window.jobs().busy(); }));
+    CHECK(desk.session().document.has_unsaved_changes());
+    CHECK(files::open_study(path.toStdString(), Task()).name == "newer");
+    desk.session().document.undo_stack().redo();
+    CHECK_FALSE(desk.session().document.has_unsaved_changes());
+    // A save that fails leaves it as it was.
+    desk.window.files().save(QString::fromStdString(desk.folder.file("no/such/s.otoro.gpkg")));
+    CHECK(desk.session().document.has_unsaved_changes());
+    REQUIRE(wait_for([&] { return !desk.window.jobs().busy(); }));
+    CHECK_FALSE(desk.session().document.has_unsaved_changes());
+}

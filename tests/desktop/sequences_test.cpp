@@ -2,12 +2,14 @@
 /// shown is what the core answers; now and then the study is saved and must open again as the same. A failure names the
 /// seed (OTORO_SEQUENCE_SEED) and the acts before it.
 #include <QCheckBox>
+#include <QComboBox>
 #include <QContextMenuEvent>
 #include <QLineEdit>
 #include <QListWidget>
 #include <QMenu>
 #include <QRadioButton>
 #include <QTableView>
+#include <QTableWidget>
 #include <catch2/catch.hpp>
 #include <random>
 
@@ -17,8 +19,12 @@
 #include "desktop/parts/closure_editor.h"
 #include "desktop/parts/curve_view.h"
 #include "desktop/parts/findings_list.h"
+#include "desktop/parts/legend.h"
 #include "desktop/parts/plan_list.h"
 #include "desktop/parts/question_list.h"
+#include "desktop/parts/reach_bar.h"
+#include "desktop/parts/reach_panel.h"
+#include "desktop/parts/reach_switches.h"
 #include "desktop/parts/records_panel.h"
 #include "files/study_file.h"
 
@@ -68,7 +74,13 @@ public:
                                                                    {"question", &Person::question},
                                                                    {"find", &Person::find},
                                                                    {"paste", &Person::paste},
-                                                                   {"save and edit", &Person::save_and_edit}};
+                                                                   {"save and edit", &Person::save_and_edit},
+                                                                   {"look", &Person::look},
+                                                                   {"legend of reach", &Person::reach_switches},
+                                                                   {"legend of reach", &Person::reach_switches},
+                                                                   {"limits of reach", &Person::reach_limits},
+                                                                   {"list of ground", &Person::ground_list},
+                                                                   {"export ground", &Person::export_ground}};
         const auto& [name, what] = acts[static_cast<std::size_t>(pick(0, static_cast<int>(acts.size()) - 1))];
         done_.push_back(name);
         (this->*what)();
@@ -112,6 +124,31 @@ public:
             CHECK(plans.currentRow() == static_cast<int>(session.document.plan_index()));
             CHECK(plans.item(plans.currentRow())->data(Qt::AccessibleTextRole).toString().endsWith(share));
         }
+        check_ground(own);
+    }
+
+    /// What is listed beside the map is what is asked, and of all ground it is who the table has within the limit.
+    void check_ground(const service::Outcome& own) {
+        auto& asker = desk_.page().reach().asker();
+        const auto& map = desk_.map();
+        if (!map.ground_asked()) return;
+        REQUIRE(wait_for([&] {
+            const auto asked = map.ground_asked();
+            return !asked || (!asker.busy() && asker.has(*asked));
+        }));
+        CHECK(desk_.session().document.question().reach.overlap == map.style_now().reach.overlap);
+        const auto found = asker.found();
+        if (!found || !found->areas) return;
+        const auto& asked = found->asked;
+        const auto& request = found->areas->request;
+        const bool all = !asked.from && asked.sites.empty() && !asked.view.in_zones && !request.limits.empty() &&
+                         (request.overlap == service::Overlap::nearest || request.overlap == service::Overlap::merged);
+        if (!all) return;
+        std::size_t listed = 0, within = 0;
+        for (const auto& a : found->areas->areas)
+            if (!request.full || a.to == request.limits.back()) listed += a.places.size();
+        for (const auto& p : own.places) within += p.served() && is_within(p, request.limits.back()) ? 1 : 0;
+        CHECK(listed == within);
     }
 
     void check_round_trip() {
@@ -385,6 +422,62 @@ private:
     void records() {
         auto& table = desk_.page().records().demand_table();
         if (table.model()->rowCount() > 0) table.selectRow(pick(0, table.model()->rowCount() - 1));
+    }
+    void look() {
+        const auto& looks = map_looks();
+        const auto* const look = looks[static_cast<std::size_t>(pick(0, static_cast<int>(looks.size()) - 1))];
+        desk_.window.show_study();
+        QTest::mouseClick(desk_.page().legend().look(look->key()), Qt::LeftButton);
+    }
+    void reach_switches() {
+        auto& switches = desk_.page().legend().reach();
+        if (chance(4)) desk_.page().map().set_look(chance(3) ? uncovered_look() : reach_look());
+        const auto choose = [&](QComboBox& box) {
+            if (!box.isVisible() || box.count() == 0) return;
+            box.setCurrentIndex(pick(0, box.count() - 1));
+            emit box.activated(box.currentIndex());
+        };
+        using service::ReachView;
+        const std::array boxes{&ReachView::full,      &ReachView::roads,    &ReachView::lines,     &ReachView::circles,
+                               &ReachView::off_water, &ReachView::in_zones, &ReachView::own_limits};
+        switch (pick(0, 5)) {
+            case 0:
+                return choose(switches.overlap());
+            case 1:
+                return choose(switches.compared());
+            case 2:
+                return choose(switches.cover());
+            case 3:
+                switches.limits().setText(chance(3) ? "far" : chance(2) ? "3, 9 min" : "500, 2000 m");
+                QTest::keyClick(&switches.limits(), Qt::Key_Return);
+                return;
+            case 4:
+                return desk_.map().reach_of_site(chance(2) ? std::optional<std::string>("A2") : std::nullopt);
+            default:
+                auto& box = switches.box(boxes[static_cast<std::size_t>(pick(0, 6))]);
+                if (box.isVisible()) box.click();
+        }
+    }
+    void reach_limits() {
+        auto& bar = desk_.page().legend().reach_bar();
+        if (!bar.isVisible()) return;
+        const std::array keys{Qt::Key_Left, Qt::Key_Right, Qt::Key_Insert, Qt::Key_Delete, Qt::Key_Up};
+        for (int i = pick(1, 4); i > 0; --i) QTest::keyClick(&bar, keys[static_cast<std::size_t>(pick(0, 4))]);
+    }
+    void ground_list() {
+        auto& list = desk_.page().reach().list();
+        if (!list.isVisible() || list.rowCount() == 0) return;
+        const auto* const item = list.item(pick(0, list.rowCount() - 1), 0);
+        list.scrollToItem(item);
+        QTest::mouseClick(list.viewport(), Qt::LeftButton, {}, list.visualItemRect(item).center());
+    }
+    void export_ground() {
+        using File = Exports::GroundFile;
+        const std::array all{std::pair{File::areas, "g.geojson"}, std::pair{File::roads, "g.fgb"},
+                             std::pair{File::uncovered, "g.gpkg"}, std::pair{File::change, "g.shp"},
+                             std::pair{File::zones, "g.csv"}};
+        const auto& [what, name] = all[static_cast<std::size_t>(pick(0, 4))];
+        desk_.window.exports().ground(QString::fromStdString(desk_.folder.file(name)), what);
     }
     void find() {
         desk_.window.find_box().setText(chance(2) ? "row" : "nothing like it");

@@ -174,12 +174,23 @@ service::Question question() {
     q.standard = service::Standard{Share::percent(77.7), Millimetres::metres(2'500)};
     q.attach_limit = Millimetres::metres(123);
     q.off_road_speed = Speed::km_per_hour(4.8);
+    q.reach = {{Millis::minutes(3), Millis::minutes(11)},
+               service::Overlap::count,
+               true,
+               true,
+               true,
+               true,
+               true,
+               true,
+               true,
+               Speed::km_per_hour(33),
+               service::CoverList::own_zones};
     return q;
 }
 
 void check_same(const service::Question& a, const service::Question& b) {
     const auto& [name, demand, sites, by_weight, use, serving, profile, towards, limit, standard, attach_limit,
-                 off_road_speed, zones] = b;
+                 off_road_speed, zones, reach] = b;
     CHECK(name == a.name);
     CHECK(zones == a.zones);
     CHECK(demand == a.demand);
@@ -195,6 +206,13 @@ void check_same(const service::Question& a, const service::Question& b) {
     CHECK((share == a.standard->share && standard_limit == a.standard->limit));
     CHECK(attach_limit == a.attach_limit);
     CHECK(both(a.off_road_speed, off_road_speed));
+    const auto& [limits, overlap, full, own_limits, off_water, in_zones, roads, lines, circles, circle_speed, cover] =
+        reach;
+    CHECK(limits == a.reach.limits);
+    CHECK((overlap == a.reach.overlap && full == a.reach.full && own_limits == a.reach.own_limits));
+    CHECK((off_water == a.reach.off_water && in_zones == a.reach.in_zones && roads == a.reach.roads));
+    CHECK((lines == a.reach.lines && circles == a.reach.circles && cover == a.reach.cover));
+    CHECK(circle_speed == a.reach.circle_speed);
 }
 
 void check_same(const service::Plan& a, const service::Plan& b) {
@@ -246,8 +264,9 @@ service::Study study() {
     auto sites = std::make_shared<places::SiteSet>();
     sites->name = "schools";
     sites->sites = {
-        {"S 1", "Quay", test::place({5, 6}), places::SiteState::candidate, Weight::of(30), "w1", Weight::of(1.5)},
-        {"S 1", "", std::nullopt, places::SiteState::closed, std::nullopt}};
+        {"S 1", "Quay", test::place({5, 6}), places::SiteState::candidate, Weight::of(30), "w1", Weight::of(1.5),
+         Millis(481'234)},
+        {"S 1", "", std::nullopt, places::SiteState::closed, std::nullopt, "", std::nullopt, Millimetres(2'500'001)}};
     sites->attaching = attaching();
     s.sites = {{sites, origin("sites")}};
     s.question() = question();
@@ -333,10 +352,10 @@ TEST_CASE("Every field of every part of a study comes back from its file") {
     CHECK(s_name == "schools");
     REQUIRE(s_sites.size() == 2);
     for (std::size_t i = 0; i < 2; ++i) {
-        const auto& [id, site_name, position, state, capacity, zone, cost] = s_sites[i];
+        const auto& [id, site_name, position, state, capacity, zone, cost, limit] = s_sites[i];
         const auto& o = before.sites[0].set->sites[i];
         CHECK((id == o.id && site_name == o.name && position == o.position && state == o.state &&
-               capacity == o.capacity && zone == o.zone && cost == o.cost));
+               capacity == o.capacity && zone == o.zone && cost == o.cost && limit == o.limit));
     }
     check_same(before.sites[0].set->attaching, s_attaching);
     check_same(before.sites[0].origin, sites[0].origin);

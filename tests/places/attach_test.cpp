@@ -2,6 +2,7 @@
 
 #include "geo/ellipsoid.h"
 #include "places/demand.h"
+#include "roads/shape.h"
 #include "support/town.h"
 
 using namespace otoro;
@@ -94,12 +95,12 @@ TEST_CASE("Attaching many places agrees with looking at every road for each") {
 
 TEST_CASE("A part of a road's shape can be cut out in either direction") {
     const auto net = Town().draw({{0, 0}, {100, 0}, {100, 100}}).network();
-    const auto there = places::shape_between(*net, LinkId(0u), Millimetres::metres(50), Millimetres::metres(150));
+    const auto there = roads::shape_between(*net, LinkId(0u), Millimetres::metres(50), Millimetres::metres(150));
     REQUIRE(there.size() == 3);
     CHECK(geo::distance_metres(there[0], test::place({50, 0})) < 0.01);
     CHECK(geo::distance_metres(there[1], test::place({100, 0})) < 0.01);
     CHECK(geo::distance_metres(there[2], test::place({100, 50})) < 0.01);
-    auto back = places::shape_between(*net, LinkId(0u), Millimetres::metres(150), Millimetres::metres(50));
+    auto back = roads::shape_between(*net, LinkId(0u), Millimetres::metres(150), Millimetres::metres(50));
     std::reverse(back.begin(), back.end());
     CHECK(back == there);
 }

@@ -24,11 +24,12 @@ public:
         const auto g = files::guess_site_fields(layer.fields, layer.key);
         return {{tr("Id from"), g.id},       {tr("Name from"), g.name},
                 {tr("State from"), g.state}, {tr("Capacity from"), g.capacity},
-                {tr("Zone from"), g.zone},   {tr("Cost from"), g.cost}};
+                {tr("Zone from"), g.zone},   {tr("Cost from"), g.cost},
+                {tr("Limit from"), g.limit}};
     }
     [[nodiscard]] Added add(const AddChoice& choice, const Task& task) const override {
         const auto& f = choice.fields;
-        const auto in = files::add_sites({choice.layer, f[0], f[1], f[2], f[3], f[4], f[5]}, choice.name, task);
+        const auto in = files::add_sites({choice.layer, f[0], f[1], f[2], f[3], f[4], f[5], f[6]}, choice.name, task);
         const QString file = QFileInfo(QString::fromStdString(choice.layer.path)).fileName();
         return {tr("%1: %2").arg(file, counted(in.set->count(), tr("site"), tr("sites"))),
                 [in](service::Study& s) { s = with_sites(std::move(s), in); }};

@@ -137,6 +137,8 @@ void MapView::let_go() {
         return update();
     }
     if (dragged_) return give_up_drag();  // the site stays where it was
+    if (reach_from_ && style_.look == &reach_look()) return set_reach_from(std::nullopt);
+    if (style_.reach.one_site && style_.look == &reach_look()) return reach_of_site(std::nullopt);
     cursor_.reset();
     clear_reading();
     set_marks({});
@@ -153,7 +155,7 @@ bool MapView::event(QEvent* e) {
 
 void MapView::forget_drag() {
     if (dragged_ || panning_) unsetCursor();
-    pressed_ = panning_ = drag_moved_ = false;
+    pressed_ = panning_ = drag_moved_ = dragging_spot_ = false;
     dragged_.reset();
     box_from_.reset();
     update();
@@ -200,6 +202,8 @@ void MapView::mousePressEvent(QMouseEvent* e) {
     if (e->button() != Qt::LeftButton) return;
     pressed_ = true;
     pressed_at_ = last_at_ = e->position();
+    dragging_spot_ = on_spot(e->position());
+    if (dragging_spot_) return setCursor(Qt::ClosedHandCursor);
     const auto site = site_at(e->position());
     const auto sites = sites_now();
     if (site && site->value() < sites.size()) dragged_ = Dragged{sites[site->value()].planned, *site};
@@ -222,7 +226,9 @@ void MapView::mouseMoveEvent(QMouseEvent* e) {
     if ((e->position() - pressed_at_).manhattanLength() > 4) drag_moved_ = true;
     if (!drag_moved_) return;
     clear_reading();
-    if (panning_) {
+    if (dragging_spot_) {
+        set_reach_from(place_of(e->position()));
+    } else if (panning_) {
         setCursor(Qt::ClosedHandCursor);
         view_.centre -= moved / view_.pixels_per_metre;
         moved_ = true;
@@ -252,6 +258,12 @@ void MapView::drop_at(QPointF at) {
 
 void MapView::mouseReleaseEvent(QMouseEvent* e) {
     if (sketch_ || !pressed_ || e->button() != Qt::LeftButton) return;
+    if (std::exchange(dragging_spot_, false)) {
+        unsetCursor();
+        forget_drag();
+        emit style_changed();
+        return;
+    }
     const bool moved = drag_moved_;
     const auto box = box_from_;
     if (moved && dragged_) return drop_at(e->position());
@@ -303,11 +315,15 @@ void MapView::pick(QPointF at, bool more) {
         return;
     }
     const auto place = place_at(at);
-    if (!place && !more && s.places.empty())
+    if (!place && !more) {
         if (const auto road = road_near(at)) {
             pressed_road_ = PressedRoad{*road, place_of(at), mapToGlobal(at.toPoint())};
             one_click_.start(QApplication::doubleClickInterval());
+        } else if (ground_colours()) {
+            emit ground_pressed(place_of(at));
+            return;
         }
+    }
     if (place) {
         const auto known = std::find(s.places.begin(), s.places.end(), *place);
         if (known == s.places.end())

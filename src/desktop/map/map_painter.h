@@ -22,6 +22,7 @@ struct MapStyle {
     const MapLook* look = &time_look();
     std::set<Layer> hidden;
     Amount limit = Millis::minutes(8);  ///< where the ramp turns
+    ReachStyle reach;
     bool stale = false;                 ///< the answer is out of date: a veil lies over the ground
     std::vector<std::uint32_t> picked;  ///< demand places that stand out, ascending
     std::optional<SiteIndex> picked_site;

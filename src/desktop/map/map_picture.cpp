@@ -10,6 +10,7 @@
 #include <cmath>
 #include <functional>
 
+#include "desktop/map/ground_drawing.h"
 #include "desktop/map/road_names.h"
 #include "desktop/theme.h"
 #include "desktop/words.h"
@@ -53,6 +54,10 @@ QSize MapPicture::sheet() const {
     return {width, static_cast<int>(std::ceil(head_height() + size.height() + legend_height()))};
 }
 
+void MapPicture::find_ground(const Task& task) {
+    if (ground) found_ = desktop::find_ground(*ground, 0, task);
+}
+
 void MapPicture::paint(QPainter& painter) const {
     const QSizeF all = sheet();
     const double head = head_height();
@@ -68,6 +73,10 @@ void MapPicture::paint(QPainter& painter) const {
 
 void MapPicture::paint_map(QPainter& painter) const {
     paint_ground(painter, view, *scene, answer.get(), style);
+    if (ground) {
+        const auto found = found_ ? found_ : desktop::find_ground(*ground, 0, Task());
+        desktop::paint(painter, view, drawing_of(*found, style, scene->world(), GroundParts::all));
+    }
     if (style.stale && answer) paint_veil(painter, view);
     if (style.shows(Layer::labels)) {
         if (style.shows(Layer::zones)) paint_zone_names(painter, view, *scene);
@@ -99,7 +108,12 @@ void MapPicture::paint_legend(QPainter& p, const QRectF& where) const {
     const QFontMetricsF metrics(p.font());
     constexpr double kScaleWide = 230;
     const double y = where.top() + metrics.height() / 2;
-    if (answer)
+    const auto keys = ground_keys(style);
+    if (answer && !keys.empty())
+        paint_ground_keys(p, {where.left(), where.top(), where.width(), metrics.height()}, keys);
+    else if (const auto colours = style.look->ground(style.reach, style.limit); answer && colours)
+        paint_ground_legend(p, {where.left(), where.top(), kScaleWide, 14 + metrics.height()}, *colours);
+    else if (answer)
         style.look->paint_legend(p, {where.left(), where.top(), kScaleWide, 14 + metrics.height()}, &answer->outcome,
                                  style.limit);
     double x = where.left() + kScaleWide + 24;

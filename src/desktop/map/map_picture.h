@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "desktop/map/map_painter.h"
+#include "desktop/models/ground_finder.h"
 
 namespace otoro::desktop {
 
@@ -18,6 +19,7 @@ struct MapPicture {
     PlanAnswerPtr answer;
     Viewport view;
     MapStyle style;
+    std::optional<GroundAsked> ground;  ///< what is drawn of exact shapes, worked out for the drawing
     std::vector<service::SiteOutcome> sites;
     std::vector<roads::Closure> closures;
     QSize size;  ///< of the window's map, in points
@@ -25,6 +27,10 @@ struct MapPicture {
     QString plan;
     QString question;  ///< its sentence
     QString verdict;   ///< "84.1 %, not met"; empty without a standard
+
+    /// Works the ground out that is drawn of exact shapes, so that it can be stopped; else `paint` does. \throws
+    /// Stopped
+    void find_ground(const Task& task);
 
     /// The whole sheet: the plan, the question and its verdict above the map, the legend below it.
     [[nodiscard]] QSize sheet() const;
@@ -38,6 +44,7 @@ struct MapPicture {
     [[nodiscard]] QByteArray svg() const;
 
 private:
+    GroundFoundPtr found_;
     void paint_head(QPainter& painter, const QRectF& where) const;
     void paint_legend(QPainter& painter, const QRectF& where) const;
     [[nodiscard]] double head_height() const;

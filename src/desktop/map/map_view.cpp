@@ -13,6 +13,7 @@
 #include "desktop/parts/elided.h"
 #include "desktop/theme.h"
 #include "desktop/words.h"
+#include "service/reach.h"
 #include "service/road_reading.h"
 #include "service/sentence.h"
 
@@ -38,7 +39,8 @@ QString describe_reading(const service::SpotReading& r, const service::Outcome& 
 }
 }  // namespace
 
-MapView::MapView(Session& session, QWidget* parent) : QWidget(parent), session_(session), tiles_(this) {
+MapView::MapView(Session& session, QWidget* parent)
+    : QWidget(parent), session_(session), tiles_(this), reach_(this), overlay_(this) {
     setMouseTracking(true);
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName(tr("Map of the answer"));
@@ -48,6 +50,11 @@ MapView::MapView(Session& session, QWidget* parent) : QWidget(parent), session_(
     hover_.setInterval(12);
     connect(&hover_, &QTimer::timeout, this, [this] { read_at(last_at_); });
     connect(&tiles_, &MapTiles::changed, this, qOverload<>(&MapView::update));
+    connect(&reach_, &ReachLayer::changed, this, qOverload<>(&MapView::update));
+    connect(&overlay_, &GroundOverlay::changed, this, qOverload<>(&MapView::update));
+    connect(&overlay_, &GroundOverlay::failed, this, &MapView::trouble);
+    connect(&reach_, &ReachLayer::failed, this,
+            [this](const QString& why) { emit trouble(tr("Reached ground could not be drawn. %1").arg(why)); });
     connect(&tiles_, &MapTiles::failed, this,
             [this](const QString& why) { emit trouble(tr("A part of the map could not be drawn. %1").arg(why)); });
     one_click_.setSingleShot(true);
@@ -65,13 +72,18 @@ MapView::MapView(Session& session, QWidget* parent) : QWidget(parent), session_(
                 fitted_ = false;
                 if (sketch_) give_up_drawing();
                 cursor_.reset();
+                reach_from_.reset();
+                compared_.reset();
+                one_site_.reset();
                 set_marks({});
             });
     connect(&session_.document, &Document::data_changed, this, &MapView::rebuild_scene);
     connect(&session_.document, &Document::question_changed, this, &MapView::rebuild_scene);
     connect(&session_.answers, &Answers::changed, this, &MapView::follow_session);
     connect(&session_.selection, &Selection::changed, this, &MapView::follow_session);
-    connect(&session_.document, &Document::plans_changed, this, [this] { update(); });
+    connect(&session_.document, &Document::plans_changed, this, [this] { follow_session(); });
+    connect(&session_.document, &Document::plan_chosen, this, [this] { follow_session(); });
+    connect(&session_.document, &Document::questions_changed, this, [this] { follow_session(); });
     rebuild_scene();
 }
 
@@ -128,12 +140,16 @@ void MapView::take_scene(std::shared_ptr<const MapScene> scene) {
     else
         view_.centre = scene_->world().flat(centre);
     fitted_ = has_something;
+    set_found(drawn_found_, found_is_stale_);
     clear_reading();
     follow_session();
 }
 
 void MapView::follow_session() {
-    if (session_.document.question().standard) style_.limit = session_.document.question().standard->limit;
+    // Without a standard: as far as anybody is served, else what a new question has.
+    const auto& question = session_.document.question();
+    style_.limit = question.standard ? question.standard->limit : question.limit.value_or(service::Standard{}.limit);
+    follow_reach();
     style_.stale = !session_.answers.up_to_date();
     style_.picked = session_.selection.picked().places;
     style_.picked_site = session_.selection.picked().site;
@@ -148,6 +164,13 @@ void MapView::wish() {
     const bool fits = answer && scene_->demand() == answer->ready->inputs.demand;
     tiles_.set_content(scene_, fits ? answer : nullptr, style_);
     tiles_.look_at(view_, devicePixelRatioF());
+    const auto colours = ground_colours();
+    reach_.set_content(
+        scene_, colours && fits && drawn_live(style_) ? answer : nullptr,
+        colours && !colours->limits.empty() ? service::measure_of(colours->limits.front()) : service::ValueOf::time,
+        reach_from());
+    reach_.look_at(view_, devicePixelRatioF());
+    overlay_.look_at(view_, devicePixelRatioF());
 }
 
 void MapView::set_look(const MapLook& look) {
@@ -310,6 +333,8 @@ void MapView::read_at(QPointF at) {
                 const QString road = QString::fromStdString(network.name(r.attachment->link));
                 readout_ = describe_reading(r, answer->outcome, road.isEmpty() ? tr("here") : road);
                 route_ = r.route;
+                if (ground_note_ && ground_colours())
+                    if (const QString note = ground_note_(r); !note.isEmpty()) readout_ += "  \u00b7  " + note;
             }
         }
     }
@@ -321,6 +346,10 @@ void MapView::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     painter.fillRect(rect(), theme::kPaper);
     tiles_.paint(painter, view_);
+    if (const auto colours = ground_colours()) {
+        reach_.paint(painter, view_, *colours);
+        overlay_.paint(painter, view_);
+    }
     if (style_.stale && session_.answers.shown()) paint_veil(painter, view_);
     if (!scene_ || (!scene_->network() && scene_->demand().count() == 0)) return paint_empty(painter);
     paint_names(painter);
@@ -330,6 +359,7 @@ void MapView::paintEvent(QPaintEvent*) {
     paint_marks(painter);
     paint_drawing(painter);
     paint_sites(painter, view_, scene_->world(), sites_drawn(), style_);
+    paint_spot(painter);
     paint_scale_bar(painter, view_);
     paint_cursor(painter);
     paint_readout(painter);
@@ -432,6 +462,7 @@ std::optional<MapPicture> MapView::picture() const {
     p.answer = session_.answers.shown();
     p.view = view_;
     p.style = style_;
+    p.ground = ground_asked();
     p.sites = sites_now();
     p.closures = document.plan().closures;
     p.size = size();

@@ -3,9 +3,12 @@
 /// The map: shows the answer, reads out the spot under the mouse, and lets sites be picked, moved and added.
 #include <QTimer>
 #include <QWidget>
+#include <functional>
 
+#include "desktop/map/ground_overlay.h"
 #include "desktop/map/map_picture.h"
 #include "desktop/map/map_tiles.h"
+#include "desktop/map/reach_layer.h"
 #include "desktop/map/road_names.h"
 #include "desktop/map/sketch.h"
 #include "desktop/models/session.h"
@@ -20,6 +23,40 @@ public:
     [[nodiscard]] const MapStyle& style_now() const { return style_; }
     void set_look(const MapLook& look);
     void set_layer_shown(Layer layer, bool shown);
+    /// Which limits reached ground is drawn for, and how, while a hand is at it; it is the question's when `keep_reach`
+    /// follows. Of ground that is drawn live only colours follow: nothing is worked out again, unless the limits turn
+    /// from times to lengths.
+    void set_reach(const ReachStyle& reach);
+    /// What is seen of reach becomes part of the question, as a step that can be undone.
+    void keep_reach();
+    /// The same at one go.
+    void change_reach(const std::function<void(ReachStyle&)>& change);
+    /// What reach is compared with: a plan under this question, or another question under this plan.
+    struct Compared {
+        bool question = false;
+        std::string name;
+        bool operator==(const Compared&) const = default;
+    };
+    void compare_reach(const std::optional<Compared>& with);
+    /// Reach of one site in use alone; it goes on while another question or plan has it, too.
+    void reach_of_site(const std::optional<std::string>& id);
+    /// Nothing while that is not there, or is what is in sight.
+    [[nodiscard]] std::optional<Compared> compared() const;
+    /// What is asked of ground as it is shown now; nothing without an answer, or in looks that draw none.
+    /// \param in_any_look as reach would be looked at in those
+    [[nodiscard]] std::optional<GroundAsked> ground_asked(bool in_any_look = false) const;
+    /// What was found is drawn where the live layer draws nothing of it. \param stale it was asked for something else
+    void set_found(const GroundFoundPtr& found, bool stale);
+    /// Reach is of this spot instead of the sites; it can be pulled about on the map. Nothing: of the sites again.
+    void set_reach_from(const std::optional<geo::LonLat>& spot);
+    /// Nothing in other looks, where it is not seen.
+    [[nodiscard]] std::optional<geo::LonLat> reach_from() const {
+        return style_.look == &reach_look() ? reach_from_ : std::nullopt;
+    }
+    /// What is said besides of the ground under the pointer.
+    void set_ground_note(std::function<QString(const service::SpotReading&)> note) { ground_note_ = std::move(note); }
+    /// How ground is drawn now; nothing in looks that draw none.
+    [[nodiscard]] std::optional<GroundColours> ground_colours() const;
     void fit();
     void zoom_by(double factor, QPointF about);
     /// Moves so that the place is in the middle, close enough to see its surroundings.
@@ -37,7 +74,9 @@ public:
     /// Reads out what is under a point of the widget, as the mouse does.
     void read_at(QPointF at);
     /// Whether the picture shown is of the current view and answer.
-    [[nodiscard]] bool settled() const { return building_ == 0 && tiles_.settled(); }
+    [[nodiscard]] bool settled() const {
+        return building_ == 0 && tiles_.settled() && reach_.settled() && overlay_.settled();
+    }
     [[nodiscard]] const MapTiles& tiles() const { return tiles_; }
     /// Whether nothing is left to be drawn anywhere.
     [[nodiscard]] bool idle() { return building_ == 0 && tiles_.idle(); }
@@ -79,7 +118,8 @@ signals:
     void spot_menu_wanted(otoro::geo::LonLat spot, const QPoint& global);
     void road_pressed(otoro::LinkId link, otoro::geo::LonLat spot, const QPoint& global);
     void trouble(const QString& why);
-    void remark(const QString& what);  ///< how a drawing ended, how many are picked
+    void ground_pressed(otoro::geo::LonLat spot);  ///< where nothing else is
+    void remark(const QString& what);              ///< how a drawing ended, how many are picked
 
 protected:
     bool event(QEvent*) override;
@@ -135,6 +175,22 @@ private:
     QSizeF fitted_size_;  ///< that of the widget when it was
     MapStyle style_;
     MapTiles tiles_;
+    ReachLayer reach_;
+    GroundOverlay overlay_;
+    GroundFoundPtr drawn_found_;
+    bool found_is_stale_ = false;
+    std::optional<Compared> compared_;
+    std::optional<std::string> one_site_;
+    [[nodiscard]] std::optional<SiteIndex> one_site() const;
+    [[nodiscard]] std::optional<Against> against() const;
+    void follow_reach();
+    std::optional<geo::LonLat> reach_from_;
+    std::function<QString(const service::SpotReading&)> ground_note_;
+    bool dragging_spot_ = false;
+    [[nodiscard]] bool on_spot(QPointF at) const;
+    void paint_spot(QPainter& painter) const;
+    bool reach_held_ = false;        ///< a hand is at the limits: what is seen is not the question's yet
+    service::ReachView reach_kept_;  ///< the question's when it was looked at last
     RoadNames road_names_;
     quint64 building_ = 0;  ///< the number of the scene being made, or 0
     quint64 scenes_ = 0;

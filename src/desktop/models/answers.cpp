@@ -136,7 +136,9 @@ const Answers::Known* Answers::known(std::size_t question) const {
     const auto inputs = study.inputs(study.questions[question]);
     if (!inputs) return nullptr;
     const auto at = std::find_if(known_.begin(), known_.end(), [&](const Known& k) {
-        return k.inputs == *inputs && k.question == study.questions[question] && k.plan.same_as(document_.plan());
+        const auto& asked = study.questions[question];
+        return k.inputs == *inputs && same_answer(k.question, asked) && k.question.standard == asked.standard &&
+               k.plan.same_as(document_.plan());
     });
     return at == known_.end() ? nullptr : &*at;
 }
@@ -174,7 +176,8 @@ void Answers::keep(const PlanAnswerPtr& answer) {
 void Answers::keep_verdict(const PlanAnswerPtr& answer, const service::Question& question) {
     const auto& o = answer->outcome;
     std::erase_if(known_, [&](const Known& k) {
-        return k.question == question && k.plan.same_as(o.plan) && k.inputs == answer->ready->inputs;
+        return same_answer(k.question, question) && k.question.standard == question.standard &&
+               k.plan.same_as(o.plan) && k.inputs == answer->ready->inputs;
     });
     if (known_.size() >= kMostKnown) known_.erase(known_.begin());
     known_.push_back({answer->ready->inputs, question, o.plan,

@@ -37,13 +37,6 @@ void put_change(service::Plan& plan, const service::SiteChange& change) {
     plan.changes.push_back(change);
 }
 
-/// Equal but for the standard and the name, which need no new search.
-bool same_search(service::Question a, const service::Question& b) {
-    a.standard = b.standard;
-    a.name = b.name;
-    return a == b;
-}
-
 }  // namespace
 
 /// One undoable step: the study before and after.
@@ -103,6 +96,7 @@ void Document::put(service::Study study, const QString& path) {
     undo_.clear();
     ++document_;
     state_ = saved_state_ = ++states_;
+    saving_ = 0;
     path_ = path;
     plan_ = 0;
     study_ = std::move(study);
@@ -139,7 +133,7 @@ void Document::apply(const State& state, bool changes_plans) {
     if (before.questions != study_.questions || another) emit questions_changed();
     if (plans) emit plans_changed();
     if (chosen) emit plan_chosen();
-    emit settled({false, data || !same_search(before.question(), study_.question()), question, plans || chosen});
+    emit settled({false, data || !same_answer(before.question(), study_.question()), question, plans || chosen});
     emit saved_state_changed();
 }
 
@@ -150,6 +144,12 @@ void Document::mark_saved(const QString& path, Point saved) {
     emit saved_state_changed();
 }
 
+void Document::saving_ended(quint64 document) {
+    if (document != document_ || saving_ == 0) return;
+    --saving_;
+    emit saved_state_changed();
+}
+
 void Document::mark_recovered() {
     saved_state_ = 0;
     emit saved_state_changed();
@@ -157,7 +157,7 @@ void Document::mark_recovered() {
 
 void Document::choose_question(std::size_t index) {
     if (index >= study_.questions.size() || index == study_.in_sight) return;
-    const bool same = same_search(study_.question(), study_.questions[index]);
+    const bool same = same_answer(study_.question(), study_.questions[index]);
     study_.in_sight = index;
     emit edited();
     emit question_changed();

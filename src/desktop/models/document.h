@@ -47,8 +47,11 @@ public:
     [[nodiscard]] Point point() const { return {document_, state_}; }
     /// What stood at `saved` is in the file now. Nothing happens if another document is on the desk by now.
     void mark_saved(const QString& path, Point saved);
-    /// Whether what is on the desk differs from what is in the file.
-    [[nodiscard]] bool has_unsaved_changes() const { return state_ != saved_state_; }
+    /// What is on the desk is being written, until `saving_ended` for this document: the file is about to be another.
+    void saving_began() { ++saving_; }
+    void saving_ended(quint64 document);
+    /// Whether what is on the desk differs from what is in the file, or from what it may be in a moment.
+    [[nodiscard]] bool has_unsaved_changes() const { return state_ != saved_state_ || saving_ > 0; }
     /// The study came back after a crash: it counts as changed until it is saved.
     void mark_recovered();
 
@@ -118,6 +121,7 @@ private:
     QUndoStack undo_;
     quint64 document_ = 1;                 ///< another one is put: another number
     quint64 state_ = 1, saved_state_ = 1;  ///< of the document
+    int saving_ = 0;                       ///< saves of this document under way
     quint64 states_ = 1;                   ///< how many there were
     std::size_t plan_ = 0;
 };

@@ -127,6 +127,7 @@ void StudyFiles::save(const QString& path, Saved saved, bool over_others) {
     const auto point = session_.document.point();
     saving_ = point;
     ++saves_;
+    session_.document.saving_began();
     const bool same = !session_.document.path().isEmpty() &&
                       files::same_file(path.toStdString(), session_.document.path().toStdString());
     const bool own_file = !over_others && same;
@@ -147,12 +148,14 @@ void StudyFiles::save(const QString& path, Saved saved, bool over_others) {
                 const std::lock_guard lock(known->mutex);
                 known->stamp = files::stamp_of(path.toStdString());
             } catch (const files::ChangedMeanwhile&) {
-                return [this, path, saved] {
+                return [this, path, point, saved] {
+                    session_.document.saving_ended(point.document);
                     tell(saved, false);
                     emit written_by_others(path);
                 };
             }
             return [this, path, point, saved] {
+                session_.document.saving_ended(point.document);
                 if (point.document == session_.document.point().document) {
                     session_.document.mark_saved(path, point);
                     claim_.take(path);
@@ -164,7 +167,10 @@ void StudyFiles::save(const QString& path, Saved saved, bool over_others) {
                 tell(saved, true);
             };
         },
-        [this, saved](const QString&) { tell(saved, false); });
+        [this, point, saved](const QString&) {
+            session_.document.saving_ended(point.document);
+            tell(saved, false);
+        });
 }
 
 QStringList StudyFiles::recent() const {

@@ -34,6 +34,8 @@ HelpSheet::HelpSheet(QWidget* parent) : QDialog(parent) {
         R"(is drawn, )"
         R"(dragged, marked and picked</td></tr>
 <tr><td><b>Curve</b></td><td>arrows move the standard</td></tr>
+<tr><td><b>Limits of reach</b></td><td>left and right move the one that is chosen (Shift: further), up and down )"
+        R"(choose another, Insert adds one, Delete takes it away</td></tr>
 <tr><td><b>Questions, plans</b></td><td>F2 renames, Delete removes</td></tr>
 <tr><td><b>Records</b></td><td>Ctrl+C copies the picked rows</td></tr>
 </table>
@@ -44,13 +46,20 @@ pull with Shift to pick places in a box; press a site to open or close it, and r
         R"(change; press a road to read what is known of )"
         R"(it; the right button says what a site here would change, closes and slows roads, measures, adds )"
         R"(places and attaches a picked )"
-        R"(place by hand. From <i>Today</i> each of these makes a new plan.</p>
+        R"(place by hand, and shows how far one gets from here: pull the ring about, Esc lets go of it. In )"
+        R"(the looks <i>Reach</i> and <i>Uncovered</i> ground is listed beside the map, heaviest first; in the )"
+        R"(legend limits are )"
+        R"(pulled, )"
+        R"(added by a double press and taken away by the right button. From )"
+        R"(<i>Today</i> each of these makes a new plan.</p>
 <h3>Words</h3>
 <p><b>Served</b>: has a route to a site (within the limit, if the question has one). <b>Beyond the limit</b>: )"
         R"(has a route, but a longer one.
 <b>No road near</b>: no road that this traveller may use is within the attach limit. <b>Cut off</b>: by a )"
         R"(road, but no site can reach it, or it no site.
 <b>Bad location</b>: its record gives no place on the globe.</p>
+<p><b>Reach</b>: ground is inside when a place standing there would be counted inside the limit, joined to its )"
+        R"(nearest road as all places are. Ground with no road near is neither reached nor uncovered.</p>
 <p><b>The share</b> counts weight, not rows, and always over everybody, also those who are not served.</p>)"));
     auto* box = new QVBoxLayout(this);
     box->addWidget(text);

@@ -20,6 +20,7 @@
 #include "desktop/parts/plan_list.h"
 #include "desktop/parts/question_line.h"
 #include "desktop/parts/question_list.h"
+#include "desktop/parts/reach_panel.h"
 #include "desktop/parts/records_panel.h"
 #include "desktop/parts/road_cards.h"
 #include "desktop/parts/verdict_view.h"
@@ -42,6 +43,9 @@ StudyPage::StudyPage(Session& session, Jobs& jobs, QWidget* parent) : QWidget(pa
     map_ = new MapView(session, this);
     legend_ = new Legend(session, *map_, this);
     answer_ = new AnswerPanel(session, this);
+    reach_ = new ReachPanel(session, *map_, answer_);
+    answer_->put_first(reach_);
+    map_->set_ground_note([this](const service::SpotReading& reading) { return reach_->note_on(reading); });
     records_ = new RecordsPanel(session, this);
 
     auto* top = new QFrame(this);
@@ -94,6 +98,8 @@ StudyPage::StudyPage(Session& session, Jobs& jobs, QWidget* parent) : QWidget(pa
     connect(map_, &MapView::road_pressed, this, &StudyPage::show_road);
     connect(map_, &MapView::remark, this, &StudyPage::remark);
     connect(map_, &MapView::trouble, this, &StudyPage::trouble);
+    connect(reach_, &ReachPanel::trouble, this, &StudyPage::trouble);
+    connect(map_, &MapView::ground_pressed, reach_, &ReachPanel::pick_at);
     connect(records_, &RecordsPanel::picked, this, &StudyPage::show_picked);
     connect(records_, &RecordsPanel::show_wanted, map_, &MapView::show_picked);
     connect(records_, &RecordsPanel::export_wanted, this, &StudyPage::export_wanted);
@@ -164,6 +170,11 @@ void StudyPage::offer_site_menu(SiteIndex index, const QPoint& at) {
                     if (a->outcome.places[i].served() && a->outcome.places[i].nearest == index) s.places.push_back(i);
             session_.selection.pick(std::move(s));
         });
+    if (planned.in_use)
+        menu->addAction(tr("Reach of %1 alone").arg(name), this,
+                        [this, id = planned.site.id] { map_->reach_of_site(id); });
+    if (map_->style_now().reach.one_site)
+        menu->addAction(tr("Reach of all sites again"), this, [this] { map_->reach_of_site(std::nullopt); });
     menu->popup(at);
 }
 
@@ -185,6 +196,15 @@ void StudyPage::offer_spot_menu(geo::LonLat spot, const QPoint& at) {
         const bool here = session_.document.question().towards == service::Towards::demand;
         menu->addAction(here ? tr("The way here, turn by turn") : tr("The way from here, turn by turn"), this,
                         [this, spot, at] { show_way(spot, at); });
+    }
+    if (session_.answers.shown()) {
+        const bool away = session_.document.question().towards == service::Towards::demand;
+        menu->addAction(away ? tr("Reach from here") : tr("Reach to here"), this,
+                        [this, spot] { map_->set_reach_from(spot); });
+        if (map_->reach_from())
+            menu->addAction(tr("Reach of the sites again"), this, [this] { map_->set_reach_from(std::nullopt); });
+        if (map_->style_now().reach.one_site)
+            menu->addAction(tr("Reach of all sites again"), this, [this] { map_->reach_of_site(std::nullopt); });
     }
     const auto& asked = session_.document.question().demand;
     const QString demand = asked.empty() ? tr("places drawn") : QString::fromStdString(asked.front());

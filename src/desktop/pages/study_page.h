@@ -13,6 +13,7 @@ class MapView;
 class PlanList;
 class QuestionLine;
 class QuestionList;
+class ReachPanel;
 class RecordsPanel;
 class VerdictView;
 
@@ -28,6 +29,7 @@ public:
     [[nodiscard]] VerdictView& verdict() const { return *verdict_; }
     [[nodiscard]] PlanList& plans() const { return *plans_; }
     [[nodiscard]] AnswerPanel& answer() const { return *answer_; }
+    [[nodiscard]] ReachPanel& reach() const { return *reach_; }
     [[nodiscard]] RecordsPanel& records() const { return *records_; }
     /// Keeps how the page is divided, and the map's look, for the next sitting.
     void remember() const;
@@ -71,6 +73,7 @@ private:
     MapView* map_;
     Legend* legend_;
     AnswerPanel* answer_;
+    ReachPanel* reach_;
     RecordsPanel* records_;
 };
 

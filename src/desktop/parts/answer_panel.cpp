@@ -77,6 +77,8 @@ AnswerPanel::AnswerPanel(Session& session, QWidget* parent) : QScrollArea(parent
     refresh();
 }
 
+void AnswerPanel::put_first(QWidget* part) { qobject_cast<QVBoxLayout*>(widget()->layout())->insertWidget(0, part); }
+
 void AnswerPanel::refresh() {
     const auto answer = session_.answers.shown();
     QString text = tr("Nothing worked out yet.");

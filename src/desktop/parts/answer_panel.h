@@ -20,6 +20,8 @@ public:
     [[nodiscard]] QTableWidget& statuses() const { return *statuses_; }
     [[nodiscard]] BreakdownView& breakdown() const { return *breakdown_; }
     [[nodiscard]] QTableWidget& loads() const { return *loads_; }
+    /// Puts a part above all others.
+    void put_first(QWidget* part);
 
 private:
     void refresh();

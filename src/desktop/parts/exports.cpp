@@ -3,12 +3,16 @@
 #include <QApplication>
 #include <QClipboard>
 #include <QFileInfo>
+#include <QInputDialog>
 #include <memory>
 
 #include "desktop/parts/save_place.h"
 #include "files/add_data.h"
 #include "files/atomic_file.h"
 #include "files/write_answer.h"
+#include "files/write_reach.h"
+#include "files/write_surface.h"
+#include "service/sentence.h"
 
 namespace otoro::desktop {
 namespace {
@@ -74,8 +78,9 @@ void Exports::map(const QString& path) {
     if (!picture) return emit trouble(tr("There is no map to export yet."));
     if (is_ours(path)) return;
     jobs_.exporting.run(
-        [this, path, picture = std::make_shared<const MapPicture>(*picture)](const Task& task) -> Background::Then {
+        [this, path, picture = std::make_shared<MapPicture>(*picture)](const Task& task) -> Background::Then {
             files::check_can_write(path.toStdString());
+            picture->find_ground(task);
             task.at("drawing the map", 0);
             const QByteArray bytes = path.endsWith(".svg", Qt::CaseInsensitive) ? picture->svg() : picture->png();
             task.check();
@@ -85,20 +90,159 @@ void Exports::map(const QString& path) {
         });
 }
 
+void Exports::choose_ground_file(GroundFile what) {
+    if (!ground_for(what)) return;
+    if (what == GroundFile::surface) {
+        bool chosen = false;
+        const double cell = QInputDialog::getDouble(window_, tr("Export a surface"), tr("Width of a cell in metres:"),
+                                                    25, 0.1, 100'000, 1, &chosen);
+        if (!chosen) return;
+        QString size;
+        try {
+            const auto& ready = *session_.answers.shown()->ready;
+            size = QString::fromStdString(files::SurfaceFrame::around(ready, std::nullopt, cell, "").described());
+        } catch (const std::exception& e) {
+            return emit trouble(QString::fromStdString(e.what()));
+        }
+        if (const auto path =
+                ask_where_to_save(window_, tr("Export %1").arg(size), "surface.tif", {{tr("GeoTIFF"), ".tif"}}))
+            ground(*path, what, cell);
+        return;
+    }
+    if (what == GroundFile::zones) {
+        if (const auto path = ask_where_to_save(window_, tr("Export zones"), "zones.csv", {{tr("CSV"), ".csv"}}))
+            ground(*path, what);
+        return;
+    }
+    const auto name = what == GroundFile::areas       ? "reach.gpkg"
+                      : what == GroundFile::roads     ? "roads.gpkg"
+                      : what == GroundFile::lines     ? "lines.gpkg"
+                      : what == GroundFile::circles   ? "circles.gpkg"
+                      : what == GroundFile::uncovered ? "uncovered.gpkg"
+                      : what == GroundFile::change    ? "change.gpkg"
+                                                      : "not-covered.gpkg";
+    if (const auto path = ask_where_to_save(window_, tr("Export ground"), name,
+                                            {{tr("GeoPackage"), ".gpkg"},
+                                             {tr("GeoJSON"), ".geojson"},
+                                             {tr("FlatGeobuf"), ".fgb"},
+                                             {tr("Shapefile"), ".shp"}}))
+        ground(*path, what);
+}
+
+std::optional<GroundAsked> Exports::ground_for(GroundFile what) {
+    const auto exported = session_.answers.to_export();
+    auto asked = exported ? map_.ground_asked(true) : std::nullopt;
+    if (!asked) {
+        emit no_answer(no_answer_yet());
+        return std::nullopt;
+    }
+    asked->answer = exported->answer;
+    asked->uncovered = what == GroundFile::uncovered || what == GroundFile::zones || what == GroundFile::failing;
+    if (what == GroundFile::change && !asked->against) {
+        emit trouble(tr("Choose in the legend what reach is compared with first."));
+        return std::nullopt;
+    }
+    if (what != GroundFile::change) asked->against.reset();
+    if (what == GroundFile::zones || what == GroundFile::failing) {
+        if (!asked->zones) {
+            emit trouble(tr("The study has no zones. Add some on the Data page."));
+            return std::nullopt;
+        }
+        if (asked->view.cover == service::CoverList::patches) asked->view.cover = service::CoverList::zones;
+    }
+    if (what == GroundFile::uncovered) asked->view.cover = service::CoverList::patches;
+    asked->view.roads = what == GroundFile::roads;
+    asked->view.lines = what == GroundFile::lines;
+    asked->view.circles = what == GroundFile::circles;
+    return asked;
+}
+
+namespace {
+
+/// What was found, as one file says it.
+files::ShapeTable table_of(const GroundFound& found, Exports::GroundFile what) {
+    using File = Exports::GroundFile;
+    const auto& asked = found.asked;
+    switch (what) {
+        case File::roads:
+            return files::roads_table(*found.ready, *found.areas, found.roads);
+        case File::lines:
+            return files::lines_table(*found.ready, found.lines);
+        case File::circles:
+            return files::circles_table(*found.ready, *found.areas, found.circles);
+        case File::uncovered:
+            return files::uncovered_table(*found.ready, asked.answer->outcome.sites, asked.standard, *found.uncovered);
+        case File::failing:
+            return files::failing_table(*asked.zones, asked.standard, found.zones);
+        case File::change: {
+            service::ReachRequest first, second;
+            first.limits = {asked.against->limit};
+            second.limits = {asked.view.limits.back()};
+            service::Ready other = *found.ready;
+            other.question = asked.against->question;
+            return files::change_table(
+                files::reach_sentence(other, first) + ", plan " + asked.against->plan.name,
+                files::reach_sentence(*found.ready, second) + ", plan " + asked.answer->outcome.plan.name,
+                *found.change);
+        }
+        case File::areas:
+        case File::surface:
+        case File::zones:
+            break;
+    }
+    return files::reach_table(*found.ready, *found.areas);
+}
+
+}  // namespace
+
+void Exports::ground(const QString& path, GroundFile what, double cell_metres) {
+    auto asked = ground_for(what);
+    if (!asked || is_ours(path)) return;
+    jobs_.exporting.run([this, path, what, cell_metres, asked = *asked](const Task& task) -> Background::Then {
+        const std::string to = path.toStdString();
+        files::check_can_write(to);
+        std::string remark;
+        if (what == GroundFile::surface) {
+            const auto& plan = asked.answer->outcome.plan;
+            const auto ready = asked.from ? ready_from(asked.answer->ready, {*asked.from}, task) : asked.answer->ready;
+            const auto measure = service::measure_of(asked.view.limits.front());
+            const auto frame = files::SurfaceFrame::around(*ready, std::nullopt, cell_metres, "");
+            task.at(frame.described(), 0);
+            write_surface(
+                *nearest_values(ready, plan, measure, asked.from ? std::vector<SiteIndex>() : asked.sites, task),
+                measure, frame, to, std::nullopt, service::sentence(ready->question, ready->inputs.demand), task);
+            remark = frame.described();
+        } else {
+            const auto found = find_ground(asked, 0, task);
+            if (what == GroundFile::zones) {
+                std::vector<service::PlannedSite> sites;
+                for (const auto& s : asked.answer->outcome.sites) sites.push_back(s.planned);
+                files::write_text(to, files::zones_csv(*asked.zones, sites, found->zones));
+            } else {
+                remark = write_shapes(table_of(*found, what), to, task);
+            }
+        }
+        return [this, path, remark] {
+            emit done(remark.empty() ? tr("Written to %1.").arg(path)
+                                     : tr("Written to %1. %2").arg(path, QString::fromStdString(remark)));
+        };
+    });
+}
+
 void Exports::copy_map() {
     const auto picture = map_.picture();
     if (!picture) return emit trouble(tr("There is no map to copy yet."));
-    jobs_.exporting.run(
-        [this, picture = std::make_shared<const MapPicture>(*picture)](const Task& task) -> Background::Then {
-            task.at("drawing the map", 0);
-            const QImage image = picture->image();
-            task.check();
-            if (image.isNull()) throw not_drawn({});
-            return [this, image] {
-                QApplication::clipboard()->setImage(image);
-                emit done(tr("The map is on the clipboard."));
-            };
-        });
+    jobs_.exporting.run([this, picture = std::make_shared<MapPicture>(*picture)](const Task& task) -> Background::Then {
+        picture->find_ground(task);
+        task.at("drawing the map", 0);
+        const QImage image = picture->image();
+        task.check();
+        if (image.isNull()) throw not_drawn({});
+        return [this, image] {
+            QApplication::clipboard()->setImage(image);
+            emit done(tr("The map is on the clipboard."));
+        };
+    });
 }
 
 }  // namespace otoro::desktop

@@ -4,6 +4,7 @@
 #include <QObject>
 
 #include "desktop/map/map_view.h"
+#include "desktop/models/ground_finder.h"
 #include "desktop/models/jobs.h"
 #include "desktop/models/session.h"
 #include "files/answer_table.h"
@@ -24,6 +25,12 @@ public:
     void answer(const QString& path, const files::WhichPlaces& which = {});
     /// Writes the map as it is seen now, `.png` or `.svg`.
     void map(const QString& path);
+    /// What of ground is handed out.
+    enum class GroundFile : std::uint8_t { areas, roads, lines, circles, surface, uncovered, change, zones, failing };
+    /// Asks where to, and for a surface how wide a cell is.
+    void choose_ground_file(GroundFile what);
+    /// By the ending of the path, of ground as it is looked at now.
+    void ground(const QString& path, GroundFile what, double cell_metres = 25);
     /// Puts the map as it is seen now on the clipboard.
     void copy_map();
 
@@ -35,6 +42,8 @@ signals:
 private:
     /// Whether something of the study was read from this file, or it is the study, which is then said.
     bool is_ours(const QString& path);
+    /// What is asked of ground for such a file, whatever look the map has; nothing, and said why, where it cannot be.
+    std::optional<GroundAsked> ground_for(GroundFile what);
     void write(const Answers::ToExport& exported, const QString& path, const files::WhichPlaces& which);
 
     Session& session_;

@@ -6,8 +6,12 @@
 #include <QPainter>
 #include <QPushButton>
 #include <QVBoxLayout>
+#include <utility>
 
+#include "desktop/map/ground_drawing.h"
 #include "desktop/parts/flow_layout.h"
+#include "desktop/parts/reach_bar.h"
+#include "desktop/parts/reach_switches.h"
 #include "desktop/theme.h"
 #include "desktop/words.h"
 
@@ -38,6 +42,31 @@ private:
     MapView& map_;
 };
 
+/// What fills mean that are no bands.
+class KeysBar : public QWidget {
+public:
+    KeysBar(MapView& map, QWidget* parent) : QWidget(parent), map_(map) {}
+    [[nodiscard]] QSize sizeHint() const override {
+        QImage nothing(1, 1, QImage::Format_ARGB32_Premultiplied);
+        QPainter p(&nothing);
+        p.setFont(theme::type(0.9));
+        const QFontMetrics metrics(p.font());
+        const QRectF where(0, 0, 10, metrics.height() + 2);
+        return {static_cast<int>(paint_ground_keys(p, where, ground_keys(map_.style_now()))), metrics.height() + 2};
+    }
+
+protected:
+    void paintEvent(QPaintEvent*) override {
+        QPainter p(this);
+        p.setRenderHint(QPainter::Antialiasing);
+        p.setFont(theme::type(0.9));
+        paint_ground_keys(p, rect(), ground_keys(map_.style_now()));
+    }
+
+private:
+    MapView& map_;
+};
+
 }  // namespace
 
 Legend::Legend(Session& session, MapView& map, QWidget* parent) : QFrame(parent), session_(session), map_(map) {
@@ -62,10 +91,13 @@ Legend::Legend(Session& session, MapView& map, QWidget* parent) : QFrame(parent)
         connect(b, &QPushButton::clicked, this, [this, look] { map_.set_look(*look); });
     }
     bar_ = new RampBar(session, map, this);
+    reach_bar_ = new ReachBar(map, this);
     auto* above = new QHBoxLayout;
     above->setSpacing(14);
+    if (theme::is_large()) above->setDirection(QBoxLayout::TopToBottom);
     above->addLayout(looks);
     above->addWidget(bar_, 1);
+    above->addWidget(reach_bar_, 1);
     auto* switches = new QWidget(this);
     auto* flow = new FlowLayout(switches, 14, 1);
     for (const auto& [layer, text] :
@@ -74,6 +106,9 @@ Legend::Legend(Session& session, MapView& map, QWidget* parent) : QFrame(parent)
           std::pair{Layer::within, tr("within the standard")}, std::pair{Layer::beyond, tr("beyond it")},
           std::pair{Layer::unserved, tr("not served")}})
         flow->addWidget(add_row(layer, text));
+    keys_ = new KeysBar(map, this);
+    flow->addWidget(keys_);
+    reach_ = new ReachSwitches(session, map, switches, *flow);
     auto* box = new QVBoxLayout(this);
     box->setContentsMargins(10, 4, 10, 4);
     box->setSpacing(2);
@@ -83,6 +118,9 @@ Legend::Legend(Session& session, MapView& map, QWidget* parent) : QFrame(parent)
     connect(&session_.answers, &Answers::changed, this, &Legend::refresh);
     connect(&session_.document, &Document::data_changed, this, &Legend::refresh);
     connect(&session_.document, &Document::question_changed, this, &Legend::refresh);
+    connect(&session_.document, &Document::questions_changed, this, &Legend::refresh);
+    connect(&session_.document, &Document::plans_changed, this, &Legend::refresh);
+    connect(&session_.document, &Document::plan_chosen, this, &Legend::refresh);
     refresh();
 }
 
@@ -114,7 +152,17 @@ void Legend::refresh() {
     rows_.at(Layer::within)->setText(within);
     rows_.at(Layer::beyond)->setText(beyond);
     rows_.at(Layer::unserved)->setText(unserved);
+    const auto& style = map_.style_now();
+    const bool grounds = map_.ground_colours().has_value();
+    bar_->setVisible(!grounds);
+    reach_bar_->setVisible(grounds);
+    reach_->refresh();
+    const auto keys = ground_keys(style).size();
+    if (std::exchange(key_count_, keys) != keys) keys_->updateGeometry();
+    keys_->setVisible(keys > 0);
+    keys_->update();
     bar_->update();
+    reach_bar_->update();
 }
 
 }  // namespace otoro::desktop

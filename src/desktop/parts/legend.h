@@ -7,6 +7,8 @@ class QCheckBox;
 class QPushButton;
 
 namespace otoro::desktop {
+class ReachBar;
+class ReachSwitches;
 
 /// The legend of the map, which is also the switch for what is shown.
 class Legend : public QFrame {
@@ -14,6 +16,8 @@ class Legend : public QFrame {
 public:
     Legend(Session& session, MapView& map, QWidget* parent = nullptr);
     [[nodiscard]] QCheckBox* row(Layer layer) const { return rows_.at(layer); }
+    [[nodiscard]] ReachBar& reach_bar() const { return *reach_bar_; }
+    [[nodiscard]] ReachSwitches& reach() const { return *reach_; }
     /// The switch of a look, by its key.
     [[nodiscard]] QPushButton* look(const QString& key) const { return looks_.at(key); }
 
@@ -25,6 +29,10 @@ private:
     std::map<Layer, QCheckBox*> rows_;
     std::map<QString, QPushButton*> looks_;
     QWidget* bar_;
+    ReachBar* reach_bar_;
+    ReachSwitches* reach_;
+    QWidget* keys_;
+    std::size_t key_count_ = 0;
 };
 
 }  // namespace otoro::desktop

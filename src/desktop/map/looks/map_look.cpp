@@ -2,10 +2,22 @@
 
 #include <algorithm>
 
+#include "desktop/theme.h"
+
 namespace otoro::desktop {
 
+std::vector<QColor> OutcomeLook::site_colours(const std::vector<service::SiteOutcome>& sites) const {
+    return std::vector<QColor>(sites.size(), theme::kInk);
+}
+
+void GroundLook::paint_legend(QPainter& p, const QRectF& where, const service::Outcome*, const Amount& limit) const {
+    ReachStyle style;
+    style.limits = {limit};
+    paint_ground_legend(p, where, *ground(style, limit));
+}
+
 const std::vector<const MapLook*>& map_looks() {
-    static const std::vector<const MapLook*> all{&time_look(), &who_serves_look()};
+    static const std::vector<const MapLook*> all{&time_look(), &who_serves_look(), &reach_look(), &uncovered_look()};
     return all;
 }
 

@@ -8,11 +8,31 @@
 #include <QPainter>
 #include <QRectF>
 #include <QString>
+#include <optional>
 #include <vector>
 
 #include "service/outcome.h"
+#include "service/reach_view.h"
 
 namespace otoro::desktop {
+
+/// How reached ground is drawn: as the question wants it, its limits said.
+struct ReachStyle : service::ReachView {
+    bool comparing = false;  ///< with another reach: what is gained, lost and kept
+    bool one_site = false;   ///< of the site alone that is picked
+    bool operator==(const ReachStyle&) const = default;
+};
+
+/// Whether fills tell one limit from another; else they say something else, and the farthest limit alone counts.
+bool is_banded(const ReachStyle& style);
+
+/// How ground is filled and edged: one entry a band, and one more for ground beyond the last limit.
+struct GroundColours {
+    std::vector<Amount> limits;
+    std::vector<QColor> fill, edge;
+    QColor between_sites;       ///< transparent: not drawn
+    std::vector<bool> hatched;  ///< told by lines too
+};
 
 class MapLook {
 public:
@@ -34,9 +54,35 @@ public:
     /// Whether one place looks the same in both.
     [[nodiscard]] virtual bool same_place(const service::PlaceOutcome& a, const service::PlaceOutcome& b) const = 0;
 
+    /// How ground is drawn, for looks that draw it. \param standard where the standard ends
+    [[nodiscard]] virtual std::optional<GroundColours> ground(const ReachStyle&, const Amount& /*standard*/) const {
+        return std::nullopt;
+    }
+
     /// The scale in the legend: a bar of colours with its words below. \param outcome null while there is none
     virtual void paint_legend(QPainter& painter, const QRectF& where, const service::Outcome* outcome,
                               const Amount& limit) const = 0;
+};
+
+/// A look in which places differ by what becomes of them, and sites do not differ.
+class OutcomeLook : public MapLook {
+public:
+    [[nodiscard]] std::vector<QColor> site_colours(const std::vector<service::SiteOutcome>& sites) const override;
+    [[nodiscard]] bool same_sites(const service::Outcome&, const service::Outcome&) const override { return true; }
+    [[nodiscard]] bool same_place(const service::PlaceOutcome& a, const service::PlaceOutcome& b) const override {
+        return a.status == b.status && a.time == b.time && a.distance == b.distance;
+    }
+};
+
+/// A look that fills ground: places are within the standard or beyond it, and stand back.
+class GroundLook : public OutcomeLook {
+public:
+    [[nodiscard]] std::size_t colour_of(const service::PlaceOutcome& place, const Amount& limit) const override {
+        return is_within(place, limit) ? 0 : 1;
+    }
+    /// As ground is filled where the standard is the only limit.
+    void paint_legend(QPainter& painter, const QRectF& where, const service::Outcome* outcome,
+                      const Amount& limit) const override;
 };
 
 /// All looks, in the order of their switches. They live as long as the program.
@@ -46,6 +92,12 @@ const MapLook& look_called(const QString& key);
 
 const MapLook& time_look();
 const MapLook& who_serves_look();
+const MapLook& reach_look();
+const MapLook& uncovered_look();
+
+/// A bar from nothing to a little beyond the last limit, filled as the ground is.
+/// \param most the value at its end; 0: a quarter more than the last limit
+void paint_ground_legend(QPainter& painter, const QRectF& where, const GroundColours& colours, double most = 0);
 
 /// The value of a place in the measure of the limit, over the limit.
 double share_of_limit(const service::PlaceOutcome& place, const Amount& limit);

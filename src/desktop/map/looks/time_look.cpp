@@ -14,7 +14,7 @@ QString far_end(const Amount& limit) {
     return QString::fromStdString(describe(Millimetres(std::get<Millimetres>(limit).count() * 5 / 2)));
 }
 
-class TimeLook : public MapLook {
+class TimeLook : public OutcomeLook {
     Q_DECLARE_TR_FUNCTIONS(TimeLook)
 public:
     [[nodiscard]] QString key() const override { return "time"; }
@@ -26,13 +26,6 @@ public:
     }
     [[nodiscard]] std::size_t colour_of(const service::PlaceOutcome& place, const Amount& limit) const override {
         return static_cast<std::size_t>(theme::ramp_step(share_of_limit(place, limit)));
-    }
-    [[nodiscard]] std::vector<QColor> site_colours(const std::vector<service::SiteOutcome>& sites) const override {
-        return std::vector<QColor>(sites.size(), theme::kInk);
-    }
-    [[nodiscard]] bool same_sites(const service::Outcome&, const service::Outcome&) const override { return true; }
-    [[nodiscard]] bool same_place(const service::PlaceOutcome& a, const service::PlaceOutcome& b) const override {
-        return a.status == b.status && a.time == b.time && a.distance == b.distance;
     }
     void paint_legend(QPainter& p, const QRectF& where, const service::Outcome*, const Amount& limit) const override {
         const QRectF bar(where.left(), where.top(), where.width(), 11);

@@ -1,0 +1,88 @@
+#include "files/all_fields.h"
+
+#include <fmt/format.h>
+#include <ogrsf_frmts.h>
+
+#include <algorithm>
+#include <cctype>
+#include <memory>
+#include <set>
+
+namespace otoro::files {
+namespace {
+
+AnswerColumn::Kind kind_of(OGRLayer& layer, int field) {
+    const auto& definition = *layer.GetLayerDefn();
+    if (field >= definition.GetFieldCount()) return AnswerColumn::Kind::whole;  // the key
+    const auto* const f = definition.GetFieldDefn(field);
+    const auto type = f->GetType();
+    if ((type == OFTInteger || type == OFTInteger64) && f->GetSubType() != OFSTBoolean)
+        return AnswerColumn::Kind::whole;
+    return type == OFTReal ? AnswerColumn::Kind::number : AnswerColumn::Kind::text;
+}
+
+Cell cell_of(const Source& source, OGRFeature& record, int field, AnswerColumn::Kind kind) {
+    if (field >= record.GetFieldCount()) return std::int64_t{record.GetFID()};
+    if (!record.IsFieldSetAndNotNull(field)) return {};
+    switch (kind) {
+        case AnswerColumn::Kind::whole:
+            return std::int64_t{record.GetFieldAsInteger64(field)};
+        case AnswerColumn::Kind::number:
+            return record.GetFieldAsDouble(field);
+        case AnswerColumn::Kind::text:
+            break;
+    }
+    return source.text(record, field);
+}
+
+}  // namespace
+
+AllFields all_fields(const LayerChoice& choice, Shape wanted, const Task& task) {
+    AllFields out;
+    const auto source = std::make_shared<Source>(choice, wanted, task);
+    const auto& names = source->fields();
+    for (int i = 0; i < static_cast<int>(names.size()); ++i)
+        out.columns.push_back({names[static_cast<std::size_t>(i)], kind_of(source->layer(), i)});
+    // A source is read once: the first round has the one that is open, others open it afresh.
+    const auto first = std::make_shared<std::shared_ptr<Source>>(source);
+    out.each_record = [choice, wanted, first, columns = out.columns](const Task& going, const auto& use) {
+        std::shared_ptr<Source> reading = std::move(*first);
+        if (!reading) reading = std::make_shared<Source>(choice, wanted, going);
+        while (const auto record = reading->next()) {
+            going.check();
+            std::vector<Cell> cells;
+            cells.reserve(columns.size());
+            for (int i = 0; i < static_cast<int>(columns.size()); ++i)
+                cells.push_back(cell_of(*reading, *record, i, columns[static_cast<std::size_t>(i)].kind));
+            use(std::move(cells));
+        }
+    };
+    return out;
+}
+
+std::vector<std::string> short_names(const std::vector<AnswerColumn>& columns) {
+    constexpr std::size_t kMost = 10;
+    std::set<std::string> taken;
+    std::vector<std::string> out;
+    const auto lower = [](std::string text) {
+        std::transform(text.begin(), text.end(), text.begin(),
+                       [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+        return text;
+    };
+    const auto cut = [](const std::string& text, std::size_t most) {
+        std::size_t end = std::min(text.size(), most);
+        while (end > 0 && end < text.size() && (static_cast<unsigned char>(text[end]) & 0xC0U) == 0x80U) --end;
+        return text.substr(0, end);
+    };
+    for (const auto& c : columns) {
+        std::string name = cut(c.name, kMost);
+        for (int n = 2; !taken.insert(lower(name)).second; ++n) {
+            const std::string number = fmt::format("_{}", n);
+            name = cut(c.name, kMost - number.size()) + number;
+        }
+        out.push_back(std::move(name));
+    }
+    return out;
+}
+
+}  // namespace otoro::files

@@ -1,0 +1,27 @@
+#pragma once
+/// \file
+/// All the fields of somebody's file, to be written again with something new beside them.
+#include <functional>
+#include <string>
+#include <vector>
+
+#include "files/answer_table.h"
+#include "files/source.h"
+
+namespace otoro::files {
+
+/// A layer's fields as columns. Numbers stay numbers; everything else is text as it stands in the file.
+struct AllFields {
+    std::vector<AnswerColumn> columns;
+    /// Calls `use` with the cells of every record that the filter wants, in file order. \throws InputError when the
+    /// file breaks off; Stopped
+    std::function<void(const Task& task, const std::function<void(std::vector<Cell>&&)>& use)> each_record;
+};
+
+/// \throws InputError if the file or the layer cannot be read
+AllFields all_fields(const LayerChoice& choice, Shape wanted, const Task& task);
+
+/// Names of at most ten letters, each its own, case aside: as they are where that will do, else cut and numbered.
+std::vector<std::string> short_names(const std::vector<AnswerColumn>& columns);
+
+}  // namespace otoro::files

@@ -1,0 +1,160 @@
+#include "files/shape_table.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cctype>
+#include <cstdlib>
+#include <filesystem>
+#include <nlohmann/json.hpp>
+#include <span>
+
+#include "files/atomic_file.h"
+#include "files/gdal_writer.h"
+#include "files/geojson.h"
+#include "reach/overlay.h"
+
+namespace otoro::files {
+namespace {
+
+std::string ending_of(const std::string& path) {
+    std::string ending = std::filesystem::path(path).extension().string();
+    std::transform(ending.begin(), ending.end(), ending.begin(),
+                   [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+    return ending;
+}
+
+std::string quoted(const std::string& text) {
+    return nlohmann::json(text).dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
+}
+
+OGRFieldType field_type(AnswerColumn::Kind kind) {
+    if (kind == AnswerColumn::Kind::whole) return OFTInteger64;
+    return kind == AnswerColumn::Kind::number ? OFTReal : OFTString;
+}
+
+std::string json_shape(const ShapeTable& table, const ShapeRow& row) {
+    if (table.kind == ShapeKind::areas) return geojson_areas(row.polygons);
+    if (table.kind == ShapeKind::points)
+        return geojson_shape(row.lines.empty() ? std::span<const geo::LonLat>() : std::span(row.lines[0]).first(1));
+    return geojson_lines(row.lines);
+}
+
+void write_geojson(const ShapeTable& table, const std::string& path, const Task& task) {
+    write_atomically(path, [&](const std::string& temporary) {
+        CheckedFile out(temporary, path);
+        out.write(fmt::format("{{\"type\":\"FeatureCollection\",\"name\":{},\"description\":{},\"features\":[\n",
+                              quoted(table.name), quoted(table.description)));
+        bool first = true;
+        table.each_row([&](const ShapeRow& row) {
+            task.check();
+            std::string properties;
+            for (std::size_t k = 0; k < row.cells.size(); ++k) {
+                std::string value = "null";
+                if (const auto* text = std::get_if<std::string>(&row.cells[k])) value = quoted(*text);
+                if (const auto* whole = std::get_if<std::int64_t>(&row.cells[k])) value = std::to_string(*whole);
+                if (const auto* number = std::get_if<double>(&row.cells[k])) value = plain_number(*number);
+                properties += fmt::format("{}{}:{}", k > 0 ? "," : "", quoted(table.columns[k].name), value);
+            }
+            out.write(fmt::format("{}{{\"type\":\"Feature\",\"properties\":{{{}}},\"geometry\":{}}}",
+                                  first ? "" : ",\n", properties, json_shape(table, row)));
+            first = false;
+        });
+        out.write("\n]}\n");
+        out.close();
+    });
+}
+
+/// Cuts a text to so many bytes, between two characters.
+std::string cut(const std::string& text, std::size_t most) {
+    if (text.size() <= most) return text;
+    std::size_t end = most;
+    while (end > 0 && (static_cast<unsigned char>(text[end]) & 0xC0U) == 0x80U) --end;
+    return text.substr(0, end);
+}
+
+/// \returns whether something did not fit
+bool write_by_gdal(const ShapeTable& table, const std::string& temporary, const std::string& path, const char* driver,
+                   bool short_names, const Task& task) {
+    constexpr std::size_t kShortText = 254;
+    bool lost = false;
+    GdalWriter out(temporary, path, driver);
+    std::vector<GdalWriter::Field> fields;
+    for (const auto& c : table.columns) fields.push_back({short_names ? c.short_name : c.name, field_type(c.kind)});
+    const auto type = table.kind == ShapeKind::areas   ? wkbMultiPolygon
+                      : table.kind == ShapeKind::lines ? wkbMultiLineString
+                                                       : wkbPoint;
+    auto layer = out.layer(table.name, type, fields, table.description);
+    table.each_row([&](const ShapeRow& r) {
+        task.check();
+        auto row = layer.row();
+        for (std::size_t k = 0; k < r.cells.size(); ++k) {
+            const int field = static_cast<int>(k);
+            if (const auto* text = std::get_if<std::string>(&r.cells[k])) {
+                const bool fits = !short_names || text->size() <= kShortText;
+                lost = lost || !fits;
+                row.set(field, fits ? *text : cut(*text, kShortText - 3) + "...");
+            } else if (const auto* whole = std::get_if<std::int64_t>(&r.cells[k])) {
+                row.set(field, *whole);
+            } else if (const auto* number = std::get_if<double>(&r.cells[k])) {
+                row.set(field, *number);
+            } else if (short_names && table.columns[k].kind != AnswerColumn::Kind::text) {
+                lost = true;
+                row.set(field, std::int64_t{-1});
+            }
+        }
+        if (table.kind == ShapeKind::areas) row.areas(reach::normalised(r.polygons));
+        if (table.kind == ShapeKind::lines) row.lines(parts_by_meridian(r.lines));
+        if (table.kind == ShapeKind::points && !r.lines.empty()) row.point(geo::normalised(r.lines[0][0]));
+        row.write();
+    });
+    out.close();
+    return lost;
+}
+
+std::string write_shapefile(const ShapeTable& table, const std::string& path, const Task& task) {
+    namespace fs = std::filesystem;
+    bool lost = false;
+    write_atomically(path, [&](const std::string& temporary) {
+        lost = write_by_gdal(table, temporary, path, "ESRI Shapefile", true, task);
+        // What goes with it lies beside it, and each part takes the place of the one before.
+        for (const char* const part : {".dbf", ".shx", ".prj", ".cpg"}) {
+            const fs::path from = fs::path(temporary).replace_extension(part);
+            if (!fs::exists(from)) continue;
+            write_atomically(fs::path(path).replace_extension(part).string(), [&](const std::string& to) {
+                fs::copy_file(from, to, fs::copy_options::overwrite_existing);
+            });
+            fs::remove(from);
+        }
+    });
+    return lost ? fmt::format(
+                      "{}: a shapefile holds no texts of more than 254 bytes, which were cut, and no empty "
+                      "numbers, which are written as -1",
+                      path)
+                : std::string();
+}
+
+}  // namespace
+
+const std::vector<std::string>& shape_endings() {
+    static const std::vector<std::string> all{".gpkg", ".geojson", ".json", ".fgb", ".shp"};
+    return all;
+}
+
+std::string write_shapes(const ShapeTable& table, const std::string& path, const Task& task) {
+    const std::string ending = ending_of(path);
+    if (ending == ".geojson" || ending == ".json" || is_device_or_pipe(path)) {
+        write_geojson(table, path, task);
+        return {};
+    }
+    if (ending == ".shp") return write_shapefile(table, path, task);
+    if (ending != ".gpkg" && ending != ".fgb")
+        throw InputError(
+            {path, std::nullopt, "its ending does not say which format to write", "Use .gpkg, .geojson, .fgb or .shp"});
+    write_atomically(path, [&](const std::string& temporary) {
+        write_by_gdal(table, temporary, path, ending == ".gpkg" ? "GPKG" : "FlatGeobuf", false, task);
+    });
+    return {};
+}
+
+}  // namespace otoro::files

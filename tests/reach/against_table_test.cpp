@@ -1,0 +1,157 @@
+#include <cmath>
+#include <random>
+
+#include "support/asking.h"
+#include "support/closing.h"
+#include "support/reaching.h"
+
+using namespace otoro;
+using test::At;
+using test::reach_of;
+using test::Reached;
+using test::Town;
+
+namespace {
+
+/// The class that a place at the spot would be counted in.
+std::uint32_t by_table(const test::Answered& asked, geo::LonLat p, const std::vector<double>& limits) {
+    const auto reading = service::read_spot(*asked.ready, asked.outcome, p);
+    if (!reading.outcome.nearest || !reading.outcome.served()) return reach::kNobody;
+    const reach::Bands bands{limits, 0};
+    const reach::Classes classes{static_cast<std::uint32_t>(limits.size())};
+    return classes.of(reading.outcome.nearest->value(), bands.of(static_cast<double>(reading.outcome.time.count())));
+}
+
+/// How many of the spots differ from the table without an edge within a metre.
+int compare(const test::Answered& asked, const Reached& reached, const std::vector<double>& limits, double extent,
+            int spots, std::mt19937& rng, int least) {
+    std::uniform_real_distribution<double> xy(-400, extent + 400);
+    int wrong = 0, inside = 0;
+    for (int i = 0; i < spots; ++i) {
+        const At at{xy(rng), xy(rng)};
+        const auto area = reached.ground(test::place(at)), table = by_table(asked, test::place(at), limits);
+        inside += table != reach::kNobody ? 1 : 0;
+        if (area == table) continue;
+        bool near_edge = false;
+        for (int k = 0; k < 16 && !near_edge; ++k) {
+            const double a = k * 0.3927;
+            near_edge = reached.ground(test::place({at.x + std::cos(a), at.y + std::sin(a)})) != area ||
+                        by_table(asked, test::place({at.x + std::cos(a), at.y + std::sin(a)}), limits) != table;
+        }
+        if (near_edge) continue;
+        ++wrong;
+        UNSCOPED_INFO("at " << at.x << ", " << at.y << ": area says " << area << ", table " << table);
+    }
+    CHECK(inside >= least);
+    return wrong;
+}
+
+Town random_town(std::mt19937& rng, double extent) {
+    std::uniform_real_distribution<double> xy(0, extent);
+    std::uniform_int_distribution<int> kind(0, 9);
+    Town town;
+    const int cross = static_cast<int>(extent / 160);
+    std::vector<std::vector<At>> at(static_cast<std::size_t>(cross) + 1);
+    for (int i = 0; i <= cross; ++i)
+        for (int j = 0; j <= cross; ++j)
+            at[static_cast<std::size_t>(i)].push_back(
+                {i * 160.0 + xy(rng) / extent * 60, j * 160.0 + xy(rng) / extent * 60});
+    const auto road = [&](At a, At b) {
+        const int k = kind(rng);
+        if (k < 2) return;
+        const auto way = k == 3 ? test::one_way() : test::road();
+        if (k == 4)
+            town.draw({a, {(a.x + b.x) / 2 + 30, (a.y + b.y) / 2 - 20}, b}, way);
+        else if (k == 5)
+            town.draw({a, {a.x + (b.x - a.x) * 0.6, a.y + (b.y - a.y) * 0.6}}, way);  // a cul-de-sac
+        else
+            town.draw({a, b}, way);
+    };
+    for (std::size_t i = 0; i < at.size(); ++i)
+        for (std::size_t j = 0; j < at.size(); ++j) {
+            if (i + 1 < at.size()) road(at[i][j], at[i + 1][j]);
+            if (j + 1 < at.size()) road(at[i][j], at[i][j + 1]);
+        }
+    town.draw({{-50, extent / 3}, {extent + 50, extent / 2}});  // over all others, on another level
+    return town;
+}
+
+/// What files have besides: loops, roads drawn twice or upon one another in part, roads of no length and of 3 m, a
+/// street with a vertex every metre, a hairpin.
+void draw_odd_roads(Town& town, std::mt19937& rng, double extent) {
+    std::uniform_real_distribution<double> xy(0, extent);
+    const auto at = [&] { return At{std::round(xy(rng)), std::round(xy(rng))}; };
+    for (int i = 0; i < 3; ++i) {
+        const At a = at(), b = at();
+        town.draw({a, {a.x + 80, a.y}, {a.x + 80, a.y + 60}, {a.x, a.y + 60}, a});  // begins where it ends
+        town.draw({b, {b.x + 200, b.y}});
+        town.draw({b, {b.x + 200, b.y}}, test::one_way());
+        town.draw({{b.x + 50, b.y}, {b.x + 150, b.y}});  // upon them, joined to nothing
+        town.draw({a, a});
+        town.draw({at(), at()});
+        const At c = at();
+        town.draw({c, {c.x + 3, c.y + 1}});
+        town.draw({c, {c.x + 90, c.y + 2}, {c.x, c.y + 4}});
+    }
+    const At from = at();
+    for (int i = 0; i < 60; ++i) town.draw({{from.x + i, from.y + i % 2}, {from.x + i + 1, from.y + (i + 1) % 2}});
+}
+
+service::Plan random_closures(std::mt19937& rng, double extent) {
+    using roads::ClosureEffect;
+    std::uniform_real_distribution<double> xy(0, extent), size(20, 200);
+    std::vector<roads::Closure> all;
+    for (const auto effect : {ClosureEffect::closed, ClosureEffect::slowed, ClosureEffect::delay}) {
+        const At a{xy(rng), xy(rng)}, b{xy(rng), xy(rng)};
+        const double s = size(rng);
+        all.push_back(test::closed_at(a, effect));
+        all.push_back(test::drawn(roads::ClosureShape::line, {b, {b.x + s, b.y + s}}, effect));
+        all.push_back(test::drawn(roads::ClosureShape::area, {a, {a.x + s, a.y}, {a.x, a.y + s}}, effect));
+    }
+    return test::with(std::move(all));
+}
+
+}  // namespace
+
+TEST_CASE("On random towns, ground is inside exactly when a place there would be counted inside") {
+    const auto seed = GENERATE(range(1U, 13U));
+    std::mt19937 rng(seed);
+    constexpr double kExtent = 1600;
+    const Town town = random_town(rng, kExtent);
+    std::uniform_real_distribution<double> xy(0, kExtent);
+    auto q = test::question_at_36();
+    q.attach_limit = Millimetres::metres(seed % 2 == 0 ? 250 : 60);
+    if (seed % 3 == 0) q.off_road_speed = Speed::km_per_hour(5);
+    if (seed % 4 >= 2) q.towards = service::Towards::site;
+    if (seed % 4 == 3) q.profile.turning = travel::Turning{};
+    const auto asked = test::ask(town, test::households({{{100, 100}, 1}}),
+                                 test::posts({{xy(rng), xy(rng)}, {xy(rng), xy(rng)}, {xy(rng), xy(rng)}}), q);
+    const std::vector<double> limits{20'000, 45'000, 80'000};
+    const auto reached = reach_of(asked, limits);
+    CAPTURE(seed);
+    for (const auto& region : reached.regions) CHECK(test::flaw_of(region.polygons).empty());
+    CHECK(compare(asked, reached, limits, kExtent, 3000, rng, 30) == 0);
+}
+
+TEST_CASE("So it is with odd roads, turns that cost, closures, and sites upon one another") {
+    const auto seed = GENERATE(values({1U, 2U, 3U, 4U, 5U, 6U, 7U, 8U, 9U, 10U, 13U, 19U, 67U, 89U}));
+    std::mt19937 rng(seed);
+    constexpr double kExtent = 1100;
+    Town town = random_town(rng, kExtent);
+    draw_odd_roads(town, rng, kExtent);
+    std::uniform_real_distribution<double> xy(0, kExtent);
+    auto q = seed % 2 == 0 ? test::turning(Millis(7'000), Millis(3'000), Millis(20'000)) : test::question_at_36();
+    q.attach_limit = Millimetres::metres(seed % 3 == 0 ? 30 : 120);
+    if (seed % 4 == 0) q.off_road_speed = Speed::km_per_hour(3);
+    if (seed % 5 >= 3) q.towards = service::Towards::site;
+    if (seed % 7 == 0) q.limit = Millimetres::metres(500);
+    const At twice{xy(rng), xy(rng)};
+    const auto asked =
+        test::ask(town, test::households({{{100, 100}, 1}}),
+                  test::posts({twice, twice, {160, 160}, {xy(rng), xy(rng)}}), q, random_closures(rng, kExtent));
+    const std::vector<double> limits{15'000, 16'000, 60'000};
+    const auto reached = reach_of(asked, limits);
+    CAPTURE(seed);
+    for (const auto& region : reached.regions) CHECK(test::flaw_of(region.polygons).empty());
+    CHECK(compare(asked, reached, limits, kExtent, 3000, rng, 0) == 0);  // closures may leave a site with nothing
+}
