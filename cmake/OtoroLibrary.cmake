@@ -5,7 +5,8 @@
 # Warnings are errors. Includes are written from src/: #include "roads/network.h".
 function(otoro_warnings target)
   target_compile_options(${target} PRIVATE -Wall -Wextra -Wpedantic -Wconversion -Wshadow -Wnon-virtual-dtor -Werror
-    -Wno-restrict -Wno-stringop-overflow)  # GCC 12 misfires with both inside std::string (bugs 105329, 105651)
+    $<$<CXX_COMPILER_ID:GNU>:-Wno-restrict;-Wno-stringop-overflow>  # GCC 12 misfires with both inside std::string (bugs 105329, 105651)
+    $<$<CXX_COMPILER_ID:Clang>:-Wno-sign-conversion>)  # Clang counts signs among conversions, GCC does not
 endfunction()
 
 function(otoro_library name)
