@@ -465,7 +465,7 @@ TEST_CASE("While ground is listed, exported or drawn, another study may be opene
     const QString path = QString::fromStdString(saved.folder.file("other.otoro.gpkg"));
     saved.window.files().save(path);
     REQUIRE(saved.settle());
-    for (const int delay : {0, 30, 260, 400}) {
+    for (const int delay : {0, 30, 260}) {
         Reaching desk;
         desk.map().change_reach([](ReachStyle& s) {
             s.overlap = service::Overlap::count;
