@@ -14,6 +14,7 @@
 #include "measure.h"
 #include "reach.h"
 #include "service/candidate.h"
+#include "serving.h"
 #include "sizes.h"
 
 namespace {
@@ -131,6 +132,16 @@ void run_reach_alone(const std::string& folder) {
     run_reach(net, building);
 }
 
+std::shared_ptr<const places::DemandSet> households(const std::string& folder) {
+    return std::make_shared<const places::DemandSet>(
+        files::read_demand({{folder + "/households.csv", "", "", "", ""}, {}, {}}, Task()).demand);
+}
+
+/// Rules of serving, and nothing else.
+void run_serving_alone(const std::string& folder) {
+    run_serving(std::make_shared<const roads::Network>(read_and_build(folder + "/roads.gpkg")), households(folder));
+}
+
 /// What a planner waits for in a district.
 void run_district(const std::string& folder) {
     const auto layer = [&](const char* file) { return files::LayerChoice{folder + "/" + file, "", ""}; };
@@ -191,8 +202,7 @@ void run(const std::string& folder, const std::string& district) {
     run_engine(graph, seeds, labels, boost_time, ours);
 
     service::Question q;
-    auto demand = std::make_shared<const places::DemandSet>(
-        files::read_demand({{folder + "/households.csv", "", "", "", ""}, {}, {}}, Task()).demand);
+    const auto demand = households(folder);
     auto sites = std::make_shared<places::SiteSet>();
     for (const auto& s : seeds)
         sites->sites.push_back(
@@ -212,7 +222,7 @@ void run(const std::string& folder, const std::string& district) {
         swept_answering / boost_time, 0);
     std::uint64_t differ_places = 0;
     for (std::uint32_t i = 0; i < demand->count(); ++i)
-        differ_places += base->places[i].nearest != outcome.places[i].nearest ||
+        differ_places += base->places[i].site != outcome.places[i].site ||
                          base->places[i].time != outcome.places[i].time ||
                          base->places[i].distance != outcome.places[i].distance;
     fmt::print("{:<44} {:>12}   of {} places differ\n", "", differ_places, demand->count());
@@ -249,6 +259,7 @@ void run(const std::string& folder, const std::string& district) {
     study = with_sites(std::move(study), {sites, {}});
     row("a new verdict for a changed standard", fmt::format("{:.4f} ms", judging * 1000), "one frame: 16 ms",
         judging / 0.016, 1.0);
+    run_serving(net, demand);
     run_checks(study, ours);
     run_district(district);
 }
@@ -256,18 +267,16 @@ void run(const std::string& folder, const std::string& district) {
 }  // namespace
 
 int main(int argc, char** argv) {
-    const bool reach_alone = argc == 3 && std::string(argv[1]) == "--reach";
+    const std::string part = argc == 3 ? argv[1] : "";
     if (argc != 3) {
         fmt::print(stderr,
-                   "usage: otoro-bench FOLDER_OF_COUNTY FOLDER_OF_SALTMERE, or otoro-bench --reach "
+                   "usage: otoro-bench FOLDER_OF_COUNTY FOLDER_OF_SALTMERE, or otoro-bench --reach|--serving "
                    "FOLDER_OF_COUNTY\n");
         return 2;
     }
     try {
-        if (reach_alone) {
-            run_reach_alone(argv[2]);
-            return 0;
-        }
+        if (part == "--reach") return run_reach_alone(argv[2]), 0;
+        if (part == "--serving") return run_serving_alone(argv[2]), 0;
         run(argv[1], argv[2]);
         otoro::bench::run_sizes(argv[1], argv[2]);
         otoro::bench::run_growth();

@@ -1,10 +1,12 @@
 #include <algorithm>
 #include <cctype>
 #include <filesystem>
+#include <nlohmann/json.hpp>
 #include <set>
 
 #include "batch/command.h"
 #include "files/add_data.h"
+#include "files/answer_json.h"
 #include "files/atomic_file.h"
 #include "files/study_file.h"
 #include "files/write_answer.h"
@@ -15,15 +17,17 @@ namespace {
 
 struct Assign : Command {
     Asking asking;
-    std::string out, as = "points", loads;
+    std::string out, as = "points", loads, json;
 
     void add_to(CLI::App& app) override {
-        asking.add_to(app);
+        asking.add_to(app, QuestionOptions::kAll | QuestionOptions::kEveryRule);
         app.add_option("--out", out, "where the answer goes: .csv, .gpkg or .geojson")->required()->type_name("FILE");
         app.add_option("--as", as, "in .gpkg and .geojson: places as points, or lines from place to site")
             ->check(CLI::IsMember({"points", "lines"}))
             ->capture_default_str();
         app.add_option("--loads", loads, "also write one row a site, as CSV")->type_name("FILE");
+        app.add_option("--json", json, "also write what it comes to: counts, verdict, loads, what capacities cost")
+            ->type_name("FILE");
     }
     [[nodiscard]] int run() const override;
 };
@@ -43,12 +47,18 @@ int Assign::run() const {
     check_output("--out", out, {".csv", ".gpkg", ".geojson", ".json"}, taken);
     taken.push_back(out);
     check_output("--loads", loads, {".csv"}, taken);
+    taken.push_back(loads);
+    check_output("--json", json, {".json"}, taken);
     const auto [ready, plan] = asking.ready_to_ask(console, task);
     const auto outcome = service::answer(*ready, plan, task);
     tell_idle_sites(console, outcome);
     files::write_answer(*ready, outcome, out, as == "points" ? files::AnswerShape::points : files::AnswerShape::lines,
                         task);
     if (!loads.empty()) files::write_loads(outcome, loads);
+    if (!json.empty())
+        files::write_text(
+            json,
+            files::answer_json(*ready, outcome).dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n");
     console.note(outcome.searched);
     fmt::print("{}", files::summary(*ready, outcome));
     return kDone;

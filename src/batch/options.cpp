@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cctype>
+#include <cmath>
 #include <filesystem>
 
 #include "files/atomic_file.h"
@@ -13,6 +14,7 @@
 #include "geo/amounts.h"
 #include "service/check.h"
 #include "service/road_reading.h"
+#include "service/serving_needs.h"
 
 namespace otoro::batch {
 
@@ -227,13 +229,70 @@ std::vector<files::LayerChoice> FileOptions::choices() const {
     return out;
 }
 
-void ServingOptions::add_to(CLI::App& app, bool required) {
+void ServingOptions::add_to(CLI::App& app, bool every_rule, bool required) {
     auto* o = app.add_option("--measure", measure, "what nearest means")->check(CLI::IsMember({"time", "distance"}));
     if (required) o->required();
+    if (!every_rule) return;
+    app.add_option(
+           "--nearest", nearest,
+           "so many nearest sites of each place instead of one, ranked; all: all, within the limit if there is one")
+        ->type_name("K|all");
+    app.add_option("--needed", needed, "how many of them must be within the standard: 2 is backup cover")
+        ->check(CLI::PositiveNumber)
+        ->capture_default_str();
+    app.add_option("--capacity", capacity,
+                   "sites take no more than this field of theirs says; those where it is empty take all")
+        ->type_name("FIELD");
+    app.add_option("--fill", fill, "how they are filled (least-travel)")
+        ->check(CLI::IsMember({"least-travel", "nearest-first"}));
+    app.add_option("--priority", priority,
+                   "field of the demand that says who comes first, before nearness: low numbers, then texts")
+        ->type_name("FIELD");
+    app.add_flag("--split", split, "part of a place may go elsewhere");
+    app.add_option("--recorded", recorded, "each place goes to the site whose id this field of the demand has")
+        ->type_name("FIELD");
+    app.add_option("--together", together, "areas each of which goes to one site as a whole")->type_name("FILE");
 }
 
 service::Serving ServingOptions::serving() const {
-    return service::Nearest{measure == "time" ? routing::Measure::time : routing::Measure::distance};
+    const auto by = measure == "time" ? routing::Measure::time : routing::Measure::distance;
+    const int rules =
+        (nearest.empty() ? 0 : 1) + (fills() ? 1 : 0) + (recorded.empty() ? 0 : 1) + (together.empty() ? 0 : 1);
+    if (rules > 1)
+        throw CLI::ValidationError("--nearest, --capacity, --recorded, --together",
+                                   "each is a rule of its own: name one");
+    if (needed > 1 && nearest.empty()) throw CLI::ValidationError("--needed", "it goes with --nearest");
+    if (!nearest.empty()) {
+        service::SeveralNearest rule{by, 0, needed};
+        if (nearest != "all") {
+            double count = 0;
+            if (!parse_number(nearest, count) || count < 1 || count > service::kMostNearest ||
+                count != std::floor(count))
+                throw CLI::ValidationError("--nearest", fmt::format("'{}' is no number from 1 to {}, and not all",
+                                                                    nearest, service::kMostNearest));
+            rule.count = static_cast<std::uint32_t>(count);
+        }
+        if (!is_sound(rule))
+            throw CLI::ValidationError("--needed", fmt::format("{} are needed of {} nearest", needed, nearest));
+        return rule;
+    }
+    if (fills()) {
+        service::AsCapacityAllows rule{by};
+        if (fill == "nearest-first") rule.fill = service::AsCapacityAllows::Fill::nearest_first;
+        if (!priority.empty() && fill != "nearest-first")
+            throw CLI::ValidationError("--priority", "it goes with --fill nearest-first");
+        rule.split = split;
+        rule.by_priority = !priority.empty();
+        return rule;
+    }
+    if (!recorded.empty()) return service::AsRecorded{by};
+    if (!together.empty()) return service::WholeZones{by};
+    return service::Nearest{by};
+}
+
+void ServingOptions::check(const service::Study& study, const service::Question& question) const {
+    if (const auto missing = service::what_is_missing(study, question))
+        throw InputError({"", std::nullopt, missing->wrong, missing->to_do});
 }
 
 void PlanOptions::add_to(CLI::App& app) {
@@ -296,7 +355,7 @@ void QuestionOptions::add_to(CLI::App& app, unsigned uses, bool required) {
     auto* travels =
         app.add_option("--travel", travel, std::string("how they travel: ") + kTravel)->type_name("PROFILE");
     app.add_option("--speed", speed, "one speed for all roads, such as 40km/h");
-    serving.add_to(app, required);
+    serving.add_to(app, (uses & kEveryRule) != 0, required);
     auto* way = app.add_option("--towards", towards, "which way they travel")->check(CLI::IsMember({"demand", "site"}));
     if (required) {
         travels->required();
@@ -349,13 +408,14 @@ std::vector<std::string> PlaceOptions::inputs() const {
     return all;
 }
 
-service::Study PlaceOptions::read_into(service::Study study, service::Question& question, Console& console,
-                                       const Task& task) const {
+service::Study PlaceOptions::read_into(service::Study study, service::Question& question, const ServingOptions& serving,
+                                       Console& console, const Task& task) const {
     const auto rule = attaching.rule();
     if (demand.given()) question.demand.clear();
     for (const auto& layer : demand.choices()) {
-        auto in = files::add_demand(
-            {layer, if_given(demand_id), if_given(weight), if_given(attaching.road_field), if_given(group)}, "", task);
+        auto in = files::add_demand({layer, if_given(demand_id), if_given(weight), if_given(attaching.road_field),
+                                     if_given(group), if_given(serving.recorded), if_given(serving.priority)},
+                                    "", task);
         in = renamed(with_rule(std::move(in), rule), set_names(study, service::SetKind::demand));
         tell_reading(console, in.origin);
         question.demand.push_back(in.set->name);
@@ -363,14 +423,27 @@ service::Study PlaceOptions::read_into(service::Study study, service::Question& 
     }
     if (sites.given()) question.sites.clear();
     for (const auto& layer : sites.choices()) {
-        auto in = files::add_sites(
-            {layer, if_given(site_id), {}, {}, {}, if_given(site_zone), {}, if_given(site_limit)}, "", task);
+        auto in = files::add_sites({layer,
+                                    if_given(site_id),
+                                    {},
+                                    {},
+                                    if_given(serving.capacity),
+                                    if_given(site_zone),
+                                    {},
+                                    if_given(site_limit)},
+                                   "", task);
         in = renamed(with_rule(std::move(in), rule), set_names(study, service::SetKind::sites));
         tell_reading(console, in.origin);
         question.sites.push_back(in.set->name);
         study = with_sites(std::move(study), std::move(in));
     }
-    for (const auto& layer : zones.choices()) {
+    auto areas = zones.choices();
+    if (!serving.together.empty()) {
+        if (!areas.empty())
+            throw CLI::ValidationError("--together", "answers are summed up by the same areas: leave --zones out");
+        areas.push_back({serving.together, "", ""});
+    }
+    for (const auto& layer : areas) {
         auto in = renamed(files::add_zones({layer}, "", task), set_names(study, service::SetKind::zones));
         tell_reading(console, in.origin);
         question.zones = in.set->name;
@@ -390,7 +463,8 @@ void Asking::add_to(CLI::App& app, unsigned uses) {
 std::vector<std::string> Asking::inputs() const {
     std::vector<std::string> all = roads.paths;
     for (const auto& path : places.inputs()) all.push_back(path);
-    for (const auto& path : {roads.heights, changes.closures, asked.travel}) all.push_back(path);
+    for (const auto& path : {roads.heights, changes.closures, asked.travel, asked.serving.together})
+        all.push_back(path);
     return all;
 }
 
@@ -399,8 +473,9 @@ service::Study Asking::read(Console& console, const Task& task, service::Plan& p
     service::Study study;
     study = with_roads(std::move(study), read_roads(roads, question.profile, task));
     tell_reading(console, study.roads->origin);
-    study = places.read_into(std::move(study), question, console, task);
+    study = places.read_into(std::move(study), question, asked.serving, console, task);
     question.name = question.demand.front();
+    asked.serving.check(study, question);
     study.question() = std::move(question);
     changes.add_changes(plan, *study.roads->network, study.sites_of(study.question()), console, task);
     if (changes.given()) plan.name += ", changed";

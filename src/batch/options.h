@@ -87,10 +87,19 @@ struct AttachOptions {
 
 /// The options that say by which rule places are served.
 struct ServingOptions {
-    std::string measure = "time";
+    std::string measure = "time", nearest, capacity, fill, priority, recorded, together;
+    std::uint32_t needed = 1;
+    bool split = false;
 
-    void add_to(CLI::App& app, bool required);
+    /// \param every_rule whether others than the nearest may be asked for
+    void add_to(CLI::App& app, bool every_rule, bool required);
+    /// \throws CLI::ValidationError for options that do not go together
     [[nodiscard]] service::Serving serving() const;
+    /// That what the rule needs is there. \throws InputError that says what is not
+    void check(const service::Study& study, const service::Question& question) const;
+
+private:
+    [[nodiscard]] bool fills() const { return !capacity.empty() || !fill.empty() || !priority.empty() || split; }
 };
 
 /// The options that change today: sites opened and closed by id, and closures from a file.
@@ -113,7 +122,7 @@ struct QuestionOptions {
                 use = "open";
 
     /// What a command makes use of besides what all do. What it does not use it does not take.
-    enum Uses : unsigned { kLimit = 1, kStandard = 2, kWeight = 4, kAll = 7 };
+    enum Uses : unsigned { kLimit = 1, kStandard = 2, kWeight = 4, kAll = 7, kEveryRule = 8 };
     void add_to(CLI::App& app, unsigned uses, bool required);
     [[nodiscard]] service::Question question() const;
 };
@@ -126,9 +135,10 @@ struct PlaceOptions {
 
     void add_to(CLI::App& app, unsigned uses, bool required);
     [[nodiscard]] std::vector<std::string> inputs() const;
-    /// The study with what was named read into it, and the question turned to it.
-    service::Study read_into(service::Study study, service::Question& question, Console& console,
-                             const Task& task) const;
+    /// The study with what was named read into it, and the question turned to it. \param serving names fields that its
+    /// rule needs
+    service::Study read_into(service::Study study, service::Question& question, const ServingOptions& serving,
+                             Console& console, const Task& task) const;
 };
 
 /// The options that say what is asked of what: everything but what is done with the answer.

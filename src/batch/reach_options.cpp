@@ -42,7 +42,7 @@ Asking::Ready ReachAsking::ready_to_ask(Console& console, const Task& task) cons
     service::Study study;
     study = with_roads(std::move(study), read_roads(roads, question.profile, task));
     tell_reading(console, study.roads->origin);
-    study = places.read_into(std::move(study), question, console, task);
+    study = places.read_into(std::move(study), question, asked.serving, console, task);
     if (!spots.empty()) {
         question.sites = {from->name};
         study = with_sites(std::move(study), {from, {}});

@@ -28,7 +28,7 @@ struct PutTogether : Command {
         roads.add_to(app, false);
         places.add_to(app, QuestionOptions::kAll, false);
         const auto before = app.get_options();
-        asked.add_to(app, QuestionOptions::kAll, false);
+        asked.add_to(app, QuestionOptions::kAll | QuestionOptions::kEveryRule, false);
         for (auto* o : app.get_options())
             if (std::find(before.begin(), before.end(), o) == before.end()) question_options_.push_back(o);
         changes.add_to(app);
@@ -144,7 +144,7 @@ int PutTogether::run() const {
     if (const auto what = files::read_from(study, target))
         throw InputError({target, std::nullopt, fmt::format("{} of the study were read from it", *what),
                           "Choose another name with --out"});
-    study = places.read_into(std::move(study), question, console, task);
+    study = places.read_into(std::move(study), question, asked.serving, console, task);
     choose_sets(study, question);
     question.name = add_question.empty() && !question.demand.empty() ? question.demand.front() : add_question;
     if (from.empty())

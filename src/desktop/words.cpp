@@ -50,6 +50,8 @@ QString words(service::Status status) {
             return Words::tr("cut off");
         case service::Status::site_full:
             return Words::tr("site full");
+        case service::Status::not_recorded:
+            return Words::tr("not recorded");
         case service::Status::bad_location:
             return Words::tr("bad location");
     }

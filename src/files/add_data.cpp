@@ -139,9 +139,15 @@ service::DemandIn add_demand(const DemandChoice& choice, const std::string& name
     std::string about = fmt::format("id from {}, weight from {}", id, or_none(read.fields.weight));
     if (!read.fields.group.empty()) about += ", group from " + or_none(read.fields.group);
     if (!read.fields.recorded.empty()) about += ", recorded site from " + or_none(read.fields.recorded);
+    if (!read.fields.priority.empty()) about += ", priority from " + or_none(read.fields.priority);
     auto origin = origin_of(choice.layer, about + joined(read.remarks), std::move(read.flaws), read.left_out);
-    origin.fields = {{"id", read.fields.id},       {"weight", read.fields.weight},          {"road", read.fields.road},
-                     {"group", read.fields.group}, {"recorded_site", read.fields.recorded}, {"x", choice.layer.x_field},
+    origin.fields = {{"id", read.fields.id},
+                     {"weight", read.fields.weight},
+                     {"road", read.fields.road},
+                     {"group", read.fields.group},
+                     {"recorded_site", read.fields.recorded},
+                     {"priority", read.fields.priority},
+                     {"x", choice.layer.x_field},
                      {"y", choice.layer.y_field}};
     origin.raw_sample = std::move(read.raw_sample);
     return {std::make_shared<const places::DemandSet>(std::move(read.demand)), std::move(origin)};
@@ -252,7 +258,7 @@ service::Study read_again(service::Study study, const service::ReadAgain& fix, c
     if (const auto* d = fix.set.kind == service::SetKind::demand ? study.find_demand(fix.set.name) : nullptr) {
         const auto& o = d->origin;
         auto in = add_demand({layer(o), field(o, "id"), field(o, "weight"), field(o, "road"), field(o, "group"),
-                              field(o, "recorded_site")},
+                              field(o, "recorded_site"), field(o, "priority")},
                              fix.set.name, task);
         auto set = *in.set;
         set.attaching.rule = d->set->attaching.rule;

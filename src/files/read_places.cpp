@@ -152,7 +152,8 @@ DemandFields guess_demand_fields(const std::vector<std::string>& fields, const s
                                  "households", "dwellings", "properties", "premises", "demand", "count"}),
             {},
             guess_field(fields, {"group", "age group", "category"}),
-            guess_field(fields, {"recorded site", "assigned site", "current site", "site id"})};
+            guess_field(fields, {"recorded site", "assigned site", "current site", "site id"}),
+            guess_field(fields, {"priority"})};
 }
 
 DemandRead read_demand(const DemandChoice& choice, const Task& task) {
@@ -166,10 +167,13 @@ DemandRead read_demand(const DemandChoice& choice, const Task& task) {
     out.fields.road = resolve(source, choice.road, "", "the road's name");
     out.fields.group = resolve(source, choice.group, guessed.group, "the group");
     out.fields.recorded = resolve(source, choice.recorded, guessed.recorded, "the recorded site");
+    out.fields.priority = resolve(source, choice.priority, guessed.priority, "the priority");
     out.demand.group = places::TextColumn(out.fields.group);
     out.demand.recorded = places::TextColumn(out.fields.recorded);
+    out.demand.priority = places::TextColumn(out.fields.priority);
     const int group = index_of(source, out.fields.group);
     const int recorded = index_of(source, out.fields.recorded);
+    const int priority = index_of(source, out.fields.priority);
     out.demand.weight_name = out.fields.weight;
     const int road = index_of(source, out.fields.road);
     const int id = index_of(source, out.fields.id);
@@ -193,6 +197,7 @@ DemandRead read_demand(const DemandChoice& choice, const Task& task) {
             note_location(out.flaws, source.path(), number, p.id, wrong, place);
             if (group >= 0) out.demand.group.push_back(source.text(record, group));
             if (recorded >= 0) out.demand.recorded.push_back(source.text(record, recorded));
+            if (priority >= 0) out.demand.priority.push_back(source.text(record, priority));
             if (road >= 0) out.demand.attaching.road_names.push_back(source.text(record, road));
             out.demand.places.push_back(std::move(p));
         });

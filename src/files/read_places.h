@@ -16,6 +16,7 @@ struct DemandFields {
     std::string road = {};      ///< the road that each place says it is on
     std::string group = {};     ///< by which answers are summed up
     std::string recorded = {};  ///< id of the site that each place belongs to today
+    std::string priority = {};  ///< who comes first where sites fill up
     bool operator==(const DemandFields&) const = default;
 };
 /// \param key the layer's key among the fields, taken as id where there is no other
@@ -28,6 +29,7 @@ struct DemandChoice {
     std::optional<std::string> road = {};      ///< none: places do not say
     std::optional<std::string> group = {};     ///< none: guessed by name
     std::optional<std::string> recorded = {};  ///< none: guessed by name
+    std::optional<std::string> priority = {};  ///< none: guessed by name
 };
 
 struct DemandRead {

@@ -312,6 +312,7 @@ private:
         set->weight_name = about.at("weight_name").get<std::string>();
         set->group = places::TextColumn(about.value("group_name", std::string()));
         set->recorded = places::TextColumn(about.value("recorded_name", std::string()));
+        set->priority = places::TextColumn(about.value("priority_name", std::string()));
         OGRLayer& layer = this->layer(part_name("demand", index));
         while (const auto row = next(layer)) {
             step("opening demand", set->places.size());
@@ -319,6 +320,7 @@ private:
                 {text(*row, "id"), point(*row), Weight(whole(*row, "weight_millionths", kMostWeight))});
             if (!set->group.name().empty()) set->group.push_back(text(*row, "group"));
             if (!set->recorded.name().empty()) set->recorded.push_back(text(*row, "recorded_site"));
+            if (!set->priority.name().empty()) set->priority.push_back(text(*row, "priority"));
         }
         set->attaching = checked_attaching(about.at("attaching"), set->places.size());
         return {set, origin_from(about.at("origin"))};

@@ -73,10 +73,13 @@ json signals_of(const roads::Lines& lines) {
 }
 
 void write_demand(GdalWriter& out, const std::string& layer_name, const places::DemandSet& set, const Task& task) {
-    auto layer = out.layer(
-        layer_name, wkbPoint,
-        {{"id", OFTString}, {"weight_millionths", OFTInteger64}, {"group", OFTString}, {"recorded_site", OFTString}},
-        {}, GdalWriter::SpatialIndex::none);
+    auto layer = out.layer(layer_name, wkbPoint,
+                           {{"id", OFTString},
+                            {"weight_millionths", OFTInteger64},
+                            {"group", OFTString},
+                            {"recorded_site", OFTString},
+                            {"priority", OFTString}},
+                           {}, GdalWriter::SpatialIndex::none);
     for (std::size_t i = 0; i < set.places.size(); ++i) {
         if (i % 8192 == 0) task.at("saving demand", static_cast<double>(i) / static_cast<double>(set.places.size()));
         const auto& p = set.places[i];
@@ -85,6 +88,7 @@ void write_demand(GdalWriter& out, const std::string& layer_name, const places::
         row.set(1, p.weight.count());
         if (!set.group.empty()) row.set(2, set.group.at(i));
         if (!set.recorded.empty()) row.set(3, set.recorded.at(i));
+        if (!set.priority.empty()) row.set(4, set.priority.at(i));
         if (p.position) row.point(*p.position);
         row.write();
     }
@@ -151,6 +155,7 @@ void write_settings(GdalWriter& out, const service::Study& study) {
                           {"weight_name", d.set->weight_name},
                           {"group_name", d.set->group.name()},
                           {"recorded_name", d.set->recorded.name()},
+                          {"priority_name", d.set->priority.name()},
                           {"attaching", to_json(d.set->attaching)},
                           {"origin", to_json(d.origin)}});
     json sites = json::array();

@@ -136,6 +136,44 @@ std::string statistics_line(const service::Outcome& o, routing::Measure measure)
                        in(static_cast<double>(s->worst)));
 }
 
+/// Weight times cost, in minutes or kilometres for a weight of one.
+std::string travel_words(const service::Outcome& o, Wide travel) {
+    const double whole = static_cast<double>(travel) / 1e6;
+    return o.question.measure() == routing::Measure::time ? said(whole / 60'000, 1) + " min"
+                                                          : said(whole / 1'000'000, 1) + " km";
+}
+
+/// What capacities come to.
+std::string capacity_lines(const service::Outcome& o) {
+    const auto& c = *o.capacity;
+    std::string text;
+    if (c.room)
+        text += fmt::format("Capacity: room for {}, asked for by {}{}\n", describe(*c.room), describe(c.asked),
+                            c.no_room.count() > 0 ? fmt::format(": {} finds no room", describe(c.no_room)) : "");
+    else
+        text += fmt::format("Capacity: asked for by {}, {} finds no room; some sites state no capacity\n",
+                            describe(c.asked), describe(c.no_room));
+    text += fmt::format("  travel in all {}, {} more than at the nearest sites", travel_words(o, c.travel),
+                        travel_words(o, c.travel - c.nearest_travel));
+    if (c.proven)
+        text += "; nothing is less\n";
+    else if (c.bound > 0)
+        text += fmt::format("; nothing is less than {}\n", travel_words(o, c.bound));
+    else
+        text += "\n";
+    return text;
+}
+
+/// How the answer differs from sending everybody to the nearest site; nothing where that is the rule.
+std::string against_nearest(const service::Outcome& o) {
+    if (!o.by_nearest || o.journeys) return {};
+    std::string text = o.capacity ? capacity_lines(o) : std::string();
+    const auto displaced = service::displaced(o);
+    text += fmt::format("Not at the nearest site: {} places, weight {}; {} more in all\n", displaced.tally.places,
+                        describe(displaced.tally.weight), travel_words(o, displaced.extra));
+    return text;
+}
+
 /// A line a zone or group; nothing where there are none.
 std::string sums_by(const service::Ready& ready, const service::Outcome& o, service::SummedBy by, const char* title) {
     const auto limit = o.question.standard ? std::optional(o.question.standard->limit) : std::nullopt;
@@ -216,6 +254,7 @@ std::string summary(const service::Ready& ready, const service::Outcome& o) {
         const auto& t = o.tally(status);
         text += fmt::format("  {:<13} {:>8} places  weight {}\n", name(status), t.places, describe(t.weight));
     }
+    text += against_nearest(o);
     text += fmt::format("Time: {}\nDistance: {}\n", statistics_line(o, routing::Measure::time),
                         statistics_line(o, routing::Measure::distance));
     text += sums_by(ready, o, service::SummedBy::zone, "By zone");

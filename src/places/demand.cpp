@@ -100,6 +100,10 @@ std::string DemandSet::digest() const {
     add(d, attaching);
     add(d, group);
     add(d, recorded);
+    if (!priority.empty()) {
+        d.text("priority");
+        add(d, priority);
+    }
     return d.hex();
 }
 

@@ -50,6 +50,7 @@ struct DemandSet {
     Attaching attaching;
     TextColumn group = {};     ///< by which answers are summed up, such as an age or a kind of household; may be empty
     TextColumn recorded = {};  ///< id of the site that each place belongs to today; may be empty
+    TextColumn priority = {};  ///< who comes first where sites fill up: low numbers, then texts; may be empty
 
     [[nodiscard]] const std::vector<DemandPlace>& records() const { return places; }
     [[nodiscard]] const DemandPlace& at(DemandIndex i) const { return places[i.value()]; }

@@ -40,31 +40,42 @@ inline std::uint32_t sum(std::uint64_t a, std::uint64_t b) {
 }
 inline Part operator+(const Part& a, const Part& b) { return {sum(a.ms, b.ms), sum(a.mm, b.mm)}; }
 
-/// Labels of one search, read on the roads of one plan. `LabelOf(way)`: what it takes until one may start along a way
-/// (outward), or from having travelled it (inward).
-template <class LabelOf>
+/// Labels of one search, read on the roads of one plan. `EachLabel(way, use)` calls `use` with what it takes until one
+/// may start along a way (outward), or from having travelled it (inward): one label, or those of several sites.
+template <class EachLabel>
 class Searched {
 public:
     Searched(const Ready& ready, const CostedNetwork& costed, const std::vector<SiteOutcome>& sites,
-             const SitesByLink& on_link, LabelOf label)
-        : ready_(ready), costed_(costed), sites_(sites), on_link_(on_link), label_(std::move(label)) {}
+             const SitesByLink& on_link, EachLabel each_label)
+        : ready_(ready), costed_(costed), sites_(sites), on_link_(on_link), each_label_(std::move(each_label)) {}
+
+    /// Calls `use` with every way to serve something attached at `a`, its own off-road leg apart.
+    template <class Use>
+    void each_leg(const places::Attachment& a, Use&& use) const;
 
     /// The best way to serve something attached at `a`, its own off-road leg apart.
     [[nodiscard]] AccessLeg best_leg(const places::Attachment& a) const;
-    /// The best way to serve something exactly on a junction, where turning is not free: over any road that meets
-    /// there.
-    void leg_on_junction(const places::Attachment& a, bool at_end, AccessLeg& best) const;
     /// What becomes of something that stands at `position` and is attached at `a`, if it is.
     [[nodiscard]] PlaceOutcome outcome_at(const std::optional<geo::LonLat>& position,
                                           const std::optional<places::Attachment>& a) const;
 
 private:
+    /// Something exactly on a junction, where turning is not free: over any road that meets there.
+    template <class Use>
+    void each_leg_on_junction(const places::Attachment& a, bool at_end, Use&& use) const;
+
     const Ready& ready_;
     const CostedNetwork& costed_;
     const std::vector<SiteOutcome>& sites_;
     const SitesByLink& on_link_;
-    LabelOf label_;
+    EachLabel each_label_;
 };
+
+/// For `Searched`: the one label that `label_of(way)` gives.
+template <class LabelOf>
+auto one_label(LabelOf label_of) {
+    return [label_of = std::move(label_of)](routing::LinkWay way, auto&& use) { use(label_of(way)); };
+}
 
 /// Calls `use(way, step)` for every way that a site's road leaves it by (outward) or comes to it by (inward), with what
 /// the stretch between costs, the leg included.
@@ -115,14 +126,6 @@ inline AccessLeg leg_over(const routing::Label& label, const Part::Step& step,
                                                            : AccessLeg{cost, label.source, other, way, false, false};
 }
 
-namespace detail {
-inline bool beyond(const PlaceOutcome& p, const std::optional<Amount>& limit) {
-    if (!limit) return false;
-    return std::holds_alternative<Millis>(*limit) ? p.time > std::get<Millis>(*limit)
-                                                  : p.distance > std::get<Millimetres>(*limit);
-}
-}  // namespace detail
-
 /// What becomes of something attached at `a` with this leg. \pre it is attached
 inline PlaceOutcome outcome_of(const Question& q, const std::optional<places::Attachment>& a, AccessLeg leg) {
     PlaceOutcome p;
@@ -135,23 +138,30 @@ inline PlaceOutcome outcome_of(const Question& q, const std::optional<places::At
     }
     if (leg.cost == routing::kFar || leg.other == routing::kFar) return p;
     const bool by_time = q.measure() == routing::Measure::time;
-    p.nearest = SiteIndex(leg.source);
+    p.site = SiteIndex(leg.source);
     p.rank = 1;
     p.time = Millis(by_time ? leg.cost : leg.other);
     p.distance = Millimetres(by_time ? leg.other : leg.cost);
-    p.status = detail::beyond(p, q.limit) ? Status::beyond_limit : Status::served;
+    p.status = is_beyond(p.time, p.distance, q.limit) ? Status::beyond_limit : Status::served;
     return p;
 }
 
-template <class LabelOf>
-AccessLeg Searched<LabelOf>::best_leg(const places::Attachment& a) const {
+template <class EachLabel>
+AccessLeg Searched<EachLabel>::best_leg(const places::Attachment& a) const {
+    AccessLeg best;
+    each_leg(a, [&](const AccessLeg& leg) { best = std::min(best, leg); });
+    return best;
+}
+
+template <class EachLabel>
+template <class Use>
+void Searched<EachLabel>::each_leg(const places::Attachment& a, Use&& use) const {
     using routing::LinkWay;
     const auto& network = *ready_.inputs.network;
     const SplitLink link = split_link(network, costed_, a.link);
     const bool outward = ready_.question.towards == Towards::demand;
     const routing::Measure measure = ready_.question.measure();
 
-    AccessLeg best;
     if (const auto here = on_link_.find(a.link.value()); here != on_link_.end()) {
         for (const std::uint32_t site : here->second) {
             const Millimetres at_site = sites_[site].attachment->offset;
@@ -159,25 +169,24 @@ AccessLeg Searched<LabelOf>::best_leg(const places::Attachment& a) const {
             const Millimetres end = outward ? a.offset : at_site;
             if (const auto part = link.between(begin, end)) {
                 const auto step = (*part + off_road_leg(ready_.question, *sites_[site].attachment)).in(measure);
-                best = std::min(
-                    best, AccessLeg{step.cost, site, step.other,
-                                    begin <= end ? LinkWay::along(a.link) : LinkWay::against(a.link), true, false});
+                use(AccessLeg{step.cost, site, step.other,
+                              begin <= end ? LinkWay::along(a.link) : LinkWay::against(a.link), true, false});
             }
         }
     }
     for (const LinkWay way : {LinkWay::along(a.link), LinkWay::against(a.link)}) {
         if (const auto part = outward ? link.onto(way.is_against(), a.offset) : link.off(a.offset, way.is_against()))
-            best = std::min(best, leg_over(label_(way), part->in(measure), way));
+            each_label_(way, [&](const routing::Label& label) { use(leg_over(label, part->in(measure), way)); });
     }
     if (!costed_.turns.free()) {
-        if (a.offset.count() == 0) leg_on_junction(a, false, best);
-        if (a.offset == network.length(a.link)) leg_on_junction(a, true, best);
+        if (a.offset.count() == 0) each_leg_on_junction(a, false, use);
+        if (a.offset == network.length(a.link)) each_leg_on_junction(a, true, use);
     }
-    return best;
 }
 
-template <class LabelOf>
-void Searched<LabelOf>::leg_on_junction(const places::Attachment& a, bool at_end, AccessLeg& best) const {
+template <class EachLabel>
+template <class Use>
+void Searched<EachLabel>::each_leg_on_junction(const places::Attachment& a, bool at_end, Use&& use) const {
     const auto& network = *ready_.inputs.network;
     const bool outward = ready_.question.towards == Towards::demand;
     const routing::Measure measure = ready_.question.measure();
@@ -187,13 +196,13 @@ void Searched<LabelOf>::leg_on_junction(const places::Attachment& a, bool at_end
         const SplitLink link = split_link(network, costed_, way.link());
         const auto whole = link.whole();
         if (const std::uint64_t ms = way.is_against() ? whole.against : whole.along; ms < routing::kFar) {
-            AccessLeg leg = leg_over(
-                label_(way),
-                Part{static_cast<std::uint32_t>(ms), static_cast<std::uint32_t>(network.length(way.link()).count())}.in(
-                    measure),
-                way);
-            leg.on_junction = true;
-            best = std::min(best, leg);
+            const Part part{static_cast<std::uint32_t>(ms),
+                            static_cast<std::uint32_t>(network.length(way.link()).count())};
+            each_label_(way, [&](const routing::Label& label) {
+                AccessLeg leg = leg_over(label, part.in(measure), way);
+                leg.on_junction = true;
+                use(leg);
+            });
         }
         const auto here = on_link_.find(way.link().value());
         if (here == on_link_.end()) continue;
@@ -202,14 +211,14 @@ void Searched<LabelOf>::leg_on_junction(const places::Attachment& a, bool at_end
             const auto part = outward ? link.off(at, way.is_against()) : link.onto(way.is_against(), at);
             if (!part) continue;
             const auto step = (*part + off_road_leg(ready_.question, *sites_[site].attachment)).in(measure);
-            best = std::min(best, AccessLeg{step.cost, site, step.other, way, true, true});
+            use(AccessLeg{step.cost, site, step.other, way, true, true});
         }
     }
 }
 
-template <class LabelOf>
-PlaceOutcome Searched<LabelOf>::outcome_at(const std::optional<geo::LonLat>& position,
-                                           const std::optional<places::Attachment>& a) const {
+template <class EachLabel>
+PlaceOutcome Searched<EachLabel>::outcome_at(const std::optional<geo::LonLat>& position,
+                                             const std::optional<places::Attachment>& a) const {
     PlaceOutcome p;
     if (!position) return p;
     p.status = Status::no_road_near;

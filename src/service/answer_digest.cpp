@@ -10,6 +10,18 @@ void add(Digest& d, const std::optional<Amount>& a) {
         .value(a ? std::visit([](auto v) { return v.count(); }, *a) : std::int64_t{0});
 }
 
+// By nearness nothing is said but the measure, as ever.
+void add(Digest&, const Nearest&) {}
+void add(Digest& d, const SeveralNearest& rule) { d.text("several").value(rule.count).value(rule.needed); }
+void add(Digest& d, const AsCapacityAllows& rule) {
+    d.text("capacity")
+        .value(static_cast<std::uint8_t>(rule.fill))
+        .value(static_cast<std::uint8_t>(rule.split))
+        .value(static_cast<std::uint8_t>(rule.by_priority));
+}
+void add(Digest& d, const AsRecorded&) { d.text("recorded"); }
+void add(Digest& d, const WholeZones&) { d.text("zones"); }
+
 }  // namespace
 
 std::string digest_of(const Inputs& inputs) {
@@ -42,6 +54,7 @@ std::string digest_of(const Ready& ready, const Plan& plan) {
         .value(q.attach_limit.count());
     d.value(q.off_road_speed ? q.off_road_speed->mm_per_hour() : 0U);
     add(d, q.limit);
+    std::visit([&](const auto& rule) { add(d, rule); }, q.serving);
     d.value(static_cast<std::uint64_t>(plan.changes.size())).value(static_cast<std::uint64_t>(plan.closures.size()));
     for (const auto& c : plan.changes) {
         d.value(static_cast<std::uint8_t>(c.change)).text(c.site);

@@ -37,12 +37,11 @@ Outcome answer(const Ready& ready, const Plan& plan, const Task& task) {
         o.demand.push_back({demand.sets()[part]->name, demand.first(part), attach_limit_of(ready, part),
                             *ready.for_demand[part] == ready.costed->usable});
     o.sites = attach_sites(ready, plan);
-    std::visit([&](const auto& rule) { serve(rule, ready, o, task); }, ready.question.serving);
-    task.check();
-
     o.weights.reserve(demand.count());
     for (const auto& set : demand.sets())
         for (const auto& p : set->places) o.weights.push_back(ready.question.by_weight ? p.weight : Weight::one());
+    std::visit([&](const auto& rule) { serve(rule, ready, o, task); }, ready.question.serving);
+    task.check();
     add_up(o);
     return o;
 }

@@ -97,6 +97,9 @@ void keep_order(const Ready& ready, const Prepared& prepared, OrderStore& store)
 /// Answers it under a plan. \throws Stopped
 Outcome answer(const Ready& ready, const Plan& plan, const Task& task);
 
+/// The site that each place's record names, of those in use; nothing where it names none.
+std::vector<std::optional<SiteIndex>> recorded_sites(const Ready& ready, const std::vector<SiteOutcome>& sites);
+
 /// What would be true of a place at this spot.
 struct SpotReading {
     PlaceOutcome outcome;
@@ -111,7 +114,9 @@ struct SpotReading {
 /// Reads any spot as a place of the question's first demand set, from the labels that the outcome already has. \pre
 /// `outcome` is an answer of `ready` and has its traces
 SpotReading read_spot(const Ready& ready, const Outcome& outcome, geo::LonLat spot);
-/// The same for a demand place, as it was attached.
+/// The same for a demand place, as it was attached: its answer, and the way from the site that serves it.
 SpotReading read_place(const Ready& ready, const Outcome& outcome, DemandIndex place);
+/// The way between a place and any site, and what that takes.
+SpotReading read_journey(const Ready& ready, const Outcome& outcome, DemandIndex place, SiteIndex site);
 
 }  // namespace otoro::service

@@ -55,8 +55,8 @@ Rows group_rows(const Ready& ready) {
     return rows;
 }
 
-void add(Tally& tally, Weight weight) {
-    tally.places += 1;
+void add(Tally& tally, Weight weight, bool first) {
+    tally.places += first ? 1 : 0;
     tally.weight += weight;
 }
 
@@ -78,16 +78,15 @@ std::vector<BreakdownRow> sum_up(const Ready& ready, const Outcome& outcome, Sum
                                  const std::optional<Amount>& limit) {
     if (!can_sum_up(ready, by)) return {};
     Rows rows = by == SummedBy::zone ? zone_rows(ready) : group_rows(ready);
-    for (std::uint32_t i = 0; i < outcome.places.size(); ++i) {
-        const PlaceOutcome& p = outcome.places[i];
+    each_part(outcome, [&](std::uint32_t i, const PlaceOutcome& p, Weight weight, bool first) {
         Sums& s = rows.sums[rows.of_place[i]];
-        add(s.row.all, outcome.weights[i]);
-        if (!p.served()) continue;
-        add(s.row.served, outcome.weights[i]);
-        if (!limit || is_within(p, *limit)) add(s.row.inside, outcome.weights[i]);
-        s.weighted_time += static_cast<Wide>(p.time.count()) * outcome.weights[i].count();
-        s.weighted_distance += static_cast<Wide>(p.distance.count()) * outcome.weights[i].count();
-    }
+        add(s.row.all, weight, first);
+        if (!p.served()) return;
+        add(s.row.served, weight, first);
+        if (!limit || is_within(p, *limit)) add(s.row.inside, weight, first);
+        s.weighted_time += static_cast<Wide>(p.time.count()) * weight.count();
+        s.weighted_distance += static_cast<Wide>(p.distance.count()) * weight.count();
+    });
     for (std::uint32_t n = 0; n < rows.sums.size(); ++n) rows.sums[n].row.number = n;
     std::stable_partition(rows.sums.begin(), rows.sums.end(), [](const Sums& s) { return !s.row.none; });
     std::vector<BreakdownRow> out;

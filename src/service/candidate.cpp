@@ -148,11 +148,11 @@ struct Candidates::State {
         here.push_back(number);
         {
             const Searched searched(*ready, *base->traces->costed, sites, on_link,
-                                    [&](LinkWay way) { return label_of(node_of(way)); });
+                                    one_label([&](LinkWay way) { return label_of(node_of(way)); }));
             for (const std::uint32_t i : places_touched(site.attachment->link)) {
                 const PlaceOutcome now =
                     searched.outcome_at(ready->inputs.demand.at(i).position, (*ready->attached)[i]);
-                if (now.nearest == SiteIndex(number)) effect.changed.push_back({DemandIndex(i), now});
+                if (now.site == SiteIndex(number)) effect.changed.push_back({DemandIndex(i), now});
             }
         }
         here.pop_back();
@@ -200,6 +200,24 @@ Candidates::Effect Candidates::add(geo::LonLat spot, const std::optional<Amount>
 
 Candidates::Effect Candidates::add(SiteIndex site, const std::optional<Amount>& limit) {
     return state_->add(state_->base->sites[site.value()], static_cast<std::uint32_t>(site.value()), limit);
+}
+
+Plan plan_with(const Outcome& base, SiteIndex site) {
+    Plan plan = base.plan;
+    plan.changes.push_back(change_of(base.sites[site.value()].planned, Change::open));
+    return plan;
+}
+
+Plan plan_with(const Outcome& base, geo::LonLat spot) {
+    Plan plan = base.plan;
+    std::string id = "new";
+    const auto taken = [&] {
+        return std::any_of(base.sites.begin(), base.sites.end(),
+                           [&](const SiteOutcome& s) { return s.planned.site.id == id; });
+    };
+    for (int n = 2; taken(); ++n) id = "new " + std::to_string(n);
+    plan.changes.push_back({Change::add, id, spot});
+    return plan;
 }
 
 Tally Candidates::tally(const Effect& effect) const {

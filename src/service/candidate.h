@@ -59,4 +59,8 @@ private:
     std::unique_ptr<State> state_;
 };
 
+/// The plan of an answer with one of its sites opened, or with a new one at a spot.
+Plan plan_with(const Outcome& base, SiteIndex site);
+Plan plan_with(const Outcome& base, geo::LonLat spot);
+
 }  // namespace otoro::service

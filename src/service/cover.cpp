@@ -219,12 +219,12 @@ Uncovered uncovered(const std::shared_ptr<const Ready>& ready, const Plan& plan,
             const PlaceOutcome& p = grounds.places[i.value()];
             if (zone_of && (*zone_of)[i.value()] != places::kNoZone)
                 weight_by_zone[(*zone_of)[i.value()]] += 1 + weight_of(*ready, i.value()).count();
-            if (!p.nearest) continue;
+            if (!p.site) continue;
             const double value = measure_of(limit) == ValueOf::time ? static_cast<double>(p.time.count())
                                                                     : static_cast<double>(p.distance.count());
             if (value <= worst) continue;
             worst = value;
-            patch.nearest = p.nearest;
+            patch.nearest = p.site;
         }
         // A spot on a road in it, and a name: of the zone most of its people are in, else of the nearest named road.
         geo::LonLat spot = patch.polygon.outer.front();

@@ -10,15 +10,17 @@
 namespace otoro::service {
 namespace {
 
-constexpr std::array<std::string_view, kStatuses> kNames{"served",  "beyond_limit", "no_road_near",
-                                                         "cut_off", "site_full",    "bad_location"};
+constexpr std::array<std::string_view, kStatuses> kNames{"served",    "beyond_limit", "no_road_near", "cut_off",
+                                                         "site_full", "not_recorded", "bad_location"};
 
 std::int64_t limit_count(const Amount& limit) {
     return std::visit([](auto a) { return a.count(); }, limit);
 }
 
-routing::Measure measure_of(const Amount& limit) {
-    return std::holds_alternative<Millis>(limit) ? routing::Measure::time : routing::Measure::distance;
+using routing::Measure;
+
+Measure measure_of(const Amount& limit) {
+    return std::holds_alternative<Millis>(limit) ? Measure::time : Measure::distance;
 }
 
 std::int64_t at_share(const Curve& curve, int percent) {
@@ -27,6 +29,17 @@ std::int64_t at_share(const Curve& curve, int percent) {
         return !reaches(p.weight, total, Share(percent * 10'000));
     });
     return found->value;
+}
+
+/// What is said of the site that a place's answer goes by.
+std::string which_site(const Outcome& outcome, const PlaceOutcome& p) {
+    if (std::holds_alternative<AsRecorded>(outcome.question.serving)) return "The site on record";
+    if (std::holds_alternative<WholeZones>(outcome.question.serving)) return "The site of its zone";
+    return p.rank > 1 ? fmt::format("Site number {} by nearness", p.rank) : "The nearest site";
+}
+
+std::string count_of_sites(std::uint16_t n) {
+    return n == 0 ? "is no site" : n == 1 ? "is 1 site" : fmt::format("are {} sites", n);
 }
 
 const AskedSet& set_of(const Outcome& outcome, DemandIndex place) {
@@ -40,6 +53,12 @@ const AskedSet& set_of(const Outcome& outcome, DemandIndex place) {
 std::string_view name(Status s) { return kNames[static_cast<std::size_t>(s)]; }
 
 const std::string& label(const places::Site& site) { return site.name.empty() ? site.id : site.name; }
+
+bool is_beyond(Millis time, Millimetres distance, const std::optional<Amount>& limit) {
+    if (!limit) return false;
+    return std::holds_alternative<Millis>(*limit) ? time > std::get<Millis>(*limit)
+                                                  : distance > std::get<Millimetres>(*limit);
+}
 
 bool is_within(const PlaceOutcome& place, const Amount& limit) {
     if (!place.served()) return false;
@@ -88,18 +107,71 @@ std::optional<Statistics> statistics(const Curve& curve) {
 std::vector<Journey> journeys_of(const Outcome& outcome, DemandIndex place) {
     const PlaceOutcome& p = outcome.places[place.value()];
     if (!p.served()) return {};
-    return {{place, *p.nearest, p.rank, p.time, p.distance}};
+    if (!outcome.journeys) return {{place, *p.site, p.rank, p.time, p.distance}};
+    std::vector<Journey> out;
+    const bool by_time = outcome.question.measure() == Measure::time;
+    for (const ReachableSite& r : outcome.journeys->of(place.value())) {
+        const Journey journey{place, SiteIndex(r.site), static_cast<std::uint32_t>(out.size()) + 1,
+                              Millis(by_time ? r.cost : r.other), Millimetres(by_time ? r.other : r.cost)};
+        if (!is_beyond(journey.time, journey.distance, outcome.question.limit)) out.push_back(journey);
+    }
+    return out;
+}
+
+Displaced displaced(const Outcome& outcome) {
+    Displaced out;
+    const bool by_time = outcome.question.measure() == Measure::time;
+    std::optional<std::uint32_t> counted;
+    each_part(outcome, [&](std::uint32_t i, const PlaceOutcome& p, Weight weight, bool) {
+        const PlaceOutcome& nearest = (*outcome.by_nearest)[i];
+        if (!p.served() || !nearest.site || p.site == nearest.site) return;
+        out.tally.weight += weight;
+        if (counted != i) ++out.tally.places;
+        counted = i;
+        const std::int64_t more = by_time ? (p.time - nearest.time).count() : (p.distance - nearest.distance).count();
+        out.extra += Wide{more} * weight.count();
+    });
+    return out;
+}
+
+std::vector<PlaceRow> rows_of(const Outcome& outcome, DemandIndex place) {
+    const PlaceOutcome& first = outcome.places[place.value()];
+    const auto further = further_parts(outcome, place);
+    Weight weight = outcome.weights[place.value()];
+    for (const PlacePart& part : further) weight = weight - part.weight;
+    std::vector<PlaceRow> out;
+    for (const Journey& j : journeys_of(outcome, place)) out.push_back({first.status, weight, j});
+    if (out.empty()) out.push_back({first.status, weight, std::nullopt});
+    for (const PlacePart& part : further) {
+        const PlaceOutcome& p = part.outcome;
+        out.push_back({p.status, part.weight,
+                       p.served() ? std::optional(Journey{place, *p.site, p.rank, p.time, p.distance}) : std::nullopt});
+    }
+    return out;
+}
+
+std::span<const PlacePart> further_parts(const Outcome& outcome, DemandIndex place) {
+    const auto found = std::equal_range(outcome.further.begin(), outcome.further.end(), PlacePart{place, {}, {}},
+                                        [](const PlacePart& a, const PlacePart& b) { return a.place < b.place; });
+    return {found.first, found.second};
 }
 
 std::string reason(const Outcome& outcome, DemandIndex place) {
+    return reason(outcome, place, outcome.places[place.value()].status);
+}
+
+std::string reason(const Outcome& outcome, DemandIndex place, Status status) {
     const PlaceOutcome& p = outcome.places[place.value()];
-    const auto nearest = [&] { return label(outcome.sites[p.nearest->value()].planned.site); };
-    switch (p.status) {
+    const auto site = [&] { return label(outcome.sites[p.site->value()].planned.site); };
+    switch (status) {
         case Status::served:
-            return fmt::format("Served by {}, {} min and {} away.", nearest(), said(p.time.minutes(), 2),
+            return fmt::format("Served by {}, {} min and {} away.", site(), said(p.time.minutes(), 2),
                                said_long(p.distance, 2));
         case Status::beyond_limit:
-            return fmt::format("The nearest site, {}, is {} min and {} away; the limit is {}.", nearest(),
+            if (!p.site)
+                return fmt::format("Within the limit of {} there {}, fewer than are needed.",
+                                   describe(*outcome.question.limit), count_of_sites(p.rank));
+            return fmt::format("{}, {}, is {} min and {} away; the limit is {}.", which_site(outcome, p), site(),
                                said(p.time.minutes(), 2), said_long(p.distance, 2), describe(*outcome.question.limit));
         case Status::no_road_near: {
             const AskedSet& set = set_of(outcome, place);
@@ -107,9 +179,12 @@ std::string reason(const Outcome& outcome, DemandIndex place) {
                                set.any_road ? "" : " and that it may be attached to", describe(set.attach_limit));
         }
         case Status::cut_off:
-            return "It stands by a road, but no site in use can be reached from there or reach it.";
+            return p.rank > 0 ? fmt::format("In reach there {}, fewer than are needed.", count_of_sites(p.rank))
+                              : "It stands by a road, but no site in use can be reached from there or reach it.";
         case Status::site_full:
-            return "Every site within the limit is full.";
+            return outcome.question.limit ? "Every site within the limit is full." : "Every site is full.";
+        case Status::not_recorded:
+            return "Its record names no site in use.";
         case Status::bad_location:
             return "Its record gives no place on the globe.";
     }

@@ -15,28 +15,32 @@
 #include "geo/huge_pages.h"
 #include "places/attach.h"
 #include "service/costed_network.h"
+#include "service/journey_table.h"
 #include "service/plan.h"
 #include "service/question.h"
 
 namespace otoro::service {
 
 /// What became of one demand place. Every place has exactly one.
-enum class Status : std::uint8_t { served, beyond_limit, no_road_near, cut_off, site_full, bad_location };
-inline constexpr std::size_t kStatuses = 6;
-inline constexpr std::array<Status, kStatuses> kAllStatuses{Status::served,       Status::beyond_limit,
-                                                            Status::no_road_near, Status::cut_off,
-                                                            Status::site_full,    Status::bad_location};
+enum class Status : std::uint8_t { served, beyond_limit, no_road_near, cut_off, site_full, not_recorded, bad_location };
+inline constexpr std::size_t kStatuses = 7;
+inline constexpr std::array<Status, kStatuses> kAllStatuses{
+    Status::served,    Status::beyond_limit, Status::no_road_near, Status::cut_off,
+    Status::site_full, Status::not_recorded, Status::bad_location};
 /// The string in every file: `no_road_near`.
 std::string_view name(Status s);
 
 /// The answer for one demand place.
 struct PlaceOutcome {
     Status status = Status::bad_location;
-    /// The nearest site that can be reached, also where it lies beyond the limit.
-    std::optional<SiteIndex> nearest;
-    std::uint16_t rank = 0;  ///< of that site among those that could serve the place, from 1; 0 without one
-    Millis time;             ///< along the route; meaningful with `nearest`
-    Millimetres distance;    ///< along the route; meaningful with `nearest`
+    /// The site that the rule of serving finds, also where it lies beyond the limit. By \ref SeveralNearest the last of
+    /// those that are needed.
+    std::optional<SiteIndex> site;
+    /// Of that site among the place's journeys, from 1; without one, how many sites there are, if fewer than are
+    /// needed.
+    std::uint16_t rank = 0;
+    Millis time;           ///< along the route; meaningful with `site`
+    Millimetres distance;  ///< along the route; meaningful with `site`
 
     [[nodiscard]] bool served() const { return status == Status::served; }
     bool operator==(const PlaceOutcome&) const = default;
@@ -67,6 +71,30 @@ struct SiteOutcome {
 struct Tally {
     std::uint32_t places = 0;
     Weight weight;
+};
+
+/// A further part of a place that was split: another site, or none that has room.
+struct PlacePart {
+    DemandIndex place;
+    PlaceOutcome outcome;
+    Weight weight;
+    bool operator==(const PlacePart&) const = default;
+};
+
+/// What the limits of capacity come to. Travel is weight times cost, in millionths times the measure's own unit (ms or
+/// mm).
+struct CapacityAnswer {
+    Weight asked;                ///< of all places that a site is within reach of
+    std::optional<Weight> room;  ///< of all sites in use together; nothing if one of them has no capacity stated
+    Weight no_room;              ///< found none
+    Weight least_no_room;        ///< no answer leaves less without room; of *nearest first* nothing is claimed: 0
+    Wide travel = 0;             ///< of those that found room
+    Wide bound = 0;              ///< no answer that leaves as little without room has less; 0 if nothing is claimed
+    Wide nearest_travel = 0;     ///< the same weight at its nearest sites
+    bool proven = false;         ///< nothing is better
+    /// By site: how much less all would travel if it took one more, the measure's own unit; empty if nothing is
+    /// claimed.
+    std::vector<std::int64_t> worth;
 };
 
 /// Weighted statistics over the served places, in one measure's own unit (ms or mm).
@@ -117,6 +145,11 @@ struct Outcome {
     std::string searched;                                            ///< how, and why so, in a sentence
     std::vector<AskedSet> demand;                                    ///< in the order of their places
     std::shared_ptr<const Traces> traces;                            ///< null once let go of
+    /// What would become of every place if it went to its nearest site; null where that is the rule.
+    std::shared_ptr<const PlaceOutcomes> by_nearest;
+    std::shared_ptr<const JourneyTable> journeys;  ///< of \ref SeveralNearest: of each place, nearest first
+    std::vector<PlacePart> further;                ///< of places that were split, by place; the largest is in `places`
+    std::shared_ptr<const CapacityAnswer> capacity;  ///< of \ref AsCapacityAllows
 
     [[nodiscard]] const Tally& tally(Status s) const { return by_status[static_cast<std::size_t>(s)]; }
     [[nodiscard]] const Curve& curve(routing::Measure m) const {
@@ -139,8 +172,25 @@ Verdict judge(const Outcome& outcome, const Standard& standard);
 /// The same from what is inside and what there is in all.
 Verdict judge(const Tally& inside, const Tally& all, const Standard& standard);
 
+/// Whether a journey is farther than `limit`, if there is one.
+bool is_beyond(Millis time, Millimetres distance, const std::optional<Amount>& limit);
+
 /// Weight and places served within `limit`.
 Tally within(const Outcome& outcome, const Amount& limit);
+
+/// Calls `use(place, outcome, weight, whether it is the first)` for every part of every place, by place; most have one.
+template <class Use>
+void each_part(const Outcome& o, Use&& use) {
+    std::size_t next = 0;
+    for (std::uint32_t i = 0; i < o.places.size(); ++i) {
+        Weight first = o.weights[i];
+        std::size_t end = next;
+        for (; end < o.further.size() && o.further[end].place.value() == i; ++end)
+            first = first - o.further[end].weight;
+        use(i, o.places[i], first, true);
+        for (; next < end; ++next) use(i, o.further[next].outcome, o.further[next].weight, false);
+    }
+}
 
 /// Whether this place counts as inside `limit`; the one test that map, table and verdict share.
 bool is_within(const PlaceOutcome& place, const Amount& limit);
@@ -154,9 +204,32 @@ inline const std::optional<Statistics>& statistics(const Outcome& outcome, routi
 /// Why a place is not served, or how it is, in a sentence: "The nearest site, Quay, is 12.4 min away; the limit is 8
 /// min."
 std::string reason(const Outcome& outcome, DemandIndex place);
+/// The same of a part of it that has this status.
+std::string reason(const Outcome& outcome, DemandIndex place, Status status);
 
-/// The journeys of a place that is served, by rank.
+/// What becomes of a place, or of a part of it: with a journey, or without one.
+struct PlaceRow {
+    Status status = Status::bad_location;
+    Weight weight;
+    std::optional<Journey> journey;
+};
+
+/// Who is served elsewhere than at the nearest site, and how much farther they go in all: weight times cost, as in
+/// `CapacityAnswer`. \pre it has `by_nearest`
+struct Displaced {
+    Tally tally;
+    Wide extra = 0;
+};
+Displaced displaced(const Outcome& outcome);
+
+/// A row for each journey of a place, by rank; for each part of it, the largest first; one where it is not served.
+std::vector<PlaceRow> rows_of(const Outcome& outcome, DemandIndex place);
+
+/// The journeys of a place that is served, by rank: one, or as many of its several nearest as are within the limit.
+/// Where it was split, that of its largest part.
 std::vector<Journey> journeys_of(const Outcome& outcome, DemandIndex place);
+/// The further parts of a place.
+std::span<const PlacePart> further_parts(const Outcome& outcome, DemandIndex place);
 
 /// The straight line from a place to a site; 0 if either stands nowhere. Geodesic, a microsecond each: not kept with
 /// the outcome.

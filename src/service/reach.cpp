@@ -350,7 +350,7 @@ private:
         for (std::uint32_t i = 0; i < places.size(); ++i) {
             const PlaceOutcome& p = places[i];
             if (!p.served() || !counts(i)) continue;
-            const std::uint32_t site = p.nearest->value();
+            const std::uint32_t site = p.site->value();
             double value = search_.measure() == ValueOf::time ? static_cast<double>(p.time.count())
                                                               : static_cast<double>(p.distance.count());
             if (request_.limits.empty()) value -= count_of(*request_.own_limits[site]);

@@ -243,7 +243,7 @@ std::optional<reach::PointValue> RoadValues::at(LinkId link, Millimetres offset)
     const auto& network = *ready_->inputs.network;
     const bool outward = ready_->question.towards == Towards::demand;
     const Searched searched(*ready_, *costed_, sites_, on_link_,
-                            [&](LinkWay way) { return labels_->at(network, way, outward); });
+                            one_label([&](LinkWay way) { return labels_->at(network, way, outward); }));
     const AccessLeg leg = searched.best_leg({link, offset, Millimetres(0), {}});
     if (leg.cost >= routing::kFar) return std::nullopt;
     if (limit_ && (limit_is_cost_ ? leg.cost : leg.other) > *limit_) return std::nullopt;

@@ -4,6 +4,7 @@
 #include <tbb/parallel_for.h>
 
 #include "geo/digest.h"
+#include "routing/nearest_few.h"
 #include "service/access_legs.h"
 
 namespace otoro::service {
@@ -93,6 +94,14 @@ std::pair<Labels, std::string> Searching::labels(std::span<const routing::Seed> 
 
 Labels Searching::labels_within(std::span<const routing::Seed> seeds, std::uint32_t limit, const Task& task) const {
     return {nearest_of_many(*graph_, seeds, std::min(limit, kFar - 1), task), of_ways_, states_};
+}
+
+FewLabels Searching::few_labels(std::span<const routing::Seed> seeds, std::size_t k, const Task& task) const {
+    task.at("finding the nearest sites", 0.0);
+    if (prepared_)
+        return {routing::nearest_k(*prepared_->costs, seeds, k, routing::Run::with), k,
+                prepared_->costs->shared_hierarchy(), states_, of_ways_};
+    return {routing::nearest_few(*graph_, seeds, k, task), k, nullptr, states_, of_ways_};
 }
 
 namespace {

@@ -38,7 +38,7 @@ PlaceOutcomes places_of(const Ready& ready, const CostedNetwork& costed, const s
     });
     const bool outward = ready.question.towards == Towards::demand;
     const Searched searched(ready, costed, sites, on_link,
-                            [&](LinkWay way) { return labels.at(*ready.inputs.network, way, outward); });
+                            one_label([&](LinkWay way) { return labels.at(*ready.inputs.network, way, outward); }));
     const auto look_closer = [&](LinkId link) {
         for (const std::uint32_t i : ready.access->places_on(link))
             out[i] = searched.outcome_at(demand.at(i).position, attached[i]);
@@ -59,6 +59,11 @@ void serve(const Nearest&, const Ready& ready, Outcome& o, const Task& task) {
     task.check();
     o.places = places_of(ready, *traces->costed, o.sites, by_link(o.sites), traces->labels);
     o.traces = std::move(traces);
+}
+
+void serve_nearest_first_of_all(const Ready& ready, Outcome& o, const Task& task) {
+    serve(Nearest{ready.question.measure()}, ready, o, task);
+    o.by_nearest = std::make_shared<const PlaceOutcomes>(o.places);
 }
 
 }  // namespace otoro::service

@@ -3,9 +3,29 @@
 namespace otoro::service {
 namespace {
 
-std::string words(const Nearest& rule) {
-    return rule.measure == routing::Measure::time ? "nearest by time" : "nearest by distance";
+std::string by(routing::Measure measure) { return measure == routing::Measure::time ? "by time" : "by distance"; }
+
+std::string words(const Nearest& rule) { return "nearest " + by(rule.measure); }
+
+std::string words(const SeveralNearest& rule) {
+    const std::string needed = rule.needed > 1 ? std::to_string(rule.needed) + " needed" : "";
+    if (rule.count == 0)
+        return "nearest " + by(rule.measure) + " (all ranked" + (needed.empty() ? ")" : ", " + needed + ")");
+    return std::to_string(rule.count) + " nearest " + by(rule.measure) + (needed.empty() ? "" : " (" + needed + ")");
 }
+
+std::string words(const AsCapacityAllows& rule) {
+    std::string s = "nearest " + by(rule.measure) + " as capacity allows (";
+    if (rule.fill == AsCapacityAllows::Fill::least_travel)
+        s += "least travel in all";
+    else
+        s += rule.by_priority ? "by priority, then nearest first" : "nearest first";
+    return s + (rule.split ? ", places may be split)" : ")");
+}
+
+std::string words(const AsRecorded&) { return "recorded one"; }
+
+std::string words(const WholeZones& rule) { return "nearest " + by(rule.measure) + " for each zone as a whole"; }
 
 }  // namespace
 

@@ -6,6 +6,7 @@
 /// concern: its words in `serving.cpp`, how it is answered in a `serve_*.cpp`, how it is kept in
 /// `files/serving_json.cpp`, its options in `batch/serving_options.cpp`, its editor in
 /// `desktop/blanks/serving_blank.cpp`. The compiler names what is missing: each of them visits all alternatives.
+#include <cstdint>
 #include <string>
 #include <variant>
 
@@ -19,7 +20,52 @@ struct Nearest {
     bool operator==(const Nearest&) const = default;
 };
 
-using Serving = std::variant<Nearest>;
+/// Every place has its few nearest sites, ranked, and counts by the farthest of those that it needs: with 2 needed it
+/// is within the standard when at least two sites are, as backup cover asks.
+struct SeveralNearest {
+    routing::Measure measure = routing::Measure::time;
+    std::uint32_t count = 2;   ///< how many are listed; 0: all that can be reached, within the limit if there is one
+    std::uint32_t needed = 1;  ///< at most `count`, where that is not 0
+    bool operator==(const SeveralNearest&) const = default;
+};
+
+inline constexpr std::uint32_t kMostNearest = 1000;
+/// Whether its numbers make sense.
+inline bool is_sound(const SeveralNearest& rule) {
+    return rule.count <= kMostNearest && rule.needed >= 1 && rule.needed <= kMostNearest &&
+           (rule.count == 0 || rule.needed <= rule.count);
+}
+
+/// Sites have room for so much weight, their capacity; those without one have room for all.
+struct AsCapacityAllows {
+    enum class Fill : std::uint8_t {
+        least_travel,   ///< as little travel in all as there can be
+        nearest_first,  ///< by the demand's priority, then by cost: who comes first is first served
+    };
+    routing::Measure measure = routing::Measure::time;
+    Fill fill = Fill::least_travel;
+    bool split = false;        ///< whether part of a place may go elsewhere
+    bool by_priority = false;  ///< of *nearest first*: the demand's priorities count
+    bool operator==(const AsCapacityAllows&) const = default;
+};
+
+/// Every place goes to the site that its record names.
+struct AsRecorded {
+    routing::Measure measure = routing::Measure::time;
+    bool operator==(const AsRecorded&) const = default;
+};
+
+/// Every zone goes as one, to the site with the least weighted mean of those that reach most of its weight. Places in
+/// no zone go to their nearest.
+struct WholeZones {
+    routing::Measure measure = routing::Measure::time;
+    bool operator==(const WholeZones&) const = default;
+};
+
+using Serving = std::variant<Nearest, SeveralNearest, AsCapacityAllows, AsRecorded, WholeZones>;
+
+/// Whether one more site changes the answer only for the better, place by place: then a candidate needs no new answer.
+inline bool places_choose_alone(const Serving& serving) { return std::holds_alternative<Nearest>(serving); }
 
 /// By which measure sites are near.
 routing::Measure measure_of(const Serving& serving);

@@ -4,6 +4,7 @@
 #include "geo/ellipsoid.h"
 #include "places/attach.h"
 #include "service/access_legs.h"
+#include "service/searching.h"
 
 namespace otoro::service {
 namespace {
@@ -15,11 +16,11 @@ using routing::LinkWay;
 /// Finds the route from the place's end to the site, stretch by stretch, and writes it as it is travelled.
 class RouteDrawer {
 public:
-    RouteDrawer(const Ready& ready, const Outcome& outcome, const AccessLeg& leg)
+    RouteDrawer(const Ready& ready, const std::vector<SiteOutcome>& sites, const Traces& traces, const AccessLeg& leg)
         : ready_(ready),
-          traces_(*outcome.traces),
+          traces_(traces),
           network_(*ready.inputs.network),
-          site_(outcome.sites[leg.source]),
+          site_(sites[leg.source]),
           source_(leg.source),
           outward_(ready.question.towards == Towards::demand) {}
 
@@ -162,31 +163,69 @@ private:
     std::vector<Stretch> stretches_;
 };
 
-SpotReading read(const Ready& ready, const Outcome& outcome, const std::optional<geo::LonLat>& spot,
-                 std::optional<Attachment> attachment) {
-    const SitesByLink on_link = by_link(outcome.sites);
+/// \param traces of a search from the sites that are `on_link`
+SpotReading read(const Ready& ready, const Outcome& outcome, const Traces& traces, const SitesByLink& on_link,
+                 const std::optional<geo::LonLat>& spot, const std::optional<Attachment>& attachment) {
     const bool outward = ready.question.towards == Towards::demand;
-    const Searched searched(ready, *outcome.traces->costed, outcome.sites, on_link, [&](LinkWay way) {
-        return outcome.traces->labels.at(*ready.inputs.network, way, outward);
-    });
+    const Searched searched(ready, *traces.costed, outcome.sites, on_link, one_label([&](LinkWay way) {
+                                return traces.labels.at(*ready.inputs.network, way, outward);
+                            }));
     SpotReading r;
     r.attachment = attachment;
     r.outcome = searched.outcome_at(spot, attachment);
-    if (!r.outcome.nearest) return r;
+    if (!r.outcome.site) return r;
     r.straight = straight_line(outcome, spot, r.outcome);
     const AccessLeg leg = searched.best_leg(*attachment);
-    RouteDrawer(ready, outcome, leg).draw(*spot, *attachment, leg, r);
+    RouteDrawer(ready, outcome.sites, traces, leg).draw(*spot, *attachment, leg, r);
     return r;
 }
 
+/// From one site alone. \param limit in the question's measure: what is farther need not be found
+SpotReading read_from(const Ready& ready, const Outcome& outcome, DemandIndex place, SiteIndex site,
+                      std::uint32_t limit) {
+    Traces traces{outcome.traces->costed, {}};
+    SitesByLink on_link;
+    std::vector<routing::Seed> seeds;
+    if (const auto& a = outcome.sites[site.value()].attachment) {
+        const auto number = static_cast<std::uint32_t>(site.value());
+        add_seeds(ready, *traces.costed, *a, number, seeds);
+        on_link[a->link.value()].push_back(number);
+    }
+    traces.labels = Searching(ready, outcome).labels_within(seeds, limit, Task());
+    return read(ready, outcome, traces, on_link, ready.inputs.demand.at(place.value()).position,
+                (*ready.attached)[place.value()]);
+}
+
 }  // namespace
+
 SpotReading read_spot(const Ready& ready, const Outcome& outcome, geo::LonLat spot) {
-    return read(ready, outcome, spot,
+    return read(ready, outcome, *outcome.traces, by_link(outcome.sites), spot,
                 places::attach(*ready.inputs.network, *ready.for_demand.front(), spot, attach_limit_of(ready, 0)));
 }
 
 SpotReading read_place(const Ready& ready, const Outcome& outcome, DemandIndex place) {
-    return read(ready, outcome, ready.inputs.demand.at(place).position, (*ready.attached)[place.value()]);
+    const PlaceOutcome& p = outcome.places[place.value()];
+    if (outcome.by_nearest && !p.site) {
+        SpotReading r;
+        r.outcome = p;
+        r.attachment = (*ready.attached)[place.value()];
+        return r;
+    }
+    if (outcome.by_nearest && (*outcome.by_nearest)[place.value()].site != p.site) {
+        const bool by_time = ready.question.measure() == routing::Measure::time;
+        const std::int64_t cost = by_time ? p.time.count() : p.distance.count();
+        SpotReading r = read_from(ready, outcome, place, *p.site, static_cast<std::uint32_t>(cost));
+        r.outcome = p;
+        return r;
+    }
+    SpotReading r = read(ready, outcome, *outcome.traces, by_link(outcome.sites),
+                         ready.inputs.demand.at(place).position, (*ready.attached)[place.value()]);
+    r.outcome = p;
+    return r;
+}
+
+SpotReading read_journey(const Ready& ready, const Outcome& outcome, DemandIndex place, SiteIndex site) {
+    return read_from(ready, outcome, place, site, routing::kFar - 1);
 }
 
 Millimetres straight_line(const Outcome& outcome, const std::optional<geo::LonLat>& position, SiteIndex site) {
@@ -196,7 +235,7 @@ Millimetres straight_line(const Outcome& outcome, const std::optional<geo::LonLa
 
 Millimetres straight_line(const Outcome& outcome, const std::optional<geo::LonLat>& position,
                           const PlaceOutcome& place) {
-    return place.nearest ? straight_line(outcome, position, *place.nearest) : Millimetres(0);
+    return place.site ? straight_line(outcome, position, *place.site) : Millimetres(0);
 }
 
 }  // namespace otoro::service

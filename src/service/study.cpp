@@ -204,6 +204,7 @@ Study with_place(Study study, const std::string& demand_set, geo::LonLat at, Wei
     set->places.push_back({id, at, weight});
     if (!set->group.empty()) set->group.push_back("");
     if (!set->recorded.empty()) set->recorded.push_back("");
+    if (!set->priority.empty()) set->priority.push_back("");
     if (!set->attaching.road_names.empty()) set->attaching.road_names.emplace_back();
     Origin origin = known ? known->origin : Origin{"drawn by hand", "", "", {}, "", "", "", {}};
     return with_demand(std::move(study), {std::move(set), std::move(origin)});

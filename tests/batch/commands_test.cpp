@@ -115,7 +115,7 @@ TEST_CASE("What each candidate would bring is what opening it brings") {
         CHECK(cells[7] == (verdict.met ? "yes" : "no"));
         std::size_t nearer = 0;
         for (std::size_t i = 0; i < opened.places.size(); ++i)
-            nearer += opened.places[i].nearest != today.places[i].nearest ? 1 : 0;
+            nearer += opened.places[i].site != today.places[i].site ? 1 : 0;
         CHECK(cells[2] == std::to_string(nearer));
     }
     CHECK(rows == 4);

@@ -66,7 +66,7 @@ TEST_CASE("Hovering a household reads out its minutes, its site and its route") 
     const QString minutes = QString::number(o.places[42].time.minutes(), 'f', 1);
     CHECK(desk.map().readout().contains(minutes + " min"));
     CHECK(desk.map().readout().contains(
-        QString::fromStdString(service::label(o.sites[o.places[42].nearest->value()].planned.site))));
+        QString::fromStdString(service::label(o.sites[o.places[42].site->value()].planned.site))));
     desk.map().read_at({desk.map().width() * 0.5, desk.map().height() + 5000.0});
     CHECK(desk.map().readout().isEmpty());
 }
@@ -177,13 +177,13 @@ TEST_CASE("The way to any spot is read turn by turn") {
     const auto place = *desk.session().document.study().demand[0].set->places[40].position;
     const auto reading =
         read_spot(*desk.session().answers.shown()->ready, desk.session().answers.shown()->outcome, place);
-    REQUIRE(reading.outcome.nearest);
+    REQUIRE(reading.outcome.site);
     desk.page().show_way(place, desk.window.pos());
     auto* card = QApplication::activePopupWidget();
     REQUIRE(card);
     CHECK(card->findChild<QLabel*>("way")->text().startsWith(
         "From " + QString::fromStdString(service::label(
-                      desk.session().answers.shown()->outcome.sites[reading.outcome.nearest->value()].planned.site))));
+                      desk.session().answers.shown()->outcome.sites[reading.outcome.site->value()].planned.site))));
     const auto lines = card->findChild<QPlainTextEdit*>("steps")->toPlainText().split('\n');
     CHECK(static_cast<std::size_t>(lines.size()) == reading.steps.size());
     CHECK(lines.front().startsWith("1. set out along"));
@@ -455,7 +455,7 @@ TEST_CASE(
     REQUIRE(again.places.size() == fast->outcome.places.size());
     std::size_t differ = 0;
     for (std::size_t i = 0; i < again.places.size(); ++i)
-        differ += again.places[i].nearest != fast->outcome.places[i].nearest ||
+        differ += again.places[i].site != fast->outcome.places[i].site ||
                   again.places[i].time != fast->outcome.places[i].time;
     CHECK(differ == 0);
 
@@ -498,7 +498,7 @@ TEST_CASE("Of places that would cover one another the one is drawn that nine in 
         for (int i = 0; i < 20; ++i) {
             service::PlaceOutcome p;
             p.status = service::Status::served;
-            p.nearest = SiteIndex(0U);
+            p.site = SiteIndex(0U);
             p.time = i < beyond ? Millis::minutes(30) : Millis::minutes(2);
             crowd.outcome.places.push_back(p);
         }

@@ -114,7 +114,7 @@ public:
         for (std::size_t i = 0; same && i < own.places.size(); ++i)
             same = answer->outcome.places[i].status == own.places[i].status &&
                    answer->outcome.places[i].time == own.places[i].time &&
-                   answer->outcome.places[i].nearest == own.places[i].nearest;
+                   answer->outcome.places[i].site == own.places[i].site;
         REQUIRE(same);
         if (session.document.question().standard) {
             const QString share =

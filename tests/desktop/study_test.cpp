@@ -49,7 +49,7 @@ TEST_CASE("Each blank of the question can be changed, and the answer follows") {
     CHECK(statistics(session.answers.shown()->outcome, routing::Measure::time)->mean <
           statistics(first->outcome, routing::Measure::time)->mean);
 
-    Desk::choose(desk.press_blank("serving"), 1);
+    desk.press_blank("serving")->findChild<QComboBox*>("measure")->setCurrentIndex(1);
     Desk::close_editor();
     CHECK(session.document.question().measure() == routing::Measure::distance);
     Desk::choose(desk.press_blank("towards"), 1);

@@ -32,7 +32,7 @@ void check_places(const service::Outcome& o, const std::vector<Was>& was) {
     for (std::size_t i = 0; i < was.size(); ++i) {
         CAPTURE(i);
         CHECK(o.places[i].status == was[i].status);
-        CHECK((o.places[i].nearest ? static_cast<int>(o.places[i].nearest->value()) : -1) == was[i].site);
+        CHECK((o.places[i].site ? static_cast<int>(o.places[i].site->value()) : -1) == was[i].site);
         CHECK(o.places[i].time == Millis(was[i].ms));
         CHECK(o.places[i].distance == Millimetres(was[i].mm));
     }

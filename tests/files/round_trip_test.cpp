@@ -253,6 +253,8 @@ service::Study study() {
     demand->recorded = places::TextColumn("goes_to");
     for (const char* text : {"Year 1", ""}) demand->group.push_back(text);
     for (const char* text : {"", "S 1"}) demand->recorded.push_back(text);
+    demand->priority = places::TextColumn("siblings");
+    for (const char* text : {"2", ""}) demand->priority.push_back(text);
     auto others = std::make_shared<places::DemandSet>();
     others->name = "others";
     others->places = {{"1", test::place({3, 3}), Weight::one()}};
@@ -323,9 +325,10 @@ TEST_CASE("Every field of every part of a study comes back from its file") {
     CHECK(*areas == *before.water->areas);
     check_same(before.water->origin, water_origin);
     REQUIRE(demand.size() == 2);
-    const auto& [d_name, d_weight_name, d_places, d_attaching, d_group, d_recorded] = *demand[0].set;
+    const auto& [d_name, d_weight_name, d_places, d_attaching, d_group, d_recorded, d_priority] = *demand[0].set;
     CHECK(d_group == before.demand[0].set->group);
     CHECK(d_recorded == before.demand[0].set->recorded);
+    CHECK(d_priority == before.demand[0].set->priority);
     CHECK(demand[1].set->group.empty());
     REQUIRE(zones.size() == 1);
     const auto& [z_name, z_zones] = *zones[0].set;

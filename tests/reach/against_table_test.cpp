@@ -16,10 +16,10 @@ namespace {
 /// The class that a place at the spot would be counted in.
 std::uint32_t by_table(const test::Answered& asked, geo::LonLat p, const std::vector<double>& limits) {
     const auto reading = service::read_spot(*asked.ready, asked.outcome, p);
-    if (!reading.outcome.nearest || !reading.outcome.served()) return reach::kNobody;
+    if (!reading.outcome.site || !reading.outcome.served()) return reach::kNobody;
     const reach::Bands bands{limits, 0};
     const reach::Classes classes{static_cast<std::uint32_t>(limits.size())};
-    return classes.of(reading.outcome.nearest->value(), bands.of(static_cast<double>(reading.outcome.time.count())));
+    return classes.of(reading.outcome.site->value(), bands.of(static_cast<double>(reading.outcome.time.count())));
 }
 
 /// How many of the spots differ from the table without an edge within a metre.

@@ -37,8 +37,7 @@ TEST_CASE("On Saltmere, areas agree with the table for every household and for 1
     const reach::Bands bands{limits, 0};
     const reach::Classes classes{2};
     const auto class_of = [&](const service::PlaceOutcome& p) {
-        return p.nearest ? classes.of(p.nearest->value(), bands.of(static_cast<double>(p.time.count())))
-                         : reach::kNobody;
+        return p.site ? classes.of(p.site->value(), bands.of(static_cast<double>(p.time.count()))) : reach::kNobody;
     };
     const auto by_table = [&](geo::LonLat p) {
         return class_of(service::read_spot(*asked.ready, asked.outcome, p).outcome);
@@ -174,7 +173,7 @@ TEST_CASE("Every cell of a surface says what a place in its middle would be told
                     spots.push_back(spot);
                     all.push_back(value);
                     const auto read = read_spot(*ready, outcome, spot);
-                    const bool has = read.outcome.nearest.has_value();
+                    const bool has = read.outcome.site.has_value();
                     there += has ? 1 : 0;
                     // Between two roads a millimetre may tell.
                     const bool same = has ? std::abs(value - static_cast<float>(read.outcome.time.minutes())) < 0.001F

@@ -71,8 +71,8 @@ TEST_CASE("Ties go to the site that is first in the file") {
     const auto a = ask(town, households({{{100, 0}, 1}}), posts({{200, 0}, {0, 0}}), question_at_36());
     const auto b = ask(town, households({{{100, 0}, 1}}), posts({{0, 0}, {200, 0}}), question_at_36());
     CHECK(a.place(0).time == b.place(0).time);
-    CHECK(a.place(0).nearest == SiteIndex(0u));
-    CHECK(b.place(0).nearest == SiteIndex(0u));
+    CHECK(a.place(0).site == SiteIndex(0u));
+    CHECK(b.place(0).site == SiteIndex(0u));
 }
 
 TEST_CASE("Two sites at one spot: the first serves") {
@@ -224,7 +224,7 @@ TEST_CASE("The same answer on one thread and on many") {
     const auto many = run(4);
     CHECK(one.outcome.digest == many.outcome.digest);
     for (std::size_t i = 0; i < demand->places.size(); ++i) {
-        REQUIRE(one.place(i).nearest == many.place(i).nearest);
+        REQUIRE(one.place(i).site == many.place(i).site);
         REQUIRE(one.place(i).time == many.place(i).time);
         REQUIRE(one.place(i).distance == many.place(i).distance);
     }

@@ -144,8 +144,8 @@ TEST_CASE("The row of a site says of every place what asking with that site alon
                 const auto alone = ask(town, households(homes), posts({at[site.value()]}), q);
                 for (std::size_t i = 0; i < places.size(); ++i) {
                     REQUIRE(places[i].status == alone.place(i).status);
-                    if (!places[i].nearest) continue;
-                    REQUIRE(*places[i].nearest == site);
+                    if (!places[i].site) continue;
+                    REQUIRE(*places[i].site == site);
                     REQUIRE(places[i].time == alone.place(i).time);
                     REQUIRE(places[i].distance == alone.place(i).distance);
                 }

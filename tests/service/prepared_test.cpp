@@ -75,15 +75,15 @@ void check_same(const service::Ready& plain, const service::Ready& fast, const P
     for (std::uint32_t i = 0; i < expected.places.size(); ++i) {
         const auto &a = expected.places[i], &b = found.places[i];
         REQUIRE(a.status == b.status);
-        REQUIRE(a.nearest == b.nearest);
-        if (!a.nearest) continue;
+        REQUIRE(a.site == b.site);
+        if (!a.site) continue;
         REQUIRE(a.time == b.time);
         REQUIRE(a.distance == b.distance);
         if (i % 10 != 0) continue;
         const auto reading = read_place(fast, found, DemandIndex(i));
         CHECK(reading.outcome.time == a.time);
         const auto off_road =
-            reading.attachment->off_road.metres() + found.sites[b.nearest->value()].attachment->off_road.metres();
+            reading.attachment->off_road.metres() + found.sites[b.site->value()].attachment->off_road.metres();
         CHECK(length_of(reading.route) == Approx(b.distance.metres() + off_road).margin(1));
     }
 }
@@ -201,7 +201,7 @@ TEST_CASE("What a candidate would change is what asking again with it would say,
             changed += static_cast<std::uint32_t>(effect.changed.size());
             for (std::uint32_t k = 0; k < places.size(); ++k) {
                 REQUIRE(places[k].status == asked.places[k].status);
-                REQUIRE(places[k].nearest == asked.places[k].nearest);
+                REQUIRE(places[k].site == asked.places[k].site);
                 REQUIRE(places[k].time == asked.places[k].time);
                 REQUIRE(places[k].distance == asked.places[k].distance);
             }

@@ -154,13 +154,13 @@ TEST_CASE("Random towns: every place has the nearest site, time and distance tha
             INFO("seed " << seed << ", place " << i);
             const auto expected = slowly.nearest(i);
             const auto& got = a.place(i);
-            REQUIRE(got.nearest.has_value() == expected.has_value());
+            REQUIRE(got.site.has_value() == expected.has_value());
             if (!expected) continue;
             ++served;
             const auto [main, site, other] = *expected;
             const bool time = q.measure() == routing::Measure::time;
             REQUIRE(static_cast<std::uint64_t>(time ? got.time.count() : got.distance.count()) == main);
-            REQUIRE(got.nearest->value() == site);
+            REQUIRE(got.site->value() == site);
             REQUIRE(static_cast<std::uint64_t>(time ? got.distance.count() : got.time.count()) == other);
         }
     }

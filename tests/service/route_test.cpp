@@ -41,7 +41,7 @@ TEST_CASE("The drawn route is as long as the answer says, off-road legs besides"
         for (std::uint32_t i = 0; i < demand->count(); ++i) {
             if (!a.place(i).served()) continue;
             const auto r = read_place(*a.ready, a.outcome, DemandIndex(i));
-            const auto& site = a.outcome.sites[a.place(i).nearest->value()];
+            const auto& site = a.outcome.sites[a.place(i).site->value()];
             INFO("seed " << seed << ", place " << i);
             REQUIRE(r.outcome.time == a.place(i).time);
             const double legs = r.attachment->off_road.metres() + site.attachment->off_road.metres();

@@ -50,7 +50,7 @@ std::shared_ptr<const service::Ready> ready_for(const service::Study& s) {
 }
 
 const std::string& site_of(const service::Outcome& o, std::size_t place) {
-    return o.sites[o.places[place].nearest->value()].planned.site.id;
+    return o.sites[o.places[place].site->value()].planned.site.id;
 }
 
 }  // namespace
@@ -63,9 +63,9 @@ TEST_CASE("Sites from two files serve together, and a tie goes to the first file
     REQUIRE(o.sites.size() == 2);
     CHECK(o.sites[0].planned.set == "posts");
     CHECK(o.sites[1].planned.set == "new posts");
-    CHECK(o.places[0].nearest == SiteIndex(0U));
-    CHECK(o.places[1].nearest == SiteIndex(0U));  // 500 m from both
-    CHECK(o.places[2].nearest == SiteIndex(1U));
+    CHECK(o.places[0].site == SiteIndex(0U));
+    CHECK(o.places[1].site == SiteIndex(0U));  // 500 m from both
+    CHECK(o.places[2].site == SiteIndex(1U));
     std::swap(s.question().sites[0], s.question().sites[1]);
     CHECK(answer(*ready_for(s), {}, Task()).sites[0].planned.set == "new posts");
 }

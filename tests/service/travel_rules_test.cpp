@@ -234,7 +234,7 @@ TEST_CASE("Random towns with turning, against a plain method: exact to the milli
                 if (t) best = best ? std::min(*best, *t) : *t;
             }
             INFO("seed " << seed << " place " << i);
-            REQUIRE(best.has_value() == a.place(i).nearest.has_value());
+            REQUIRE(best.has_value() == a.place(i).site.has_value());
             if (best) CHECK(a.place(i).time.count() == *best);
         }
     }

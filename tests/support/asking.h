@@ -37,7 +37,7 @@ struct Answered {
     service::Outcome outcome;
     [[nodiscard]] const service::PlaceOutcome& place(std::size_t i) const { return outcome.places[i]; }
     [[nodiscard]] const std::string& site_of(std::size_t i) const {
-        return outcome.sites[outcome.places[i].nearest->value()].planned.site.id;
+        return outcome.sites[outcome.places[i].site->value()].planned.site.id;
     }
 };
 

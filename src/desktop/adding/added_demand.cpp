@@ -18,15 +18,12 @@ public:
     [[nodiscard]] std::optional<service::SetKind> sets() const override { return service::SetKind::demand; }
     [[nodiscard]] std::vector<AskedField> fields(const files::LayerInfo& layer) const override {
         const auto g = files::guess_demand_fields(layer.fields, layer.key);
-        return {{tr("Id from"), g.id},
-                {tr("Weight from"), g.weight},
-                {tr("Road it is on from"), g.road},
-                {tr("Group from"), g.group},
-                {tr("Recorded site from"), g.recorded}};
+        return {{tr("Id from"), g.id},       {tr("Weight from"), g.weight},          {tr("Road it is on from"), g.road},
+                {tr("Group from"), g.group}, {tr("Recorded site from"), g.recorded}, {tr("Priority from"), g.priority}};
     }
     [[nodiscard]] Added add(const AddChoice& choice, const Task& task) const override {
         const auto& f = choice.fields;
-        const auto in = files::add_demand({choice.layer, f[0], f[1], f[2], f[3], f[4]}, choice.name, task);
+        const auto in = files::add_demand({choice.layer, f[0], f[1], f[2], f[3], f[4], f[5]}, choice.name, task);
         const QString file = QFileInfo(QString::fromStdString(choice.layer.path)).fileName();
         return {tr("%1: %2").arg(file, counted(in.set->count(), tr("demand place"), tr("demand places"))),
                 [in](service::Study& s) { s = with_demand(std::move(s), in); }};

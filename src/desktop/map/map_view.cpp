@@ -28,11 +28,11 @@ constexpr double kMostPixelsPerMetre = 4;
 QString describe_reading(const service::SpotReading& r, const service::Outcome& outcome, const QString& what) {
     using service::Status;
     const auto& p = r.outcome;
-    if (!p.nearest)
+    if (!p.site)
         return what + MapView::tr("  not served: %1")
                           .arg(p.status == Status::no_road_near ? MapView::tr("no road near")
                                                                 : MapView::tr("cut off from every site"));
-    const QString site = QString::fromStdString(service::label(outcome.sites[p.nearest->value()].planned.site));
+    const QString site = QString::fromStdString(service::label(outcome.sites[p.site->value()].planned.site));
     return what + MapView::tr("  %1 min, %2 by road (%3 straight), %4 m off road, by %5")
                       .arg(decimal(p.time.minutes(), 1), long_length(p.distance), long_length(r.straight),
                            decimal(r.attachment->off_road.metres(), 0), site);

@@ -76,7 +76,7 @@ QVariant DemandSource::value(std::uint32_t row, int column) const {
         case kKilometres:
             return p.served() ? QVariant(in_long_units(p.distance)) : QVariant();
         case kSite:
-            return p.served() ? QVariant(plain(service::label(o.sites[p.nearest->value()].planned.site))) : QVariant();
+            return p.served() ? QVariant(plain(service::label(o.sites[p.site->value()].planned.site))) : QVariant();
         case kOffRoad: {
             const auto& attached = (*answer_->ready->attached)[row];
             return attached ? QVariant(attached->off_road.metres()) : QVariant();
@@ -121,7 +121,7 @@ std::function<bool(std::uint32_t)> DemandSource::matcher(const QStringList& word
         const auto& p = answer_->outcome.places[row];
         return std::all_of(wanted.begin(), wanted.end(), [&](const Word& w) {
             if (w.status[static_cast<std::size_t>(p.status)]) return true;
-            if (p.served() && w.sites[p.nearest->value()]) return true;
+            if (p.served() && w.sites[p.site->value()]) return true;
             if (contains(plain(answer_->ready->inputs.demand.at(row).id), w.text)) return true;
             for (const int c : {kZone, kGroup})
                 if (columns_[static_cast<std::size_t>(c)].there && contains(text(row, c), w.text)) return true;

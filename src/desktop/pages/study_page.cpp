@@ -167,7 +167,7 @@ void StudyPage::offer_site_menu(SiteIndex index, const QPoint& at) {
             s.site = index;
             if (const auto a = session_.answers.shown())
                 for (std::uint32_t i = 0; i < a->outcome.places.size(); ++i)
-                    if (a->outcome.places[i].served() && a->outcome.places[i].nearest == index) s.places.push_back(i);
+                    if (a->outcome.places[i].served() && a->outcome.places[i].site == index) s.places.push_back(i);
             session_.selection.pick(std::move(s));
         });
     if (planned.in_use)

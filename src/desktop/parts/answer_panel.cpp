@@ -79,6 +79,40 @@ AnswerPanel::AnswerPanel(Session& session, QWidget* parent) : QScrollArea(parent
 
 void AnswerPanel::put_first(QWidget* part) { qobject_cast<QVBoxLayout*>(widget()->layout())->insertWidget(0, part); }
 
+namespace {
+
+/// Weight times cost, as minutes or kilometres of a weight of one.
+QString travel_words(const service::Outcome& o, Wide travel) {
+    const double whole = static_cast<double>(travel) / 1e6;
+    return o.question.measure() == routing::Measure::time
+               ? AnswerPanel::tr("%1 min").arg(decimal(whole / 60'000, 0))
+               : AnswerPanel::tr("%1 %2").arg(decimal(whole / static_cast<double>(from_long_units(1).count()), 0),
+                                              long_unit());
+}
+
+/// What the rule costs against sending everybody to the nearest; nothing where that is the rule.
+QString against_nearest(const service::Outcome& o) {
+    if (!o.by_nearest || o.journeys) return {};
+    const auto displaced = service::displaced(o);
+    QString text = AnswerPanel::tr("\n%1 not at the nearest site, weight %2: %3 more in all")
+                       .arg(counted(displaced.tally.places, AnswerPanel::tr("place"), AnswerPanel::tr("places")),
+                            plain(describe(displaced.tally.weight)), travel_words(o, displaced.extra));
+    if (!o.capacity) return text;
+    const auto& c = *o.capacity;
+    if (c.no_room.count() > 0)
+        text += c.room ? AnswerPanel::tr("\nweight %1 finds no room: there is room for %2, asked for by %3")
+                             .arg(plain(describe(c.no_room)), plain(describe(*c.room)), plain(describe(c.asked)))
+                       : AnswerPanel::tr("\nweight %1 finds no room").arg(plain(describe(c.no_room)));
+    if (c.proven)
+        text += AnswerPanel::tr("\nproven: no other way to fill the sites takes less travel in all");
+    else if (c.bound > 0)
+        text += AnswerPanel::tr("\ntravel in all %1; no way to fill the sites takes less than %2")
+                    .arg(travel_words(o, c.travel), travel_words(o, c.bound));
+    return text;
+}
+
+}  // namespace
+
 void AnswerPanel::refresh() {
     const auto answer = session_.answers.shown();
     QString text = tr("Nothing worked out yet.");
@@ -98,6 +132,7 @@ void AnswerPanel::refresh() {
         } else {
             text = tr("Nobody is served.");
         }
+        text += against_nearest(answer->outcome);
     }
     statistics_->setText(text);
     refresh_statuses();
@@ -186,7 +221,7 @@ void AnswerPanel::pick_site(int row) {
     Picked s;
     s.site = site;
     for (std::uint32_t i = 0; i < answer->outcome.places.size(); ++i)
-        if (answer->outcome.places[i].served() && answer->outcome.places[i].nearest == site) s.places.push_back(i);
+        if (answer->outcome.places[i].served() && answer->outcome.places[i].site == site) s.places.push_back(i);
     session_.selection.pick(std::move(s));
 }
 

@@ -18,7 +18,22 @@ namespace {
 
 QString plain(const std::string& s) { return QString::fromStdString(s); }
 
+/// By rules under which places do not choose alone the question is asked again, with the site.
+QString gain_by_asking(const PlanAnswer& answer, const std::optional<service::Standard>& standard,
+                       const Possible& what) {
+    const auto plan = std::visit([&](auto where) { return plan_with(answer.outcome, where); }, what);
+    const auto with = service::answer(*answer.ready, plan, Task());
+    if (!standard) {
+        const auto served = with.tally(service::Status::served).places;
+        return QMenu::tr("serves %1").arg(counted(served, QMenu::tr("place"), QMenu::tr("places")));
+    }
+    const auto before = judge(answer.outcome, *standard), after = judge(with, *standard);
+    return QMenu::tr("%1 within %2 (%3 points)")
+        .arg(plain(describe(after.share)), plain(describe(standard->limit)), points(before.share, after.share));
+}
+
 QString gain(const PlanAnswerPtr& answer, const std::optional<service::Standard>& standard, const Possible& what) {
+    if (!places_choose_alone(answer->ready->question.serving)) return gain_by_asking(*answer, standard, what);
     service::Candidates candidates(answer->ready, {answer, &answer->outcome});
     const auto effect = std::visit([&](auto where) { return candidates.add(where); }, what);
     if (!effect.attachment) return QMenu::tr("No road that this traveller may use is near");

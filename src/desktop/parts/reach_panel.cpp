@@ -85,14 +85,14 @@ QString ReachPanel::summary() const { return summary_->text(); }
 
 QString ReachPanel::note_on(const service::SpotReading& reading) const {
     const auto answer = session_.answers.shown();
-    if (!listed_ || !listed_->areas || listed_->asked.answer != answer || map_.reach_from() || !reading.outcome.nearest)
+    if (!listed_ || !listed_->areas || listed_->asked.answer != answer || map_.reach_from() || !reading.outcome.site)
         return {};
     const auto& areas = *listed_->areas;
     // Whose own limits count is not told from the reading.
     if (areas.request.overlap == service::Overlap::count || areas.request.limits.empty()) return {};
     const ReachArea* smallest = nullptr;
     for (const auto& a : areas.areas) {
-        const bool same_site = !a.site || a.site == reading.outcome.nearest;
+        const bool same_site = !a.site || a.site == reading.outcome.site;
         if (same_site && is_within(reading.outcome, a.to) &&
             (smallest == nullptr || service::count_of(a.to) < service::count_of(smallest->to)))
             smallest = &a;

@@ -38,12 +38,12 @@ QFrame* way_card(const PlanAnswer& answer, const service::SpotReading& reading, 
     bold.setWeight(QFont::DemiBold);
     title->setFont(bold);
     box->addWidget(title);
-    if (!reading.outcome.nearest) {
+    if (!reading.outcome.site) {
         title->setText(reading.attachment ? Cards::tr("Cut off: no site in use can be reached from here, or reach it")
                                           : Cards::tr("No road that this traveller may use is near"));
     } else {
         const QString site =
-            QString::fromStdString(service::label(answer.outcome.sites[reading.outcome.nearest->value()].planned.site));
+            QString::fromStdString(service::label(answer.outcome.sites[reading.outcome.site->value()].planned.site));
         const bool here = towards == service::Towards::demand;
         title->setText(
             (here ? Cards::tr("From %1: %2 min, %3 by road") : Cards::tr("To %1: %2 min, %3 by road"))

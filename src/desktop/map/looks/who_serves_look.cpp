@@ -17,7 +17,7 @@ public:
         return desktop::site_colours(o.sites);
     }
     [[nodiscard]] std::size_t colour_of(const service::PlaceOutcome& place, const Amount&) const override {
-        return place.nearest->value();
+        return place.site->value();
     }
     [[nodiscard]] std::vector<QColor> site_colours(const std::vector<service::SiteOutcome>& sites) const override {
         return desktop::site_colours(sites);

@@ -1,0 +1,96 @@
+#include "serving.h"
+
+#include <cmath>
+
+#include "engine.h"
+#include "geo/wording.h"
+#include "measure.h"
+#include "service/assign.h"
+
+namespace otoro::bench {
+namespace {
+
+using service::AsCapacityAllows;
+using Fill = AsCapacityAllows::Fill;
+
+/// Sites spread over the numbering of the nodes; their room is uneven, and together a twentieth more than is asked for.
+std::shared_ptr<const places::SiteSet> sites_with_room(const roads::Network& network, std::uint32_t count,
+                                                       Weight asked) {
+    auto out = std::make_shared<places::SiteSet>();
+    out->name = "sites";
+    for (std::uint32_t i = 0; i < count; ++i) {
+        const auto node =
+            static_cast<std::uint32_t>((std::uint64_t{network.node_count()} * i + network.node_count() / 2) / count);
+        const double share = (i % 2 == 0 ? 0.7 : 1.4) / count;
+        out->sites.push_back({std::to_string(i), "", network.position(NodeId(node)), places::SiteState::open,
+                              Weight::of(std::floor(asked.value() * share))});
+    }
+    return out;
+}
+
+Weight weight_of(const places::DemandSet& demand) {
+    Weight sum;
+    for (const auto& p : demand.places) sum += p.weight;
+    return sum;
+}
+
+/// So many places, evenly out of all.
+std::shared_ptr<const places::DemandSet> some_of(const places::DemandSet& demand, std::size_t count) {
+    auto out = std::make_shared<places::DemandSet>();
+    out->name = demand.name;
+    for (std::size_t i = 0; i < count; ++i) out->places.push_back(demand.places[i * demand.places.size() / count]);
+    return out;
+}
+
+struct Asked {
+    std::shared_ptr<const service::Ready> ready;
+    service::Outcome outcome;
+
+    Asked(const std::shared_ptr<const roads::Network>& network, const std::shared_ptr<const places::DemandSet>& demand,
+          std::uint32_t sites) {
+        auto plain = service::prepare({network, demand, sites_with_room(*network, sites, weight_of(*demand))}, {},
+                                      nullptr, Task());
+        auto fast = std::make_shared<service::Ready>(*plain);
+        fast->prepared = service::prepare_searches(*plain, nullptr, nullptr, Task());
+        ready = fast;
+    }
+    double seconds_for(const service::Serving& serving, int times) {
+        auto asked = std::make_shared<service::Ready>(*ready);
+        asked->question.serving = serving;
+        return best_of(times, [&] { outcome = service::answer(*asked, {}, Task()); });
+    }
+};
+
+void capacity_row(const std::string& what, Asked& asked, Fill fill, int times, double at_most) {
+    const double took = asked.seconds_for(AsCapacityAllows{routing::Measure::time, fill, false, false}, times);
+    row(what, fmt::format("{:.2f} s", took), fmt::format("{:.0f} s", at_most), took / at_most, 1.0);
+    const auto& c = *asked.outcome.capacity;
+    fmt::print("{:<44} {:>12}   not at the nearest; without room {} of {}{}\n", "",
+               displaced(asked.outcome).tally.places, describe(c.no_room), describe(c.asked),
+               c.bound > 0 ? fmt::format(", above the bound by {:.4f} %",
+                                         100 * (static_cast<double>(c.travel) / static_cast<double>(c.bound) - 1))
+                           : "");
+}
+
+}  // namespace
+
+void run_serving(const std::shared_ptr<const roads::Network>& network,
+                 const std::shared_ptr<const places::DemandSet>& demand) {
+    const auto crossings = travel::traversal_times(*network, {}, Task());
+    const auto graph = make_graph(*network, crossings, routing::Measure::time, routing::SearchDirection::outward);
+    std::vector<std::uint32_t> distances;
+    const double boost = boost_tree(graph, graph.node_count() / 2, distances);
+    const std::string tree = fmt::format("one Boost Dijkstra tree: {}", ms(boost));
+    Asked county(network, demand, 200);
+    const std::string places = fmt::format("{} places", demand->count());
+    const double nearest = county.seconds_for(service::Nearest{}, 5);
+    row("nearest of 200 sites, " + places, ms(nearest), tree, nearest / boost, 1.0);
+    const double five = county.seconds_for(service::SeveralNearest{routing::Measure::time, 5, 1}, 3);
+    row("5 nearest of 200 sites, " + places, ms(five), tree, five / boost, 3.0);
+    capacity_row("nearest first, by 200 sites", county, Fill::nearest_first, 2, 2);
+    Asked town(network, some_of(*demand, 20'000), 50);
+    capacity_row("least travel, 20,000 places by 50 schools", town, Fill::least_travel, 2, 5);
+    capacity_row("least travel, " + places + " by 200 sites", county, Fill::least_travel, 1, 60);
+}
+
+}  // namespace otoro::bench

@@ -1,0 +1,15 @@
+#pragma once
+/// \file
+/// What an answer comes to, as JSON for programs: the sentence, counts by status, the verdict, loads, and what
+/// capacities or records cost against the nearest.
+#include <nlohmann/json_fwd.hpp>
+
+#include "service/assign.h"
+
+namespace otoro::files {
+
+/// Times in minutes, lengths in kilometres; travel is weight times either. Members that say nothing are left out: no
+/// verdict without a standard, no `capacity` where none counts.
+nlohmann::json answer_json(const service::Ready& ready, const service::Outcome& outcome);
+
+}  // namespace otoro::files

@@ -1,0 +1,181 @@
+#include "optimise/column_flow.h"
+
+#include <algorithm>
+#include <optional>
+#include <queue>
+
+namespace otoro::optimise {
+namespace {
+constexpr std::int64_t kFar = std::numeric_limits<std::int64_t>::max();
+constexpr std::uint32_t kNobody = std::numeric_limits<std::uint32_t>::max();
+}  // namespace
+
+ColumnFlow::ColumnFlow(const Pairs& pairs, const Demand& demand)
+    : pairs_(pairs),
+      held_(pairs.count(), 0),
+      without_(pairs.rows(), 0),
+      columns_(demand.room.size() + 1),
+      room_(demand.room.begin(), demand.room.end()),
+      loads_(demand.room.size() + 1, 0),
+      prices_(demand.room.size() + 1, 0) {
+    room_.push_back(kNoBound);
+    std::uint32_t dearest = 0;
+    first_.reserve(pairs.rows());
+    std::size_t at = 0;
+    for (std::uint32_t row = 0; row < pairs.rows(); ++row) {
+        first_.push_back(at);
+        const auto of_row = pairs.of(row);
+        at += of_row.size();
+        std::size_t best = of_row.size();
+        for (std::size_t slot = 0; slot < of_row.size(); ++slot) {
+            dearest = std::max(dearest, of_row[slot].cost);
+            if (best == of_row.size() ||
+                std::pair(of_row[slot].cost, of_row[slot].column) < std::pair(of_row[best].cost, of_row[best].column))
+                best = slot;
+        }
+        if (demand.amounts[row] == 0) continue;
+        held_at(row, best) = demand.amounts[row];
+        loads_[column(row, best)] += demand.amounts[row];
+        columns_[column(row, best)].rows.push_back(row);
+    }
+    // A path passes each column once, and no step of it costs more than the dearest pair.
+    no_room_ = (std::int64_t{dearest} + 1) * static_cast<std::int64_t>(columns_.size() + 1);
+    distance_.assign(columns_.size(), kFar);
+    came_from_.assign(columns_.size(), kNobody);
+    came_by_.assign(columns_.size(), 0);
+    done_.assign(columns_.size(), false);
+}
+
+void ColumnFlow::add_moves(Column& column, std::uint32_t row, std::size_t from) {
+    const std::int64_t now = cost(row, from);
+    for (std::size_t to = 0; to <= pairs_.of(row).size(); ++to) {
+        if (to == from) continue;
+        const auto [known, added] =
+            column.arc_to.try_emplace(this->column(row, to), static_cast<std::uint32_t>(column.arcs.size()));
+        if (added) {
+            column.arcs.push_back({known->first, kFar});
+            column.moves.emplace_back();
+        }
+        auto& moves = column.moves[known->second];
+        moves.push_back({cost(row, to) - now, row, static_cast<std::uint16_t>(from), static_cast<std::uint16_t>(to)});
+        if (!column.open) continue;
+        std::push_heap(moves.begin(), moves.end());
+        column.arcs[known->second].more = moves.front().more;
+    }
+}
+
+void ColumnFlow::open(std::uint32_t number) {
+    Column& column = columns_[number];
+    if (column.open) return;
+    for (const std::uint32_t row : column.rows) {
+        std::size_t slot = 0;
+        while (this->column(row, slot) != number) ++slot;
+        if (held(row, slot) > 0) add_moves(column, row, slot);
+    }
+    column.rows = {};
+    for (std::uint32_t k = 0; k < column.arcs.size(); ++k) {
+        std::make_heap(column.moves[k].begin(), column.moves[k].end());
+        clean(column, k);
+    }
+    column.open = true;
+}
+
+void ColumnFlow::clean(Column& column, std::uint32_t arc) {
+    auto& moves = column.moves[arc];
+    while (!moves.empty() && held(moves.front().row, moves.front().from) == 0) {
+        std::pop_heap(moves.begin(), moves.end());
+        moves.pop_back();
+    }
+    column.arcs[arc].more = moves.empty() ? kFar : moves.front().more;
+}
+
+void ColumnFlow::drop_moves(Column& column, std::uint32_t row) {
+    for (std::size_t slot = 0; slot <= pairs_.of(row).size(); ++slot) {
+        const auto known = column.arc_to.find(this->column(row, slot));
+        if (known != column.arc_to.end() && !column.moves[known->second].empty() &&
+            column.moves[known->second].front().row == row)
+            clean(column, known->second);
+    }
+}
+
+std::optional<ColumnFlow::Found> ColumnFlow::search() {
+    for (const std::uint32_t c : seen_) {
+        distance_[c] = kFar;
+        done_[c] = false;
+    }
+    seen_.clear();
+    using Step = std::pair<std::int64_t, std::uint32_t>;
+    std::priority_queue<Step, std::vector<Step>, std::greater<>> queue;
+    const auto reach = [&](std::uint32_t c, std::int64_t distance, std::uint32_t from, std::uint32_t by) {
+        if (distance >= distance_[c]) return;
+        if (distance_[c] == kFar) seen_.push_back(c);
+        distance_[c] = distance;
+        came_from_[c] = from;
+        came_by_[c] = by;
+        queue.push({distance, c});
+    };
+    for (std::uint32_t c = 0; c + 1 < columns_.size(); ++c)
+        if (loads_[c] > room_[c]) reach(c, 0, kNobody, 0);
+    while (!queue.empty()) {
+        const auto [distance, c] = queue.top();
+        queue.pop();
+        if (done_[c]) continue;
+        done_[c] = true;
+        if (has_room(c)) {
+            for (const std::uint32_t s : seen_)
+                if (done_[s]) prices_[s] += distance - distance_[s];
+            return Found{c, distance};
+        }
+        open(c);
+        const auto& arcs = columns_[c].arcs;
+        for (std::uint32_t k = 0; k < arcs.size(); ++k)
+            if (arcs[k].more != kFar)
+                reach(arcs[k].to, distance + arcs[k].more + prices_[arcs[k].to] - prices_[c], c, k);
+    }
+    return std::nullopt;
+}
+
+void ColumnFlow::push_along(std::uint32_t sink) {
+    std::int64_t amount = room_[sink] == kNoBound ? kNoBound : room_[sink] - loads_[sink];
+    std::uint32_t source = sink;
+    for (; came_from_[source] != kNobody; source = came_from_[source]) {
+        const Move& move = columns_[came_from_[source]].moves[came_by_[source]].front();
+        amount = std::min(amount, held(move.row, move.from));
+    }
+    amount = std::min(amount, loads_[source] - room_[source]);
+    loads_[source] -= amount;
+    loads_[sink] += amount;
+    for (std::uint32_t c = sink; came_from_[c] != kNobody; c = came_from_[c]) {
+        Column& left = columns_[came_from_[c]];
+        const Move move = left.moves[came_by_[c]].front();
+        held_at(move.row, move.from) -= amount;
+        if (held(move.row, move.from) == 0) drop_moves(left, move.row);
+        std::int64_t& there = held_at(move.row, move.to);
+        const bool new_there = there == 0;
+        there += amount;
+        if (!new_there) continue;
+        if (columns_[c].open)
+            add_moves(columns_[c], move.row, move.to);
+        else
+            columns_[c].rows.push_back(move.row);
+    }
+}
+
+void ColumnFlow::settle(const Task& task) {
+    const auto too_much = [&] {
+        double sum = 0;
+        for (std::size_t c = 0; c < room_.size(); ++c)
+            if (loads_[c] > room_[c]) sum += static_cast<double>(loads_[c] - room_[c]);
+        return sum;
+    };
+    const double at_first = too_much();
+    constexpr std::uint32_t kSeldom = 256;
+    for (std::uint32_t paths = 0;; ++paths) {
+        if (paths % kSeldom == 0) task.at("finding room for all", at_first > 0 ? 1 - too_much() / at_first : 1);
+        const auto found = search();
+        if (!found) return;
+        push_along(found->sink);
+    }
+}
+
+}  // namespace otoro::optimise

@@ -1,0 +1,92 @@
+#include "optimise/least_travel.h"
+
+#include <algorithm>
+#include <utility>
+
+#include "optimise/column_flow.h"
+#include "optimise/whole_rows.h"
+
+namespace otoro::optimise {
+namespace {
+
+/// The one size that all rows of anything have; nothing if they differ.
+std::int64_t one_size(std::span<const std::int64_t> amounts) {
+    std::int64_t size = 0;
+    for (const std::int64_t a : amounts) {
+        if (a == 0 || a == size) continue;
+        if (size != 0) return 0;
+        size = a;
+    }
+    return size;
+}
+
+/// Rows of nothing take no room: each is at its cheapest column.
+void add_nothing(const Pairs& pairs, std::uint32_t row, std::vector<Part>& parts) {
+    const auto of_row = pairs.of(row);
+    const auto least = std::min_element(of_row.begin(), of_row.end(), [](const Pair& a, const Pair& b) {
+        return std::pair(a.cost, a.column) < std::pair(b.cost, b.column);
+    });
+    if (least != of_row.end()) parts.push_back({row, least->column, 0});
+}
+
+/// \param held how much of a row is at its slot; the slot after the last is no room
+template <class Held>
+Allocation allocation_of(const Pairs& pairs, const Demand& demand, Held&& held) {
+    Allocation out;
+    for (std::uint32_t row = 0; row < pairs.rows(); ++row) {
+        if (demand.amounts[row] == 0) {
+            add_nothing(pairs, row, out.parts);
+            continue;
+        }
+        const auto of_row = pairs.of(row);
+        const auto begin = static_cast<std::ptrdiff_t>(out.parts.size());
+        for (std::size_t slot = 0; slot < of_row.size(); ++slot) {
+            const std::int64_t amount = held(row, slot);
+            if (amount == 0) continue;
+            out.parts.push_back({row, of_row[slot].column, amount});
+            out.total += Wide{of_row[slot].cost} * amount;
+        }
+        std::sort(out.parts.begin() + begin, out.parts.end(),
+                  [](const Part& a, const Part& b) { return a.column < b.column; });
+        out.left_over += held(row, of_row.size());
+    }
+    return out;
+}
+
+}  // namespace
+
+LeastTravel least_travel(const Pairs& pairs, const Demand& demand, Splitting splitting, const Task& task) {
+    // Rows of one size stay whole by themselves where room is counted in that size.
+    const std::int64_t size = splitting == Splitting::whole_rows ? one_size(demand.amounts) : 0;
+    std::vector<std::int64_t> room(demand.room.begin(), demand.room.end());
+    if (size > 0)
+        for (auto& r : room)
+            if (r != kNoBound) r = r / size * size;
+    ColumnFlow flow(pairs, {demand.amounts, room});
+    flow.settle(task);
+    LeastTravel out;
+    out.prices.assign(flow.prices().begin(), flow.prices().end() - 1);
+    out.no_room = flow.no_room();
+    out.allocation =
+        allocation_of(pairs, demand, [&](std::uint32_t row, std::size_t slot) { return flow.held(row, slot); });
+    out.bound = out.allocation.total;
+    out.least_left_over = out.allocation.left_over;
+    if (splitting == Splitting::whole_rows && size == 0) {
+        std::vector<std::int64_t> at(pairs.rows());
+        for (std::uint32_t row = 0; row < pairs.rows(); ++row) {
+            const std::size_t slots = pairs.of(row).size();
+            std::size_t slot = 0;
+            while (slot < slots && flow.held(row, slot) == 0) ++slot;
+            at[row] = demand.amounts[row] == 0                      ? static_cast<std::int64_t>(slots)
+                      : flow.held(row, slot) == demand.amounts[row] ? static_cast<std::int64_t>(slot)
+                                                                    : -1;
+        }
+        make_whole(pairs, demand, at, task);
+        out.allocation = allocation_of(pairs, demand, [&](std::uint32_t row, std::size_t slot) {
+            return at[row] == static_cast<std::int64_t>(slot) ? demand.amounts[row] : 0;
+        });
+    }
+    return out;
+}
+
+}  // namespace otoro::optimise

@@ -1,0 +1,61 @@
+#pragma once
+/// \file
+/// Capacities with the least travel in all.
+///
+/// \par Problem
+/// Rows are given to columns that have only so much room, so that as much as possible finds room and, of all ways to do
+/// that, the sum of amounts times costs is the least: the transportation problem, a minimum-cost flow.
+///
+/// \par Method
+/// Successive shortest paths (Jewell 1958; Edmonds, Karp 1972), on a graph of the columns alone. Every row starts at
+/// its cheapest column, whatever its room. From one column to another leads an arc that costs what the row would cost
+/// more that is cheapest to move; a heap for each two columns knows it. What is too much somewhere goes along the
+/// cheapest path to where there is room, each row on it one step on. Prices of columns keep arcs from being negative,
+/// and prove at the end that nothing is cheaper. Having no room is a column too, dearer than any path.
+///
+/// \par Exact
+/// Where rows may be split, or all have one size, the total is the least there is (`LeastTravel::proven`). Where rows
+/// differ and must stay whole (a generalised assignment problem, NP-hard), the bound is that of splitting them; rows
+/// that were split are put together again where there is room, and moved and exchanged as long as that saves. Equal
+/// costs are settled by column and row, so that the same table gives the same answer.
+///
+/// \par Cost
+/// A path for every row that is moved, each a Dijkstra over the columns that have rows in common; a heap entry for each
+/// pair of the table.
+///
+/// \par Example
+/// \code
+///   // Two rows of 1 that both cost least at column 0, which has room for one: the one that loses less gives way.
+///   Pairs pairs;
+///   pairs.add_row(std::array{Pair{0, 5}, Pair{1, 9}});
+///   pairs.add_row(std::array{Pair{0, 6}, Pair{1, 7}});
+///   least_travel(pairs, {std::array{1L, 1L}, std::array{1L, 1L}}, Splitting::allowed, task).allocation.total == 12;
+/// \endcode
+#include <vector>
+
+#include "geo/task.h"
+#include "optimise/allocation.h"
+
+namespace otoro::optimise {
+
+enum class Splitting : std::uint8_t { allowed, whole_rows };
+
+/// What the answer says about pairs that were not in the table: `cost + price` of a column less than a row's own
+/// `cost + price` would make the total less.
+struct LeastTravel {
+    Allocation allocation;
+    std::int64_t least_left_over = 0;  ///< no allocation leaves less over
+    Wide bound = 0;                    ///< none that leaves as little as that costs less
+    /// What a unit of room at each column is worth, in units of cost; 0 where there is room left.
+    std::vector<std::int64_t> prices;
+    /// What a unit costs that finds no room, when prices are compared; more than any path.
+    std::int64_t no_room = 0;
+
+    /// Whether nothing is better.
+    [[nodiscard]] bool proven() const { return allocation.left_over == least_left_over && allocation.total == bound; }
+};
+
+/// \pre the table's columns are among those with room \throws Stopped
+LeastTravel least_travel(const Pairs& pairs, const Demand& demand, Splitting splitting, const Task& task);
+
+}  // namespace otoro::optimise

@@ -1,0 +1,187 @@
+#include "optimise/whole_rows.h"
+
+#include <algorithm>
+#include <optional>
+
+namespace otoro::optimise {
+namespace {
+
+class WholeRows {
+public:
+    WholeRows(const Pairs& pairs, const Demand& demand, std::vector<std::int64_t>& at)
+        : pairs_(pairs),
+          demand_(demand),
+          at_(at),
+          room_(demand.room.begin(), demand.room.end()),
+          rows_(demand.room.size()),
+          place_in_(pairs.rows(), 0) {}
+
+    void run(const Task& task) {
+        std::vector<std::uint32_t> split;
+        for (std::uint32_t row = 0; row < pairs_.rows(); ++row) {
+            if (at_[row] < 0)
+                split.push_back(row);
+            else if (!without(row))
+                come(row, static_cast<std::size_t>(at_[row]));
+        }
+        std::stable_sort(split.begin(), split.end(),
+                         [&](std::uint32_t a, std::uint32_t b) { return amount(a) > amount(b); });
+        for (const std::uint32_t row : split) at_[row] = static_cast<std::int64_t>(pairs_.of(row).size());
+        for (const std::uint32_t row : split) {
+            task.check();
+            take_in(row);
+            moved_.push_back(row);
+        }
+        for (std::uint32_t row = 0; row < pairs_.rows(); ++row)
+            if (amount(row) > 0 && without(row))
+                if (const auto slot = cheapest(row, kAnyCost)) come(row, *slot);
+        constexpr int kMostRounds = 50;
+        for (int round = 0; round < kMostRounds; ++round) {
+            task.at("putting together what was split", static_cast<double>(round) / kMostRounds);
+            if (!improve(task)) return;
+        }
+    }
+
+private:
+    [[nodiscard]] std::int64_t amount(std::uint32_t row) const { return demand_.amounts[row]; }
+    [[nodiscard]] bool without(std::uint32_t row) const {
+        return at_[row] == static_cast<std::int64_t>(pairs_.of(row).size());
+    }
+    [[nodiscard]] const Pair& pair(std::uint32_t row) const {
+        return pairs_.of(row)[static_cast<std::size_t>(at_[row])];
+    }
+    [[nodiscard]] bool fits(std::uint32_t column, std::int64_t more) const { return room_[column] >= more; }
+
+    void come(std::uint32_t row, std::size_t slot) {
+        at_[row] = static_cast<std::int64_t>(slot);
+        const std::uint32_t column = pair(row).column;
+        if (demand_.room[column] != kNoBound) room_[column] -= amount(row);
+        place_in_[row] = static_cast<std::uint32_t>(rows_[column].size());
+        rows_[column].push_back(row);
+    }
+    void go(std::uint32_t row) {
+        const std::uint32_t column = pair(row).column;
+        if (demand_.room[column] != kNoBound) room_[column] += amount(row);
+        auto& here = rows_[column];
+        place_in_[here.back()] = place_in_[row];
+        std::swap(here[place_in_[row]], here.back());
+        here.pop_back();
+        at_[row] = static_cast<std::int64_t>(pairs_.of(row).size());
+    }
+
+    static constexpr std::int64_t kAnyCost = std::int64_t{1} << 40;
+
+    /// The cheapest slot with room, other than where it is, that costs less than `below`.
+    [[nodiscard]] std::optional<std::size_t> cheapest(std::uint32_t row, std::int64_t below) const {
+        const auto pairs = pairs_.of(row);
+        std::optional<std::size_t> best;
+        for (std::size_t s = 0; s < pairs.size(); ++s)
+            if (static_cast<std::int64_t>(s) != at_[row] && pairs[s].cost < below &&
+                fits(pairs[s].column, amount(row)) && (!best || pairs[s].cost < pairs[*best].cost))
+                best = s;
+        return best;
+    }
+
+    /// Finds room for who has none: where there is some, or where one row, moved on, makes it.
+    bool take_in(std::uint32_t row) {
+        if (const auto slot = cheapest(row, kAnyCost)) {
+            come(row, *slot);
+            return true;
+        }
+        struct Chain {
+            Wide cost;
+            std::size_t slot, next;
+            std::uint32_t other;
+        };
+        std::optional<Chain> best;
+        const auto pairs = pairs_.of(row);
+        const std::int64_t most = *std::max_element(room_.begin(), room_.end());
+        for (std::size_t s = 0; s < pairs.size(); ++s) {
+            const std::int64_t wanted = amount(row) - room_[pairs[s].column];
+            if (wanted > most) continue;
+            for (const std::uint32_t other : rows_[pairs[s].column]) {
+                if (amount(other) < wanted || amount(other) > most) continue;
+                const auto next = cheapest(other, kAnyCost);
+                if (!next) continue;
+                const Wide cost = Wide{pairs[s].cost} * amount(row) +
+                                  (Wide{pairs_.of(other)[*next].cost} - pair(other).cost) * amount(other);
+                if (!best || cost < best->cost) best = Chain{cost, s, *next, other};
+            }
+        }
+        if (!best) return false;
+        go(best->other);
+        come(best->other, best->next);
+        come(row, best->slot);
+        moved_.push_back(best->other);
+        return true;
+    }
+
+    /// Exchanges a row with one of a column that it would rather be at, if that saves.
+    bool exchange(std::uint32_t row) {
+        const auto pairs = pairs_.of(row);
+        const Pair now = pair(row);
+        for (std::size_t s = 0; s < pairs.size(); ++s) {
+            if (pairs[s].cost >= now.cost) continue;
+            for (const std::uint32_t other : rows_[pairs[s].column]) {
+                if (!fits(now.column, amount(other) - amount(row)) ||
+                    !fits(pairs[s].column, amount(row) - amount(other)))
+                    continue;
+                const auto of_other = pairs_.of(other);
+                const auto back = std::find_if(of_other.begin(), of_other.end(),
+                                               [&](const Pair& p) { return p.column == now.column; });
+                if (back == of_other.end()) continue;
+                const Wide more = (Wide{pairs[s].cost} - now.cost) * amount(row) +
+                                  (Wide{back->cost} - pair(other).cost) * amount(other);
+                if (more >= 0) continue;
+                go(row);
+                go(other);
+                come(row, s);
+                come(other, static_cast<std::size_t>(back - of_other.begin()));
+                moved_.push_back(other);
+                return true;
+            }
+        }
+        return false;
+    }
+
+    /// Those that were put together, or had to move for them; the others are where the flow, which is the cheapest, has
+    /// them.
+    bool improve(const Task& task) {
+        bool better = false;
+        std::vector<std::uint32_t> rows;
+        rows.swap(moved_);
+        std::sort(rows.begin(), rows.end());
+        rows.erase(std::unique(rows.begin(), rows.end()), rows.end());
+        for (const std::uint32_t row : rows) {
+            task.check();
+            const bool changed = without(row) ? take_in(row) : move_on(row) || exchange(row);
+            better |= changed;
+            moved_.push_back(row);
+        }
+        return better;
+    }
+
+    bool move_on(std::uint32_t row) {
+        const auto slot = cheapest(row, pair(row).cost);
+        if (!slot) return false;
+        go(row);
+        come(row, *slot);
+        return true;
+    }
+
+    const Pairs& pairs_;
+    const Demand& demand_;
+    std::vector<std::int64_t>& at_;
+    std::vector<std::int64_t> room_;
+    std::vector<std::vector<std::uint32_t>> rows_;  // by column
+    std::vector<std::uint32_t> place_in_;           // of each row in its column's
+    std::vector<std::uint32_t> moved_;
+};
+
+}  // namespace
+
+void make_whole(const Pairs& pairs, const Demand& demand, std::vector<std::int64_t>& at, const Task& task) {
+    WholeRows(pairs, demand, at).run(task);
+}
+
+}  // namespace otoro::optimise

@@ -1,0 +1,118 @@
+/// Other rules than the nearest, asked for on the command line.
+#include <map>
+#include <nlohmann/json.hpp>
+#include <sstream>
+
+#include "batch/running.h"
+#include "files/study_file.h"
+
+using namespace otoro;
+using test::Folder;
+using test::run;
+
+namespace {
+
+/// One straight road of about a kilometre along the equator, two schools at its ends, pupils between them.
+struct SchoolRun {
+    Folder folder;
+    std::string roads = folder.write("roads.geojson", R"({"type":"FeatureCollection","features":[{"type":"Feature",
+        "properties":{"highway":"residential"},"geometry":{"type":"LineString","coordinates":[[0,0],[0.009,0]]}}]})");
+    std::string schools = folder.write("schools.csv", "id,name,lon,lat,seats\nA,Ash,0,0,2\nB,Birch,0.009,0,3\n");
+    std::string pupils = folder.write("pupils.csv",
+                                      "id,lon,lat,weight,goes to,siblings\n"
+                                      "p1,0.001,0,1,A,2\np2,0.002,0,1,B,1\np3,0.004,0,1,C,1\np4,0.008,0,1,,\n");
+
+    [[nodiscard]] test::Ran asked(const std::vector<std::string>& more, const std::string& out = "a.csv") const {
+        std::vector<std::string> all{"assign",   "--roads",   roads,      "--demand", pupils,
+                                     "--sites",  schools,     "--travel", "walk",     "--measure",
+                                     "distance", "--towards", "site",     "--out",    folder.file(out)};
+        all.insert(all.end(), more.begin(), more.end());
+        return run(all);
+    }
+    /// Of each row: pupil, rank, school or status, weight.
+    [[nodiscard]] std::string told(const std::vector<std::string>& more) const {
+        const auto r = asked(more);
+        if (r.code != 0) return r.err;
+        std::istringstream in(test::contents(folder.file("a.csv")));
+        std::string line, text;
+        std::getline(in, line);
+        while (std::getline(in, line)) {
+            std::vector<std::string> cells(1);
+            for (const char c : line)
+                if (c == ',')
+                    cells.emplace_back();
+                else
+                    cells.back() += c;
+            text += cells[0] + (cells[1].empty() ? "" : " " + cells[1]) + " " +
+                    (cells[2].empty() ? cells[3] : cells[2]) + " " + cells[8] + "; ";
+        }
+        return text;
+    }
+};
+
+}  // namespace
+
+TEST_CASE("assign lists several nearest sites, or all within the limit, with their ranks") {
+    const SchoolRun s;
+    CHECK(s.told({"--nearest", "2"}) ==
+          "p1 1 A 1; p1 2 B 1; p2 1 A 1; p2 2 B 1; p3 1 A 1; p3 2 B 1; p4 1 B 1; p4 2 A 1; ");
+    CHECK(s.told({"--nearest", "all", "--limit", "800m"}) ==
+          "p1 1 A 1; p2 1 A 1; p2 2 B 1; p3 1 A 1; p3 2 B 1; p4 1 B 1; ");
+    const auto backup = s.asked({"--nearest", "2", "--needed", "2", "--standard", "50% within 600m"});
+    CHECK_THAT(backup.out, Catch::Contains("the 2 nearest by distance (2 needed) of the open schools") &&
+                               Catch::Contains("25 % within 600 m, 50 % wanted: not met"));
+}
+
+TEST_CASE("assign fills schools to their seats, and says what that costs") {
+    const SchoolRun s;
+    CHECK(s.told({"--capacity", "seats"}) == "p1 1 A 1; p2 1 A 1; p3 1 B 1; p4 1 B 1; ");
+    const auto r = s.asked({"--capacity", "seats"});
+    CHECK_THAT(r.out, Catch::Contains("Capacity: room for 5, asked for by 4\n") && Catch::Contains("nothing is less") &&
+                          Catch::Contains("Not at the nearest site: 1 places, weight 1"));
+    CHECK(s.told({"--capacity", "seats", "--fill", "nearest-first", "--priority", "siblings"}) ==
+          "p1 1 B 1; p2 1 A 1; p3 1 A 1; p4 1 B 1; ");
+    REQUIRE(s.asked({"--capacity", "seats", "--json", s.folder.file("a.json")}).code == 0);
+    const auto json = nlohmann::json::parse(test::contents(s.folder.file("a.json")));
+    CHECK(json["capacity"]["proven"] == true);
+    CHECK(json["capacity"]["bound"] == json["capacity"]["travel"]);
+    CHECK(json["capacity"]["room"] == 5);
+    CHECK(json["loads"][0]["load"] == 2);
+    CHECK(json["loads"][0]["capacity"] == 2);
+    CHECK(json["statuses"]["served"]["places"] == 4);
+    CHECK(json["not_at_nearest"]["extra_travel"] == json["capacity"]["extra_travel"]);
+    CHECK(s.told({"--capacity", "seats", "--limit", "450m"}) == "p1 1 A 1; p2 1 A 1; p3 site_full 1; p4 1 B 1; ");
+    CHECK_THAT(s.asked({"--fill", "least-travel", "--capacity", "nothing"}).err,
+               Catch::Contains("there is no field 'nothing'"));
+    CHECK_THAT(s.asked({"--split"}).err, Catch::Contains("no site has a capacity"));
+    CHECK(s.asked({"--priority", "siblings", "--capacity", "seats"}).code == 2);
+}
+
+TEST_CASE("assign follows what is recorded, and tells who would be nearer elsewhere") {
+    const SchoolRun s;
+    CHECK(s.told({"--recorded", "goes to"}) == "p1 1 A 1; p2 1 B 1; p3 not_recorded 1; p4 not_recorded 1; ");
+    const auto text = test::contents(s.folder.file("a.csv"));
+    CHECK_THAT(text, Catch::Contains("nearest_site_id,extra_minutes,extra_metres"));
+    CHECK_THAT(text, Catch::Contains("Its record names no site in use.,A,,"));
+    CHECK(s.asked({"--recorded", "goes to", "--nearest", "2"}).code == 2);
+}
+
+TEST_CASE("assign sends zones as a whole") {
+    const SchoolRun s;
+    const auto zones = s.folder.write("zones.geojson", R"({"type":"FeatureCollection","features":[{"type":"Feature",
+        "properties":{"id":"z"},"geometry":{"type":"Polygon","coordinates":[[[0.0015,-1],[1,-1],[1,1],[0.0015,1],[0.0015,-1]]]}}]})");
+    CHECK(s.told({"--together", zones}) == "p1 1 A 1; p2 1 B 1; p3 1 B 1; p4 1 B 1; ");
+    CHECK(s.asked({"--together", zones, "--zones", zones}).code == 2);
+}
+
+TEST_CASE("A study keeps how it is served, and answers the same") {
+    const SchoolRun s;
+    const auto file = s.folder.file("s.otoro.gpkg");
+    const auto r = run({"study",    "--roads", s.roads,         "--demand",   s.pupils,    "--sites", s.schools,
+                        "--travel", "walk",    "--measure",     "distance",   "--towards", "site",    "--capacity",
+                        "seats",    "--fill",  "nearest-first", "--priority", "siblings",  "--out",   file});
+    INFO(r.err);
+    REQUIRE(r.code == 0);
+    REQUIRE(run({"answer", file, "--out", s.folder.file("tables")}).code == 0);
+    REQUIRE(s.asked({"--capacity", "seats", "--fill", "nearest-first", "--priority", "siblings"}).code == 0);
+    CHECK(test::contents(s.folder.file("tables/Today.csv")) == test::contents(s.folder.file("a.csv")));
+}

@@ -1,0 +1,88 @@
+/// Other rules than the nearest, chosen on the question line.
+#include <QComboBox>
+#include <QLabel>
+#include <QRadioButton>
+#include <QSpinBox>
+#include <QTableWidget>
+#include <QtTest>
+#include <catch2/catch.hpp>
+
+#include "desktop/at_the_desk.h"
+#include "desktop/pages/study_page.h"
+#include "desktop/parts/answer_panel.h"
+#include "desktop/parts/question_line.h"
+
+using namespace otoro;
+using namespace otoro::test;
+using service::Status;
+
+namespace {
+
+/// Pupils to schools with places, on Saltmere.
+struct Pupils : Desk {
+    Pupils() {
+        add(saltmere("roads.gpkg"));
+        add(saltmere("pupils.csv"));
+        add(saltmere("primary-schools.geojson"));
+        window.show_study();
+        REQUIRE(settle());
+    }
+    const service::Outcome& outcome() { return session().answers.shown()->outcome; }
+};
+
+}  // namespace
+
+TEST_CASE("Schools are filled as capacity allows, and what that costs is said beside the map") {
+    Pupils desk;
+    const auto nearest = desk.outcome().tally(Status::served).places;
+    Desk::choose(desk.press_blank("serving"), 2);
+    Desk::close_editor();
+    REQUIRE(desk.settle());
+    CHECK_THAT(desk.page().question().text().toStdString(),
+               Catch::Contains("as capacity allows (least travel in all)"));
+    const auto& o = desk.outcome();
+    REQUIRE(o.capacity);
+    CHECK(o.capacity->proven);
+    CHECK(o.tally(Status::site_full).places + o.tally(Status::served).places == nearest);
+    for (const auto& s : o.sites)
+        if (s.planned.in_use && s.planned.site.capacity) CHECK(s.load <= *s.planned.site.capacity);
+    const auto labels = desk.page().answer().findChildren<QLabel*>();
+    CHECK(std::any_of(labels.begin(), labels.end(), [](const QLabel* l) { return l->text().contains("proven"); }));
+    // The route that is read out for a place is the one to the school that takes it.
+    for (std::uint32_t i = 0; i < o.places.size(); i += 97) {
+        const auto reading = read_place(*desk.session().answers.shown()->ready, o, DemandIndex(i));
+        CHECK(reading.outcome == o.places[i]);
+        CHECK(reading.route.empty() == !o.places[i].site.has_value());
+    }
+    desk.session().document.undo_stack().undo();
+    REQUIRE(desk.settle());
+    CHECK(desk.outcome().tally(Status::served).places == nearest);
+}
+
+TEST_CASE("Several nearest are counted by those that are needed") {
+    Pupils desk;
+    auto* editor = desk.press_blank("serving");
+    Desk::choose(editor, 1);
+    editor->findChild<QSpinBox*>("several_count")->setValue(3);
+    editor->findChild<QSpinBox*>("several_needed")->setValue(2);
+    Desk::close_editor();
+    REQUIRE(desk.settle());
+    CHECK(desk.session().document.question().serving ==
+          service::Serving(service::SeveralNearest{desk.session().document.question().measure(), 3, 2}));
+    CHECK(desk.outcome().journeys->count() >= 3 * desk.outcome().tally(Status::served).places);
+    CHECK_THAT(desk.page().question().text().toStdString(), Catch::Contains("3 nearest by time (2 needed)"));
+}
+
+TEST_CASE("A rule that the data cannot answer says what it needs, and cannot be chosen") {
+    Pupils desk;
+    const auto before = desk.session().document.question().serving;
+    auto* editor = desk.press_blank("serving");
+    const auto buttons = editor->findChildren<QRadioButton*>();
+    REQUIRE(buttons.size() == 5);
+    CHECK_FALSE(buttons[3]->isEnabled());
+    CHECK(buttons[3]->toolTip().contains("no place has a recorded site"));
+    CHECK_FALSE(buttons[4]->isEnabled());
+    Desk::choose(editor, 3);
+    Desk::close_editor();
+    CHECK(desk.session().document.question().serving == before);
+}

@@ -1,0 +1,239 @@
+#include "optimise/least_travel.h"
+
+#include <glpk.h>
+
+#include <array>
+#include <cmath>
+#include <map>
+#include <random>
+
+using namespace otoro;
+using namespace otoro::optimise;
+
+namespace {
+
+struct Case {
+    Pairs pairs;
+    std::vector<std::int64_t> amounts, room;
+    [[nodiscard]] Demand demand() const { return {amounts, room}; }
+    LeastTravel solved(Splitting splitting) const { return least_travel(pairs, demand(), splitting, Task()); }
+};
+
+Case made(const std::vector<std::vector<Pair>>& rows, std::vector<std::int64_t> amounts,
+          std::vector<std::int64_t> room) {
+    Case c;
+    for (const auto& row : rows) c.pairs.add_row(row);
+    c.amounts = std::move(amounts);
+    c.room = std::move(room);
+    return c;
+}
+
+/// Sizes from 1 to `largest`, costs with many ties, some pairs missing.
+Case random_case(std::mt19937& random, std::int64_t largest) {
+    const auto up_to = [&](std::int64_t n) { return std::uniform_int_distribution<std::int64_t>(0, n)(random); };
+    Case c;
+    const std::int64_t rows = 1 + up_to(11), columns = 1 + up_to(4);
+    for (std::int64_t i = 0; i < rows; ++i) {
+        std::vector<Pair> row;
+        for (std::int64_t k = 0; k < columns; ++k)
+            if (up_to(4) > 0) row.push_back({static_cast<std::uint32_t>(k), static_cast<std::uint32_t>(up_to(20))});
+        c.pairs.add_row(row);
+        c.amounts.push_back(up_to(8) == 0 ? 0 : 1 + up_to(largest - 1));
+    }
+    for (std::int64_t k = 0; k < columns; ++k) c.room.push_back(up_to(9) == 0 ? kNoBound : up_to(3 * largest));
+    return c;
+}
+
+/// The same by a general solver of linear programs: what is left over costs more than anything else.
+std::pair<std::int64_t, std::int64_t> by_linear_program(const Case& c) {
+    constexpr double kLeftOver = 1e5;
+    glp_term_out(GLP_OFF);
+    glp_prob* lp = glp_create_prob();
+    const int rows = static_cast<int>(c.pairs.rows()), columns = static_cast<int>(c.room.size());
+    glp_add_rows(lp, rows + columns);
+    std::vector<int> row_of{0}, column_of{0};
+    std::vector<double> value{0};
+    const auto add = [&](int row, int variable) {
+        row_of.push_back(row);
+        column_of.push_back(variable);
+        value.push_back(1);
+    };
+    const auto variable = [&](double cost) {
+        const int v = glp_add_cols(lp, 1);
+        glp_set_col_bnds(lp, v, GLP_LO, 0, 0);
+        glp_set_obj_coef(lp, v, cost);
+        return v;
+    };
+    std::vector<int> spare;
+    for (int i = 0; i < rows; ++i) {
+        const auto amount = static_cast<double>(c.amounts[static_cast<std::size_t>(i)]);
+        glp_set_row_bnds(lp, i + 1, GLP_FX, amount, amount);
+        for (const Pair& p : c.pairs.of(static_cast<std::uint32_t>(i))) {
+            const int v = variable(p.cost);
+            add(i + 1, v);
+            add(rows + 1 + static_cast<int>(p.column), v);
+        }
+        spare.push_back(variable(kLeftOver));
+        add(i + 1, spare.back());
+    }
+    for (int k = 0; k < columns; ++k) {
+        const auto room = c.room[static_cast<std::size_t>(k)];
+        if (room == kNoBound)
+            glp_set_row_bnds(lp, rows + 1 + k, GLP_FR, 0, 0);
+        else
+            glp_set_row_bnds(lp, rows + 1 + k, GLP_UP, 0, static_cast<double>(room));
+    }
+    glp_load_matrix(lp, static_cast<int>(value.size()) - 1, row_of.data(), column_of.data(), value.data());
+    glp_set_obj_dir(lp, GLP_MIN);
+    REQUIRE(glp_simplex(lp, nullptr) == 0);
+    double left = 0;
+    for (const int v : spare) left += glp_get_col_prim(lp, v);
+    const double total = glp_get_obj_val(lp) - kLeftOver * left;
+    glp_delete_prob(lp);
+    return {std::llround(left), std::llround(total)};
+}
+
+/// The best with every row whole, by trying everything.
+std::pair<std::int64_t, std::int64_t> by_trying(const Case& c, std::uint32_t row, std::vector<std::int64_t>& room) {
+    if (row == c.pairs.rows()) return {0, 0};
+    auto best = by_trying(c, row + 1, room);
+    best.first += c.amounts[row];
+    for (const Pair& p : c.pairs.of(row)) {
+        const std::int64_t amount = c.amounts[row];
+        if (room[p.column] < amount) continue;
+        const bool bounded = room[p.column] != kNoBound;
+        if (bounded) room[p.column] -= amount;
+        auto with = by_trying(c, row + 1, room);
+        if (bounded) room[p.column] += amount;
+        with.second += amount * p.cost;
+        best = std::min(best, with);
+    }
+    return best;
+}
+
+/// That parts are of the case, fit, and add up to what is said.
+void check_sound(const Case& c, const Allocation& a, bool whole) {
+    std::vector<std::int64_t> loads(c.room.size(), 0), given(c.amounts.size(), 0);
+    std::int64_t total = 0;
+    for (std::size_t i = 0; i < a.parts.size(); ++i) {
+        const Part& p = a.parts[i];
+        if (i > 0) REQUIRE(std::pair(a.parts[i - 1].row, a.parts[i - 1].column) < std::pair(p.row, p.column));
+        const auto row = c.pairs.of(p.row);
+        const auto pair = std::find_if(row.begin(), row.end(), [&](const Pair& q) { return q.column == p.column; });
+        REQUIRE(pair != row.end());
+        if (whole) REQUIRE(p.amount == c.amounts[p.row]);
+        loads[p.column] += p.amount;
+        given[p.row] += p.amount;
+        total += p.amount * pair->cost;
+    }
+    std::int64_t left = 0;
+    for (std::size_t i = 0; i < given.size(); ++i) {
+        REQUIRE(given[i] <= c.amounts[i]);
+        left += c.amounts[i] - given[i];
+    }
+    for (std::size_t k = 0; k < loads.size(); ++k) REQUIRE(loads[k] <= c.room[k]);
+    REQUIRE(a.left_over == left);
+    REQUIRE(a.total == total);
+}
+
+}  // namespace
+
+TEST_CASE("Of two who would go to one place, the one who loses less gives way") {
+    const auto c = made({{{0, 5}, {1, 9}}, {{0, 6}, {1, 7}}}, {1, 1}, {1, 1});
+    const auto solved = c.solved(Splitting::whole_rows);
+    CHECK(solved.allocation.parts == std::vector<Part>{{0, 0, 1}, {1, 1, 1}});
+    CHECK(solved.allocation.total == 12);
+    CHECK(solved.proven());
+}
+
+TEST_CASE("Making room may take a chain of moves") {
+    // Everyone moves one site on, since only the last has room.
+    const auto c = made({{{0, 1}, {1, 2}}, {{1, 1}, {2, 3}}, {{0, 0}}}, {1, 1, 1}, {1, 1, 1});
+    const auto solved = c.solved(Splitting::allowed);
+    CHECK(solved.allocation.parts == std::vector<Part>{{0, 1, 1}, {1, 2, 1}, {2, 0, 1}});
+    CHECK(solved.allocation.total == 5);
+}
+
+TEST_CASE("A row that does not fit is split where it may be, and goes elsewhere whole where it may not") {
+    const auto c = made({{{0, 1}, {1, 2}}}, {10}, {6, 20});
+    CHECK(c.solved(Splitting::allowed).allocation.parts == std::vector<Part>{{0, 0, 6}, {0, 1, 4}});
+    const auto whole = c.solved(Splitting::whole_rows);
+    CHECK(whole.allocation.parts == std::vector<Part>{{0, 1, 10}});
+    CHECK(whole.allocation.total == 20);
+    CHECK(whole.bound <= 20);
+}
+
+TEST_CASE("Where there is too little room as much as can be is given, and the dearest are left over") {
+    const auto c = made({{{0, 1}}, {{0, 2}}, {{0, 3}}}, {1, 1, 1}, {2});
+    const auto solved = c.solved(Splitting::whole_rows);
+    CHECK(solved.allocation.parts == std::vector<Part>{{0, 0, 1}, {1, 0, 1}});
+    CHECK(solved.allocation.left_over == 1);
+    // Somebody near gives up the place for somebody who has no other.
+    const auto both = made({{{0, 0}, {1, 100}}, {{0, 50}}}, {1, 1}, {1, 1}).solved(Splitting::allowed);
+    CHECK(both.allocation.left_over == 0);
+    CHECK(both.allocation.total == 150);
+}
+
+TEST_CASE("Nothing at all, rows of nothing and rows without a pair are answered") {
+    CHECK(made({}, {}, {}).solved(Splitting::allowed).allocation.parts.empty());
+    const auto c = made({{{1, 4}, {0, 4}}, {}}, {0, 3}, {0, 0});
+    const auto solved = c.solved(Splitting::allowed);
+    CHECK(solved.allocation.parts == std::vector<Part>{{0, 0, 0}});
+    CHECK(solved.allocation.left_over == 3);
+}
+
+TEST_CASE("Prices say that no other pair would be cheaper") {
+    std::mt19937 random(5);
+    for (int n = 0; n < 200; ++n) {
+        const auto c = random_case(random, 6);
+        const auto solved = c.solved(Splitting::allowed);
+        const auto dear = [&](const Pair& p) { return p.cost + solved.prices[p.column]; };
+        for (const Part& part : solved.allocation.parts) {
+            if (part.amount == 0) continue;
+            const auto row = c.pairs.of(part.row);
+            const auto own =
+                std::find_if(row.begin(), row.end(), [&](const Pair& q) { return q.column == part.column; });
+            for (const Pair& p : row) REQUIRE(dear(*own) <= dear(p));
+            REQUIRE(dear(*own) <= solved.no_room);
+        }
+    }
+}
+
+TEST_CASE("The least travel is that of a general solver of linear programs, on random cases") {
+    std::mt19937 random(1);
+    for (int n = 0; n < 600; ++n) {
+        const auto c = random_case(random, n % 3 == 0 ? 1 : 9);
+        const auto solved = c.solved(Splitting::allowed);
+        check_sound(c, solved.allocation, false);
+        CHECK(solved.proven());
+        const auto expected = by_linear_program(c);
+        REQUIRE(solved.allocation.left_over == expected.first);
+        REQUIRE(static_cast<std::int64_t>(solved.allocation.total) == expected.second);
+    }
+}
+
+TEST_CASE("Rows that stay whole are never below the bound, and never far above the best") {
+    std::mt19937 random(2);
+    int best = 0, proven = 0;
+    constexpr int kCases = 300;
+    for (int n = 0; n < kCases; ++n) {
+        auto c = random_case(random, n % 2 == 0 ? 1 : 5);
+        const auto solved = c.solved(Splitting::whole_rows);
+        check_sound(c, solved.allocation, true);
+        std::vector<std::int64_t> room = c.room;
+        const auto expected = by_trying(c, 0, room);
+        REQUIRE(solved.least_left_over <= expected.first);
+        if (solved.least_left_over == expected.first)
+            REQUIRE(static_cast<std::int64_t>(solved.bound) <= expected.second);
+        const std::pair got(solved.allocation.left_over, static_cast<std::int64_t>(solved.allocation.total));
+        REQUIRE(got >= expected);
+        if (n % 2 == 0) REQUIRE(got == expected);  // all of one size
+        best += got == expected ? 1 : 0;
+        if (solved.proven()) {
+            REQUIRE(got == expected);
+            ++proven;
+        }
+    }
+    CHECK(proven > kCases / 2);
+    CHECK(best > kCases * 8 / 10);
+}
