@@ -106,6 +106,22 @@ void take_reach(MainWindow& window, Photographer& camera) {
     map.set_look(reach_look());
 }
 
+/// Pupils to schools as long as there are places, and the rule being chosen.
+void take_serving(MainWindow& window, Photographer& camera) {
+    auto& document = window.session().document;
+    document.choose_question(1);
+    document.edit("serving", [](otoro::service::Study& s) {
+        s.question().serving = otoro::service::AsCapacityAllows{otoro::routing::Measure::distance};
+    });
+    camera.take("capacity");
+    window.study_page().question().blank("serving")->click();
+    camera.take_with_popup("serving");
+    if (auto* popup = QApplication::activePopupWidget()) popup->close();
+    document.undo_stack().undo();
+    document.choose_question(0);
+    camera.settle();
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -170,6 +186,7 @@ int main(int argc, char** argv) {
     camera.take("plan");
     map.set_look(who_serves_look());
     camera.take("who-serves");
+    take_serving(window, camera);
     window.session().document.choose_plan(0);
     camera.settle();
     map.set_look(reach_look());

@@ -101,7 +101,6 @@ private:
     /// All that wait learn at once: a search for many costs little more than one for one.
     void learn_all(std::uint32_t row) {
         if (!known_[row].waits) return;  // has learned with another
-        each_ = std::min(each_ * 2, static_cast<std::uint32_t>(room_.size()));
         std::vector<std::uint32_t> rows;
         rows.swap(waiting_);
         std::sort(rows.begin(), rows.end());
@@ -110,6 +109,7 @@ private:
 
     void learn(const std::vector<std::uint32_t>& rows) {
         const Pairs more = ask_(rows, has_room_, each_);
+        const std::uint32_t asked = each_;
         for (std::uint32_t i = 0; i < rows.size(); ++i) {
             const auto of_row = more.of(i);
             Known& known = known_[rows[i]];
@@ -117,7 +117,12 @@ private:
             pairs_.insert(pairs_.end(), of_row.begin(), of_row.end());
             known.end = static_cast<std::uint32_t>(pairs_.size());
             known.waits = false;
-            known.all = of_row.size() < each_ || each_ >= room_.size();
+            known.all = of_row.size() < asked || asked >= room_.size();
+            // Only sites without room for it: to ask for as many again would find the same.
+            const bool stuck = !known.all && std::none_of(of_row.begin(), of_row.end(), [&](const Pair& p) {
+                return room_[p.column] > 0 && (split_ || room_[p.column] >= left_[rows[i]]);
+            });
+            if (stuck && each_ == asked) each_ = std::min(asked * 2, static_cast<std::uint32_t>(room_.size()));
             next_turn(rows[i], 0);
         }
     }

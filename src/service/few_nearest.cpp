@@ -123,7 +123,10 @@ JourneyTable FewNearest::by_rows(std::span<const std::uint32_t> places, std::siz
                                  const Task& task) const {
     std::vector<ReachableSite> found(places.size() * k);
     std::vector<std::uint32_t> found_of(places.size(), 0);
-    const bool by_time = ready_.question.measure() == routing::Measure::time;
+    const auto& network = *ready_.inputs.network;
+    const bool outward = ready_.question.towards == Towards::demand;
+    const routing::Measure measure = ready_.question.measure();
+    const std::vector<bool> special = special_places(ready_, *costed_, {});
     for (std::uint32_t site = 0; site < sites_.size(); ++site) {
         if (!counts(site, may)) continue;
         task.at("from each site to each place", static_cast<double>(site) / static_cast<double>(sites_.size()));
@@ -131,16 +134,26 @@ JourneyTable FewNearest::by_rows(std::span<const std::uint32_t> places, std::siz
         add_seeds(ready_, *costed_, *sites_[site].attachment, site, seeds);
         const SitesByLink on_link{{sites_[site].attachment->link.value(), {site}}};
         const Labels labels = searching_.labels(seeds, task).first;
-        const PlaceOutcomes all = places_of(ready_, *costed_, sites_, on_link, labels);
-        for (std::size_t row = 0; row < places.size(); ++row) {
-            const PlaceOutcome& p = all[places[row]];
-            if (!p.site) continue;
-            const auto ms = static_cast<std::uint32_t>(p.time.count()),
-                       mm = static_cast<std::uint32_t>(p.distance.count());
-            Least least({found.data() + row * k, k}, found_of[row]);
-            least.offer({by_time ? ms : mm, site, by_time ? mm : ms});
-            found_of[row] = static_cast<std::uint32_t>(least.count());
-        }
+        const Searched searched(ready_, *costed_, sites_, on_link,
+                                one_label([&](LinkWay way) { return labels.at(network, way, outward); }));
+        tbb::parallel_for(tbb::blocked_range<std::size_t>(0, places.size(), 1024), [&](const auto& range) {
+            for (std::size_t row = range.begin(); row != range.end(); ++row) {
+                const std::uint32_t i = places[row];
+                const auto& attached = (*ready_.attached)[i];
+                if (!attached || !ready_.inputs.demand.at(i).position) continue;
+                AccessLeg best;
+                if (special[i] || attached->link == sites_[site].attachment->link)
+                    best = searched.best_leg(*attached);
+                else
+                    for (const auto& end : ready_.access->of(i))
+                        best = std::min(best, leg_over(labels.at(end.node), {end.cost, end.other}));
+                if (best.cost == routing::kFar) continue;
+                const auto off_road = off_road_leg(ready_.question, *attached).in(measure);
+                Least least({found.data() + row * k, k}, found_of[row]);
+                least.offer({sum(best.cost, off_road.cost), site, sum(best.other, off_road.other)});
+                found_of[row] = static_cast<std::uint32_t>(least.count());
+            }
+        });
     }
     return table_of(found, found_of, k);
 }

@@ -54,12 +54,6 @@ std::string_view name(Status s) { return kNames[static_cast<std::size_t>(s)]; }
 
 const std::string& label(const places::Site& site) { return site.name.empty() ? site.id : site.name; }
 
-bool is_beyond(Millis time, Millimetres distance, const std::optional<Amount>& limit) {
-    if (!limit) return false;
-    return std::holds_alternative<Millis>(*limit) ? time > std::get<Millis>(*limit)
-                                                  : distance > std::get<Millimetres>(*limit);
-}
-
 bool is_within(const PlaceOutcome& place, const Amount& limit) {
     if (!place.served()) return false;
     return std::holds_alternative<Millis>(limit) ? place.time <= std::get<Millis>(limit)

@@ -173,7 +173,11 @@ Verdict judge(const Outcome& outcome, const Standard& standard);
 Verdict judge(const Tally& inside, const Tally& all, const Standard& standard);
 
 /// Whether a journey is farther than `limit`, if there is one.
-bool is_beyond(Millis time, Millimetres distance, const std::optional<Amount>& limit);
+inline bool is_beyond(Millis time, Millimetres distance, const std::optional<Amount>& limit) {
+    if (!limit) return false;
+    const auto* most = std::get_if<Millis>(&*limit);
+    return most != nullptr ? time > *most : distance > std::get<Millimetres>(*limit);
+}
 
 /// Weight and places served within `limit`.
 Tally within(const Outcome& outcome, const Amount& limit);

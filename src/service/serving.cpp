@@ -15,12 +15,12 @@ std::string words(const SeveralNearest& rule) {
 }
 
 std::string words(const AsCapacityAllows& rule) {
-    std::string s = "nearest " + by(rule.measure) + " as capacity allows (";
+    std::string s = "nearest " + by(rule.measure) + " as capacity allows, ";
     if (rule.fill == AsCapacityAllows::Fill::least_travel)
-        s += "least travel in all";
+        s += "least travel";
     else
-        s += rule.by_priority ? "by priority, then nearest first" : "nearest first";
-    return s + (rule.split ? ", places may be split)" : ")");
+        s += rule.by_priority ? "priority first" : "nearest first";
+    return s + (rule.split ? ", split" : "");
 }
 
 std::string words(const AsRecorded&) { return "recorded one"; }
@@ -28,10 +28,6 @@ std::string words(const AsRecorded&) { return "recorded one"; }
 std::string words(const WholeZones& rule) { return "nearest " + by(rule.measure) + " for each zone as a whole"; }
 
 }  // namespace
-
-routing::Measure measure_of(const Serving& serving) {
-    return std::visit([](const auto& rule) { return rule.measure; }, serving);
-}
 
 std::string describe(const Serving& serving) {
     return std::visit([](const auto& rule) { return words(rule); }, serving);

@@ -68,7 +68,9 @@ using Serving = std::variant<Nearest, SeveralNearest, AsCapacityAllows, AsRecord
 inline bool places_choose_alone(const Serving& serving) { return std::holds_alternative<Nearest>(serving); }
 
 /// By which measure sites are near.
-routing::Measure measure_of(const Serving& serving);
+inline routing::Measure measure_of(const Serving& serving) {
+    return std::visit([](const auto& rule) { return rule.measure; }, serving);
+}
 
 /// As the sentence says it: "nearest by time".
 std::string describe(const Serving& serving);

@@ -99,7 +99,8 @@ TEST_CASE("assign follows what is recorded, and tells who would be nearer elsewh
 TEST_CASE("assign sends zones as a whole") {
     const SchoolRun s;
     const auto zones = s.folder.write("zones.geojson", R"({"type":"FeatureCollection","features":[{"type":"Feature",
-        "properties":{"id":"z"},"geometry":{"type":"Polygon","coordinates":[[[0.0015,-1],[1,-1],[1,1],[0.0015,1],[0.0015,-1]]]}}]})");
+        "properties":{"id":"z"},"geometry":{"type":"Polygon",
+        "coordinates":[[[0.0015,-1],[1,-1],[1,1],[0.0015,1],[0.0015,-1]]]}}]})");
     CHECK(s.told({"--together", zones}) == "p1 1 A 1; p2 1 B 1; p3 1 B 1; p4 1 B 1; ");
     CHECK(s.asked({"--together", zones, "--zones", zones}).code == 2);
 }

@@ -13,7 +13,7 @@
 namespace otoro::desktop {
 namespace {
 
-constexpr int kWidestBlank = 420;  // points; longer names are elided, and whole in the tooltip
+constexpr int kWidestBlank = 520;  // points; longer names are elided, and whole in the tooltip
 
 QString plain(const std::string& s) { return QString::fromStdString(s); }
 
