@@ -22,8 +22,7 @@ class NearestFirst {
 public:
     NearestFirst(const Demand& demand, std::span<const std::uint32_t> ranks, Splitting splitting,
                  const AskForPairs& ask, std::uint32_t each)
-        : demand_(demand),
-          ranks_(ranks),
+        : ranks_(ranks),
           split_(splitting == Splitting::allowed),
           ask_(ask),
           each_(each),
@@ -127,7 +126,6 @@ private:
         }
     }
 
-    const Demand& demand_;
     std::span<const std::uint32_t> ranks_;
     bool split_;
     const AskForPairs& ask_;
