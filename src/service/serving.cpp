@@ -15,12 +15,12 @@ std::string words(const SeveralNearest& rule) {
 }
 
 std::string words(const AsCapacityAllows& rule) {
-    std::string s = "nearest " + by(rule.measure) + " as capacity allows, ";
+    std::string s = "nearest " + by(rule.measure) + " as capacity allows (";
     if (rule.fill == AsCapacityAllows::Fill::least_travel)
         s += "least travel";
     else
         s += rule.by_priority ? "priority first" : "nearest first";
-    return s + (rule.split ? ", split" : "");
+    return s + (rule.split ? ", split)" : ")");
 }
 
 std::string words(const AsRecorded&) { return "recorded one"; }

@@ -38,7 +38,7 @@ TEST_CASE("Schools are filled as capacity allows, and what that costs is said be
     Desk::choose(desk.press_blank("serving"), 2);
     Desk::close_editor();
     REQUIRE(desk.settle());
-    CHECK_THAT(desk.page().question().text().toStdString(), Catch::Contains("as capacity allows, least travel"));
+    CHECK_THAT(desk.page().question().text().toStdString(), Catch::Contains("as capacity allows (least travel)"));
     const auto& o = desk.outcome();
     REQUIRE(o.capacity);
     CHECK(o.capacity->proven);
