@@ -43,8 +43,13 @@ json loads_json(const service::Outcome& o) {
                  {"load", s.load.value()}};
         if (s.places > 0) row["worst_minutes"] = s.worst_time.minutes();
         if (const auto& capacity = s.planned.site.capacity) row["capacity"] = capacity->value();
-        if (o.capacity && !o.capacity->worth.empty())
-            row["one_more_saves"] = in_units(o.question.measure(), static_cast<double>(o.capacity->worth[i]));
+        if (o.capacity && !o.capacity->worth.empty()) {
+            const std::int64_t worth = o.capacity->worth[i];
+            if (worth < 0)
+                row["one_more_finds_room"] = true;
+            else
+                row["one_more_saves"] = in_units(o.question.measure(), static_cast<double>(worth));
+        }
         out.push_back(std::move(row));
     }
     return out;

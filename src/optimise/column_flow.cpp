@@ -19,7 +19,6 @@ ColumnFlow::ColumnFlow(const Pairs& pairs, const Demand& demand)
       loads_(demand.room.size() + 1, 0),
       prices_(demand.room.size() + 1, 0) {
     room_.push_back(kNoBound);
-    std::uint32_t dearest = 0;
     first_.reserve(pairs.rows());
     std::size_t at = 0;
     for (std::uint32_t row = 0; row < pairs.rows(); ++row) {
@@ -28,7 +27,6 @@ ColumnFlow::ColumnFlow(const Pairs& pairs, const Demand& demand)
         at += of_row.size();
         std::size_t best = of_row.size();
         for (std::size_t slot = 0; slot < of_row.size(); ++slot) {
-            dearest = std::max(dearest, of_row[slot].cost);
             if (best == of_row.size() ||
                 std::pair(of_row[slot].cost, of_row[slot].column) < std::pair(of_row[best].cost, of_row[best].column))
                 best = slot;
@@ -38,8 +36,8 @@ ColumnFlow::ColumnFlow(const Pairs& pairs, const Demand& demand)
         loads_[column(row, best)] += demand.amounts[row];
         columns_[column(row, best)].rows.push_back(row);
     }
-    // A path passes each column once, and no step of it costs more than the dearest pair.
-    no_room_ = (std::int64_t{dearest} + 1) * static_cast<std::int64_t>(columns_.size() + 1);
+    // A path passes each column once, and no step of it costs more than a pair may. Nor does a pair that is not known.
+    no_room_ = (std::int64_t{1} << 32U) * static_cast<std::int64_t>(columns_.size() + 1);
     distance_.assign(columns_.size(), kFar);
     came_from_.assign(columns_.size(), kNobody);
     came_by_.assign(columns_.size(), 0);

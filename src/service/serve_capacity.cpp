@@ -122,6 +122,9 @@ private:
             result_.bound = solved.bound;
             result_.proven = solved.proven();
             result_.worth = solved.prices;
+            // Where one more would find room at all, that comes before any travel.
+            for (auto& price : result_.worth)
+                if (price > solved.no_room / 2) price = -1;
             if (all_at_once || !add_cheaper(solved, task)) return;
         }
     }
@@ -166,7 +169,7 @@ private:
         if (added == 0) return false;
         const Wide all = solved.bound + Wide{solved.least_left_over} * solved.no_room;
         constexpr int kTrifle = 10'000;
-        if ((all - bound) * kTrifle > all) return true;
+        if ((all - bound) * kTrifle > solved.bound) return true;
         result_.bound = bound - Wide{solved.least_left_over} * solved.no_room;
         result_.proven = false;
         return false;

@@ -201,6 +201,7 @@ TEST_CASE("Where room is short it is said by how much, and every place has a sta
                                  asked(AsCapacityAllows{Measure::time, fill, false, false}));
         const auto& o = a.outcome;
         CHECK(o.capacity->no_room == Weight::of(2));
+        for (const std::int64_t worth : o.capacity->worth) CHECK(worth == -1);
         CHECK(o.capacity->asked == Weight::of(6));
         CHECK(o.tally(Status::site_full).places == 1);
         CHECK(o.tally(Status::served).weight == Weight::of(4));
