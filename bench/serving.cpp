@@ -1,11 +1,14 @@
 #include "serving.h"
 
 #include <cmath>
+#include <numeric>
 
 #include "engine.h"
 #include "geo/wording.h"
 #include "measure.h"
+#include "service/access_legs.h"
 #include "service/assign.h"
+#include "service/site_blocks.h"
 
 namespace otoro::bench {
 namespace {
@@ -87,6 +90,19 @@ void run_serving(const std::shared_ptr<const roads::Network>& network,
     row("nearest of 200 sites, " + places, ms(nearest), tree, nearest / boost, 1.0);
     const double five = county.seconds_for(service::SeveralNearest{routing::Measure::time, 5, 1}, 3);
     row("5 nearest of 200 sites, " + places, ms(five), tree, five / boost, 3.0);
+    const auto costed = county.ready->costed;
+    const auto sites = attach_sites(*county.ready, {});
+    std::vector<std::uint32_t> all(demand->count());
+    std::iota(all.begin(), all.end(), 0U);
+    const service::SiteBlocks blocks(*county.ready, costed, sites, Task());
+    const auto together = blocks.put_together(all);
+    const double pairs = best_of(2, [&] {
+        blocks.each(
+            together, {}, [](std::size_t, std::span<const service::ReachableSite>) {}, [](std::span<const std::uint32_t>) {},
+            Task());
+    });
+    fmt::print("{:<44} {:>12}\n", "from 200 sites, both measures", ms(pairs));
+    std::fflush(stdout);
     capacity_row("nearest first, by 200 sites", county, Fill::nearest_first, 2, 2);
     Asked town(network, some_of(*demand, 20'000), 50);
     capacity_row("least travel, 20,000 places by 50 schools", town, Fill::least_travel, 2, 5);

@@ -1,3 +1,5 @@
+#include <fmt/ranges.h>
+
 #include <algorithm>
 #include <cctype>
 #include <filesystem>
@@ -6,10 +8,13 @@
 
 #include "batch/command.h"
 #include "files/add_data.h"
+#include "files/all_fields.h"
 #include "files/answer_json.h"
 #include "files/atomic_file.h"
 #include "files/study_file.h"
 #include "files/write_answer.h"
+#include "geo/amounts.h"
+#include "service/reassign.h"
 #include "service/sentence.h"
 
 namespace otoro::batch {
@@ -17,20 +22,91 @@ namespace {
 
 struct Assign : Command {
     Asking asking;
-    std::string out, as = "points", loads, json;
+    std::string out, as = "points", loads, json, reassign_over, flows;
+    bool fields = false, ids_only = false;
 
     void add_to(CLI::App& app) override {
         asking.add_to(app, QuestionOptions::kAll | QuestionOptions::kEveryRule);
-        app.add_option("--out", out, "where the answer goes: .csv, .gpkg or .geojson")->required()->type_name("FILE");
-        app.add_option("--as", as, "in .gpkg and .geojson: places as points, or lines from place to site")
-            ->check(CLI::IsMember({"points", "lines"}))
+        app.add_option("--out", out,
+                       fmt::format("where the answer goes: {}", fmt::join(files::all_endings(), ", ")))
+            ->required()
+            ->type_name("FILE");
+        app.add_option("--as", as,
+                       "where the format holds shapes: places as points, straight lines from place to site, or journeys "
+                       "along the roads")
+            ->check(CLI::IsMember({"points", "lines", "journeys"}))
             ->capture_default_str();
+        auto* all = app.add_flag("--fields", fields, "with all the fields of the demand's file beside");
+        app.add_flag("--ids-only", ids_only, "only demand_id and site_id, and the rank where there are several")
+            ->excludes(all);
         app.add_option("--loads", loads, "also write one row a site, as CSV")->type_name("FILE");
         app.add_option("--json", json, "also write what it comes to: counts, verdict, loads, what capacities cost")
             ->type_name("FILE");
+        app.add_option("--reassign-over", reassign_over,
+                       "with --recorded: who saves more than this by going to the nearest site gets it as "
+                       "reassigned_site_id, such as 5min; all: whoever saves anything, and who has no site on record")
+            ->type_name("AMOUNT|all");
+        app.add_option("--flows", flows,
+                       "with --reassign-over: also write how many move from which site to which, as CSV")
+            ->type_name("FILE");
     }
     [[nodiscard]] int run() const override;
+
+private:
+    [[nodiscard]] std::optional<service::WhoMoves> who_moves() const;
+    [[nodiscard]] std::optional<files::BesidePlaces> fields_beside(const service::Ready& ready, const Task& task) const;
 };
+
+std::optional<service::WhoMoves> Assign::who_moves() const {
+    if (reassign_over.empty()) {
+        if (!flows.empty()) throw CLI::ValidationError("--flows", "it goes with --reassign-over");
+        return std::nullopt;
+    }
+    if (asking.asked.serving.recorded.empty())
+        throw CLI::ValidationError("--reassign-over", "it goes with --recorded");
+    service::WhoMoves who;
+    if (reassign_over != "all") who.saving_more_than = parsed("--reassign-over", reassign_over, parse_amount);
+    return who;
+}
+
+/// The fields of the demand's files: those of one set after those of the other, each place with its own.
+std::optional<files::BesidePlaces> Assign::fields_beside(const service::Ready& ready, const Task& task) const {
+    if (!fields) return std::nullopt;
+    struct Reading {
+        std::vector<files::AllFields> files;
+        std::vector<std::size_t> first;  // column of each file's first field
+        std::size_t columns = 0;
+        std::size_t file = ~std::size_t{0};
+        std::uint32_t next = 0;  // record of the file
+        files::AllFields::Records records;
+    };
+    auto reading = std::make_shared<Reading>();
+    files::BesidePlaces beside;
+    for (const auto& layer : asking.places.demand.choices()) {
+        reading->files.push_back(files::all_fields(layer, files::Shape::point, task));
+        reading->first.push_back(beside.columns.size());
+        const auto& columns = reading->files.back().columns;
+        beside.columns.insert(beside.columns.end(), columns.begin(), columns.end());
+    }
+    reading->columns = beside.columns.size();
+    beside.of = [reading, &ready, task](DemandIndex place) {
+        const auto& demand = ready.inputs.demand;
+        const std::size_t file = demand.part_of(place.value());
+        if (file != reading->file) {
+            reading->file = file;
+            reading->next = 0;
+            reading->records = reading->files[file].open(task);
+        }
+        std::optional<std::vector<files::Cell>> record;
+        for (; reading->next <= demand.local(place.value()); ++reading->next) record = reading->records();
+        std::vector<files::Cell> cells(reading->columns);
+        if (record)
+            std::move(record->begin(), record->end(),
+                      cells.begin() + static_cast<std::ptrdiff_t>(reading->first[file]));
+        return cells;
+    };
+    return beside;
+}
 
 void tell_idle_sites(Console& console, const service::Outcome& o) {
     for (const auto& s : o.sites)
@@ -44,23 +120,38 @@ int Assign::run() const {
     Console console(asking.quiet);
     const Task task = console.task();
     auto taken = asking.inputs();
-    check_output("--out", out, {".csv", ".gpkg", ".geojson", ".json"}, taken);
+    check_output("--out", out, files::all_endings(), taken);
     taken.push_back(out);
     check_output("--loads", loads, {".csv"}, taken);
     taken.push_back(loads);
     check_output("--json", json, {".json"}, taken);
+    taken.push_back(json);
+    check_output("--flows", flows, {".csv"}, taken);
+    const auto who = who_moves();
     const auto [ready, plan] = asking.ready_to_ask(console, task);
     const auto outcome = service::answer(*ready, plan, task);
     tell_idle_sites(console, outcome);
-    files::write_answer(*ready, outcome, out, as == "points" ? files::AnswerShape::points : files::AnswerShape::lines,
-                        task);
+    const auto moved = who ? std::optional(reassign(*ready, outcome, *who)) : std::nullopt;
+    files::AnswerWanted wanted;
+    wanted.shape = as == "points"  ? files::AnswerShape::points
+                   : as == "lines" ? files::AnswerShape::lines
+                                   : files::AnswerShape::journeys;
+    wanted.ids_only = ids_only;
+    wanted.beside = fields_beside(*ready, task);
+    if (moved) wanted.reassigned = moved->sites;
+    console.note(files::write_answer(*ready, outcome, out, wanted, task));
     if (!loads.empty()) files::write_loads(outcome, loads);
-    if (!json.empty())
-        files::write_text(
-            json,
-            files::answer_json(*ready, outcome).dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n");
+    if (!flows.empty()) files::write_text(flows, files::flows_csv(outcome, *moved));
+    if (!json.empty()) {
+        auto said = files::answer_json(*ready, outcome);
+        if (moved) said["reassigned"] = files::reassigned_json(outcome, *moved);
+        files::write_text(json, said.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n");
+    }
     console.note(outcome.searched);
     fmt::print("{}", files::summary(*ready, outcome));
+    if (moved)
+        fmt::print("Reassigned: {} places, weight {}, save {} in all\n", moved->moved.places,
+                   describe(moved->moved.weight), files::travel_words(outcome, moved->saved));
     return kDone;
 }
 

@@ -251,6 +251,10 @@ void ServingOptions::add_to(CLI::App& app, bool every_rule, bool required) {
     app.add_flag("--split", split, "part of a place may go elsewhere");
     app.add_option("--recorded", recorded, "each place goes to the site whose id this field of the demand has")
         ->type_name("FIELD");
+    app.add_option("--limit-field", limit_field,
+                   "field of the sites with the limit of each, in minutes or as an amount such as 800m: no site serves "
+                   "farther")
+        ->type_name("FIELD");
     app.add_option("--together", together, "areas each of which goes to one site as a whole")->type_name("FILE");
 }
 
@@ -381,6 +385,7 @@ service::Question QuestionOptions::question() const {
     q.towards = towards == "demand" ? service::Towards::demand : service::Towards::site;
     q.serving = serving.serving();
     if (!limit.empty()) q.limit = parsed("--limit", limit, parse_amount);
+    q.own_limits = !serving.limit_field.empty();
     q.standard.reset();
     if (!standard.empty()) q.standard = parsed("--standard", standard, parse_standard);
     q.attach_limit = parsed("--attach-limit", attach_limit, parse_length);
@@ -430,7 +435,7 @@ service::Study PlaceOptions::read_into(service::Study study, service::Question& 
                                     if_given(serving.capacity),
                                     if_given(site_zone),
                                     {},
-                                    if_given(site_limit)},
+                                    if_given(serving.limit_field.empty() ? site_limit : serving.limit_field)},
                                    "", task);
         in = renamed(with_rule(std::move(in), rule), set_names(study, service::SetKind::sites));
         tell_reading(console, in.origin);

@@ -87,7 +87,7 @@ struct AttachOptions {
 
 /// The options that say by which rule places are served.
 struct ServingOptions {
-    std::string measure = "time", nearest, capacity, fill, priority, recorded, together;
+    std::string measure = "time", nearest, capacity, fill, priority, recorded, together, limit_field;
     std::uint32_t needed = 1;
     bool split = false;
 

@@ -70,7 +70,7 @@ int ReachChangeOf::run() const {
         return files::reach_sentence(*a.ready, request) + ", plan " + a.plan.name;
     };
     console.note(
-        write_shapes(files::change_table(said(first, first_limit), said(second, second_limit), change), out, task));
+        write_table(files::change_table(said(first, first_limit), said(second, second_limit), change), out, task));
     const auto line = [](const char* what, double square_metres, const service::Tally& inside) {
         fmt::print("{}: {:.3f} square km, {} places, weight {}\n", what, square_metres / 1e6, inside.places,
                    describe(inside.weight));

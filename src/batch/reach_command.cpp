@@ -88,10 +88,10 @@ int ReachOf::run() const {
 
     read_areas(request, *ready, task);
     const auto reach = reach_areas(ready, plan, request, task);
-    console.note(write_shapes(files::reach_table(*ready, reach), out, task));
+    console.note(write_table(files::reach_table(*ready, reach), out, task));
     if (!roads_out.empty()) {
         const auto roads = reached_roads(ready, plan, request, task);
-        console.note(write_shapes(files::roads_table(*ready, reach, roads), roads_out, task));
+        console.note(write_table(files::roads_table(*ready, reach, roads), roads_out, task));
     }
     if (!lines_out.empty()) {
         auto lines = request;
@@ -102,7 +102,7 @@ int ReachOf::run() const {
             lines.limits = steps("--interval", by, request.limits.back());
         }
         const auto found = equal_lines(ready, plan, lines, task);
-        console.note(write_shapes(files::lines_table(*ready, found), lines_out, task));
+        console.note(write_table(files::lines_table(*ready, found), lines_out, task));
     }
     if (!circles_out.empty()) {
         const auto circles = reach_circles(
@@ -110,7 +110,7 @@ int ReachOf::run() const {
             radius.empty() ? std::nullopt : std::optional(parsed("--circle-radius", radius, parse_length)),
             circle_speed.empty() ? std::nullopt : std::optional(parsed("--circle-speed", circle_speed, parse_speed)),
             task);
-        console.note(write_shapes(files::circles_table(*ready, reach, circles), circles_out, task));
+        console.note(write_table(files::circles_table(*ready, reach, circles), circles_out, task));
     }
 
     double square_metres = 0;

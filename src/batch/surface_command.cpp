@@ -83,19 +83,10 @@ void SurfaceOf::write_samples(const service::RoadValues& values, Console& consol
             ++i;
         });
     };
-    if (sample_out.ends_with(".csv")) {
-        std::string text;
-        for (const auto& c : columns) text += (text.empty() ? "" : ",") + files::csv_cell(c.name);
-        text += files::kCsvEnd;
-        each_row([&](std::vector<files::Cell>&& cells, const auto&) { text += files::csv_row(columns, cells); });
-        return files::write_text(sample_out, text);
-    }
     files::ShapeTable table;
     table.name = points.set->name;
     table.kind = files::ShapeKind::points;
-    const auto short_names = files::short_names(columns);
-    for (std::size_t k = 0; k < columns.size(); ++k)
-        table.columns.push_back({columns[k].name, short_names[k], columns[k].kind});
+    table.columns = files::shape_columns(columns);
     table.each_row = [&](const auto& use) {
         each_row([&](std::vector<files::Cell>&& cells, const std::optional<geo::LonLat>& at) {
             files::ShapeRow row;
@@ -104,7 +95,7 @@ void SurfaceOf::write_samples(const service::RoadValues& values, Console& consol
             use(row);
         });
     };
-    console.note(write_shapes(table, sample_out, task));
+    console.note(write_table(table, sample_out, task));
 }
 
 int SurfaceOf::run() const {

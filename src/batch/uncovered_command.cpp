@@ -35,7 +35,7 @@ int UncoveredOf::run() const {
     const double least = least_area.empty() ? 0 : std::stod(least_area);
     const auto found = uncovered(ready, plan, how_far, least, task);
     const auto sites = attach_sites(*ready, plan);
-    console.note(write_shapes(files::uncovered_table(*ready, sites, how_far, found), out, task));
+    console.note(write_table(files::uncovered_table(*ready, sites, how_far, found), out, task));
     service::Tally all;
     for (const auto& p : found.patches) {
         all.places += p.inside.places;

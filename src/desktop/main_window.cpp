@@ -185,6 +185,10 @@ void MainWindow::build_bar() {
     auto* export_to = new QPushButton(tr("Export"), bar);
     auto* out_menu = new QMenu(export_to);
     out_menu->addAction(tr("The answer as a table or layer\u2026"), this, [this] { exports_->choose_answer_file(); });
+    out_menu->addAction(tr("Straight lines from places to sites\u2026"), this,
+                        [this] { exports_->choose_answer_file({}, files::AnswerShape::lines); });
+    out_menu->addAction(tr("Journeys along the roads\u2026"), this,
+                        [this] { exports_->choose_answer_file({}, files::AnswerShape::journeys); });
     out_menu->addAction(tr("The map as a picture\u2026"), exports_, &Exports::choose_map_file);
     out_menu->addAction(tr("The map to the clipboard"), exports_, &Exports::copy_map);
     out_menu->addSeparator();

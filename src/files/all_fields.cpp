@@ -45,19 +45,26 @@ AllFields all_fields(const LayerChoice& choice, Shape wanted, const Task& task) 
         out.columns.push_back({names[static_cast<std::size_t>(i)], kind_of(source->layer(), i)});
     // A source is read once: the first round has the one that is open, others open it afresh.
     const auto first = std::make_shared<std::shared_ptr<Source>>(source);
-    out.each_record = [choice, wanted, first, columns = out.columns](const Task& going, const auto& use) {
+    out.open = [choice, wanted, first, columns = out.columns](const Task& going) -> AllFields::Records {
         std::shared_ptr<Source> reading = std::move(*first);
         if (!reading) reading = std::make_shared<Source>(choice, wanted, going);
-        while (const auto record = reading->next()) {
+        return [reading, columns, going]() -> std::optional<std::vector<Cell>> {
+            const auto record = reading->next();
+            if (!record) return std::nullopt;
             going.check();
             std::vector<Cell> cells;
             cells.reserve(columns.size());
             for (int i = 0; i < static_cast<int>(columns.size()); ++i)
                 cells.push_back(cell_of(*reading, *record, i, columns[static_cast<std::size_t>(i)].kind));
-            use(std::move(cells));
-        }
+            return cells;
+        };
     };
     return out;
+}
+
+void AllFields::each_record(const Task& task, const std::function<void(std::vector<Cell>&&)>& use) const {
+    const Records next = open(task);
+    while (auto cells = next()) use(std::move(*cells));
 }
 
 std::vector<std::string> short_names(const std::vector<AnswerColumn>& columns) {

@@ -2,6 +2,7 @@
 /// \file
 /// All the fields of somebody's file, to be written again with something new beside them.
 #include <functional>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -13,9 +14,12 @@ namespace otoro::files {
 /// A layer's fields as columns. Numbers stay numbers; everything else is text as it stands in the file.
 struct AllFields {
     std::vector<AnswerColumn> columns;
-    /// Calls `use` with the cells of every record that the filter wants, in file order. \throws InputError when the
-    /// file breaks off; Stopped
-    std::function<void(const Task& task, const std::function<void(std::vector<Cell>&&)>& use)> each_record;
+    /// Opens the file; what it returns gives the cells of the next record that the filter wants, in file order, and
+    /// nothing after the last. \throws InputError when the file breaks off; Stopped
+    using Records = std::function<std::optional<std::vector<Cell>>()>;
+    std::function<Records(const Task& task)> open;
+    /// Calls `use` with the cells of every record.
+    void each_record(const Task& task, const std::function<void(std::vector<Cell>&&)>& use) const;
 };
 
 /// \throws InputError if the file or the layer cannot be read

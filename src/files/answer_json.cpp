@@ -77,6 +77,20 @@ json capacity_json(const service::Outcome& o) {
 
 }  // namespace
 
+json reassigned_json(const service::Outcome& o, const service::Reassignment& moved) {
+    json out = tally_json(moved.moved);
+    out["saved_travel"] = travel(o, moved.saved);
+    out["flows"] = json::array();
+    for (const auto& flow : moved.flows) {
+        json row = tally_json(flow.tally);
+        row["from"] = flow.from ? json(o.sites[flow.from->value()].planned.site.id) : json();
+        row["to"] = o.sites[flow.to.value()].planned.site.id;
+        row["saved_travel"] = travel(o, flow.saved);
+        out["flows"].push_back(std::move(row));
+    }
+    return out;
+}
+
 json answer_json(const service::Ready& ready, const service::Outcome& o) {
     json out{{"sentence", sentence(o.question, ready.inputs.demand)},
              {"plan", o.plan.name},

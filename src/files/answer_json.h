@@ -5,11 +5,15 @@
 #include <nlohmann/json_fwd.hpp>
 
 #include "service/assign.h"
+#include "service/reassign.h"
 
 namespace otoro::files {
 
 /// Times in minutes, lengths in kilometres; travel is weight times either. Members that say nothing are left out: no
 /// verdict without a standard, no `capacity` where none counts.
 nlohmann::json answer_json(const service::Ready& ready, const service::Outcome& outcome);
+
+/// Who was reassigned, what that saves in all (minutes or kilometres for a weight of one), and the flows between sites.
+nlohmann::json reassigned_json(const service::Outcome& outcome, const service::Reassignment& moved);
 
 }  // namespace otoro::files

@@ -28,7 +28,8 @@ std::vector<AnswerColumn> answer_columns(const service::Ready& ready) {
                                   {"straight_m", Kind::number, 3},
                                   {"weight", Kind::number},
                                   {"within_standard"},
-                                  {"note"}};
+                                  {"note"},
+                                  {"site_name"}};
     if (names_nearest(ready.question.serving)) {
         out.push_back({"nearest_site_id"});
         out.push_back({"extra_minutes", Kind::number, 5});
@@ -47,7 +48,7 @@ AnswerRow row_of(const service::Ready& ready, const service::Outcome& o, DemandI
                  const service::PlaceRow& said) {
     const auto i = place.value();
     const auto& journey = said.journey;
-    AnswerRow row{{}, place, journey ? std::optional(journey->site) : std::nullopt};
+    AnswerRow row{{}, place, journey};
     auto& c = row.cells;
     const auto number = [&](bool there, double v) { c.push_back(there ? Cell(v) : Cell()); };
     c.emplace_back(ready.inputs.demand.at(i).id);
@@ -67,6 +68,7 @@ AnswerRow row_of(const service::Ready& ready, const service::Outcome& o, DemandI
     else
         c.emplace_back();
     c.push_back(journey ? Cell() : Cell(reason(o, place, said.status)));
+    c.push_back(journey ? text_or_empty(o.sites[journey->site.value()].planned.site.name) : Cell());
     if (names_nearest(o.question.serving)) {
         const auto& nearest = (*o.by_nearest)[i];
         c.push_back(nearest.site ? Cell(o.sites[nearest.site->value()].planned.site.id) : Cell());

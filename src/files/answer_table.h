@@ -26,11 +26,11 @@ struct AnswerColumn {
 /// The columns of an answer, in order. Zone and group are there where the answer can be summed up by them.
 std::vector<AnswerColumn> answer_columns(const service::Ready& ready);
 
-/// A row: a cell a column, the place and, where it is served, the site.
+/// A row: a cell a column, the place and, where it is served, its journey.
 struct AnswerRow {
     std::vector<Cell> cells;
     DemandIndex place;
-    std::optional<SiteIndex> site;
+    std::optional<service::Journey> journey;
 };
 
 /// The places whose rows are wanted, in that order; none named: all, in file order.

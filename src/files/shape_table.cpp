@@ -1,17 +1,23 @@
 #include "files/shape_table.h"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <algorithm>
 #include <cctype>
 #include <cstdlib>
 #include <filesystem>
+#include <map>
 #include <nlohmann/json.hpp>
 #include <span>
+#include <string_view>
 
+#include "files/all_fields.h"
 #include "files/atomic_file.h"
 #include "files/gdal_writer.h"
 #include "files/geojson.h"
+#include "files/source.h"
+#include "geo/amounts.h"
 #include "reach/overlay.h"
 
 namespace otoro::files {
@@ -35,9 +41,28 @@ OGRFieldType field_type(AnswerColumn::Kind kind) {
 
 std::string json_shape(const ShapeTable& table, const ShapeRow& row) {
     if (table.kind == ShapeKind::areas) return geojson_areas(row.polygons);
-    if (table.kind == ShapeKind::points)
-        return geojson_shape(row.lines.empty() ? std::span<const geo::LonLat>() : std::span(row.lines[0]).first(1));
-    return geojson_lines(row.lines);
+    if (table.kind == ShapeKind::lines) return geojson_lines(row.lines);
+    if (row.lines.empty() || table.kind == ShapeKind::none) return "null";
+    return geojson_shape(table.kind == ShapeKind::line ? std::span(row.lines[0]) : std::span(row.lines[0]).first(1));
+}
+
+/// A number in a text format.
+std::string digits(double v, int decimals) {
+    return decimals < 0 ? plain_number(v) : fmt::format("{:.{}f}", v, decimals);
+}
+
+void write_csv(const ShapeTable& table, const std::string& path, const Task& task) {
+    write_atomically(path, [&](const std::string& temporary) {
+        CheckedFile out(temporary, path);
+        std::string head;
+        for (const auto& c : table.columns) head += (head.empty() ? "" : ",") + csv_cell(c.name);
+        out.write(head + kCsvEnd);
+        table.each_row([&](const ShapeRow& row) {
+            task.check();
+            out.write(csv_row(table.columns, row.cells));
+        });
+        out.close();
+    });
 }
 
 void write_geojson(const ShapeTable& table, const std::string& path, const Task& task) {
@@ -73,6 +98,10 @@ std::string cut(const std::string& text, std::size_t most) {
     return text.substr(0, end);
 }
 
+constexpr std::size_t kMostRowsOfASheet = 1'048'575;
+bool is_spreadsheet(std::string_view driver) { return driver == "ODS" || driver == "XLSX"; }
+bool holds_shapes(std::string_view driver) { return !is_spreadsheet(driver) && driver != "SQLite"; }
+
 /// \returns whether something did not fit
 bool write_by_gdal(const ShapeTable& table, const std::string& temporary, const std::string& path, const char* driver,
                    bool short_names, const Task& task) {
@@ -81,12 +110,21 @@ bool write_by_gdal(const ShapeTable& table, const std::string& temporary, const 
     GdalWriter out(temporary, path, driver);
     std::vector<GdalWriter::Field> fields;
     for (const auto& c : table.columns) fields.push_back({short_names ? c.short_name : c.name, field_type(c.kind)});
-    const auto type = table.kind == ShapeKind::areas   ? wkbMultiPolygon
-                      : table.kind == ShapeKind::lines ? wkbMultiLineString
-                                                       : wkbPoint;
-    auto layer = out.layer(table.name, type, fields, table.description);
+    const ShapeKind kind = holds_shapes(driver) ? table.kind : ShapeKind::none;
+    const auto type = kind == ShapeKind::areas    ? wkbMultiPolygon
+                      : kind == ShapeKind::lines  ? wkbMultiLineString
+                      : kind == ShapeKind::line   ? wkbLineString
+                      : kind == ShapeKind::points ? wkbPoint
+                                                  : wkbNone;
+    auto layer = out.layer(table.name, type, fields, table.description,
+                           table.indexed ? GdalWriter::SpatialIndex::whole : GdalWriter::SpatialIndex::none);
+    std::size_t rows = 0;
     table.each_row([&](const ShapeRow& r) {
         task.check();
+        if (++rows > kMostRowsOfASheet && is_spreadsheet(driver))
+            throw InputError({path, std::nullopt,
+                              fmt::format("a sheet holds no more than {} rows below its headings", kMostRowsOfASheet),
+                              "Write .csv, .gpkg or .sqlite instead"});
         auto row = layer.row();
         for (std::size_t k = 0; k < r.cells.size(); ++k) {
             const int field = static_cast<int>(k);
@@ -103,9 +141,17 @@ bool write_by_gdal(const ShapeTable& table, const std::string& temporary, const 
                 row.set(field, std::int64_t{-1});
             }
         }
-        if (table.kind == ShapeKind::areas) row.areas(reach::normalised(r.polygons));
-        if (table.kind == ShapeKind::lines) row.lines(parts_by_meridian(r.lines));
-        if (table.kind == ShapeKind::points && !r.lines.empty()) row.point(geo::normalised(r.lines[0][0]));
+        if (kind == ShapeKind::areas) row.areas(reach::normalised(r.polygons));
+        if (kind == ShapeKind::lines) row.lines(parts_by_meridian(r.lines));
+        if (kind == ShapeKind::line && !r.lines.empty()) {
+            // A line of one part; of two where it crosses the meridian.
+            const auto parts = parts_by_meridian(r.lines);
+            if (parts.size() == 1)
+                row.line(parts[0]);
+            else
+                row.lines(parts);
+        }
+        if (kind == ShapeKind::points && !r.lines.empty()) row.point(geo::normalised(r.lines[0][0]));
         row.write();
     });
     out.close();
@@ -141,18 +187,76 @@ const std::vector<std::string>& shape_endings() {
     return all;
 }
 
-std::string write_shapes(const ShapeTable& table, const std::string& path, const Task& task) {
+const std::vector<std::string>& table_endings() {
+    static const std::vector<std::string> all{".csv", ".ods", ".xlsx", ".sqlite"};
+    return all;
+}
+
+const std::vector<std::string>& all_endings() {
+    static const std::vector<std::string> all = [] {
+        auto both = table_endings();
+        both.insert(both.end(), shape_endings().begin(), shape_endings().end());
+        return both;
+    }();
+    return all;
+}
+
+std::vector<ShapeColumn> shape_columns(const std::vector<AnswerColumn>& columns) {
+    const auto names = short_names(columns);
+    std::vector<ShapeColumn> out;
+    for (std::size_t k = 0; k < columns.size(); ++k)
+        out.push_back({columns[k].name, names[k], columns[k].kind, columns[k].decimals});
+    return out;
+}
+
+std::string csv_cell(const std::string& given) {
+    std::string text = as_utf8(given);
+    double number = 0;
+    if (!text.empty() && std::string_view("=+-@\t\r").find(text[0]) != std::string_view::npos &&
+        !parse_number(text, number))
+        text.insert(0, 1, '\'');
+    if (text.find_first_of(",;\"\t\r\n") == std::string::npos) return text;
+    std::string out = "\"";
+    for (const char c : text) out += c == '"' ? std::string("\"\"") : std::string(1, c);
+    return out + "\"";
+}
+
+std::string csv_row(const std::vector<ShapeColumn>& columns, const std::vector<Cell>& cells) {
+    std::string line;
+    for (std::size_t k = 0; k < cells.size(); ++k) {
+        if (k > 0) line += ',';
+        const Cell& cell = cells[k];
+        if (const auto* text = std::get_if<std::string>(&cell)) line += csv_cell(*text);
+        if (const auto* whole = std::get_if<std::int64_t>(&cell)) line += std::to_string(*whole);
+        if (const auto* number = std::get_if<double>(&cell)) line += digits(*number, columns[k].decimals);
+    }
+    return line + kCsvEnd;
+}
+
+std::string write_table(const ShapeTable& table, const std::string& path, const Task& task) {
     const std::string ending = ending_of(path);
-    if (ending == ".geojson" || ending == ".json" || is_device_or_pipe(path)) {
+    if (ending == ".geojson" || ending == ".json") {
         write_geojson(table, path, task);
         return {};
     }
+    if (ending == ".csv") {
+        write_csv(table, path, task);
+        return {};
+    }
+    if (is_device_or_pipe(path)) {
+        table.kind == ShapeKind::areas || table.kind == ShapeKind::lines ? write_geojson(table, path, task)
+                                                                         : write_csv(table, path, task);
+        return {};
+    }
     if (ending == ".shp") return write_shapefile(table, path, task);
-    if (ending != ".gpkg" && ending != ".fgb")
-        throw InputError(
-            {path, std::nullopt, "its ending does not say which format to write", "Use .gpkg, .geojson, .fgb or .shp"});
+    static const std::map<std::string, const char*> drivers{
+        {".gpkg", "GPKG"}, {".fgb", "FlatGeobuf"}, {".ods", "ODS"}, {".xlsx", "XLSX"}, {".sqlite", "SQLite"}};
+    const auto driver = drivers.find(ending);
+    if (driver == drivers.end())
+        throw InputError({path, std::nullopt, "its ending does not say which format to write",
+                          fmt::format("Use {}", fmt::join(all_endings(), ", "))});
     write_atomically(path, [&](const std::string& temporary) {
-        write_by_gdal(table, temporary, path, ending == ".gpkg" ? "GPKG" : "FlatGeobuf", false, task);
+        write_by_gdal(table, temporary, path, driver->second, false, task);
     });
     return {};
 }

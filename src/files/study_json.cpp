@@ -158,6 +158,7 @@ json to_json(const service::Question& q) {
     if (q.off_road_speed) j["off_road_mm_per_hour"] = q.off_road_speed->mm_per_hour();
     if (!q.zones.empty()) j["zones"] = q.zones;
     if (q.limit) j["limit"] = to_json(*q.limit);
+    if (q.own_limits) j["own_limits"] = true;
     if (!(q.reach == service::ReachView{})) j["reach"] = to_json(q.reach);
     if (q.standard) j["standard"] = {{"share_ppm", q.standard->share.ppm()}, {"limit", to_json(q.standard->limit)}};
     return j;
@@ -182,6 +183,7 @@ service::Question question_from(const json& j) {
             refuse("its attach limit is out of range");
         if (j.contains("off_road_mm_per_hour")) q.off_road_speed = speed_from(j.at("off_road_mm_per_hour"));
         if (j.contains("limit")) q.limit = amount_from(j.at("limit"));
+        if (j.contains("own_limits")) q.own_limits = j.at("own_limits").get<bool>();
         q.standard.reset();
         if (j.contains("standard")) {
             const auto ppm = whole_number<std::int32_t>(j.at("standard").at("share_ppm"));

@@ -5,124 +5,91 @@
 #include <algorithm>
 #include <cctype>
 #include <cmath>
-#include <filesystem>
-#include <iterator>
-#include <nlohmann/json.hpp>
+#include <numeric>
 
 #include "files/atomic_file.h"
-#include "files/gdal_writer.h"
-#include "files/geojson.h"
-#include "files/source.h"
 #include "geo/amounts.h"
 #include "geo/wording.h"
 #include "service/breakdown.h"
+#include "service/journey_lines.h"
 #include "service/sentence.h"
 
 namespace otoro::files {
 namespace {
 
-/// A number in a text format.
-std::string digits(double v, int decimals) {
-    return decimals < 0 ? plain_number(v) : fmt::format("{:.{}f}", v, decimals);
-}
-
-void write_csv(const service::Ready& ready, const service::Outcome& o, const WhichPlaces& which,
-               const std::string& path, const Task& task) {
-    const auto columns = answer_columns(ready);
-    write_atomically(path, [&](const std::string& temporary) {
-        CheckedFile out(temporary, path);
-        std::string head;
-        for (const auto& c : columns) head += (head.empty() ? "" : ",") + c.name;
-        out.write(head + "\r\n");
-        each_row(ready, o, which, task, [&](const AnswerRow& row) { out.write(csv_row(columns, row.cells)); });
-        out.close();
-    });
-}
-
-/// The shape of a row: nothing, a place, or a line from the place to its site.
+/// The shape of a row: nothing, a place, or a straight line from the place to its site.
 std::vector<geo::LonLat> shape_of(const service::Ready& ready, const service::Outcome& o, const AnswerRow& row,
                                   AnswerShape shape) {
     const auto& from = ready.inputs.demand.at(row.place).position;
     if (shape == AnswerShape::points) return from ? std::vector{*from} : std::vector<geo::LonLat>();
-    if (!row.site) return {};
-    return {*from, *o.sites[row.site->value()].planned.site.position};
+    if (!row.journey) return {};
+    return {*from, *o.sites[row.journey->site.value()].planned.site.position};
 }
 
-/// A text as JSON has it; bytes that are no UTF-8 are replaced.
-std::string quoted(const std::string& text) {
-    return nlohmann::json(text).dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
-}
-
-std::string json_row(const std::vector<AnswerColumn>& columns, const AnswerRow& row,
-                     const std::vector<geo::LonLat>& shape) {
-    std::string properties;
-    for (std::size_t k = 0; k < row.cells.size(); ++k) {
-        const Cell& cell = row.cells[k];
-        std::string value = "null";
-        if (const auto* text = std::get_if<std::string>(&cell)) value = quoted(*text);
-        if (const auto* whole = std::get_if<std::int64_t>(&cell)) value = std::to_string(*whole);
-        if (const auto* number = std::get_if<double>(&cell)) value = plain_number(*number);
-        properties += fmt::format("{}\"{}\":{}", k > 0 ? "," : "", columns[k].name, value);
+/// Rows with their journeys along the roads; so many are drawn at once.
+class JourneyRows {
+public:
+    JourneyRows(const service::Ready& ready, const service::Outcome& o, const std::function<void(const ShapeRow&)>& use,
+                const Task& task)
+        : ready_(ready), o_(o), use_(use), task_(task) {}
+    void add(ShapeRow row, const std::optional<service::Journey>& journey) {
+        if (journey) {
+            journeys_.push_back(*journey);
+            row.lines.emplace_back();
+        }
+        rows_.push_back(std::move(row));
+        constexpr std::size_t kAtOnce = 50'000;
+        if (rows_.size() == kAtOnce) flush();
     }
-    return fmt::format(R"({{"type":"Feature","properties":{{{}}},"geometry":{}}})", properties, geojson_shape(shape));
-}
-
-/// GeoJSON after RFC 7946. Written here because GDAL's writer does not say when the disk refuses.
-void write_geojson(const service::Ready& ready, const service::Outcome& o, const WhichPlaces& which,
-                   const std::string& path, AnswerShape shape, const Task& task) {
-    const auto columns = answer_columns(ready);
-    write_atomically(path, [&](const std::string& temporary) {
-        CheckedFile out(temporary, path);
-        out.write(
-            fmt::format("{{\"type\":\"FeatureCollection\",\"name\":\"answer\",\"description\":{},\"features\":[\n",
-                        quoted(sentence(o.question, ready.inputs.demand))));
-        bool first = true;
-        each_row(ready, o, which, task, [&](const AnswerRow& row) {
-            out.write((first ? "" : ",\n") + json_row(columns, row, shape_of(ready, o, row, shape)));
-            first = false;
-        });
-        out.write("\n]}\n");
-        out.close();
-    });
-}
-
-OGRFieldType field_type(AnswerColumn::Kind kind) {
-    switch (kind) {
-        case AnswerColumn::Kind::text:
-            return OFTString;
-        case AnswerColumn::Kind::whole:
-            return OFTInteger;
-        case AnswerColumn::Kind::number:
-            return OFTReal;
-    }
-    return OFTString;
-}
-
-void write_geopackage(const service::Ready& ready, const service::Outcome& o, const WhichPlaces& which,
-                      const std::string& path, AnswerShape shape, const Task& task) {
-    std::vector<GdalWriter::Field> fields;
-    for (const auto& c : answer_columns(ready)) fields.push_back({c.name, field_type(c.kind)});
-    write_atomically(path, [&](const std::string& temporary) {
-        GdalWriter out(temporary, path);
-        auto layer = out.layer("answer", shape == AnswerShape::points ? wkbPoint : wkbLineString, fields,
-                               sentence(o.question, ready.inputs.demand), GdalWriter::SpatialIndex::none);
-        each_row(ready, o, which, task, [&](const AnswerRow& r) {
-            auto row = layer.row();
-            for (std::size_t k = 0; k < r.cells.size(); ++k) {
-                const int field = static_cast<int>(k);
-                const Cell& cell = r.cells[k];
-                if (const auto* text = std::get_if<std::string>(&cell)) row.set(field, *text);
-                if (const auto* whole = std::get_if<std::int64_t>(&cell)) row.set(field, static_cast<int>(*whole));
-                if (const auto* number = std::get_if<double>(&cell)) row.set(field, *number);
+    void flush() {
+        auto drawn = service::journey_lines(ready_, o_, journeys_, task_);
+        auto next = drawn.begin();
+        for (ShapeRow& row : rows_) {
+            if (!row.lines.empty()) {
+                row.lines[0] = std::move(*next++);
+                if (row.lines[0].size() < 2) row.lines.clear();  // place and site are one spot
             }
-            const auto drawn = shape_of(ready, o, r, shape);
-            if (drawn.size() == 1) row.point(drawn[0]);
-            if (drawn.size() == 2) row.line(drawn);
-            row.write();
-        });
-        out.close();
+            use_(row);
+        }
+        rows_.clear();
+        journeys_.clear();
+    }
+
+private:
+    const service::Ready& ready_;
+    const service::Outcome& o_;
+    const std::function<void(const ShapeRow&)>& use_;
+    const Task& task_;
+    std::vector<ShapeRow> rows_;
+    std::vector<service::Journey> journeys_;
+};
+
+bool same_name(const std::string& a, const std::string& b) {
+    return std::equal(a.begin(), a.end(), b.begin(), b.end(), [](unsigned char x, unsigned char y) {
+        return std::tolower(x) == std::tolower(y);
     });
 }
+
+/// Columns of which some may have the name of one before: those are numbered.
+void add_beside(std::vector<AnswerColumn>& columns, const std::vector<AnswerColumn>& beside) {
+    for (AnswerColumn c : beside) {
+        const std::string name = c.name;
+        for (int n = 2; std::any_of(columns.begin(), columns.end(), [&](const auto& o) { return same_name(o.name, c.name); });
+             ++n)
+            c.name = fmt::format("{}_{}", name, n);
+        columns.push_back(std::move(c));
+    }
+}
+
+}  // namespace
+
+std::string travel_words(const service::Outcome& o, Wide travel) {
+    const double whole = static_cast<double>(travel) / 1e6;
+    return o.question.measure() == routing::Measure::time ? said(whole / 60'000, 1) + " min"
+                                                          : said(whole / 1'000'000, 1) + " km";
+}
+
+namespace {
 
 std::string statistics_line(const service::Outcome& o, routing::Measure measure) {
     const auto s = statistics(o, measure);
@@ -134,13 +101,6 @@ std::string statistics_line(const service::Outcome& o, routing::Measure measure)
     return fmt::format("mean {}, median {}, 90th percentile {}, worst {}", in(s->mean),
                        in(static_cast<double>(s->median)), in(static_cast<double>(s->p90)),
                        in(static_cast<double>(s->worst)));
-}
-
-/// Weight times cost, in minutes or kilometres for a weight of one.
-std::string travel_words(const service::Outcome& o, Wide travel) {
-    const double whole = static_cast<double>(travel) / 1e6;
-    return o.question.measure() == routing::Measure::time ? said(whole / 60'000, 1) + " min"
-                                                          : said(whole / 1'000'000, 1) + " km";
 }
 
 /// What capacities come to.
@@ -192,40 +152,60 @@ std::string sums_by(const service::Ready& ready, const service::Outcome& o, serv
 
 }  // namespace
 
-std::string csv_cell(const std::string& given) {
-    std::string text = as_utf8(given);
-    double number = 0;
-    if (!text.empty() && std::string_view("=+-@\t\r").find(text[0]) != std::string_view::npos &&
-        !parse_number(text, number))
-        text.insert(0, 1, '\'');
-    if (text.find_first_of(",;\"\t\r\n") == std::string::npos) return text;
-    std::string out = "\"";
-    for (const char c : text) out += c == '"' ? std::string("\"\"") : std::string(1, c);
-    return out + "\"";
+namespace {
+Cell reassigned_cell(const service::Outcome& o, const std::vector<std::optional<SiteIndex>>& sites, DemandIndex place) {
+    const auto& site = sites[place.value()];
+    return site ? Cell(o.sites[site->value()].planned.site.id) : Cell();
 }
+}  // namespace
 
-std::string csv_row(const std::vector<AnswerColumn>& columns, const std::vector<Cell>& cells) {
-    std::string line;
-    for (std::size_t k = 0; k < cells.size(); ++k) {
-        if (k > 0) line += ',';
-        const Cell& cell = cells[k];
-        if (const auto* text = std::get_if<std::string>(&cell)) line += csv_cell(*text);
-        if (const auto* whole = std::get_if<std::int64_t>(&cell)) line += std::to_string(*whole);
-        if (const auto* number = std::get_if<double>(&cell)) line += digits(*number, columns[k].decimals);
+ShapeTable answer_shapes(const service::Ready& ready, const service::Outcome& o, const AnswerWanted& wanted,
+                         const Task& task) {
+    ShapeTable out;
+    out.name = "answer";
+    out.description = sentence(o.question, ready.inputs.demand);
+    out.kind = wanted.shape == AnswerShape::points ? ShapeKind::points : ShapeKind::line;
+    out.indexed = false;
+    std::vector<AnswerColumn> columns = answer_columns(ready);
+    std::vector<std::size_t> taken(columns.size());
+    std::iota(taken.begin(), taken.end(), std::size_t{0});
+    if (wanted.ids_only) {
+        std::erase_if(taken, [&](std::size_t k) {
+            const std::string& name = columns[k].name;
+            return name != "demand_id" && name != "site_id" && !(name == "rank" && o.journeys);
+        });
+        std::vector<AnswerColumn> few;
+        for (const std::size_t k : taken) few.push_back(columns[k]);
+        columns = std::move(few);
     }
-    return line + kCsvEnd;
+    if (!wanted.reassigned.empty()) columns.push_back({"reassigned_site_id"});
+    if (wanted.beside) add_beside(columns, wanted.beside->columns);
+    out.columns = shape_columns(columns);
+    out.each_row = [&ready, &o, wanted, taken, task](const std::function<void(const ShapeRow&)>& use) {
+        JourneyRows drawn(ready, o, use, task);
+        std::optional<DemandIndex> before;
+        std::vector<Cell> beside;
+        each_row(ready, o, wanted.which, task, [&](const AnswerRow& row) {
+            ShapeRow shaped;
+            for (const std::size_t k : taken) shaped.cells.push_back(row.cells[k]);
+            if (!wanted.reassigned.empty()) shaped.cells.push_back(reassigned_cell(o, wanted.reassigned, row.place));
+            if (wanted.beside) {
+                if (before != row.place) beside = wanted.beside->of(row.place);
+                before = row.place;
+                shaped.cells.insert(shaped.cells.end(), beside.begin(), beside.end());
+            }
+            if (wanted.shape == AnswerShape::journeys) return drawn.add(std::move(shaped), row.journey);
+            if (auto line = shape_of(ready, o, row, wanted.shape); !line.empty()) shaped.lines.push_back(std::move(line));
+            use(shaped);
+        });
+        drawn.flush();
+    };
+    return out;
 }
 
-void write_answer(const service::Ready& ready, const service::Outcome& outcome, const std::string& path,
-                  AnswerShape shape, const Task& task, const WhichPlaces& which) {
-    std::string ending = std::filesystem::path(path).extension().string();
-    std::transform(ending.begin(), ending.end(), ending.begin(),
-                   [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
-    if (ending == ".csv" || is_device_or_pipe(path)) return write_csv(ready, outcome, which, path, task);
-    if (ending == ".gpkg") return write_geopackage(ready, outcome, which, path, shape, task);
-    if (ending == ".geojson" || ending == ".json") return write_geojson(ready, outcome, which, path, shape, task);
-    throw InputError(
-        {path, std::nullopt, "its ending does not say which format to write", "Use .csv, .gpkg or .geojson"});
+std::string write_answer(const service::Ready& ready, const service::Outcome& outcome, const std::string& path,
+                         const AnswerWanted& wanted, const Task& task) {
+    return write_table(answer_shapes(ready, outcome, wanted, task), path, task);
 }
 
 void write_loads(const service::Outcome& outcome, const std::string& path) {
@@ -238,6 +218,21 @@ void write_loads(const service::Outcome& outcome, const std::string& path) {
                             s.places > 0 ? fmt::format("{:.5f}", s.worst_time.minutes()) : "");
     }
     write_text(path, text);
+}
+
+std::string flows_csv(const service::Outcome& o, const service::Reassignment& moved) {
+    const bool by_time = o.question.measure() == routing::Measure::time;
+    std::string text = fmt::format("from_site_id,from_name,to_site_id,to_name,places,weight,{}{}",
+                                   by_time ? "saved_minutes" : "saved_km", kCsvEnd);
+    const auto cells = [&](SiteIndex site) {
+        const auto& s = o.sites[site.value()].planned.site;
+        return csv_cell(s.id) + "," + csv_cell(s.name);
+    };
+    for (const auto& flow : moved.flows)
+        text += fmt::format("{},{},{},{},{:.3f}{}", flow.from ? cells(*flow.from) : ",", cells(flow.to),
+                            flow.tally.places, plain_number(flow.tally.weight.value()),
+                            static_cast<double>(flow.saved) / 1e6 / (by_time ? 60'000 : 1'000'000), kCsvEnd);
+    return text;
 }
 
 std::string summary(const service::Ready& ready, const service::Outcome& o) {

@@ -1,5 +1,7 @@
 #include "routing/one_to_all.h"
 
+#include <tbb/parallel_for.h>
+
 #include <array>
 #include <bit>
 #include <numeric>
@@ -340,16 +342,62 @@ std::vector<Label> nearest_k(const Customised& fast, std::span<const Seed> seeds
         [&](std::uint32_t rank, const std::vector<Label>& found) {
             std::copy(found.begin(), found.end(), out.begin() + static_cast<std::ptrdiff_t>(rank * k));
         });
-    for (std::uint32_t rank = 0; rank < n; ++rank) {
-        NearestFew few({out.data() + rank * k, k});
-        const auto row = h.row(rank);
-        for (std::uint32_t i = 0; i < row.count; ++i) {
-            const std::uint32_t slot = row.slot(i);
-            if (const ArcWeight t = fast.down(slot, run); t.cost < kFar)
-                few.offer_all({out.data() + h.head(slot) * k, k}, t);
+    const auto hand_down = [&](std::uint32_t begin, std::uint32_t end) {
+        for (std::uint32_t rank = begin; rank < end; ++rank) {
+            NearestFew few({out.data() + rank * k, k});
+            const auto row = h.row(rank);
+            for (std::uint32_t i = 0; i < row.count; ++i) {
+                const std::uint32_t slot = row.slot(i);
+                if (const ArcWeight t = fast.down(slot, run); t.cost < kFar)
+                    few.offer_all({out.data() + h.head(slot) * k, k}, t);
+            }
         }
+    };
+    // First what is above the cells; each cell is a subtree then, and needs none of the others.
+    std::vector<std::pair<std::uint32_t, std::uint32_t>> cells;
+    for (const auto& stretch : h.stretches()) {
+        if (stretch.is_cell())
+            cells.emplace_back(stretch.begin, stretch.end);
+        else
+            hand_down(stretch.begin, stretch.end);
     }
+    tbb::parallel_for(std::size_t{0}, cells.size(), [&](std::size_t c) { hand_down(cells[c].first, cells[c].second); });
     return out;
+}
+
+void FewToAll::run(const Customised& fast, std::span<const std::vector<Seed>> sources, Run run) {
+    const auto& h = fast.hierarchy();
+    std::vector<Given<std::uint64_t>> given;
+    for (std::uint32_t lane = 0; lane < sources.size(); ++lane)
+        for (const Seed& seed : sources[lane]) {
+            const Climb c = climb(fast, h.rank_of(seed.node), run, {seed.cost, std::min(seed.other, kFar)});
+            for (std::size_t d = 0; d < c.rank.size(); ++d)
+                if (c.weights[d] < kNowhere) given.push_back({c.rank[d], lane, c.weights[d]});
+        }
+    std::sort(given.begin(), given.end(), [](const auto& a, const auto& b) { return a.rank < b.rank; });
+    static_assert(sizeof(Line) == sizeof(PairLabels) && kMost == kPairLanes);
+    lines_.resize(h.node_count());
+    at_.resize(h.spot_count());
+    pass_pairs(h, {h.spots().data(), fast.down_costs(run).data(), fast.down_others(run).data()}, given,
+               reinterpret_cast<PairLabels*>(at_.data()), reinterpret_cast<PairLabels*>(lines_.data()));
+}
+
+void FewToAll::run(const Graph& graph, std::span<const std::vector<Seed>> sources, const Task& task) {
+    Line nowhere;
+    nowhere.lanes.fill(kNowhere);
+    lines_.assign(graph.node_count(), nowhere);
+    for (std::size_t lane = 0; lane < sources.size(); ++lane) {
+        if (sources[lane].empty()) continue;
+        const LabelArray labels = nearest_of_many(graph, sources[lane], kFar - 1, task);
+        for (std::size_t node = 0; node < labels.size(); ++node)
+            if (labels[node].reached()) lines_[node].lanes[lane] = as_one({labels[node].cost, labels[node].other});
+    }
+}
+
+void FewToAll::join(std::span<const TwoWaysOn> ways, const std::uint64_t* bounds, Line* out,
+                    std::uint8_t* wanted) const {
+    join_pairs(reinterpret_cast<const PairLabels*>(lines_.data()), ways, bounds, reinterpret_cast<PairLabels*>(out),
+               wanted);
 }
 
 void trees(const Customised& fast, std::span<const std::uint32_t> sources, Run run, const Row& row, const Task& task) {

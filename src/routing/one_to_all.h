@@ -15,6 +15,7 @@
 ///
 /// \par Cost
 /// One pass reads 6 bytes an arc (10 with the other measure) and writes a row. See docs/engine.md.
+#include <array>
 #include <functional>
 #include <span>
 #include <utility>
@@ -105,6 +106,39 @@ void nearest(const Customised& fast, std::span<const Seed> seeds, Run run, Neare
 /// The `k` nearest sources of every node, nearest first: `k` labels a rank, those behind the last found unreached. A
 /// source counts once, however many seeds it has. About k times the cost of `nearest` and more.
 std::vector<Label> nearest_k(const Customised& fast, std::span<const Seed> seeds, std::size_t k, Run run);
+
+/// A way on from either of two nodes: where their lines stand, and what the way from each costs, as a label.
+struct TwoWaysOn {
+    std::uint32_t line[2] = {0, 0};
+    std::uint64_t step[2] = {0, 0};
+};
+
+/// Costs and the other measure of up to eight sources, side by side: what a node has from all of them is one line of
+/// memory. A source may have several seeds. About three passes of `tree`, and 64 bytes a node.
+class FewToAll {
+public:
+    static constexpr std::size_t kMost = 8;
+    /// From (or to) `sources[lane]`; lanes without a source reach nothing. \pre at most `kMost`
+    void run(const Customised& fast, std::span<const std::vector<Seed>> sources, Run run);
+    /// The same plainly, by node instead of by rank. \throws Stopped
+    void run(const Graph& graph, std::span<const std::vector<Seed>> sources, const Task& task);
+    /// What a node has: `kMost` numbers, each the cost above 32 bits and the other measure below.
+    [[nodiscard]] const std::uint64_t* line(std::uint32_t rank) const {
+        return lines_[rank].lanes.data();
+    }
+
+    /// What each source has to (or from) something in the middle of a road.
+    struct alignas(64) Line {
+        std::array<std::uint64_t, kMost> lanes;
+    };
+    /// The lesser of both ways on, source by source; where there is no route the cost is `kFar`.
+    /// \param bounds one a way: labels that are not less are not wanted
+    /// \param out one a way \param wanted bits of the lanes that are
+    void join(std::span<const TwoWaysOn> ways, const std::uint64_t* bounds, Line* out, std::uint8_t* wanted) const;
+
+private:
+    std::vector<Line, HugePages<Line>> lines_, at_;
+};
 
 /// Called with each source's number and its costs by rank; must not keep what it is given. \returns whether to go on
 using Row = std::function<void(std::size_t source, std::span<const std::uint32_t> costs)>;

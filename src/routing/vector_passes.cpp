@@ -266,6 +266,41 @@ private:
     }
 };
 
+/// Costs and the other measure from eight sources. The other measure is held at `kFar` in each node, so that a sum of
+/// two never reaches the cost.
+struct Pairs {
+    using Label = PairLabels;
+    WeightArcs arcs;
+    const Label* at;
+
+    static HWY_INLINE Label far() { return Label{} + (std::uint64_t{kFar} << 32U); }
+    static HWY_INLINE void give(Label& mine, const Given<std::uint64_t>& g) {
+        mine[g.lane] = std::min<std::uint64_t>(mine[g.lane], g.value);
+    }
+    HWY_INLINE void one(std::uint32_t slot, std::uint32_t count, Label& mine) const {
+        Label least = mine;
+        for (std::uint32_t i = slot; i < slot + count; ++i) take(i, least);
+        mine = held(least);
+    }
+    HWY_INLINE void eight(std::uint32_t slot, std::uint32_t count, Label* mine) const {
+        for (std::uint32_t k = 0; k < 8; ++k) {
+            Label least = mine[k];
+            for (std::uint32_t i = slot + k; i < slot + 8 * count; i += 8) take(i, least);
+            mine[k] = held(least);
+        }
+    }
+
+private:
+    HWY_INLINE void take(std::uint32_t i, Label& least) const {
+        const Label candidate = at[arcs.spots[i]] + ((std::uint64_t{arcs.costs[i]} << 32U) | arcs.others[i]);
+        least = candidate < least ? candidate : least;
+    }
+    static HWY_INLINE Label held(Label label) {
+        const Label beyond = label & (Label{} + (std::uint64_t{kFar} + 1));
+        return (label & ~beyond) | (beyond - (beyond >> 31U));
+    }
+};
+
 /// Hands on the labels of a stretch; says whether the other measure came near its end anywhere. \param doubted whether
 /// any label so far was none that fits: what comes down from such a one may run over into none at all, so that neither
 /// is to be believed any more
@@ -346,6 +381,48 @@ void lanes_here(const Hierarchy& h, const CostArcs& arcs, std::span<const Given<
         });
 }
 
+void pairs_here(const Hierarchy& h, const WeightArcs& arcs, std::span<const Given<std::uint64_t>> given, PairLabels* at,
+                PairLabels* out) {
+    pass(
+        h, Pairs{arcs, at}, given,
+        at, [&](std::uint32_t rank, const PairLabels* labels, std::uint32_t count) __attribute__((always_inline)) {
+            std::copy(labels, labels + count, out + rank);
+        });
+}
+
+/// From labels over a way: none where an amount comes to its end.
+template <class D>
+HWY_INLINE hn::Vec<D> way_on(D d, const std::uint64_t* labels, std::uint64_t step) {
+    const auto sum = hn::Add(hn::LoadU(d, labels), hn::Set(d, step));
+    const auto other = hn::And(sum, hn::Set(d, 0xffffffffU));
+    return hn::IfThenElse(hn::Lt(other, hn::Set(d, kFar)), sum, hn::Set(d, std::uint64_t{kFar} << 32U));
+}
+
+void join_here(const PairLabels* lines, std::span<const TwoWaysOn> ways, const std::uint64_t* bounds, PairLabels* out,
+               std::uint8_t* wanted) {
+    const hn::CappedTag<std::uint64_t, kPairLanes> d;
+    const std::size_t width = hn::Lanes(d);
+    constexpr std::size_t kAhead = 8;
+    for (std::size_t i = 0; i < ways.size(); ++i) {
+        if (i + kAhead < ways.size()) {
+            __builtin_prefetch(lines + ways[i + kAhead].line[0]);
+            __builtin_prefetch(lines + ways[i + kAhead].line[1]);
+        }
+        const auto* const a = reinterpret_cast<const std::uint64_t*>(lines + ways[i].line[0]);
+        const auto* const b = reinterpret_cast<const std::uint64_t*>(lines + ways[i].line[1]);
+        auto* const to = reinterpret_cast<std::uint64_t*>(out + i);
+        std::uint32_t bits = 0;
+        for (std::size_t lane = 0; lane < kPairLanes; lane += width) {
+            const auto least = hn::Min(way_on(d, a + lane, ways[i].step[0]), way_on(d, b + lane, ways[i].step[1]));
+            hn::StoreU(least, d, to + lane);
+            std::uint8_t some[8] = {0, 0, 0, 0, 0, 0, 0, 0};
+            hn::StoreMaskBits(d, hn::Lt(least, hn::Set(d, bounds[i])), some);
+            bits |= static_cast<std::uint32_t>(some[0]) << lane;
+        }
+        wanted[i] = static_cast<std::uint8_t>(bits);
+    }
+}
+
 void hand_up_here(const PackedArcs& arcs, std::uint32_t slot, std::uint32_t count, std::uint64_t mine,
                   std::uint64_t* at) {
     std::uint32_t i = slot;
@@ -407,6 +484,8 @@ namespace otoro::routing {
 HWY_EXPORT(costs_here);
 HWY_EXPORT(packed_here);
 HWY_EXPORT(lanes_here);
+HWY_EXPORT(pairs_here);
+HWY_EXPORT(join_here);
 HWY_EXPORT(hand_up_here);
 HWY_EXPORT(offer_sums_here);
 HWY_EXPORT(least_sum_here);
@@ -425,6 +504,16 @@ std::uint64_t pass_packed(const Hierarchy& h, const PackedArcs& arcs, std::uint6
 void pass_lanes(const Hierarchy& h, const CostArcs& arcs, std::span<const Given<std::uint32_t>> given, LaneLabels* at,
                 const std::array<std::uint32_t*, kLanes>& rows) {
     HWY_DYNAMIC_DISPATCH(lanes_here)(h, arcs, given, at, rows);
+}
+
+void pass_pairs(const Hierarchy& h, const WeightArcs& arcs, std::span<const Given<std::uint64_t>> given, PairLabels* at,
+                PairLabels* out) {
+    HWY_DYNAMIC_DISPATCH(pairs_here)(h, arcs, given, at, out);
+}
+
+void join_pairs(const PairLabels* lines, std::span<const TwoWaysOn> ways, const std::uint64_t* bounds, PairLabels* out,
+                std::uint8_t* wanted) {
+    HWY_DYNAMIC_DISPATCH(join_here)(lines, ways, bounds, out, wanted);
 }
 
 void hand_up(const PackedArcs& arcs, std::uint32_t slot, std::uint32_t count, std::uint64_t mine, std::uint64_t* at) {

@@ -9,6 +9,7 @@
 #include <span>
 
 #include "routing/hierarchy.h"
+#include "routing/one_to_all.h"
 
 namespace otoro::routing {
 
@@ -37,6 +38,17 @@ struct PackedArcs {
     const std::uint32_t* others;
     std::uint32_t shift;
     std::uint32_t most;  ///< costs from here on count as this: the sum is doubtful then
+};
+
+/// Eight labels side by side, for as many sources at once: cost and other measure as one number, the cost above 32 bits.
+inline constexpr std::uint32_t kPairLanes = 8;
+typedef std::uint64_t PairLabels __attribute__((vector_size(8 * kPairLanes)));
+
+/// Arcs of a hierarchy by slot: where the label of each one's head is found, its cost, and the other measure.
+struct WeightArcs {
+    const std::uint16_t* spots;
+    const std::uint32_t* costs;
+    const std::uint32_t* others;
 };
 
 /// Weights of one arc, up and down, each (cost, other measure) as one number that is compared with a sign: the order of
@@ -71,6 +83,17 @@ std::uint64_t pass_packed(const Hierarchy& h, const PackedArcs& arcs, std::uint6
 /// Costs from sixteen sources at once. \param rows one a source, by rank
 void pass_lanes(const Hierarchy& h, const CostArcs& arcs, std::span<const Given<std::uint32_t>> given, LaneLabels* at,
                 const std::array<std::uint32_t*, kLanes>& rows);
+
+/// Costs and the other measure from eight sources at once; where there is no route the cost is `kFar`.
+/// \param out by rank
+void pass_pairs(const Hierarchy& h, const WeightArcs& arcs, std::span<const Given<std::uint64_t>> given, PairLabels* at,
+                PairLabels* out);
+
+/// For each of `ways` the lesser of both, source by source, with `kFar` as the cost where there is none.
+/// \param bounds one a way: only labels less than this are wanted
+/// \param out one line a way \param wanted bits of the lanes that are
+void join_pairs(const PairLabels* lines, std::span<const TwoWaysOn> ways, const std::uint64_t* bounds, PairLabels* out,
+                std::uint8_t* wanted);
 
 /// Hands one label up the arcs of a node above the cells: `at[spot] = min(at[spot], mine + arc)`.
 void hand_up(const PackedArcs& arcs, std::uint32_t slot, std::uint32_t count, std::uint64_t mine, std::uint64_t* at);

@@ -7,6 +7,9 @@
 #include <numeric>
 
 #include "service/access_legs.h"
+#include "service/searching.h"
+#include "service/site_blocks.h"
+#include "service/travel_table.h"
 
 namespace otoro::service {
 namespace {
@@ -48,19 +51,6 @@ JourneyTable table_of(std::span<const ReachableSite> found, std::span<const std:
     return out;
 }
 
-/// Places that more than the labels at their road's ends decide about.
-std::vector<bool> special_places(const Ready& ready, const CostedNetwork& costed, const SitesByLink& on_link) {
-    std::vector<bool> out(ready.inputs.demand.count(), false);
-    const auto mark = [&](LinkId link) {
-        for (const std::uint32_t i : ready.access->places_on(link)) out[i] = true;
-    };
-    for (const auto& [link, here] : on_link) mark(LinkId(link));
-    for (const auto& h : costed.restrictions) mark(h.link);
-    for (const LinkId link : costed.states->links()) mark(link);
-    for (const std::uint32_t i : ready.access->on_junctions()) out[i] = true;
-    return out;
-}
-
 }  // namespace
 
 JourneyTable FewNearest::of_all(std::size_t k, const Task& task) const {
@@ -71,23 +61,35 @@ JourneyTable FewNearest::of_all(std::size_t k, const Task& task) const {
 
 JourneyTable FewNearest::of(std::span<const std::uint32_t> places, std::size_t k, const std::vector<bool>& may,
                             const Task& task) const {
-    SitesByLink on_link;
-    std::vector<routing::Seed> seeds;
     std::size_t sites = 0;
     for (std::uint32_t i = 0; i < sites_.size(); ++i) sites += counts(i, may) ? 1 : 0;
     k = std::min(k, sites);
-    if (k > kFew) return by_rows(places, k, may, task);
+    if (ready_.question.own_limits) return by_sites(places, k, may, false, task);
+    // A block of sites takes about as long as three more sites kept at every junction.
+    constexpr std::size_t kOfABlock = 6, kMostKept = 24;
+    const std::size_t blocks = (sites + routing::FewToAll::kMost - 1) / routing::FewToAll::kMost;
+    return k > kMostKept || blocks < k * kOfABlock ? by_sites(places, k, may, false, task)
+                                                   : by_junctions(places, k, may, task);
+}
+
+JourneyTable FewNearest::by_junctions(std::span<const std::uint32_t> places, std::size_t k,
+                                      const std::vector<bool>& may, const Task& task) const {
+    SitesByLink on_link;
+    std::vector<routing::Seed> seeds;
     for (std::uint32_t i = 0; i < sites_.size(); ++i) {
         if (!counts(i, may)) continue;
         add_seeds(ready_, *costed_, *sites_[i].attachment, i, seeds);
         on_link[sites_[i].attachment->link.value()].push_back(i);
     }
-    const FewLabels labels = searching_.few_labels(seeds, k, task);
+    const Searching searching(ready_, costed_);
+    const FewLabels labels = searching.few_labels(seeds, k, task);
     const auto& network = *ready_.inputs.network;
     const bool outward = ready_.question.towards == Towards::demand;
     const Searched searched(ready_, *costed_, sites_, on_link,
                             [&](LinkWay way, auto&& use) { labels.each(network, way, outward, use); });
-    const std::vector<bool> special = special_places(ready_, *costed_, on_link);
+    std::vector<bool> special = special_places(ready_, *costed_);
+    for (const auto& [link, here] : on_link)
+        for (const std::uint32_t i : ready_.access->places_on(LinkId(link))) special[i] = true;
     const routing::Measure measure = ready_.question.measure();
 
     std::vector<ReachableSite> found(places.size() * k);
@@ -119,43 +121,64 @@ JourneyTable FewNearest::of(std::span<const std::uint32_t> places, std::size_t k
     return table_of(found, found_of, k);
 }
 
-JourneyTable FewNearest::by_rows(std::span<const std::uint32_t> places, std::size_t k, const std::vector<bool>& may,
-                                 const Task& task) const {
-    std::vector<ReachableSite> found(places.size() * k);
-    std::vector<std::uint32_t> found_of(places.size(), 0);
-    const auto& network = *ready_.inputs.network;
-    const bool outward = ready_.question.towards == Towards::demand;
-    const routing::Measure measure = ready_.question.measure();
-    const std::vector<bool> special = special_places(ready_, *costed_, {});
-    for (std::uint32_t site = 0; site < sites_.size(); ++site) {
-        if (!counts(site, may)) continue;
-        task.at("from each site to each place", static_cast<double>(site) / static_cast<double>(sites_.size()));
-        std::vector<routing::Seed> seeds;
-        add_seeds(ready_, *costed_, *sites_[site].attachment, site, seeds);
-        const SitesByLink on_link{{sites_[site].attachment->link.value(), {site}}};
-        const Labels labels = searching_.labels(seeds, task).first;
-        const Searched searched(ready_, *costed_, sites_, on_link,
-                                one_label([&](LinkWay way) { return labels.at(network, way, outward); }));
-        tbb::parallel_for(tbb::blocked_range<std::size_t>(0, places.size(), 1024), [&](const auto& range) {
-            for (std::size_t row = range.begin(); row != range.end(); ++row) {
-                const std::uint32_t i = places[row];
-                const auto& attached = (*ready_.attached)[i];
-                if (!attached || !ready_.inputs.demand.at(i).position) continue;
-                AccessLeg best;
-                if (special[i] || attached->link == sites_[site].attachment->link)
-                    best = searched.best_leg(*attached);
-                else
-                    for (const auto& end : ready_.access->of(i))
-                        best = std::min(best, leg_over(labels.at(end.node), {end.cost, end.other}));
-                if (best.cost == routing::kFar) continue;
-                const auto off_road = off_road_leg(ready_.question, *attached).in(measure);
-                Least least({found.data() + row * k, k}, found_of[row]);
-                least.offer({sum(best.cost, off_road.cost), site, sum(best.other, off_road.other)});
-                found_of[row] = static_cast<std::uint32_t>(least.count());
-            }
-        });
+bool FewNearest::within(const ReachableSite& r) const { return outcome_of(ready_.question, sites_, r).served(); }
+bool FewNearest::within_own(const ReachableSite& r) const {
+    return !is_beyond_own_limit(ready_.question, sites_, outcome_of(ready_.question, sites_, r));
+}
+
+JourneyTable FewNearest::within_limit(std::span<const std::uint32_t> places, std::size_t k,
+                                      const std::vector<bool>& may, const Task& task) const {
+    const auto& limit = ready_.question.limit;
+    if (!limit) return of(places, k, may, task);
+    const bool by_time = ready_.question.measure() == routing::Measure::time;
+    // With a limit in the other measure a site that is not among the nearest may be within it.
+    if (std::holds_alternative<Millis>(*limit) != by_time) {
+        std::size_t sites = 0;
+        for (std::uint32_t i = 0; i < sites_.size(); ++i) sites += counts(i, may) ? 1 : 0;
+        return by_sites(places, std::min(k, sites), may, true, task);
     }
-    return table_of(found, found_of, k);
+    const JourneyTable all = of(places, k, may, task);
+    JourneyTable out;
+    out.reserve(all.rows(), all.count());
+    for (std::size_t row = 0; row < all.rows(); ++row) {
+        auto sites = all.of(row);
+        while (!sites.empty() && !within(sites.back())) sites = sites.first(sites.size() - 1);
+        out.add_row(sites);
+    }
+    return out;
+}
+
+JourneyTable FewNearest::by_sites(std::span<const std::uint32_t> places, std::size_t k, const std::vector<bool>& may,
+                                  bool only_within, const Task& task) const {
+    std::vector<ReachableSite, HugePages<ReachableSite>> found;
+    found.resize(places.size() * k);
+    std::vector<std::uint32_t> found_of(places.size(), 0);
+    const SiteBlocks blocks(ready_, costed_, sites_, task);
+    const auto together = blocks.put_together(places);
+    SiteBlocks::Bounds bounds(places.size(), routing::kFar);
+    blocks.each(
+        together, may, bounds,
+        [&](std::size_t row, std::span<const ReachableSite> of_block) {
+            // Sites come in file order, each once: of equal costs the earlier stays before.
+            ReachableSite* const mine = found.data() + row * k;
+            std::uint32_t& count = found_of[row];
+            for (const ReachableSite& r : of_block) {
+                if (r.cost >= bounds[row] || !(only_within ? within(r) : within_own(r))) continue;
+                std::size_t hole = count < k ? count++ : k - 1;
+                for (; hole > 0 && r.cost < mine[hole - 1].cost; --hole) mine[hole] = mine[hole - 1];
+                mine[hole] = r;
+                if (count == k) bounds[row] = mine[k - 1].cost;
+            }
+        },
+        [](std::span<const std::uint32_t>) {}, task);
+    // Back into the order asked for.
+    std::vector<std::uint32_t> row_of(ready_.inputs.demand.count());
+    for (std::uint32_t row = 0; row < together.size(); ++row) row_of[together[row]] = row;
+    JourneyTable out;
+    out.reserve(places.size(), std::accumulate(found_of.begin(), found_of.end(), std::size_t{0}));
+    for (const std::uint32_t place : places)
+        out.add_row(std::span(found).subspan(row_of[place] * k, found_of[row_of[place]]));
+    return out;
 }
 
 }  // namespace otoro::service

@@ -150,6 +150,17 @@ std::span<const PlacePart> further_parts(const Outcome& outcome, DemandIndex pla
     return {found.first, found.second};
 }
 
+namespace {
+
+/// Which of the limits a place is beyond.
+std::string limit_passed(const Outcome& o, const PlaceOutcome& p) {
+    const auto& own = o.sites[p.site->value()].planned.site.limit;
+    if (is_beyond_own_limit(o.question, o.sites, p)) return "the limit of that site is " + describe(*own);
+    return o.question.limit ? "the limit is " + describe(*o.question.limit) : "that is beyond the limit";
+}
+
+}  // namespace
+
 std::string reason(const Outcome& outcome, DemandIndex place) {
     return reason(outcome, place, outcome.places[place.value()].status);
 }
@@ -163,10 +174,12 @@ std::string reason(const Outcome& outcome, DemandIndex place, Status status) {
                                said_long(p.distance, 2));
         case Status::beyond_limit:
             if (!p.site)
-                return fmt::format("Within the limit of {} there {}, fewer than are needed.",
-                                   describe(*outcome.question.limit), count_of_sites(p.rank));
-            return fmt::format("{}, {}, is {} min and {} away; the limit is {}.", which_site(outcome, p), site(),
-                               said(p.time.minutes(), 2), said_long(p.distance, 2), describe(*outcome.question.limit));
+                return fmt::format("Within {} there {}, fewer than are needed.",
+                                   outcome.question.own_limits ? "the sites' limits"
+                                                               : "the limit of " + describe(*outcome.question.limit),
+                                   count_of_sites(p.rank));
+            return fmt::format("{}, {}, is {} min and {} away; {}.", which_site(outcome, p), site(),
+                               said(p.time.minutes(), 2), said_long(p.distance, 2), limit_passed(outcome, p));
         case Status::no_road_near: {
             const AskedSet& set = set_of(outcome, place);
             return fmt::format("No road that this traveller may use{} is within {}.",

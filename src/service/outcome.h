@@ -92,8 +92,8 @@ struct CapacityAnswer {
     Wide bound = 0;              ///< no answer that leaves as little without room has less; 0 if nothing is claimed
     Wide nearest_travel = 0;     ///< the same weight at its nearest sites
     bool proven = false;         ///< nothing is better
-    /// By site: how much less all would travel if it took one more, the measure's own unit; empty if nothing is
-    /// claimed.
+    /// By site: how much less all would travel if it took one more, the measure's own unit; -1 where one more would
+    /// find room at all; empty if nothing is claimed.
     std::vector<std::int64_t> worth;
 };
 
@@ -177,6 +177,11 @@ inline bool is_beyond(Millis time, Millimetres distance, const std::optional<Amo
     if (!limit) return false;
     const auto* most = std::get_if<Millis>(&*limit);
     return most != nullptr ? time > *most : distance > std::get<Millimetres>(*limit);
+}
+
+/// Whether a journey is farther than its site's own limit, where those count. \pre it has a site
+inline bool is_beyond_own_limit(const Question& q, const std::vector<SiteOutcome>& sites, const PlaceOutcome& p) {
+    return q.own_limits && is_beyond(p.time, p.distance, sites[p.site->value()].planned.site.limit);
 }
 
 /// Weight and places served within `limit`.

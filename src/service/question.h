@@ -41,6 +41,7 @@ struct Question {
     travel::Profile profile;
     Towards towards = Towards::demand;
     std::optional<Amount> limit;  ///< beyond it a place is not served at all
+    bool own_limits = false;      ///< no site serves beyond the limit that its own record gives; those without one do
     std::optional<Standard> standard = Standard{};
     Millimetres attach_limit = places::kDefaultAttachLimit;
     /// Off-road legs count, at this speed; none: they are reported and not counted.
@@ -51,6 +52,11 @@ struct Question {
 
     [[nodiscard]] routing::Measure measure() const { return measure_of(serving); }
 };
+
+/// Whether one more site changes the answer only for the better, place by place: then a candidate needs no new answer.
+inline bool places_choose_alone(const Question& q) {
+    return std::holds_alternative<Nearest>(q.serving) && !q.own_limits;
+}
 
 /// Whether the same answer holds for both: they are equal but for name, standard and how reach is looked at.
 inline bool same_answer(Question a, const Question& b) {

@@ -104,6 +104,14 @@ FewLabels Searching::few_labels(std::span<const routing::Seed> seeds, std::size_
     return {routing::nearest_few(*graph_, seeds, k, task), k, nullptr, states_, of_ways_};
 }
 
+void Searching::run(routing::FewToAll& labels, std::span<const std::vector<routing::Seed>> seeds,
+                    const Task& task) const {
+    if (prepared_)
+        labels.run(*prepared_->costs, seeds, routing::Run::with);
+    else
+        labels.run(*graph_, seeds, task);
+}
+
 namespace {
 
 std::string order_name(const Ready& ready) {

@@ -7,6 +7,7 @@
 #include <string>
 #include <utility>
 
+#include "routing/one_to_all.h"
 #include "service/assign.h"
 
 namespace otoro::service {
@@ -66,6 +67,11 @@ public:
                                        const Task& task) const;
     /// The `k` nearest sites of every node. \throws Stopped
     [[nodiscard]] FewLabels few_labels(std::span<const routing::Seed> seeds, std::size_t k, const Task& task) const;
+    /// Labels of a few sites at once; that of a node stands at `label_of(node)`. \throws Stopped
+    void run(routing::FewToAll& labels, std::span<const std::vector<routing::Seed>> seeds, const Task& task) const;
+    [[nodiscard]] std::uint32_t label_of(std::uint32_t node) const {
+        return prepared_ ? prepared_->costs->hierarchy().rank_of(node) : node;
+    }
     [[nodiscard]] const routing::Graph& graph() const { return *graph_; }
 
 private:

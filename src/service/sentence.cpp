@@ -20,6 +20,12 @@ std::string travel_words(const Question& q) {
     return s;
 }
 
+std::string limit_words(const Question& q) {
+    if (q.own_limits)
+        return (q.limit ? "at most " + describe(*q.limit) + " and" : std::string("at most")) + " its site's own limit";
+    return q.limit ? "at most " + describe(*q.limit) : "however far";
+}
+
 }  // namespace
 
 std::string_view key(Blank blank) { return kKeys[static_cast<std::size_t>(blank)]; }
@@ -59,7 +65,7 @@ std::vector<SentencePart> sentence_parts(const Question& q, const std::string& w
     blank(Blank::travel, travel_words(q));
     blank(Blank::towards, q.towards == Towards::demand ? "to the place" : "to the site");
     mark(",");
-    blank(Blank::limit, q.limit ? "at most " + describe(*q.limit) : "however far");
+    blank(Blank::limit, limit_words(q));
     mark(";");
     if (q.standard) {
         blank(Blank::share, describe(q.standard->share));

@@ -5,6 +5,7 @@
 #include <optional>
 #include <string>
 #include <tuple>
+#include <unordered_map>
 #include <utility>
 
 #include "geo/amounts.h"
@@ -13,6 +14,7 @@
 #include "service/access_legs.h"
 #include "service/few_nearest.h"
 #include "service/serve.h"
+#include "service/site_blocks.h"
 #include "service/travel_table.h"
 
 namespace otoro::service {
@@ -48,7 +50,8 @@ public:
         for (std::uint32_t i = 0; i < o_.places.size(); ++i) {
             const Status s = o_.places[i].status;
             // With a limit in the other measure a site that is not the nearest may be within it.
-            if (s == Status::served || (s == Status::beyond_limit && limit_is_other())) rows_.push_back(i);
+            const bool may_have_another = limit_is_other() || ready_.question.own_limits;
+            if (s == Status::served || (s == Status::beyond_limit && may_have_another)) rows_.push_back(i);
         }
         rule_.fill == Fill::least_travel ? least_travel(task) : nearest_first(task);
         finish();
@@ -63,55 +66,36 @@ private:
     [[nodiscard]] optimise::Splitting splitting() const {
         return rule_.split ? optimise::Splitting::allowed : optimise::Splitting::whole_rows;
     }
-    [[nodiscard]] Millis time(const ReachableSite& r) const { return Millis(by_time() ? r.cost : r.other); }
-    [[nodiscard]] Millimetres distance(const ReachableSite& r) const {
-        return Millimetres(by_time() ? r.other : r.cost);
-    }
-    [[nodiscard]] bool within(const ReachableSite& r) const {
-        return !is_beyond(time(r), distance(r), ready_.question.limit);
-    }
-
-    /// Some sites of each row's place, those beyond the limit left out.
-    std::vector<std::vector<ReachableSite>> sites_of(std::span<const std::uint32_t> places, std::size_t k,
-                                                     const std::vector<bool>& may, const Task& task) const {
-        std::vector<std::vector<ReachableSite>> out(places.size());
-        // Where the limit is in the other measure the few nearest within it are among all.
-        const JourneyTable table = few_.of(places, limit_is_other() ? in_use_ : k, may, task);
-        for (std::size_t row = 0; row < places.size(); ++row)
-            for (const ReachableSite& r : table.of(row))
-                if (within(r) && out[row].size() < k) out[row].push_back(r);
-        return out;
-    }
-    static optimise::Pairs pairs_of(const std::vector<std::vector<ReachableSite>>& known) {
+    static optimise::Pairs pairs_of(const JourneyTable& known) {
         optimise::Pairs out;
         std::vector<optimise::Pair> row;
-        out.reserve(known.size(), std::accumulate(known.begin(), known.end(), std::size_t{0},
-                                                  [](std::size_t n, const auto& r) { return n + r.size(); }));
-        for (const auto& sites : known) {
+        out.reserve(known.rows(), known.count());
+        for (std::size_t i = 0; i < known.rows(); ++i) {
             row.clear();
-            for (const ReachableSite& r : sites) row.push_back({r.site, r.cost});
+            for (const ReachableSite& r : known.of(i)) row.push_back({r.site, r.cost});
             out.add_row(row);
         }
         return out;
     }
     /// Rows are those whose place has a site within reach; the others are as they are by nearness.
     void keep_rows_with_sites() {
-        std::size_t kept = 0;
+        JourneyTable known;
+        known.reserve(known_.rows(), known_.count());
+        std::vector<std::uint32_t> rows;
         for (std::size_t row = 0; row < rows_.size(); ++row) {
-            if (known_[row].empty()) continue;
-            rows_[kept] = rows_[row];
-            if (kept != row) known_[kept] = std::move(known_[row]);
-            ++kept;
+            if (known_.of(row).empty()) continue;
+            rows.push_back(rows_[row]);
+            known.add_row(known_.of(row));
         }
-        rows_.resize(kept);
-        known_.resize(kept);
+        rows_ = std::move(rows);
+        known_ = std::move(known);
         amounts_.clear();
         for (const std::uint32_t i : rows_) amounts_.push_back(o_.weights[i].count());
     }
 
     void least_travel(const Task& task) {
         const bool all_at_once = rows_.size() * in_use_ <= most_pairs_;
-        known_ = sites_of(rows_, all_at_once ? in_use_ : std::min(in_use_, few_at_first_), {}, task);
+        known_ = few_.within_limit(rows_, all_at_once ? in_use_ : std::min(in_use_, few_at_first_), {}, task);
         keep_rows_with_sites();
         while (true) {
             const auto solved = optimise::least_travel(pairs_of(known_), {amounts_, room_}, splitting(), task);
@@ -133,37 +117,36 @@ private:
     /// is put into the result. \returns whether there are any, and the answer may get better by more than a trifle
     bool add_cheaper(const optimise::LeastTravel& solved, const Task& task) {
         const auto n = rows_.size();
-        std::vector<std::int64_t> dual(n, solved.no_room);
+        std::vector<std::int64_t> least(n, solved.no_room);
         for (std::size_t row = 0; row < n; ++row)
-            for (const ReachableSite& r : known_[row])
-                dual[row] = std::min(dual[row], std::int64_t{r.cost} + solved.prices[r.site]);
+            for (const ReachableSite& r : known_.of(row))
+                least[row] = std::min(least[row], std::int64_t{r.cost} + solved.prices[r.site]);
         std::vector<std::optional<ReachableSite>> better(n);
-        std::vector<std::int64_t> least = dual;
-        each_site_to_all(
-            ready_, o_.plan,
-            [&](SiteIndex site, std::span<const PlaceOutcome> places) {
-                const auto number = static_cast<std::uint32_t>(site.value());
-                for (std::size_t row = 0; row < n; ++row) {
-                    const PlaceOutcome& p = places[rows_[row]];
-                    if (!p.served()) continue;
-                    const std::int64_t cost = by_time() ? p.time.count() : p.distance.count();
-                    if (cost + solved.prices[number] >= least[row]) continue;
-                    least[row] = cost + solved.prices[number];
-                    const std::int64_t other = by_time() ? p.distance.count() : p.time.count();
-                    better[row] =
-                        ReachableSite{static_cast<std::uint32_t>(cost), number, static_cast<std::uint32_t>(other)};
-                }
-            },
-            task);
+        SiteBlocks(ready_, o_.traces->costed, o_.sites, task)
+            .each(
+                rows_, {},
+                [&](std::size_t row, std::span<const ReachableSite> found) {
+                    for (const ReachableSite& r : found) {
+                        const std::int64_t at_these_prices = r.cost + solved.prices[r.site];
+                        if (at_these_prices >= least[row] || !outcome_of(ready_.question, o_.sites, r).served()) continue;
+                        least[row] = at_these_prices;
+                        better[row] = r;
+                    }
+                },
+                [](std::span<const std::uint32_t>) {}, task);
         // Whatever the pairs: no answer is less than each place at its least price, less what the room is worth.
         Wide bound = 0;
-        std::size_t added = 0;
+        JourneyTable known;
+        known.reserve(n, known_.count() + n);
+        std::vector<ReachableSite> sites;
         for (std::size_t row = 0; row < n; ++row) {
             bound += Wide{least[row]} * amounts_[row];
-            if (!better[row]) continue;
-            known_[row].push_back(*better[row]);
-            ++added;
+            sites.assign(known_.of(row).begin(), known_.of(row).end());
+            if (better[row]) sites.insert(std::upper_bound(sites.begin(), sites.end(), *better[row]), *better[row]);
+            known.add_row(sites);
         }
+        const std::size_t added = known.count() - known_.count();
+        known_ = std::move(known);
         for (std::size_t s = 0; s < room_.size(); ++s)
             if (room_[s] != optimise::kNoBound) bound -= Wide{solved.prices[s]} * room_[s];
         if (added == 0) return false;
@@ -200,7 +183,7 @@ private:
 
     void nearest_first(const Task& task) {
         constexpr std::uint32_t kAtFirst = 4;
-        known_ = sites_of(rows_, kAtFirst, {}, task);
+        known_ = few_.within_limit(rows_, kAtFirst, {}, task);
         keep_rows_with_sites();
         bool first = true;
         const optimise::AskForPairs ask = [&](std::span<const std::uint32_t> rows, const std::vector<bool>& has_room,
@@ -208,12 +191,11 @@ private:
             if (std::exchange(first, false)) return pairs_of(known_);
             std::vector<std::uint32_t> places;
             for (const std::uint32_t row : rows) places.push_back(rows_[row]);
-            const auto more = sites_of(places, each, has_room, task);
-            for (std::size_t k = 0; k < rows.size(); ++k)
-                for (const ReachableSite& r : more[k]) {
-                    auto& mine = known_[rows[k]];
-                    if (std::find(mine.begin(), mine.end(), r) == mine.end()) mine.push_back(r);
-                }
+            const JourneyTable more = few_.within_limit(places, each, has_room, task);
+            for (std::size_t k = 0; k < rows.size(); ++k) {
+                auto& mine = learned_[rows[k]];
+                mine.insert(mine.end(), more.of(k).begin(), more.of(k).end());
+            }
             return pairs_of(more);
         };
         const auto filled = optimise::nearest_first({amounts_, room_}, ranks(), splitting(), ask, kAtFirst, task);
@@ -223,15 +205,13 @@ private:
     }
 
     [[nodiscard]] PlaceOutcome outcome_at(std::size_t row, std::uint32_t site) const {
-        const auto r = std::find_if(known_[row].begin(), known_[row].end(),
-                                    [&](const ReachableSite& known) { return known.site == site; });
-        PlaceOutcome p;
-        p.status = Status::served;
-        p.site = SiteIndex(site);
-        p.rank = 1;
-        p.time = time(*r);
-        p.distance = distance(*r);
-        return p;
+        const auto found = [&](std::span<const ReachableSite> sites) {
+            const auto at = std::find_if(sites.begin(), sites.end(), [&](const auto& r) { return r.site == site; });
+            return at == sites.end() ? nullptr : &*at;
+        };
+        const ReachableSite* r = found(known_.of(row));
+        if (r == nullptr) r = found(learned_.at(static_cast<std::uint32_t>(row)));
+        return outcome_of(ready_.question, o_.sites, *r);
     }
 
     /// Parts become outcomes: the largest stands in the list of places, ties by file order of the sites.
@@ -286,7 +266,8 @@ private:
     std::vector<std::int64_t> room_;     // by site
     std::vector<std::uint32_t> rows_;    // places
     std::vector<std::int64_t> amounts_;  // by row
-    std::vector<std::vector<ReachableSite>> known_;
+    JourneyTable known_;                 // by row
+    std::unordered_map<std::uint32_t, std::vector<ReachableSite>> learned_;  // by row, since
     std::vector<optimise::Part> parts_;
     CapacityAnswer result_;
 };

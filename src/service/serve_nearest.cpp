@@ -5,8 +5,10 @@
 #include <tuple>
 
 #include "service/access_legs.h"
+#include "service/few_nearest.h"
 #include "service/searching.h"
 #include "service/serve.h"
+#include "service/travel_table.h"
 
 namespace otoro::service {
 
@@ -51,6 +53,27 @@ PlaceOutcomes places_of(const Ready& ready, const CostedNetwork& costed, const s
     return out;
 }
 
+namespace {
+
+/// Places beyond their nearest site's own limit go to the nearest of those whose limit they are within; where there is
+/// none they stay beyond it.
+void heed_own_limits(const Ready& ready, Outcome& o, const Task& task) {
+    std::vector<std::uint32_t> rows;
+    for (std::uint32_t i = 0; i < o.places.size(); ++i)
+        if (o.places[i].site && is_beyond_own_limit(ready.question, o.sites, o.places[i])) rows.push_back(i);
+    if (rows.empty()) return;
+    const JourneyTable nearest = FewNearest(ready, o.traces->costed, o.sites).of(rows, 1, {}, task);
+    for (std::size_t row = 0; row < rows.size(); ++row) {
+        PlaceOutcome& p = o.places[rows[row]];
+        if (nearest.of(row).empty())
+            p.status = Status::beyond_limit;
+        else
+            p = outcome_of(ready.question, o.sites, nearest.of(row).front());
+    }
+}
+
+}  // namespace
+
 void serve(const Nearest&, const Ready& ready, Outcome& o, const Task& task) {
     auto traces = std::make_shared<Traces>();
     traces->costed = costed_under(ready, o.plan, task);
@@ -59,6 +82,7 @@ void serve(const Nearest&, const Ready& ready, Outcome& o, const Task& task) {
     task.check();
     o.places = places_of(ready, *traces->costed, o.sites, by_link(o.sites), traces->labels);
     o.traces = std::move(traces);
+    if (ready.question.own_limits) heed_own_limits(ready, o, task);
 }
 
 void serve_nearest_first_of_all(const Ready& ready, Outcome& o, const Task& task) {

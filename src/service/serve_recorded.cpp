@@ -1,7 +1,9 @@
 /// Each place to the site that its record names.
+#include <numeric>
 #include <unordered_map>
 
 #include "service/serve.h"
+#include "service/site_blocks.h"
 #include "service/travel_table.h"
 
 namespace otoro::service {
@@ -33,13 +35,16 @@ void serve(const AsRecorded&, const Ready& ready, Outcome& o, const Task& task) 
         o.places[i] = {};
         o.places[i].status = recorded[i] ? Status::cut_off : Status::not_recorded;
     }
-    each_site_to_all(
-        ready, o.plan,
-        [&](SiteIndex site, std::span<const PlaceOutcome> row) {
-            for (std::size_t i = 0; i < row.size(); ++i)
-                if (recorded[i] == site) o.places[i] = row[i];
-        },
-        task);
+    std::vector<std::uint32_t> all(o.places.size());
+    std::iota(all.begin(), all.end(), 0U);
+    SiteBlocks(ready, o.traces->costed, o.sites, task)
+        .each(
+            all, {},
+            [&](std::size_t i, std::span<const ReachableSite> found) {
+                for (const ReachableSite& r : found)
+                    if (recorded[i] == SiteIndex(r.site)) o.places[i] = outcome_of(ready.question, o.sites, r);
+            },
+            [](std::span<const std::uint32_t>) {}, task);
 }
 
 }  // namespace otoro::service

@@ -64,9 +64,6 @@ struct WholeZones {
 
 using Serving = std::variant<Nearest, SeveralNearest, AsCapacityAllows, AsRecorded, WholeZones>;
 
-/// Whether one more site changes the answer only for the better, place by place: then a candidate needs no new answer.
-inline bool places_choose_alone(const Serving& serving) { return std::holds_alternative<Nearest>(serving); }
-
 /// By which measure sites are near.
 inline routing::Measure measure_of(const Serving& serving) {
     return std::visit([](const auto& rule) { return rule.measure; }, serving);

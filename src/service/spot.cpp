@@ -1,9 +1,10 @@
 #include <algorithm>
 #include <array>
 
-#include "geo/ellipsoid.h"
+#include "geo/straight_line.h"
 #include "places/attach.h"
 #include "service/access_legs.h"
+#include "service/drawn_journey.h"
 #include "service/searching.h"
 
 namespace otoro::service {
@@ -183,20 +184,28 @@ SpotReading read(const Ready& ready, const Outcome& outcome, const Traces& trace
 /// From one site alone. \param limit in the question's measure: what is farther need not be found
 SpotReading read_from(const Ready& ready, const Outcome& outcome, DemandIndex place, SiteIndex site,
                       std::uint32_t limit) {
-    Traces traces{outcome.traces->costed, {}};
-    SitesByLink on_link;
-    std::vector<routing::Seed> seeds;
-    if (const auto& a = outcome.sites[site.value()].attachment) {
-        const auto number = static_cast<std::uint32_t>(site.value());
-        add_seeds(ready, *traces.costed, *a, number, seeds);
-        on_link[a->link.value()].push_back(number);
-    }
-    traces.labels = Searching(ready, outcome).labels_within(seeds, limit, Task());
-    return read(ready, outcome, traces, on_link, ready.inputs.demand.at(place.value()).position,
-                (*ready.attached)[place.value()]);
+    const Searching searching(ready, outcome);
+    return SearchFromSite(ready, outcome, searching, site, limit, Task()).read(place);
 }
 
 }  // namespace
+
+SearchFromSite::SearchFromSite(const Ready& ready, const Outcome& outcome, const Searching& searching, SiteIndex site,
+                               std::uint32_t limit, const Task& task)
+    : ready_(ready), outcome_(outcome), traces_{outcome.traces->costed, {}} {
+    std::vector<routing::Seed> seeds;
+    if (const auto& a = outcome.sites[site.value()].attachment) {
+        const auto number = static_cast<std::uint32_t>(site.value());
+        add_seeds(ready, *traces_.costed, *a, number, seeds);
+        on_link_[a->link.value()].push_back(number);
+    }
+    traces_.labels = searching.labels_within(seeds, limit, task);
+}
+
+SpotReading SearchFromSite::read(DemandIndex place) const {
+    return service::read(ready_, outcome_, traces_, on_link_, ready_.inputs.demand.at(place.value()).position,
+                         (*ready_.attached)[place.value()]);
+}
 
 SpotReading read_spot(const Ready& ready, const Outcome& outcome, geo::LonLat spot) {
     return read(ready, outcome, *outcome.traces, by_link(outcome.sites), spot,
@@ -211,15 +220,13 @@ SpotReading read_place(const Ready& ready, const Outcome& outcome, DemandIndex p
         r.attachment = (*ready.attached)[place.value()];
         return r;
     }
-    if (outcome.by_nearest && (*outcome.by_nearest)[place.value()].site != p.site) {
-        const bool by_time = ready.question.measure() == routing::Measure::time;
-        const std::int64_t cost = by_time ? p.time.count() : p.distance.count();
-        SpotReading r = read_from(ready, outcome, place, *p.site, static_cast<std::uint32_t>(cost));
-        r.outcome = p;
-        return r;
-    }
     SpotReading r = read(ready, outcome, *outcome.traces, by_link(outcome.sites),
                          ready.inputs.demand.at(place).position, (*ready.attached)[place.value()]);
+    if (p.site && r.outcome.site != p.site) {
+        const bool by_time = ready.question.measure() == routing::Measure::time;
+        const std::int64_t cost = by_time ? p.time.count() : p.distance.count();
+        r = read_from(ready, outcome, place, *p.site, static_cast<std::uint32_t>(cost));
+    }
     r.outcome = p;
     return r;
 }
@@ -230,7 +237,7 @@ SpotReading read_journey(const Ready& ready, const Outcome& outcome, DemandIndex
 
 Millimetres straight_line(const Outcome& outcome, const std::optional<geo::LonLat>& position, SiteIndex site) {
     const auto& to = outcome.sites[site.value()].planned.site.position;
-    return position && to ? geo::distance(*position, *to) : Millimetres(0);
+    return position && to ? geo::straight_line(*position, *to) : Millimetres(0);
 }
 
 Millimetres straight_line(const Outcome& outcome, const std::optional<geo::LonLat>& position,

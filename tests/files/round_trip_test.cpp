@@ -171,6 +171,7 @@ service::Question question() {
     q.towards = service::Towards::site;
     q.serving = service::Nearest{routing::Measure::distance};
     q.limit = Millimetres::metres(9'001);
+    q.own_limits = true;
     q.standard = service::Standard{Share::percent(77.7), Millimetres::metres(2'500)};
     q.attach_limit = Millimetres::metres(123);
     q.off_road_speed = Speed::km_per_hour(4.8);
@@ -189,8 +190,8 @@ service::Question question() {
 }
 
 void check_same(const service::Question& a, const service::Question& b) {
-    const auto& [name, demand, sites, by_weight, use, serving, profile, towards, limit, standard, attach_limit,
-                 off_road_speed, zones, reach] = b;
+    const auto& [name, demand, sites, by_weight, use, serving, profile, towards, limit, own_sites,
+                 standard, attach_limit, off_road_speed, zones, reach] = b;
     CHECK(name == a.name);
     CHECK(zones == a.zones);
     CHECK(demand == a.demand);
@@ -201,6 +202,7 @@ void check_same(const service::Question& a, const service::Question& b) {
     CHECK(towards == a.towards);
     CHECK(serving == a.serving);
     CHECK(both(a.limit, limit));
+    CHECK(own_sites == a.own_limits);
     REQUIRE(standard);
     const auto& [share, standard_limit] = *standard;
     CHECK((share == a.standard->share && standard_limit == a.standard->limit));

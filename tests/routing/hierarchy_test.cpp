@@ -238,6 +238,31 @@ TEST_CASE("A town of twenty thousand crossings, with cells, levels and threads, 
         Task());
 }
 
+TEST_CASE("A few sources side by side have what each has alone, prepared or plainly") {
+    std::mt19937 dice(12);
+    for (const std::uint32_t wide : {3U, 40U, 90U}) {
+        const Graph g = test::grid(wide, 70, dice);
+        const Customised fast(Hierarchy::of(g, Task()), g, Task());
+        std::vector<std::vector<Seed>> sources(FewToAll::kMost);
+        for (std::uint32_t lane = 0; lane + 1 < sources.size(); ++lane)  // the last has none
+            for (std::uint32_t i = 0; i < lane % 3 + 1; ++i)
+                sources[lane].push_back({(lane * 37 + i * 11) % g.node_count(), i * 5, i, 0, {}});
+        FewToAll prepared, plainly;
+        prepared.run(fast, sources, Run::with);
+        plainly.run(g, sources, Task());
+        for (std::size_t lane = 0; lane < sources.size(); ++lane) {
+            const auto expected = nearest_of_many(g, sources[lane], kFar - 1, Task());
+            for (std::uint32_t node = 0; node < g.node_count(); ++node) {
+                const std::uint64_t both = expected[node].reached()
+                                               ? (std::uint64_t{expected[node].cost} << 32U) | expected[node].other
+                                               : std::uint64_t{kFar} << 32U;
+                REQUIRE(plainly.line(node)[lane] == both);
+                REQUIRE(prepared.line(fast.hierarchy().rank_of(node))[lane] == both);
+            }
+        }
+    }
+}
+
 TEST_CASE("Whatever vector instructions the processor has, all find the same") {
     std::mt19937 dice(11);
     const Graph g = test::grid(120, 90, dice);
@@ -269,6 +294,14 @@ TEST_CASE("Whatever vector instructions the processor has, all find the same") {
             take(others);
         };
         table(fast, from, to, Run::with, pairs, Task());
+        FewToAll few;
+        const std::array<std::vector<Seed>, 3> lanes{{{seeds[0]}, {}, {seeds[1], seeds[2]}}};
+        few.run(fast, lanes, Run::with);
+        for (std::uint32_t rank = 0; rank < g.node_count(); ++rank)
+            for (std::size_t lane = 0; lane < FewToAll::kMost; ++lane) {
+                f.rest.push_back(static_cast<std::uint32_t>(few.line(rank)[lane]));
+                f.rest.push_back(static_cast<std::uint32_t>(few.line(rank)[lane] >> 32U));
+            }
         return f;
     };
     const std::int64_t all = hwy::SupportedTargets();

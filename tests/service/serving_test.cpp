@@ -100,21 +100,26 @@ struct RandomTown {
     Measure measure = Measure::time;
 };
 
-/// Every site's row, place by place, nearest first: what one search a site says.
+/// What every site means to every place, nearest first: the answer of one site alone, one after another.
 std::vector<std::vector<service::ReachableSite>> slowly(const service::Ready& ready) {
     std::vector<std::vector<service::ReachableSite>> out(ready.inputs.demand.count());
+    service::Ready alone = ready;
+    alone.prepared = nullptr;
+    alone.question.serving = service::Nearest{ready.question.measure()};
     const bool by_time = ready.question.measure() == Measure::time;
-    each_site_to_all(
-        ready, {},
-        [&](SiteIndex site, std::span<const service::PlaceOutcome> row) {
-            for (std::size_t i = 0; i < row.size(); ++i) {
-                if (!row[i].site) continue;
-                const auto ms = static_cast<std::uint32_t>(row[i].time.count()),
-                           mm = static_cast<std::uint32_t>(row[i].distance.count());
-                out[i].push_back({by_time ? ms : mm, static_cast<std::uint32_t>(site.value()), by_time ? mm : ms});
-            }
-        },
-        Task());
+    for (std::uint32_t site = 0; site < ready.inputs.sites.count(); ++site) {
+        service::Plan plan;
+        for (std::uint32_t other = 0; other < ready.inputs.sites.count(); ++other)
+            if (other != site)
+                plan.changes.push_back({service::Change::close, ready.inputs.sites.at(other).id, std::nullopt, ready.inputs.sites.sets()[0]->name});
+        const auto o = answer(alone, plan, Task());
+        for (std::size_t i = 0; i < o.places.size(); ++i) {
+            if (!o.places[i].site) continue;
+            const auto ms = static_cast<std::uint32_t>(o.places[i].time.count()),
+                       mm = static_cast<std::uint32_t>(o.places[i].distance.count());
+            out[i].push_back({by_time ? ms : mm, site, by_time ? mm : ms});
+        }
+    }
     for (auto& row : out) std::sort(row.begin(), row.end());
     return out;
 }
@@ -299,13 +304,17 @@ TEST_CASE("The few nearest are those of one search a site, on random towns, prep
             const auto sites = attach_sites(*ready, {});
             const service::FewNearest few(*ready, ready->costed, sites);
             for (const std::size_t k : {std::size_t{1}, std::size_t{2}, std::size_t{5}, std::size_t{40}}) {
-                const auto table = few.of_all(k, Task());
-                for (std::size_t i = 0; i < expected.size(); ++i) {
-                    const auto row = table.of(i);
-                    REQUIRE(row.size() == std::min(k, expected[i].size()));
-                    REQUIRE(std::equal(row.begin(), row.end(), expected[i].begin()));
-                    found += static_cast<int>(row.size());
-                }
+                std::vector<std::uint32_t> all(expected.size());
+                std::iota(all.begin(), all.end(), 0U);
+                const std::size_t at_most = std::min<std::size_t>(k, sites.size());
+                for (const auto& table : {few.of_all(k, Task()), few.by_junctions(all, at_most, {}, Task()),
+                                          few.by_sites(all, at_most, {}, false, Task())})
+                    for (std::size_t i = 0; i < expected.size(); ++i) {
+                        const auto row = table.of(i);
+                        REQUIRE(row.size() == std::min(k, expected[i].size()));
+                        REQUIRE(std::equal(row.begin(), row.end(), expected[i].begin()));
+                        found += static_cast<int>(row.size());
+                    }
             }
         }
     }

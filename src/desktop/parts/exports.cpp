@@ -29,15 +29,25 @@ QString no_answer_yet() { return Exports::tr("There is no answer to export yet, 
 Exports::Exports(Session& session, Jobs& jobs, MapView& map, QWidget* window)
     : QObject(window), session_(session), jobs_(jobs), map_(map), window_(window) {}
 
-void Exports::choose_answer_file(const files::WhichPlaces& which) {
+void Exports::choose_answer_file(const files::WhichPlaces& which, files::AnswerShape shape) {
     // What is written is what was shown when it was asked for, whatever is read or worked out while the place is
     // chosen.
     const auto exported = session_.answers.to_export();
     if (!exported) return emit no_answer(no_answer_yet());
-    if (const auto path =
-            ask_where_to_save(window_, tr("Export the answer"), "answer.csv",
-                              {{tr("Table"), ".csv"}, {tr("GeoPackage"), ".gpkg"}, {tr("GeoJSON"), ".geojson"}}))
-        write(*exported, *path, which);
+    const std::vector<FileKind> tables{{tr("Table, CSV"), ".csv"},
+                                       {tr("Spreadsheet, ODS"), ".ods"},
+                                       {tr("Spreadsheet, XLSX"), ".xlsx"}},
+        layers{{tr("GeoPackage"), ".gpkg"},
+               {tr("GeoJSON"), ".geojson"},
+               {tr("FlatGeobuf"), ".fgb"},
+               {tr("Shapefile"), ".shp"}};
+    auto kinds = shape == files::AnswerShape::points ? tables : layers;
+    if (shape == files::AnswerShape::points) kinds.insert(kinds.end(), layers.begin(), layers.end());
+    const char* const suggested = shape == files::AnswerShape::points  ? "answer.csv"
+                                  : shape == files::AnswerShape::lines ? "desire-lines.gpkg"
+                                                                       : "journeys.gpkg";
+    if (const auto path = ask_where_to_save(window_, tr("Export the answer"), suggested, kinds))
+        write(*exported, *path, which, shape);
 }
 
 void Exports::choose_map_file() {
@@ -58,18 +68,24 @@ bool Exports::is_ours(const QString& path) {
     return what.has_value();
 }
 
-void Exports::answer(const QString& path, const files::WhichPlaces& which) {
+void Exports::answer(const QString& path, const files::WhichPlaces& which, files::AnswerShape shape) {
     const auto exported = session_.answers.to_export();
     if (!exported) return emit no_answer(no_answer_yet());
-    write(*exported, path, which);
+    write(*exported, path, which, shape);
 }
 
-void Exports::write(const Answers::ToExport& exported, const QString& path, const files::WhichPlaces& which) {
+void Exports::write(const Answers::ToExport& exported, const QString& path, const files::WhichPlaces& which,
+                    files::AnswerShape shape) {
     if (is_ours(path)) return;
-    jobs_.exporting.run([this, path, exported, which](const Task& task) -> Background::Then {
-        files::write_answer(*exported.answer->ready, exported.outcome(), path.toStdString(), files::AnswerShape::points,
-                            task, which);
-        return [this, path] { emit done(tr("The answer was written to %1.").arg(path)); };
+    jobs_.exporting.run([this, path, exported, which, shape](const Task& task) -> Background::Then {
+        files::AnswerWanted wanted;
+        wanted.which = which;
+        wanted.shape = shape;
+        const auto remark = QString::fromStdString(
+            write_answer(*exported.answer->ready, exported.outcome(), path.toStdString(), wanted, task));
+        return [this, path, remark] {
+            emit done(tr("The answer was written to %1. %2").arg(path, remark).trimmed());
+        };
     });
 }
 
@@ -219,7 +235,7 @@ void Exports::ground(const QString& path, GroundFile what, double cell_metres) {
                 for (const auto& s : asked.answer->outcome.sites) sites.push_back(s.planned);
                 files::write_text(to, files::zones_csv(*asked.zones, sites, found->zones));
             } else {
-                remark = write_shapes(table_of(*found, what), to, task);
+                remark = write_table(table_of(*found, what), to, task);
             }
         }
         return [this, path, remark] {

@@ -7,7 +7,7 @@
 #include "desktop/models/ground_finder.h"
 #include "desktop/models/jobs.h"
 #include "desktop/models/session.h"
-#include "files/answer_table.h"
+#include "files/write_answer.h"
 
 namespace otoro::desktop {
 
@@ -19,10 +19,12 @@ public:
     /// \param window over which files are asked for
     Exports(Session& session, Jobs& jobs, MapView& map, QWidget* window);
     /// Asks where to. \param which places, if not all: of the answer that is shown now
-    void choose_answer_file(const files::WhichPlaces& which = {});
+    void choose_answer_file(const files::WhichPlaces& which = {},
+                            files::AnswerShape shape = files::AnswerShape::points);
     void choose_map_file();
     /// Writes the answer to a file, by its ending.
-    void answer(const QString& path, const files::WhichPlaces& which = {});
+    void answer(const QString& path, const files::WhichPlaces& which = {},
+                files::AnswerShape shape = files::AnswerShape::points);
     /// Writes the map as it is seen now, `.png` or `.svg`.
     void map(const QString& path);
     /// What of ground is handed out.
@@ -44,7 +46,8 @@ private:
     bool is_ours(const QString& path);
     /// What is asked of ground for such a file, whatever look the map has; nothing, and said why, where it cannot be.
     std::optional<GroundAsked> ground_for(GroundFile what);
-    void write(const Answers::ToExport& exported, const QString& path, const files::WhichPlaces& which);
+    void write(const Answers::ToExport& exported, const QString& path, const files::WhichPlaces& which,
+               files::AnswerShape shape);
 
     Session& session_;
     Jobs& jobs_;

@@ -33,7 +33,7 @@ QString gain_by_asking(const PlanAnswer& answer, const std::optional<service::St
 }
 
 QString gain(const PlanAnswerPtr& answer, const std::optional<service::Standard>& standard, const Possible& what) {
-    if (!places_choose_alone(answer->ready->question.serving)) return gain_by_asking(*answer, standard, what);
+    if (!places_choose_alone(answer->ready->question)) return gain_by_asking(*answer, standard, what);
     service::Candidates candidates(answer->ready, {answer, &answer->outcome});
     const auto effect = std::visit([&](auto where) { return candidates.add(where); }, what);
     if (!effect.attachment) return QMenu::tr("No road that this traveller may use is near");
