@@ -17,8 +17,8 @@ struct Waiting {
 
 }  // namespace
 
-std::vector<Label> nearest_few(const Graph& graph, std::span<const Seed> seeds, std::size_t k, const Task& task) {
-    std::vector<Label> out(std::size_t{graph.node_count()} * k);
+LabelArray nearest_few(const Graph& graph, std::span<const Seed> seeds, std::size_t k, const Task& task) {
+    LabelArray out(std::size_t{graph.node_count()} * k);
     if (k == 0) return out;
     /// The first free label of a node; nothing if it is full or knows the source.
     const auto place_for = [&](std::uint32_t node, std::uint32_t source) -> Label* {

@@ -17,6 +17,6 @@
 namespace otoro::routing {
 
 /// `k` labels a node, nearest first; those behind the last found are unreached. \throws Stopped
-std::vector<Label> nearest_few(const Graph& graph, std::span<const Seed> seeds, std::size_t k, const Task& task);
+LabelArray nearest_few(const Graph& graph, std::span<const Seed> seeds, std::size_t k, const Task& task);
 
 }  // namespace otoro::routing

@@ -312,7 +312,8 @@ public:
     }
     void offer_all(std::span<const Label> from, const ArcWeight& t) {
         for (const Label& l : from) {
-            if (!l.reached()) break;
+            // Those behind are farther still; of the same source there is a nearer one here already.
+            if (!l.reached() || (few_.back().reached() && sum(l.cost, t.cost) > few_.back().cost)) break;
             offer(over({l.cost, l.source, l.other}, t));
         }
     }
@@ -323,10 +324,10 @@ private:
 
 }  // namespace
 
-std::vector<Label> nearest_k(const Customised& fast, std::span<const Seed> seeds, std::size_t k, Run run) {
+LabelArray nearest_k(const Customised& fast, std::span<const Seed> seeds, std::size_t k, Run run) {
     const auto& h = fast.hierarchy();
     const std::uint32_t n = h.node_count();
-    std::vector<Label> out(n * k);
+    LabelArray out(std::size_t{n} * k);
     if (k == 0) return out;
     climb_from_all<std::vector<Label>>(
         fast, AtAndAbove(h, seeds), run,

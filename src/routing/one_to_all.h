@@ -105,7 +105,7 @@ void nearest(const Customised& fast, std::span<const Seed> seeds, Run run, Neare
 
 /// The `k` nearest sources of every node, nearest first: `k` labels a rank, those behind the last found unreached. A
 /// source counts once, however many seeds it has. About k times the cost of `nearest` and more.
-std::vector<Label> nearest_k(const Customised& fast, std::span<const Seed> seeds, std::size_t k, Run run);
+LabelArray nearest_k(const Customised& fast, std::span<const Seed> seeds, std::size_t k, Run run);
 
 /// A way on from either of two nodes: where their lines stand, and what the way from each costs, as a label.
 struct TwoWaysOn {

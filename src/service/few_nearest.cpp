@@ -37,6 +37,10 @@ public:
         room_[hole] = r;
     }
     [[nodiscard]] std::size_t count() const { return count_; }
+    /// Whether nothing that costs this, or more, is wanted any more.
+    [[nodiscard]] bool full_below(std::uint32_t cost) const {
+        return count_ == room_.size() && room_[count_ - 1].cost < cost;
+    }
 
 private:
     std::span<ReachableSite> room_;
@@ -66,7 +70,7 @@ JourneyTable FewNearest::of(std::span<const std::uint32_t> places, std::size_t k
     k = std::min(k, sites);
     if (ready_.question.own_limits) return by_sites(places, k, may, false, task);
     // A block of sites takes about as long as three more sites kept at every junction.
-    constexpr std::size_t kOfABlock = 6, kMostKept = 24;
+    constexpr std::size_t kOfABlock = 3, kMostKept = 24;
     const std::size_t blocks = (sites + routing::FewToAll::kMost - 1) / routing::FewToAll::kMost;
     return k > kMostKept || blocks < k * kOfABlock ? by_sites(places, k, may, false, task)
                                                    : by_junctions(places, k, may, task);
@@ -92,14 +96,20 @@ JourneyTable FewNearest::by_junctions(std::span<const std::uint32_t> places, std
         for (const std::uint32_t i : ready_.access->places_on(LinkId(link))) special[i] = true;
     const routing::Measure measure = ready_.question.measure();
 
-    std::vector<ReachableSite> found(places.size() * k);
+    constexpr std::size_t kAhead = 8;
+    std::vector<ReachableSite, HugePages<ReachableSite>> found;
+    found.resize(places.size() * k);
     std::vector<std::uint32_t> found_of(places.size(), 0);
     tbb::parallel_for(tbb::blocked_range<std::size_t>(0, places.size(), 1024), [&](const auto& range) {
         task.check();
         for (std::size_t row = range.begin(); row != range.end(); ++row) {
             const std::uint32_t i = places[row];
+            if (row + kAhead < range.end())
+                for (const auto& end : ready_.access->of(places[row + kAhead]))
+                    if (end.attached())
+                        for (const routing::Label& label : labels.at(end.node)) __builtin_prefetch(&label);
+            if (!ready_.access->of(i)[0].attached()) continue;
             const auto& attached = (*ready_.attached)[i];
-            if (!attached || !ready_.inputs.demand.at(i).position) continue;
             Least least({found.data() + row * k, k});
             const auto off_road = off_road_leg(ready_.question, *attached).in(measure);
             const auto offer = [&](const AccessLeg& leg) {
@@ -111,7 +121,7 @@ JourneyTable FewNearest::by_junctions(std::span<const std::uint32_t> places, std
             } else {
                 for (const auto& end : ready_.access->of(i))
                     for (const routing::Label& label : labels.at(end.node)) {
-                        if (!label.reached()) break;
+                        if (!label.reached() || least.full_below(sum(label.cost, end.cost))) break;
                         offer(leg_over(label, {end.cost, end.other}));
                     }
             }

@@ -99,16 +99,8 @@ std::optional<Statistics> statistics(const Curve& curve) {
 }
 
 std::vector<Journey> journeys_of(const Outcome& outcome, DemandIndex place) {
-    const PlaceOutcome& p = outcome.places[place.value()];
-    if (!p.served()) return {};
-    if (!outcome.journeys) return {{place, *p.site, p.rank, p.time, p.distance}};
     std::vector<Journey> out;
-    const bool by_time = outcome.question.measure() == Measure::time;
-    for (const ReachableSite& r : outcome.journeys->of(place.value())) {
-        const Journey journey{place, SiteIndex(r.site), static_cast<std::uint32_t>(out.size()) + 1,
-                              Millis(by_time ? r.cost : r.other), Millimetres(by_time ? r.other : r.cost)};
-        if (!is_beyond(journey.time, journey.distance, outcome.question.limit)) out.push_back(journey);
-    }
+    each_journey(outcome, place, [&](const Journey& journey) { out.push_back(journey); });
     return out;
 }
 

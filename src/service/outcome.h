@@ -234,6 +234,21 @@ Displaced displaced(const Outcome& outcome);
 /// A row for each journey of a place, by rank; for each part of it, the largest first; one where it is not served.
 std::vector<PlaceRow> rows_of(const Outcome& outcome, DemandIndex place);
 
+/// Calls `use` with the journeys of a place that is served, as `journeys_of` lists them.
+template <class Use>
+void each_journey(const Outcome& o, DemandIndex place, Use&& use) {
+    const PlaceOutcome& p = o.places[place.value()];
+    if (!p.served()) return;
+    if (!o.journeys) return use(Journey{place, *p.site, p.rank, p.time, p.distance});
+    const bool by_time = o.question.measure() == routing::Measure::time;
+    std::uint32_t rank = 0;
+    for (const ReachableSite& r : o.journeys->of(place.value())) {
+        const Millis time(by_time ? r.cost : r.other);
+        const Millimetres distance(by_time ? r.other : r.cost);
+        if (!is_beyond(time, distance, o.question.limit)) use(Journey{place, SiteIndex(r.site), ++rank, time, distance});
+    }
+}
+
 /// The journeys of a place that is served, by rank: one, or as many of its several nearest as are within the limit.
 /// Where it was split, that of its largest part.
 std::vector<Journey> journeys_of(const Outcome& outcome, DemandIndex place);

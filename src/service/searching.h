@@ -22,7 +22,7 @@ std::shared_ptr<const CostedNetwork> costed_under(const Ready& ready, const Plan
 class FewLabels {
 public:
     /// \param hierarchy by whose ranks the labels stand; null: by node
-    FewLabels(std::vector<routing::Label> all, std::size_t k, std::shared_ptr<const routing::Hierarchy> hierarchy,
+    FewLabels(routing::LabelArray all, std::size_t k, std::shared_ptr<const routing::Hierarchy> hierarchy,
               std::shared_ptr<const routing::MoveStates> states, bool of_ways)
         : all_(std::move(all)),
           k_(k),
@@ -48,7 +48,7 @@ public:
     }
 
 private:
-    std::vector<routing::Label> all_;
+    routing::LabelArray all_;
     std::size_t k_;
     std::shared_ptr<const routing::Hierarchy> hierarchy_;
     std::shared_ptr<const routing::MoveStates> states_;

@@ -1,20 +1,20 @@
 /// Each place to a site that has room for it.
 #include <algorithm>
+#include <array>
 #include <map>
 #include <numeric>
 #include <optional>
 #include <string>
 #include <tuple>
-#include <unordered_map>
 #include <utility>
 
 #include "geo/amounts.h"
 #include "optimise/least_travel.h"
 #include "optimise/nearest_first.h"
 #include "service/access_legs.h"
-#include "service/few_nearest.h"
 #include "service/serve.h"
 #include "service/site_blocks.h"
+#include "service/site_costs.h"
 #include "service/travel_table.h"
 
 namespace otoro::service {
@@ -31,13 +31,13 @@ constexpr std::size_t kFewAtFirst = 16;
 class Filling {
 public:
     Filling(const AsCapacityAllows& rule, const Ready& ready, Outcome& o, std::size_t most_pairs,
-            std::size_t few_at_first)
+            std::size_t few_at_first, std::size_t most_held)
         : rule_(rule),
           ready_(ready),
           o_(o),
-          few_(ready, o.traces->costed, o.sites),
           most_pairs_(most_pairs),
-          few_at_first_(few_at_first) {
+          few_at_first_(few_at_first),
+          most_held_(most_held) {
         for (const SiteOutcome& s : o.sites) {
             const bool open = s.planned.in_use && s.attachment;
             const auto& capacity = s.planned.site.capacity;
@@ -47,14 +47,16 @@ public:
     }
 
     void run(const Task& task) {
+        std::vector<std::uint32_t> rows;
         for (std::uint32_t i = 0; i < o_.places.size(); ++i) {
             const Status s = o_.places[i].status;
             // With a limit in the other measure a site that is not the nearest may be within it.
             const bool may_have_another = limit_is_other() || ready_.question.own_limits;
-            if (s == Status::served || (s == Status::beyond_limit && may_have_another)) rows_.push_back(i);
+            if (s == Status::served || (s == Status::beyond_limit && may_have_another)) rows.push_back(i);
         }
+        costs_.emplace(ready_, o_.traces->costed, o_.sites, std::move(rows), most_held_, task);
         rule_.fill == Fill::least_travel ? least_travel(task) : nearest_first(task);
-        finish();
+        finish(task);
     }
 
 private:
@@ -66,39 +68,35 @@ private:
     [[nodiscard]] optimise::Splitting splitting() const {
         return rule_.split ? optimise::Splitting::allowed : optimise::Splitting::whole_rows;
     }
-    static optimise::Pairs pairs_of(const JourneyTable& known) {
+    /// Rows are those whose place has a site within reach; the others are as they are by nearness.
+    /// \param first some sites of each row \returns those of the rows that are kept
+    optimise::Pairs keep_rows_with_sites(const optimise::Pairs& first) {
         optimise::Pairs out;
-        std::vector<optimise::Pair> row;
-        out.reserve(known.rows(), known.count());
-        for (std::size_t i = 0; i < known.rows(); ++i) {
-            row.clear();
-            for (const ReachableSite& r : known.of(i)) row.push_back({r.site, r.cost});
-            out.add_row(row);
+        out.reserve(first.rows(), first.count());
+        std::vector<std::uint32_t> kept;
+        for (std::uint32_t row = 0; row < first.rows(); ++row) {
+            if (first.of(row).empty()) continue;
+            kept.push_back(row);
+            out.add_row(first.of(row));
         }
+        costs_->keep(kept);
+        amounts_.clear();
+        for (const std::uint32_t i : costs_->places()) amounts_.push_back(o_.weights[i].count());
         return out;
     }
-    /// Rows are those whose place has a site within reach; the others are as they are by nearness.
-    void keep_rows_with_sites() {
-        JourneyTable known;
-        known.reserve(known_.rows(), known_.count());
-        std::vector<std::uint32_t> rows;
-        for (std::size_t row = 0; row < rows_.size(); ++row) {
-            if (known_.of(row).empty()) continue;
-            rows.push_back(rows_[row]);
-            known.add_row(known_.of(row));
-        }
-        rows_ = std::move(rows);
-        known_ = std::move(known);
-        amounts_.clear();
-        for (const std::uint32_t i : rows_) amounts_.push_back(o_.weights[i].count());
+    [[nodiscard]] std::vector<std::uint32_t> all_rows() const {
+        std::vector<std::uint32_t> out(costs_->places().size());
+        std::iota(out.begin(), out.end(), 0U);
+        return out;
     }
 
     void least_travel(const Task& task) {
-        const bool all_at_once = rows_.size() * in_use_ <= most_pairs_;
-        known_ = few_.within_limit(rows_, all_at_once ? in_use_ : std::min(in_use_, few_at_first_), {}, task);
-        keep_rows_with_sites();
+        const auto rows = all_rows();
+        const bool all_at_once = rows.size() * in_use_ <= most_pairs_;
+        optimise::Pairs known = keep_rows_with_sites(
+            costs_->nearest(rows, all_at_once ? in_use_ : std::min(in_use_, few_at_first_), {}, task));
         while (true) {
-            const auto solved = optimise::least_travel(pairs_of(known_), {amounts_, room_}, splitting(), task);
+            const auto solved = optimise::least_travel(known, {amounts_, room_}, splitting(), task);
             parts_ = solved.allocation.parts;
             result_.no_room = Weight(solved.allocation.left_over);
             result_.travel = solved.allocation.total;
@@ -109,44 +107,51 @@ private:
             // Where one more would find room at all, that comes before any travel.
             for (auto& price : result_.worth)
                 if (price > solved.no_room / 2) price = -1;
-            if (all_at_once || !add_cheaper(solved, task)) return;
+            if (all_at_once || !add_cheaper(solved, known, task)) return;
         }
     }
 
-    /// Pairs that are not known yet and would be cheaper at these prices, the best of each place. What all pairs prove
-    /// is put into the result. \returns whether there are any, and the answer may get better by more than a trifle
-    bool add_cheaper(const optimise::LeastTravel& solved, const Task& task) {
-        const auto n = rows_.size();
+    /// Pairs that are not known yet and would be cheaper at these prices, the best few of each place. What all pairs
+    /// prove is put into the result. \returns whether there are any, and the answer may get better by more than a trifle
+    bool add_cheaper(const optimise::LeastTravel& solved, optimise::Pairs& known, const Task& task) {
+        const std::size_t n = known.rows();
+        const auto priced = [&](const optimise::Pair& p) { return std::int64_t{p.cost} + solved.prices[p.column]; };
         std::vector<std::int64_t> least(n, solved.no_room);
-        for (std::size_t row = 0; row < n; ++row)
-            for (const ReachableSite& r : known_.of(row))
-                least[row] = std::min(least[row], std::int64_t{r.cost} + solved.prices[r.site]);
-        std::vector<std::optional<ReachableSite>> better(n);
-        SiteBlocks(ready_, o_.traces->costed, o_.sites, task)
-            .each(
-                rows_, {},
-                [&](std::size_t row, std::span<const ReachableSite> found) {
-                    for (const ReachableSite& r : found) {
-                        const std::int64_t at_these_prices = r.cost + solved.prices[r.site];
-                        if (at_these_prices >= least[row] || !outcome_of(ready_.question, o_.sites, r).served()) continue;
-                        least[row] = at_these_prices;
-                        better[row] = r;
-                    }
-                },
-                [](std::span<const std::uint32_t>) {}, task);
+        for (std::uint32_t row = 0; row < n; ++row)
+            for (const optimise::Pair& p : known.of(row)) least[row] = std::min(least[row], priced(p));
+        constexpr std::size_t kFew = 4;
+        struct Better {
+            std::array<optimise::Pair, kFew> pairs;
+            std::uint32_t count = 0;
+        };
+        std::vector<Better> better(n);
+        const std::vector<std::int64_t> before = least;
+        costs_->each(
+            [&](std::size_t row, std::span<const optimise::Pair> pairs) {
+                Better& b = better[row];
+                for (const optimise::Pair& p : pairs) {
+                    if (priced(p) >= before[row]) continue;
+                    if (b.count == kFew && priced(p) >= priced(b.pairs[kFew - 1])) continue;
+                    std::size_t hole = b.count < kFew ? b.count++ : kFew - 1;
+                    for (; hole > 0 && priced(p) < priced(b.pairs[hole - 1]); --hole) b.pairs[hole] = b.pairs[hole - 1];
+                    b.pairs[hole] = p;
+                }
+                if (b.count > 0) least[row] = priced(b.pairs[0]);
+            },
+            task);
         // Whatever the pairs: no answer is less than each place at its least price, less what the room is worth.
         Wide bound = 0;
-        JourneyTable known;
-        known.reserve(n, known_.count() + n);
-        std::vector<ReachableSite> sites;
-        for (std::size_t row = 0; row < n; ++row) {
+        optimise::Pairs more;
+        more.reserve(n, known.count() + n);
+        std::vector<optimise::Pair> sites;
+        for (std::uint32_t row = 0; row < n; ++row) {
             bound += Wide{least[row]} * amounts_[row];
-            sites.assign(known_.of(row).begin(), known_.of(row).end());
-            if (better[row]) sites.insert(std::upper_bound(sites.begin(), sites.end(), *better[row]), *better[row]);
-            known.add_row(sites);
+            sites.assign(known.of(row).begin(), known.of(row).end());
+            sites.insert(sites.end(), better[row].pairs.begin(), better[row].pairs.begin() + better[row].count);
+            more.add_row(sites);
         }
-        const std::size_t added = known.count() - known_.count();
-        known_ = std::move(known);
+        const std::size_t added = more.count() - known.count();
+        known = std::move(more);
         for (std::size_t s = 0; s < room_.size(); ++s)
             if (room_[s] != optimise::kNoBound) bound -= Wide{solved.prices[s]} * room_[s];
         if (added == 0) return false;
@@ -174,7 +179,7 @@ private:
         std::uint32_t next = 0;
         for (auto& [key, rank] : rank_of) rank = next++;
         std::vector<std::uint32_t> out;
-        for (const std::uint32_t i : rows_) {
+        for (const std::uint32_t i : costs_->places()) {
             const auto& column = demand.set_of(i).priority;
             out.push_back(rank_of.at(key_of(column.empty() ? "" : column.at(demand.local(i)))));
         }
@@ -183,20 +188,12 @@ private:
 
     void nearest_first(const Task& task) {
         constexpr std::uint32_t kAtFirst = 4;
-        known_ = few_.within_limit(rows_, kAtFirst, {}, task);
-        keep_rows_with_sites();
+        optimise::Pairs known = keep_rows_with_sites(costs_->nearest(all_rows(), kAtFirst, {}, task));
         bool first = true;
         const optimise::AskForPairs ask = [&](std::span<const std::uint32_t> rows, const std::vector<bool>& has_room,
                                               std::uint32_t each) {
-            if (std::exchange(first, false)) return pairs_of(known_);
-            std::vector<std::uint32_t> places;
-            for (const std::uint32_t row : rows) places.push_back(rows_[row]);
-            const JourneyTable more = few_.within_limit(places, each, has_room, task);
-            for (std::size_t k = 0; k < rows.size(); ++k) {
-                auto& mine = learned_[rows[k]];
-                mine.insert(mine.end(), more.of(k).begin(), more.of(k).end());
-            }
-            return pairs_of(more);
+            if (std::exchange(first, false)) return std::move(known);
+            return costs_->nearest(rows, each, has_room, task);
         };
         const auto filled = optimise::nearest_first({amounts_, room_}, ranks(), splitting(), ask, kAtFirst, task);
         parts_ = filled.parts;
@@ -204,27 +201,52 @@ private:
         result_.travel = filled.total;
     }
 
-    [[nodiscard]] PlaceOutcome outcome_at(std::size_t row, std::uint32_t site) const {
-        const auto found = [&](std::span<const ReachableSite> sites) {
-            const auto at = std::find_if(sites.begin(), sites.end(), [&](const auto& r) { return r.site == site; });
-            return at == sites.end() ? nullptr : &*at;
-        };
-        const ReachableSite* r = found(known_.of(row));
-        if (r == nullptr) r = found(learned_.at(static_cast<std::uint32_t>(row)));
-        return outcome_of(ready_.question, o_.sites, *r);
+    /// What becomes of each part: that of the nearest is known, the others are searched for once more.
+    [[nodiscard]] std::vector<PlaceOutcome> outcomes_of_parts(const Task& task) const {
+        std::vector<PlaceOutcome> out(parts_.size());
+        std::vector<std::uint32_t> places;
+        std::vector<std::pair<std::uint32_t, std::uint32_t>> parts_of;  // by place searched for: first part and end
+        std::vector<bool> wanted(room_.size(), false);
+        const auto& by_nearest = *o_.by_nearest;
+        for (std::uint32_t begin = 0, end = 0; begin < parts_.size(); begin = end) {
+            const std::uint32_t place = costs_->places()[parts_[begin].row];
+            bool search = false;
+            for (end = begin; end < parts_.size() && parts_[end].row == parts_[begin].row; ++end) {
+                if (by_nearest[place].site == SiteIndex(parts_[end].column) && by_nearest[place].served()) {
+                    out[end] = by_nearest[place];
+                    continue;
+                }
+                search = true;
+                wanted[parts_[end].column] = true;
+            }
+            if (!search) continue;
+            places.push_back(place);
+            parts_of.emplace_back(begin, end);
+        }
+        SiteBlocks(ready_, o_.traces->costed, o_.sites, task)
+            .each(
+                places, wanted,
+                [&](std::size_t row, std::span<const ReachableSite> found) {
+                    for (const ReachableSite& r : found)
+                        for (std::uint32_t p = parts_of[row].first; p < parts_of[row].second; ++p)
+                            if (parts_[p].column == r.site) out[p] = outcome_of(ready_.question, o_.sites, r);
+                },
+                [](std::span<const std::uint32_t>) {}, task);
+        return out;
     }
 
     /// Parts become outcomes: the largest stands in the list of places, ties by file order of the sites.
-    void finish() {
+    void finish(const Task& task) {
+        const auto outcomes = outcomes_of_parts(task);
         std::size_t next = 0;
-        for (std::uint32_t row = 0; row < rows_.size(); ++row) {
-            const DemandIndex place(rows_[row]);
+        for (std::uint32_t row = 0; row < costs_->places().size(); ++row) {
+            const DemandIndex place(costs_->places()[row]);
             const Weight whole(amounts_[row]);
             std::vector<PlacePart> parts;
             Weight left = whole;
             for (; next < parts_.size() && parts_[next].row == row; ++next) {
                 const Weight weight(parts_[next].amount);
-                parts.push_back({place, outcome_at(row, parts_[next].column), weight});
+                parts.push_back({place, outcomes[next], weight});
                 left = left - weight;
             }
             if (parts.empty() || left.count() > 0) {
@@ -251,7 +273,7 @@ private:
 
     void count_in(std::size_t row, const std::vector<PlacePart>& parts) {
         result_.asked += Weight(amounts_[row]);
-        const PlaceOutcome& nearest = (*o_.by_nearest)[rows_[row]];
+        const PlaceOutcome& nearest = (*o_.by_nearest)[costs_->places()[row]];
         const Wide cost = by_time() ? nearest.time.count() : nearest.distance.count();
         for (const PlacePart& part : parts)
             if (part.outcome.served()) result_.nearest_travel += cost * part.weight.count();
@@ -260,14 +282,11 @@ private:
     const AsCapacityAllows& rule_;
     const Ready& ready_;
     Outcome& o_;
-    FewNearest few_;
-    std::size_t most_pairs_, few_at_first_;
+    std::optional<SiteCosts> costs_;
+    std::size_t most_pairs_, few_at_first_, most_held_;
     std::size_t in_use_ = 0;
     std::vector<std::int64_t> room_;     // by site
-    std::vector<std::uint32_t> rows_;    // places
     std::vector<std::int64_t> amounts_;  // by row
-    JourneyTable known_;                 // by row
-    std::unordered_map<std::uint32_t, std::vector<ReachableSite>> learned_;  // by row, since
     std::vector<optimise::Part> parts_;
     CapacityAnswer result_;
 };
@@ -275,13 +294,13 @@ private:
 }  // namespace
 
 void serve_as_capacity_allows(const AsCapacityAllows& rule, const Ready& ready, Outcome& o, std::size_t most_pairs,
-                              std::size_t few_at_first, const Task& task) {
+                              std::size_t few_at_first, std::size_t most_held, const Task& task) {
     serve_nearest_first_of_all(ready, o, task);
-    Filling(rule, ready, o, most_pairs, few_at_first).run(task);
+    Filling(rule, ready, o, most_pairs, few_at_first, most_held).run(task);
 }
 
 void serve(const AsCapacityAllows& rule, const Ready& ready, Outcome& o, const Task& task) {
-    serve_as_capacity_allows(rule, ready, o, kMostPairs, kFewAtFirst, task);
+    serve_as_capacity_allows(rule, ready, o, kMostPairs, kFewAtFirst, SiteCosts::kMostHeld, task);
 }
 
 }  // namespace otoro::service

@@ -56,7 +56,7 @@ void add_up(Outcome& o) {
         }
         if (!p.served()) return;
         if (!o.journeys) return load(*p.site, weight, p.time);
-        for (const Journey& j : journeys_of(o, DemandIndex(i))) load(j.site, weight, j.time);
+        each_journey(o, DemandIndex(i), [&](const Journey& j) { load(j.site, weight, j.time); });
     });
     std::vector<Weight> whole_or_first;
     if (!o.further.empty()) {

@@ -352,10 +352,18 @@ TEST_CASE("Capacities keep to rooms and limits, and knowing few pairs at first f
         }
         full += static_cast<int>(o.tally(Status::site_full).places);
         split += static_cast<int>(o.further.size());
-        if (rule.fill == Fill::nearest_first) continue;
+        if (rule.fill == Fill::nearest_first) {
+            // Held or searched for again and again: the same.
+            service::Outcome searched = o;
+            searched.further.clear();
+            serve_as_capacity_allows(rule, *ready, searched, 0, 1, 0, Task());
+            REQUIRE(searched.places == o.places);
+            REQUIRE(searched.further == o.further);
+            continue;
+        }
         service::Outcome few = o;
         few.further.clear();
-        serve_as_capacity_allows(rule, *ready, few, 0, 1, Task());
+        serve_as_capacity_allows(rule, *ready, few, 0, 1, seed % 4 == 0 ? 0 : 1'000, Task());
         REQUIRE(few.capacity->least_no_room == o.capacity->least_no_room);
         if (!rule.split) continue;
         REQUIRE(few.capacity->proven);
