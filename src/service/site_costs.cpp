@@ -31,10 +31,10 @@ SiteCosts::SiteCosts(const Ready& ready, const std::shared_ptr<const CostedNetwo
     std::vector<std::uint32_t> row_of(ready.inputs.demand.count());
     for (std::uint32_t at = 0; at < together.size(); ++at) row_of[together[at]] = at;
     for (const std::uint32_t place : places_) stands_at_.push_back(row_of[place]);
-    const std::size_t width = numbers_.size();
-    costs_.resize(places_.size() * width);
-    tbb::parallel_for(tbb::blocked_range<std::size_t>(0, places_.size(), 4096), [&](const auto& range) {
-        std::fill(costs_.data() + range.begin() * width, costs_.data() + range.end() * width, kFar);
+    held_rows_ = places_.size();
+    costs_.resize(blocks() * held_rows_ * kTogether);
+    tbb::parallel_for(tbb::blocked_range<std::size_t>(0, costs_.size(), 1U << 20U), [&](const auto& range) {
+        std::fill(costs_.data() + range.begin(), costs_.data() + range.end(), kFar);
     });
     const bool limited = ready.question.limit || ready.question.own_limits;
     blocks_.each(
@@ -42,7 +42,8 @@ SiteCosts::SiteCosts(const Ready& ready, const std::shared_ptr<const CostedNetwo
         [&](std::size_t at, std::span<const ReachableSite> found) {
             for (const ReachableSite& r : found)
                 if (!limited || outcome_of(ready.question, sites, r).served())
-                    costs_[at * width + column[r.site]] = r.cost;
+                    costs_[(column[r.site] / kTogether * held_rows_ + at) * kTogether + column[r.site] % kTogether] =
+                        r.cost;
         },
         [](std::span<const std::uint32_t>) {}, task);
 }
@@ -63,25 +64,28 @@ optimise::Pairs SiteCosts::nearest(std::span<const std::uint32_t> rows, std::siz
         }
         return out;
     }
-    std::vector<bool> counts(numbers_.size(), true);
-    for (std::size_t c = 0; c < counts.size(); ++c) counts[c] = may.empty() || may[numbers_[c]];
+    std::vector<std::uint8_t> counts(numbers_.size(), 1);
+    for (std::size_t c = 0; c < counts.size(); ++c) counts[c] = may.empty() || may[numbers_[c]] ? 1 : 0;
     k = std::min(k, numbers_.size());
     std::vector<optimise::Pair> found(rows.size() * k);
-    std::vector<std::uint32_t> found_of(rows.size(), 0);
+    std::vector<std::uint32_t> found_of(rows.size(), 0), bounds(rows.size(), k == 0 ? 0 : kFar);
     tbb::parallel_for(tbb::blocked_range<std::size_t>(0, rows.size(), 256), [&](const auto& range) {
         task.check();
-        for (std::size_t i = range.begin(); i != range.end(); ++i) {
-            optimise::Pair* const mine = found.data() + i * k;
-            std::uint32_t count = 0, bound = k == 0 ? 0 : kFar;
-            const auto costs = costs_of(rows[i]);
-            for (std::size_t c = 0; c < costs.size(); ++c) {
-                if (costs[c] >= bound || !counts[c]) continue;
-                std::size_t hole = count < k ? count++ : k - 1;
-                for (; hole > 0 && costs[c] < mine[hole - 1].cost; --hole) mine[hole] = mine[hole - 1];
-                mine[hole] = {numbers_[c], costs[c]};
-                if (count == k) bound = mine[k - 1].cost;
+        for (std::size_t block = 0; block < blocks(); ++block) {
+            const std::size_t first = block * kTogether, lanes = std::min(kTogether, numbers_.size() - first);
+            for (std::size_t i = range.begin(); i != range.end(); ++i) {
+                const std::uint32_t* const costs = costs_of(block, rows[i]);
+                optimise::Pair* const mine = found.data() + i * k;
+                std::uint32_t& count = found_of[i];
+                for (std::size_t lane = 0; lane < lanes; ++lane) {
+                    const std::uint32_t cost = costs[lane];
+                    if (cost >= bounds[i] || counts[first + lane] == 0) continue;
+                    std::size_t hole = count < k ? count++ : k - 1;
+                    for (; hole > 0 && cost < mine[hole - 1].cost; --hole) mine[hole] = mine[hole - 1];
+                    mine[hole] = {numbers_[first + lane], cost};
+                    if (count == k) bounds[i] = mine[k - 1].cost;
+                }
             }
-            found_of[i] = count;
         }
     });
     std::size_t all = 0;
@@ -106,15 +110,18 @@ void SiteCosts::each(const EachRow& use, const Task& task) const {
             [](std::span<const std::uint32_t>) {}, task);
         return;
     }
-    tbb::parallel_for(tbb::blocked_range<std::size_t>(0, places_.size(), 512), [&](const auto& range) {
+    tbb::parallel_for(tbb::blocked_range<std::size_t>(0, places_.size(), 256), [&](const auto& range) {
         task.check();
         std::vector<optimise::Pair> pairs;
-        for (std::size_t row = range.begin(); row != range.end(); ++row) {
-            pairs.clear();
-            const auto costs = costs_of(row);
-            for (std::size_t c = 0; c < costs.size(); ++c)
-                if (costs[c] < kFar) pairs.push_back({numbers_[c], costs[c]});
-            use(row, pairs);
+        for (std::size_t block = 0; block < blocks(); ++block) {
+            const std::size_t first = block * kTogether, lanes = std::min(kTogether, numbers_.size() - first);
+            for (std::size_t row = range.begin(); row != range.end(); ++row) {
+                pairs.clear();
+                const std::uint32_t* const costs = costs_of(block, row);
+                for (std::size_t lane = 0; lane < lanes; ++lane)
+                    if (costs[lane] < kFar) pairs.push_back({numbers_[first + lane], costs[lane]});
+                if (!pairs.empty()) use(row, pairs);
+            }
         }
     });
 }

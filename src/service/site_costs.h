@@ -44,9 +44,12 @@ public:
     void keep(std::span<const std::uint32_t> rows);
 
 private:
-    [[nodiscard]] std::span<const std::uint32_t> costs_of(std::size_t row) const {
-        return {costs_.data() + std::size_t{stands_at_[row]} * numbers_.size(), numbers_.size()};
+    /// Costs of a row from the sites of one block.
+    [[nodiscard]] const std::uint32_t* costs_of(std::size_t block, std::size_t row) const {
+        return costs_.data() + (block * held_rows_ + stands_at_[row]) * kTogether;
     }
+    [[nodiscard]] std::size_t blocks() const { return (numbers_.size() + kTogether - 1) / kTogether; }
+    static constexpr std::size_t kTogether = routing::FewToAll::kMost;
 
     std::vector<std::uint32_t> places_;
     SiteBlocks blocks_;
@@ -55,8 +58,9 @@ private:
     const std::vector<SiteOutcome>& sites_;
     bool held_;
     std::vector<std::uint32_t> numbers_;    ///< of the sites in use that a road is near, in file order
-    std::vector<std::uint32_t> stands_at_;  ///< row of `costs_`, where places that lie together stand together
-    std::vector<std::uint32_t, HugePages<std::uint32_t>> costs_;
+    std::vector<std::uint32_t> stands_at_;  ///< by row: places that lie together stand together
+    std::size_t held_rows_ = 0;
+    std::vector<std::uint32_t, HugePages<std::uint32_t>> costs_;  ///< block by block, and in one row by row
 };
 
 }  // namespace otoro::service
