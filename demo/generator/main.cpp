@@ -37,16 +37,17 @@ void write_roads(const fs::path& path, const StreetPlan& plan) {
 }
 
 void write_dwellings(const fs::path& path, const std::vector<Dwelling>& dwellings, const std::string& weight) {
-    std::string text = "id,lon,lat," + weight + "\n";
+    const bool recorded = !dwellings.front().recorded.empty();
+    std::string text = "id,lon,lat," + weight + (recorded ? ",recorded_school" : "") + "\n";
     for (const auto& d : dwellings) {
         const auto p = place(d.at);
-        text +=
-            fmt::format("{},{:.7f},{:.7f},{}\n", d.id, p.lon, p.lat, d.weight_missing ? "" : std::to_string(d.people));
+        text += fmt::format("{},{:.7f},{:.7f},{}{}{}\n", d.id, p.lon, p.lat,
+                            d.weight_missing ? "" : std::to_string(d.people), recorded ? "," : "", d.recorded);
     }
     otoro::files::write_text(path.string(), text);
 }
 
-void write_posts(const fs::path& path, const std::vector<Post>& posts, bool with_capacity) {
+void write_posts(const fs::path& path, const std::vector<Post>& posts, const std::string& capacity) {
     std::string text =
         fmt::format("{{\n\"type\": \"FeatureCollection\",\n\"name\": \"{}\",\n\"features\": [\n", path.stem().string());
     for (std::size_t i = 0; i < posts.size(); ++i) {
@@ -54,7 +55,7 @@ void write_posts(const fs::path& path, const std::vector<Post>& posts, bool with
         const auto at = place(p.near);
         text += fmt::format(R"({{ "type": "Feature", "properties": {{ "id": "{}", "name": "{}", "state": "{}")", p.id,
                             p.name, p.state);
-        if (with_capacity) text += fmt::format(R"(, "places": {})", p.capacity);
+        if (!capacity.empty()) text += fmt::format(R"(, "{}": {})", capacity, p.capacity);
         text += fmt::format(R"( }}, "geometry": {{ "type": "Point", "coordinates": [ {:.7f}, {:.7f} ] }} }}{})", at.lon,
                             at.lat, i + 1 < posts.size() ? ",\n" : "\n");
     }
@@ -141,7 +142,7 @@ void make_saltmere(const fs::path& folder) {
     auto homes = settle(t, plan, 9000, "H", 7, dice);
     plant_flaws(t, homes, dice);
     write_dwellings(folder / "households.csv", homes, "residents");
-    write_dwellings(folder / "pupils.csv", settle(t, plan, 1400, "P", 1, dice), "pupils");
+    auto pupils = settle(t, plan, 1400, "P", 1, dice);
     write_dwellings(folder / "winter-round.csv", settle(t, plan, 320, "W", 1, dice), "premises");
 
     const Point town = t.towns[0].centre;
@@ -155,7 +156,7 @@ void make_saltmere(const fs::path& folder) {
                                           {"C2", "Mill", "candidate", {-1300, 2000}, 0},
                                           {"C3", "Strand Island", "candidate", {-8600, 2200}, 0},
                                           {"C4", "Southcote", "candidate", {-4300, -3500}, 0}}),
-                false);
+                "");
     std::vector<Post> schools;
     constexpr std::array<const char*, 9> kNames{"Curlew Primary",    "Tidemill Primary",   "Old Lantern School",
                                                 "Southmere Primary", "Orchard Primary",    "Weir Primary",
@@ -166,12 +167,15 @@ void make_saltmere(const fs::path& folder) {
         schools.push_back({fmt::format("S{}", i + 1), kNames[i], i == 8 ? "candidate" : "open", where[i],
                            120 + 30 * static_cast<int>(i % 4)});
     }
-    write_posts(folder / "primary-schools.geojson", put_beside_streets(plan, schools), true);
+    schools = put_beside_streets(plan, schools);
+    write_posts(folder / "primary-schools.geojson", schools, "places");
+    record_posts(pupils, schools);
+    write_dwellings(folder / "pupils.csv", pupils, "pupils");
     write_posts(folder / "gritting-depots.geojson",
-                put_beside_streets(plan, {{"G1", "Weir Depot", "open", {5900, 500}, 0},
-                                          {"G2", "Coast Depot", "open", {-4000, 3000}, 0},
-                                          {"G3", "Hill Depot", "candidate", {4800, -3500}, 0}}),
-                false);
+                put_beside_streets(plan, {{"G1", "Weir Depot", "open", {5900, 500}, 210},
+                                          {"G2", "Coast Depot", "open", {-4000, 3000}, 120},
+                                          {"G3", "Hill Depot", "candidate", {4800, -3500}, 80}}),
+                "capacity");
     write_zones(folder / "zones.geojson");
     write_water(folder / "water.geojson", t);
     fmt::print("{}: {} links, {} households\n", folder.string(), plan.streets.size(), homes.size());

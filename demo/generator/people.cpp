@@ -89,4 +89,17 @@ std::vector<Post> put_beside_streets(const StreetPlan& plan, std::vector<Post> w
     return wishes;
 }
 
+void record_posts(std::vector<Dwelling>& dwellings, const std::vector<Post>& posts) {
+    for (std::size_t i = 0; i < dwellings.size(); ++i) {
+        std::vector<std::pair<double, std::string>> by_distance;
+        for (const auto& post : posts)
+            if (post.state == "open") by_distance.emplace_back(length(post.near - dwellings[i].at), post.id);
+        std::sort(by_distance.begin(), by_distance.end());
+        dwellings[i].recorded = i % 97 == 40    ? ""
+                                : i % 211 == 90 ? "S0"
+                                : i % 11 == 5   ? by_distance[1].second
+                                                : by_distance[0].second;
+    }
+}
+
 }  // namespace demo

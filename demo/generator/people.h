@@ -13,6 +13,7 @@ struct Dwelling {
     Point at;
     int people = 0;
     bool weight_missing = false;
+    std::string recorded = {};  ///< id of the post that it belongs to today
 };
 
 /// Places beside streets, more where streets stand close. `count` of them, with ids `prefix` and a number.
@@ -29,5 +30,9 @@ struct Post {
 };
 /// Each post stands beside the street nearest to where it was wished.
 std::vector<Post> put_beside_streets(const StreetPlan& plan, std::vector<Post> wishes);
+
+/// Records of where everybody belongs today, as they grow over the years: most at the open post nearest as the crow
+/// flies, now and then at the next, a few nowhere, a few at a post that has long been closed.
+void record_posts(std::vector<Dwelling>& dwellings, const std::vector<Post>& posts);
 
 }  // namespace demo

@@ -457,10 +457,10 @@ service::Study PlaceOptions::read_into(service::Study study, service::Question& 
     return study;
 }
 
-void Asking::add_to(CLI::App& app, unsigned uses) {
+void Asking::add_to(CLI::App& app, unsigned uses, bool required) {
     roads.add_to(app);
-    places.add_to(app, uses, true);
-    asked.add_to(app, uses, true);
+    places.add_to(app, uses, required);
+    asked.add_to(app, uses, required);
     changes.add_to(app);
     app.add_flag("--quiet", quiet, "no progress, no remarks");
 }

@@ -108,7 +108,8 @@ struct PlanOptions {
     std::string closures;
 
     void add_to(CLI::App& app);
-    [[nodiscard]] bool given() const { return !open.empty() || !close.empty() || !closures.empty(); }
+    [[nodiscard]] bool given() const { return given_sites() || !closures.empty(); }
+    [[nodiscard]] bool given_sites() const { return !open.empty() || !close.empty(); }
     /// A plan's changes added to those of `plan`; what closures at a point were taken for is told. \throws InputError
     /// for an id that no site has
     void add_changes(service::Plan& plan, const roads::Network& network, const places::Sites& sites, Console& console,
@@ -149,7 +150,8 @@ struct Asking {
     PlanOptions changes;
     bool quiet = false;
 
-    void add_to(CLI::App& app, unsigned uses = QuestionOptions::kAll);
+    /// \param required whether demand, sites, traveller, measure and direction must be named
+    void add_to(CLI::App& app, unsigned uses = QuestionOptions::kAll, bool required = true);
 
     struct Ready {
         std::shared_ptr<const service::Ready> ready;

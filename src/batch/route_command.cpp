@@ -1,7 +1,8 @@
 #include "batch/command.h"
 #include "batch/reach_options.h"
+#include "files/add_data.h"
 #include "files/atomic_file.h"
-#include "files/geojson.h"
+#include "files/shape_table.h"
 #include "geo/amounts.h"
 #include "service/itinerary.h"
 
@@ -11,16 +12,22 @@ namespace {
 struct RouteBy : Command {
     RoadOptions roads;
     std::vector<std::string> stops;
-    std::string travel = "drive", speed, measure = "time", attach_limit = "250m", out;
-    bool best_order = false, quiet = false;
+    FileOptions stop_file;
+    std::string travel = "drive", speed, measure = "time", attach_limit = "250m", closures, out, text;
+    bool best_order = false, round = false, quiet = false;
 
     void add_to(CLI::App& app) override {
         roads.add_to(app);
         app.add_option("--stop", stops, "a stop, longitude,latitude; named again for each further one, in order")
-            ->required()
             ->type_name("LON,LAT");
+        stop_file.add_to(app, "stops", "points to stop at, in the order of their records, after those named by --stop",
+                         FileOptions::How::maybe_one, true);
         app.add_flag("--best-order", best_order,
-                     "visit the stops between the first and the last in the best order (up to 12)");
+                     "visit the stops between the first and the last in the best order (up to 12); of a round all "
+                     "but the first");
+        app.add_flag("--round", round, "come back to the first stop at the end");
+        app.add_option("--closures", closures, "roads closed, slowed or delayed, as for the other commands")
+            ->type_name("FILE");
         app.add_option("--travel", travel, std::string("how they travel: ") + kTravel)
             ->required()
             ->type_name("PROFILE");
@@ -29,10 +36,20 @@ struct RouteBy : Command {
             ->check(CLI::IsMember({"time", "distance"}))
             ->capture_default_str();
         app.add_option("--attach-limit", attach_limit, "farthest road that a stop is joined to")->capture_default_str();
-        app.add_option("--out", out, "also write the line, as GeoJSON")->type_name("FILE");
+        app.add_option("--out", out, "also write the line: .geojson, .gpkg, .fgb or .shp")->type_name("FILE");
+        app.add_option("--text", text, "also write what is printed to a text file")->type_name("FILE");
         app.add_flag("--quiet", quiet, "no progress, no remarks");
     }
     [[nodiscard]] int run() const override;
+
+private:
+    struct Stop {
+        std::string name;  // may be empty
+        geo::LonLat at;
+    };
+    [[nodiscard]] std::vector<Stop> read_stops(Console& console, const Task& task) const;
+    [[nodiscard]] static std::string told(const service::Itinerary& way, const std::vector<Stop>& all);
+    [[nodiscard]] static files::ShapeTable table_of(const service::Itinerary& way);
 };
 
 int RouteBy::run() const {
@@ -43,38 +60,103 @@ int RouteBy::run() const {
     if (!speed.empty()) q.profile.one_speed = parsed("--speed", speed, parse_speed);
     q.serving = service::Nearest{measure == "time" ? routing::Measure::time : routing::Measure::distance};
     q.attach_limit = parsed("--attach-limit", attach_limit, parse_length);
-    std::vector<geo::LonLat> at;
-    for (const auto& s : stops) at.push_back(parsed("--stop", s, parse_position));
     auto taken = roads.paths;
-    for (const auto& path : {roads.heights, travel}) taken.push_back(path);
-    check_output("--out", out, {".geojson", ".json"}, taken);
+    for (const auto& path : {roads.heights, travel, closures}) taken.push_back(path);
+    taken.insert(taken.end(), stop_file.paths.begin(), stop_file.paths.end());
+    check_output("--out", out, files::shape_endings(), taken);
+    taken.push_back(out);
+    check_output("--text", text, {}, taken);
+    const auto all = read_stops(console, task);
     const auto roads_in = read_roads(roads, q.profile, task);
     tell_reading(console, roads_in.origin);
-    const auto ready = prepare(
+    const auto today = prepare(
         {roads_in.network, std::make_shared<const places::DemandSet>(), std::make_shared<const places::SiteSet>()}, q,
         nullptr, task);
+    PlanOptions changes;
+    changes.closures = closures;
+    service::Plan plan;
+    changes.add_changes(plan, *roads_in.network, {}, console, task);
+    const auto ready = under_closures(*today, plan, task);
     // One search a stop for the way, and one more a stop for the order.
-    const std::size_t searches = at.size() * (best_order ? 2 : 1);
+    const std::size_t searches = all.size() * (best_order ? 2 : 1);
     const auto prepared = routing::worth_ordering(*ready->graph, searches, task)
                               ? prepare_searches(*ready, nullptr, nullptr, task)
                               : nullptr;
-    const auto way = service::itinerary(*ready, prepared.get(), at, best_order, task);
+    std::vector<geo::LonLat> at;
+    for (const auto& s : all) at.push_back(s.at);
+    const auto way = service::itinerary(*ready, prepared.get(), at, {best_order, round}, task);
     console.note("");
-    fmt::print("{:.1f} min, {:.2f} km over stops", way.time.minutes(), way.distance.kilometres());
-    for (const auto i : way.order) fmt::print(" {}", i + 1);
-    fmt::print("\n");
-    for (const auto& s : way.steps)
-        fmt::print("  {} {}, {:.0f} m\n", describe(s.turn), s.road.empty() ? "an unnamed road" : s.road,
-                   s.distance.metres());
-    if (!out.empty()) {
-        files::write_text(out,
-                          fmt::format(R"({{"type":"FeatureCollection","features":[{{"type":"Feature","geometry":{},)"
-                                      R"("properties":{{"minutes":{},"metres":{}}}}}]}})",
-                                      files::geojson_shape(way.line), plain_number(way.time.minutes()),
-                                      plain_number(way.distance.metres())) +
-                              "\n");
-    }
+    const std::string said = told(way, all);
+    fmt::print("{}", said);
+    if (!text.empty()) files::write_text(text, said);
+    if (!out.empty()) console.note(files::write_table(table_of(way), out, task));
     return kDone;
+}
+
+std::vector<RouteBy::Stop> RouteBy::read_stops(Console& console, const Task& task) const {
+    std::vector<Stop> all;
+    for (const auto& s : stops) all.push_back({"", parsed("--stop", s, parse_position)});
+    if (stop_file.given()) {
+        files::SiteChoice choice;
+        choice.layer = stop_file.choices().front();
+        choice.state = choice.capacity = choice.zone = choice.cost = choice.limit = std::string();
+        const auto in = files::add_sites(choice, "", task);
+        tell_reading(console, in.origin);
+        for (std::size_t i = 0; i < in.set->sites.size(); ++i) {
+            const auto& s = in.set->sites[i];
+            if (!s.position)
+                throw InputError({choice.layer.path, static_cast<std::int64_t>(i) + 1,
+                                  "it gives no place on the globe", "Give it a place, or leave it out"});
+            all.push_back({service::label(s), *s.position});
+        }
+    }
+    if (all.empty()) throw CLI::RequiredError("--stop or --stops");
+    return all;
+}
+
+/// A length as it is driven by: metres, then kilometres.
+std::string length_text(Millimetres length) {
+    return length < Millimetres::metres(1000) ? fmt::format("{:.0f} m", length.metres())
+                                              : fmt::format("{:.2f} km", length.kilometres());
+}
+
+std::string RouteBy::told(const service::Itinerary& way, const std::vector<Stop>& all) {
+    std::string out = fmt::format("{:.1f} min, {:.2f} km over stops", way.time.minutes(), way.distance.kilometres());
+    for (const auto i : way.order) out += fmt::format(" {}", i + 1);
+    out += "\n";
+    const auto name = [&](std::size_t i) {
+        return all[i].name.empty() ? fmt::format("stop {}", i + 1) : fmt::format("stop {}, {}", i + 1, all[i].name);
+    };
+    for (std::size_t leg = 0; leg < way.legs.size(); ++leg) {
+        const auto& l = way.legs[leg];
+        if (way.legs.size() > 1)
+            out += fmt::format("{} to {}: {:.1f} min, {}\n", name(way.order[leg]), name(way.order[leg + 1]),
+                               l.time.minutes(), length_text(l.distance));
+        const std::size_t end = leg + 1 < way.legs.size() ? way.legs[leg + 1].first_step : way.steps.size();
+        for (std::size_t i = l.first_step; i < end; ++i) {
+            const auto& s = way.steps[i];
+            out += fmt::format("  {} {}, {}, {:.1f} min\n", describe(s.turn), s.road.empty() ? "an unnamed road" : s.road,
+                               length_text(s.distance), s.time.minutes());
+        }
+    }
+    return out;
+}
+
+files::ShapeTable RouteBy::table_of(const service::Itinerary& way) {
+    using Kind = files::AnswerColumn::Kind;
+    files::ShapeTable out;
+    out.name = "route";
+    out.kind = files::ShapeKind::line;
+    out.columns = {{"minutes", "minutes", Kind::number}, {"metres", "metres", Kind::number}, {"stops", "stops"}};
+    out.each_row = [&way](const std::function<void(const files::ShapeRow&)>& use) {
+        files::ShapeRow row;
+        std::string order;
+        for (const auto i : way.order) order += fmt::format("{}{}", order.empty() ? "" : " ", i + 1);
+        row.cells = {way.time.minutes(), way.distance.metres(), order};
+        if (way.line.size() > 1) row.lines.push_back(way.line);
+        use(row);
+    };
+    return out;
 }
 
 }  // namespace

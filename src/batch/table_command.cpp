@@ -1,94 +1,212 @@
+#include <fmt/ranges.h>
+
 #include <algorithm>
 
 #include "batch/command.h"
-#include "files/atomic_file.h"
-#include "files/write_answer.h"
-#include "service/travel_table.h"
+#include "files/add_data.h"
+#include "files/write_pairs.h"
+#include "service/pair_matrix.h"
 
 namespace otoro::batch {
 namespace {
 
-struct Table : Command {
-    Asking asking;
-    std::string out;
-    std::uint32_t nearest = 0;
+/// Points at which journeys begin or end.
+struct EndOptions {
+    FileOptions files;
+    std::string id;
 
-    void add_to(CLI::App& app) override {
-        asking.add_to(app, QuestionOptions::kLimit);
-        app.add_option("--out", out,
-                       "where the table goes, as CSV: one row for every site and place with a way between them, within "
-                       "the limit if there is one")
-            ->required()
-            ->type_name("FILE");
-        app.add_option("--nearest", nearest, "only so many nearest sites of each place")->check(CLI::PositiveNumber);
+    void add_to(CLI::App& app, const std::string& what, const std::string& about) {
+        files.add_to(app, what, about, FileOptions::How::maybe_one, true);
+        app.add_option("--" + what + "-id", id, "field of their id ('id')")->type_name("FIELD");
     }
-    [[nodiscard]] int run() const override;
+    /// Read as sites that are all in use: their ids and names are wanted, whatever else they have is not.
+    [[nodiscard]] std::shared_ptr<const places::SiteSet> read(Console& console, const Task& task) const {
+        files::SiteChoice choice;
+        choice.layer = files.choices().front();
+        if (!id.empty()) choice.id = id;
+        choice.state = choice.capacity = choice.zone = choice.cost = choice.limit = std::string();
+        const auto in = files::add_sites(choice, "", task);
+        tell_reading(console, in.origin);
+        return in.set;
+    }
 };
 
+std::shared_ptr<const places::DemandSet> as_demand(const places::SiteSet& points) {
+    auto out = std::make_shared<places::DemandSet>();
+    out->name = points.name;
+    for (const auto& p : points.sites) out->places.push_back({p.id, p.position, Weight::one()});
+    return out;
+}
+
+files::PairEnd end_of(const places::Site& s) { return {s.id, s.name == s.id ? std::string() : s.name}; }
+
+struct Table : Command {
+    Asking asking;
+    EndOptions from, to;
+    std::string out, statistics;
+    std::uint32_t nearest = 0;
+    bool wide = false;
+    const CLI::App* options = nullptr;
+
+    void add_to(CLI::App& app) override;
+    [[nodiscard]] int run() const override;
+
+private:
+    struct Asked {
+        Asking::Ready ready;
+        files::PairNames names;
+    };
+    [[nodiscard]] Asked sites_and_demand(Console& console, const Task& task) const;
+    [[nodiscard]] Asked from_and_to(Console& console, const Task& task) const;
+    void check_options() const;
+    [[nodiscard]] bool given(const char* option) const { return options->count(option) > 0; }
+};
+
+void Table::add_to(CLI::App& app) {
+    options = &app;
+    asking.add_to(app, QuestionOptions::kLimit, false);
+    from.add_to(app, "from", "points that journeys begin at, instead of --demand and --sites");
+    to.add_to(app, "to", "points that they lead to (those of --from)");
+    app.add_option("--out", out,
+                   fmt::format("where the table goes: {} or .gpkg. One row for every two with a way between them, "
+                               "within the limit if there is one",
+                               fmt::join(files::table_endings(), ", ")))
+        ->type_name("FILE");
+    auto* few = app.add_option("--nearest", nearest,
+                               "only so many nearest sites of each place, or so many nearest of each --from")
+                    ->check(CLI::PositiveNumber);
+    app.add_flag("--wide", wide, "one row for each, with a column for each of the others, in minutes or metres as "
+                                 "--measure says")
+        ->excludes(few);
+    app.add_option("--statistics", statistics,
+                   "also write mean, median, 90th percentile and worst, over all and for each, as CSV")
+        ->type_name("FILE")
+        ->excludes(few);
+}
+
+void Table::check_options() const {
+    if (out.empty() && statistics.empty()) throw CLI::RequiredError("--out or --statistics");
+    if (wide && out.empty()) throw CLI::ValidationError("--wide", "it goes with --out");
+    if (!given("--travel")) throw CLI::RequiredError("--travel");
+    const bool ends = from.files.given() || to.files.given();
+    const bool places = asking.places.demand.given() || asking.places.sites.given();
+    if (ends && places)
+        throw CLI::ValidationError("--from, --demand", "name --from and --to, or --demand and --sites");
+    if (ends && !from.files.given()) throw CLI::RequiredError("--from");
+    if (ends && given("--towards"))
+        throw CLI::ValidationError("--towards", "journeys go from --from to --to; leave it out");
+    if (ends && asking.changes.given_sites())
+        throw CLI::ValidationError("--open, --close", "they change sites; with --from there are none");
+    if (ends) return;
+    if (!asking.places.demand.given()) throw CLI::RequiredError("--demand");
+    if (!asking.places.sites.given()) throw CLI::RequiredError("--sites");
+    if (!given("--towards")) throw CLI::RequiredError("--towards");
+    if (!given("--measure")) throw CLI::RequiredError("--measure");
+}
+
+Table::Asked Table::sites_and_demand(Console& console, const Task& task) const {
+    Asked asked{asking.ready_to_ask(console, task), {}};
+    const auto& inputs = asked.ready.ready->inputs;
+    asked.names = {"site", "demand", false, false, {}, {}, {}, {}};
+    for (const auto& s : sites_under(inputs.sites, asked.ready.plan, asked.ready.ready->question.use)) {
+        asked.names.sites.push_back(end_of(s.site));
+        asked.names.site_at.push_back(s.site.position);
+    }
+    for (std::uint32_t i = 0; i < inputs.demand.count(); ++i) {
+        asked.names.places.push_back({inputs.demand.at(i).id, ""});
+        asked.names.place_at.push_back(inputs.demand.at(i).position);
+    }
+    return asked;
+}
+
+Table::Asked Table::from_and_to(Console& console, const Task& task) const {
+    auto question = asking.asked.question();
+    // The nearest of each origin: origins are the places then, whose nearest sites are wanted.
+    const bool origins_are_places = nearest > 0;
+    question.towards = origins_are_places ? service::Towards::site : service::Towards::demand;
+    const auto roads = read_roads(asking.roads, question.profile, task);
+    tell_reading(console, roads.origin);
+    const auto begins = from.read(console, task);
+    const auto ends = to.files.given() ? to.read(console, task) : begins;
+    const auto with_rule = [&](auto set) {
+        auto copy = std::make_shared<std::remove_const_t<typename decltype(set)::element_type>>(*set);
+        copy->attaching.rule = asking.places.attaching.rule();
+        return copy;
+    };
+    const auto& sites = origins_are_places ? ends : begins;
+    const auto& places = origins_are_places ? begins : ends;
+    service::Plan plan;
+    Asked asked{{prepare({roads.network, with_rule(as_demand(*places)), with_rule(sites)}, question, nullptr, task), plan},
+                {}};
+    asking.changes.add_changes(asked.ready.plan, *roads.network, asked.ready.ready->inputs.sites, console, task);
+    asked.names = {origins_are_places ? "to" : "from", origins_are_places ? "from" : "to", origins_are_places, true,
+                   {}, {}, {}, {}};
+    for (const auto& s : sites->sites) {
+        asked.names.sites.push_back(end_of(s));
+        asked.names.site_at.push_back(s.position);
+    }
+    for (const auto& s : places->sites) {
+        asked.names.places.push_back(end_of(s));
+        asked.names.place_at.push_back(s.position);
+    }
+    return asked;
+}
+
 int Table::run() const {
+    check_options();
     Console console(asking.quiet);
     const Task task = console.task();
-    check_output("--out", out, {".csv"}, asking.inputs());
-    auto [ready, plan] = asking.ready_to_ask(console, task);
-    const auto& demand = ready->inputs.demand;
-    const auto sites = sites_under(ready->inputs.sites, plan, ready->question.use);
+    auto taken = asking.inputs();
+    for (const auto* files : {&from.files, &to.files})
+        taken.insert(taken.end(), files->paths.begin(), files->paths.end());
+    auto endings = files::table_endings();
+    endings.emplace_back(".gpkg");
+    check_output("--out", out, endings, taken);
+    taken.push_back(out);
+    check_output("--statistics", statistics, {".csv"}, taken);
+    auto asked = from.files.given() ? from_and_to(console, task) : sites_and_demand(console, task);
+    const auto& ready = *asked.ready.ready;
+    const auto planned = sites_under(ready.inputs.sites, asked.ready.plan, ready.question.use);
     const auto in_use = static_cast<std::size_t>(
-        std::count_if(sites.begin(), sites.end(), [](const service::PlannedSite& s) { return s.in_use; }));
-    if (routing::worth_ordering(*ready->graph, in_use, task)) {
-        auto faster = std::make_shared<service::Ready>(*ready);
-        faster->prepared = prepare_searches(*ready, nullptr, nullptr, task);
-        ready = faster;
-    }
-    std::uint64_t rows = 0;
-    const auto line = [&](SiteIndex site, std::uint32_t place, const service::PlaceOutcome& p, int rank) {
-        ++rows;
-        return fmt::format("{},{},{}{:.5f},{:.3f}\r\n", files::csv_cell(sites[site.value()].site.id),
-                           files::csv_cell(demand.at(place).id), nearest > 0 ? fmt::format("{},", rank) : "",
-                           p.time.minutes(), p.distance.metres());
-    };
-    files::write_atomically(out, [&](const std::string& temporary) {
-        files::CheckedFile file(temporary, out);
-        file.write(nearest > 0 ? "site_id,demand_id,rank,minutes,metres\r\n" : "site_id,demand_id,minutes,metres\r\n");
-        if (nearest == 0) {
-            service::each_site_to_all(
-                *ready, plan,
-                [&](SiteIndex site, std::span<const service::PlaceOutcome> places) {
-                    std::string text;
-                    for (std::uint32_t i = 0; i < places.size(); ++i)
-                        if (places[i].served()) text += line(site, i, places[i], 0);
-                    file.write(text);
-                },
-                task);
-        } else {
-            // The few best of each place so far, nearest first.
-            std::vector<std::vector<std::pair<SiteIndex, service::PlaceOutcome>>> few(demand.count());
-            const bool by_time = ready->question.measure() == routing::Measure::time;
-            const auto cost = [&](const service::PlaceOutcome& p) {
-                return by_time ? p.time.count() : p.distance.count();
-            };
-            service::each_site_to_all(
-                *ready, plan,
-                [&](SiteIndex site, std::span<const service::PlaceOutcome> places) {
-                    for (std::uint32_t i = 0; i < places.size(); ++i) {
-                        if (!places[i].served()) continue;
-                        auto& best = few[i];
-                        const auto at =
-                            std::upper_bound(best.begin(), best.end(), cost(places[i]),
-                                             [&](auto c, const auto& known) { return c < cost(known.second); });
-                        if (best.size() == nearest && at == best.end()) continue;
-                        best.insert(at, {site, places[i]});
-                        if (best.size() > nearest) best.pop_back();
-                    }
-                },
-                task);
-            for (std::uint32_t i = 0; i < few.size(); ++i)
-                for (std::size_t k = 0; k < few[i].size(); ++k)
-                    file.write(line(few[i][k].first, i, few[i][k].second, static_cast<int>(k) + 1));
+        std::count_if(planned.begin(), planned.end(), [](const service::PlannedSite& s) { return s.in_use; }));
+    const std::size_t places = ready.inputs.demand.count();
+    const bool metres = ready.question.measure() == routing::Measure::distance;
+
+    if (wide || !statistics.empty()) {
+        const auto matrix = pair_matrix(ready, asked.ready.plan, task);
+        if (!statistics.empty()) {
+            const auto found = service::statistics(matrix, task);
+            files::write_table(files::statistics_table(found, matrix, asked.names), statistics, task);
+            console.note("");
+            fmt::print("{} pairs", found.all.pairs);
+            if (found.all.pairs > 0)
+                fmt::print(": mean {:.2f} min, median {:.2f}, 90th percentile {:.2f}, worst {:.2f}",
+                           found.all.time.mean / 60'000, Millis(found.all.time.median).minutes(),
+                           Millis(found.all.time.p90).minutes(), Millis(found.all.time.worst).minutes());
+            fmt::print("; {} without a way{}\n", found.all.without, ready.question.limit ? " within the limit" : "");
         }
-        file.close();
-    });
-    console.note("");
-    fmt::print("{} rows, from {} sites to {} places\n", rows, in_use, demand.count());
+        if (wide) {
+            console.note(files::write_wide(matrix, asked.names, asked.names.site == "site", metres, out, task));
+            fmt::print("{} by {}\n", asked.names.site == "site" ? places : in_use,
+                       asked.names.site == "site" ? in_use : places);
+        }
+        if (wide || out.empty()) return kDone;
+    }
+    files::PairNames names = std::move(asked.names);
+    const std::string what = names.site == "site" ? fmt::format("from {} sites to {} places", in_use, places)
+                                                  : fmt::format("{} by {}", in_use, places);
+    const files::PairWriter writer(std::move(names), nearest > 0);
+    const double most = static_cast<double>(nearest > 0 ? std::min<std::size_t>(nearest, in_use) : in_use) *
+                        static_cast<double>(places);
+    if (most >= 1e6)
+        console.note(fmt::format("up to {:.1f} million rows, about {:.0f} MB as CSV", most / 1e6,
+                                 writer.bytes_for(most) / 1e6));
+    const auto written = writer.write(ready, asked.ready.plan, nearest, out, task);
+    console.note(written.remark);
+    fmt::print("{} rows, {}\n", written.rows, what);
+    if (written.without > 0)
+        fmt::print("{} {} without a way{}\n", written.without, nearest > 0 ? "places" : "pairs",
+                   ready.question.limit ? " within the limit" : "");
     return kDone;
 }
 

@@ -28,8 +28,7 @@ std::vector<AnswerColumn> answer_columns(const service::Ready& ready) {
                                   {"straight_m", Kind::number, 3},
                                   {"weight", Kind::number},
                                   {"within_standard"},
-                                  {"note"},
-                                  {"site_name"}};
+                                  {"note"}};
     if (names_nearest(ready.question.serving)) {
         out.push_back({"nearest_site_id"});
         out.push_back({"extra_minutes", Kind::number, 5});
@@ -37,6 +36,7 @@ std::vector<AnswerColumn> answer_columns(const service::Ready& ready) {
     }
     if (can_sum_up(ready, SummedBy::zone)) out.push_back({"zone"});
     if (can_sum_up(ready, SummedBy::group)) out.push_back({"group"});
+    out.push_back({"site_name"});
     return out;
 }
 
@@ -68,7 +68,6 @@ AnswerRow row_of(const service::Ready& ready, const service::Outcome& o, DemandI
     else
         c.emplace_back();
     c.push_back(journey ? Cell() : Cell(reason(o, place, said.status)));
-    c.push_back(journey ? text_or_empty(o.sites[journey->site.value()].planned.site.name) : Cell());
     if (names_nearest(o.question.serving)) {
         const auto& nearest = (*o.by_nearest)[i];
         c.push_back(nearest.site ? Cell(o.sites[nearest.site->value()].planned.site.id) : Cell());
@@ -78,6 +77,7 @@ AnswerRow row_of(const service::Ready& ready, const service::Outcome& o, DemandI
     }
     for (const auto by : {SummedBy::zone, SummedBy::group})
         if (can_sum_up(ready, by)) c.push_back(text_or_empty(name_of(ready, place, by)));
+    c.push_back(journey ? text_or_empty(o.sites[journey->site.value()].planned.site.name) : Cell());
     return row;
 }
 

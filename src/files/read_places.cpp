@@ -152,7 +152,8 @@ DemandFields guess_demand_fields(const std::vector<std::string>& fields, const s
                                  "households", "dwellings", "properties", "premises", "demand", "count"}),
             {},
             guess_field(fields, {"group", "age group", "category"}),
-            guess_field(fields, {"recorded site", "assigned site", "current site", "site id"}),
+            guess_field(fields, {"recorded site", "assigned site", "current site", "site id", "recorded school",
+                                 "recorded station", "recorded depot"}),
             guess_field(fields, {"priority"})};
 }
 

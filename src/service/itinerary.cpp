@@ -9,6 +9,7 @@
 #include "geo/ellipsoid.h"
 #include "routing/route.h"
 #include "service/access_legs.h"
+#include "service/searching.h"
 
 namespace otoro::service {
 namespace {
@@ -25,6 +26,7 @@ struct Leg {
     bool same_link = false;
     bool on_junction = false;   ///< it ends where `last`, travelled whole (or from the first stop on), comes to
     LinkWay first, last;        ///< how the first and the last road are travelled
+    Part first_part;            ///< along the first, up to its end
     std::vector<LinkWay> ways;  ///< whole roads between
 };
 
@@ -132,6 +134,7 @@ public:
         const auto t = found->route.weight;
         Leg over;
         over.first = starts[found->start].way;
+        if (const auto part = first_link.off(a.offset, over.first.is_against())) over.first_part = *part;
         over.last = end_ways[found->end];
         over.on_junction = over_whole[found->end];
         if (with_ways) over.ways = found->route.ways;
@@ -180,7 +183,7 @@ private:
     [[nodiscard]] std::uint32_t before(std::uint32_t state, const routing::Label& mine) const {
         const LinkWay current = costed_.states->way_of(state);
         const std::uint32_t turn = costed_.turns.cost(mine.way, current);
-        const auto crossing = costed_.traversal_times[mine.way.link().value()];
+        const auto crossing = split_link(network_, costed_, mine.way.link()).whole();
         const Part step{sum(mine.way.is_against() ? crossing.against : crossing.along, turn),
                         static_cast<std::uint32_t>(network_.length(mine.way.link()).count())};
         std::uint32_t found = mine.way.bits;
@@ -203,23 +206,33 @@ private:
 
 }  // namespace
 
-Itinerary itinerary(const Ready& ready, const Prepared* prepared, const std::vector<geo::LonLat>& stops,
-                    bool best_order, const Task& task) {
-    if (stops.size() < 2)
+std::shared_ptr<const Ready> under_closures(const Ready& ready, const Plan& plan, const Task& task) {
+    auto out = std::make_shared<Ready>(ready);
+    out->costed = costed_under(ready, plan, task);
+    if (out->costed == ready.costed) return out;
+    out->graph = graph_of(ready, *out->costed);
+    out->prepared = nullptr;
+    return out;
+}
+
+Itinerary itinerary(const Ready& ready, const Prepared* prepared, const std::vector<geo::LonLat>& given,
+                    StopOrder how, const Task& task) {
+    if (given.size() < 2)
         throw InputError({"", std::nullopt, "a way needs two stops at least", "Name a first and a last stop"});
-    if (best_order && stops.size() > routing::kMostStopsInBestOrder + 2)
-        throw InputError(
-            {"", std::nullopt,
-             fmt::format("there are {} stops between the first and the last; the best order is found for {} at most",
-                         stops.size() - 2, routing::kMostStopsInBestOrder),
-             "Leave some out, or give the order"});
+    std::vector<geo::LonLat> stops = given;
+    if (how.round) stops.push_back(given.front());
+    if (how.best && stops.size() > routing::kMostStopsInBestOrder + 2)
+        throw InputError({"", std::nullopt,
+                          fmt::format("the order of {} stops is free; the best order is found for {} at most",
+                                      stops.size() - 2, routing::kMostStopsInBestOrder),
+                          "Leave some out, or give the order"});
     const auto& network = *ready.inputs.network;
     std::vector<Attachment> at;
     for (std::size_t i = 0; i < stops.size(); ++i) {
         const auto a = places::attach(network, ready.costed->usable, stops[i], ready.question.attach_limit);
         if (!a)
             throw InputError({"", std::nullopt,
-                              fmt::format("stop {}: no road that this traveller may use is near it", i + 1),
+                              fmt::format("stop {}: no road that this traveller may use is near it", i % given.size() + 1),
                               "Move it nearer to a road, or raise the attach limit"});
         at.push_back(*a);
     }
@@ -228,10 +241,10 @@ Itinerary itinerary(const Ready& ready, const Prepared* prepared, const std::vec
     out.order.resize(stops.size());
     std::iota(out.order.begin(), out.order.end(), std::size_t{0});
     const auto unreachable = [&](std::size_t from, std::size_t to) {
-        return InputError({"", std::nullopt, fmt::format("there is no way from stop {} to stop {}", from + 1, to + 1),
+        return InputError({"", std::nullopt, fmt::format("there is no way from stop {} to stop {}", from % given.size() + 1, to % given.size() + 1),
                            "Check one-way roads, closures and cut-off pieces between them"});
     };
-    if (best_order) {
+    if (how.best) {
         routing::Legs legs(stops.size());
         for (std::size_t i = 0; i + 1 < stops.size(); ++i)
             for (std::size_t k = 1; k < stops.size(); ++k) {
@@ -254,20 +267,40 @@ Itinerary itinerary(const Ready& ready, const Prepared* prepared, const std::vec
         if (!leg.reached) throw unreachable(from, to);
         all = all + leg.part;
         writer.begin_leg(k == 0);
+        out.legs.push_back({Millis(leg.part.ms), Millimetres(leg.part.mm), out.steps.size(),
+                            out.line.empty() ? 0 : out.line.size() - 1});
         writer.point(stops[from]);
         writer.point(at[from].at);
         const auto end = [&](LinkWay way) { return way.is_against() ? Millimetres(0) : network.length(way.link()); };
         const auto start = [&](LinkWay way) { return way.is_against() ? network.length(way.link()) : Millimetres(0); };
         if (leg.same_link) {
-            writer.stretch(at[from].link, at[from].offset, leg.on_junction ? end(leg.last) : at[to].offset);
+            writer.stretch(at[from].link, at[from].offset, leg.on_junction ? end(leg.last) : at[to].offset,
+                           Millis(leg.part.ms));
         } else {
-            writer.stretch(leg.first.link(), at[from].offset, end(leg.first));
-            for (const LinkWay way : leg.ways) writer.stretch(way.link(), start(way), end(way));
-            writer.stretch(leg.last.link(), start(leg.last), leg.on_junction ? end(leg.last) : at[to].offset);
+            // What the roads between and the turns onto them take; the rest is that of the last.
+            std::int64_t left = leg.part.ms;
+            const auto take = [&](std::int64_t ms) {
+                left -= ms;
+                return Millis(ms);
+            };
+            writer.stretch(leg.first.link(), at[from].offset, end(leg.first), take(leg.first_part.ms));
+            LinkWay before = leg.first;
+            bool turns = !stands_at_end(network, at[from], leg.first, true);
+            for (const LinkWay way : leg.ways) {
+                const auto whole = split_link(network, *ready.costed, way.link()).whole();
+                const std::int64_t turn = turns && !ready.costed->turns.free() ? ready.costed->turns.cost(before, way) : 0;
+                writer.stretch(way.link(), start(way), end(way),
+                               take(static_cast<std::int64_t>(way.is_against() ? whole.against : whole.along) + turn));
+                before = way;
+                turns = true;
+            }
+            writer.stretch(leg.last.link(), start(leg.last), leg.on_junction ? end(leg.last) : at[to].offset,
+                           Millis(left));
         }
         writer.point(at[to].at);
         writer.point(stops[to]);
     }
+    for (auto& stop : out.order) stop %= given.size();
     out.time = Millis(all.ms);
     out.distance = Millimetres(all.mm);
     return out;

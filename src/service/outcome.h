@@ -262,6 +262,11 @@ Millimetres straight_line(const Outcome& outcome, const std::optional<geo::LonLa
 Millimetres straight_line(const Outcome& outcome, const std::optional<geo::LonLat>& position,
                           const PlaceOutcome& place);
 
+/// How many times as far as the straight line to its site the way of a place is; nothing without one, or where both
+/// stand on one spot.
+std::optional<double> detour(const Outcome& outcome, const std::optional<geo::LonLat>& position,
+                             const PlaceOutcome& place);
+
 /// How a site is called on the screen and in reasons: its name, or its id.
 const std::string& label(const places::Site& site);
 

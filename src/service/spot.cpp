@@ -245,4 +245,11 @@ Millimetres straight_line(const Outcome& outcome, const std::optional<geo::LonLa
     return place.site ? straight_line(outcome, position, *place.site) : Millimetres(0);
 }
 
+std::optional<double> detour(const Outcome& outcome, const std::optional<geo::LonLat>& position,
+                             const PlaceOutcome& place) {
+    const auto straight = straight_line(outcome, position, place);
+    if (straight.count() == 0) return std::nullopt;
+    return place.distance.metres() / straight.metres();
+}
+
 }  // namespace otoro::service

@@ -39,9 +39,12 @@ void WayWriter::begin_leg(bool first) {
     begun_ = false;
 }
 
-void WayWriter::stretch(LinkId link, Millimetres from, Millimetres to) {
+void WayWriter::stretch(LinkId link, Millimetres from, Millimetres to, Millis time) {
     const auto shape = roads::shape_between(network_, link, from, to);
-    if (shape.size() < 2 || from == to) return;
+    if (shape.size() < 2 || from == to) {
+        if (!steps_.empty()) steps_.back().time = steps_.back().time + time;
+        return;
+    }
     Turn turn = next_;
     if (begun_) {
         const double angle = std::remainder(bearing(shape[0], shape[1]) - arriving_, 360.0);
@@ -57,7 +60,8 @@ void WayWriter::stretch(LinkId link, Millimetres from, Millimetres to) {
     if (goes_on)
         steps_.back().distance = steps_.back().distance + length;
     else
-        steps_.push_back({turn, name, length, shape.front()});
+        steps_.push_back({turn, name, length, Millis(0), shape.front()});
+    steps_.back().time = steps_.back().time + time;
     begun_ = true;
     arriving_ = bearing(shape[shape.size() - 2], shape.back());
     for (const auto& p : shape) point(p);

@@ -26,6 +26,7 @@ struct WayStep {
     Turn turn = Turn::start;
     std::string road;      ///< its name; empty if it has none
     Millimetres distance;  ///< along it, until the next step
+    Millis time;           ///< the same, turning onto it included; of itineraries
     geo::LonLat at;        ///< where the turn is
 };
 
@@ -38,8 +39,8 @@ public:
 
     /// What follows sets out anew: at the very beginning, or from a stop.
     void begin_leg(bool first);
-    /// Part of a link, travelled from one offset to another.
-    void stretch(LinkId link, Millimetres from, Millimetres to);
+    /// Part of a link, travelled from one offset to another. \param time what that takes
+    void stretch(LinkId link, Millimetres from, Millimetres to, Millis time = Millis(0));
     /// A point off the road.
     void point(geo::LonLat p);
 

@@ -330,7 +330,7 @@ TEST_CASE("A table has a row for every site and place with a way between, or for
     CHECK(whole.code == 0);
     CHECK(with("table", {"--out", few, "--nearest", "1"}).code == 0);
     CHECK(with("assign", {"--out", nearest}).code == 0);
-    CHECK(lines(out).front() == "site_id,demand_id,minutes,metres");
+    CHECK(lines(out).front() == "site_id,demand_id,minutes,metres,site_name,straight_m,detour");
     CHECK(whole.out.find(std::to_string(lines(out).size() - 1) + " rows") != std::string::npos);
     // The nearest of the table are the answer's.
     std::map<std::string, std::string> answered;  // place -> site, minutes, metres
@@ -346,7 +346,7 @@ TEST_CASE("A table has a row for every site and place with a way between, or for
         std::vector<std::string> cells;
         std::istringstream in(best[i]);
         for (std::string cell; std::getline(in, cell, ',');) cells.push_back(cell);
-        REQUIRE(cells.size() == 5);
+        REQUIRE(cells.size() == 8);
         REQUIRE(answered[cells[1]] == cells[0] + "," + cells[3] + "," + cells[4]);
     }
 }

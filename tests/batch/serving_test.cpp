@@ -1,4 +1,5 @@
 /// Other rules than the nearest, asked for on the command line.
+#include <filesystem>
 #include <map>
 #include <nlohmann/json.hpp>
 #include <sstream>
@@ -103,6 +104,95 @@ TEST_CASE("assign sends zones as a whole") {
         "coordinates":[[[0.0015,-1],[1,-1],[1,1],[0.0015,1],[0.0015,-1]]]}}]})");
     CHECK(s.told({"--together", zones}) == "p1 1 A 1; p2 1 B 1; p3 1 B 1; p4 1 B 1; ");
     CHECK(s.asked({"--together", zones, "--zones", zones}).code == 2);
+}
+
+TEST_CASE("assign reassigns whoever saves more than an amount, and tells the flows") {
+    const SchoolRun s;
+    const auto json_file = s.folder.file("a.json"), flows = s.folder.file("flows.csv");
+    // p2 walks 779 m to Birch and would walk 223 m to Ash.
+    REQUIRE(s.asked({"--recorded", "goes to", "--reassign-over", "500m", "--json", json_file, "--flows", flows}).code ==
+            0);
+    CHECK_THAT(test::contents(s.folder.file("a.csv")), Catch::Contains("reassigned_site_id"));
+    const auto json = nlohmann::json::parse(test::contents(json_file));
+    CHECK(json["reassigned"]["places"] == 1);
+    CHECK(json["reassigned"]["flows"][0]["from"] == "B");
+    CHECK(json["reassigned"]["flows"][0]["to"] == "A");
+    CHECK(json["reassigned"]["saved_travel"].get<double>() == Approx(0.5566).margin(0.001));
+    CHECK_THAT(test::contents(flows),
+               Catch::StartsWith("from_site_id,from_name,to_site_id,to_name,places,weight,saved_km\r\n"
+                                 "B,Birch,A,Ash,1,1,0.557\r\n"));
+    REQUIRE(s.asked({"--recorded", "goes to", "--reassign-over", "600m", "--json", json_file}).code == 0);
+    CHECK(nlohmann::json::parse(test::contents(json_file))["reassigned"]["places"] == 0);
+    // All: p3 and p4, who have no school on record, get one too.
+    REQUIRE(s.asked({"--recorded", "goes to", "--reassign-over", "all", "--json", json_file}).code == 0);
+    CHECK(nlohmann::json::parse(test::contents(json_file))["reassigned"]["places"] == 3);
+    CHECK(s.asked({"--reassign-over", "5min"}).code == 2);
+    CHECK(s.asked({"--recorded", "goes to", "--flows", flows}).code == 2);
+}
+
+TEST_CASE("assign keeps to the limit that each site has of its own") {
+    const SchoolRun s;
+    const auto schools =
+        s.folder.write("limited.csv", "id,name,lon,lat,reach\nA,Ash,0,0,150m\nB,Birch,0.009,0,700m\n");
+    const auto with = [&](const std::vector<std::string>& more) {
+        std::vector<std::string> all{"assign",    "--roads",    s.roads,  "--demand", s.pupils, "--sites",
+                                     schools,     "--travel",   "walk",   "--measure", "distance", "--towards",
+                                     "site",      "--limit-field", "reach", "--out", s.folder.file("a.csv")};
+        all.insert(all.end(), more.begin(), more.end());
+        return run(all);
+    };
+    const auto r = with({});
+    INFO(r.err);
+    REQUIRE(r.code == 0);
+    CHECK_THAT(r.out, Catch::Contains("at most its site's own limit"));
+    const auto text = test::contents(s.folder.file("a.csv"));
+    CHECK_THAT(text, Catch::Contains("p1,1,A,served") && Catch::Contains("p2,,,beyond_limit") &&
+                         Catch::Contains("the limit of that site is 150 m") && Catch::Contains("p3,1,B,served"));
+    REQUIRE(with({"--limit", "100m"}).code == 0);
+    CHECK_THAT(test::contents(s.folder.file("a.csv")), Catch::Contains("p1,,,beyond_limit"));
+    REQUIRE(with({"--nearest", "2"}).code == 0);
+    CHECK_THAT(test::contents(s.folder.file("a.csv")), Catch::Contains("p1,1,A,served") && !Catch::Contains("p3,2,"));
+}
+
+TEST_CASE("assign writes all the fields of the demand beside its own, or ids alone, in every format") {
+    const SchoolRun s;
+    REQUIRE(s.asked({"--fields"}).code == 0);
+    const auto text = test::contents(s.folder.file("a.csv"));
+    CHECK_THAT(text, Catch::Contains("site_name,id,lon,lat,weight_2,goes to,siblings\r\np1,") &&
+                         Catch::Contains(",Ash,p1,0.001,0,1,A,2\r\n"));
+    REQUIRE(s.asked({"--ids-only"}).code == 0);
+    CHECK(test::contents(s.folder.file("a.csv")) == "demand_id,site_id\r\np1,A\r\np2,A\r\np3,A\r\np4,B\r\n");
+    CHECK(s.asked({"--ids-only", "--fields"}).code == 2);
+    for (const char* name : {"a.ods", "a.xlsx", "a.gpkg", "a.geojson", "a.fgb", "a.shp", "a.sqlite"}) {
+        INFO(name);
+        const auto r = s.asked({"--nearest", "2", "--as", "journeys"}, name);
+        CHECK(r.code == 0);
+        CHECK(std::filesystem::file_size(s.folder.file(name)) > 0);
+    }
+    CHECK(s.asked({}, "a.doc").code == 1);
+}
+
+TEST_CASE("assign draws journeys along the roads") {
+    const Folder folder;
+    // From the school at one corner to a pupil at the other, over the crossing between.
+    const auto roads = folder.write("roads.geojson", R"({"type":"FeatureCollection","features":[
+        {"type":"Feature","properties":{"highway":"residential"},"geometry":{"type":"LineString",
+         "coordinates":[[0,0],[0.01,0]]}},
+        {"type":"Feature","properties":{"highway":"residential"},"geometry":{"type":"LineString",
+         "coordinates":[[0.01,0],[0.01,0.01]]}}]})");
+    const auto schools = folder.write("schools.csv", "id,lon,lat\nA,0,0\n"),
+               pupils = folder.write("pupils.csv", "id,lon,lat\np,0.01,0.01\nq,0,0\nfar,1,1\n");
+    const auto out = folder.file("a.geojson");
+    REQUIRE(run({"assign", "--roads", roads, "--demand", pupils, "--sites", schools, "--travel", "walk", "--measure",
+                 "distance", "--towards", "site", "--as", "journeys", "--out", out})
+                .code == 0);
+    const auto json = nlohmann::json::parse(test::contents(out));
+    REQUIRE(json["features"].size() == 3);
+    CHECK(json["features"][0]["geometry"]["coordinates"] ==
+          nlohmann::json::parse("[[0.01,0.01],[0.01,0.0],[0.0,0.0]]"));
+    CHECK(json["features"][1]["geometry"].is_null());  // it stands where the school is
+    CHECK(json["features"][2]["geometry"].is_null());
+    CHECK(json["features"][2]["properties"]["status"] == "no_road_near");
 }
 
 TEST_CASE("A study keeps how it is served, and answers the same") {

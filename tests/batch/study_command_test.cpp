@@ -128,8 +128,8 @@ TEST_CASE("Sites opened and closed by id, and zones, in every command that asks"
     const auto answer = test::contents(folder.file("a.csv"));
     CHECK(
         answer.starts_with("demand_id,rank,site_id,status,minutes,metres,off_road_m,straight_m,weight,"
-                           "within_standard,note,zone\r\n"));
-    CHECK(answer.find(",Town\r\n") != std::string::npos);
+                           "within_standard,note,zone,site_name\r\n"));
+    CHECK(answer.find(",Town,") != std::string::npos);
     CHECK(answer.find(",A1,") == std::string::npos);
     CHECK(run(with(with({"candidates"}, words), {"--out", folder.file("c.csv")})) == 0);
     auto table = words;

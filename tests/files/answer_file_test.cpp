@@ -41,13 +41,13 @@ TEST_CASE("The answer as CSV: one row a place, in file order, empty where there 
     write_answer(*a.ready, a.outcome, folder.file("a.csv"), files::AnswerShape::points, Task());
     const auto rows = lines_of(test::contents(folder.file("a.csv")));
     REQUIRE(rows.size() == 5);
-    CHECK(rows[0] == "demand_id,rank,site_id,status,minutes,metres,off_road_m,straight_m,weight,within_standard,note");
-    CHECK_THAT(rows[1], Catch::StartsWith("h0,1,s0,served,0.16667,100.00") && Catch::EndsWith(",2,yes,"));
+    CHECK(rows[0] == "demand_id,rank,site_id,status,minutes,metres,off_road_m,straight_m,weight,within_standard,note,site_name");
+    CHECK_THAT(rows[1], Catch::StartsWith("h0,1,s0,served,0.16667,100.00") && Catch::EndsWith(",2,yes,,"));
     CHECK_THAT(
         rows[2],
         Catch::StartsWith("\"quote\"\" and, comma\",,,beyond_limit,,,0.000,,3,no,\"The nearest site, s0, is 1.33 min"));
-    CHECK(rows[3] == "h2,,,no_road_near,,,,,1,no,No road that this traveller may use is within 250 m.");
-    CHECK(rows[4] == "lost,,,bad_location,,,,,4,no,Its record gives no place on the globe.");
+    CHECK(rows[3] == "h2,,,no_road_near,,,,,1,no,No road that this traveller may use is within 250 m.,");
+    CHECK(rows[4] == "lost,,,bad_location,,,,,4,no,Its record gives no place on the globe.,");
 }
 
 TEST_CASE("The answer as points and as lines, with the question kept beside it") {
@@ -101,7 +101,7 @@ TEST_CASE("Where the answer cannot be written the error says so and leaves nothi
     const auto write = [&](const std::string& path) {
         write_answer(*a.ready, a.outcome, path, files::AnswerShape::points, Task());
     };
-    CHECK_THROWS_WITH(write(folder.file("a.doc")), Catch::Contains(".csv, .gpkg or .geojson"));
+    CHECK_THROWS_WITH(write(folder.file("a.doc")), Catch::Contains(".csv, .ods, .xlsx"));
     CHECK_THROWS_WITH(write(folder.file("no/such/folder.csv")), Catch::Contains("no such folder"));
     CHECK_THROWS_WITH(write(folder.file("no/such/folder.gpkg")), Catch::Contains("no such folder"));
     CHECK(folder.count() == 0);

@@ -260,14 +260,14 @@ TEST_CASE("A forbidden path is not travelled as a whole, and every part of it is
             for (const auto& s : way.steps) drawn += s.distance.metres();
             CHECK(drawn == Approx(a.place(0).distance.metres()).margin(0.1));
             if (out)
-                CHECK(service::itinerary(*a.ready, nullptr, {place(from), place(to)}, false, Task()).time.count() ==
+                CHECK(service::itinerary(*a.ready, nullptr, {place(from), place(to)}, {}, Task()).time.count() ==
                       a.place(0).time.count());
             auto fast = std::make_shared<service::Ready>(*a.ready);
             fast->prepared = prepare_searches(*a.ready, nullptr, nullptr, Task(), 0);
             const auto swept = answer(*fast, {}, Task());
             CHECK(swept.places[0] == a.place(0));
             if (out)
-                CHECK(service::itinerary(*fast, fast->prepared.get(), {place(from), place(to)}, false, Task())
+                CHECK(service::itinerary(*fast, fast->prepared.get(), {place(from), place(to)}, {}, Task())
                           .time.count() == a.place(0).time.count());
             return a.place(0).time.count() / 1000.0;
         };

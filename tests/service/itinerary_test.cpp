@@ -17,11 +17,16 @@ struct Asked {
     explicit Asked(const Town& town, const service::Question& q = question_at_36())
         : ready(prepare({town.network(), households({}), posts({})}, q, nullptr, Task())),
           prepared(prepare_searches(*ready, nullptr, nullptr, Task(), 0)) {}
-    [[nodiscard]] service::Itinerary over(const std::vector<At>& stops, bool best = false) const {
+    [[nodiscard]] service::Itinerary over(const std::vector<At>& stops, bool best = false, bool round = false) const {
         std::vector<geo::LonLat> at;
         for (const At s : stops) at.push_back(place(s));
-        const auto plain = itinerary(*ready, nullptr, at, best, Task());
-        auto way = itinerary(*ready, prepared.get(), at, best, Task());
+        const auto plain = itinerary(*ready, nullptr, at, {best, round}, Task());
+        auto way = itinerary(*ready, prepared.get(), at, {best, round}, Task());
+        Millis steps, legs;
+        for (const auto& s : way.steps) steps = steps + s.time;
+        for (const auto& l : way.legs) legs = legs + l.time;
+        CHECK(steps == way.time);  // whatever turning and closures cost
+        CHECK(legs == way.time);
         CHECK(plain.time == way.time);  // by either search
         CHECK(plain.distance == way.distance);
         CHECK(plain.order == way.order);
@@ -97,6 +102,31 @@ TEST_CASE("With turns paid for, a way costs what its turns cost too") {
         travel::Turning{Millis(8000), Millis(0), Millis(4000), Millis(20'000), {}, travel::TurningBack::anywhere, true};
     const auto way = Asked(crossroads(), q).over({{100, 5}, {500, 300}});
     CHECK(way.time.count() == Approx(70'000 + 8'000).margin(5));
+}
+
+TEST_CASE("A round comes back to where it began, and closures are driven round") {
+    // A block of 400 by 100 m.
+    const Town town = Town()
+                          .draw({{0, 0}, {400, 0}}, "North")
+                          .draw({{400, 0}, {400, -100}}, "East")
+                          .draw({{400, -100}, {0, -100}}, "South")
+                          .draw({{0, -100}, {0, 0}}, "West");
+    const Asked asked(town);
+    const std::vector<At> stops{{100, 2}, {300, -102}, {300, 2}, {100, -102}};
+    const auto round = asked.over(stops, true, true);
+    CHECK(round.order == std::vector<std::size_t>{0, 2, 1, 3, 0});
+    CHECK(round.distance.metres() == Approx(1000).margin(0.5));
+    REQUIRE(round.legs.size() == 4);
+    CHECK(round.legs[0].distance.metres() == Approx(200).margin(0.2));
+    CHECK(asked.over(stops, false, true).order == std::vector<std::size_t>{0, 1, 2, 3, 0});
+    service::Plan plan;
+    plan.closures = {{"works", roads::ClosureShape::point, {place({200, 0})}}};
+    const auto closed = under_closures(*asked.ready, plan, Task());
+    const auto way = itinerary(*closed, nullptr, {place({100, 2}), place({300, 2})}, {}, Task());
+    CHECK(way.distance.metres() == Approx(100 + 100 + 400 + 100 + 100).margin(0.5));
+    Millis steps;
+    for (const auto& s : way.steps) steps = steps + s.time;
+    CHECK(steps == way.time);
 }
 
 TEST_CASE("A stop that no road is near, or that cannot be reached, is named") {

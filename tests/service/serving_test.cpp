@@ -4,6 +4,7 @@
 
 #include "service/access_legs.h"
 #include "service/few_nearest.h"
+#include "service/journey_lines.h"
 #include "service/serve.h"
 #include "service/serving_needs.h"
 #include "service/tallies.h"
@@ -122,6 +123,13 @@ std::vector<std::vector<service::ReachableSite>> slowly(const service::Ready& re
     }
     for (auto& row : out) std::sort(row.begin(), row.end());
     return out;
+}
+
+/// The same where sites have limits of their own.
+std::vector<std::vector<service::ReachableSite>> slowly_without_limits(const service::Ready& ready) {
+    service::Ready without = ready;
+    without.question.own_limits = false;
+    return slowly(without);
 }
 
 }  // namespace
@@ -319,6 +327,66 @@ TEST_CASE("The few nearest are those of one search a site, on random towns, prep
         }
     }
     CHECK(found > 10'000);
+}
+
+TEST_CASE("Journeys drawn many at once are those drawn one by one, on random towns") {
+    std::size_t drawn = 0;
+    for (std::uint32_t seed = 0; seed < 60; ++seed) {
+        INFO("seed " << seed);
+        RandomTown t(seed);
+        t.question.serving = SeveralNearest{t.measure, 3, 1};
+        const auto ready = prepare({t.town.network(), t.demand, t.sites}, t.question, nullptr, Task());
+        const auto o = answer(*ready, {}, Task());
+        std::vector<service::Journey> journeys;
+        for (std::uint32_t i = 0; i < o.places.size(); ++i)
+            each_journey(o, DemandIndex(i), [&](const service::Journey& j) { journeys.push_back(j); });
+        const auto lines = journey_lines(*ready, o, journeys, Task());
+        REQUIRE(lines.size() == journeys.size());
+        for (std::size_t k = 0; k < lines.size(); ++k) {
+            const auto alone = read_journey(*ready, o, journeys[k].place, journeys[k].site);
+            REQUIRE(lines[k] == alone.route);
+            REQUIRE(alone.outcome.time == journeys[k].time);
+            drawn += lines[k].size();
+        }
+    }
+    CHECK(drawn > 5'000);
+}
+
+TEST_CASE("Places go to the nearest site within whose own limit they are, as one search a site says") {
+    int turned = 0;
+    for (std::uint32_t seed = 0; seed < 80; ++seed) {
+        INFO("seed " << seed);
+        RandomTown t(seed);
+        std::mt19937 dice(seed);
+        for (auto& site : t.sites->sites)
+            if (dice() % 3 != 0)
+                site.limit = dice() % 2 == 0 ? Amount(Millis::seconds(10 + dice() % 60))
+                                             : Amount(Millimetres::metres(50 + dice() % 500));
+        t.question.own_limits = true;
+        t.question.limit.reset();
+        const auto ready = prepare({t.town.network(), t.demand, t.sites}, t.question, nullptr, Task());
+        const auto rows = slowly_without_limits(*ready);
+        const auto o = answer(*ready, {}, Task());
+        for (std::size_t i = 0; i < rows.size(); ++i) {
+            const bool by_time = t.measure == Measure::time;
+            const auto within = std::find_if(rows[i].begin(), rows[i].end(), [&](const service::ReachableSite& r) {
+                return !service::is_beyond(Millis(by_time ? r.cost : r.other), Millimetres(by_time ? r.other : r.cost),
+                                           t.sites->sites[r.site].limit);
+            });
+            if (rows[i].empty()) {
+                REQUIRE(!o.places[i].site);
+            } else if (within == rows[i].end()) {
+                REQUIRE(o.places[i].status == Status::beyond_limit);
+                REQUIRE(o.places[i].site == SiteIndex(rows[i].front().site));
+            } else {
+                REQUIRE(o.places[i].status == Status::served);
+                REQUIRE(o.places[i].site == SiteIndex(within->site));
+                turned += within != rows[i].begin() ? 1 : 0;
+                REQUIRE(read_place(*ready, o, DemandIndex(static_cast<std::uint32_t>(i))).outcome == o.places[i]);
+            }
+        }
+    }
+    CHECK(turned > 50);
 }
 
 TEST_CASE("Capacities keep to rooms and limits, and knowing few pairs at first finds the same, on random towns") {

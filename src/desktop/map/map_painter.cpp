@@ -176,7 +176,7 @@ void paint_served(QPainter& painter, const Viewport& view, const MapScene& scene
         if (!place.served()) continue;
         const bool within = is_within(place, style.limit);
         if (!style.shows(within ? Layer::within : Layer::beyond)) continue;
-        members[style.look->colour_of(place, style.limit)].push_back(i);
+        members[style.look->colour_of(*answer.ready, outcome, i, style.limit)].push_back(i);
     }
     const double radius = dot_radius(view.pixels_per_metre);
     const bool vector = keeps_vectors(painter);
@@ -304,7 +304,7 @@ bool same_picture(const Viewport& view, const MapScene& scene, const MapLook& lo
     std::vector<std::uint32_t> found;
     places_seen(view, scene, found);
     return std::all_of(found.begin(), found.end(),
-                       [&](std::uint32_t i) { return look.same_place(x.places[i], y.places[i]); });
+                       [&](std::uint32_t i) { return look.same_place(x, y, i); });
 }
 
 void paint_ground(QPainter& painter, const Viewport& view, const MapScene& scene, const PlanAnswer* answer,
@@ -341,6 +341,8 @@ QPolygonF hexagon(QPointF at, double r) {
     return out;
 }
 
+const QColor kLoadInk(0x3B, 0x5F, 0x8A);
+
 }  // namespace
 
 void paint_site_mark(QPainter& painter, QPointF at, double r, places::SiteState state, bool in_use,
@@ -367,6 +369,28 @@ void paint_site_mark(QPainter& painter, QPointF at, double r, places::SiteState 
     painter.setPen(QPen(theme::kInk, 2.2, Qt::SolidLine, Qt::FlatCap));
     painter.drawLine(at + QPointF(-r * 1.25, 0), at + QPointF(r * 1.25, 0));
 }
+
+void paint_site_gauge(QPainter& painter, QPointF at, const SiteGauge& gauge, places::SiteState state) {
+    const double r = gauge_radius(gauge.size);
+    painter.setRenderHint(QPainter::Antialiasing);
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(theme::kPaper);
+    painter.drawPolygon(hexagon(at, r + 2.6));
+    const bool full = gauge.full && *gauge.full > 0.999;
+    painter.save();
+    const double part = gauge.full ? std::clamp(*gauge.full, 0.0, 1.0) : 1.0;
+    const double height = r * std::sqrt(3.0);  // of the hexagon, which stands on a side
+    painter.setClipRect(QRectF(at.x() - r, at.y() + height / 2 - height * part, 2 * r, height * part + 1));
+    painter.setBrush(!gauge.full ? QBrush(theme::kFaintInk, Qt::BDiagPattern) : QBrush(full ? theme::kNotMet : kLoadInk));
+    painter.drawPolygon(hexagon(at, r));
+    painter.restore();
+    painter.setBrush(Qt::NoBrush);
+    painter.setPen(QPen(theme::kInk, full ? 2.4 : 1.4, state == places::SiteState::candidate ? Qt::DashLine : Qt::SolidLine,
+                        Qt::SquareCap, Qt::MiterJoin));
+    painter.drawPolygon(hexagon(at, r));
+}
+
+double gauge_radius(double size) { return 6 + 15 * std::sqrt(std::clamp(size, 0.0, 1.0)); }
 
 void stamp(QPainter& painter, const QString& key, QPointF at, const QRectF& extent,
            const std::function<void(QPainter&)>& draw) {
@@ -403,34 +427,42 @@ void paint_sites(QPainter& painter, const Viewport& view, const FlatWorld& world
     const QFontMetricsF metrics(painter.font());
     std::vector<QRectF> taken;
     const auto colours = style.look->site_colours(sites);
+    const auto gauges = style.look->gauges(sites);
     for (std::uint32_t i = 0; i < sites.size(); ++i) {
         const auto& s = sites[i];
+        const SiteGauge* const gauge = i < gauges.size() && gauges[i] ? &*gauges[i] : nullptr;
+        const double radius = gauge != nullptr ? gauge_radius(gauge->size) : 7.5;
         if (!s.planned.site.position) continue;
         const QPointF at = view.to_screen(world.flat(*s.planned.site.position));
         if (!QRectF({0, 0}, view.size).adjusted(-80, -30, 80, 30).contains(at)) continue;
         const bool picked = style.picked_site == SiteIndex(i);
         const QColor& colour = colours[i];
         const bool ringed = picked || s.planned.changed;
-        constexpr double kHalf = 16;
+        const double half = std::ceil(radius + 8);
         stamp(painter,
-              QString("site %1 %2 %3 %4")
+              QString("site %1 %2 %3 %4 %5 %6")
                   .arg(static_cast<int>(s.planned.site.state))
                   .arg(s.planned.in_use)
                   .arg(ringed ? picked ? 2 : 1 : 0)
-                  .arg(colour.name()),
-              at, {-kHalf, -kHalf, 2 * kHalf, 2 * kHalf}, [&](QPainter& p) {
+                  .arg(colour.name())
+                  .arg(radius)
+                  .arg(gauge == nullptr ? -2 : gauge->full.value_or(-1)),
+              at, {-half, -half, 2 * half, 2 * half}, [&](QPainter& p) {
                   if (ringed) {
                       p.setPen(QPen(theme::kAccent, picked ? 3 : 2));
                       p.setBrush(Qt::NoBrush);
-                      p.drawEllipse(QPointF(0, 0), 12.5, 12.5);
+                      p.drawEllipse(QPointF(0, 0), radius + 5, radius + 5);
                   }
+                  if (gauge != nullptr) return paint_site_gauge(p, {0, 0}, *gauge, s.planned.site.state);
                   paint_site_mark(p, {0, 0}, 7.5, s.planned.site.state, s.planned.in_use, colour);
               });
         if (!style.shows(Layer::labels)) continue;
-        const QString text = QString::fromStdString(service::label(s.planned.site));
-        QRectF box(at + QPointF(12, -metrics.height() / 2),
+        QString text = QString::fromStdString(service::label(s.planned.site));
+        if (gauge != nullptr) text += ": " + gauge->words;
+        const double aside = radius + 4.5;
+        QRectF box(at + QPointF(aside, -metrics.height() / 2),
                    QSizeF(metrics.horizontalAdvance(text) + 8, metrics.height()));
-        if (box.right() > view.size.width()) box.moveRight(at.x() - 12);
+        if (box.right() > view.size.width()) box.moveRight(at.x() - aside);
         if (std::any_of(taken.begin(), taken.end(), [&](const QRectF& t) { return t.intersects(box); })) continue;
         taken.push_back(box);
         stamp(painter, QString("name %1 %2").arg(s.planned.in_use).arg(text), box.topLeft(),

@@ -74,6 +74,12 @@ void stamp(QPainter& painter, const QString& key, QPointF at, const QRectF& exte
 void paint_site_mark(QPainter& painter, QPointF at, double radius, places::SiteState state, bool in_use,
                      const QColor& colour);
 
+/// The mark of a site that says its load: a hexagon as large as the load, filled from below as far as its capacity is;
+/// hatched where it states none, and in the colour of trouble where it is full.
+void paint_site_gauge(QPainter& painter, QPointF at, const SiteGauge& gauge, places::SiteState state);
+/// In pixels; areas are in proportion to loads, but for the smallest.
+double gauge_radius(double size);
+
 /// The mark of a demand place that is not served; a shape of its own for each status.
 void paint_unserved_mark(QPainter& painter, QPointF at, double radius, service::Status status);
 

@@ -52,6 +52,7 @@ DemandSource::DemandSource(PlanAnswerPtr answer) : answer_(std::move(answer)) {
                 {"site", tr("served by")},
                 {"off_road", tr("m off road"), true, 0},
                 {"straight", tr("%1 straight").arg(long_unit()), true, 2},
+                {"detour", tr("times as far"), true, 2},
                 {"zone", tr("zone"), false, 0, zone},
                 {"group", tr("group"), false, 0, group},
                 {"why", tr("why not")}};
@@ -85,6 +86,10 @@ QVariant DemandSource::value(std::uint32_t row, int column) const {
             return p.served()
                        ? QVariant(in_long_units(straight_line(o, answer_->ready->inputs.demand.at(row).position, p)))
                        : QVariant();
+        case kDetour: {
+            const auto factor = p.served() ? detour(o, answer_->ready->inputs.demand.at(row).position, p) : std::nullopt;
+            return factor ? QVariant(*factor) : QVariant();
+        }
         case kZone:
             return plain(name_of(*answer_->ready, DemandIndex(row), service::SummedBy::zone));
         case kGroup:
@@ -127,7 +132,7 @@ std::function<bool(std::uint32_t)> DemandSource::matcher(const QStringList& word
                 if (columns_[static_cast<std::size_t>(c)].there && contains(text(row, c), w.text)) return true;
             if (!p.served() && contains(text(row, kWhy), w.text)) return true;
             if (!w.number) return false;
-            for (const int c : {kWeight, kMinutes, kKilometres, kOffRoad, kStraight})
+            for (const int c : {kWeight, kMinutes, kKilometres, kOffRoad, kStraight, kDetour})
                 if (contains(text(row, c), w.text)) return true;
             return false;
         });

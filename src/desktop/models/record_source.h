@@ -50,6 +50,7 @@ public:
         kSite,
         kOffRoad,
         kStraight,
+        kDetour,
         kZone,
         kGroup,
         kWhy,

@@ -11,7 +11,7 @@
 #include <optional>
 #include <vector>
 
-#include "service/outcome.h"
+#include "service/assign.h"
 #include "service/reach_view.h"
 
 namespace otoro::desktop {
@@ -34,6 +34,13 @@ struct GroundColours {
     std::vector<bool> hatched;  ///< told by lines too
 };
 
+/// What a site's mark says of its load.
+struct SiteGauge {
+    double size = 0;             ///< its load, as part of the largest there is
+    std::optional<double> full;  ///< as part of its capacity; nothing if it states none
+    QString words;               ///< "412 of 450"
+};
+
 class MapLook {
 public:
     virtual ~MapLook() = default;
@@ -45,14 +52,22 @@ public:
     /// The colours of served places; those of higher numbers are painted over the others.
     [[nodiscard]] virtual std::vector<QColor> place_colours(const service::Outcome& outcome) const = 0;
     /// The number of a served place's colour among them. \param limit where the standard ends
-    [[nodiscard]] virtual std::size_t colour_of(const service::PlaceOutcome& place, const Amount& limit) const = 0;
+    [[nodiscard]] virtual std::size_t colour_of(const service::Ready& ready, const service::Outcome& outcome,
+                                                std::uint32_t place, const Amount& limit) const = 0;
     /// The colours of the sites' marks, one a site.
     [[nodiscard]] virtual std::vector<QColor> site_colours(const std::vector<service::SiteOutcome>& sites) const = 0;
 
     /// Whether nothing about the sites keeps two answers from looking the same.
     [[nodiscard]] virtual bool same_sites(const service::Outcome& a, const service::Outcome& b) const = 0;
     /// Whether one place looks the same in both.
-    [[nodiscard]] virtual bool same_place(const service::PlaceOutcome& a, const service::PlaceOutcome& b) const = 0;
+    [[nodiscard]] virtual bool same_place(const service::Outcome& a, const service::Outcome& b,
+                                          std::uint32_t place) const = 0;
+
+    /// How much a site has to do, for looks whose marks say it: one a site, nothing for those not in use; empty where
+    /// marks do not differ in that.
+    [[nodiscard]] virtual std::vector<std::optional<SiteGauge>> gauges(const std::vector<service::SiteOutcome>&) const {
+        return {};
+    }
 
     /// How ground is drawn, for looks that draw it. \param standard where the standard ends
     [[nodiscard]] virtual std::optional<GroundColours> ground(const ReachStyle&, const Amount& /*standard*/) const {
@@ -69,16 +84,19 @@ class OutcomeLook : public MapLook {
 public:
     [[nodiscard]] std::vector<QColor> site_colours(const std::vector<service::SiteOutcome>& sites) const override;
     [[nodiscard]] bool same_sites(const service::Outcome&, const service::Outcome&) const override { return true; }
-    [[nodiscard]] bool same_place(const service::PlaceOutcome& a, const service::PlaceOutcome& b) const override {
-        return a.status == b.status && a.time == b.time && a.distance == b.distance;
+    [[nodiscard]] bool same_place(const service::Outcome& a, const service::Outcome& b,
+                                  std::uint32_t place) const override {
+        const auto &x = a.places[place], &y = b.places[place];
+        return x.status == y.status && x.time == y.time && x.distance == y.distance;
     }
 };
 
 /// A look that fills ground: places are within the standard or beyond it, and stand back.
 class GroundLook : public OutcomeLook {
 public:
-    [[nodiscard]] std::size_t colour_of(const service::PlaceOutcome& place, const Amount& limit) const override {
-        return is_within(place, limit) ? 0 : 1;
+    [[nodiscard]] std::size_t colour_of(const service::Ready&, const service::Outcome& o, std::uint32_t place,
+                                        const Amount& limit) const override {
+        return is_within(o.places[place], limit) ? 0 : 1;
     }
     /// As ground is filled where the standard is the only limit.
     void paint_legend(QPainter& painter, const QRectF& where, const service::Outcome* outcome,
@@ -92,6 +110,8 @@ const MapLook& look_called(const QString& key);
 
 const MapLook& time_look();
 const MapLook& who_serves_look();
+const MapLook& load_look();
+const MapLook& detour_look();
 const MapLook& reach_look();
 const MapLook& uncovered_look();
 

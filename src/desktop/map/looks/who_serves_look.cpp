@@ -16,8 +16,9 @@ public:
     [[nodiscard]] std::vector<QColor> place_colours(const service::Outcome& o) const override {
         return desktop::site_colours(o.sites);
     }
-    [[nodiscard]] std::size_t colour_of(const service::PlaceOutcome& place, const Amount&) const override {
-        return place.site->value();
+    [[nodiscard]] std::size_t colour_of(const service::Ready&, const service::Outcome& o, std::uint32_t place,
+                                        const Amount&) const override {
+        return o.places[place].site->value();
     }
     [[nodiscard]] std::vector<QColor> site_colours(const std::vector<service::SiteOutcome>& sites) const override {
         return desktop::site_colours(sites);
@@ -29,8 +30,9 @@ public:
             if (a.sites[i].planned.in_use && b.sites[i].planned.in_use && x[i] != y[i]) return false;
         return true;
     }
-    [[nodiscard]] bool same_place(const service::PlaceOutcome& a, const service::PlaceOutcome& b) const override {
-        return a == b;
+    [[nodiscard]] bool same_place(const service::Outcome& a, const service::Outcome& b,
+                                  std::uint32_t place) const override {
+        return a.places[place] == b.places[place];
     }
     void paint_legend(QPainter& p, const QRectF& where, const service::Outcome* o, const Amount&) const override {
         constexpr int kMost = 12;

@@ -1,0 +1,112 @@
+/// Tables of all pairs, and routes over stops, on the command line.
+#include <sstream>
+
+#include "batch/running.h"
+
+using namespace otoro;
+using test::Folder;
+using test::run;
+
+namespace {
+
+/// A straight road of 1,000 m or so along the equator, with an island beside it, and points on both.
+struct Points {
+    Folder folder;
+    std::string roads = folder.write("roads.geojson", R"({"type":"FeatureCollection","features":[
+        {"type":"Feature","properties":{"highway":"residential","name":"Long Lane"},"geometry":{"type":"LineString",
+         "coordinates":[[0,0],[0.009,0]]}},
+        {"type":"Feature","properties":{"highway":"residential"},"geometry":{"type":"LineString",
+         "coordinates":[[0,1],[0.001,1]]}}]})");
+    std::string from = folder.write("from.csv", "id,name,lon,lat\na,Ash,0,0\nb,Birch,0.004,0\nc,\"Cove, by sea\",0,1\n");
+    std::string to = folder.write("to.csv", "id,name,lon,lat\nx,Elm,0.001,0\ny,Fir,0.009,0\n");
+
+    [[nodiscard]] test::Ran table(const std::vector<std::string>& more) const {
+        std::vector<std::string> all{"table",  "--roads",  roads,  "--from",    from,
+                                     "--travel", "walk", "--measure", "distance"};
+        all.insert(all.end(), more.begin(), more.end());
+        return run(all);
+    }
+};
+
+}  // namespace
+
+TEST_CASE("A table between two sets names both ends, and counts what has no way") {
+    const Points p;
+    const auto out = p.folder.file("t.csv");
+    const auto r = p.table({"--to", p.to, "--out", out});
+    INFO(r.err);
+    REQUIRE(r.code == 0);
+    CHECK(test::contents(out) ==
+          "from_id,from_name,to_id,to_name,minutes,metres,straight_m,detour\r\n"
+          "a,Ash,x,Elm,1.39148,111.319,111.319,1.000\r\n"
+          "a,Ash,y,Fir,12.52343,1001.875,1001.875,1.000\r\n"
+          "b,Birch,x,Elm,4.17448,333.959,333.958,1.000\r\n"
+          "b,Birch,y,Fir,6.95747,556.597,556.597,1.000\r\n");
+    CHECK_THAT(r.out, Catch::Contains("4 rows, 3 by 2") && Catch::Contains("2 pairs without a way"));
+    REQUIRE(p.table({"--to", p.to, "--nearest", "1", "--out", out}).code == 0);
+    CHECK_THAT(test::contents(out), Catch::StartsWith("from_id,from_name,to_id,to_name,rank,minutes") &&
+                                        Catch::Contains("\na,Ash,x,Elm,1,1.39") && Catch::Contains("\nb,Birch,x,Elm,1,4.17"));
+    REQUIRE(p.table({"--to", p.to, "--limit", "600m", "--out", out}).code == 0);
+    CHECK_THAT(test::contents(out), !Catch::Contains("a,Ash,y,Fir"));
+}
+
+TEST_CASE("A table of a set with itself, wide and in a database") {
+    const Points p;
+    const auto out = p.folder.file("t.csv");
+    REQUIRE(p.table({"--wide", "--out", out}).code == 0);
+    CHECK(test::contents(out) ==
+          "from_id,from_name,metres_a,metres_b,metres_c\r\n"
+          "a,Ash,0.000,445.278,\r\nb,Birch,445.278,0.000,\r\nc,\"Cove, by sea\",,,0.000\r\n");
+    for (const char* name : {"t.gpkg", "t.sqlite", "t.ods", "t.xlsx"}) {
+        CHECK(p.table({"--out", p.folder.file(name)}).code == 0);
+        CHECK(p.table({"--wide", "--out", p.folder.file(name)}).code == 0);
+    }
+}
+
+TEST_CASE("Statistics of a table, with it or without") {
+    const Points p;
+    const auto statistics = p.folder.file("s.csv");
+    const auto r = p.table({"--to", p.to, "--statistics", statistics});
+    REQUIRE(r.code == 0);
+    CHECK_THAT(r.out, Catch::Contains("4 pairs: mean 6.26 min, median 4.17, 90th percentile 12.52, worst 12.52; 2 "
+                                      "without a way"));
+    const auto text = test::contents(statistics);
+    CHECK_THAT(text, Catch::StartsWith("of,id,name,pairs,without,mean_minutes,median_minutes,p90_minutes,worst_minutes,"
+                                       "mean_metres,median_metres,p90_metres,worst_metres\r\nall,,,4,2,") &&
+                         Catch::Contains("\nfrom,a,Ash,2,0,") && Catch::Contains("\nfrom,c,\"Cove, by sea\",0,2,,,,,,,,\r") &&
+                         Catch::Contains("\nto,y,Fir,2,1,"));
+}
+
+TEST_CASE("Misuse of a table is misuse") {
+    const Points p;
+    const auto out = p.folder.file("t.csv");
+    CHECK(p.table({}).code == 2);
+    CHECK(p.table({"--towards", "site", "--out", out}).code == 2);
+    CHECK(p.table({"--demand", p.to, "--out", out}).code == 2);
+    CHECK(p.table({"--wide", "--nearest", "1", "--out", out}).code == 2);
+    CHECK(p.table({"--wide", "--statistics", out}).code == 2);
+    CHECK(run({"table", "--roads", p.roads, "--travel", "walk", "--to", p.to, "--out", out}).code == 2);
+    CHECK(p.table({"--to", p.to, "--out", p.to}).code == 1);
+}
+
+TEST_CASE("A round over stops of a file comes back, and is told leg by leg with times") {
+    const Points p;
+    const auto stops = p.folder.write("stops.csv", "id,name,lon,lat\n1,Ash,0,0\n2,Elm,0.008,0\n3,Fir,0.004,0\n");
+    const auto line = p.folder.file("way.gpkg"), text = p.folder.file("way.txt");
+    const auto with = [&](const std::vector<std::string>& more) {
+        std::vector<std::string> all{"route", "--roads", p.roads, "--travel", "walk", "--stops", stops};
+        all.insert(all.end(), more.begin(), more.end());
+        return run(all);
+    };
+    const auto r = with({"--round", "--best-order", "--out", line, "--text", text});
+    INFO(r.err);
+    REQUIRE(r.code == 0);
+    CHECK_THAT(r.out, Catch::Contains("22.3 min, 1.78 km over stops 1 2 3 1\n") &&
+                          Catch::Contains("stop 1, Ash to stop 2, Elm: 11.1 min, 891 m\n") &&
+                          Catch::Contains("  set out along Long Lane, 891 m, 11.1 min\n"));
+    CHECK(test::contents(text) == r.out);
+    const auto closed = p.folder.write("closed.geojson", R"({"type":"FeatureCollection","features":[{"type":"Feature",
+        "properties":{"effect":"closed"},"geometry":{"type":"Point","coordinates":[0.006,0]}}]})");
+    CHECK_THAT(with({"--closures", closed}).err, Catch::Contains("no way from stop 1 to stop 2"));
+    CHECK(run({"route", "--roads", p.roads, "--travel", "walk"}).code == 2);
+}
