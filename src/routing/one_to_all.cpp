@@ -44,13 +44,17 @@ std::uint64_t as_one(const ArcWeight& t) {
 
 }  // namespace
 
-Climb climb(const Customised& fast, std::uint32_t rank, Run run, ArcWeight given) {
+namespace {
+
+/// \param give called with the weights by depth, to put in what nodes start with
+template <class Give>
+Climb climb_from(const Customised& fast, std::uint32_t rank, Run run, Give&& give) {
     const auto& h = fast.hierarchy();
     const std::uint32_t depth = h.depth(rank);
     Climb c;
     c.rank.resize(depth + 1);
     c.weights.assign(depth + 1, kNowhere);
-    c.weights[depth] = as_one(given);
+    give(c.weights);
     const auto arcs = arcs_up(fast, run, 32, kFar);
     std::uint32_t at = rank;
     for (std::uint32_t d = depth;; --d) {
@@ -61,6 +65,22 @@ Climb climb(const Customised& fast, std::uint32_t rank, Run run, ArcWeight given
         at = h.parent(at);
     }
     return c;
+}
+
+}  // namespace
+
+Climb climb(const Customised& fast, std::uint32_t rank, Run run, ArcWeight given) {
+    return climb_from(fast, rank, run, [&](std::vector<std::uint64_t>& weights) { weights.back() = as_one(given); });
+}
+
+Climb climb(const Customised& fast, std::span<const Seed> seeds, Run run) {
+    const auto& h = fast.hierarchy();
+    return climb_from(fast, h.rank_of(seeds.front().node), run, [&](std::vector<std::uint64_t>& weights) {
+        for (const Seed& s : seeds) {
+            std::uint64_t& at = weights[h.depth(h.rank_of(s.node))];
+            at = std::min(at, as_one({std::min(s.cost, kFar), std::min(s.other, kFar)}));
+        }
+    });
 }
 
 namespace {

@@ -158,4 +158,12 @@ using TableRow = std::function<void(std::size_t source, std::span<const std::uin
 void table(const Customised& fast, std::span<const std::uint32_t> sources, std::span<const std::uint32_t> targets,
            Run run, const TableRow& row, const Task& task);
 
+/// The same between things in the middle of a road, each with a seed at one end of it or at both. Those without seeds
+/// reach nothing. \pre the seeds of each stand above one another in the elimination tree,
+/// as the two ends of a road do
+void table(const Customised& fast, std::span<const std::vector<Seed>> sources,
+           std::span<const std::vector<Seed>> targets, Run run, const TableRow& row, const Task& task);
+/// From several nodes on one path up, each with what it starts with. \pre there is one, and the deepest is the first
+Climb climb(const Customised& fast, std::span<const Seed> seeds, Run run);
+
 }  // namespace otoro::routing

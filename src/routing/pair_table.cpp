@@ -1,4 +1,6 @@
 /// Tables of pairs: two climbs that meet.
+#include <tbb/parallel_for.h>
+
 #include <algorithm>
 #include <numeric>
 
@@ -27,58 +29,103 @@ std::uint32_t common(const Hierarchy& h, std::uint32_t a, std::uint32_t b) {
 
 void table(const Customised& fast, std::span<const std::uint32_t> sources, std::span<const std::uint32_t> targets,
            Run run, const TableRow& row, const Task& task) {
-    const auto& h = fast.hierarchy();
-    // Targets as they follow one another in the elimination tree: what one has in common with a source tells what the
-    // next has.
-    std::vector<std::uint32_t> sorted(targets.size());
-    std::iota(sorted.begin(), sorted.end(), 0U);
-    const auto position = [&](std::uint32_t node) { return h.position_of(h.rank_of(node)); };
-    std::sort(sorted.begin(), sorted.end(),
-              [&](std::uint32_t a, std::uint32_t b) { return position(targets[a]) < position(targets[b]); });
-    struct Target {
-        std::uint32_t position;
-        std::uint32_t with_next = 0;  ///< common depths with the target behind it
-        std::vector<std::uint64_t> from_above;
+    const auto seeds = [](std::span<const std::uint32_t> nodes) {
+        std::vector<std::vector<Seed>> out;
+        out.reserve(nodes.size());
+        for (const std::uint32_t node : nodes) out.push_back({Seed{node, 0, 0, 0, {}}});
+        return out;
     };
-    std::vector<Target> prepared;
-    std::uint32_t before = 0;
-    for (const std::uint32_t i : sorted) {
-        if (prepared.size() % 1024 == 0) task.check();
-        const std::uint32_t rank = h.rank_of(targets[i]);
-        if (!prepared.empty()) prepared.back().with_next = common(h, before, rank);
-        prepared.push_back({h.position_of(rank), 0, climb(fast, rank, other_way(run)).weights});
-        before = rank;
+    table(fast, seeds(sources), seeds(targets), run, row, task);
+}
+
+namespace {
+
+/// Seeds with the deepest first.
+std::vector<Seed> deepest_first(const Hierarchy& h, std::vector<Seed> seeds) {
+    std::stable_sort(seeds.begin(), seeds.end(), [&](const Seed& a, const Seed& b) {
+        return h.depth(h.rank_of(a.node)) > h.depth(h.rank_of(b.node));
+    });
+    return seeds;
+}
+
+struct Target {
+    std::uint32_t number = 0;
+    std::uint32_t rank = 0, position = 0;  ///< of its deepest node
+    std::uint32_t with_next = 0;           ///< common depths with the target behind it
+    std::vector<std::uint64_t> from_above;
+};
+
+/// Targets as they follow one another in the elimination tree: what one has in common with a source tells what the next
+/// has. Those without seeds are left out.
+std::vector<Target> prepared_targets(const Customised& fast, std::span<const std::vector<Seed>> targets, Run run,
+                                     const Task& task) {
+    const auto& h = fast.hierarchy();
+    std::vector<Target> out;
+    for (std::uint32_t i = 0; i < targets.size(); ++i) {
+        if (i % 1024 == 0) task.check();
+        if (targets[i].empty()) continue;
+        const auto seeds = deepest_first(h, targets[i]);
+        const std::uint32_t rank = h.rank_of(seeds.front().node);
+        out.push_back({i, rank, h.position_of(rank), 0, climb(fast, seeds, other_way(run)).weights});
     }
-    std::vector<std::uint32_t> costs(targets.size()), others(targets.size());
-    for (std::size_t s = 0; s < sources.size(); ++s) {
-        if (s % 64 == 0) task.at("table", static_cast<double>(s) / static_cast<double>(sources.size()));
-        const std::uint32_t source = h.rank_of(sources[s]);
-        const auto from = climb(fast, source, run).weights;
-        const auto meet = [&](std::size_t i, std::uint32_t depths) {
-            const std::uint64_t least = least_sum(from.data(), prepared[i].from_above.data(), depths, kNowhere);
-            const auto cost = static_cast<std::uint32_t>(least >> 32U);
-            costs[sorted[i]] = std::min(cost, kFar);
-            others[sorted[i]] = cost >= kFar ? kFar : std::min(static_cast<std::uint32_t>(least), kFar);
-        };
-        const std::uint32_t mine = h.position_of(source);
-        const auto behind = static_cast<std::size_t>(
-            std::lower_bound(prepared.begin(), prepared.end(), mine,
-                             [](const Target& t, std::uint32_t value) { return t.position < value; }) -
-            prepared.begin());
-        const auto common_with = [&](std::size_t i) { return common(h, source, h.rank_of(targets[sorted[i]])); };
-        if (behind < prepared.size()) {
-            std::uint32_t depths = common_with(behind);
-            for (std::size_t i = behind; i < prepared.size(); depths = std::min(depths, prepared[i].with_next), ++i)
-                meet(i, depths);
+    std::sort(out.begin(), out.end(), [](const Target& a, const Target& b) {
+        return a.position != b.position ? a.position < b.position : a.number < b.number;
+    });
+    for (std::size_t i = 0; i + 1 < out.size(); ++i) out[i].with_next = common(h, out[i].rank, out[i + 1].rank);
+    return out;
+}
+
+/// One source's row.
+void meet_all(const Customised& fast, const std::vector<Seed>& given, const std::vector<Target>& targets, Run run,
+              std::vector<std::uint32_t>& costs, std::vector<std::uint32_t>& others) {
+    std::fill(costs.begin(), costs.end(), kFar);
+    std::fill(others.begin(), others.end(), kFar);
+    if (given.empty()) return;
+    const auto& h = fast.hierarchy();
+    const auto seeds = deepest_first(h, given);
+    const std::uint32_t source = h.rank_of(seeds.front().node);
+    const auto from = climb(fast, seeds, run).weights;
+    const auto meet = [&](const Target& t, std::uint32_t depths) {
+        const std::uint64_t least = least_sum(from.data(), t.from_above.data(), depths, kNowhere);
+        const auto cost = static_cast<std::uint32_t>(least >> 32U);
+        costs[t.number] = std::min(cost, kFar);
+        others[t.number] = cost >= kFar ? kFar : std::min(static_cast<std::uint32_t>(least), kFar);
+    };
+    const std::uint32_t mine = h.position_of(source);
+    const auto behind = static_cast<std::size_t>(
+        std::lower_bound(targets.begin(), targets.end(), mine,
+                         [](const Target& t, std::uint32_t value) { return t.position < value; }) -
+        targets.begin());
+    if (behind < targets.size()) {
+        std::uint32_t depths = common(h, source, targets[behind].rank);
+        for (std::size_t i = behind; i < targets.size(); depths = std::min(depths, targets[i].with_next), ++i)
+            meet(targets[i], depths);
+    }
+    if (behind > 0) {
+        std::uint32_t depths = common(h, source, targets[behind - 1].rank);
+        for (std::size_t i = behind; i-- > 0;) {
+            meet(targets[i], depths);
+            if (i > 0) depths = std::min(depths, targets[i - 1].with_next);
         }
-        if (behind > 0) {
-            std::uint32_t depths = common_with(behind - 1);
-            for (std::size_t i = behind; i-- > 0;) {
-                meet(i, depths);
-                if (i > 0) depths = std::min(depths, prepared[i - 1].with_next);
-            }
-        }
-        row(s, costs, others);
+    }
+}
+
+}  // namespace
+
+void table(const Customised& fast, std::span<const std::vector<Seed>> sources,
+           std::span<const std::vector<Seed>> targets, Run run, const TableRow& row, const Task& task) {
+    const auto prepared = prepared_targets(fast, targets, run, task);
+    // Several rows at once; handed out in order.
+    constexpr std::size_t kAtOnce = 32;
+    const std::vector<std::uint32_t> empty(targets.size());
+    std::vector<std::vector<std::uint32_t>> costs(kAtOnce, empty), others(kAtOnce, empty);
+    for (std::size_t begin = 0; begin < sources.size(); begin += kAtOnce) {
+        task.at("table", static_cast<double>(begin) / static_cast<double>(sources.size()));
+        const std::size_t end = std::min(sources.size(), begin + kAtOnce);
+        tbb::parallel_for(begin, end, [&](std::size_t s) {
+            meet_all(fast, sources[s], prepared, run, costs[s - begin], others[s - begin]);
+        });
+        for (std::size_t s = begin; s < end; ++s) row(s, costs[s - begin], others[s - begin]);
     }
 }
 

@@ -72,6 +72,7 @@ public:
     [[nodiscard]] std::uint32_t label_of(std::uint32_t node) const {
         return prepared_ ? prepared_->costs->hierarchy().rank_of(node) : node;
     }
+    [[nodiscard]] const Prepared* prepared() const { return prepared_ ? &*prepared_ : nullptr; }
     [[nodiscard]] const routing::Graph& graph() const { return *graph_; }
 
 private:

@@ -49,6 +49,9 @@ public:
     void each(std::span<const std::uint32_t> places, const std::vector<bool>& may, const Bounds& bounds,
               const EachRow& row, const EachBlock& block, const Task& task) const;
 
+    /// What searches are prepared with, under the plan's closures; null where they are not.
+    [[nodiscard]] const Prepared* prepared() const { return searching_.prepared(); }
+
 private:
     /// What a search from some sites leaves.
     struct Block {

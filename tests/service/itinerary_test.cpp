@@ -147,6 +147,49 @@ TEST_CASE("A stop that no road is near, or that cannot be reached, is named") {
     CHECK(trouble(std::vector<At>(15, At{100, 5}), true).find("13 stops") != std::string::npos);
 }
 
+TEST_CASE("Pairs joined one by one say what blocks of sites say, closures and places on one road included") {
+    std::mt19937 dice(43);
+    for (int round = 0; round < 6; ++round) {
+        Town town;
+        for (int y = 0; y < 40; ++y)
+            for (int x = 0; x < 40; ++x) {
+                if (x < 39 && dice() % 8 != 0)
+                    town.draw({{100.0 * x, 100.0 * y}, {100.0 * x + 100, 100.0 * y}},
+                              dice() % 5 == 0 ? one_way() : road());
+                if (y < 39 && dice() % 8 != 0) town.draw({{100.0 * x, 100.0 * y}, {100.0 * x, 100.0 * y + 100}});
+            }
+        std::vector<std::pair<At, double>> homes;
+        std::vector<At> at;
+        for (int i = 0; i < 12; ++i) at.push_back({static_cast<double>(dice() % 3900), static_cast<double>(dice() % 3900)});
+        for (int i = 0; i < 20; ++i)  // some beside a site, on its road
+            homes.push_back({i < 8 ? At{at[static_cast<std::size_t>(i)].x + 7, at[static_cast<std::size_t>(i)].y}
+                                   : At{static_cast<double>(dice() % 3900), static_cast<double>(dice() % 3900)},
+                             1});
+        auto q = question_at_36();
+        q.towards = round % 2 == 0 ? service::Towards::demand : service::Towards::site;
+        if (round % 3 == 0) q.off_road_speed = Speed::km_per_hour(4);
+        if (round >= 2) q.serving = service::Nearest{routing::Measure::distance};
+        service::Plan plan;
+        if (round % 2 == 1)
+            plan.closures = {{"works", roads::ClosureShape::area,
+                              {place({900, 900}), place({1600, 900}), place({1600, 1700}), place({900, 1700})},
+                              roads::ClosureEffect::slowed, 300}};
+        const auto plain = prepare({town.network(), households(homes), posts(at)}, q, nullptr, Task());
+        service::Ready fast = *plain;
+        fast.prepared = prepare_searches(*plain, nullptr, nullptr, Task(), 0);
+        std::vector<std::vector<service::PlaceOutcome>> rows[2];
+        for (const service::Ready* ready : {plain.get(), const_cast<const service::Ready*>(&fast)})
+            each_site_to_all(
+                *ready, plan,
+                [&](SiteIndex, std::span<const service::PlaceOutcome> found) {
+                    rows[ready == &fast ? 1 : 0].emplace_back(found.begin(), found.end());
+                },
+                Task());
+        REQUIRE(rows[0].size() == at.size());
+        CHECK(rows[0] == rows[1]);
+    }
+}
+
 TEST_CASE("The row of a site says of every place what asking with that site alone says") {
     std::mt19937 dice(41);
     Town town;
