@@ -98,8 +98,8 @@ void run_serving(const std::shared_ptr<const roads::Network>& network,
     const auto together = blocks.put_together(all);
     const double pairs = best_of(2, [&] {
         blocks.each(
-            together, {}, [](std::size_t, std::span<const service::ReachableSite>) {}, [](std::span<const std::uint32_t>) {},
-            Task());
+            together, {}, [](std::size_t, std::span<const service::ReachableSite>) {},
+            [](std::span<const std::uint32_t>) {}, Task());
     });
     fmt::print("{:<44} {:>12}\n", "from 200 sites, both measures", ms(pairs));
     std::fflush(stdout);

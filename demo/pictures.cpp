@@ -114,11 +114,17 @@ void take_serving(MainWindow& window, Photographer& camera) {
         s.question().serving = otoro::service::AsCapacityAllows{otoro::routing::Measure::distance};
     });
     camera.take("capacity");
+    window.study_page().map().set_look(load_look());
+    camera.take("load");
+    window.study_page().map().set_look(who_serves_look());
     window.study_page().question().blank("serving")->click();
     camera.take_with_popup("serving");
     if (auto* popup = QApplication::activePopupWidget()) popup->close();
     document.undo_stack().undo();
     document.choose_question(0);
+    window.study_page().map().set_look(detour_look());
+    camera.take("detour");
+    window.study_page().map().set_look(who_serves_look());
     camera.settle();
 }
 

@@ -27,13 +27,13 @@ struct Assign : Command {
 
     void add_to(CLI::App& app) override {
         asking.add_to(app, QuestionOptions::kAll | QuestionOptions::kEveryRule);
-        app.add_option("--out", out,
-                       fmt::format("where the answer goes: {}", fmt::join(files::all_endings(), ", ")))
+        app.add_option("--out", out, fmt::format("where the answer goes: {}", fmt::join(files::all_endings(), ", ")))
             ->required()
             ->type_name("FILE");
-        app.add_option("--as", as,
-                       "where the format holds shapes: places as points, straight lines from place to site, or journeys "
-                       "along the roads")
+        app.add_option(
+               "--as", as,
+               "where the format holds shapes: places as points, straight lines from place to site, or journeys "
+               "along the roads")
             ->check(CLI::IsMember({"points", "lines", "journeys"}))
             ->capture_default_str();
         auto* all = app.add_flag("--fields", fields, "with all the fields of the demand's file beside");
@@ -62,8 +62,7 @@ std::optional<service::WhoMoves> Assign::who_moves() const {
         if (!flows.empty()) throw CLI::ValidationError("--flows", "it goes with --reassign-over");
         return std::nullopt;
     }
-    if (asking.asked.serving.recorded.empty())
-        throw CLI::ValidationError("--reassign-over", "it goes with --recorded");
+    if (asking.asked.serving.recorded.empty()) throw CLI::ValidationError("--reassign-over", "it goes with --recorded");
     service::WhoMoves who;
     if (reassign_over != "all") who.saving_more_than = parsed("--reassign-over", reassign_over, parse_amount);
     return who;

@@ -105,8 +105,8 @@ std::vector<RouteBy::Stop> RouteBy::read_stops(Console& console, const Task& tas
         for (std::size_t i = 0; i < in.set->sites.size(); ++i) {
             const auto& s = in.set->sites[i];
             if (!s.position)
-                throw InputError({choice.layer.path, static_cast<std::int64_t>(i) + 1,
-                                  "it gives no place on the globe", "Give it a place, or leave it out"});
+                throw InputError({choice.layer.path, static_cast<std::int64_t>(i) + 1, "it gives no place on the globe",
+                                  "Give it a place, or leave it out"});
             all.push_back({service::label(s), *s.position});
         }
     }
@@ -135,8 +135,8 @@ std::string RouteBy::told(const service::Itinerary& way, const std::vector<Stop>
         const std::size_t end = leg + 1 < way.legs.size() ? way.legs[leg + 1].first_step : way.steps.size();
         for (std::size_t i = l.first_step; i < end; ++i) {
             const auto& s = way.steps[i];
-            out += fmt::format("  {} {}, {}, {:.1f} min\n", describe(s.turn), s.road.empty() ? "an unnamed road" : s.road,
-                               length_text(s.distance), s.time.minutes());
+            out += fmt::format("  {} {}, {}, {:.1f} min\n", describe(s.turn),
+                               s.road.empty() ? "an unnamed road" : s.road, length_text(s.distance), s.time.minutes());
         }
     }
     return out;

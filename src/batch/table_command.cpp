@@ -75,8 +75,9 @@ void Table::add_to(CLI::App& app) {
     auto* few = app.add_option("--nearest", nearest,
                                "only so many nearest sites of each place, or so many nearest of each --from")
                     ->check(CLI::PositiveNumber);
-    app.add_flag("--wide", wide, "one row for each, with a column for each of the others, in minutes or metres as "
-                                 "--measure says")
+    app.add_flag("--wide", wide,
+                 "one row for each, with a column for each of the others, in minutes or metres as "
+                 "--measure says")
         ->excludes(few);
     app.add_option("--statistics", statistics,
                    "also write mean, median, 90th percentile and worst, over all and for each, as CSV")
@@ -90,8 +91,7 @@ void Table::check_options() const {
     if (!given("--travel")) throw CLI::RequiredError("--travel");
     const bool ends = from.files.given() || to.files.given();
     const bool places = asking.places.demand.given() || asking.places.sites.given();
-    if (ends && places)
-        throw CLI::ValidationError("--from, --demand", "name --from and --to, or --demand and --sites");
+    if (ends && places) throw CLI::ValidationError("--from, --demand", "name --from and --to, or --demand and --sites");
     if (ends && !from.files.given()) throw CLI::RequiredError("--from");
     if (ends && given("--towards"))
         throw CLI::ValidationError("--towards", "journeys go from --from to --to; leave it out");
@@ -136,11 +136,17 @@ Table::Asked Table::from_and_to(Console& console, const Task& task) const {
     const auto& sites = origins_are_places ? ends : begins;
     const auto& places = origins_are_places ? begins : ends;
     service::Plan plan;
-    Asked asked{{prepare({roads.network, with_rule(as_demand(*places)), with_rule(sites)}, question, nullptr, task), plan},
-                {}};
+    Asked asked{
+        {prepare({roads.network, with_rule(as_demand(*places)), with_rule(sites)}, question, nullptr, task), plan}, {}};
     asking.changes.add_changes(asked.ready.plan, *roads.network, asked.ready.ready->inputs.sites, console, task);
-    asked.names = {origins_are_places ? "to" : "from", origins_are_places ? "from" : "to", origins_are_places, true,
-                   {}, {}, {}, {}};
+    asked.names = {origins_are_places ? "to" : "from",
+                   origins_are_places ? "from" : "to",
+                   origins_are_places,
+                   true,
+                   {},
+                   {},
+                   {},
+                   {}};
     for (const auto& s : sites->sites) {
         asked.names.sites.push_back(end_of(s));
         asked.names.site_at.push_back(s.position);
@@ -199,8 +205,8 @@ int Table::run() const {
     const double most = static_cast<double>(nearest > 0 ? std::min<std::size_t>(nearest, in_use) : in_use) *
                         static_cast<double>(places);
     if (most >= 1e6)
-        console.note(fmt::format("up to {:.1f} million rows, about {:.0f} MB as CSV", most / 1e6,
-                                 writer.bytes_for(most) / 1e6));
+        console.note(
+            fmt::format("up to {:.1f} million rows, about {:.0f} MB as CSV", most / 1e6, writer.bytes_for(most) / 1e6));
     const auto written = writer.write(ready, asked.ready.plan, nearest, out, task);
     console.note(written.remark);
     fmt::print("{} rows, {}\n", written.rows, what);

@@ -3,8 +3,8 @@
 /// Rows with or without a shape, written to any format that holds them, by the ending of the path.
 ///
 /// With shapes: GeoPackage, GeoJSON (RFC 7946), FlatGeobuf and shapefile. Longitudes are between -180 and 180; what
-/// crosses the 180th meridian is cut there. As tables alone: CSV (RFC 4180), ODS, XLSX and SQLite; a sheet holds 1,048,575
-/// rows below its headings, more are refused. A shapefile has names of ten letters, texts of 254 bytes and no
+/// crosses the 180th meridian is cut there. As tables alone: CSV (RFC 4180), ODS, XLSX and SQLite; a sheet holds
+/// 1,048,575 rows below its headings, more are refused. A shapefile has names of ten letters, texts of 254 bytes and no
 /// empty numbers: columns have a short name for it, longer texts are cut, and what is empty is written as -1 (no number
 /// here is less than 0); the remark that `write_table` returns says so.
 #include <functional>
@@ -18,8 +18,8 @@ namespace otoro::files {
 
 enum class ShapeKind : std::uint8_t {
     areas,
-    lines,   ///< of several parts each
-    line,    ///< of one part
+    lines,  ///< of several parts each
+    line,   ///< of one part
     points,
     none,
 };
@@ -28,7 +28,7 @@ struct ShapeColumn {
     std::string name;        ///< says the unit
     std::string short_name;  ///< at most ten letters
     AnswerColumn::Kind kind = AnswerColumn::Kind::text;
-    int decimals = -1;       ///< in CSV; -1: as many as the number needs
+    int decimals = -1;  ///< in CSV; -1: as many as the number needs
 };
 
 struct ShapeRow {
@@ -42,7 +42,7 @@ struct ShapeTable {
     std::string description;  ///< the question's sentence
     ShapeKind kind = ShapeKind::areas;
     std::vector<ShapeColumn> columns;
-    bool indexed = true;      ///< by place, in a GeoPackage; takes two thirds of the time of writing
+    bool indexed = true;  ///< by place, in a GeoPackage; takes two thirds of the time of writing
     /// Calls what it is given with every row.
     std::function<void(const std::function<void(const ShapeRow&)>&)> each_row;
 };

@@ -65,17 +65,16 @@ private:
 };
 
 bool same_name(const std::string& a, const std::string& b) {
-    return std::equal(a.begin(), a.end(), b.begin(), b.end(), [](unsigned char x, unsigned char y) {
-        return std::tolower(x) == std::tolower(y);
-    });
+    return std::equal(a.begin(), a.end(), b.begin(), b.end(),
+                      [](unsigned char x, unsigned char y) { return std::tolower(x) == std::tolower(y); });
 }
 
 /// Columns of which some may have the name of one before: those are numbered.
 void add_beside(std::vector<AnswerColumn>& columns, const std::vector<AnswerColumn>& beside) {
     for (AnswerColumn c : beside) {
         const std::string name = c.name;
-        for (int n = 2; std::any_of(columns.begin(), columns.end(), [&](const auto& o) { return same_name(o.name, c.name); });
-             ++n)
+        for (int n = 2;
+             std::any_of(columns.begin(), columns.end(), [&](const auto& o) { return same_name(o.name, c.name); }); ++n)
             c.name = fmt::format("{}_{}", name, n);
         columns.push_back(std::move(c));
     }
@@ -195,7 +194,8 @@ ShapeTable answer_shapes(const service::Ready& ready, const service::Outcome& o,
                 shaped.cells.insert(shaped.cells.end(), beside.begin(), beside.end());
             }
             if (wanted.shape == AnswerShape::journeys) return drawn.add(std::move(shaped), row.journey);
-            if (auto line = shape_of(ready, o, row, wanted.shape); !line.empty()) shaped.lines.push_back(std::move(line));
+            if (auto line = shape_of(ready, o, row, wanted.shape); !line.empty())
+                shaped.lines.push_back(std::move(line));
             use(shaped);
         });
         drawn.flush();

@@ -3,9 +3,9 @@
 /// Handing an answer out.
 ///
 /// One row a demand place, in file order: `demand_id, rank, site_id, status, minutes, metres, off_road_m, straight_m,
-/// weight, within_standard, note, site_name`. What there is none of stays empty: a place that is not served has no rank, site,
-/// minutes or metres. `minutes` has five decimals and `metres` three, enough for the exact millisecond and millimetre.
-/// `note` says in words why a place is not served.
+/// weight, within_standard, note, site_name`. What there is none of stays empty: a place that is not served has no
+/// rank, site, minutes or metres. `minutes` has five decimals and `metres` three, enough for the exact millisecond and
+/// millimetre. `note` says in words why a place is not served.
 #include <functional>
 #include <optional>
 #include <string>
@@ -33,9 +33,9 @@ struct BesidePlaces {
 /// How an answer is written.
 struct AnswerWanted {
     AnswerShape shape = AnswerShape::points;
-    WhichPlaces which = {};                      ///< if not all
-    bool ids_only = false;                       ///< `demand_id, site_id`, and the rank where there are several
-    std::optional<BesidePlaces> beside = {};     ///< names that are taken are numbered
+    WhichPlaces which = {};                   ///< if not all
+    bool ids_only = false;                    ///< `demand_id, site_id`, and the rank where there are several
+    std::optional<BesidePlaces> beside = {};  ///< names that are taken are numbered
     std::vector<std::optional<SiteIndex>> reassigned = {};  ///< of each place; none: no such column
 };
 

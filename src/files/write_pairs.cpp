@@ -277,8 +277,7 @@ std::string write_wide(const service::PairMatrix& matrix, const PairNames& names
 
 ShapeTable statistics_table(const service::MatrixStatistics& statistics, const service::PairMatrix& matrix,
                             const PairNames& names) {
-    std::vector<AnswerColumn> columns{
-        {"of"}, {"id"}, {"name"}, {"pairs", Kind::whole}, {"without", Kind::whole}};
+    std::vector<AnswerColumn> columns{{"of"}, {"id"}, {"name"}, {"pairs", Kind::whole}, {"without", Kind::whole}};
     for (const auto& [unit, decimals] : {std::pair{"minutes", 5}, std::pair{"metres", 3}})
         for (const char* const what : {"mean", "median", "p90", "worst"})
             columns.push_back({fmt::format("{}_{}", what, unit), Kind::number, decimals});
@@ -292,8 +291,8 @@ ShapeTable statistics_table(const service::MatrixStatistics& statistics, const s
             row.cells = {of, text_or_empty(end.id), text_or_empty(end.name), static_cast<std::int64_t>(s.pairs),
                          static_cast<std::int64_t>(s.without)};
             const auto add_measure = [&](const service::Statistics& m, double unit) {
-                for (const double v : {m.mean, static_cast<double>(m.median), static_cast<double>(m.p90),
-                                       static_cast<double>(m.worst)})
+                for (const double v :
+                     {m.mean, static_cast<double>(m.median), static_cast<double>(m.p90), static_cast<double>(m.worst)})
                     row.cells.push_back(s.pairs > 0 ? Cell(v / unit) : Cell());
             };
             add_measure(s.time, 60'000);

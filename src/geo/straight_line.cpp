@@ -37,9 +37,9 @@ double StraightEnd::metres_to(const StraightEnd& o) const {
     uy /= up;
     uz /= up;
     const double w2 = 1.0 - kE2 * uz * uz;
-    const double across = kA / std::sqrt(w2);              // radius of curvature from east to west
-    const double along = across * (1.0 - kE2) / w2;        // from south to north
-    const double level = ux * ux + uy * uy;                // cosine of the latitude, squared
+    const double across = kA / std::sqrt(w2);        // radius of curvature from east to west
+    const double along = across * (1.0 - kE2) / w2;  // from south to north
+    const double level = ux * ux + uy * uy;          // cosine of the latitude, squared
     // North is `(-uz ux, -uz uy, level) / sqrt(level)`; at the pole itself all directions are alike.
     const double north = level > 1e-12 ? (dz * level - uz * (dx * ux + dy * uy)) / std::sqrt(level) : 0;
     const double share = north * north / squared;

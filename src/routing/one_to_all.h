@@ -123,9 +123,7 @@ public:
     /// The same plainly, by node instead of by rank. \throws Stopped
     void run(const Graph& graph, std::span<const std::vector<Seed>> sources, const Task& task);
     /// What a node has: `kMost` numbers, each the cost above 32 bits and the other measure below.
-    [[nodiscard]] const std::uint64_t* line(std::uint32_t rank) const {
-        return lines_[rank].lanes.data();
-    }
+    [[nodiscard]] const std::uint64_t* line(std::uint32_t rank) const { return lines_[rank].lanes.data(); }
 
     /// What each source has to (or from) something in the middle of a road.
     struct alignas(64) Line {

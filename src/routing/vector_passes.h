@@ -40,7 +40,8 @@ struct PackedArcs {
     std::uint32_t most;  ///< costs from here on count as this: the sum is doubtful then
 };
 
-/// Eight labels side by side, for as many sources at once: cost and other measure as one number, the cost above 32 bits.
+/// Eight labels side by side, for as many sources at once: cost and other measure as one number, the cost above 32
+/// bits.
 inline constexpr std::uint32_t kPairLanes = 8;
 typedef std::uint64_t PairLabels __attribute__((vector_size(8 * kPairLanes)));
 

@@ -8,8 +8,8 @@ namespace otoro::service {
 
 class SearchFromSite {
 public:
-    /// \param limit in the question's measure: what is farther need not be found \pre `outcome` has its traces; all must
-    /// outlive this \throws Stopped
+    /// \param limit in the question's measure: what is farther need not be found \pre `outcome` has its traces; all
+    /// must outlive this \throws Stopped
     SearchFromSite(const Ready& ready, const Outcome& outcome, const Searching& searching, SiteIndex site,
                    std::uint32_t limit, const Task& task);
     /// The journey of a place, as it was attached.

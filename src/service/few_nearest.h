@@ -30,8 +30,9 @@ public:
                const std::vector<SiteOutcome>& sites)
         : ready_(ready), costed_(costed), sites_(sites) {}
 
-    /// Up to `k` sites of each of these places, nearest first, however far, but for sites' own limits where those count; a row a place, in that order; empty for
-    /// those that are not attached. \param may which sites count, of those in use; empty: all \throws Stopped
+    /// Up to `k` sites of each of these places, nearest first, however far, but for sites' own limits where those
+    /// count; a row a place, in that order; empty for those that are not attached. \param may which sites count, of
+    /// those in use; empty: all \throws Stopped
     [[nodiscard]] JourneyTable of(std::span<const std::uint32_t> places, std::size_t k, const std::vector<bool>& may,
                                   const Task& task) const;
     /// The same of those alone that are within the question's limit.

@@ -215,8 +215,8 @@ std::shared_ptr<const Ready> under_closures(const Ready& ready, const Plan& plan
     return out;
 }
 
-Itinerary itinerary(const Ready& ready, const Prepared* prepared, const std::vector<geo::LonLat>& given,
-                    StopOrder how, const Task& task) {
+Itinerary itinerary(const Ready& ready, const Prepared* prepared, const std::vector<geo::LonLat>& given, StopOrder how,
+                    const Task& task) {
     if (given.size() < 2)
         throw InputError({"", std::nullopt, "a way needs two stops at least", "Name a first and a last stop"});
     std::vector<geo::LonLat> stops = given;
@@ -231,9 +231,10 @@ Itinerary itinerary(const Ready& ready, const Prepared* prepared, const std::vec
     for (std::size_t i = 0; i < stops.size(); ++i) {
         const auto a = places::attach(network, ready.costed->usable, stops[i], ready.question.attach_limit);
         if (!a)
-            throw InputError({"", std::nullopt,
-                              fmt::format("stop {}: no road that this traveller may use is near it", i % given.size() + 1),
-                              "Move it nearer to a road, or raise the attach limit"});
+            throw InputError(
+                {"", std::nullopt,
+                 fmt::format("stop {}: no road that this traveller may use is near it", i % given.size() + 1),
+                 "Move it nearer to a road, or raise the attach limit"});
         at.push_back(*a);
     }
     Traveller traveller(ready, prepared);
@@ -241,8 +242,10 @@ Itinerary itinerary(const Ready& ready, const Prepared* prepared, const std::vec
     out.order.resize(stops.size());
     std::iota(out.order.begin(), out.order.end(), std::size_t{0});
     const auto unreachable = [&](std::size_t from, std::size_t to) {
-        return InputError({"", std::nullopt, fmt::format("there is no way from stop {} to stop {}", from % given.size() + 1, to % given.size() + 1),
-                           "Check one-way roads, closures and cut-off pieces between them"});
+        return InputError(
+            {"", std::nullopt,
+             fmt::format("there is no way from stop {} to stop {}", from % given.size() + 1, to % given.size() + 1),
+             "Check one-way roads, closures and cut-off pieces between them"});
     };
     if (how.best) {
         routing::Legs legs(stops.size());
@@ -288,7 +291,8 @@ Itinerary itinerary(const Ready& ready, const Prepared* prepared, const std::vec
             bool turns = !stands_at_end(network, at[from], leg.first, true);
             for (const LinkWay way : leg.ways) {
                 const auto whole = split_link(network, *ready.costed, way.link()).whole();
-                const std::int64_t turn = turns && !ready.costed->turns.free() ? ready.costed->turns.cost(before, way) : 0;
+                const std::int64_t turn =
+                    turns && !ready.costed->turns.free() ? ready.costed->turns.cost(before, way) : 0;
                 writer.stretch(way.link(), start(way), end(way),
                                take(static_cast<std::int64_t>(way.is_against() ? whole.against : whole.along) + turn));
                 before = way;

@@ -14,11 +14,11 @@ struct Itinerary {
     struct Leg {
         Millis time;
         Millimetres distance;
-        std::size_t first_step = 0;      ///< in `steps`
-        std::size_t first_vertex = 0;    ///< in `line`
+        std::size_t first_step = 0;    ///< in `steps`
+        std::size_t first_vertex = 0;  ///< in `line`
     };
-    std::vector<Leg> legs;           ///< from each stop to the next
-    std::vector<geo::LonLat> line;   ///< as travelled, from stop to stop, off-road legs included
+    std::vector<Leg> legs;          ///< from each stop to the next
+    std::vector<geo::LonLat> line;  ///< as travelled, from stop to stop, off-road legs included
     std::vector<WayStep> steps;
 };
 
@@ -32,9 +32,9 @@ struct StopOrder {
 std::shared_ptr<const Ready> under_closures(const Ready& ready, const Plan& plan, const Task& task);
 
 /// The best way over `stops`, by the question's measure and traveller. \param prepared searches prepared for `ready`;
-/// null: searched plainly, which is quicker for a few stops \pre the question is asked towards the demand \throws InputError
-/// naming a stop that no road is near, that cannot be reached, or one too many; Stopped
-Itinerary itinerary(const Ready& ready, const Prepared* prepared, const std::vector<geo::LonLat>& stops,
-                    StopOrder how, const Task& task);
+/// null: searched plainly, which is quicker for a few stops \pre the question is asked towards the demand \throws
+/// InputError naming a stop that no road is near, that cannot be reached, or one too many; Stopped
+Itinerary itinerary(const Ready& ready, const Prepared* prepared, const std::vector<geo::LonLat>& stops, StopOrder how,
+                    const Task& task);
 
 }  // namespace otoro::service

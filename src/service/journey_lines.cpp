@@ -33,8 +33,7 @@ std::vector<std::vector<geo::LonLat>> journey_lines(const Ready& ready, const Ou
         for (std::size_t s = range.begin(); s != range.end(); ++s) {
             std::int64_t farthest = 0;
             for (const std::uint32_t i : of_site[s])
-                farthest =
-                    std::max(farthest, by_time ? journeys[i].time.count() : journeys[i].distance.count());
+                farthest = std::max(farthest, by_time ? journeys[i].time.count() : journeys[i].distance.count());
             const SearchFromSite from(ready, outcome, searching, journeys[of_site[s].front()].site,
                                       static_cast<std::uint32_t>(farthest), task);
             tbb::parallel_for(tbb::blocked_range<std::size_t>(0, of_site[s].size(), 64), [&](const auto& some) {

@@ -245,7 +245,8 @@ void each_journey(const Outcome& o, DemandIndex place, Use&& use) {
     for (const ReachableSite& r : o.journeys->of(place.value())) {
         const Millis time(by_time ? r.cost : r.other);
         const Millimetres distance(by_time ? r.other : r.cost);
-        if (!is_beyond(time, distance, o.question.limit)) use(Journey{place, SiteIndex(r.site), ++rank, time, distance});
+        if (!is_beyond(time, distance, o.question.limit))
+            use(Journey{place, SiteIndex(r.site), ++rank, time, distance});
     }
 }
 

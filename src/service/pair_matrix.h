@@ -48,14 +48,14 @@ PairMatrix pair_matrix(const Ready& ready, const Plan& plan, const Task& task);
 
 /// Of some pairs, each counting the same; percentiles by nearest rank.
 struct PairStatistics {
-    std::size_t pairs = 0;    ///< between which there is a way within the limit
-    std::size_t without = 0;  ///< between which there is none
+    std::size_t pairs = 0;      ///< between which there is a way within the limit
+    std::size_t without = 0;    ///< between which there is none
     Statistics time, distance;  ///< ms and mm; of no meaning without pairs
 };
 
 struct MatrixStatistics {
     PairStatistics all;
-    std::vector<PairStatistics> by_row;    ///< of each site
+    std::vector<PairStatistics> by_row;  ///< of each site
     std::vector<PairStatistics> by_place;
 };
 

@@ -112,7 +112,8 @@ private:
     }
 
     /// Pairs that are not known yet and would be cheaper at these prices, the best few of each place. What all pairs
-    /// prove is put into the result. \returns whether there are any, and the answer may get better by more than a trifle
+    /// prove is put into the result. \returns whether there are any, and the answer may get better by more than a
+    /// trifle
     bool add_cheaper(const optimise::LeastTravel& solved, optimise::Pairs& known, const Task& task) {
         const std::size_t n = known.rows();
         const auto priced = [&](const optimise::Pair& p) { return std::int64_t{p.cost} + solved.prices[p.column]; };

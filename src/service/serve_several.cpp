@@ -64,8 +64,8 @@ void serve(const SeveralNearest& rule, const Ready& ready, Outcome& o, const Tas
         PlaceOutcome& p = o.places[i];
         if (p.status == Status::no_road_near || p.status == Status::bad_location) continue;
         const auto row = o.journeys->of(i);
-        const bool only_within = ((rule.count == 0 && ready.question.limit) || ready.question.own_limits) &&
-                                 p.status != Status::cut_off;
+        const bool only_within =
+            ((rule.count == 0 && ready.question.limit) || ready.question.own_limits) && p.status != Status::cut_off;
         p = {};
         if (row.size() < needed) {
             // Of all within the limit those beyond it are not known: there may be enough of them.

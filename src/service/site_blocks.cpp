@@ -119,8 +119,7 @@ std::vector<routing::TwoWaysOn> SiteBlocks::ways_to(std::span<const std::uint32_
                 out[row].line[e] = searching_.label_of(ends[e].node);
                 // A stretch that cannot be gone costs `kFar`.
                 const std::uint32_t cost = sum(ends[e].cost, off_road.cost);
-                if (cost < kFar)
-                    out[row].step[e] = (std::uint64_t{cost} << 32U) | sum(ends[e].other, off_road.other);
+                if (cost < kFar) out[row].step[e] = (std::uint64_t{cost} << 32U) | sum(ends[e].other, off_road.other);
             }
         }
     });
@@ -172,39 +171,40 @@ void SiteBlocks::look(const Block& block, std::span<const std::uint32_t> places,
     };
 
     constexpr std::size_t kPiece = 1024;
-    tbb::parallel_for(
-        tbb::blocked_range<std::size_t>(0, (places.size() + kPiece - 1) / kPiece, 1), [&](const auto& pieces) {
-            task.check();
-            std::array<ReachableSite, FewToAll::kMost> found;
-            std::vector<FewToAll::Line> lines(kPiece);
-            std::vector<std::uint64_t> least(kPiece);
-            std::vector<std::uint8_t> wanted(kPiece);
-            for (std::size_t piece = pieces.begin(); piece != pieces.end(); ++piece) {
-                const std::size_t begin = piece * kPiece, count = std::min(kPiece, places.size() - begin);
-                for (std::size_t i = 0; i < count; ++i) least[i] = std::uint64_t{bounds[begin + i]} << 32U;
-                block.labels.join(ways.subspan(begin, count), least.data(), lines.data(), wanted.data());
-                for (std::size_t i = 0; i < count; ++i) {
-                    const std::uint32_t place = places[begin + i];
-                    auto& line = lines[i].lanes;
-                    std::uint32_t lanes_wanted = wanted[i] & ((1U << lanes) - 1);
-                    if (special[place]) {
-                        lanes_wanted = 0;
-                        for (std::size_t lane = 0; lane < lanes; ++lane) {
-                            line[lane] = gone_into(place, lane);
-                            if (line[lane] < least[i]) lanes_wanted |= 1U << lane;
-                        }
-                    }
-                    if (lanes_wanted == 0) continue;
-                    std::size_t n = 0;
-                    for (; lanes_wanted != 0; lanes_wanted &= lanes_wanted - 1) {
-                        const auto lane = static_cast<std::size_t>(std::countr_zero(lanes_wanted));
-                        found[n++] = {static_cast<std::uint32_t>(line[lane] >> 32U), block.sites[lane],
-                                      static_cast<std::uint32_t>(line[lane])};
-                    }
-                    row(begin + i, {found.data(), n});
-                }
-            }
-        });
+    tbb::parallel_for(tbb::blocked_range<std::size_t>(0, (places.size() + kPiece - 1) / kPiece, 1),
+                      [&](const auto& pieces) {
+                          task.check();
+                          std::array<ReachableSite, FewToAll::kMost> found;
+                          std::vector<FewToAll::Line> lines(kPiece);
+                          std::vector<std::uint64_t> least(kPiece);
+                          std::vector<std::uint8_t> wanted(kPiece);
+                          for (std::size_t piece = pieces.begin(); piece != pieces.end(); ++piece) {
+                              const std::size_t begin = piece * kPiece, count = std::min(kPiece, places.size() - begin);
+                              for (std::size_t i = 0; i < count; ++i)
+                                  least[i] = std::uint64_t{bounds[begin + i]} << 32U;
+                              block.labels.join(ways.subspan(begin, count), least.data(), lines.data(), wanted.data());
+                              for (std::size_t i = 0; i < count; ++i) {
+                                  const std::uint32_t place = places[begin + i];
+                                  auto& line = lines[i].lanes;
+                                  std::uint32_t lanes_wanted = wanted[i] & ((1U << lanes) - 1);
+                                  if (special[place]) {
+                                      lanes_wanted = 0;
+                                      for (std::size_t lane = 0; lane < lanes; ++lane) {
+                                          line[lane] = gone_into(place, lane);
+                                          if (line[lane] < least[i]) lanes_wanted |= 1U << lane;
+                                      }
+                                  }
+                                  if (lanes_wanted == 0) continue;
+                                  std::size_t n = 0;
+                                  for (; lanes_wanted != 0; lanes_wanted &= lanes_wanted - 1) {
+                                      const auto lane = static_cast<std::size_t>(std::countr_zero(lanes_wanted));
+                                      found[n++] = {static_cast<std::uint32_t>(line[lane] >> 32U), block.sites[lane],
+                                                    static_cast<std::uint32_t>(line[lane])};
+                                  }
+                                  row(begin + i, {found.data(), n});
+                              }
+                          }
+                      });
 }
 
 }  // namespace otoro::service

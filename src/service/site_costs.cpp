@@ -103,8 +103,7 @@ void SiteCosts::each(const EachRow& use, const Task& task) const {
             [&](std::size_t row, std::span<const ReachableSite> found) {
                 std::vector<optimise::Pair> pairs;
                 for (const ReachableSite& r : found)
-                    if (!limited || outcome_of(ready_.question, sites_, r).served())
-                        pairs.push_back({r.site, r.cost});
+                    if (!limited || outcome_of(ready_.question, sites_, r).served()) pairs.push_back({r.site, r.cost});
                 use(row, pairs);
             },
             [](std::span<const std::uint32_t>) {}, task);

@@ -14,7 +14,7 @@ namespace {
 PlaceOutcomes without_ways(const Ready& ready) {
     PlaceOutcomes out(ready.inputs.demand.count());
     for (std::uint32_t i = 0; i < out.size(); ++i)
-        out[i].status = ready.access->of(i)[0].attached()     ? Status::cut_off
+        out[i].status = ready.access->of(i)[0].attached()    ? Status::cut_off
                         : ready.inputs.demand.at(i).position ? Status::no_road_near
                                                              : Status::bad_location;
     return out;
@@ -86,7 +86,8 @@ private:
         const auto& network = *ready_.inputs.network;
         const SplitLink link = split_link(network, costed_, at->link);
         for (const routing::LinkWay way : {routing::LinkWay::along(at->link), routing::LinkWay::against(at->link)}) {
-            const auto part = outward ? link.onto(way.is_against(), at->offset) : link.off(at->offset, way.is_against());
+            const auto part =
+                outward ? link.onto(way.is_against(), at->offset) : link.off(at->offset, way.is_against());
             if (!part) continue;
             const auto step = (*part + off_road_leg(ready_.question, *at)).in(ready_.question.measure());
             if (step.cost >= routing::kFar || step.other >= routing::kFar) continue;

@@ -17,12 +17,13 @@ struct Points {
          "coordinates":[[0,0],[0.009,0]]}},
         {"type":"Feature","properties":{"highway":"residential"},"geometry":{"type":"LineString",
          "coordinates":[[0,1],[0.001,1]]}}]})");
-    std::string from = folder.write("from.csv", "id,name,lon,lat\na,Ash,0,0\nb,Birch,0.004,0\nc,\"Cove, by sea\",0,1\n");
+    std::string from =
+        folder.write("from.csv", "id,name,lon,lat\na,Ash,0,0\nb,Birch,0.004,0\nc,\"Cove, by sea\",0,1\n");
     std::string to = folder.write("to.csv", "id,name,lon,lat\nx,Elm,0.001,0\ny,Fir,0.009,0\n");
 
     [[nodiscard]] test::Ran table(const std::vector<std::string>& more) const {
-        std::vector<std::string> all{"table",  "--roads",  roads,  "--from",    from,
-                                     "--travel", "walk", "--measure", "distance"};
+        std::vector<std::string> all{"table",    "--roads", roads,       "--from",  from,
+                                     "--travel", "walk",    "--measure", "distance"};
         all.insert(all.end(), more.begin(), more.end());
         return run(all);
     }
@@ -45,7 +46,8 @@ TEST_CASE("A table between two sets names both ends, and counts what has no way"
     CHECK_THAT(r.out, Catch::Contains("4 rows, 3 by 2") && Catch::Contains("2 pairs without a way"));
     REQUIRE(p.table({"--to", p.to, "--nearest", "1", "--out", out}).code == 0);
     CHECK_THAT(test::contents(out), Catch::StartsWith("from_id,from_name,to_id,to_name,rank,minutes") &&
-                                        Catch::Contains("\na,Ash,x,Elm,1,1.39") && Catch::Contains("\nb,Birch,x,Elm,1,4.17"));
+                                        Catch::Contains("\na,Ash,x,Elm,1,1.39") &&
+                                        Catch::Contains("\nb,Birch,x,Elm,1,4.17"));
     REQUIRE(p.table({"--to", p.to, "--limit", "600m", "--out", out}).code == 0);
     CHECK_THAT(test::contents(out), !Catch::Contains("a,Ash,y,Fir"));
 }
@@ -73,7 +75,8 @@ TEST_CASE("Statistics of a table, with it or without") {
     const auto text = test::contents(statistics);
     CHECK_THAT(text, Catch::StartsWith("of,id,name,pairs,without,mean_minutes,median_minutes,p90_minutes,worst_minutes,"
                                        "mean_metres,median_metres,p90_metres,worst_metres\r\nall,,,4,2,") &&
-                         Catch::Contains("\nfrom,a,Ash,2,0,") && Catch::Contains("\nfrom,c,\"Cove, by sea\",0,2,,,,,,,,\r") &&
+                         Catch::Contains("\nfrom,a,Ash,2,0,") &&
+                         Catch::Contains("\nfrom,c,\"Cove, by sea\",0,2,,,,,,,,\r") &&
                          Catch::Contains("\nto,y,Fir,2,1,"));
 }
 

@@ -132,12 +132,25 @@ TEST_CASE("assign reassigns whoever saves more than an amount, and tells the flo
 
 TEST_CASE("assign keeps to the limit that each site has of its own") {
     const SchoolRun s;
-    const auto schools =
-        s.folder.write("limited.csv", "id,name,lon,lat,reach\nA,Ash,0,0,150m\nB,Birch,0.009,0,700m\n");
+    const auto schools = s.folder.write("limited.csv", "id,name,lon,lat,reach\nA,Ash,0,0,150m\nB,Birch,0.009,0,700m\n");
     const auto with = [&](const std::vector<std::string>& more) {
-        std::vector<std::string> all{"assign",    "--roads",    s.roads,  "--demand", s.pupils, "--sites",
-                                     schools,     "--travel",   "walk",   "--measure", "distance", "--towards",
-                                     "site",      "--limit-field", "reach", "--out", s.folder.file("a.csv")};
+        std::vector<std::string> all{"assign",
+                                     "--roads",
+                                     s.roads,
+                                     "--demand",
+                                     s.pupils,
+                                     "--sites",
+                                     schools,
+                                     "--travel",
+                                     "walk",
+                                     "--measure",
+                                     "distance",
+                                     "--towards",
+                                     "site",
+                                     "--limit-field",
+                                     "reach",
+                                     "--out",
+                                     s.folder.file("a.csv")};
         all.insert(all.end(), more.begin(), more.end());
         return run(all);
     };

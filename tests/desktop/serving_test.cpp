@@ -8,6 +8,7 @@
 #include <catch2/catch.hpp>
 
 #include "desktop/at_the_desk.h"
+#include "desktop/map/looks/map_look.h"
 #include "desktop/pages/study_page.h"
 #include "desktop/parts/answer_panel.h"
 #include "desktop/parts/question_line.h"
@@ -78,10 +79,29 @@ TEST_CASE("A rule that the data cannot answer says what it needs, and cannot be 
     auto* editor = desk.press_blank("serving");
     const auto buttons = editor->findChildren<QRadioButton*>();
     REQUIRE(buttons.size() == 5);
-    CHECK_FALSE(buttons[3]->isEnabled());
-    CHECK(buttons[3]->toolTip().contains("no place has a recorded site"));
     CHECK_FALSE(buttons[4]->isEnabled());
-    Desk::choose(editor, 3);
+    CHECK(buttons[4]->toolTip().contains("there are no zones"));
+    Desk::choose(editor, 4);
     Desk::close_editor();
     CHECK(desk.session().document.question().serving == before);
+}
+
+TEST_CASE("Where pupils go today is an answer too, with those whose record names no school") {
+    Pupils desk;
+    auto* editor = desk.press_blank("serving");
+    Desk::choose(editor, 3);
+    Desk::close_editor();
+    REQUIRE(desk.settle());
+    const auto& o = desk.outcome();
+    CHECK(o.tally(Status::not_recorded).places == 22);  // 15 have none, 7 a school that is closed
+    CHECK(displaced(o).tally.places > 100);
+    // In the look of loads they stand out, and marks are as large as the loads.
+    const auto gauges = load_look().gauges(o.sites);
+    REQUIRE(gauges.size() == o.sites.size());
+    double largest = 0;
+    for (std::size_t i = 0; i < gauges.size(); ++i) {
+        CHECK(gauges[i].has_value() == o.sites[i].planned.in_use);
+        if (gauges[i]) largest = std::max(largest, gauges[i]->size);
+    }
+    CHECK(largest == 1);
 }

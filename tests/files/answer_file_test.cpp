@@ -41,7 +41,8 @@ TEST_CASE("The answer as CSV: one row a place, in file order, empty where there 
     write_answer(*a.ready, a.outcome, folder.file("a.csv"), files::AnswerShape::points, Task());
     const auto rows = lines_of(test::contents(folder.file("a.csv")));
     REQUIRE(rows.size() == 5);
-    CHECK(rows[0] == "demand_id,rank,site_id,status,minutes,metres,off_road_m,straight_m,weight,within_standard,note,site_name");
+    CHECK(rows[0] ==
+          "demand_id,rank,site_id,status,minutes,metres,off_road_m,straight_m,weight,within_standard,note,site_name");
     CHECK_THAT(rows[1], Catch::StartsWith("h0,1,s0,served,0.16667,100.00") && Catch::EndsWith(",2,yes,,"));
     CHECK_THAT(
         rows[2],

@@ -190,8 +190,8 @@ service::Question question() {
 }
 
 void check_same(const service::Question& a, const service::Question& b) {
-    const auto& [name, demand, sites, by_weight, use, serving, profile, towards, limit, own_sites,
-                 standard, attach_limit, off_road_speed, zones, reach] = b;
+    const auto& [name, demand, sites, by_weight, use, serving, profile, towards, limit, own_sites, standard,
+                 attach_limit, off_road_speed, zones, reach] = b;
     CHECK(name == a.name);
     CHECK(zones == a.zones);
     CHECK(demand == a.demand);

@@ -160,7 +160,8 @@ TEST_CASE("Pairs joined one by one say what blocks of sites say, closures and pl
             }
         std::vector<std::pair<At, double>> homes;
         std::vector<At> at;
-        for (int i = 0; i < 12; ++i) at.push_back({static_cast<double>(dice() % 3900), static_cast<double>(dice() % 3900)});
+        for (int i = 0; i < 12; ++i)
+            at.push_back({static_cast<double>(dice() % 3900), static_cast<double>(dice() % 3900)});
         for (int i = 0; i < 20; ++i)  // some beside a site, on its road
             homes.push_back({i < 8 ? At{at[static_cast<std::size_t>(i)].x + 7, at[static_cast<std::size_t>(i)].y}
                                    : At{static_cast<double>(dice() % 3900), static_cast<double>(dice() % 3900)},
@@ -171,9 +172,11 @@ TEST_CASE("Pairs joined one by one say what blocks of sites say, closures and pl
         if (round >= 2) q.serving = service::Nearest{routing::Measure::distance};
         service::Plan plan;
         if (round % 2 == 1)
-            plan.closures = {{"works", roads::ClosureShape::area,
+            plan.closures = {{"works",
+                              roads::ClosureShape::area,
                               {place({900, 900}), place({1600, 900}), place({1600, 1700}), place({900, 1700})},
-                              roads::ClosureEffect::slowed, 300}};
+                              roads::ClosureEffect::slowed,
+                              300}};
         const auto plain = prepare({town.network(), households(homes), posts(at)}, q, nullptr, Task());
         service::Ready fast = *plain;
         fast.prepared = prepare_searches(*plain, nullptr, nullptr, Task(), 0);

@@ -112,7 +112,8 @@ std::vector<std::vector<service::ReachableSite>> slowly(const service::Ready& re
         service::Plan plan;
         for (std::uint32_t other = 0; other < ready.inputs.sites.count(); ++other)
             if (other != site)
-                plan.changes.push_back({service::Change::close, ready.inputs.sites.at(other).id, std::nullopt, ready.inputs.sites.sets()[0]->name});
+                plan.changes.push_back({service::Change::close, ready.inputs.sites.at(other).id, std::nullopt,
+                                        ready.inputs.sites.sets()[0]->name});
         const auto o = answer(alone, plan, Task());
         for (std::size_t i = 0; i < o.places.size(); ++i) {
             if (!o.places[i].site) continue;

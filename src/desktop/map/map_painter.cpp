@@ -303,8 +303,7 @@ bool same_picture(const Viewport& view, const MapScene& scene, const MapLook& lo
     if (!look.same_sites(x, y)) return false;
     std::vector<std::uint32_t> found;
     places_seen(view, scene, found);
-    return std::all_of(found.begin(), found.end(),
-                       [&](std::uint32_t i) { return look.same_place(x, y, i); });
+    return std::all_of(found.begin(), found.end(), [&](std::uint32_t i) { return look.same_place(x, y, i); });
 }
 
 void paint_ground(QPainter& painter, const Viewport& view, const MapScene& scene, const PlanAnswer* answer,
@@ -381,12 +380,14 @@ void paint_site_gauge(QPainter& painter, QPointF at, const SiteGauge& gauge, pla
     const double part = gauge.full ? std::clamp(*gauge.full, 0.0, 1.0) : 1.0;
     const double height = r * std::sqrt(3.0);  // of the hexagon, which stands on a side
     painter.setClipRect(QRectF(at.x() - r, at.y() + height / 2 - height * part, 2 * r, height * part + 1));
-    painter.setBrush(!gauge.full ? QBrush(theme::kFaintInk, Qt::BDiagPattern) : QBrush(full ? theme::kNotMet : kLoadInk));
+    painter.setBrush(!gauge.full ? QBrush(theme::kFaintInk, Qt::BDiagPattern)
+                                 : QBrush(full ? theme::kNotMet : kLoadInk));
     painter.drawPolygon(hexagon(at, r));
     painter.restore();
     painter.setBrush(Qt::NoBrush);
-    painter.setPen(QPen(theme::kInk, full ? 2.4 : 1.4, state == places::SiteState::candidate ? Qt::DashLine : Qt::SolidLine,
-                        Qt::SquareCap, Qt::MiterJoin));
+    painter.setPen(QPen(theme::kInk, full ? 2.4 : 1.4,
+                        state == places::SiteState::candidate ? Qt::DashLine : Qt::SolidLine, Qt::SquareCap,
+                        Qt::MiterJoin));
     painter.drawPolygon(hexagon(at, r));
 }
 

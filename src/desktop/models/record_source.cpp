@@ -87,7 +87,8 @@ QVariant DemandSource::value(std::uint32_t row, int column) const {
                        ? QVariant(in_long_units(straight_line(o, answer_->ready->inputs.demand.at(row).position, p)))
                        : QVariant();
         case kDetour: {
-            const auto factor = p.served() ? detour(o, answer_->ready->inputs.demand.at(row).position, p) : std::nullopt;
+            const auto factor =
+                p.served() ? detour(o, answer_->ready->inputs.demand.at(row).position, p) : std::nullopt;
             return factor ? QVariant(*factor) : QVariant();
         }
         case kZone:

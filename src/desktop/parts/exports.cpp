@@ -34,9 +34,8 @@ void Exports::choose_answer_file(const files::WhichPlaces& which, files::AnswerS
     // chosen.
     const auto exported = session_.answers.to_export();
     if (!exported) return emit no_answer(no_answer_yet());
-    const std::vector<FileKind> tables{{tr("Table, CSV"), ".csv"},
-                                       {tr("Spreadsheet, ODS"), ".ods"},
-                                       {tr("Spreadsheet, XLSX"), ".xlsx"}},
+    const std::vector<FileKind> tables{
+        {tr("Table, CSV"), ".csv"}, {tr("Spreadsheet, ODS"), ".ods"}, {tr("Spreadsheet, XLSX"), ".xlsx"}},
         layers{{tr("GeoPackage"), ".gpkg"},
                {tr("GeoJSON"), ".geojson"},
                {tr("FlatGeobuf"), ".fgb"},
@@ -83,9 +82,7 @@ void Exports::write(const Answers::ToExport& exported, const QString& path, cons
         wanted.shape = shape;
         const auto remark = QString::fromStdString(
             write_answer(*exported.answer->ready, exported.outcome(), path.toStdString(), wanted, task));
-        return [this, path, remark] {
-            emit done(tr("The answer was written to %1. %2").arg(path, remark).trimmed());
-        };
+        return [this, path, remark] { emit done(tr("The answer was written to %1. %2").arg(path, remark).trimmed()); };
     });
 }
 
