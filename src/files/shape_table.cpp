@@ -9,6 +9,7 @@
 #include <filesystem>
 #include <map>
 #include <nlohmann/json.hpp>
+#include <set>
 #include <span>
 #include <string_view>
 
@@ -100,7 +101,7 @@ std::string cut(const std::string& text, std::size_t most) {
 
 constexpr std::size_t kMostRowsOfASheet = 1'048'575;
 bool is_spreadsheet(std::string_view driver) { return driver == "ODS" || driver == "XLSX"; }
-bool holds_shapes(std::string_view driver) { return !is_spreadsheet(driver) && driver != "SQLite"; }
+bool driver_holds_shapes(std::string_view driver) { return !is_spreadsheet(driver) && driver != "SQLite"; }
 
 /// \returns whether something did not fit
 bool write_by_gdal(const ShapeTable& table, const std::string& temporary, const std::string& path, const char* driver,
@@ -110,7 +111,7 @@ bool write_by_gdal(const ShapeTable& table, const std::string& temporary, const 
     GdalWriter out(temporary, path, driver);
     std::vector<GdalWriter::Field> fields;
     for (const auto& c : table.columns) fields.push_back({short_names ? c.short_name : c.name, field_type(c.kind)});
-    const ShapeKind kind = holds_shapes(driver) ? table.kind : ShapeKind::none;
+    const ShapeKind kind = driver_holds_shapes(driver) ? table.kind : ShapeKind::none;
     const auto type = kind == ShapeKind::areas    ? wkbMultiPolygon
                       : kind == ShapeKind::lines  ? wkbMultiLineString
                       : kind == ShapeKind::line   ? wkbLineString
@@ -201,7 +202,32 @@ const std::vector<std::string>& all_endings() {
     return all;
 }
 
-std::vector<ShapeColumn> shape_columns(const std::vector<AnswerColumn>& columns) {
+bool holds_shapes(const std::string& path) {
+    const auto& endings = shape_endings();
+    return std::find(endings.begin(), endings.end(), ending_of(path)) != endings.end();
+}
+
+namespace {
+
+/// Names of which each is its own, case aside: those that are taken are numbered.
+std::vector<AnswerColumn> own_names(std::vector<AnswerColumn> columns) {
+    std::set<std::string> taken;
+    const auto lower = [](std::string text) {
+        std::transform(text.begin(), text.end(), text.begin(),
+                       [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+        return text;
+    };
+    for (AnswerColumn& c : columns) {
+        const std::string name = c.name;
+        for (int n = 2; !taken.insert(lower(c.name)).second; ++n) c.name = fmt::format("{}_{}", name, n);
+    }
+    return columns;
+}
+
+}  // namespace
+
+std::vector<ShapeColumn> shape_columns(const std::vector<AnswerColumn>& given) {
+    const auto columns = own_names(given);
     const auto names = short_names(columns);
     std::vector<ShapeColumn> out;
     for (std::size_t k = 0; k < columns.size(); ++k)

@@ -51,8 +51,10 @@ struct ShapeTable {
 const std::vector<std::string>& shape_endings();
 const std::vector<std::string>& table_endings();
 const std::vector<std::string>& all_endings();
+/// Whether the format of this path holds shapes.
+bool holds_shapes(const std::string& path);
 
-/// Columns of an answer with their short names.
+/// Columns of an answer with their short names; names that are there already, case aside, are numbered.
 std::vector<ShapeColumn> shape_columns(const std::vector<AnswerColumn>& columns);
 
 /// A text as a CSV cell (RFC 4180), quoted where needed, always UTF-8. A text that begins like a formula, with `=`,

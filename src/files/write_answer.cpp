@@ -64,22 +64,6 @@ private:
     std::vector<service::Journey> journeys_;
 };
 
-bool same_name(const std::string& a, const std::string& b) {
-    return std::equal(a.begin(), a.end(), b.begin(), b.end(),
-                      [](unsigned char x, unsigned char y) { return std::tolower(x) == std::tolower(y); });
-}
-
-/// Columns of which some may have the name of one before: those are numbered.
-void add_beside(std::vector<AnswerColumn>& columns, const std::vector<AnswerColumn>& beside) {
-    for (AnswerColumn c : beside) {
-        const std::string name = c.name;
-        for (int n = 2;
-             std::any_of(columns.begin(), columns.end(), [&](const auto& o) { return same_name(o.name, c.name); }); ++n)
-            c.name = fmt::format("{}_{}", name, n);
-        columns.push_back(std::move(c));
-    }
-}
-
 }  // namespace
 
 std::string travel_words(const service::Outcome& o, Wide travel) {
@@ -178,7 +162,7 @@ ShapeTable answer_shapes(const service::Ready& ready, const service::Outcome& o,
         columns = std::move(few);
     }
     if (!wanted.reassigned.empty()) columns.push_back({"reassigned_site_id"});
-    if (wanted.beside) add_beside(columns, wanted.beside->columns);
+    if (wanted.beside) columns.insert(columns.end(), wanted.beside->columns.begin(), wanted.beside->columns.end());
     out.columns = shape_columns(columns);
     out.each_row = [&ready, &o, wanted, taken, task](const std::function<void(const ShapeRow&)>& use) {
         JourneyRows drawn(ready, o, use, task);
@@ -205,7 +189,9 @@ ShapeTable answer_shapes(const service::Ready& ready, const service::Outcome& o,
 
 std::string write_answer(const service::Ready& ready, const service::Outcome& outcome, const std::string& path,
                          const AnswerWanted& wanted, const Task& task) {
-    return write_table(answer_shapes(ready, outcome, wanted, task), path, task);
+    AnswerWanted shown = wanted;
+    if (!holds_shapes(path)) shown.shape = AnswerShape::points;  // journeys need not be drawn for a table
+    return write_table(answer_shapes(ready, outcome, shown, task), path, task);
 }
 
 void write_loads(const service::Outcome& outcome, const std::string& path) {
