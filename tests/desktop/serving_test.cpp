@@ -96,7 +96,7 @@ TEST_CASE("Where pupils go today is an answer too, with those whose record names
     CHECK(o.tally(Status::not_recorded).places == 22);  // 15 have none, 7 a school that is closed
     CHECK(displaced(o).tally.places > 100);
     // In the look of loads they stand out, and marks are as large as the loads.
-    const auto gauges = load_look().gauges(o.sites);
+    const auto gauges = desktop::load_look().gauges(o.sites);
     REQUIRE(gauges.size() == o.sites.size());
     double largest = 0;
     for (std::size_t i = 0; i < gauges.size(); ++i) {
