@@ -29,7 +29,7 @@ public:
     }
     [[nodiscard]] bool same_place(const service::Outcome& a, const service::Outcome& b,
                                   std::uint32_t place) const override {
-        return a.places[place].status == b.places[place].status && elsewhere(a, place) == elsewhere(b, place);
+        return OutcomeLook::same_place(a, b, place) && elsewhere(a, place) == elsewhere(b, place);
     }
     [[nodiscard]] std::vector<std::optional<SiteGauge>> gauges(
         const std::vector<service::SiteOutcome>& sites) const override {
