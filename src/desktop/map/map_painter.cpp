@@ -429,6 +429,19 @@ void paint_sites(QPainter& painter, const Viewport& view, const FlatWorld& world
     std::vector<QRectF> taken;
     const auto colours = style.look->site_colours(sites);
     const auto gauges = style.look->gauges(sites);
+    std::vector<std::pair<std::uint32_t, QRectF>> marks;
+    for (std::uint32_t i = 0; i < sites.size(); ++i) {
+        if (!sites[i].planned.site.position) continue;
+        const double r = i < gauges.size() && gauges[i] ? gauge_radius(gauges[i]->size) : 7.5;
+        const QPointF at = view.to_screen(world.flat(*sites[i].planned.site.position));
+        marks.emplace_back(i, QRectF(at - QPointF(r, r), QSizeF(2 * r, 2 * r)));
+    }
+    constexpr std::size_t kFew = 300;  // of more, marks and names cover one another whatever is done
+    const auto under_a_mark = [&](const QRectF& box, std::uint32_t own) {
+        return marks.size() <= kFew && std::any_of(marks.begin(), marks.end(), [&](const auto& mark) {
+                   return mark.first != own && mark.second.intersects(box);
+               });
+    };
     for (std::uint32_t i = 0; i < sites.size(); ++i) {
         const auto& s = sites[i];
         const SiteGauge* const gauge = i < gauges.size() && gauges[i] ? &*gauges[i] : nullptr;
@@ -463,7 +476,10 @@ void paint_sites(QPainter& painter, const Viewport& view, const FlatWorld& world
         const double aside = radius + 4.5;
         QRectF box(at + QPointF(aside, -metrics.height() / 2),
                    QSizeF(metrics.horizontalAdvance(text) + 8, metrics.height()));
-        if (box.right() > view.size.width()) box.moveRight(at.x() - aside);
+        QRectF left = box;
+        left.moveRight(at.x() - aside);
+        if (box.right() > view.size.width() || (under_a_mark(box, i) && left.left() > 0 && !under_a_mark(left, i)))
+            box = left;
         if (std::any_of(taken.begin(), taken.end(), [&](const QRectF& t) { return t.intersects(box); })) continue;
         taken.push_back(box);
         stamp(painter, QString("name %1 %2").arg(s.planned.in_use).arg(text), box.topLeft(),

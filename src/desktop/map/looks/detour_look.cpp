@@ -29,14 +29,11 @@ public:
         while (factor && step < kSteps.size() && *factor >= kSteps[step]) ++step;
         return step;
     }
-    [[nodiscard]] bool same_sites(const service::Outcome& a, const service::Outcome& b) const override {
-        for (std::size_t i = 0; i < a.sites.size(); ++i)
-            if (a.sites[i].planned.site.position != b.sites[i].planned.site.position) return false;
-        return true;
-    }
     [[nodiscard]] bool same_place(const service::Outcome& a, const service::Outcome& b,
                                   std::uint32_t place) const override {
-        return a.places[place] == b.places[place];
+        const auto& site = a.places[place].site;
+        return a.places[place] == b.places[place] &&
+               (!site || a.sites[site->value()].planned.site.position == b.sites[site->value()].planned.site.position);
     }
     void paint_legend(QPainter& p, const QRectF& where, const service::Outcome*, const Amount&) const override {
         const QRectF bar(where.left(), where.top(), where.width(), 11);

@@ -60,7 +60,7 @@ public:
         p.setPen(theme::kInk);
         const bool moved = o != nullptr && o->by_nearest && !o->journeys;
         p.drawText(QRectF(x, where.top() - 1, where.right() - x, 18), Qt::AlignLeft | Qt::AlignVCenter,
-                   tr("full as its capacity"));
+                   tr("filled as far as it is full"));
         const QRectF below(where.left(), where.top() + 17, where.width(), where.height() - 17);
         if (!moved) {
             p.drawText(below, Qt::AlignLeft | Qt::AlignVCenter, tr("the larger, the more it serves"));
