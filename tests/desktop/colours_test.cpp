@@ -4,6 +4,7 @@
 #include <catch2/catch.hpp>
 #include <cmath>
 #include <random>
+#include <set>
 
 #include "desktop/map/map_painter.h"
 #include "desktop/map/site_colours.h"
@@ -69,6 +70,18 @@ TEST_CASE("Thirty sites and more: near ones are never alike, with red and green 
             for (std::size_t n = 0; n < std::min<std::size_t>(4, near.size()); ++n)
                 CHECK(difference(colours[i], colours[near[n].second]) > 10);
         }
+    }
+}
+
+TEST_CASE("As many sites as there are colours have one each, or nearly: catchments meet far from their sites too") {
+    std::mt19937 dice(6);
+    std::uniform_real_distribution<double> lon(-9.6, -9.4), lat(46.1, 46.3);
+    for (int round = 0; round < 20; ++round) {
+        std::vector<geo::LonLat> places;
+        for (int i = 0; i < 8; ++i) places.push_back({lon(dice), lat(dice)});
+        std::set<QRgb> different;
+        for (const QColor& c : site_colours(sites_at(places))) different.insert(c.rgb());
+        CHECK(different.size() >= 7);
     }
 }
 

@@ -13,7 +13,8 @@ namespace otoro::desktop {
 namespace {
 
 constexpr std::size_t kNeighbours = 6;
-constexpr double kEnough = 30, kStillEnough = 15, kUse = 0.01;  // differences, and what being used counts against one
+// Differences, and what counts against a colour: that some site has it already, and each that has.
+constexpr double kEnough = 30, kStillEnough = 15, kUsed = 8, kUse = 0.01;
 
 using Vec = std::array<double, 3>;
 
@@ -96,7 +97,9 @@ public:
         double best = -1;
         for (std::size_t c = 0; c < differ.size(); ++c) {
             // Of colours that are different enough, the one that is used least.
-            const double worth = std::min(least_difference(c), kEnough) - kUse * static_cast<double>(used_[c]);
+            const bool taken = used_[c] > 0 && choice_.size() <= differ.size();  // of few sites each has its own
+            const double worth =
+                std::min(least_difference(c), kEnough) - (taken ? kUsed : 0) - kUse * static_cast<double>(used_[c]);
             if (worth > best || c == 0) {
                 best = worth;
                 choice_[self] = c;
