@@ -1,13 +1,16 @@
 #include "files/shape_table.h"
 
+#include <cpl_vsi.h>
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
 #include <algorithm>
+#include <atomic>
 #include <cctype>
 #include <cstdlib>
 #include <filesystem>
 #include <map>
+#include <memory>
 #include <nlohmann/json.hpp>
 #include <set>
 #include <span>
@@ -103,6 +106,11 @@ constexpr std::size_t kMostRowsOfASheet = 1'048'575;
 bool is_spreadsheet(std::string_view driver) { return driver == "ODS" || driver == "XLSX"; }
 bool driver_holds_shapes(std::string_view driver) { return !is_spreadsheet(driver) && driver != "SQLite"; }
 
+/// GDAL's writer takes a text that begins so for a formula in its ODS; an apostrophe keeps it a text.
+std::string as_cell(const std::string& text, std::string_view driver) {
+    return driver == "ODS" && text.starts_with("of:=") ? "'" + text : text;
+}
+
 /// \returns whether something did not fit
 bool write_by_gdal(const ShapeTable& table, const std::string& temporary, const std::string& path, const char* driver,
                    bool short_names, const Task& task) {
@@ -132,7 +140,7 @@ bool write_by_gdal(const ShapeTable& table, const std::string& temporary, const 
             if (const auto* text = std::get_if<std::string>(&r.cells[k])) {
                 const bool fits = !short_names || text->size() <= kShortText;
                 lost = lost || !fits;
-                row.set(field, fits ? *text : cut(*text, kShortText - 3) + "...");
+                row.set(field, fits ? as_cell(*text, driver) : cut(*text, kShortText - 3) + "...");
             } else if (const auto* whole = std::get_if<std::int64_t>(&r.cells[k])) {
                 row.set(field, *whole);
             } else if (const auto* number = std::get_if<double>(&r.cells[k])) {
@@ -157,6 +165,21 @@ bool write_by_gdal(const ShapeTable& table, const std::string& temporary, const 
     });
     out.close();
     return lost;
+}
+
+/// A spreadsheet is made in memory: GDAL's writers of them do not say when the disk refuses.
+void write_spreadsheet(const ShapeTable& table, const std::string& path, const char* driver, const Task& task) {
+    static std::atomic<int> count{0};
+    const std::string made = fmt::format("/vsimem/otoro-{}.{}", count++, driver);
+    const auto forget = [&](const void*) { VSIUnlink(made.c_str()); };
+    const std::unique_ptr<const void, decltype(forget)> until_the_end(&made, forget);
+    write_by_gdal(table, made, path, driver, false, task);
+    vsi_l_offset size = 0;
+    const auto* const bytes = reinterpret_cast<const char*>(VSIGetMemFileBuffer(made.c_str(), &size, FALSE));
+    if (bytes == nullptr || size == 0)
+        throw InputError({path, std::nullopt, "the spreadsheet could not be made", "Write .csv instead"});
+    task.check();
+    write_text(path, {bytes, static_cast<std::size_t>(size)});
 }
 
 std::string write_shapefile(const ShapeTable& table, const std::string& path, const Task& task) {
@@ -281,6 +304,10 @@ std::string write_table(const ShapeTable& table, const std::string& path, const 
     if (driver == drivers.end())
         throw InputError({path, std::nullopt, "its ending does not say which format to write",
                           fmt::format("Use {}", fmt::join(all_endings(), ", "))});
+    if (is_spreadsheet(driver->second)) {
+        write_spreadsheet(table, path, driver->second, task);
+        return {};
+    }
     write_atomically(path, [&](const std::string& temporary) {
         write_by_gdal(table, temporary, path, driver->second, false, task);
     });

@@ -1,6 +1,9 @@
 /// Other rules than the nearest, asked for on the command line.
+#include <zip.h>
+
 #include <filesystem>
 #include <map>
+#include <memory>
 #include <nlohmann/json.hpp>
 #include <sstream>
 
@@ -183,6 +186,32 @@ TEST_CASE("assign writes all the fields of the demand beside its own, or ids alo
         CHECK(std::filesystem::file_size(s.folder.file(name)) > 0);
     }
     CHECK(s.asked({}, "a.doc").code == 1);
+}
+
+TEST_CASE("A spreadsheet that the disk refuses is an error, and no text becomes a formula") {
+    const SchoolRun s;
+    const auto pupils = s.folder.write("odd.csv", "id,lon,lat\nof:=1+1,0.001,0\n=2+2,0.002,0\n");
+    const auto with = [&](const std::string& out) {
+        return run({"assign", "--roads", s.roads, "--demand", pupils, "--sites", s.schools, "--travel", "walk",
+                    "--measure", "distance", "--towards", "site", "--out", out});
+    };
+    for (const char* name : {"a.ods", "a.xlsx"}) {
+        REQUIRE(with(s.folder.file(name)).code == 0);
+        const auto again = run({"table", "--roads", s.roads, "--from", s.schools, "--travel", "walk", "--measure",
+                                "distance", "--out", s.folder.file(name)});
+        CHECK(again.code == 0);  // over the one before
+        CHECK(test::contents(s.folder.file(name)).starts_with("PK"));
+    }
+    REQUIRE(with(s.folder.file("b.ods")).code == 0);
+    const std::unique_ptr<zip_t, int (*)(zip_t*)> archive(zip_open(s.folder.file("b.ods").c_str(), ZIP_RDONLY, nullptr),
+                                                          zip_close);
+    REQUIRE(archive);
+    const std::unique_ptr<zip_file_t, int (*)(zip_file_t*)> content(zip_fopen(archive.get(), "content.xml", 0),
+                                                                    zip_fclose);
+    REQUIRE(content);
+    std::string text(100'000, ' ');
+    text.resize(static_cast<std::size_t>(zip_fread(content.get(), text.data(), text.size())));
+    CHECK_THAT(text, Catch::Contains("of:=1+1") && Catch::Contains("=2+2") && !Catch::Contains("table:formula"));
 }
 
 TEST_CASE("assign draws journeys along the roads") {
