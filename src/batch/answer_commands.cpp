@@ -68,12 +68,12 @@ std::optional<service::WhoMoves> Assign::who_moves() const {
     return who;
 }
 
-/// The fields of the demand's files: those of one set after those of the other, each place with its own.
+/// The fields of the demand's files, each place with those of its own.
 std::optional<files::BesidePlaces> Assign::fields_beside(const service::Ready& ready, const Task& task) const {
     if (!fields) return std::nullopt;
     struct Reading {
         std::vector<files::AllFields> files;
-        std::vector<std::size_t> first;  // column of each file's first field
+        std::vector<std::vector<std::size_t>> column_of;  // of each file's fields
         std::size_t columns = 0;
         std::size_t file = ~std::size_t{0};
         std::uint32_t next = 0;  // record of the file
@@ -83,9 +83,18 @@ std::optional<files::BesidePlaces> Assign::fields_beside(const service::Ready& r
     files::BesidePlaces beside;
     for (const auto& layer : asking.places.demand.choices()) {
         reading->files.push_back(files::all_fields(layer, files::Shape::point, task));
-        reading->first.push_back(beside.columns.size());
-        const auto& columns = reading->files.back().columns;
-        beside.columns.insert(beside.columns.end(), columns.begin(), columns.end());
+        auto& column_of = reading->column_of.emplace_back();
+        // Of several files, fields of one name and kind are one column.
+        const std::size_t before = beside.columns.size();
+        for (const auto& field : reading->files.back().columns) {
+            const auto end = beside.columns.begin() + static_cast<std::ptrdiff_t>(before);
+            const auto same = std::find_if(beside.columns.begin(), end, [&](const files::AnswerColumn& c) {
+                return c.name == field.name && c.kind == field.kind;
+            });
+            column_of.push_back(same == end ? beside.columns.size()
+                                            : static_cast<std::size_t>(same - beside.columns.begin()));
+            if (same == end) beside.columns.push_back(field);
+        }
     }
     reading->columns = beside.columns.size();
     beside.of = [reading, &ready, task](DemandIndex place) {
@@ -99,9 +108,8 @@ std::optional<files::BesidePlaces> Assign::fields_beside(const service::Ready& r
         std::optional<std::vector<files::Cell>> record;
         for (; reading->next <= demand.local(place.value()); ++reading->next) record = reading->records();
         std::vector<files::Cell> cells(reading->columns);
-        if (record)
-            std::move(record->begin(), record->end(),
-                      cells.begin() + static_cast<std::ptrdiff_t>(reading->first[file]));
+        for (std::size_t k = 0; record && k < record->size(); ++k)
+            cells[reading->column_of[file][k]] = std::move((*record)[k]);
         return cells;
     };
     return beside;

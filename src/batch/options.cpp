@@ -134,6 +134,17 @@ service::RoadsIn read_roads(const RoadOptions& options, const std::optional<trav
     return roads_in(in.lines, std::move(preparation), in.origin, task);
 }
 
+std::shared_ptr<const places::SiteSet> read_points(const files::LayerChoice& layer, const std::string& id,
+                                                   Console& console, const Task& task) {
+    files::SiteChoice choice;
+    choice.layer = layer;
+    if (!id.empty()) choice.id = id;
+    choice.state = choice.capacity = choice.zone = choice.cost = choice.limit = std::string();
+    const auto in = files::add_sites(choice, "", task);
+    tell_reading(console, in.origin);
+    return in.set;
+}
+
 travel::Profile profile_of(const std::string& word) {
     if (const auto mode = travel::parse_mode(word)) return {*mode, std::nullopt};
     if (!std::filesystem::exists(word))
@@ -151,15 +162,6 @@ service::Standard parse_standard(const std::string& text) {
     if (at == std::string::npos)
         throw InputError({"", std::nullopt, fmt::format("'{}' is not a standard such as '90% within 8min'", text), ""});
     return {parse_share(text.substr(0, at)), parse_amount(text.substr(at + kWithin.size()))};
-}
-
-/// A set with its rule of attaching.
-template <class In>
-In with_rule(In in, const places::AttachRule& rule) {
-    auto set = std::make_shared<std::remove_const_t<typename decltype(in.set)::element_type>>(*in.set);
-    set->attaching.rule = rule;
-    in.set = std::move(set);
-    return in;
 }
 
 }  // namespace
@@ -421,7 +423,8 @@ service::Study PlaceOptions::read_into(service::Study study, service::Question& 
         auto in = files::add_demand({layer, if_given(demand_id), if_given(weight), if_given(attaching.road_field),
                                      if_given(group), if_given(serving.recorded), if_given(serving.priority)},
                                     "", task);
-        in = renamed(with_rule(std::move(in), rule), set_names(study, service::SetKind::demand));
+        in.set = with_rule(*in.set, rule);
+        in = renamed(std::move(in), set_names(study, service::SetKind::demand));
         tell_reading(console, in.origin);
         question.demand.push_back(in.set->name);
         study = with_demand(std::move(study), std::move(in));
@@ -437,7 +440,8 @@ service::Study PlaceOptions::read_into(service::Study study, service::Question& 
                                     {},
                                     if_given(serving.limit_field.empty() ? site_limit : serving.limit_field)},
                                    "", task);
-        in = renamed(with_rule(std::move(in), rule), set_names(study, service::SetKind::sites));
+        in.set = with_rule(*in.set, rule);
+        in = renamed(std::move(in), set_names(study, service::SetKind::sites));
         tell_reading(console, in.origin);
         question.sites.push_back(in.set->name);
         study = with_sites(std::move(study), std::move(in));

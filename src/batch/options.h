@@ -72,6 +72,19 @@ void check_output(const std::string& option, const std::string& path, const std:
 service::RoadsIn read_roads(const RoadOptions& options, const std::optional<travel::Profile>& profile,
                             const Task& task);
 
+/// Points with an id and a name, read as sites that are all in use: whatever else they have is not wanted. \param id
+/// field of the id; empty: found by name
+std::shared_ptr<const places::SiteSet> read_points(const files::LayerChoice& layer, const std::string& id,
+                                                   Console& console, const Task& task);
+
+/// A set that is attached by this rule.
+template <class Set>
+std::shared_ptr<const Set> with_rule(const Set& set, const places::AttachRule& rule) {
+    auto out = std::make_shared<Set>(set);
+    out->attaching.rule = rule;
+    return out;
+}
+
 /// A travel profile: a standard one, or one read from a file.
 travel::Profile profile_of(const std::string& word);
 inline constexpr const char* kTravel = "drive, respond, walk or cycle, or a file with a travel profile";

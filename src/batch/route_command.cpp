@@ -97,15 +97,12 @@ std::vector<RouteBy::Stop> RouteBy::read_stops(Console& console, const Task& tas
     std::vector<Stop> all;
     for (const auto& s : stops) all.push_back({"", parsed("--stop", s, parse_position)});
     if (stop_file.given()) {
-        files::SiteChoice choice;
-        choice.layer = stop_file.choices().front();
-        choice.state = choice.capacity = choice.zone = choice.cost = choice.limit = std::string();
-        const auto in = files::add_sites(choice, "", task);
-        tell_reading(console, in.origin);
-        for (std::size_t i = 0; i < in.set->sites.size(); ++i) {
-            const auto& s = in.set->sites[i];
+        const auto layer = stop_file.choices().front();
+        const auto points = read_points(layer, "", console, task);
+        for (std::size_t i = 0; i < points->sites.size(); ++i) {
+            const auto& s = points->sites[i];
             if (!s.position)
-                throw InputError({choice.layer.path, static_cast<std::int64_t>(i) + 1, "it gives no place on the globe",
+                throw InputError({layer.path, static_cast<std::int64_t>(i) + 1, "it gives no place on the globe",
                                   "Give it a place, or leave it out"});
             all.push_back({service::label(s), *s.position});
         }

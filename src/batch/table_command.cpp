@@ -19,16 +19,6 @@ struct EndOptions {
         files.add_to(app, what, about, FileOptions::How::maybe_one, true);
         app.add_option("--" + what + "-id", id, "field of their id ('id')")->type_name("FIELD");
     }
-    /// Read as sites that are all in use: their ids and names are wanted, whatever else they have is not.
-    [[nodiscard]] std::shared_ptr<const places::SiteSet> read(Console& console, const Task& task) const {
-        files::SiteChoice choice;
-        choice.layer = files.choices().front();
-        if (!id.empty()) choice.id = id;
-        choice.state = choice.capacity = choice.zone = choice.cost = choice.limit = std::string();
-        const auto in = files::add_sites(choice, "", task);
-        tell_reading(console, in.origin);
-        return in.set;
-    }
 };
 
 std::shared_ptr<const places::DemandSet> as_demand(const places::SiteSet& points) {
@@ -126,18 +116,16 @@ Table::Asked Table::from_and_to(Console& console, const Task& task) const {
     question.towards = origins_are_places ? service::Towards::site : service::Towards::demand;
     const auto roads = read_roads(asking.roads, question.profile, task);
     tell_reading(console, roads.origin);
-    const auto begins = from.read(console, task);
-    const auto ends = to.files.given() ? to.read(console, task) : begins;
-    const auto with_rule = [&](auto set) {
-        auto copy = std::make_shared<std::remove_const_t<typename decltype(set)::element_type>>(*set);
-        copy->attaching.rule = asking.places.attaching.rule();
-        return copy;
-    };
+    const auto begins = read_points(from.files.choices().front(), from.id, console, task);
+    const auto ends = to.files.given() ? read_points(to.files.choices().front(), to.id, console, task) : begins;
+    const auto rule = asking.places.attaching.rule();
     const auto& sites = origins_are_places ? ends : begins;
     const auto& places = origins_are_places ? begins : ends;
     service::Plan plan;
-    Asked asked{
-        {prepare({roads.network, with_rule(as_demand(*places)), with_rule(sites)}, question, nullptr, task), plan}, {}};
+    Asked asked{{prepare({roads.network, with_rule(*as_demand(*places), rule), with_rule(*sites, rule)}, question,
+                         nullptr, task),
+                 plan},
+                {}};
     asking.changes.add_changes(asked.ready.plan, *roads.network, asked.ready.ready->inputs.sites, console, task);
     asked.names = {origins_are_places ? "to" : "from",
                    origins_are_places ? "from" : "to",
@@ -181,7 +169,7 @@ int Table::run() const {
     if (wide || !statistics.empty()) {
         const auto matrix = pair_matrix(ready, asked.ready.plan, task);
         if (!statistics.empty()) {
-            const auto found = service::statistics(matrix, task);
+            const auto found = service::statistics(matrix, from.files.given() && !to.files.given(), task);
             files::write_table(files::statistics_table(found, matrix, asked.names), statistics, task);
             console.note("");
             fmt::print("{} pairs", found.all.pairs);

@@ -184,25 +184,7 @@ void MainWindow::build_bar() {
     find_->setMaximumWidth(theme::scaled(220));
     auto* export_to = new QPushButton(tr("Export"), bar);
     auto* out_menu = new QMenu(export_to);
-    out_menu->addAction(tr("The answer as a table or layer\u2026"), this, [this] { exports_->choose_answer_file(); });
-    out_menu->addAction(tr("Straight lines from places to sites\u2026"), this,
-                        [this] { exports_->choose_answer_file({}, files::AnswerShape::lines); });
-    out_menu->addAction(tr("Journeys along the roads\u2026"), this,
-                        [this] { exports_->choose_answer_file({}, files::AnswerShape::journeys); });
-    out_menu->addAction(tr("The map as a picture\u2026"), exports_, &Exports::choose_map_file);
-    out_menu->addAction(tr("The map to the clipboard"), exports_, &Exports::copy_map);
-    out_menu->addSeparator();
-    using Ground = Exports::GroundFile;
-    for (const auto& [what, text] : {std::pair{Ground::areas, tr("Reached ground as areas\u2026")},
-                                     std::pair{Ground::roads, tr("Reached roads\u2026")},
-                                     std::pair{Ground::lines, tr("Lines of equal time or distance\u2026")},
-                                     std::pair{Ground::circles, tr("Circles, and what they promise\u2026")},
-                                     std::pair{Ground::surface, tr("Time or distance as a surface\u2026")},
-                                     std::pair{Ground::change, tr("Reach gained and lost\u2026")},
-                                     std::pair{Ground::uncovered, tr("Uncovered ground\u2026")},
-                                     std::pair{Ground::zones, tr("Zones, how far each is covered\u2026")},
-                                     std::pair{Ground::failing, tr("Ground of zones that is not covered\u2026")}})
-        out_menu->addAction(text, this, [this, what] { exports_->choose_ground_file(what); });
+    exports_->add_actions_to(*out_menu);
     export_to->setMenu(out_menu);
     export_to->setObjectName("flat");
     export_to->setAccessibleName(tr("Export the answer or the map"));

@@ -24,10 +24,11 @@ Statistics statistics_of(std::vector<std::uint32_t>& values) {
 
 /// \param each calls what it is given with every pair: row and place
 template <class Each>
-PairStatistics statistics_of_pairs(const PairMatrix& matrix, Each&& each) {
+PairStatistics statistics_of_pairs(const PairMatrix& matrix, bool with_itself, Each&& each) {
     PairStatistics out;
     std::vector<std::uint32_t> ms, mm;
     each([&](std::size_t row, std::size_t place) {
+        if (with_itself && matrix.sites()[row].value() == place) return;
         if (!matrix.there(row, place)) {
             ++out.without;
             return;
@@ -68,7 +69,7 @@ PairMatrix pair_matrix(const Ready& ready, const Plan& plan, const Task& task) {
     return out;
 }
 
-MatrixStatistics statistics(const PairMatrix& matrix, const Task& task) {
+MatrixStatistics statistics(const PairMatrix& matrix, bool with_itself, const Task& task) {
     task.at("statistics", 0);
     MatrixStatistics out;
     out.by_row.resize(matrix.rows());
@@ -76,18 +77,18 @@ MatrixStatistics statistics(const PairMatrix& matrix, const Task& task) {
     tbb::parallel_for(tbb::blocked_range<std::size_t>(0, matrix.rows(), 16), [&](const auto& range) {
         task.check();
         for (std::size_t row = range.begin(); row != range.end(); ++row)
-            out.by_row[row] = statistics_of_pairs(matrix, [&](auto&& use) {
+            out.by_row[row] = statistics_of_pairs(matrix, with_itself, [&](auto&& use) {
                 for (std::size_t place = 0; place < matrix.places(); ++place) use(row, place);
             });
     });
     tbb::parallel_for(tbb::blocked_range<std::size_t>(0, matrix.places(), 16), [&](const auto& range) {
         task.check();
         for (std::size_t place = range.begin(); place != range.end(); ++place)
-            out.by_place[place] = statistics_of_pairs(matrix, [&](auto&& use) {
+            out.by_place[place] = statistics_of_pairs(matrix, with_itself, [&](auto&& use) {
                 for (std::size_t row = 0; row < matrix.rows(); ++row) use(row, place);
             });
     });
-    out.all = statistics_of_pairs(matrix, [&](auto&& use) {
+    out.all = statistics_of_pairs(matrix, with_itself, [&](auto&& use) {
         for (std::size_t row = 0; row < matrix.rows(); ++row) {
             task.check();
             for (std::size_t place = 0; place < matrix.places(); ++place) use(row, place);

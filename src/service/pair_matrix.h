@@ -59,7 +59,7 @@ struct MatrixStatistics {
     std::vector<PairStatistics> by_place;
 };
 
-/// \throws Stopped
-MatrixStatistics statistics(const PairMatrix& matrix, const Task& task);
+/// \param with_itself sites and places are the same points: none is paired with itself \throws Stopped
+MatrixStatistics statistics(const PairMatrix& matrix, bool with_itself, const Task& task);
 
 }  // namespace otoro::service

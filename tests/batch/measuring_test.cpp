@@ -80,6 +80,12 @@ TEST_CASE("Statistics of a table, with it or without") {
                          Catch::Contains("\nto,y,Fir,2,1,"));
 }
 
+TEST_CASE("Of a set with itself nobody is paired with itself in the statistics") {
+    const Points p;
+    const auto r = p.table({"--statistics", p.folder.file("s.csv")});
+    CHECK_THAT(r.out, Catch::Contains("2 pairs: mean 5.57 min") && Catch::Contains("4 without a way"));
+}
+
 TEST_CASE("Misuse of a table is misuse") {
     const Points p;
     const auto out = p.folder.file("t.csv");

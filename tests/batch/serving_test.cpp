@@ -179,6 +179,12 @@ TEST_CASE("assign writes all the fields of the demand beside its own, or ids alo
     REQUIRE(s.asked({"--ids-only"}).code == 0);
     CHECK(test::contents(s.folder.file("a.csv")) == "demand_id,site_id\r\np1,A\r\np2,A\r\np3,A\r\np4,B\r\n");
     CHECK(s.asked({"--ids-only", "--fields"}).code == 2);
+    // Of two files, fields of one name are one column.
+    const auto more = s.folder.write("more.csv", "id,lon,lat,colour\nx,0.001,0,red\n");
+    REQUIRE(s.asked({"--demand", more, "--fields"}).code == 0);
+    CHECK_THAT(test::contents(s.folder.file("a.csv")),
+               Catch::Contains("site_name,id,lon,lat,weight_2,goes to,siblings,colour\r\np1,") &&
+                   Catch::Contains(",Ash,x,0.001,0,,,,red\r\n"));
     for (const char* name : {"a.ods", "a.xlsx", "a.gpkg", "a.geojson", "a.fgb", "a.shp", "a.sqlite"}) {
         INFO(name);
         const auto r = s.asked({"--nearest", "2", "--as", "journeys"}, name);

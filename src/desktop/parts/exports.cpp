@@ -4,6 +4,7 @@
 #include <QClipboard>
 #include <QFileInfo>
 #include <QInputDialog>
+#include <QMenu>
 #include <memory>
 
 #include "desktop/parts/save_place.h"
@@ -28,6 +29,27 @@ QString no_answer_yet() { return Exports::tr("There is no answer to export yet, 
 
 Exports::Exports(Session& session, Jobs& jobs, MapView& map, QWidget* window)
     : QObject(window), session_(session), jobs_(jobs), map_(map), window_(window) {}
+
+void Exports::add_actions_to(QMenu& menu) {
+    using Shape = files::AnswerShape;
+    for (const auto& [shape, text] : {std::pair{Shape::points, tr("The answer as a table or layer\u2026")},
+                                      std::pair{Shape::lines, tr("Straight lines from places to sites\u2026")},
+                                      std::pair{Shape::journeys, tr("Journeys along the roads\u2026")}})
+        menu.addAction(text, this, [this, shape = shape] { choose_answer_file({}, shape); });
+    menu.addAction(tr("The map as a picture\u2026"), this, &Exports::choose_map_file);
+    menu.addAction(tr("The map to the clipboard"), this, &Exports::copy_map);
+    menu.addSeparator();
+    for (const auto& [what, text] : {std::pair{GroundFile::areas, tr("Reached ground as areas\u2026")},
+                                     std::pair{GroundFile::roads, tr("Reached roads\u2026")},
+                                     std::pair{GroundFile::lines, tr("Lines of equal time or distance\u2026")},
+                                     std::pair{GroundFile::circles, tr("Circles, and what they promise\u2026")},
+                                     std::pair{GroundFile::surface, tr("Time or distance as a surface\u2026")},
+                                     std::pair{GroundFile::change, tr("Reach gained and lost\u2026")},
+                                     std::pair{GroundFile::uncovered, tr("Uncovered ground\u2026")},
+                                     std::pair{GroundFile::zones, tr("Zones, how far each is covered\u2026")},
+                                     std::pair{GroundFile::failing, tr("Ground of zones that is not covered\u2026")}})
+        menu.addAction(text, this, [this, what = what] { choose_ground_file(what); });
+}
 
 void Exports::choose_answer_file(const files::WhichPlaces& which, files::AnswerShape shape) {
     // What is written is what was shown when it was asked for, whatever is read or worked out while the place is

@@ -9,6 +9,8 @@
 #include "desktop/models/session.h"
 #include "files/write_answer.h"
 
+class QMenu;
+
 namespace otoro::desktop {
 
 /// Each is drawn or written off the interface thread, by the job of exporting. Nothing is written over a file that the
@@ -18,6 +20,8 @@ class Exports : public QObject {
 public:
     /// \param window over which files are asked for
     Exports(Session& session, Jobs& jobs, MapView& map, QWidget* window);
+    /// One action for each thing that can be handed out.
+    void add_actions_to(QMenu& menu);
     /// Asks where to. \param which places, if not all: of the answer that is shown now
     void choose_answer_file(const files::WhichPlaces& which = {},
                             files::AnswerShape shape = files::AnswerShape::points);
