@@ -5,9 +5,34 @@
 
 #include "files/add_data.h"
 #include "files/study_file.h"
+#include "service/itinerary.h"
 
 namespace {
 using namespace otoro;
+
+/// A day's round from the first depot over eight premises and back, in the best order.
+service::Route days_round(const service::Study& study, const service::Question& gritting, const Task& task) {
+    const auto inputs = *study.inputs(gritting);
+    const auto ready = prepare(inputs, gritting, nullptr, task);
+    const auto outcome = answer(*ready, service::Plan{}, task);
+    service::Route route;
+    route.round = true;
+    const auto& depot = inputs.sites.at(0U);
+    route.stops.push_back({service::label(depot), *depot.position});
+    constexpr std::size_t kPremises = 8;
+    const std::uint32_t step = inputs.demand.count() / 14;
+    for (std::uint32_t i = step / 2; i < inputs.demand.count() && route.stops.size() <= kPremises; i += step) {
+        const auto& place = inputs.demand.at(i);
+        const auto& of = outcome.places[i];
+        if (of.served()) route.stops.push_back({place.id, *place.position});
+    }
+    std::vector<geo::LonLat> at;
+    for (const auto& stop : route.stops) at.push_back(stop.at);
+    const auto way = itinerary(*ready, nullptr, at, {true, true}, task);
+    auto best = route;
+    for (std::size_t i = 0; i < route.stops.size(); ++i) best.stops[i] = route.stops[way.order[i]];
+    return best;
+}
 
 service::Study make(const std::filesystem::path& folder) {
     const Task task;
@@ -48,8 +73,19 @@ service::Study make(const std::filesystem::path& folder) {
     gritting.demand = {"winter round"};
     gritting.sites = {"gritting depots"};
     gritting.standard = service::Standard{Share::percent(90), Millis::minutes(15)};
-    s = with_question(with_question(std::move(s), pupils), gritting);
+    auto places = pupils;
+    places.name = "Pupils by places";
+    places.serving = service::AsCapacityAllows{routing::Measure::distance};
+    auto recorded = pupils;
+    recorded.name = "Pupils on record";
+    recorded.serving = service::AsRecorded{routing::Measure::distance};
+    auto full_depots = gritting;
+    full_depots.name = "Gritting by capacity";
+    full_depots.serving = service::AsCapacityAllows{};
+    for (const auto& question : {pupils, gritting, places, recorded, full_depots})
+        s = with_question(std::move(s), question);
     s.in_sight = 0;
+    s.route = days_round(s, gritting, task);
 
     const auto opens = [](const char* id) {
         return service::SiteChange{service::Change::open, id, std::nullopt, "ambulance posts"};

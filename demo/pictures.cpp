@@ -20,12 +20,15 @@
 #include "desktop/pages/data_page.h"
 #include "desktop/pages/study_page.h"
 #include "desktop/parts/closure_editor.h"
+#include "desktop/parts/detour_panel.h"
 #include "desktop/parts/exports.h"
 #include "desktop/parts/findings_list.h"
 #include "desktop/parts/legend.h"
 #include "desktop/parts/question_line.h"
 #include "desktop/parts/reach_panel.h"
+#include "desktop/parts/reassign_panel.h"
 #include "desktop/parts/records_panel.h"
+#include "desktop/parts/room_panel.h"
 #include "desktop/parts/sources_list.h"
 #include "desktop/parts/strips.h"
 #include "desktop/theme.h"
@@ -106,6 +109,23 @@ void take_reach(MainWindow& window, Photographer& camera) {
     map.set_look(reach_look());
 }
 
+/// Recorded schools against the nearest, and the day's round.
+void take_moving(MainWindow& window, Photographer& camera) {
+    auto& document = window.session().document;
+    document.choose_question(4);
+    window.study_page().map().set_look(who_serves_look());
+    wait_for([&] { return window.study_page().reassign().reassigner().up_to_date(); });
+    camera.take("recorded");
+    document.choose_question(2);
+    window.study_page().map().set_look(time_look());
+    window.session().route.set_shown(true);
+    wait_for([&] { return window.session().route.found() != nullptr; });
+    camera.take("round");
+    window.session().route.set_shown(false);
+    document.choose_question(0);
+    camera.settle();
+}
+
 /// Pupils to schools as long as there are places, and the rule being chosen.
 void take_serving(MainWindow& window, Photographer& camera) {
     auto& document = window.session().document;
@@ -113,6 +133,8 @@ void take_serving(MainWindow& window, Photographer& camera) {
     document.edit("serving", [](otoro::service::Study& s) {
         s.question().serving = otoro::service::AsCapacityAllows{otoro::routing::Measure::distance};
     });
+    window.study_page().room().work_out().click();
+    wait_for([&] { return window.study_page().room().work().found() != nullptr; });
     camera.take("capacity");
     window.study_page().map().set_look(load_look());
     camera.take("load");
@@ -123,6 +145,7 @@ void take_serving(MainWindow& window, Photographer& camera) {
     document.undo_stack().undo();
     document.choose_question(0);
     window.study_page().map().set_look(detour_look());
+    wait_for([&] { return window.study_page().detours().up_to_date(); });
     camera.take("detour");
     window.study_page().map().set_look(who_serves_look());
     camera.settle();
@@ -193,6 +216,7 @@ int main(int argc, char** argv) {
     map.set_look(who_serves_look());
     camera.take("who-serves");
     take_serving(window, camera);
+    take_moving(window, camera);
     window.session().document.choose_plan(0);
     camera.settle();
     map.set_look(reach_look());

@@ -22,7 +22,7 @@ namespace {
 
 struct Assign : Command {
     Asking asking;
-    std::string out, as = "points", loads, json, reassign_over, flows;
+    std::string out, as = "points", loads, json, reassign_over, flows, more_places;
     bool fields = false, ids_only = false;
 
     void add_to(CLI::App& app) override {
@@ -46,6 +46,10 @@ struct Assign : Command {
                        "with --recorded: who saves more than this by going to the nearest site gets it as "
                        "reassigned_site_id, such as 5min; all: whoever saves anything, and who has no site on record")
             ->type_name("AMOUNT|all");
+        app.add_option("--more-places", more_places,
+                       "with --capacity and --json: also what so many more places at each full site would bring, such "
+                       "as 10; each is an answer of its own")
+            ->type_name("PLACES");
         app.add_option("--flows", flows,
                        "with --reassign-over: also write how many move from which site to which, as CSV")
             ->type_name("FILE");
@@ -54,6 +58,7 @@ struct Assign : Command {
 
 private:
     [[nodiscard]] std::optional<service::WhoMoves> who_moves() const;
+    [[nodiscard]] std::optional<Weight> more_room() const;
     [[nodiscard]] std::optional<files::BesidePlaces> fields_beside(const service::Ready& ready, const Task& task) const;
 };
 
@@ -66,6 +71,16 @@ std::optional<service::WhoMoves> Assign::who_moves() const {
     service::WhoMoves who;
     if (reassign_over != "all") who.saving_more_than = parsed("--reassign-over", reassign_over, parse_amount);
     return who;
+}
+
+std::optional<Weight> Assign::more_room() const {
+    if (more_places.empty()) return std::nullopt;
+    if (asking.asked.serving.capacity.empty() || json.empty())
+        throw CLI::ValidationError("--more-places", "it goes with --capacity and --json");
+    double places = 0;
+    if (!parse_number(more_places, places) || places <= 0 || places > Weight::kMost)
+        throw CLI::ValidationError("--more-places", fmt::format("'{}' is no number of places", more_places));
+    return Weight::of(places);
 }
 
 /// The fields of the demand's files, each place with those of its own.
@@ -115,6 +130,18 @@ std::optional<files::BesidePlaces> Assign::fields_beside(const service::Ready& r
     return beside;
 }
 
+/// Pairs whose ids nobody has.
+void tell_unknown_pairs(Console& console, const service::Ready& ready, const service::Outcome& o) {
+    if (!ready.inputs.pairs || !std::holds_alternative<service::ByPairs>(o.question.serving)) return;
+    const service::ValuesOfPlaces values(ready.inputs, o.sites);
+    if (values.of_unknown_demand > 0)
+        console.note(fmt::format("{} of {} pairs name an id that no demand place has", values.of_unknown_demand,
+                                 ready.inputs.pairs->count()));
+    if (values.of_unknown_sites > 0)
+        console.note(fmt::format("{} of {} pairs name an id that no site has", values.of_unknown_sites,
+                                 ready.inputs.pairs->count()));
+}
+
 void tell_idle_sites(Console& console, const service::Outcome& o) {
     for (const auto& s : o.sites)
         if (s.planned.in_use && !s.attachment)
@@ -135,9 +162,11 @@ int Assign::run() const {
     taken.push_back(json);
     check_output("--flows", flows, {".csv"}, taken);
     const auto who = who_moves();
+    const auto more = more_room();
     const auto [ready, plan] = asking.ready_to_ask(console, task);
     const auto outcome = service::answer(*ready, plan, task);
     tell_idle_sites(console, outcome);
+    tell_unknown_pairs(console, *ready, outcome);
     const auto moved = who ? std::optional(reassign(*ready, outcome, *who)) : std::nullopt;
     files::AnswerWanted wanted;
     wanted.shape = as == "points"  ? files::AnswerShape::points
@@ -151,6 +180,17 @@ int Assign::run() const {
     if (!flows.empty()) files::write_text(flows, files::flows_csv(outcome, *moved));
     if (!json.empty()) {
         auto said = files::answer_json(*ready, outcome);
+        constexpr std::size_t kWorst = 10;
+        said["detours"] = files::detours_json(*ready, outcome, kWorst);
+        if (more)
+            said["more_places"] =
+                files::more_room_json(outcome, worth_of_more_room(*ready, outcome, *more, task));
+        if (ready->inputs.pairs && std::holds_alternative<service::ByPairs>(outcome.question.serving)) {
+            const service::ValuesOfPlaces values(ready->inputs, outcome.sites);
+            said["pairs"] = {{"rows", ready->inputs.pairs->count()},
+                             {"of_unknown_demand", values.of_unknown_demand},
+                             {"of_unknown_sites", values.of_unknown_sites}};
+        }
         if (moved) said["reassigned"] = files::reassigned_json(outcome, *moved);
         files::write_text(json, said.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n");
     }

@@ -231,76 +231,6 @@ std::vector<files::LayerChoice> FileOptions::choices() const {
     return out;
 }
 
-void ServingOptions::add_to(CLI::App& app, bool every_rule, bool required) {
-    auto* o = app.add_option("--measure", measure, "what nearest means")->check(CLI::IsMember({"time", "distance"}));
-    if (required) o->required();
-    if (!every_rule) return;
-    app.add_option(
-           "--nearest", nearest,
-           "so many nearest sites of each place instead of one, ranked; all: all, within the limit if there is one")
-        ->type_name("K|all");
-    app.add_option("--needed", needed, "how many of them must be within the standard: 2 is backup cover")
-        ->check(CLI::PositiveNumber)
-        ->capture_default_str();
-    app.add_option("--capacity", capacity,
-                   "sites take no more than this field of theirs says; those where it is empty take all")
-        ->type_name("FIELD");
-    app.add_option("--fill", fill, "how they are filled (least-travel)")
-        ->check(CLI::IsMember({"least-travel", "nearest-first"}));
-    app.add_option("--priority", priority,
-                   "field of the demand that says who comes first, before nearness: low numbers, then texts")
-        ->type_name("FIELD");
-    app.add_flag("--split", split, "part of a place may go elsewhere");
-    app.add_option("--recorded", recorded, "each place goes to the site whose id this field of the demand has")
-        ->type_name("FIELD");
-    app.add_option("--limit-field", limit_field,
-                   "field of the sites with the limit of each, in minutes or as an amount such as 800m: no site serves "
-                   "farther")
-        ->type_name("FIELD");
-    app.add_option("--together", together, "areas each of which goes to one site as a whole")->type_name("FILE");
-}
-
-service::Serving ServingOptions::serving() const {
-    const auto by = measure == "time" ? routing::Measure::time : routing::Measure::distance;
-    const int rules =
-        (nearest.empty() ? 0 : 1) + (fills() ? 1 : 0) + (recorded.empty() ? 0 : 1) + (together.empty() ? 0 : 1);
-    if (rules > 1)
-        throw CLI::ValidationError("--nearest, --capacity, --recorded, --together",
-                                   "each is a rule of its own: name one");
-    if (needed > 1 && nearest.empty()) throw CLI::ValidationError("--needed", "it goes with --nearest");
-    if (!nearest.empty()) {
-        service::SeveralNearest rule{by, 0, needed};
-        if (nearest != "all") {
-            double count = 0;
-            if (!parse_number(nearest, count) || count < 1 || count > service::kMostNearest ||
-                count != std::floor(count))
-                throw CLI::ValidationError("--nearest", fmt::format("'{}' is no number from 1 to {}, and not all",
-                                                                    nearest, service::kMostNearest));
-            rule.count = static_cast<std::uint32_t>(count);
-        }
-        if (!is_sound(rule))
-            throw CLI::ValidationError("--needed", fmt::format("{} are needed of {} nearest", needed, nearest));
-        return rule;
-    }
-    if (fills()) {
-        service::AsCapacityAllows rule{by};
-        if (fill == "nearest-first") rule.fill = service::AsCapacityAllows::Fill::nearest_first;
-        if (!priority.empty() && fill != "nearest-first")
-            throw CLI::ValidationError("--priority", "it goes with --fill nearest-first");
-        rule.split = split;
-        rule.by_priority = !priority.empty();
-        return rule;
-    }
-    if (!recorded.empty()) return service::AsRecorded{by};
-    if (!together.empty()) return service::WholeZones{by};
-    return service::Nearest{by};
-}
-
-void ServingOptions::check(const service::Study& study, const service::Question& question) const {
-    if (const auto missing = service::what_is_missing(study, question))
-        throw InputError({"", std::nullopt, missing->wrong, missing->to_do});
-}
-
 void PlanOptions::add_to(CLI::App& app) {
     app.add_option("--open", open, "id of a site that opens; may be named again")
         ->type_name("ID")
@@ -458,6 +388,14 @@ service::Study PlaceOptions::read_into(service::Study study, service::Question& 
         question.zones = in.set->name;
         study = with_zones(std::move(study), std::move(in));
     }
+    if (!serving.pairs.empty()) {
+        study.pairs = files::add_pairs({{serving.pairs, "", ""},
+                                        if_given(serving.pair_demand),
+                                        if_given(serving.pair_site),
+                                        if_given(serving.by)},
+                                       task);
+        tell_reading(console, study.pairs->origin);
+    }
     return study;
 }
 
@@ -472,7 +410,7 @@ void Asking::add_to(CLI::App& app, unsigned uses, bool required) {
 std::vector<std::string> Asking::inputs() const {
     std::vector<std::string> all = roads.paths;
     for (const auto& path : places.inputs()) all.push_back(path);
-    for (const auto& path : {roads.heights, changes.closures, asked.travel, asked.serving.together})
+    for (const auto& path : {roads.heights, changes.closures, asked.travel, asked.serving.together, asked.serving.pairs})
         all.push_back(path);
     return all;
 }

@@ -101,8 +101,9 @@ struct AttachOptions {
 /// The options that say by which rule places are served.
 struct ServingOptions {
     std::string measure = "time", nearest, capacity, fill, priority, recorded, together, limit_field;
+    std::string pairs, by, pair_demand, pair_site, blend;
     std::uint32_t needed = 1;
-    bool split = false;
+    bool split = false, smallest = false;
 
     /// \param every_rule whether others than the nearest may be asked for
     void add_to(CLI::App& app, bool every_rule, bool required);

@@ -2,7 +2,7 @@
 #include "batch/reach_options.h"
 #include "files/add_data.h"
 #include "files/atomic_file.h"
-#include "files/shape_table.h"
+#include "files/route_table.h"
 #include "geo/amounts.h"
 #include "service/itinerary.h"
 
@@ -43,13 +43,7 @@ struct RouteBy : Command {
     [[nodiscard]] int run() const override;
 
 private:
-    struct Stop {
-        std::string name;  // may be empty
-        geo::LonLat at;
-    };
-    [[nodiscard]] std::vector<Stop> read_stops(Console& console, const Task& task) const;
-    [[nodiscard]] static std::string told(const service::Itinerary& way, const std::vector<Stop>& all);
-    [[nodiscard]] static files::ShapeTable table_of(const service::Itinerary& way);
+    [[nodiscard]] std::vector<service::Stop> read_stops(Console& console, const Task& task) const;
 };
 
 int RouteBy::run() const {
@@ -86,15 +80,15 @@ int RouteBy::run() const {
     for (const auto& s : all) at.push_back(s.at);
     const auto way = service::itinerary(*ready, prepared.get(), at, {best_order, round}, task);
     console.note("");
-    const std::string said = told(way, all);
+    const std::string said = files::route_text(way, all);
     fmt::print("{}", said);
     if (!text.empty()) files::write_text(text, said);
-    if (!out.empty()) console.note(files::write_table(table_of(way), out, task));
+    if (!out.empty()) console.note(files::write_table(files::route_table(way), out, task));
     return kDone;
 }
 
-std::vector<RouteBy::Stop> RouteBy::read_stops(Console& console, const Task& task) const {
-    std::vector<Stop> all;
+std::vector<service::Stop> RouteBy::read_stops(Console& console, const Task& task) const {
+    std::vector<service::Stop> all;
     for (const auto& s : stops) all.push_back({"", parsed("--stop", s, parse_position)});
     if (stop_file.given()) {
         const auto layer = stop_file.choices().front();
@@ -109,51 +103,6 @@ std::vector<RouteBy::Stop> RouteBy::read_stops(Console& console, const Task& tas
     }
     if (all.empty()) throw CLI::RequiredError("--stop or --stops");
     return all;
-}
-
-/// A length as it is driven by: metres, then kilometres.
-std::string length_text(Millimetres length) {
-    return length < Millimetres::metres(1000) ? fmt::format("{:.0f} m", length.metres())
-                                              : fmt::format("{:.2f} km", length.kilometres());
-}
-
-std::string RouteBy::told(const service::Itinerary& way, const std::vector<Stop>& all) {
-    std::string out = fmt::format("{:.1f} min, {:.2f} km over stops", way.time.minutes(), way.distance.kilometres());
-    for (const auto i : way.order) out += fmt::format(" {}", i + 1);
-    out += "\n";
-    const auto name = [&](std::size_t i) {
-        return all[i].name.empty() ? fmt::format("stop {}", i + 1) : fmt::format("stop {}, {}", i + 1, all[i].name);
-    };
-    for (std::size_t leg = 0; leg < way.legs.size(); ++leg) {
-        const auto& l = way.legs[leg];
-        if (way.legs.size() > 1)
-            out += fmt::format("{} to {}: {:.1f} min, {}\n", name(way.order[leg]), name(way.order[leg + 1]),
-                               l.time.minutes(), length_text(l.distance));
-        const std::size_t end = leg + 1 < way.legs.size() ? way.legs[leg + 1].first_step : way.steps.size();
-        for (std::size_t i = l.first_step; i < end; ++i) {
-            const auto& s = way.steps[i];
-            out += fmt::format("  {} {}, {}, {:.1f} min\n", describe(s.turn),
-                               s.road.empty() ? "an unnamed road" : s.road, length_text(s.distance), s.time.minutes());
-        }
-    }
-    return out;
-}
-
-files::ShapeTable RouteBy::table_of(const service::Itinerary& way) {
-    using Kind = files::AnswerColumn::Kind;
-    files::ShapeTable out;
-    out.name = "route";
-    out.kind = files::ShapeKind::line;
-    out.columns = {{"minutes", "minutes", Kind::number}, {"metres", "metres", Kind::number}, {"stops", "stops"}};
-    out.each_row = [&way](const std::function<void(const files::ShapeRow&)>& use) {
-        files::ShapeRow row;
-        std::string order;
-        for (const auto i : way.order) order += fmt::format("{}{}", order.empty() ? "" : " ", i + 1);
-        row.cells = {way.time.minutes(), way.distance.metres(), order};
-        if (way.line.size() > 1) row.lines.push_back(way.line);
-        use(row);
-    };
-    return out;
 }
 
 }  // namespace

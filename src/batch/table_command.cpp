@@ -4,7 +4,7 @@
 
 #include "batch/command.h"
 #include "files/add_data.h"
-#include "files/write_pairs.h"
+#include "files/pairs_between.h"
 #include "service/pair_matrix.h"
 
 namespace otoro::batch {
@@ -20,15 +20,6 @@ struct EndOptions {
         app.add_option("--" + what + "-id", id, "field of their id ('id')")->type_name("FIELD");
     }
 };
-
-std::shared_ptr<const places::DemandSet> as_demand(const places::SiteSet& points) {
-    auto out = std::make_shared<places::DemandSet>();
-    out->name = points.name;
-    for (const auto& p : points.sites) out->places.push_back({p.id, p.position, Weight::one()});
-    return out;
-}
-
-files::PairEnd end_of(const places::Site& s) { return {s.id, s.name == s.id ? std::string() : s.name}; }
 
 struct Table : Command {
     Asking asking;
@@ -99,7 +90,7 @@ Table::Asked Table::sites_and_demand(Console& console, const Task& task) const {
     const auto& inputs = asked.ready.ready->inputs;
     asked.names = {"site", "demand", false, false, {}, {}, {}, {}};
     for (const auto& s : sites_under(inputs.sites, asked.ready.plan, asked.ready.ready->question.use)) {
-        asked.names.sites.push_back(end_of(s.site));
+        asked.names.sites.push_back(files::end_of(s.site));
         asked.names.site_at.push_back(s.site.position);
     }
     for (std::uint32_t i = 0; i < inputs.demand.count(); ++i) {
@@ -110,39 +101,16 @@ Table::Asked Table::sites_and_demand(Console& console, const Task& task) const {
 }
 
 Table::Asked Table::from_and_to(Console& console, const Task& task) const {
-    auto question = asking.asked.question();
-    // The nearest of each origin: origins are the places then, whose nearest sites are wanted.
-    const bool origins_are_places = nearest > 0;
-    question.towards = origins_are_places ? service::Towards::site : service::Towards::demand;
+    const auto question = asking.asked.question();
     const auto roads = read_roads(asking.roads, question.profile, task);
     tell_reading(console, roads.origin);
-    const auto begins = read_points(from.files.choices().front(), from.id, console, task);
-    const auto ends = to.files.given() ? read_points(to.files.choices().front(), to.id, console, task) : begins;
     const auto rule = asking.places.attaching.rule();
-    const auto& sites = origins_are_places ? ends : begins;
-    const auto& places = origins_are_places ? begins : ends;
-    service::Plan plan;
-    Asked asked{{prepare({roads.network, with_rule(*as_demand(*places), rule), with_rule(*sites, rule)}, question,
-                         nullptr, task),
-                 plan},
-                {}};
+    const auto begins = with_rule(*read_points(from.files.choices().front(), from.id, console, task), rule);
+    const auto ends =
+        to.files.given() ? with_rule(*read_points(to.files.choices().front(), to.id, console, task), rule) : begins;
+    auto between = files::pairs_between(roads.network, question, begins, ends, nearest > 0, nullptr, task);
+    Asked asked{{std::move(between.ready), {}}, std::move(between.names)};
     asking.changes.add_changes(asked.ready.plan, *roads.network, asked.ready.ready->inputs.sites, console, task);
-    asked.names = {origins_are_places ? "to" : "from",
-                   origins_are_places ? "from" : "to",
-                   origins_are_places,
-                   true,
-                   {},
-                   {},
-                   {},
-                   {}};
-    for (const auto& s : sites->sites) {
-        asked.names.sites.push_back(end_of(s));
-        asked.names.site_at.push_back(s.position);
-    }
-    for (const auto& s : places->sites) {
-        asked.names.places.push_back(end_of(s));
-        asked.names.place_at.push_back(s.position);
-    }
     return asked;
 }
 

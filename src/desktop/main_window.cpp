@@ -23,6 +23,7 @@
 #include "desktop/pages/about_sheet.h"
 #include "desktop/pages/data_page.h"
 #include "desktop/pages/help_sheet.h"
+#include "desktop/pages/pairs_sheet.h"
 #include "desktop/pages/profile_sheet.h"
 #include "desktop/pages/start_page.h"
 #include "desktop/pages/study_page.h"
@@ -30,6 +31,7 @@
 #include "desktop/parts/elided.h"
 #include "desktop/parts/exports.h"
 #include "desktop/parts/find_box.h"
+#include "desktop/parts/reassign_panel.h"
 #include "desktop/parts/recovery_strip.h"
 #include "desktop/parts/save_place.h"
 #include "desktop/parts/strips.h"
@@ -136,6 +138,7 @@ void MainWindow::build_menu() {
     add(tr("Add data\u2026"), QKeySequence(Qt::CTRL | Qt::Key_B), [this] { choose_files(); });
     add(tr("Travel profiles\u2026"), QKeySequence(Qt::CTRL | Qt::Key_T), [this] { show_profiles(); });
     add(tr("Network summary\u2026"), QKeySequence(Qt::CTRL | Qt::Key_I), [this] { data_->show_summary(); });
+    add(tr("All pairs\u2026"), QKeySequence(Qt::CTRL | Qt::Key_P), [this] { show_pairs(); });
     add(tr("Export the answer\u2026"), QKeySequence(Qt::CTRL | Qt::Key_E), [this] { exports_->choose_answer_file(); });
     add(tr("Export the map\u2026"), QKeySequence(Qt::CTRL | Qt::Key_M), [this] { exports_->choose_map_file(); });
     add(tr("Copy the map"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_M), [this] { exports_->copy_map(); });
@@ -342,6 +345,11 @@ void MainWindow::connect_pages() {
     connect(study_, &StudyPage::trouble, this, [this](const QString& why) { notice_->trouble(why, kExporting); });
     connect(study_, &StudyPage::remark, notice_, &Notice::say);
     connect(study_, &StudyPage::copy_map_wanted, exports_, &Exports::copy_map);
+    connect(study_, &StudyPage::route_export_wanted, exports_, &Exports::choose_route_file);
+    connect(study_, &StudyPage::route_copy_wanted, exports_, &Exports::copy_route);
+    connect(study_, &StudyPage::reassigned_export_wanted, this, [this](bool flows) {
+        if (const auto& found = study_->reassign().reassigner().found()) exports_->choose_reassigned_file(found, flows);
+    });
     connect(study_, &StudyPage::export_wanted, this,
             [this](const std::vector<DemandIndex>& places) { exports_->choose_answer_file(places); });
     connect(&data_->add_panel(), &AddPanel::added_file, this, [this](const QString& what) {
@@ -396,6 +404,13 @@ void MainWindow::show_study() {
 void MainWindow::show_profiles() {
     auto* sheet = new ProfileSheet(session_, this);
     connect(sheet, &ProfileSheet::trouble, this, [this](const QString& why) { notice_->trouble(why); });
+    sheet->show();
+}
+
+void MainWindow::show_pairs() {
+    auto* sheet = new PairsSheet(session_, jobs_, this);
+    connect(sheet, &PairsSheet::trouble, this, [this](const QString& why) { notice_->trouble(why, kExporting); });
+    connect(sheet, &PairsSheet::done, exports_, &Exports::done);
     sheet->show();
 }
 

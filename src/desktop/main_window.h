@@ -50,6 +50,8 @@ public:
     void show_study();
     void show_help();
     void show_profiles();
+    /// A table of all pairs between two sets.
+    void show_pairs();
     /// A copy of the example on the desk, which belongs to no file yet.
     void open_example();
     /// Who made it, which version, and the licences of all that is in it.

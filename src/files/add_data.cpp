@@ -189,6 +189,17 @@ service::ZonesIn add_zones(const ZoneChoice& choice, const std::string& name, co
     return {std::make_shared<const places::ZoneSet>(std::move(read.zones)), std::move(origin)};
 }
 
+service::PairsIn add_pairs(const PairChoice& choice, const Task& task) {
+    auto read = read_pairs(choice, task);
+    auto origin = origin_of(choice.layer,
+                            fmt::format("demand from {}, site from {}, value from {}", or_none(read.fields.demand),
+                                        or_none(read.fields.site), or_none(read.fields.value)) +
+                                joined(read.remarks),
+                            std::move(read.flaws), read.left_out);
+    origin.fields = {{"demand", read.fields.demand}, {"site", read.fields.site}, {"value", read.fields.value}};
+    return {std::make_shared<const places::PairValues>(std::move(read.pairs)), std::move(origin)};
+}
+
 std::optional<std::string> likely_crs(const service::Origin& origin, const geo::Box& roads) {
     if (origin.raw_sample.empty() || roads.empty()) return std::nullopt;
     prepare_gdal();
@@ -236,6 +247,7 @@ std::optional<std::string> read_from(const service::Study& study, const std::str
     };
     if (study.roads && is_part(study.roads->origin.path)) return "the roads";
     if (study.water && is_part(study.water->origin.path)) return "the water";
+    if (study.pairs && is_part(study.pairs->origin.path)) return "the table of pairs";
     for (const auto& d : study.demand)
         if (is_part(d.origin.path)) return "the demand " + d.set->name;
     for (const auto& s : study.sites)

@@ -5,6 +5,7 @@
 #include <string>
 
 #include "files/read_areas.h"
+#include "files/read_pairs.h"
 #include "files/read_places.h"
 #include "files/read_roads.h"
 #include "service/findings.h"
@@ -23,6 +24,8 @@ service::WaterIn add_water(const LayerChoice& choice, const Task& task);
 
 /// Polygons with names, by which answers are summed up. \throws InputError; Stopped
 service::ZonesIn add_zones(const ZoneChoice& choice, const std::string& name, const Task& task);
+/// \throws InputError; Stopped
+service::PairsIn add_pairs(const PairChoice& choice, const Task& task);
 
 /// The coordinate system that a set lying nowhere near the roads is probably in, from the coordinates as they stand in
 /// the file: one under which most of them fall within the roads' extent. `EPSG:4326` where degrees were taken for

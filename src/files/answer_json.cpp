@@ -3,6 +3,7 @@
 #include <nlohmann/json.hpp>
 
 #include "geo/wording.h"
+#include "service/detours.h"
 #include "service/sentence.h"
 
 namespace otoro::files {
@@ -88,6 +89,33 @@ json reassigned_json(const service::Outcome& o, const service::Reassignment& mov
         row["saved_travel"] = travel(o, flow.saved);
         out["flows"].push_back(std::move(row));
     }
+    return out;
+}
+
+json detours_json(const service::Ready& ready, const service::Outcome& o, std::size_t most) {
+    const auto d = service::detours_of(ready, o, most);
+    json out{{"times", d.times()}, {"steps", json::array()}, {"worst", json::array()}};
+    for (std::size_t i = 0; i < d.steps.size(); ++i) {
+        json row = tally_json(d.steps[i]);
+        row["from_times"] = i == 0 ? 1.0 : service::kDetourSteps[i - 1];
+        out["steps"].push_back(std::move(row));
+    }
+    for (const auto& w : d.worst)
+        out["worst"].push_back({{"demand_id", ready.inputs.demand.at(w.place).id},
+                                {"site_id", o.sites[w.site.value()].planned.site.id},
+                                {"metres", w.road.metres()},
+                                {"straight_m", w.straight.metres()},
+                                {"times", w.times()}});
+    return out;
+}
+
+json more_room_json(const service::Outcome& o, const std::vector<service::MoreRoom>& all) {
+    json out = json::array();
+    for (const auto& m : all)
+        out.push_back({{"site_id", o.sites[m.site.value()].planned.site.id},
+                       {"more", m.more.value()},
+                       {"saves", travel(o, m.saved)},
+                       {"find_room", m.find_room.value()}});
     return out;
 }
 

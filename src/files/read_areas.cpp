@@ -4,6 +4,7 @@
 #include <ogrsf_frmts.h>
 
 #include "files/read_places.h"
+#include "files/read_values.h"
 #include "geo/error.h"
 
 namespace otoro::files {
@@ -30,15 +31,6 @@ bool add_rings(Source& source, const OGRGeometry& g, geo::Area& area) {
     return true;
 }
 
-std::string chosen_or(const Source& source, const std::optional<std::string>& chosen, const std::string& guessed,
-                      const char* what) {
-    if (!chosen) return guessed;
-    if (!chosen->empty()) (void)source.required_field(*chosen, what);
-    return *chosen;
-}
-
-int index_of(const Source& source, const std::string& field) { return field.empty() ? -1 : source.field(field); }
-
 }  // namespace
 
 ZoneFields guess_zone_fields(const std::vector<std::string>& fields, const std::string& key) {
@@ -51,8 +43,8 @@ AreasRead read_areas(const ZoneChoice& choice, const std::string& what, const Ta
     AreasRead out;
     out.zones.name = set_name_from(choice.layer.path);
     const auto guessed = guess_zone_fields(source.fields(), source.key());
-    out.fields = {chosen_or(source, choice.id, guessed.id, "the id"),
-                  chosen_or(source, choice.name, guessed.name, "the name")};
+    out.fields = {resolve(source, choice.id, guessed.id, "the id"),
+                  resolve(source, choice.name, guessed.name, "the name")};
     const int id = index_of(source, out.fields.id);
     const int name = index_of(source, out.fields.name);
     const auto expected = static_cast<double>(source.expected_records());

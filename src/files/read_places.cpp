@@ -8,6 +8,7 @@
 #include <filesystem>
 #include <unordered_map>
 
+#include "files/read_values.h"
 #include "geo/amounts.h"
 #include "geo/error.h"
 
@@ -40,45 +41,6 @@ std::int64_t each_record(Source& source, const Task& task, const char* step, Use
         source.fail(0, fmt::format("none of its {} records can be located; the first: {}", number, first_wrong),
                     "Check its coordinates");
     return number;
-}
-
-std::string resolve(const Source& source, const std::optional<std::string>& chosen, const std::string& guessed,
-                    const char* option) {
-    if (!chosen) return guessed;
-    if (!chosen->empty()) (void)source.required_field(*chosen, option);
-    return *chosen;
-}
-
-int index_of(const Source& source, const std::string& field) { return field.empty() ? -1 : source.field(field); }
-
-/// Why a text is no number in its column.
-std::string why_no_number(const Source& source, int field, const std::string& text) {
-    const auto& format = source.format(field);
-    const auto number = written_number(text, format.decimals);
-    const std::string shown = text.substr(0, 40);
-    if (!number && format.decimals == Decimals::either && written_number(text, Decimals::point))
-        return fmt::format("'{}' could be two numbers, since its column has both decimal points and decimal commas",
-                           shown);
-    if (!number || number->unit == format.unit) return fmt::format("'{}' is not a number", shown);
-    if (number->unit.empty()) return fmt::format("'{}' lacks the '{}' of the others", shown, format.unit);
-    return fmt::format("'{}' has something behind the number that others have not", shown);
-}
-
-/// A weight or capacity that can be used; else nothing, and what is wrong with it.
-std::optional<Weight> amount(const Source& source, OGRFeature& record, int field, std::string& wrong) {
-    const std::string text = source.text(record, field);
-    const auto v = source.number(record, field);
-    if (text.empty())
-        wrong = "is empty";
-    else if (!v)
-        wrong = why_no_number(source, field, text);
-    else if (*v < 0)
-        wrong = fmt::format("{} is negative", text.substr(0, 40));
-    else if (*v > Weight::kMost)
-        wrong = fmt::format("{} is more than a thousand million", text.substr(0, 40));
-    else
-        return Weight::of(*v);
-    return std::nullopt;
 }
 
 /// An id as it stands, and a flaw where it is none.
@@ -189,7 +151,7 @@ DemandRead read_demand(const DemandChoice& choice, const Task& task) {
             places::DemandPlace p{ids.read(record, number, place), position, Weight::one()};
             if (weight >= 0) {
                 std::string bad;
-                const auto w = amount(source, record, weight, bad);
+                const auto w = read_weight(source, record, weight, bad);
                 if (!w)
                     out.flaws.push_back({source.path(), number, p.id, fmt::format("its weight {}; it counts as 0", bad),
                                          false, FlawKind::weight, place});
@@ -278,7 +240,7 @@ SitesRead read_sites(const SiteChoice& choice, const Task& task) {
                                      false, FlawKind::state, place});
             if (!source.text(record, capacity).empty()) {
                 std::string bad;
-                s.capacity = amount(source, record, capacity, bad);
+                s.capacity = read_weight(source, record, capacity, bad);
                 if (!s.capacity)
                     out.flaws.push_back({source.path(), number, s.id,
                                          fmt::format("its capacity {}; it is taken as unlimited", bad), false,
@@ -287,7 +249,7 @@ SitesRead read_sites(const SiteChoice& choice, const Task& task) {
             s.zone = source.text(record, zone);
             if (!source.text(record, cost).empty()) {
                 std::string bad;
-                s.cost = amount(source, record, cost, bad);
+                s.cost = read_weight(source, record, cost, bad);
                 if (!s.cost)
                     out.flaws.push_back({source.path(), number, s.id,
                                          fmt::format("its cost {}; it is taken as not known", bad), false,

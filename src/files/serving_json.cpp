@@ -2,6 +2,7 @@
 
 #include <nlohmann/json.hpp>
 
+#include "files/study_json.h"
 #include "geo/error.h"
 
 namespace otoro::files {
@@ -32,6 +33,13 @@ json json_of(const AsCapacityAllows& rule) {
 }
 json json_of(const service::AsRecorded& rule) { return {{"rule", "as recorded"}, {"measure", word(rule.measure)}}; }
 json json_of(const service::WholeZones& rule) { return {{"rule", "whole zones"}, {"measure", word(rule.measure)}}; }
+
+json json_of(const service::ByPairs& rule) {
+    return {{"rule", "by pairs"},
+            {"measure", word(rule.measure)},
+            {"smallest", rule.smallest},
+            {"of_value_ppm", rule.of_value.ppm()}};
+}
 
 AsCapacityAllows::Fill fill_from(const std::string& text) {
     for (const auto fill : {AsCapacityAllows::Fill::least_travel, AsCapacityAllows::Fill::nearest_first})
@@ -70,6 +78,9 @@ service::Serving serving_from(const json& j) {
                                 j.at("by_priority").get<bool>()};
     if (rule == "as recorded") return service::AsRecorded{measure};
     if (rule == "whole zones") return service::WholeZones{measure};
+    if (rule == "by pairs")
+        return service::ByPairs{measure, j.at("smallest").get<bool>(),
+                                Share(static_cast<std::int32_t>(whole_number(j.at("of_value_ppm"), 0, 1'000'000)))};
     not_known("rule of serving", rule);
 }
 

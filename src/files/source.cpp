@@ -97,6 +97,7 @@ Source::Source(const LayerChoice& choice, Shape wanted, const Task& task)
 }
 
 bool Source::fits(OGRLayer& layer, Shape wanted) const {
+    if (wanted == Shape::none) return true;
     if (!files::is_table(layer, *dataset_)) {
         const Shape shape = shape_of(layer.GetGeomType());
         return shape == wanted || shape == Shape::mixed || (wanted == Shape::point && shape == Shape::polygon);
@@ -227,6 +228,10 @@ int Source::required_field(const std::string& name, const char* option) const {
 }
 
 void Source::find_columns(Shape wanted) {
+    if (wanted == Shape::none) {
+        wkt_index_ = -1;
+        return;
+    }
     if (!choice_.x_field.empty() && !choice_.y_field.empty()) {
         x_index_ = required_field(choice_.x_field, "x");
         y_index_ = required_field(choice_.y_field, "y");

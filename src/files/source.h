@@ -75,7 +75,7 @@ struct LayerChoice {
 /// An open layer, its reprojection to WGS84 longitude and latitude, and GDAL's complaints.
 class Source {
 public:
-    /// \param wanted point or line: decides which layer is the first that fits
+    /// \param wanted decides which layer is the first that fits; none: of any, for its fields alone
     /// \throws InputError; Stopped, also while a database view is counted or read
     Source(const LayerChoice& choice, Shape wanted, const Task& task = Task());
     ~Source();

@@ -432,4 +432,20 @@ travel::Profile profile_from(const json& j) {
     });
 }
 
+json to_json(const service::Route& route) {
+    json stops = json::array();
+    for (const auto& s : route.stops) stops.push_back({{"name", s.name}, {"at", position(s.at)}});
+    return {{"stops", stops}, {"round", route.round}};
+}
+
+service::Route route_from(const json& j) {
+    return guarded("route", [&] {
+        service::Route route;
+        for (const auto& s : j.at("stops"))
+            route.stops.push_back({s.at("name").get<std::string>(), position_from(s.at("at"))});
+        route.round = j.at("round").get<bool>();
+        return route;
+    });
+}
+
 }  // namespace otoro::files

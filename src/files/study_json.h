@@ -18,6 +18,7 @@ nlohmann::json to_json(const service::Origin& origin);
 nlohmann::json to_json(const roads::Preparation& preparation);
 nlohmann::json to_json(const places::Attaching& attaching);
 nlohmann::json to_json(const travel::Profile& profile);
+nlohmann::json to_json(const service::Route& route);
 /// \throws InputError (without a file name) if something is missing, of the wrong kind or out of range
 service::Question question_from(const nlohmann::json& json);
 service::Plan plan_from(const nlohmann::json& json);
@@ -25,6 +26,7 @@ service::Origin origin_from(const nlohmann::json& json);
 roads::Preparation preparation_from(const nlohmann::json& json);
 places::Attaching attaching_from(const nlohmann::json& json);
 travel::Profile profile_from(const nlohmann::json& json);
+service::Route route_from(const nlohmann::json& json);
 
 /// A whole number between two others. \throws InputError for anything else: a fraction, a word, a number that no
 /// integer holds

@@ -89,6 +89,8 @@ public:
         for (const auto& s : settings.at("sites")) study.sites.push_back(read_sites(s, study.sites.size()));
         for (const auto& z : settings.value("zones", json::array()))
             study.zones.push_back(read_zones(z, study.zones.size()));
+        if (const json about = settings.value("pairs", json()); !about.is_null()) study.pairs = read_pairs(about);
+        if (settings.contains("route")) study.route = route_from(settings.at("route"));
         read_questions(settings, study);
         if (version_ < 2) name_sites_for_good(study);
         return study;
@@ -345,6 +347,21 @@ private:
         return {set, origin_from(about.at("origin"))};
     }
 
+    service::PairsIn read_pairs(const json& about) {
+        auto pairs = std::make_shared<places::PairValues>();
+        pairs->name = about.at("value_name").get<std::string>();
+        pairs->demand = places::TextColumn(about.at("demand_name").get<std::string>());
+        pairs->sites = places::TextColumn(about.at("site_name").get<std::string>());
+        OGRLayer& layer = this->layer("pairs");
+        while (const auto row = next(layer)) {
+            step("opening pairs", pairs->values.size());
+            pairs->demand.push_back(text(*row, "demand_id"));
+            pairs->sites.push_back(text(*row, "site_id"));
+            pairs->values.emplace_back(whole(*row, "value_millionths", kMostWeight));
+        }
+        return {pairs, origin_from(about.at("origin"))};
+    }
+
     /// Studies of before have no such columns.
     void read_limit(OGRFeature& row, places::Site& site) {
         const auto given = [&](const char* field) {
@@ -380,9 +397,10 @@ private:
         return {set, origin_from(about.at("origin"))};
     }
 
-    static constexpr std::array<std::string_view, 14> kKeys{
+    static constexpr std::array<std::string_view, 16> kKeys{
         "accepted", "format", "name",     "question",         "questions", "in_sight", "plans",
-        "roads",    "water",  "profiles", "gap_tolerance_mm", "demand",    "sites",    "zones"};
+        "roads",    "water",  "profiles", "gap_tolerance_mm", "demand",    "sites",    "zones",
+        "pairs",    "route"};
 
     std::string path_;
     const Task& task_;

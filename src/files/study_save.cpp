@@ -146,6 +146,20 @@ void write_zones(GdalWriter& out, const std::string& layer_name, const places::Z
     }
 }
 
+void write_pairs(GdalWriter& out, const places::PairValues& pairs, const Task& task) {
+    auto layer =
+        out.layer("pairs", wkbNone,
+                  {{"demand_id", OFTString}, {"site_id", OFTString}, {"value_millionths", OFTInteger64}});
+    for (std::uint32_t i = 0; i < pairs.count(); ++i) {
+        if (i % 8192 == 0) task.at("saving pairs", static_cast<double>(i) / pairs.count());
+        auto row = layer.row();
+        row.set(0, pairs.demand.at(i));
+        row.set(1, pairs.sites.at(i));
+        row.set(2, pairs.values[i].count());
+        row.write();
+    }
+}
+
 void write_settings(GdalWriter& out, const service::Study& study) {
     json plans = json::array();
     for (const auto& p : study.plans) plans.push_back(to_json(p));
@@ -176,6 +190,12 @@ void write_settings(GdalWriter& out, const service::Study& study) {
                  {"signals", signals_of(*study.roads->lines)},
                  {"banned_paths", banned_paths_of(*study.roads->lines)},
                  {"times_of", static_cast<int>(study.roads->lines->times_of)}};
+    json pairs;
+    if (study.pairs)
+        pairs = {{"demand_name", study.pairs->values->demand.name()},
+                 {"site_name", study.pairs->values->sites.name()},
+                 {"value_name", study.pairs->values->name},
+                 {"origin", to_json(study.pairs->origin)}};
     const std::vector<std::pair<const char*, json>> settings{
         {"format", kStudyFormat},
         {"name", study.name},
@@ -189,7 +209,9 @@ void write_settings(GdalWriter& out, const service::Study& study) {
         {"gap_tolerance_mm", study.gap_tolerance.count()},
         {"demand", demand},
         {"sites", sites},
-        {"zones", zones}};
+        {"zones", zones},
+        {"pairs", pairs},
+        {"route", to_json(study.route)}};
     auto layer = out.layer(kStudyTable, wkbNone, {{"key", OFTString}, {"value", OFTString}});
     for (const auto& [key, value] : settings) {
         auto row = layer.row();
@@ -215,6 +237,7 @@ void save_study(const service::Study& study, const std::string& path, const Task
             write_sites(out, part_name("sites", i), *study.sites[i].set, task);
         for (std::size_t i = 0; i < study.zones.size(); ++i)
             write_zones(out, part_name("zones", i), *study.zones[i].set, task);
+        if (study.pairs) write_pairs(out, *study.pairs->values, task);
         if (study.water) write_water(out, *study.water->areas, task);
         write_settings(out, study);
         task.at("saving", 0.95);

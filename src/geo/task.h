@@ -22,6 +22,8 @@ public:
         check();
         if (report_) report_(step, done);
     }
+    /// One that is stopped with this one and reports nothing: for work that is a step of other work.
+    [[nodiscard]] Task quietly() const { return Task(stop_); }
     [[nodiscard]] bool stop_requested() const { return stop_.stop_requested(); }
     /// \throws Stopped if the user asked to stop
     void check() const {

@@ -20,6 +20,8 @@ public:
         if (added) values_.push_back(text);
         rows_.push_back(at->second);
     }
+    /// Takes the last row away; its text stays among `values()`.
+    void pop_back() { rows_.pop_back(); }
     [[nodiscard]] const std::string& name() const { return name_; }
     /// Whether there is no such column at all.
     [[nodiscard]] bool empty() const { return rows_.empty(); }

@@ -21,6 +21,9 @@ void add(Digest& d, const AsCapacityAllows& rule) {
 }
 void add(Digest& d, const AsRecorded&) { d.text("recorded"); }
 void add(Digest& d, const WholeZones&) { d.text("zones"); }
+void add(Digest& d, const ByPairs& rule) {
+    d.text("pairs").value(static_cast<std::uint8_t>(rule.smallest)).value(rule.of_value.ppm());
+}
 
 }  // namespace
 
@@ -38,6 +41,7 @@ std::string digest_of(const Inputs& inputs) {
     add_sets(inputs.demand);
     add_sets(inputs.sites);
     if (inputs.zones) d.text("zones").text(inputs.zones->digest());
+    if (inputs.pairs) d.text("pairs").text(inputs.pairs->digest());
     if (by_name)
         for (std::uint32_t i = 0; i < inputs.network->link_count(); ++i) d.text(inputs.network->name(LinkId(i)));
     return d.hex();

@@ -6,11 +6,11 @@
 namespace otoro::service {
 namespace {
 
-constexpr std::array<std::string_view, 20> kNames{
+constexpr std::array<std::string_view, 22> kNames{
     "records_set_aside", "records_flawed", "cut_off_pieces", "gaps",    "unreal_roads", "roads_on_water",
     "one_way_roads",     "swapped_axes",   "wrong_crs",      "outside", "no_road_near", "cut_off_places",
     "one_way_places",    "on_motorway",    "far_from_road",  "stacked", "ids",          "weights",
-    "idle_sites",        "road_words"};
+    "idle_sites",        "road_words",     "not_recorded",   "unknown_pairs"};
 
 /// Calls `use` with every set of the study.
 template <class Use>
@@ -39,6 +39,11 @@ std::vector<Finding> standing_findings(const Study& study, const Checked& c, con
         if (c.network) tell_outside(out, v, c);
         tell_stacked(out, v);
     });
+    for (const auto& d : study.demand) tell_recorded(out, study, *d.set, View(d, c));
+    if (study.pairs) {
+        tell_flaws(out, study.pairs->origin, {SetKind::pairs, "the table of pairs"}, nullptr);
+        tell_pairs(out, study);
+    }
     return out;
 }
 

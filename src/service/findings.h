@@ -101,7 +101,9 @@ enum class FindingKind : std::uint8_t {
     ids,
     weights,
     idle_sites,
-    road_words,  // classes and one-way words that are missing or not known
+    road_words,     // classes and one-way words that are missing or not known
+    not_recorded,   // places whose record names no site
+    unknown_pairs,  // pairs of ids that no place or no site has
 };
 /// `cut_off_pieces`, as in JSON.
 std::string_view name(FindingKind k);

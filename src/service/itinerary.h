@@ -20,6 +20,10 @@ struct Itinerary {
     std::vector<Leg> legs;          ///< from each stop to the next
     std::vector<geo::LonLat> line;  ///< as travelled, from stop to stop, off-road legs included
     std::vector<WayStep> steps;
+    /// One past the last step of a leg.
+    [[nodiscard]] std::size_t end_of_steps(std::size_t leg) const {
+        return leg + 1 < legs.size() ? legs[leg + 1].first_step : steps.size();
+    }
 };
 
 /// How stops are visited.

@@ -158,6 +158,7 @@ std::string reason(const Outcome& outcome, DemandIndex place) {
 }
 
 std::string reason(const Outcome& outcome, DemandIndex place, Status status) {
+    const bool by_pairs = std::holds_alternative<ByPairs>(outcome.question.serving);
     const PlaceOutcome& p = outcome.places[place.value()];
     const auto site = [&] { return label(outcome.sites[p.site->value()].planned.site); };
     switch (status) {
@@ -178,12 +179,14 @@ std::string reason(const Outcome& outcome, DemandIndex place, Status status) {
                                set.any_road ? "" : " and that it may be attached to", describe(set.attach_limit));
         }
         case Status::cut_off:
+            if (by_pairs) return "None of the sites that it has a value with can be reached from there or reach it.";
             return p.rank > 0 ? fmt::format("In reach there {}, fewer than are needed.", count_of_sites(p.rank))
                               : "It stands by a road, but no site in use can be reached from there or reach it.";
         case Status::site_full:
             return outcome.question.limit ? "Every site within the limit is full." : "Every site is full.";
         case Status::not_recorded:
-            return "Its record names no site in use.";
+            return by_pairs ? "The table of pairs has no value for it with any site in use."
+                            : "Its record names no site in use.";
         case Status::bad_location:
             return "Its record gives no place on the globe.";
     }

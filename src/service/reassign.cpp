@@ -55,4 +55,55 @@ Reassignment reassign(const Ready& ready, const Outcome& o, const WhoMoves& who)
     return out;
 }
 
+namespace {
+
+template <class Wanted>
+std::vector<std::uint32_t> places_that(const Ready& ready, const Outcome& o, const Reassignment& moved,
+                                       Wanted&& wanted) {
+    const auto recorded = recorded_sites(ready, o.sites);
+    std::vector<std::uint32_t> out;
+    for (std::uint32_t i = 0; i < recorded.size(); ++i)
+        if (recorded[i] != moved.sites[i] && wanted(recorded[i], moved.sites[i])) out.push_back(i);
+    return out;
+}
+
+}  // namespace
+
+std::vector<std::uint32_t> places_of(const Ready& ready, const Outcome& o, const Reassignment& moved,
+                                     const Flow& flow) {
+    return places_that(ready, o, moved,
+                       [&](const auto& from, const auto& to) { return from == flow.from && to == flow.to; });
+}
+
+std::vector<std::uint32_t> who_moves(const Ready& ready, const Outcome& o, const Reassignment& moved) {
+    return places_that(ready, o, moved, [](const auto&, const auto&) { return true; });
+}
+
+Study with_reassigned(Study study, const Ready& ready, const Outcome& o, const Reassignment& moved) {
+    const auto recorded = recorded_sites(ready, o.sites);
+    Question question = ready.question;
+    question.name += ", reassigned";
+    question.demand.clear();
+    std::uint32_t number = 0;
+    for (const auto& set : ready.inputs.demand.sets()) {
+        auto copy = std::make_shared<places::DemandSet>(*set);
+        copy->name += ", reassigned";
+        copy->recorded = places::TextColumn(set->recorded.empty() ? "reassigned site" : set->recorded.name());
+        for (std::uint32_t i = 0; i < set->count(); ++i, ++number) {
+            const bool moves = recorded[number] != moved.sites[number];
+            copy->recorded.push_back(moves ? o.sites[moved.sites[number]->value()].planned.site.id
+                                     : set->recorded.empty() ? std::string()
+                                                             : set->recorded.at(i));
+        }
+        DemandIn in{std::move(copy), {}};
+        if (const auto* known = study.find_demand(set->name)) in.origin = known->origin;
+        in.origin.path.clear();  // read again it would not be this
+        in.origin.description += "; recorded sites after reassigning";
+        in = renamed(std::move(in), set_names(study, SetKind::demand));
+        question.demand.push_back(in.set->name);
+        study = with_demand(std::move(study), std::move(in));
+    }
+    return with_question(std::move(study), std::move(question));
+}
+
 }  // namespace otoro::service

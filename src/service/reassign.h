@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "service/assign.h"
+#include "service/study.h"
 
 namespace otoro::service {
 
@@ -38,5 +39,16 @@ struct WhoMoves {
 /// Moves places to their nearest sites. A place whose recorded site cannot be reached saves more than any amount.
 /// \pre the outcome was asked as recorded
 Reassignment reassign(const Ready& ready, const Outcome& outcome, const WhoMoves& who);
+
+/// Those of a flow, ascending. Linear in the places.
+std::vector<std::uint32_t> places_of(const Ready& ready, const Outcome& outcome, const Reassignment& moved,
+                                     const Flow& flow);
+/// All who move.
+std::vector<std::uint32_t> who_moves(const Ready& ready, const Outcome& outcome, const Reassignment& moved);
+
+/// The study with what would be on record afterwards: the demand that was asked about as further sets, and a question
+/// about those, put in sight. Who does not move keeps the record there is. \pre `outcome` is an answer of `ready`, and
+/// the study has the sets it was asked of
+Study with_reassigned(Study study, const Ready& ready, const Outcome& outcome, const Reassignment& moved);
 
 }  // namespace otoro::service

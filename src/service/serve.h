@@ -12,6 +12,7 @@ void serve(const SeveralNearest& rule, const Ready& ready, Outcome& outcome, con
 void serve(const AsCapacityAllows& rule, const Ready& ready, Outcome& outcome, const Task& task);
 void serve(const AsRecorded& rule, const Ready& ready, Outcome& outcome, const Task& task);
 void serve(const WholeZones& rule, const Ready& ready, Outcome& outcome, const Task& task);
+void serve(const ByPairs& rule, const Ready& ready, Outcome& outcome, const Task& task);
 
 /// Capacities with other bounds on how many pairs are given to the optimiser at once, how many sites a place knows at
 /// first where they are more, and how many costs are held.

@@ -27,6 +27,12 @@ std::string words(const AsRecorded&) { return "recorded one"; }
 
 std::string words(const WholeZones& rule) { return "nearest " + by(rule.measure) + " for each zone as a whole"; }
 
+std::string words(const ByPairs& rule) {
+    const std::string value = rule.smallest ? "smallest value" : "largest value";
+    if (rule.of_value == Share::percent(100)) return "one with the " + value;
+    return "best by " + describe(rule.of_value) + " " + value + " and the rest nearness " + by(rule.measure);
+}
+
 }  // namespace
 
 std::string describe(const Serving& serving) {

@@ -10,6 +10,7 @@
 #include <string>
 #include <variant>
 
+#include "geo/amounts.h"
 #include "routing/graph.h"
 
 namespace otoro::service {
@@ -62,7 +63,19 @@ struct WholeZones {
     bool operator==(const WholeZones&) const = default;
 };
 
-using Serving = std::variant<Nearest, SeveralNearest, AsCapacityAllows, AsRecorded, WholeZones>;
+/// A table of pairs decides: every place goes to the site with which it has the largest value, or the smallest, of
+/// those that there is a way to. Ties go to the nearer site, then to the first in file order. A pair without a value
+/// never comes first: a place that has none with any site in use is `not_recorded`.
+struct ByPairs {
+    routing::Measure measure = routing::Measure::time;
+    bool smallest = false;  ///< whether the smallest value is the best
+    /// How much the value counts; the rest is nearness. Of each place the best value counts 1 and others their part of
+    /// it (of the smallest, the other way round), and nearness likewise.
+    Share of_value = Share::percent(100);
+    bool operator==(const ByPairs&) const = default;
+};
+
+using Serving = std::variant<Nearest, SeveralNearest, AsCapacityAllows, AsRecorded, WholeZones, ByPairs>;
 
 /// By which measure sites are near.
 inline routing::Measure measure_of(const Serving& serving) {

@@ -10,6 +10,7 @@ struct Asked {
     const places::Demand& demand;
     const places::Sites& sites;
     const places::ZoneSet* zones;
+    const places::PairValues* pairs;
 };
 
 using Found = std::optional<Missing>;
@@ -44,18 +45,23 @@ Found missing_for(const WholeZones&, const Asked& asked) {
     return Missing{"there are no zones", "Add the areas that are to go as one"};
 }
 
+Found missing_for(const ByPairs&, const Asked& asked) {
+    if (asked.pairs != nullptr) return std::nullopt;
+    return Missing{"there is no table of pairs", "Add a table with the ids of places and sites and a value of each pair"};
+}
+
 }  // namespace
 
 std::optional<Missing> what_is_missing(const Serving& serving, const places::Demand& demand, const places::Sites& sites,
-                                       const places::ZoneSet* zones) {
+                                       const places::ZoneSet* zones, const places::PairValues* pairs) {
     if (demand.count() == 0 || sites.count() == 0) return std::nullopt;
-    const Asked asked{demand, sites, zones};
+    const Asked asked{demand, sites, zones, pairs};
     return std::visit([&](const auto& rule) { return missing_for(rule, asked); }, serving);
 }
 
 std::optional<Missing> what_is_missing(const Study& study, const Question& question) {
     return what_is_missing(question.serving, study.demand_of(question), study.sites_of(question),
-                           study.zones_of(question).get());
+                           study.zones_of(question).get(), study.pairs ? study.pairs->values.get() : nullptr);
 }
 
 }  // namespace otoro::service

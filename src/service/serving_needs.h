@@ -15,7 +15,7 @@ struct Missing {
 
 /// Nothing if the rule can be asked. A question without its demand or its sites is not judged.
 std::optional<Missing> what_is_missing(const Serving& serving, const places::Demand& demand, const places::Sites& sites,
-                                       const places::ZoneSet* zones);
+                                       const places::ZoneSet* zones, const places::PairValues* pairs);
 /// The same of a study's question.
 std::optional<Missing> what_is_missing(const Study& study, const Question& question);
 

@@ -64,10 +64,30 @@ struct WaterIn {
     Origin origin;
 };
 
-/// A demand set and a site set may carry one name.
-enum class SetKind : std::uint8_t { roads, demand, sites, zones };
+/// A table of pairs, by which sites may be chosen.
+struct PairsIn {
+    std::shared_ptr<const places::PairValues> values;
+    Origin origin;
+};
 
-/// One set of a study; the roads have no name.
+/// Where a route calls.
+struct Stop {
+    std::string name;
+    geo::LonLat at;
+    bool operator==(const Stop&) const = default;
+};
+
+/// A route over several stops, such as a day's round. Which way it takes follows from the question and plan in sight.
+struct Route {
+    std::vector<Stop> stops;
+    bool round = false;  ///< back to the first at the end
+    bool operator==(const Route&) const = default;
+};
+
+/// A demand set and a site set may carry one name.
+enum class SetKind : std::uint8_t { roads, demand, sites, zones, pairs };
+
+/// One set of a study; the roads and the table of pairs have no name.
 struct SetName {
     SetKind kind = SetKind::roads;
     std::string name = {};
@@ -81,6 +101,8 @@ struct Study {
     std::vector<DemandIn> demand;                         ///< names are distinct
     std::vector<SitesIn> sites;                           ///< names are distinct
     std::vector<ZonesIn> zones;                           ///< names are distinct
+    std::optional<PairsIn> pairs;
+    Route route = {};
     std::vector<Question> questions{Question{}};          ///< never none; names are distinct
     std::size_t in_sight = 0;                             ///< number of the question that is looked at
     std::vector<Plan> plans{Plan{}};                      ///< the first is Today; they are under every question
@@ -88,7 +110,9 @@ struct Study {
     std::map<std::string, std::string> accepted;          ///< findings that somebody accepted, by key, with their note
     Millimetres gap_tolerance = Millimetres::metres(10);  ///< how near road ends must be to be listed as a gap
 
-    [[nodiscard]] bool empty() const { return !roads && !water && demand.empty() && sites.empty() && zones.empty(); }
+    [[nodiscard]] bool empty() const {
+        return !roads && !water && !pairs && demand.empty() && sites.empty() && zones.empty();
+    }
     /// The question in sight.
     [[nodiscard]] Question& question() { return questions[in_sight]; }
     [[nodiscard]] const Question& question() const { return questions[in_sight]; }

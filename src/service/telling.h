@@ -151,6 +151,10 @@ void tell_road_words(std::vector<Finding>& out, const Origin& origin);
 void tell_weights(std::vector<Finding>& out, const View& v);
 void tell_ids(std::vector<Finding>& out, const View& v);
 
+/// Of who serves whom. Each adds its finding, if there is one.
+void tell_recorded(std::vector<Finding>& out, const Study& study, const places::DemandSet& set, const View& v);
+void tell_pairs(std::vector<Finding>& out, const Study& study);
+
 /// Of roads. Each adds its finding, if there is one.
 void tell_gaps(std::vector<Finding>& out, const Study& study, const Checked& c, const PieceLoads& loads);
 std::vector<std::uint32_t> cut_off_pieces(const Checked& c, const PieceLoads& loads);

@@ -255,3 +255,40 @@ TEST_CASE("A study keeps how it is served, and answers the same") {
     REQUIRE(s.asked({"--capacity", "seats", "--fill", "nearest-first", "--priority", "siblings"}).code == 0);
     CHECK(test::contents(s.folder.file("tables/Today.csv")) == test::contents(s.folder.file("a.csv")));
 }
+
+TEST_CASE("assign lets a table of pairs decide, and says what of it means nobody") {
+    const SchoolRun s;
+    const auto visits = s.folder.write("visits.csv",
+                                       "pupil,school,visits\np1,B,5\np1,A,3\np2,A,1\np2,A,7\np3,Z,2\nq,A,1\n"
+                                       "p4,B,x\np4,A,\n");
+    const auto json_file = s.folder.file("a.json");
+    CHECK(s.told({"--pairs", visits, "--by", "visits"}) == "p1 1 B 1; p2 1 A 1; p3 not_recorded 1; p4 not_recorded 1; ");
+    CHECK(s.told({"--pairs", visits, "--smallest"}) == "p1 1 A 1; p2 1 A 1; p3 not_recorded 1; p4 not_recorded 1; ");
+    const auto r = s.asked({"--pairs", visits, "--blend", "20%", "--json", json_file});
+    CHECK_THAT(r.err, Catch::Contains("the pair stands in record 2 already, which counts") &&
+                          Catch::Contains("its value 'x' is not a number") && Catch::Contains("its value is empty") &&
+                          Catch::Contains("1 of 5 pairs name an id that no demand place has") &&
+                          Catch::Contains("1 of 5 pairs name an id that no site has"));
+    CHECK_THAT(r.out, Catch::Contains("the best by 20 % largest value and the rest nearness by distance"));
+    const auto json = nlohmann::json::parse(test::contents(json_file));
+    CHECK(json["pairs"] == nlohmann::json({{"rows", 5}, {"of_unknown_demand", 1}, {"of_unknown_sites", 1}}));
+    CHECK(json["detours"]["steps"].size() == 5);
+    CHECK_THAT(test::contents(s.folder.file("a.csv")),
+               Catch::Contains("The table of pairs has no value for it with any site in use."));
+    CHECK(s.asked({"--by", "visits"}).code == 2);
+    CHECK(s.asked({"--pairs", visits, "--recorded", "goes to"}).code == 2);
+    CHECK_THAT(s.asked({"--pairs", visits, "--by", "nothing"}).err, Catch::Contains("there is no field 'nothing'"));
+    CHECK_THAT(s.asked({"--pairs", s.schools}).err, Catch::Contains("was found by name"));
+}
+
+TEST_CASE("assign tells which school's next places are worth most") {
+    const SchoolRun s;
+    const auto json_file = s.folder.file("a.json");
+    REQUIRE(s.asked({"--capacity", "seats", "--json", json_file, "--more-places", "10"}).code == 0);
+    const auto more = nlohmann::json::parse(test::contents(json_file))["more_places"];
+    REQUIRE(more.size() == 2);
+    CHECK(more[0]["site_id"] == "A");  // p3 is 111 m nearer to it
+    CHECK(more[0]["saves"].get<double>() == Approx(0.111).margin(0.002));
+    CHECK(s.asked({"--capacity", "seats", "--more-places", "10"}).code == 2);
+    CHECK(s.asked({"--capacity", "seats", "--json", json_file, "--more-places", "some"}).code == 2);
+}

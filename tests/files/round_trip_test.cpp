@@ -298,6 +298,18 @@ service::Study study() {
     s.profiles = {profile("slow"), profile("other")};
     s.accepted = {{"gaps:roads", "the weir"}, {"ids:pupils", ""}};
     s.gap_tolerance = Millimetres(4'321);
+    auto pairs = std::make_shared<places::PairValues>();
+    pairs->name = "visits";
+    pairs->demand = places::TextColumn("who");
+    pairs->sites = places::TextColumn("where");
+    for (const auto& [who, where, value] : {std::tuple{"1", "S 1", 3'500'000}, std::tuple{"\"odd\"", "", 0}}) {
+        pairs->demand.push_back(who);
+        pairs->sites.push_back(where);
+        pairs->values.emplace_back(value);
+    }
+    s.pairs = service::PairsIn{pairs, origin("pairs")};
+    s.route = {{{"Quay", {-9.4912345678901, 46.2012345678901}}, {"", {-9.4, 46.2}}}, true};
+    s.questions.back().serving = service::ByPairs{routing::Measure::distance, true, Share::percent(70)};
     return s;
 }
 
@@ -308,7 +320,7 @@ TEST_CASE("Every field of every part of a study comes back from its file") {
     const auto before = study();
     files::save_study(before, folder.file("all.otoro.gpkg"), Task());
     const auto after = files::open_study(folder.file("all.otoro.gpkg"), Task());
-    const auto& [name, roads, water, demand, sites, zones, questions, in_sight, plans, profiles, accepted,
+    const auto& [name, roads, water, demand, sites, zones, pairs, route, questions, in_sight, plans, profiles, accepted,
                  gap_tolerance] = after;
     CHECK(name == before.name);
     REQUIRE(roads);
@@ -374,6 +386,10 @@ TEST_CASE("Every field of every part of a study comes back from its file") {
     check_same(before.profiles[0], profiles[0]);
     CHECK(accepted == before.accepted);
     CHECK(gap_tolerance == before.gap_tolerance);
+    REQUIRE(pairs);
+    CHECK(*pairs->values == *before.pairs->values);
+    check_same(before.pairs->origin, pairs->origin);
+    CHECK(route == before.route);
 }
 
 TEST_CASE("A study saved, opened and saved again is the same study") {

@@ -290,7 +290,7 @@ TEST_CASE("What a rule needs and the data does not say is named") {
     const places::Demand demand(std::shared_ptr<const places::DemandSet>(pupils({{100, 1}})));
     const places::Sites sites(std::shared_ptr<const places::SiteSet>(schools({{0, {}}})));
     const auto wrong = [&](const service::Serving& serving) {
-        const auto missing = what_is_missing(serving, demand, sites, nullptr);
+        const auto missing = what_is_missing(serving, demand, sites, nullptr, nullptr);
         return missing ? missing->wrong : std::string();
     };
     CHECK(wrong(service::Nearest{}).empty());
@@ -298,6 +298,7 @@ TEST_CASE("What a rule needs and the data does not say is named") {
     CHECK(wrong(AsCapacityAllows{}) == "no site has a capacity");
     CHECK(wrong(AsRecorded{}) == "no place has a recorded site");
     CHECK(wrong(WholeZones{}) == "there are no zones");
+    CHECK(wrong(service::ByPairs{}) == "there is no table of pairs");
 }
 
 TEST_CASE("The few nearest are those of one search a site, on random towns, prepared or not") {

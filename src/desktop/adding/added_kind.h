@@ -60,7 +60,7 @@ public:
 /// All kinds, in the order of the list.
 const std::vector<const AddedKind*>& added_kinds();
 /// Their places in that list.
-enum class Role : std::uint8_t { roads, demand, sites, zones, water };
+enum class Role : std::uint8_t { roads, demand, sites, zones, water, pairs };
 /// The place in the list of the kind that a layer is most likely meant as.
 int likely_kind(const files::LayerInfo& layer, const QString& path);
 
@@ -69,6 +69,7 @@ const AddedKind& added_demand();
 const AddedKind& added_sites();
 const AddedKind& added_zones();
 const AddedKind& added_water();
+const AddedKind& added_pairs();
 
 /// Whether a file's name has one of these words in it.
 bool named_like(const QString& file, std::initializer_list<const char*> words);

@@ -6,6 +6,7 @@
 #include <QRadioButton>
 #include <QSpinBox>
 #include <QVBoxLayout>
+#include <cmath>
 #include <memory>
 
 #include "desktop/blanks/blank_editors.h"
@@ -15,6 +16,7 @@ namespace otoro::desktop {
 namespace {
 
 using service::AsCapacityAllows;
+using service::ByPairs;
 using service::SeveralNearest;
 
 /// One rule that can be chosen, and the widgets that refine it.
@@ -102,6 +104,36 @@ QWidget* refine_capacity(const BlankDesk& desk, const AsCapacityAllows& rule, QW
     return holder;
 }
 
+QWidget* refine_pairs(const BlankDesk& desk, const ByPairs& rule, QWidget& popup) {
+    auto* holder = new QWidget(&popup);
+    auto* form = new QFormLayout(holder);
+    form->setContentsMargins(18, 0, 0, 4);
+    auto* which = new QComboBox(holder);
+    which->setObjectName("which_value");
+    which->setAccessibleName(Blanks::tr("Which value is best"));
+    which->addItems({Blanks::tr("the largest"), Blanks::tr("the smallest")});
+    which->setCurrentIndex(rule.smallest ? 1 : 0);
+    auto* share = new QSpinBox(holder);
+    share->setObjectName("of_value");
+    share->setAccessibleName(Blanks::tr("How much the value counts; the rest is nearness"));
+    share->setToolTip(Blanks::tr("At 100 % the value alone decides and nearness breaks ties; at less, nearness counts "
+                                 "for the rest."));
+    share->setRange(0, 100);
+    share->setSuffix(Blanks::tr(" %"));
+    share->setValue(static_cast<int>(std::lround(rule.of_value.percent())));
+    form->addRow(Blanks::tr("best value"), which);
+    form->addRow(Blanks::tr("value counts"), share);
+    const auto report = [desk, which, share] {
+        refine<ByPairs>(desk, [&](ByPairs& r) {
+            r.smallest = which->currentIndex() == 1;
+            r.of_value = Share::percent(share->value());
+        });
+    };
+    QObject::connect(which, &QComboBox::currentIndexChanged, holder, report);
+    QObject::connect(share, &QSpinBox::valueChanged, holder, report);
+    return holder;
+}
+
 /// The question's own rule if it is of this kind, else the usual one.
 template <class Kind>
 Kind current_or_usual(const service::Serving& now) {
@@ -115,11 +147,13 @@ std::vector<Rule> rules(const BlankDesk& desk, QWidget& popup) {
     const auto& now = desk.question().serving;
     const auto several = current_or_usual<SeveralNearest>(now);
     const auto capacity = current_or_usual<AsCapacityAllows>(now);
+    const auto pairs = current_or_usual<ByPairs>(now);
     return {{Blanks::tr("the nearest"), current_or_usual<service::Nearest>(now)},
             {Blanks::tr("several nearest, ranked"), several, refine_several(desk, several, popup)},
             {Blanks::tr("the nearest, as capacity allows"), capacity, refine_capacity(desk, capacity, popup)},
             {Blanks::tr("the site on record"), current_or_usual<service::AsRecorded>(now)},
-            {Blanks::tr("the nearest, for each zone as a whole"), current_or_usual<service::WholeZones>(now)}};
+            {Blanks::tr("the nearest, for each zone as a whole"), current_or_usual<service::WholeZones>(now)},
+            {Blanks::tr("the one with the best value by pairs"), pairs, refine_pairs(desk, pairs, popup)}};
 }
 
 void add_measure(const BlankDesk& desk, QVBoxLayout& box, QWidget& popup) {

@@ -4,9 +4,11 @@
 #include <QMouseEvent>
 #include <QPainter>
 #include <algorithm>
+#include <cmath>
 #include <utility>
 
 #include "desktop/map/map_view.h"
+#include "desktop/map/route_drawing.h"
 #include "desktop/parts/announce.h"
 #include "desktop/theme.h"
 #include "desktop/words.h"
@@ -136,13 +138,22 @@ void MapView::let_go() {
         pressed_ = false;
         return update();
     }
-    if (dragged_) return give_up_drag();  // the site stays where it was
+    if (dragged_ || dragged_stop_) return give_up_drag();  // the site, or the stop, stays where it was
     if (reach_from_ && style_.look == &reach_look()) return set_reach_from(std::nullopt);
     if (style_.reach.one_site && style_.look == &reach_look()) return reach_of_site(std::nullopt);
     cursor_.reset();
     clear_reading();
     set_marks({});
     session_.selection.pick({});
+}
+
+std::optional<std::size_t> MapView::stop_at(QPointF at) const {
+    const auto& stops = session_.route.route().stops;
+    for (std::size_t i = 0; scene_ && session_.route.shown() && i < stops.size(); ++i) {
+        const QPointF d = screen_of(stops[i].at) - at;
+        if (std::hypot(d.x(), d.y()) <= kStopRadius + 2) return i;
+    }
+    return std::nullopt;
 }
 
 bool MapView::event(QEvent* e) {
@@ -154,7 +165,8 @@ bool MapView::event(QEvent* e) {
 }
 
 void MapView::forget_drag() {
-    if (dragged_ || panning_) unsetCursor();
+    if (dragged_ || panning_ || dragged_stop_) unsetCursor();
+    dragged_stop_.reset();
     pressed_ = panning_ = drag_moved_ = dragging_spot_ = false;
     dragged_.reset();
     box_from_.reset();
@@ -163,6 +175,7 @@ void MapView::forget_drag() {
 
 void MapView::give_up_drag() {
     const bool tried = dragged_ && drag_moved_;
+    if (dragged_stop_) session_.route.give_up_trial();
     forget_drag();
     if (tried) session_.answers.try_out(std::nullopt);
 }
@@ -203,7 +216,8 @@ void MapView::mousePressEvent(QMouseEvent* e) {
     pressed_ = true;
     pressed_at_ = last_at_ = e->position();
     dragging_spot_ = on_spot(e->position());
-    if (dragging_spot_) return setCursor(Qt::ClosedHandCursor);
+    if (!dragging_spot_) dragged_stop_ = stop_at(e->position());
+    if (dragging_spot_ || dragged_stop_) return setCursor(Qt::ClosedHandCursor);
     const auto site = site_at(e->position());
     const auto sites = sites_now();
     if (site && site->value() < sites.size()) dragged_ = Dragged{sites[site->value()].planned, *site};
@@ -228,6 +242,8 @@ void MapView::mouseMoveEvent(QMouseEvent* e) {
     clear_reading();
     if (dragging_spot_) {
         set_reach_from(place_of(e->position()));
+    } else if (dragged_stop_) {
+        session_.route.try_out(*dragged_stop_, place_of(e->position()));
     } else if (panning_) {
         setCursor(Qt::ClosedHandCursor);
         view_.centre -= moved / view_.pixels_per_metre;
@@ -265,6 +281,12 @@ void MapView::mouseReleaseEvent(QMouseEvent* e) {
         return;
     }
     const bool moved = drag_moved_;
+    if (const auto stop = std::exchange(dragged_stop_, std::nullopt)) {
+        unsetCursor();
+        forget_drag();
+        if (moved) session_.route.move_to(*stop, place_of(e->position()));
+        return;
+    }
     const auto box = box_from_;
     if (moved && dragged_) return drop_at(e->position());
     forget_drag();

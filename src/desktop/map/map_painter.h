@@ -16,11 +16,11 @@
 namespace otoro::desktop {
 
 /// What the legend can switch off.
-enum class Layer : std::uint8_t { roads, zones, within, beyond, unserved, sites, labels };
+enum class Layer : std::uint8_t { roads, zones, within, beyond, unserved, sites, labels, lines };
 
 struct MapStyle {
     const MapLook* look = &time_look();
-    std::set<Layer> hidden;
+    std::set<Layer> hidden{Layer::lines};
     Amount limit = Millis::minutes(8);  ///< where the ramp turns
     ReachStyle reach;
     bool stale = false;                 ///< the answer is out of date: a veil lies over the ground

@@ -12,6 +12,7 @@
 
 #include "desktop/map/ground_drawing.h"
 #include "desktop/map/road_names.h"
+#include "desktop/map/route_drawing.h"
 #include "desktop/theme.h"
 #include "desktop/words.h"
 
@@ -84,7 +85,12 @@ void MapPicture::paint_map(QPainter& painter) const {
     }
     paint_picked(painter, view, *scene, style.picked);
     paint_closures(painter, view, scene->world(), closures);
+    if (answer) paint_desire_lines(painter, view, scene->world(), desire, answer->outcome);
+    for (const auto& journey : journeys) paint_journey(painter, view, scene->world(), journey);
+    paint_flows(painter, view, scene->world(), flows);
+    if (way && !route.stops.empty()) paint_way(painter, view, scene->world(), way->way.line, !(way->route == route));
     paint_sites(painter, view, scene->world(), sites, style);
+    paint_stops(painter, view, scene->world(), route);
     paint_scale_bar(painter, view);
 }
 

@@ -7,8 +7,11 @@
 #include <memory>
 #include <vector>
 
+#include "desktop/map/desire_lines.h"
+#include "desktop/map/flow_drawing.h"
 #include "desktop/map/map_painter.h"
 #include "desktop/models/ground_finder.h"
+#include "desktop/models/route_planner.h"
 
 namespace otoro::desktop {
 
@@ -22,6 +25,11 @@ struct MapPicture {
     std::optional<GroundAsked> ground;  ///< what is drawn of exact shapes, worked out for the drawing
     std::vector<service::SiteOutcome> sites;
     std::vector<roads::Closure> closures;
+    std::vector<DesireLine> desire;
+    std::vector<FlowDrawn> flows;
+    std::vector<std::vector<geo::LonLat>> journeys;
+    service::Route route;
+    std::shared_ptr<const RoutePlanner::Found> way;  ///< null: there is none
     QSize size;  ///< of the window's map, in points
     QString title;
     QString plan;

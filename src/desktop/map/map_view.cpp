@@ -9,6 +9,7 @@
 #include <cmath>
 #include <utility>
 
+#include "desktop/map/route_drawing.h"
 #include "desktop/models/background.h"
 #include "desktop/parts/elided.h"
 #include "desktop/theme.h"
@@ -40,7 +41,7 @@ QString describe_reading(const service::SpotReading& r, const service::Outcome& 
 }  // namespace
 
 MapView::MapView(Session& session, QWidget* parent)
-    : QWidget(parent), session_(session), tiles_(this), reach_(this), overlay_(this) {
+    : QWidget(parent), session_(session), tiles_(this), reach_(this), overlay_(this), desire_(this) {
     setMouseTracking(true);
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName(tr("Map of the answer"));
@@ -52,6 +53,7 @@ MapView::MapView(Session& session, QWidget* parent)
     connect(&tiles_, &MapTiles::changed, this, qOverload<>(&MapView::update));
     connect(&reach_, &ReachLayer::changed, this, qOverload<>(&MapView::update));
     connect(&overlay_, &GroundOverlay::changed, this, qOverload<>(&MapView::update));
+    connect(&desire_.signals_of(), &WorkedOutSignals::changed, this, qOverload<>(&MapView::update));
     connect(&overlay_, &GroundOverlay::failed, this, &MapView::trouble);
     connect(&reach_, &ReachLayer::failed, this,
             [this](const QString& why) { emit trouble(tr("Reached ground could not be drawn. %1").arg(why)); });
@@ -81,6 +83,8 @@ MapView::MapView(Session& session, QWidget* parent)
     connect(&session_.document, &Document::question_changed, this, &MapView::rebuild_scene);
     connect(&session_.answers, &Answers::changed, this, &MapView::follow_session);
     connect(&session_.selection, &Selection::changed, this, &MapView::follow_session);
+    for (const auto signal : {&RoutePlanner::changed, &RoutePlanner::stops_changed})
+        connect(&session_.route, signal, this, qOverload<>(&MapView::update));
     connect(&session_.document, &Document::plans_changed, this, [this] { follow_session(); });
     connect(&session_.document, &Document::plan_chosen, this, [this] { follow_session(); });
     connect(&session_.document, &Document::questions_changed, this, [this] { follow_session(); });
@@ -171,6 +175,7 @@ void MapView::wish() {
         reach_from());
     reach_.look_at(view_, devicePixelRatioF());
     overlay_.look_at(view_, devicePixelRatioF());
+    desire_.set_content(scene_, fits && style_.shows(Layer::lines) ? answer : nullptr, view_);
 }
 
 void MapView::set_look(const MapLook& look) {
@@ -350,15 +355,20 @@ void MapView::paintEvent(QPaintEvent*) {
         reach_.paint(painter, view_, *colours);
         overlay_.paint(painter, view_);
     }
+    desire_.paint(painter, view_);
     if (style_.stale && session_.answers.shown()) paint_veil(painter, view_);
     if (!scene_ || (!scene_->network() && scene_->demand().count() == 0)) return paint_empty(painter);
     paint_names(painter);
     paint_closures(painter, view_, scene_->world(), session_.document.plan().closures);
     if (scene_is_current()) paint_picked(painter, view_, *scene_, style_.picked);
+    for (const auto& journey : journeys_) paint_journey(painter, view_, scene_->world(), journey);
     paint_route(painter, view_, scene_->world(), route_);
     paint_marks(painter);
     paint_drawing(painter);
+    paint_flows(painter, view_, scene_->world(), flows_);
+    paint_route_stops(painter, true);
     paint_sites(painter, view_, scene_->world(), sites_drawn(), style_);
+    paint_route_stops(painter, false);
     paint_spot(painter);
     paint_scale_bar(painter, view_);
     paint_cursor(painter);
@@ -368,6 +378,14 @@ void MapView::paintEvent(QPaintEvent*) {
         painter.setPen(QPen(theme::kAccent, 1));
         painter.drawRect(rect().adjusted(0, 0, -1, -1));
     }
+}
+
+void MapView::paint_route_stops(QPainter& painter, bool way) const {
+    if (!session_.route.shown()) return;
+    const auto& route = session_.route.route();
+    const auto& found = session_.route.found();
+    if (!way) return paint_stops(painter, view_, scene_->world(), route);
+    if (found) paint_way(painter, view_, scene_->world(), found->way.line, !(found->route == route));
 }
 
 void MapView::paint_names(QPainter& painter) {
@@ -425,6 +443,17 @@ void MapView::set_marks(std::vector<geo::LonLat> marks) {
     update();
 }
 
+void MapView::set_flows(std::vector<FlowDrawn> flows) {
+    if (flows == flows_) return;
+    flows_ = std::move(flows);
+    update();
+}
+
+void MapView::set_journeys(std::vector<std::vector<geo::LonLat>> journeys) {
+    journeys_ = std::move(journeys);
+    update();
+}
+
 void MapView::bring_into_sight(const std::vector<geo::LonLat>& places) {
     if (!scene_ || places.empty()) return;
     const QRectF seen = QRectF(rect()).adjusted(8, 8, -8, -8);
@@ -465,6 +494,11 @@ std::optional<MapPicture> MapView::picture() const {
     p.ground = ground_asked();
     p.sites = sites_now();
     p.closures = document.plan().closures;
+    p.desire = desire_.lines();
+    p.flows = flows_;
+    p.journeys = journeys_;
+    if (session_.route.shown()) p.route = session_.route.route();
+    p.way = session_.route.found();
     p.size = size();
     p.title = QString::fromStdString(document.study().name);
     p.plan = QString::fromStdString(document.plan().name);

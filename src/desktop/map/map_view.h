@@ -5,6 +5,8 @@
 #include <QWidget>
 #include <functional>
 
+#include "desktop/map/desire_lines.h"
+#include "desktop/map/flow_drawing.h"
 #include "desktop/map/ground_overlay.h"
 #include "desktop/map/map_picture.h"
 #include "desktop/map/map_tiles.h"
@@ -75,8 +77,9 @@ public:
     void read_at(QPointF at);
     /// Whether the picture shown is of the current view and answer.
     [[nodiscard]] bool settled() const {
-        return building_ == 0 && tiles_.settled() && reach_.settled() && overlay_.settled();
+        return building_ == 0 && tiles_.settled() && reach_.settled() && overlay_.settled() && desire_.settled();
     }
+    [[nodiscard]] const DesireLayer& desire() const { return desire_; }
     [[nodiscard]] const MapTiles& tiles() const { return tiles_; }
     /// Whether nothing is left to be drawn anywhere.
     [[nodiscard]] bool idle() { return building_ == 0 && tiles_.idle(); }
@@ -84,6 +87,12 @@ public:
     /// What a finding points at: drawn until something else is shown, or Esc is pressed.
     void set_marks(std::vector<geo::LonLat> marks);
     [[nodiscard]] const std::vector<geo::LonLat>& marks() const { return marks_; }
+    /// Drawn under the sites until they are others.
+    void set_flows(std::vector<FlowDrawn> flows);
+    [[nodiscard]] const std::vector<FlowDrawn>& flows() const { return flows_; }
+    /// Ways that are shown until they are others.
+    void set_journeys(std::vector<std::vector<geo::LonLat>> journeys);
+    [[nodiscard]] const std::vector<std::vector<geo::LonLat>>& journeys() const { return journeys_; }
     /// The next presses on the map draw this; a double press (or Enter) ends it, Esc gives up.
     void start_drawing(Sketch sketch);
     [[nodiscard]] bool drawing() const { return sketch_.has_value(); }
@@ -104,6 +113,8 @@ public:
     [[nodiscard]] std::optional<QPointF> cursor_at() const;
     /// Points the keyboard to a place, and reads it out.
     void point_to(geo::LonLat place);
+    /// The stop of the route that is drawn there, by its number.
+    [[nodiscard]] std::optional<std::size_t> stop_at(QPointF at) const;
     /// Whether a site is in the hand.
     [[nodiscard]] bool dragging() const { return dragged_.has_value(); }
     /// Moves so that some of these are in sight, if none is.
@@ -147,6 +158,8 @@ private:
     /// The same with the one that is being dragged under the mouse.
     [[nodiscard]] std::vector<service::SiteOutcome> sites_drawn() const;
     [[nodiscard]] std::optional<SiteIndex> site_at(QPointF at) const;
+    /// \param way the way alone, or the stops alone
+    void paint_route_stops(QPainter& painter, bool way) const;
     [[nodiscard]] std::optional<std::uint32_t> place_at(QPointF at) const;
     void finish_drawing();
     void add_site_at(QPointF at);
@@ -177,6 +190,7 @@ private:
     MapTiles tiles_;
     ReachLayer reach_;
     GroundOverlay overlay_;
+    DesireLayer desire_;
     GroundFoundPtr drawn_found_;
     bool found_is_stale_ = false;
     std::optional<Compared> compared_;
@@ -186,6 +200,7 @@ private:
     void follow_reach();
     std::optional<geo::LonLat> reach_from_;
     std::function<QString(const service::SpotReading&)> ground_note_;
+    std::optional<std::size_t> dragged_stop_;
     bool dragging_spot_ = false;
     [[nodiscard]] bool on_spot(QPointF at) const;
     void paint_spot(QPainter& painter) const;
@@ -222,6 +237,8 @@ private:
     PlanAnswerPtr read_from_;
     std::vector<geo::LonLat> route_;
     std::vector<geo::LonLat> marks_;
+    std::vector<FlowDrawn> flows_;
+    std::vector<std::vector<geo::LonLat>> journeys_;
     std::optional<Sketch> sketch_;
     std::vector<geo::LonLat> drawn_;
     std::optional<QPointF> box_from_;  ///< a box is being pulled open from here

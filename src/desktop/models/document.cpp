@@ -16,7 +16,9 @@ bool same_data(const service::Study& a, const service::Study& b) {
     };
     const bool same_water =
         a.water.has_value() == b.water.has_value() && (!a.water || a.water->areas == b.water->areas);
-    return same_roads && same_water && same_sets(a.demand, b.demand) && same_sets(a.sites, b.sites) &&
+    const bool same_pairs =
+        a.pairs.has_value() == b.pairs.has_value() && (!a.pairs || a.pairs->values == b.pairs->values);
+    return same_roads && same_water && same_pairs && same_sets(a.demand, b.demand) && same_sets(a.sites, b.sites) &&
            same_sets(a.zones, b.zones);
 }
 
@@ -26,7 +28,8 @@ bool same_notes(const service::Study& a, const service::Study& b) {
 }
 
 bool same_study(const service::Study& a, const service::Study& b) {
-    return same_data(a, b) && a.questions == b.questions && a.plans == b.plans && a.name == b.name && same_notes(a, b);
+    return same_data(a, b) && a.questions == b.questions && a.plans == b.plans && a.name == b.name && same_notes(a, b) &&
+           a.route == b.route;
 }
 
 /// A later change of the same kind to the same site takes the place of the one before.
@@ -48,7 +51,7 @@ public:
         const bool one_question = before_.study.in_sight == after_.study.in_sight &&
                                   before_.study.questions.size() == after_.study.questions.size();
         return one_question && same_data(before_.study, after_.study) && !changes_plans() &&
-                       same_notes(before_.study, after_.study)
+                       same_notes(before_.study, after_.study) && before_.study.route == after_.study.route
                    ? 1
                    : -1;
     }
@@ -104,6 +107,7 @@ void Document::put(service::Study study, const QString& path) {
     emit study_replaced();
     emit data_changed();
     emit notes_changed();
+    emit route_changed();
     emit question_changed();
     emit questions_changed();
     emit plans_changed();
@@ -129,6 +133,7 @@ void Document::apply(const State& state, bool changes_plans) {
     if (before.name != study_.name) emit study_replaced();
     if (data) emit data_changed();
     if (!same_notes(before, study_)) emit notes_changed();
+    if (!(before.route == study_.route)) emit route_changed();
     if (question || data) emit question_changed();
     if (before.questions != study_.questions || another) emit questions_changed();
     if (plans) emit plans_changed();

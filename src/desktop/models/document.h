@@ -87,8 +87,9 @@ public:
 signals:
     void study_replaced();  ///< another study is on the desk, or it has another name
     void edited();  ///< something was changed, undone or chosen: what a hand has begun on the state before is void
-    void data_changed();       ///< roads, demand, sites, zones or water
+    void data_changed();       ///< roads, demand, sites, zones, water or the table of pairs
     void notes_changed();      ///< accepted findings, the tolerance for gaps, the study's own profiles
+    void route_changed();      ///< the stops of the route
     void question_changed();   ///< the question in sight: another one, or any part of it, also the standard
     void questions_changed();  ///< the list, or what one of them says
     void plans_changed();      ///< the list, or what a plan says

@@ -1,13 +1,14 @@
 #pragma once
 /// \file
-/// What a window works on: the document, the answers to its questions, and what is picked.
+/// What a window works on: the document, the answers to its questions, what is picked, and the route.
 #include "desktop/models/answers.h"
 #include "desktop/models/document.h"
+#include "desktop/models/route_planner.h"
 #include "desktop/models/selection.h"
 
 namespace otoro::desktop {
 
-/// The three belong together, and each knows no more than it needs: answers follow the document, the selection is
+/// They belong together, and each knows no more than it needs: answers follow the document, the selection is
 /// emptied when the places it is of have changed.
 struct Session {
     Session() {
@@ -18,6 +19,7 @@ struct Session {
     Document document;
     Answers answers{document};
     Selection selection;
+    RoutePlanner route{document, answers};
 };
 
 }  // namespace otoro::desktop

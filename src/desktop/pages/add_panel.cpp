@@ -329,7 +329,8 @@ void AddPanel::layer_changed() {
 void AddPanel::role_changed() {
     if (layer_->currentIndex() < 0) return;
     const auto& available = shown_layer().fields;
-    const bool table = shown_layer().shape == files::Shape::none && kind().shape() != files::Shape::line;
+    const bool table = shown_layer().shape == files::Shape::none && kind().shape() != files::Shape::line &&
+                       kind().shape() != files::Shape::none;
     const bool osm = info_.format == "OpenStreetMap";
     auto wanted = kind().fields(shown_layer());
     if (table) {

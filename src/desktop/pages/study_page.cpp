@@ -14,6 +14,7 @@
 #include "desktop/map/map_view.h"
 #include "desktop/parts/answer_panel.h"
 #include "desktop/parts/closure_editor.h"
+#include "desktop/parts/detour_panel.h"
 #include "desktop/parts/elided.h"
 #include "desktop/parts/gain_line.h"
 #include "desktop/parts/legend.h"
@@ -21,8 +22,12 @@
 #include "desktop/parts/question_line.h"
 #include "desktop/parts/question_list.h"
 #include "desktop/parts/reach_panel.h"
+#include "desktop/parts/reassign_panel.h"
 #include "desktop/parts/records_panel.h"
 #include "desktop/parts/road_cards.h"
+#include "desktop/parts/room_panel.h"
+#include "desktop/parts/route_menu.h"
+#include "desktop/parts/route_panel.h"
 #include "desktop/parts/verdict_view.h"
 #include "desktop/theme.h"
 #include "desktop/words.h"
@@ -45,6 +50,12 @@ StudyPage::StudyPage(Session& session, Jobs& jobs, QWidget* parent) : QWidget(pa
     answer_ = new AnswerPanel(session, this);
     reach_ = new ReachPanel(session, *map_, answer_);
     answer_->put_first(reach_);
+    reassign_ = new ReassignPanel(session, answer_);
+    room_ = new RoomPanel(session, answer_);
+    detours_ = new DetourPanel(session, *map_, answer_);
+    for (QWidget* part : std::initializer_list<QWidget*>{room_, reassign_, detours_}) answer_->put_first(part);
+    route_ = new RoutePanel(session, answer_);
+    answer_->put_first(route_);
     map_->set_ground_note([this](const service::SpotReading& reading) { return reach_->note_on(reading); });
     records_ = new RecordsPanel(session, this);
 
@@ -100,6 +111,18 @@ StudyPage::StudyPage(Session& session, Jobs& jobs, QWidget* parent) : QWidget(pa
     connect(map_, &MapView::trouble, this, &StudyPage::trouble);
     connect(reach_, &ReachPanel::trouble, this, &StudyPage::trouble);
     connect(map_, &MapView::ground_pressed, reach_, &ReachPanel::pick_at);
+    connect(reassign_, &ReassignPanel::flows_drawn, map_, &MapView::set_flows);
+    connect(reassign_, &ReassignPanel::trouble, this, &StudyPage::trouble);
+    connect(detours_, &DetourPanel::trouble, this, &StudyPage::trouble);
+    connect(room_, &RoomPanel::trouble, this, &StudyPage::trouble);
+    connect(reassign_, &ReassignPanel::export_wanted, this, &StudyPage::reassigned_export_wanted);
+    connect(route_, &RoutePanel::export_wanted, this, &StudyPage::route_export_wanted);
+    connect(route_, &RoutePanel::copy_wanted, this, &StudyPage::route_copy_wanted);
+    connect(route_, &RoutePanel::looked_at, map_, [this](geo::LonLat spot) {
+        map_->set_marks({spot});
+        map_->bring_into_sight({spot});
+    });
+    connect(&session_.route, &RoutePlanner::failed, this, &StudyPage::trouble);
     connect(records_, &RecordsPanel::picked, this, &StudyPage::show_picked);
     connect(records_, &RecordsPanel::show_wanted, map_, &MapView::show_picked);
     connect(records_, &RecordsPanel::export_wanted, this, &StudyPage::export_wanted);
@@ -175,6 +198,7 @@ void StudyPage::offer_site_menu(SiteIndex index, const QPoint& at) {
                         [this, id = planned.site.id] { map_->reach_of_site(id); });
     if (map_->style_now().reach.one_site)
         menu->addAction(tr("Reach of all sites again"), this, [this] { map_->reach_of_site(std::nullopt); });
+    add_stop_action(*menu, session_, planned.site);
     menu->popup(at);
 }
 
@@ -223,6 +247,7 @@ void StudyPage::offer_spot_menu(geo::LonLat spot, const QPoint& at) {
                 s = service::fixed(std::move(s), by_hand, Task());
             });
         });
+    add_route_actions(*menu, session_, spot, map_->stop_at(map_->screen_of(spot)), route_->chosen());
     add_title(*menu, tr("Roads closed or slowed (in this plan)"));
     const auto offer = [this, spot, at](ClosureEditor::For purpose) {
         roads::Closure here;

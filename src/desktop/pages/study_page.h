@@ -8,13 +8,17 @@ class QSplitter;
 
 namespace otoro::desktop {
 class AnswerPanel;
+class DetourPanel;
 class Legend;
 class MapView;
 class PlanList;
 class QuestionLine;
 class QuestionList;
 class ReachPanel;
+class ReassignPanel;
 class RecordsPanel;
+class RoomPanel;
+class RoutePanel;
 class VerdictView;
 
 /// Question and verdict on top; plans, map and answer below; records pulled up from underneath.
@@ -30,6 +34,10 @@ public:
     [[nodiscard]] PlanList& plans() const { return *plans_; }
     [[nodiscard]] AnswerPanel& answer() const { return *answer_; }
     [[nodiscard]] ReachPanel& reach() const { return *reach_; }
+    [[nodiscard]] RoutePanel& route() const { return *route_; }
+    [[nodiscard]] ReassignPanel& reassign() const { return *reassign_; }
+    [[nodiscard]] DetourPanel& detours() const { return *detours_; }
+    [[nodiscard]] RoomPanel& room() const { return *room_; }
     [[nodiscard]] RecordsPanel& records() const { return *records_; }
     /// Keeps how the page is divided, and the map's look, for the next sitting.
     void remember() const;
@@ -56,6 +64,9 @@ signals:
     void trouble(const QString& why);
     void remark(const QString& what);
     void copy_map_wanted();
+    void route_export_wanted();
+    void route_copy_wanted();
+    void reassigned_export_wanted(bool flows);
     void export_wanted(const std::vector<otoro::DemandIndex>& places);
 
 private:
@@ -74,6 +85,10 @@ private:
     Legend* legend_;
     AnswerPanel* answer_;
     ReachPanel* reach_;
+    RoutePanel* route_;
+    ReassignPanel* reassign_;
+    DetourPanel* detours_;
+    RoomPanel* room_;
     RecordsPanel* records_;
 };
 

@@ -10,6 +10,7 @@
 #include "desktop/parts/save_place.h"
 #include "files/add_data.h"
 #include "files/atomic_file.h"
+#include "files/route_table.h"
 #include "files/write_answer.h"
 #include "files/write_reach.h"
 #include "files/write_surface.h"
@@ -21,6 +22,19 @@ namespace {
 InputError not_drawn(const QString& path) {
     return InputError({path.toStdString(), std::nullopt, "the picture could not be drawn",
                        "Make the window smaller, or close other programs"});
+}
+
+std::vector<FileKind> table_kinds() {
+    return {{Exports::tr("Table, CSV"), ".csv"},
+            {Exports::tr("Spreadsheet, ODS"), ".ods"},
+            {Exports::tr("Spreadsheet, XLSX"), ".xlsx"}};
+}
+
+std::vector<FileKind> layer_kinds() {
+    return {{Exports::tr("GeoPackage"), ".gpkg"},
+            {Exports::tr("GeoJSON"), ".geojson"},
+            {Exports::tr("FlatGeobuf"), ".fgb"},
+            {Exports::tr("Shapefile"), ".shp"}};
 }
 
 QString no_answer_yet() { return Exports::tr("There is no answer to export yet, or it is out of date."); }
@@ -36,6 +50,7 @@ void Exports::add_actions_to(QMenu& menu) {
                                       std::pair{Shape::lines, tr("Straight lines from places to sites\u2026")},
                                       std::pair{Shape::journeys, tr("Journeys along the roads\u2026")}})
         menu.addAction(text, this, [this, shape = shape] { choose_answer_file({}, shape); });
+    menu.addAction(tr("The route over stops\u2026"), this, &Exports::choose_route_file);
     menu.addAction(tr("The map as a picture\u2026"), this, &Exports::choose_map_file);
     menu.addAction(tr("The map to the clipboard"), this, &Exports::copy_map);
     menu.addSeparator();
@@ -56,19 +71,36 @@ void Exports::choose_answer_file(const files::WhichPlaces& which, files::AnswerS
     // chosen.
     const auto exported = session_.answers.to_export();
     if (!exported) return emit no_answer(no_answer_yet());
-    const std::vector<FileKind> tables{
-        {tr("Table, CSV"), ".csv"}, {tr("Spreadsheet, ODS"), ".ods"}, {tr("Spreadsheet, XLSX"), ".xlsx"}},
-        layers{{tr("GeoPackage"), ".gpkg"},
-               {tr("GeoJSON"), ".geojson"},
-               {tr("FlatGeobuf"), ".fgb"},
-               {tr("Shapefile"), ".shp"}};
-    auto kinds = shape == files::AnswerShape::points ? tables : layers;
-    if (shape == files::AnswerShape::points) kinds.insert(kinds.end(), layers.begin(), layers.end());
+    auto kinds = shape == files::AnswerShape::points ? table_kinds() : std::vector<FileKind>();
+    const auto layers = layer_kinds();
+    kinds.insert(kinds.end(), layers.begin(), layers.end());
     const char* const suggested = shape == files::AnswerShape::points  ? "answer.csv"
                                   : shape == files::AnswerShape::lines ? "desire-lines.gpkg"
                                                                        : "journeys.gpkg";
     if (const auto path = ask_where_to_save(window_, tr("Export the answer"), suggested, kinds))
-        write(*exported, *path, which, shape);
+        write(*exported, *path, {shape, which});
+}
+
+void Exports::choose_reassigned_file(const std::shared_ptr<const Reassigner::Found>& moved, bool flows) {
+    const auto exported = session_.answers.to_export();
+    if (!exported || exported->answer != moved->answer) return emit no_answer(no_answer_yet());
+    if (!flows) {
+        auto kinds = table_kinds();
+        const auto layers = layer_kinds();
+        kinds.insert(kinds.end(), layers.begin(), layers.end());
+        if (const auto path = ask_where_to_save(window_, tr("Export places with their new site"), "reassigned.csv", kinds)) {
+            files::AnswerWanted wanted;
+            wanted.reassigned = moved->moved.sites;
+            write(*exported, *path, std::move(wanted));
+        }
+        return;
+    }
+    const auto path = ask_where_to_save(window_, tr("Export the flows"), "flows.csv", {{tr("Table, CSV"), ".csv"}});
+    if (!path || is_ours(*path)) return;
+    jobs_.exporting.run([this, path = *path, moved](const Task&) -> Background::Then {
+        files::write_text(path.toStdString(), files::flows_csv(moved->answer->outcome, moved->moved));
+        return [this, path] { emit done(tr("Written to %1.").arg(path)); };
+    });
 }
 
 void Exports::choose_map_file() {
@@ -92,16 +124,12 @@ bool Exports::is_ours(const QString& path) {
 void Exports::answer(const QString& path, const files::WhichPlaces& which, files::AnswerShape shape) {
     const auto exported = session_.answers.to_export();
     if (!exported) return emit no_answer(no_answer_yet());
-    write(*exported, path, which, shape);
+    write(*exported, path, {shape, which});
 }
 
-void Exports::write(const Answers::ToExport& exported, const QString& path, const files::WhichPlaces& which,
-                    files::AnswerShape shape) {
+void Exports::write(const Answers::ToExport& exported, const QString& path, files::AnswerWanted wanted) {
     if (is_ours(path)) return;
-    jobs_.exporting.run([this, path, exported, which, shape](const Task& task) -> Background::Then {
-        files::AnswerWanted wanted;
-        wanted.which = which;
-        wanted.shape = shape;
+    jobs_.exporting.run([this, path, exported, wanted = std::move(wanted)](const Task& task) -> Background::Then {
         const auto remark = QString::fromStdString(
             write_answer(*exported.answer->ready, exported.outcome(), path.toStdString(), wanted, task));
         return [this, path, remark] { emit done(tr("The answer was written to %1. %2").arg(path, remark).trimmed()); };
@@ -156,12 +184,7 @@ void Exports::choose_ground_file(GroundFile what) {
                       : what == GroundFile::uncovered ? "uncovered.gpkg"
                       : what == GroundFile::change    ? "change.gpkg"
                                                       : "not-covered.gpkg";
-    if (const auto path = ask_where_to_save(window_, tr("Export ground"), name,
-                                            {{tr("GeoPackage"), ".gpkg"},
-                                             {tr("GeoJSON"), ".geojson"},
-                                             {tr("FlatGeobuf"), ".fgb"},
-                                             {tr("Shapefile"), ".shp"}}))
-        ground(*path, what);
+    if (const auto path = ask_where_to_save(window_, tr("Export ground"), name, layer_kinds())) ground(*path, what);
 }
 
 std::optional<GroundAsked> Exports::ground_for(GroundFile what) {
@@ -262,6 +285,45 @@ void Exports::ground(const QString& path, GroundFile what, double cell_metres) {
                                      : tr("Written to %1. %2").arg(path, QString::fromStdString(remark)));
         };
     });
+}
+
+std::shared_ptr<const RoutePlanner::Found> Exports::route_now() {
+    if (session_.route.found() && session_.route.up_to_date()) return session_.route.found();
+    emit trouble(session_.route.busy()
+                     ? tr("The way is being found still.")
+                     : tr("There is no route yet. Press the map with the right button to stop somewhere."));
+    return nullptr;
+}
+
+void Exports::choose_route_file() {
+    if (!route_now()) return;
+    auto kinds = layer_kinds();
+    kinds.push_back({tr("Text, turn by turn"), ".txt"});
+    if (const auto path = ask_where_to_save(window_, tr("Export the route"), "route.gpkg", kinds)) route(*path);
+}
+
+void Exports::route(const QString& path) {
+    const auto found = route_now();
+    if (!found || is_ours(path)) return;
+    jobs_.exporting.run([this, path, found](const Task& task) -> Background::Then {
+        const std::string to = path.toStdString();
+        files::check_can_write(to);
+        std::string remark;
+        if (path.endsWith(".txt", Qt::CaseInsensitive))
+            files::write_text(to, files::route_text(found->way, found->route.stops));
+        else
+            remark = write_table(files::route_table(found->way), to, task);
+        return [this, path, remark] {
+            emit done(tr("The route was written to %1. %2").arg(path, QString::fromStdString(remark)).trimmed());
+        };
+    });
+}
+
+void Exports::copy_route() {
+    const auto found = route_now();
+    if (!found) return;
+    QApplication::clipboard()->setText(QString::fromStdString(files::route_text(found->way, found->route.stops)));
+    emit done(tr("The route is on the clipboard."));
 }
 
 void Exports::copy_map() {

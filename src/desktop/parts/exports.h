@@ -6,6 +6,7 @@
 #include "desktop/map/map_view.h"
 #include "desktop/models/ground_finder.h"
 #include "desktop/models/jobs.h"
+#include "desktop/models/reassigner.h"
 #include "desktop/models/session.h"
 #include "files/write_answer.h"
 
@@ -37,6 +38,12 @@ public:
     void choose_ground_file(GroundFile what);
     /// By the ending of the path, of ground as it is looked at now.
     void ground(const QString& path, GroundFile what, double cell_metres = 25);
+    /// Asks where the route is to go: as a line, or as text to travel by.
+    void choose_route_file();
+    void route(const QString& path);
+    void copy_route();
+    /// Asks where those who move are to go: each place with its new site, or the flows between sites.
+    void choose_reassigned_file(const std::shared_ptr<const Reassigner::Found>& moved, bool flows);
     /// Puts the map as it is seen now on the clipboard.
     void copy_map();
 
@@ -48,10 +55,11 @@ signals:
 private:
     /// Whether something of the study was read from this file, or it is the study, which is then said.
     bool is_ours(const QString& path);
+    /// The route as it is now; null, and said why, while there is none.
+    std::shared_ptr<const RoutePlanner::Found> route_now();
     /// What is asked of ground for such a file, whatever look the map has; nothing, and said why, where it cannot be.
     std::optional<GroundAsked> ground_for(GroundFile what);
-    void write(const Answers::ToExport& exported, const QString& path, const files::WhichPlaces& which,
-               files::AnswerShape shape);
+    void write(const Answers::ToExport& exported, const QString& path, files::AnswerWanted wanted);
 
     Session& session_;
     Jobs& jobs_;

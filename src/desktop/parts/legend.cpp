@@ -104,7 +104,7 @@ Legend::Legend(Session& session, MapView& map, QWidget* parent) : QFrame(parent)
          {std::pair{Layer::sites, tr("sites")}, std::pair{Layer::labels, tr("names")},
           std::pair{Layer::roads, tr("roads")}, std::pair{Layer::zones, tr("zones")},
           std::pair{Layer::within, tr("within the standard")}, std::pair{Layer::beyond, tr("beyond it")},
-          std::pair{Layer::unserved, tr("not served")}})
+          std::pair{Layer::unserved, tr("not served")}, std::pair{Layer::lines, tr("lines to sites")}})
         flow->addWidget(add_row(layer, text));
     keys_ = new KeysBar(map, this);
     flow->addWidget(keys_);
@@ -121,13 +121,16 @@ Legend::Legend(Session& session, MapView& map, QWidget* parent) : QFrame(parent)
     connect(&session_.document, &Document::questions_changed, this, &Legend::refresh);
     connect(&session_.document, &Document::plans_changed, this, &Legend::refresh);
     connect(&session_.document, &Document::plan_chosen, this, &Legend::refresh);
+    row(Layer::lines)->setToolTip(
+        tr("Straight lines from places to the sites that serve them; those that lie together are one, as wide as they "
+           "are heavy."));
     refresh();
 }
 
 QCheckBox* Legend::add_row(Layer layer, const QString& text) {
     auto* c = new QCheckBox(text, this);
     c->setAccessibleName(tr("Show on the map: %1").arg(text));
-    c->setChecked(true);
+    c->setChecked(map_.style_now().shows(layer));
     connect(c, &QCheckBox::toggled, this, [this, layer](bool on) { map_.set_layer_shown(layer, on); });
     rows_[layer] = c;
     return c;

@@ -101,6 +101,15 @@ void SourcesList::refresh() {
     if (study.water)
         add(tr("Water"), {}, counted(study.water->areas->size(), tr("stretch"), tr("stretches")), study.water->origin,
             [this](QMenu& menu) { fill_water_menu(menu); });
+    if (study.pairs)
+        add(tr("Pairs"), plain(study.pairs->values->name),
+            counted(study.pairs->values->count(), tr("pair"), tr("pairs")), study.pairs->origin,
+            [this](QMenu& menu) {
+                menu.addAction(tr("Remove"), this, [this] {
+                    session_.document.edit(tr("remove the table of pairs"),
+                                           [](service::Study& s) { s.pairs.reset(); });
+                });
+            });
     const auto step = [&](bool there, const QString& what, const QString& about) {
         if (there) return;
         auto* l = new QLabel(tr("<b>%1</b>&nbsp; %2").arg(what, about), this);

@@ -4,12 +4,11 @@
 
 #include "desktop/map/looks/map_look.h"
 #include "desktop/theme.h"
+#include "service/detours.h"
 
 namespace otoro::desktop {
 namespace {
 
-/// Where one colour ends and the next begins.
-constexpr std::array<double, 4> kSteps{1.3, 1.6, 2, 3};
 /// From pale to dark, so that it is told in grey too.
 const std::array<QColor, 5> kColours{QColor(0x8F, 0xA3, 0x9A), QColor(0x4E, 0x8C, 0x9A), QColor(0x4A, 0x63, 0xA8),
                                      QColor(0x6B, 0x2F, 0x8F), QColor(0x3A, 0x0A, 0x35)};
@@ -25,9 +24,7 @@ public:
     [[nodiscard]] std::size_t colour_of(const service::Ready& ready, const service::Outcome& o, std::uint32_t place,
                                         const Amount&) const override {
         const auto factor = detour(o, ready.inputs.demand.at(place).position, o.places[place]);
-        std::size_t step = 0;
-        while (factor && step < kSteps.size() && *factor >= kSteps[step]) ++step;
-        return step;
+        return factor ? service::detour_step(*factor) : 0;
     }
     [[nodiscard]] bool same_place(const service::Outcome& a, const service::Outcome& b,
                                   std::uint32_t place) const override {
@@ -47,7 +44,7 @@ public:
             p.setPen(theme::kInk);
             if (i > 0)
                 p.drawText(QRectF(x - width / 2, text.top(), width, text.height()), Qt::AlignCenter,
-                           QString::number(kSteps[i - 1]));
+                           QString::number(service::kDetourSteps[i - 1]));
         }
         p.drawText(text, Qt::AlignLeft | Qt::AlignVCenter, "1");
         p.drawText(text, Qt::AlignRight | Qt::AlignVCenter, tr("times"));

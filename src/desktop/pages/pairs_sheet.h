@@ -1,0 +1,77 @@
+#pragma once
+#include <QDialog>
+
+#include "desktop/models/jobs.h"
+#include "desktop/models/session.h"
+#include "desktop/models/worked_out.h"
+#include "files/pairs_between.h"
+
+class QCheckBox;
+class QComboBox;
+class QLabel;
+class QPushButton;
+class QSpinBox;
+class QTableView;
+
+namespace otoro::desktop {
+class MatrixModel;
+
+/// All pairs between two of the study's sets, or of one with itself: how far everything is from everything, without
+/// anybody being served by anybody. Travelled as the question in sight says, on the roads of the plan in sight.
+class PairsSheet : public QDialog {
+    Q_OBJECT
+public:
+    PairsSheet(Session& session, Jobs& jobs, QWidget* parent = nullptr);
+    /// A matrix, and what it comes to.
+    struct Found {
+        files::PairsBetween between;
+        service::Plan plan;
+        service::PairMatrix matrix;
+        service::MatrixStatistics statistics;
+        bool with_itself = false, by_time = true;
+    };
+    [[nodiscard]] QComboBox& from() const { return *from_; }
+    [[nodiscard]] QComboBox& to() const { return *to_; }
+    [[nodiscard]] QTableView& table() const { return *table_; }
+    [[nodiscard]] QString summary() const;
+    [[nodiscard]] QPushButton& show_button() const { return *show_; }
+    [[nodiscard]] const WorkedOut<Found>& work() const { return work_; }
+    /// Larger ones are not shown, but summed up and written.
+    static constexpr std::size_t kMostShown = 4'000'000;
+    /// Writes every pair, by the ending of the path.
+    void export_to(const QString& path);
+
+signals:
+    void trouble(const QString& why);
+    void done(const QString& said);
+
+private:
+    struct Asked {
+        std::shared_ptr<const roads::Network> network;
+        service::Question question;
+        service::Plan plan;
+        std::shared_ptr<const places::SiteSet> begins, ends;
+        bool with_itself = false;
+        std::uint32_t nearest = 0;
+        std::shared_ptr<const service::Ready> earlier;
+    };
+    /// Nothing, and said why, while a set or the roads are missing.
+    [[nodiscard]] std::optional<Asked> asked() const;
+    [[nodiscard]] std::shared_ptr<const places::SiteSet> set_at(const QComboBox& box) const;
+    void fill_sets();
+    void size_changed();
+    void ask();
+    void refresh();
+    void choose_export();
+    Session& session_;
+    Jobs& jobs_;
+    WorkedOut<Found> work_;
+    QComboBox *from_, *to_, *unit_;
+    QSpinBox* nearest_;
+    QLabel *size_, *summary_;
+    QPushButton *show_, *export_;
+    QTableView* table_;
+    MatrixModel* model_;
+};
+
+}  // namespace otoro::desktop

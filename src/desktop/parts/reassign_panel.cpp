@@ -1,0 +1,190 @@
+#include "desktop/parts/reassign_panel.h"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QMenu>
+#include <QPushButton>
+#include <QVBoxLayout>
+#include <cmath>
+
+#include "desktop/parts/number_box.h"
+#include "desktop/parts/quiet_table.h"
+#include "desktop/theme.h"
+#include "desktop/words.h"
+#include "files/write_answer.h"
+
+namespace otoro::desktop {
+namespace {
+
+QString plain(const std::string& s) { return QString::fromStdString(s); }
+
+/// How many of those who move have no site in use on record, and so save nothing that is known.
+QString none_on_record(const service::Reassignment& moved) {
+    std::uint64_t n = 0;
+    for (const auto& flow : moved.flows) n += flow.from ? 0 : flow.tally.places;
+    return n == 0 ? QString() : " " + ReassignPanel::tr("%1 of them on record at no site in use.").arg(number(n));
+}
+
+}  // namespace
+
+ReassignPanel::ReassignPanel(Session& session, QWidget* parent)
+    : QWidget(parent), session_(session), reassigner_(session.answers) {
+    auto* box = new QVBoxLayout(this);
+    box->setContentsMargins(0, 0, 0, 8);
+    box->setSpacing(4);
+    auto* heading = new QLabel(tr("MOVING TO THE NEAREST"), this);
+    heading->setProperty("role", "heading");
+    who_ = new QComboBox(this);
+    who_->setObjectName("who_moves");
+    who_->setAccessibleName(tr("Who moves to the nearest site"));
+    who_->addItems({tr("all who gain by it"), tr("who save more than")});
+    who_->setItemData(0, tr("Also who has no site on record"), Qt::ToolTipRole);
+    more_than_ = new NumberBox(this);
+    more_than_->setObjectName("saves_more_than");
+    more_than_->setAccessibleName(tr("What must be saved"));
+    more_than_->setRange(0, 100'000);
+    more_than_->setDecimals(1);
+    more_than_->setKeyboardTracking(false);
+    only_picked_ = new QCheckBox(this);
+    only_picked_->setObjectName("only_picked");
+    summary_ = new QLabel(this);
+    summary_->setWordWrap(true);
+    flows_ = quiet_table({tr("from"), tr("to"), tr("places"), tr("saved")}, tr("Flows between sites"), this);
+    for (const int column : {0, 1}) flows_->horizontalHeader()->setSectionResizeMode(column, QHeaderView::Stretch);
+    more_ = new QPushButton(tr("Do\u2026"), this);
+    more_->setObjectName("flat");
+    more_->setAccessibleName(tr("What can be done with those who move"));
+    auto* menu = new QMenu(more_);
+    auto* drawn = menu->addAction(tr("Flows on the map"));
+    drawn->setCheckable(true);
+    drawn->setChecked(true);
+    connect(drawn, &QAction::toggled, this, [this](bool on) {
+        draws_ = on;
+        refresh();
+    });
+    menu->addAction(tr("Pick all who move"), this, &ReassignPanel::pick_all);
+    menu->addAction(tr("Add as demand, with its own question"), this, &ReassignPanel::add_as_demand);
+    menu->addAction(tr("Export places with their new site\u2026"), this, [this] { emit export_wanted(false); });
+    menu->addAction(tr("Export the flows\u2026"), this, [this] { emit export_wanted(true); });
+    more_->setMenu(menu);
+    auto* asked = new QHBoxLayout;
+    asked->addWidget(who_, 1);
+    asked->addWidget(more_than_);
+    asked->addWidget(more_);
+    box->addWidget(heading);
+    box->addLayout(asked);
+    box->addWidget(only_picked_);
+    box->addWidget(summary_);
+    box->addWidget(flows_);
+    connect(who_, &QComboBox::currentIndexChanged, this, &ReassignPanel::take_who);
+    connect(more_than_, &QDoubleSpinBox::valueChanged, this, &ReassignPanel::take_who);
+    connect(only_picked_, &QCheckBox::clicked, this, &ReassignPanel::take_who);
+    connect(&reassigner_, &Reassigner::changed, this, &ReassignPanel::refresh);
+    connect(&reassigner_, &Reassigner::failed, this, &ReassignPanel::trouble);
+    connect(&session_.selection, &Selection::changed, this, &ReassignPanel::refresh);
+    connect(flows_, &QTableWidget::cellClicked, this, [this](int row) { pick(row); });
+    connect(flows_, &QTableWidget::cellActivated, this, [this](int row) { pick(row); });
+    refresh();
+}
+
+QString ReassignPanel::summary() const { return summary_->text(); }
+
+void ReassignPanel::take_who() {
+    service::WhoMoves who;
+    if (who_->currentIndex() == 1) {
+        const bool by_time = session_.document.question().measure() == routing::Measure::time;
+        who.saving_more_than = by_time ? Amount(Millis(std::llround(more_than_->value() * 60'000)))
+                                       : Amount(Millimetres(std::llround(more_than_->value() * 1000)));
+    }
+    if (only_picked_->isChecked()) {
+        // Those that were picked when it was asked for: looking at a flow picks others.
+        who.places = reassigner_.who().places;
+        if (!who.places) {
+            who.places.emplace();
+            for (const std::uint32_t i : session_.selection.picked().places) who.places->emplace_back(i);
+        }
+    }
+    reassigner_.set_who(std::move(who));
+}
+
+void ReassignPanel::refresh() {
+    const auto& found = reassigner_.found();
+    setVisible(found != nullptr);
+    if (!found) {
+        flows_->setRowCount(0);
+        return emit flows_drawn({});
+    }
+    const auto& o = found->answer->outcome;
+    const bool by_time = o.question.measure() == routing::Measure::time;
+    more_than_->setVisible(who_->currentIndex() == 1);
+    more_than_->setSuffix(by_time ? tr(" min") : tr(" m"));
+    const auto& only = reassigner_.who().places;
+    const std::size_t picked = only ? only->size() : session_.selection.picked().places.size();
+    only_picked_->setChecked(only.has_value());
+    only_picked_->setText(tr("only of the %1 picked").arg(counted(picked, tr("place"), tr("places"))));
+    only_picked_->setVisible(picked > 0);
+    const auto& moved = found->moved;
+    summary_->setText(moved.moved.places == 0
+                          ? tr("Nobody moves.")
+                          : tr("%1, weight %2, would move and save %3 in all.")
+                                .arg(counted(moved.moved.places, tr("place"), tr("places")),
+                                     plain(describe(moved.moved.weight)), plain(files::travel_words(o, moved.saved))) +
+                                none_on_record(moved));
+    summary_->setEnabled(reassigner_.up_to_date());
+    more_->setEnabled(moved.moved.places > 0 && reassigner_.up_to_date());
+    const double unit = by_time ? 60'000 : static_cast<double>(from_long_units(1).count());
+    flows_->setHorizontalHeaderLabels(
+        {tr("from"), tr("to"), tr("places"), by_time ? tr("saved min") : tr("saved %1").arg(long_unit())});
+    const auto name = [&](SiteIndex site) { return plain(service::label(o.sites[site.value()].planned.site)); };
+    {
+        const QuietChange quiet(*flows_, static_cast<int>(moved.flows.size()));
+        for (int row = 0; row < static_cast<int>(moved.flows.size()); ++row) {
+            const auto& flow = moved.flows[static_cast<std::size_t>(row)];
+            put_cell(*flows_, row, 0, flow.from ? name(*flow.from) : tr("(none)"), false);
+            put_cell(*flows_, row, 1, name(flow.to), false);
+            put_cell(*flows_, row, 2, number(flow.tally.places), true);
+            put_cell(*flows_, row, 3,
+                     flow.from ? decimal(static_cast<double>(flow.saved) / 1e6 / unit, 1) : QString(), true);
+            const QString tip = tr("%1 to %2: weight %3")
+                                    .arg(flow.from ? name(*flow.from) : tr("none on record"), name(flow.to),
+                                         plain(describe(flow.tally.weight)));
+            for (int c = 0; c < 4; ++c) flows_->item(row, c)->setToolTip(tip);
+        }
+    }
+    fit_height(*flows_, 7);
+    std::vector<FlowDrawn> drawn;
+    for (const auto& flow : moved.flows) {
+        if (!flow.from || !draws_) continue;
+        const auto& from = o.sites[flow.from->value()].planned.site.position;
+        const auto& to = o.sites[flow.to.value()].planned.site.position;
+        if (from && to) drawn.push_back({*from, *to, flow.tally.weight.value()});
+    }
+    emit flows_drawn(drawn);
+}
+
+void ReassignPanel::pick(int row) {
+    const auto& found = reassigner_.found();
+    if (!reassigner_.up_to_date() || row < 0 || static_cast<std::size_t>(row) >= found->moved.flows.size()) return;
+    session_.selection.pick({places_of(*found->answer->ready, found->answer->outcome, found->moved,
+                                       found->moved.flows[static_cast<std::size_t>(row)]),
+                             std::nullopt});
+}
+
+void ReassignPanel::pick_all() {
+    const auto& found = reassigner_.found();
+    if (reassigner_.up_to_date())
+        session_.selection.pick(
+            {who_moves(*found->answer->ready, found->answer->outcome, found->moved), std::nullopt});
+}
+
+void ReassignPanel::add_as_demand() {
+    const auto found = reassigner_.found();
+    if (!reassigner_.up_to_date() || !session_.answers.up_to_date()) return;
+    session_.document.edit(tr("reassign"), [&](service::Study& s) {
+        s = with_reassigned(std::move(s), *found->answer->ready, found->answer->outcome, found->moved);
+    });
+}
+
+}  // namespace otoro::desktop

@@ -1,0 +1,48 @@
+#include "files/read_values.h"
+
+#include <fmt/format.h>
+#include <ogrsf_frmts.h>
+
+namespace otoro::files {
+
+std::string resolve(const Source& source, const std::optional<std::string>& chosen, const std::string& guessed,
+                    const char* what) {
+    if (!chosen) return guessed;
+    if (!chosen->empty()) (void)source.required_field(*chosen, what);
+    return *chosen;
+}
+
+namespace {
+
+/// Why a text is no number in its column.
+std::string why_no_number(const Source& source, int field, const std::string& text) {
+    const auto& format = source.format(field);
+    const auto number = written_number(text, format.decimals);
+    const std::string shown = text.substr(0, 40);
+    if (!number && format.decimals == Decimals::either && written_number(text, Decimals::point))
+        return fmt::format("'{}' could be two numbers, since its column has both decimal points and decimal commas",
+                           shown);
+    if (!number || number->unit == format.unit) return fmt::format("'{}' is not a number", shown);
+    if (number->unit.empty()) return fmt::format("'{}' lacks the '{}' of the others", shown, format.unit);
+    return fmt::format("'{}' has something behind the number that others have not", shown);
+}
+
+}  // namespace
+
+std::optional<Weight> read_weight(const Source& source, OGRFeature& record, int field, std::string& wrong) {
+    const std::string text = source.text(record, field);
+    const auto v = source.number(record, field);
+    if (text.empty())
+        wrong = "is empty";
+    else if (!v)
+        wrong = why_no_number(source, field, text);
+    else if (*v < 0)
+        wrong = fmt::format("{} is negative", text.substr(0, 40));
+    else if (*v > Weight::kMost)
+        wrong = fmt::format("{} is more than a thousand million", text.substr(0, 40));
+    else
+        return Weight::of(*v);
+    return std::nullopt;
+}
+
+}  // namespace otoro::files
