@@ -18,6 +18,7 @@
 #include "desktop/main_window.h"
 #include "desktop/map/map_view.h"
 #include "desktop/pages/data_page.h"
+#include "desktop/pages/pairs_sheet.h"
 #include "desktop/pages/study_page.h"
 #include "desktop/parts/closure_editor.h"
 #include "desktop/parts/detour_panel.h"
@@ -116,6 +117,11 @@ void take_moving(MainWindow& window, Photographer& camera) {
     window.study_page().map().set_look(who_serves_look());
     wait_for([&] { return window.study_page().reassign().reassigner().up_to_date(); });
     camera.take("recorded");
+    window.study_page().map().set_flows({});
+    document.choose_question(1);
+    window.study_page().map().set_layer_shown(Layer::lines, true);
+    camera.take("lines");
+    window.study_page().map().set_layer_shown(Layer::lines, false);
     document.choose_question(2);
     window.study_page().map().set_look(time_look());
     window.session().route.set_shown(true);
@@ -133,6 +139,7 @@ void take_serving(MainWindow& window, Photographer& camera) {
     document.edit("serving", [](otoro::service::Study& s) {
         s.question().serving = otoro::service::AsCapacityAllows{otoro::routing::Measure::distance};
     });
+    camera.settle();
     window.study_page().room().work_out().click();
     wait_for([&] { return window.study_page().room().work().found() != nullptr; });
     camera.take("capacity");
@@ -334,6 +341,14 @@ int main(int argc, char** argv) {
     take_sheet("profiles");
     window.data_page().show_summary();
     take_sheet("summary");
+    window.show_pairs();
+    if (auto* pairs = window.findChild<PairsSheet*>()) {
+        pairs->from().setCurrentIndex(pairs->from().findText("sites: gritting depots"));
+        pairs->to().setCurrentIndex(pairs->to().findText("sites: primary schools"));
+        pairs->show_button().click();
+        wait_for([&] { return pairs->work().found() != nullptr; });
+    }
+    take_sheet("pairs");
     if (argc > 3) {
         window.take_file(QString::fromLocal8Bit(argv[3]));
         wait_for([&] { return window.data_page().add_panel().open(); });

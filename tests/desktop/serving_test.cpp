@@ -78,7 +78,9 @@ TEST_CASE("A rule that the data cannot answer says what it needs, and cannot be 
     const auto before = desk.session().document.question().serving;
     auto* editor = desk.press_blank("serving");
     const auto buttons = editor->findChildren<QRadioButton*>();
-    REQUIRE(buttons.size() == 5);
+    REQUIRE(buttons.size() == 6);
+    CHECK_FALSE(buttons[5]->isEnabled());
+    CHECK(buttons[5]->toolTip().contains("there is no table of pairs"));
     CHECK_FALSE(buttons[4]->isEnabled());
     CHECK(buttons[4]->toolTip().contains("there are no zones"));
     Desk::choose(editor, 4);

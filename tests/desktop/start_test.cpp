@@ -20,7 +20,7 @@ using namespace otoro::desktop;
 using test::Desk;
 using test::wait_for;
 
-TEST_CASE("The empty desk offers the example, which opens as a new study with three questions") {
+TEST_CASE("The empty desk offers the example, which opens as a new study with its questions") {
     Desk desk;
     CHECK(desk.window.start_page().isVisible());
     REQUIRE_FALSE(example_study().isEmpty());
@@ -28,7 +28,7 @@ TEST_CASE("The empty desk offers the example, which opens as a new study with th
     REQUIRE(wait_for([&] { return !desk.session().document.study().demand.empty(); }));
     REQUIRE(desk.settle());
     CHECK(desk.page().isVisible());
-    CHECK(desk.session().document.study().questions.size() == 3);
+    CHECK(desk.session().document.study().questions.size() == 6);
     CHECK(desk.session().document.study().plans.size() > 1);
     CHECK(desk.session().document.path().isEmpty());  // saved elsewhere, never over the example
 }

@@ -17,7 +17,7 @@ HelpSheet::HelpSheet(QWidget* parent) : QDialog(parent) {
 <table cellspacing="6">
 <tr><td><b>Ctrl+1, Ctrl+2</b></td><td>Data, Study</td></tr>
 <tr><td><b>Ctrl+B, Ctrl+Shift+V</b></td><td>add data, a table from the clipboard</td></tr>
-<tr><td><b>Ctrl+T, Ctrl+I</b></td><td>travel profiles, network summary</td></tr>
+<tr><td><b>Ctrl+T, Ctrl+I, Ctrl+P</b></td><td>travel profiles, network summary, all pairs</td></tr>
 <tr><td><b>Ctrl+F</b></td><td>find a site, a place or a road</td></tr>
 <tr><td><b>Ctrl+E, Ctrl+M</b></td><td>export the answer, the map</td></tr>
 <tr><td><b>Ctrl+Shift+M</b></td><td>copy the map</td></tr>
@@ -37,6 +37,8 @@ HelpSheet::HelpSheet(QWidget* parent) : QDialog(parent) {
 <tr><td><b>Limits of reach</b></td><td>left and right move the one that is chosen (Shift: further), up and down )"
         R"(choose another, Insert adds one, Delete takes it away</td></tr>
 <tr><td><b>Questions, plans</b></td><td>F2 renames, Delete removes</td></tr>
+<tr><td><b>Stops of a route</b></td><td>Alt+arrows put one earlier or later, Delete removes it, left and right )"
+        R"(show and hide its turns</td></tr>
 <tr><td><b>Records</b></td><td>Ctrl+C copies the picked rows</td></tr>
 </table>
 <h3>With the mouse</h3>
@@ -46,7 +48,8 @@ pull with Shift to pick places in a box; press a site to open or close it, and r
         R"(change; press a road to read what is known of )"
         R"(it; the right button says what a site here would change, closes and slows roads, measures, adds )"
         R"(places and attaches a picked )"
-        R"(place by hand, and shows how far one gets from here: pull the ring about, Esc lets go of it. In )"
+        R"(place by hand, and shows how far one gets from here: pull the ring about, Esc lets go of it. The same )"
+        R"(button, and a press on a site, make stops of a route: pull its discs about, or its list into another order. In )"
         R"(the looks <i>Reach</i> and <i>Uncovered</i> ground is listed beside the map, heaviest first; in the )"
         R"(legend limits are )"
         R"(pulled, )"

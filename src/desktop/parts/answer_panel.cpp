@@ -99,10 +99,6 @@ QString against_nearest(const service::Outcome& o) {
                             plain(describe(displaced.tally.weight)), travel_words(o, displaced.extra));
     if (!o.capacity) return text;
     const auto& c = *o.capacity;
-    if (c.no_room.count() > 0)
-        text += c.room ? AnswerPanel::tr("\nweight %1 finds no room: there is room for %2, asked for by %3")
-                             .arg(plain(describe(c.no_room)), plain(describe(*c.room)), plain(describe(c.asked)))
-                       : AnswerPanel::tr("\nweight %1 finds no room").arg(plain(describe(c.no_room)));
     if (c.proven)
         text += AnswerPanel::tr("\nproven: no other way to fill the sites takes less travel in all");
     else if (c.bound > 0)

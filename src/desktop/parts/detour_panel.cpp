@@ -3,6 +3,7 @@
 #include <QLabel>
 #include <QPainter>
 #include <QVBoxLayout>
+#include <algorithm>
 
 #include "desktop/parts/quiet_table.h"
 #include "desktop/theme.h"
@@ -44,7 +45,9 @@ protected:
             all += t.weight.count();
         }
         const auto colours = detour_look().place_colours(found->answer->outcome);
-        const int names = metrics.horizontalAdvance(step_words(1)) + 26;
+        int names = 0;
+        for (std::size_t i = 0; i < found->detours.steps.size(); ++i)
+            names = std::max(names, metrics.horizontalAdvance(step_words(i)) + 10);
         const int numbers = metrics.horizontalAdvance("100.0 %") + 8;
         for (std::size_t i = 0; i < found->detours.steps.size(); ++i) {
             const auto& t = found->detours.steps[i];

@@ -99,12 +99,12 @@ Legend::Legend(Session& session, MapView& map, QWidget* parent) : QFrame(parent)
     above->addWidget(bar_, 1);
     above->addWidget(reach_bar_, 1);
     auto* switches = new QWidget(this);
-    auto* flow = new FlowLayout(switches, 14, 1);
+    auto* flow = new FlowLayout(switches, 10, 1);
     for (const auto& [layer, text] :
-         {std::pair{Layer::sites, tr("sites")}, std::pair{Layer::labels, tr("names")},
+         {std::pair{Layer::sites, tr("sites")}, std::pair{Layer::lines, tr("lines")}, std::pair{Layer::labels, tr("names")},
           std::pair{Layer::roads, tr("roads")}, std::pair{Layer::zones, tr("zones")},
           std::pair{Layer::within, tr("within the standard")}, std::pair{Layer::beyond, tr("beyond it")},
-          std::pair{Layer::unserved, tr("not served")}, std::pair{Layer::lines, tr("lines to sites")}})
+          std::pair{Layer::unserved, tr("not served")}})
         flow->addWidget(add_row(layer, text));
     keys_ = new KeysBar(map, this);
     flow->addWidget(keys_);

@@ -51,8 +51,7 @@ ReassignPanel::ReassignPanel(Session& session, QWidget* parent)
     only_picked_->setObjectName("only_picked");
     summary_ = new QLabel(this);
     summary_->setWordWrap(true);
-    flows_ = quiet_table({tr("from"), tr("to"), tr("places"), tr("saved")}, tr("Flows between sites"), this);
-    for (const int column : {0, 1}) flows_->horizontalHeader()->setSectionResizeMode(column, QHeaderView::Stretch);
+    flows_ = quiet_table({tr("from"), tr("to"), tr("places"), tr("saves")}, tr("Flows between sites"), this, 2);
     more_ = new QPushButton(tr("Do\u2026"), this);
     more_->setObjectName("flat");
     more_->setAccessibleName(tr("What can be done with those who move"));
@@ -136,7 +135,7 @@ void ReassignPanel::refresh() {
     more_->setEnabled(moved.moved.places > 0 && reassigner_.up_to_date());
     const double unit = by_time ? 60'000 : static_cast<double>(from_long_units(1).count());
     flows_->setHorizontalHeaderLabels(
-        {tr("from"), tr("to"), tr("places"), by_time ? tr("saved min") : tr("saved %1").arg(long_unit())});
+        {tr("from"), tr("to"), tr("places"), by_time ? tr("saves min") : tr("saves %1").arg(long_unit())});
     const auto name = [&](SiteIndex site) { return plain(service::label(o.sites[site.value()].planned.site)); };
     {
         const QuietChange quiet(*flows_, static_cast<int>(moved.flows.size()));

@@ -37,10 +37,11 @@ RoomPanel::RoomPanel(Session& session, QWidget* parent) : QWidget(parent), sessi
     more_->setAccessibleName(tr("How many places more at a site"));
     more_->setRange(1, 1'000'000);
     more_->setValue(10);
-    more_->setSuffix(tr(" places more"));
+    more_->setSuffix(tr(" more places"));
+    more_->setToolTip(tr("So many places more at one site; each full site is tried"));
     go_ = new QPushButton(this);
     go_->setObjectName("work_out");
-    list_ = quiet_table({tr("more at"), tr("find room"), tr("saves")}, tr("What more places at a site would bring"), this);
+    list_ = quiet_table({tr("more at"), tr("find room"), tr("travel")}, tr("What more places at a site would bring"), this);
     auto* row = new QHBoxLayout;
     row->addWidget(more_);
     row->addWidget(go_);
@@ -88,7 +89,7 @@ void RoomPanel::refresh() {
                                 .arg(plain(describe(*c.room)), plain(describe(c.asked)), plain(describe(c.no_room)))
                           : tr("Room for %1, asked for by %2: all find some.")
                                 .arg(plain(describe(*c.room)), plain(describe(c.asked))));
-    go_->setText(work_.busy() ? tr("Stop") : tr("What would they bring?"));
+    go_->setText(work_.busy() ? tr("Stop") : tr("Work out"));
     go_->setEnabled(work_.busy() || session_.answers.up_to_date());
     const auto& found = work_.found();
     list_->setVisible(found != nullptr);
@@ -99,7 +100,9 @@ void RoomPanel::refresh() {
         auto& first = put_cell(*list_, row, 0, plain(service::label(o.sites[m.site.value()].planned.site)), false);
         first.setData(kSite, m.site.value());
         put_cell(*list_, row, 1, plain(describe(m.find_room)), true);
-        put_cell(*list_, row, 2, plain(files::travel_words(o, m.saved)), true);
+        const QString travel = plain(files::travel_words(o, -m.saved));
+        put_cell(*list_, row, 2, m.saved < 0 ? "+" + travel : travel, true)
+            .setToolTip(tr("How the travel of all who find room changes; those who find room besides travel too"));
     }
     fit_height(*list_, 7);
 }
