@@ -1,5 +1,6 @@
 /// Takes pictures of the real window on the demo study, without a display.
 #include <QApplication>
+#include <QComboBox>
 #include <QContextMenuEvent>
 #include <QDialog>
 #include <QDir>

@@ -193,7 +193,9 @@ TEST_CASE("Pupils who should move to a nearer school are a list, flows and a que
     // A flow picks its places; of those picked, all move.
     emit panel.flows().cellClicked(0, 0);
     const auto picked = desk.session().selection.picked().places;
-    REQUIRE(picked.size() == some.flows[0].tally.places);
+    std::uint32_t heaviest = 0;
+    for (const auto& flow : some.flows) heaviest = std::max(heaviest, flow.tally.places);
+    REQUIRE(picked.size() == heaviest);
     QTest::mouseClick(&panel.only_picked(), Qt::LeftButton, {}, QPoint(8, 8));
     REQUIRE(wait_for([&] {
         return panel.reassigner().up_to_date() && panel.reassigner().found()->moved.moved.places == picked.size();

@@ -128,6 +128,9 @@ PairsSheet::PairsSheet(Session& session, Jobs& jobs, QWidget* parent)
     model_ = new MatrixModel(this);
     table_->setModel(model_);
     table_->horizontalHeader()->setDefaultSectionSize(theme::scaled(72));
+    table_->horizontalHeader()->setTextElideMode(Qt::ElideRight);
+    table_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
+    table_->horizontalHeader()->setMaximumSectionSize(theme::scaled(170));
     table_->verticalHeader()->setMaximumWidth(theme::scaled(180));
     auto* asked = new QHBoxLayout;
     asked->addWidget(new QLabel(tr("From"), this));
@@ -224,9 +227,11 @@ void PairsSheet::size_changed() {
     const double from = a->begins->count(), to = a->ends->count();
     const double rows = from * (a->nearest > 0 ? std::min<double>(a->nearest, to) : to);
     constexpr double kBytes = 60;  // of a row as text, about
-    size_->setText(tr("%1 by %2: up to %3 rows, about %4 MB as CSV")
+    const double megabytes = rows * kBytes / 1e6;
+    size_->setText(tr("%1 by %2: up to %3 rows, %4 as CSV")
                        .arg(number(a->begins->count()), number(a->ends->count()),
-                            number(static_cast<std::uint64_t>(rows)), decimal(rows * kBytes / 1e6, rows > 1e6 ? 0 : 2)));
+                            number(static_cast<std::uint64_t>(rows)),
+                            megabytes < 1 ? tr("less than 1 MB") : tr("about %1 MB").arg(decimal(megabytes, 0))));
 }
 
 void PairsSheet::ask() {
@@ -249,6 +254,8 @@ void PairsSheet::refresh() {
     const bool shown = found && found->matrix.rows() * found->matrix.places() <= kMostShown;
     model_->show(shown ? found : nullptr, unit_->currentIndex() == 0);
     table_->setVisible(shown || !found);
+    constexpr std::size_t kFew = 60;  // of more, measuring names takes longer than a frame
+    if (shown && found->matrix.places() <= kFew) table_->resizeColumnsToContents();
     if (!found) {
         const auto limit = session_.document.question().limit;
         summary_->setText(tr("Press \u2018Show\u2019: every journey between the two, as the question in sight travels%1.")

@@ -7,7 +7,9 @@
 #include <QMenu>
 #include <QPushButton>
 #include <QVBoxLayout>
+#include <algorithm>
 #include <cmath>
+#include <numeric>
 
 #include "desktop/parts/number_box.h"
 #include "desktop/parts/quiet_table.h"
@@ -17,6 +19,8 @@
 
 namespace otoro::desktop {
 namespace {
+
+constexpr int kFlow = Qt::UserRole;  // the number of a row's flow
 
 QString plain(const std::string& s) { return QString::fromStdString(s); }
 
@@ -138,10 +142,18 @@ void ReassignPanel::refresh() {
         {tr("from"), tr("to"), tr("places"), by_time ? tr("saves min") : tr("saves %1").arg(long_unit())});
     const auto name = [&](SiteIndex site) { return plain(service::label(o.sites[site.value()].planned.site)); };
     {
+        // The heaviest first; those of one weight as the sites stand.
+        std::vector<std::size_t> order(moved.flows.size());
+        std::iota(order.begin(), order.end(), std::size_t{0});
+        std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
+            return moved.flows[a].tally.weight > moved.flows[b].tally.weight;
+        });
         const QuietChange quiet(*flows_, static_cast<int>(moved.flows.size()));
         for (int row = 0; row < static_cast<int>(moved.flows.size()); ++row) {
-            const auto& flow = moved.flows[static_cast<std::size_t>(row)];
-            put_cell(*flows_, row, 0, flow.from ? name(*flow.from) : tr("(none)"), false);
+            const std::size_t number_of = order[static_cast<std::size_t>(row)];
+            const auto& flow = moved.flows[number_of];
+            put_cell(*flows_, row, 0, flow.from ? name(*flow.from) : tr("(none)"), false)
+                .setData(kFlow, static_cast<qulonglong>(number_of));
             put_cell(*flows_, row, 1, name(flow.to), false);
             put_cell(*flows_, row, 2, number(flow.tally.places), true);
             put_cell(*flows_, row, 3,
@@ -165,10 +177,12 @@ void ReassignPanel::refresh() {
 
 void ReassignPanel::pick(int row) {
     const auto& found = reassigner_.found();
-    if (!reassigner_.up_to_date() || row < 0 || static_cast<std::size_t>(row) >= found->moved.flows.size()) return;
-    session_.selection.pick({places_of(*found->answer->ready, found->answer->outcome, found->moved,
-                                       found->moved.flows[static_cast<std::size_t>(row)]),
-                             std::nullopt});
+    if (!reassigner_.up_to_date() || flows_->item(row, 0) == nullptr) return;
+    const auto flow = flows_->item(row, 0)->data(kFlow).toULongLong();
+    if (flow >= found->moved.flows.size()) return;
+    session_.selection.pick(
+        {places_of(*found->answer->ready, found->answer->outcome, found->moved, found->moved.flows[flow]),
+         std::nullopt});
 }
 
 void ReassignPanel::pick_all() {
