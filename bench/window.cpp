@@ -23,7 +23,7 @@
 #include "desktop/theme.h"
 #include "files/add_data.h"
 #include "files/atomic_file.h"
-#include "measure.h"
+#include "waiting.h"
 
 namespace {
 using namespace otoro;
@@ -45,46 +45,17 @@ service::Study county(const std::string& folder) {
                                 net.position(NodeId(static_cast<std::uint32_t>(std::uint64_t{net.node_count()} *
                                                                                (2 * i + 1) / (2 * kSites)))),
                                 i % 6 == 5 ? places::SiteState::candidate : places::SiteState::open, std::nullopt});
+    // A little more room than is asked for, and a record that is anything.
+    auto demand = std::make_shared<places::DemandSet>(*s.demand.front().set);
+    Weight all;
+    demand->recorded = places::TextColumn("recorded");
+    for (std::uint32_t i = 0; i < demand->count(); ++i) {
+        all += demand->places[i].weight;
+        demand->recorded.push_back(fmt::format("P{}", (i / 97) % kSites));
+    }
+    for (auto& site : sites->sites) site.capacity = Weight(all.count() * 21 / 20 / (kSites * 5 / 6));
+    s = with_demand(std::move(s), {demand, s.demand.front().origin});
     return with_sites(std::move(s), {sites, {}});
-}
-
-/// Runs the window until something is so; says how long that took and what the longest pause between two turns of its
-/// loop was.
-struct Waited {
-    double seconds = 0, longest_pause = 0;
-};
-Waited wait_for(const std::function<bool()>& done) {
-    QElapsedTimer timer;
-    timer.start();
-    Waited w;
-    constexpr qint64 kPatienceMs = 120'000;
-    while (!done() && timer.elapsed() < kPatienceMs) {
-        const double before = static_cast<double>(timer.nsecsElapsed()) / 1e9;
-        QApplication::processEvents(QEventLoop::AllEvents, 2);
-        w.longest_pause = std::max(w.longest_pause, static_cast<double>(timer.nsecsElapsed()) / 1e9 - before);
-    }
-    w.seconds = static_cast<double>(timer.nsecsElapsed()) / 1e9;
-    return w;
-}
-
-/// Times of single frames, in seconds.
-struct Frames {
-    std::vector<double> times;
-    void say(const std::string& what) {
-        std::sort(times.begin(), times.end());
-        const double p95 = times[times.size() * 95 / 100];
-        row(what + fmt::format(", {} frames, 95 in 100", times.size()), ms(p95),
-            fmt::format("one frame: 16 ms; middling {}, slowest {}", ms(times[times.size() / 2]), ms(times.back())),
-            p95 / 0.016, 1.0);
-    }
-};
-
-/// What is done by a press: how long until it is there, and that the window does not hold its breath meanwhile.
-void act(const std::string& what, const std::function<void()>& begin, const std::function<bool()>& done) {
-    const double at_once = seconds(begin);
-    auto w = wait_for(done);
-    const double pause = std::max(at_once, w.longest_pause);
-    row(what, ms(at_once + w.seconds), fmt::format("longest pause {}; 50 ms", ms(pause)), pause / 0.050, 1.0);
 }
 
 void acts(MainWindow& window) {
@@ -293,6 +264,7 @@ void run(const std::string& folder, const QString& pictures) {
     map.set_reach_from(std::nullopt);
     map.set_look(time_look());
     wait_for([&] { return map.settled(); });
+    serving_acts(window);
     acts(window);
     picture("county-plan");
 }

@@ -80,6 +80,7 @@ TEST_CASE("The day's round is looked at, put in another order and back, and hand
     CHECK(minutes_of_legs(desk.route().found()->way) == Approx(best.minutes()).margin(0.001));
     REQUIRE(panel.list().topLevelItemCount() == 9);
     CHECK(panel.list().topLevelItem(0)->text(0).contains("Weir Depot"));
+    panel.list().topLevelItem(0)->setExpanded(true);
     CHECK(panel.list().topLevelItem(0)->childCount() > 0);
     CHECK_THAT(panel.summary().toStdString(), Catch::Contains("9 stops and back"));
 

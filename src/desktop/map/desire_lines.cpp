@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <optional>
 #include <unordered_map>
 
 #include "desktop/map/site_colours.h"
@@ -11,10 +12,11 @@ namespace {
 
 constexpr double kSquare = 48, kWidest = 9, kThinnest = 0.8;  // px
 
-}  // namespace
+constexpr std::size_t kMostLines = 2'000;
 
-std::vector<DesireLine> desire_lines(const MapScene& scene, const service::Outcome& o, double square,
-                                     const Task& task) {
+/// The lines of squares of one width; nothing if there are too many.
+std::optional<std::vector<DesireLine>> lines_of_squares(const MapScene& scene, const service::Outcome& o,
+                                                        double square, const Task& task) {
     struct Key {
         std::int32_t x, y;
         std::uint32_t site;
@@ -33,7 +35,7 @@ std::vector<DesireLine> desire_lines(const MapScene& scene, const service::Outco
     std::vector<double> counts;
     each_part(o, [&](std::uint32_t i, const service::PlaceOutcome& p, Weight weight, bool) {
         if (i % 65'536 == 0) task.check();
-        if (!p.served() || !scene.has_place(i)) return;
+        if (out.size() > kMostLines || !p.served() || !scene.has_place(i)) return;
         const QPointF at = scene.place(i);
         const Key key{static_cast<std::int32_t>(std::floor(at.x() / square)),
                       static_cast<std::int32_t>(std::floor(at.y() / square)), p.site->value()};
@@ -51,11 +53,24 @@ std::vector<DesireLine> desire_lines(const MapScene& scene, const service::Outco
         sums[known->second] += at * counts_for;
         counts[known->second] += counts_for;
     });
+    if (out.size() > kMostLines) return std::nullopt;
     for (std::size_t i = 0; i < out.size(); ++i) out[i].from = sums[i] / counts[i];
     // Heavy ones are drawn first, light ones over them; in one order whatever the table of squares does.
     std::stable_sort(out.begin(), out.end(),
                      [](const DesireLine& a, const DesireLine& b) { return a.weight > b.weight; });
     return out;
+}
+
+}  // namespace
+
+std::vector<DesireLine> desire_lines(const MapScene& scene, const service::Outcome& o, double square,
+                                     const Task& task) {
+    // In one square of all there is no more than one line a site.
+    const double all = std::max({scene.extent().width(), scene.extent().height(), square}) * 2;
+    for (;; square *= 2) {
+        if (auto lines = lines_of_squares(scene, o, square, task)) return std::move(*lines);
+        if (square > all) return {};
+    }
 }
 
 void paint_desire_lines(QPainter& painter, const Viewport& view, const FlatWorld& world,
@@ -77,8 +92,24 @@ void paint_desire_lines(QPainter& painter, const Viewport& view, const FlatWorld
     }
 }
 
+DesireLayer::DesireLayer(QObject* parent) : QObject(parent), work_(this), picture_(this) {
+    connect(&work_, &WorkedOutSignals::changed, this, [this] {
+        const auto found = work_.found();
+        if (!found || !answer_)
+            picture_.set_content({});
+        else if (!work_.busy())
+            picture_.set_content([found](QPainter& painter, const Viewport& view) {
+                paint_desire_lines(painter, view, found->scene->world(), found->lines, found->answer->outcome);
+            });
+    });
+    connect(&work_, &WorkedOutSignals::failed, this, &DesireLayer::failed);
+    connect(&picture_, &PaintedAhead::failed, this, &DesireLayer::failed);
+    connect(&picture_, &PaintedAhead::changed, this, &DesireLayer::changed);
+}
+
 void DesireLayer::set_content(const std::shared_ptr<const MapScene>& scene, const PlanAnswerPtr& answer,
-                              const Viewport& view) {
+                              const Viewport& view, double device_pixel_ratio) {
+    picture_.look_at(view, device_pixel_ratio);
     if (!scene || !answer) {
         answer_ = nullptr;
         return work_.forget();
@@ -91,13 +122,8 @@ void DesireLayer::set_content(const std::shared_ptr<const MapScene>& scene, cons
     square_ = square;
     work_.ask([scene, answer, square](const Task& task) {
         return std::make_shared<const Found>(
-            Found{scene, answer, square, desire_lines(*scene, answer->outcome, square, task)});
+            Found{scene, answer, desire_lines(*scene, answer->outcome, square, task)});
     });
-}
-
-void DesireLayer::paint(QPainter& painter, const Viewport& view) const {
-    const auto& found = work_.found();
-    if (found && answer_) paint_desire_lines(painter, view, found->scene->world(), found->lines, found->answer->outcome);
 }
 
 const std::vector<DesireLine>& DesireLayer::lines() const {

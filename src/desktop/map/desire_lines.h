@@ -8,13 +8,16 @@
 /// their middle, by weight, as wide as they are heavy.
 ///
 /// \par Cost
-/// Linear in the places; off the interface thread. What is drawn is some hundred lines.
+/// Linear in the places; worked out and drawn off the interface thread. Where there are more than two thousand lines,
+/// squares are made wider until there are not.
+#include <QObject>
 #include <QPainter>
 #include <QPointF>
 #include <memory>
 #include <vector>
 
 #include "desktop/map/map_painter.h"
+#include "desktop/map/painted_ahead.h"
 #include "desktop/models/worked_out.h"
 
 namespace otoro::desktop {
@@ -26,7 +29,7 @@ struct DesireLine {
     double weight = 0;
 };
 
-/// \param square its width in metres \throws Stopped
+/// \param square its width in metres, at least \throws Stopped
 std::vector<DesireLine> desire_lines(const MapScene& scene, const service::Outcome& outcome, double square,
                                      const Task& task);
 
@@ -34,28 +37,33 @@ void paint_desire_lines(QPainter& painter, const Viewport& view, const FlatWorld
                         const std::vector<DesireLine>& lines, const service::Outcome& outcome);
 
 /// The lines of a map, for its answer and scale; those of before stay until the new ones are there.
-class DesireLayer {
+class DesireLayer : public QObject {
+    Q_OBJECT
 public:
-    explicit DesireLayer(QObject* parent) : work_(parent) {}
-    [[nodiscard]] const WorkedOutSignals& signals_of() const { return work_; }
+    explicit DesireLayer(QObject* parent);
     /// Nothing is shown without an answer.
-    void set_content(const std::shared_ptr<const MapScene>& scene, const PlanAnswerPtr& answer, const Viewport& view);
-    void paint(QPainter& painter, const Viewport& view) const;
-    [[nodiscard]] bool settled() const { return !work_.busy(); }
+    void set_content(const std::shared_ptr<const MapScene>& scene, const PlanAnswerPtr& answer, const Viewport& view,
+                     double device_pixel_ratio);
+    void paint(QPainter& painter, const Viewport& view) const { picture_.paint(painter, view); }
+    [[nodiscard]] bool settled() const { return !work_.busy() && picture_.settled(); }
     /// What is drawn.
     [[nodiscard]] const std::vector<DesireLine>& lines() const;
+
+signals:
+    void changed();
+    void failed(const QString& why);
 
 private:
     struct Found {
         std::shared_ptr<const MapScene> scene;
         PlanAnswerPtr answer;
-        double square = 0;
         std::vector<DesireLine> lines;
     };
     std::shared_ptr<const MapScene> scene_;
     PlanAnswerPtr answer_;
     double square_ = 0;
     WorkedOut<Found> work_;
+    PaintedAhead picture_;
 };
 
 }  // namespace otoro::desktop

@@ -88,7 +88,7 @@ void MapPicture::paint_map(QPainter& painter) const {
     if (answer) paint_desire_lines(painter, view, scene->world(), desire, answer->outcome);
     for (const auto& journey : journeys) paint_journey(painter, view, scene->world(), journey);
     paint_flows(painter, view, scene->world(), flows);
-    if (way && !route.stops.empty()) paint_way(painter, view, scene->world(), way->way.line, !(way->route == route));
+    if (way && way->route == route) paint_way(painter, view, scene->world(), way->way.line);
     paint_sites(painter, view, scene->world(), sites, style);
     paint_stops(painter, view, scene->world(), route);
     paint_scale_bar(painter, view);

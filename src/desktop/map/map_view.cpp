@@ -41,7 +41,7 @@ QString describe_reading(const service::SpotReading& r, const service::Outcome& 
 }  // namespace
 
 MapView::MapView(Session& session, QWidget* parent)
-    : QWidget(parent), session_(session), tiles_(this), reach_(this), overlay_(this), desire_(this) {
+    : QWidget(parent), session_(session), tiles_(this), reach_(this), overlay_(this), desire_(this), ways_(this) {
     setMouseTracking(true);
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName(tr("Map of the answer"));
@@ -53,7 +53,10 @@ MapView::MapView(Session& session, QWidget* parent)
     connect(&tiles_, &MapTiles::changed, this, qOverload<>(&MapView::update));
     connect(&reach_, &ReachLayer::changed, this, qOverload<>(&MapView::update));
     connect(&overlay_, &GroundOverlay::changed, this, qOverload<>(&MapView::update));
-    connect(&desire_.signals_of(), &WorkedOutSignals::changed, this, qOverload<>(&MapView::update));
+    connect(&desire_, &DesireLayer::changed, this, qOverload<>(&MapView::update));
+    connect(&desire_, &DesireLayer::failed, this, &MapView::trouble);
+    connect(&ways_, &PaintedAhead::changed, this, qOverload<>(&MapView::update));
+    connect(&ways_, &PaintedAhead::failed, this, &MapView::trouble);
     connect(&overlay_, &GroundOverlay::failed, this, &MapView::trouble);
     connect(&reach_, &ReachLayer::failed, this,
             [this](const QString& why) { emit trouble(tr("Reached ground could not be drawn. %1").arg(why)); });
@@ -84,7 +87,7 @@ MapView::MapView(Session& session, QWidget* parent)
     connect(&session_.answers, &Answers::changed, this, &MapView::follow_session);
     connect(&session_.selection, &Selection::changed, this, &MapView::follow_session);
     for (const auto signal : {&RoutePlanner::changed, &RoutePlanner::stops_changed})
-        connect(&session_.route, signal, this, qOverload<>(&MapView::update));
+        connect(&session_.route, signal, this, &MapView::follow_ways);
     connect(&session_.document, &Document::plans_changed, this, [this] { follow_session(); });
     connect(&session_.document, &Document::plan_chosen, this, [this] { follow_session(); });
     connect(&session_.document, &Document::questions_changed, this, [this] { follow_session(); });
@@ -144,6 +147,8 @@ void MapView::take_scene(std::shared_ptr<const MapScene> scene) {
     else
         view_.centre = scene_->world().flat(centre);
     fitted_ = has_something;
+    drawn_way_.reset();
+    follow_ways();
     set_found(drawn_found_, found_is_stale_);
     clear_reading();
     follow_session();
@@ -175,7 +180,8 @@ void MapView::wish() {
         reach_from());
     reach_.look_at(view_, devicePixelRatioF());
     overlay_.look_at(view_, devicePixelRatioF());
-    desire_.set_content(scene_, fits && style_.shows(Layer::lines) ? answer : nullptr, view_);
+    desire_.set_content(scene_, fits && style_.shows(Layer::lines) ? answer : nullptr, view_, devicePixelRatioF());
+    ways_.look_at(view_, devicePixelRatioF());
 }
 
 void MapView::set_look(const MapLook& look) {
@@ -361,14 +367,12 @@ void MapView::paintEvent(QPaintEvent*) {
     paint_names(painter);
     paint_closures(painter, view_, scene_->world(), session_.document.plan().closures);
     if (scene_is_current()) paint_picked(painter, view_, *scene_, style_.picked);
-    for (const auto& journey : journeys_) paint_journey(painter, view_, scene_->world(), journey);
+    ways_.paint(painter, view_);
     paint_route(painter, view_, scene_->world(), route_);
     paint_marks(painter);
     paint_drawing(painter);
-    paint_flows(painter, view_, scene_->world(), flows_);
-    paint_route_stops(painter, true);
     paint_sites(painter, view_, scene_->world(), sites_drawn(), style_);
-    paint_route_stops(painter, false);
+    if (session_.route.shown()) paint_stops(painter, view_, scene_->world(), session_.route.route());
     paint_spot(painter);
     paint_scale_bar(painter, view_);
     paint_cursor(painter);
@@ -380,12 +384,23 @@ void MapView::paintEvent(QPaintEvent*) {
     }
 }
 
-void MapView::paint_route_stops(QPainter& painter, bool way) const {
-    if (!session_.route.shown()) return;
-    const auto& route = session_.route.route();
-    const auto& found = session_.route.found();
-    if (!way) return paint_stops(painter, view_, scene_->world(), route);
-    if (found) paint_way(painter, view_, scene_->world(), found->way.line, !(found->route == route));
+void MapView::follow_ways() {
+    update();  // the stops, which are painted live
+    const auto found = session_.route.shown() ? session_.route.found() : nullptr;
+    ways_.set_stale(found && !(found->route == session_.route.route()));
+    if (!scene_ || (!found && journeys_->empty() && flows_->empty())) {
+        drawn_way_.reset();
+        return ways_.set_content({});
+    }
+    if (found == drawn_way_ && journeys_ == drawn_journeys_ && flows_ == drawn_flows_ && !ways_.empty()) return;
+    drawn_way_ = found;
+    drawn_journeys_ = journeys_;
+    drawn_flows_ = flows_;
+    ways_.set_content([found, journeys = journeys_, flows = flows_, scene = scene_](QPainter& painter, const Viewport& view) {
+        for (const auto& journey : *journeys) paint_journey(painter, view, scene->world(), journey);
+        paint_flows(painter, view, scene->world(), *flows);
+        if (found) paint_way(painter, view, scene->world(), found->way.line);
+    });
 }
 
 void MapView::paint_names(QPainter& painter) {
@@ -444,14 +459,15 @@ void MapView::set_marks(std::vector<geo::LonLat> marks) {
 }
 
 void MapView::set_flows(std::vector<FlowDrawn> flows) {
-    if (flows == flows_) return;
-    flows_ = std::move(flows);
-    update();
+    if (flows == *flows_) return;
+    flows_ = std::make_shared<const std::vector<FlowDrawn>>(std::move(flows));
+    follow_ways();
 }
 
 void MapView::set_journeys(std::vector<std::vector<geo::LonLat>> journeys) {
-    journeys_ = std::move(journeys);
-    update();
+    if (journeys.empty() && journeys_->empty()) return;
+    journeys_ = std::make_shared<const std::vector<std::vector<geo::LonLat>>>(std::move(journeys));
+    follow_ways();
 }
 
 void MapView::bring_into_sight(const std::vector<geo::LonLat>& places) {
@@ -495,8 +511,8 @@ std::optional<MapPicture> MapView::picture() const {
     p.sites = sites_now();
     p.closures = document.plan().closures;
     p.desire = desire_.lines();
-    p.flows = flows_;
-    p.journeys = journeys_;
+    p.flows = *flows_;
+    p.journeys = *journeys_;
     if (session_.route.shown()) p.route = session_.route.route();
     p.way = session_.route.found();
     p.size = size();

@@ -77,7 +77,7 @@ public:
     void read_at(QPointF at);
     /// Whether the picture shown is of the current view and answer.
     [[nodiscard]] bool settled() const {
-        return building_ == 0 && tiles_.settled() && reach_.settled() && overlay_.settled() && desire_.settled();
+        return building_ == 0 && tiles_.settled() && reach_.settled() && overlay_.settled() && desire_.settled() && ways_.settled();
     }
     [[nodiscard]] const DesireLayer& desire() const { return desire_; }
     [[nodiscard]] const MapTiles& tiles() const { return tiles_; }
@@ -89,10 +89,10 @@ public:
     [[nodiscard]] const std::vector<geo::LonLat>& marks() const { return marks_; }
     /// Drawn under the sites until they are others.
     void set_flows(std::vector<FlowDrawn> flows);
-    [[nodiscard]] const std::vector<FlowDrawn>& flows() const { return flows_; }
+    [[nodiscard]] const std::vector<FlowDrawn>& flows() const { return *flows_; }
     /// Ways that are shown until they are others.
     void set_journeys(std::vector<std::vector<geo::LonLat>> journeys);
-    [[nodiscard]] const std::vector<std::vector<geo::LonLat>>& journeys() const { return journeys_; }
+    [[nodiscard]] const std::vector<std::vector<geo::LonLat>>& journeys() const { return *journeys_; }
     /// The next presses on the map draw this; a double press (or Enter) ends it, Esc gives up.
     void start_drawing(Sketch sketch);
     [[nodiscard]] bool drawing() const { return sketch_.has_value(); }
@@ -158,8 +158,8 @@ private:
     /// The same with the one that is being dragged under the mouse.
     [[nodiscard]] std::vector<service::SiteOutcome> sites_drawn() const;
     [[nodiscard]] std::optional<SiteIndex> site_at(QPointF at) const;
-    /// \param way the way alone, or the stops alone
-    void paint_route_stops(QPainter& painter, bool way) const;
+    /// Ways are drawn ahead: the route over stops, journeys that are shown, flows.
+    void follow_ways();
     [[nodiscard]] std::optional<std::uint32_t> place_at(QPointF at) const;
     void finish_drawing();
     void add_site_at(QPointF at);
@@ -191,6 +191,7 @@ private:
     ReachLayer reach_;
     GroundOverlay overlay_;
     DesireLayer desire_;
+    PaintedAhead ways_;
     GroundFoundPtr drawn_found_;
     bool found_is_stale_ = false;
     std::optional<Compared> compared_;
@@ -237,8 +238,14 @@ private:
     PlanAnswerPtr read_from_;
     std::vector<geo::LonLat> route_;
     std::vector<geo::LonLat> marks_;
-    std::vector<FlowDrawn> flows_;
-    std::vector<std::vector<geo::LonLat>> journeys_;
+    /// What is drawn of ways, and what is to be.
+    using Journeys = std::shared_ptr<const std::vector<std::vector<geo::LonLat>>>;
+    Journeys journeys_ = std::make_shared<const std::vector<std::vector<geo::LonLat>>>();
+    Journeys drawn_journeys_;
+    using Flows = std::shared_ptr<const std::vector<FlowDrawn>>;
+    Flows flows_ = std::make_shared<const std::vector<FlowDrawn>>();
+    Flows drawn_flows_;
+    std::shared_ptr<const RoutePlanner::Found> drawn_way_;
     std::optional<Sketch> sketch_;
     std::vector<geo::LonLat> drawn_;
     std::optional<QPointF> box_from_;  ///< a box is being pulled open from here

@@ -49,15 +49,12 @@ void paint_cased(QPainter& painter, const QPolygonF& line, const QColor& colour,
 
 }  // namespace
 
-void paint_way(QPainter& painter, const Viewport& view, const FlatWorld& world, const std::vector<geo::LonLat>& way,
-               bool faint) {
+void paint_way(QPainter& painter, const Viewport& view, const FlatWorld& world, const std::vector<geo::LonLat>& way) {
     if (way.size() < 2) return;
     const QPolygonF line = on_screen(view, world, way);
-    QColor colour = theme::kAccent;
-    if (faint) colour.setAlpha(110);
-    paint_cased(painter, line, colour, 3.5);
+    paint_cased(painter, line, theme::kAccent, 3.5);
     painter.setPen(QPen(theme::kPaper, 1.2));
-    painter.setBrush(colour);
+    painter.setBrush(theme::kAccent);
     paint_arrows(painter, line, QRectF({0, 0}, view.size).adjusted(-20, -20, 20, 20));
 }
 

@@ -10,9 +10,8 @@ namespace otoro::desktop {
 
 inline constexpr double kStopRadius = 10;  ///< px
 
-/// The way, with arrows along it. \param faint it is that of other stops, another is being found
-void paint_way(QPainter& painter, const Viewport& view, const FlatWorld& world, const std::vector<geo::LonLat>& way,
-               bool faint);
+/// The way, with arrows along it. Long ones take longer than a frame.
+void paint_way(QPainter& painter, const Viewport& view, const FlatWorld& world, const std::vector<geo::LonLat>& way);
 /// Its stops as numbered discs, the first one filled.
 void paint_stops(QPainter& painter, const Viewport& view, const FlatWorld& world, const service::Route& route);
 

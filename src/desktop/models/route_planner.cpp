@@ -72,7 +72,7 @@ std::shared_ptr<const service::Ready> RoutePlanner::make_ready(const Asked& a, K
     const auto today =
         prepare({a.network, std::make_shared<const places::DemandSet>(), std::make_shared<const places::SiteSet>()},
                 a.question, earlier, task);
-    kept = {a.network, a.question, a.plan.closures, under_closures(*today, a.plan, task)};
+    kept = {a.network, a.question, a.plan.closures, under_closures(*today, a.plan, task), nullptr};
     return kept.ready;
 }
 
@@ -84,11 +84,13 @@ void RoutePlanner::run(const Asked& wanted) {
     work_.run(
         [this, a = std::move(a), kept = kept_](const Task& task) -> Background::Then {
             const auto ready = make_ready(a, *kept, task);
+            // What answers were prepared with serves ways as well, as long as it is of the same roads.
+            if (a.base && a.base->graph == ready->graph) kept->prepared = a.base->prepared;
             std::vector<geo::LonLat> at;
             for (const auto& s : a.route.stops) at.push_back(s.at);
             auto found = std::make_shared<Found>();
             found->route = a.route;
-            found->way = itinerary(*ready, nullptr, at, {a.best, a.route.round}, task);
+            found->way = itinerary(*ready, kept->prepared.get(), at, {a.best, a.route.round}, task);
             return [this, found, best = a.best, network = a.network] {
                 if (best && found->route == document_.study().route) {
                     auto order = found->way.order;

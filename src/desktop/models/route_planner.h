@@ -75,6 +75,7 @@ private:
         service::Question question;
         std::vector<roads::Closure> closures;
         std::shared_ptr<const service::Ready> ready;
+        std::shared_ptr<const service::Prepared> prepared;  ///< of the same graph; null where there is none
     };
     void follow();
     void ask();

@@ -115,7 +115,7 @@ void DetourPanel::follow() {
         found->detours = service::detours_of(*answer->ready, answer->outcome, kWorst);
         for (const auto& d : found->detours.worst) {
             task.check();
-            found->journeys.push_back(service::read_journey(*answer->ready, answer->outcome, d.place, d.site).route);
+            found->journeys.push_back(service::read_place(*answer->ready, answer->outcome, d.place).route);
         }
         return found;
     });

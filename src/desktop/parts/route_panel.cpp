@@ -96,6 +96,7 @@ RoutePanel::RoutePanel(Session& session, QWidget* parent) : QWidget(parent), ses
     connect(list_->model(), &QAbstractItemModel::rowsInserted, this, [this] {
         if (!filling_) QMetaObject::invokeMethod(this, &RoutePanel::take_order, Qt::QueuedConnection);
     });
+    connect(list_, &QTreeWidget::itemExpanded, this, [this](QTreeWidgetItem* item) { fill_turns(*item); });
     connect(list_, &QTreeWidget::itemActivated, this, [this](const QTreeWidgetItem* item) {
         emit looked_at({item->data(0, kLon).toDouble(), item->data(0, kLat).toDouble()});
     });
@@ -185,6 +186,31 @@ void RoutePanel::refresh_summary() {
     summary_->setEnabled(session_.route.up_to_date());
 }
 
+void RoutePanel::fill_turns(QTreeWidgetItem& item) {
+    const auto& found = session_.route.found();
+    const std::size_t stop = item.data(0, kStop).toUInt();
+    if (item.childCount() > 0 || !found || stop >= found->way.legs.size()) return;
+    QList<QTreeWidgetItem*> turns;
+    for (std::size_t s = found->way.legs[stop].first_step; s < found->way.end_of_steps(stop); ++s) {
+        const auto& step = found->way.steps[s];
+        auto* turn = new QTreeWidgetItem;
+        const QString road = step.road.empty() ? tr("an unnamed road") : plain(step.road);
+        const QString text = tr("%1 %2").arg(QString::fromUtf8(describe(step.turn).data()), road);
+        turn->setText(0, text);
+        turn->setToolTip(0, text);
+        turn->setText(1, decimal(step.time.minutes(), 1));
+        turn->setText(2, driven(step.distance));
+        turn->setData(0, kLon, step.at.lon);
+        turn->setData(0, kLat, step.at.lat);
+        turn->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable);
+        for (const int c : {1, 2}) turn->setTextAlignment(c, Qt::AlignRight | Qt::AlignVCenter);
+        turns.append(turn);
+    }
+    filling_ = true;
+    item.addChildren(turns);
+    filling_ = false;
+}
+
 void RoutePanel::refresh() {
     const auto& route = session_.route.route();
     const auto& found = session_.route.found();
@@ -224,21 +250,12 @@ void RoutePanel::refresh() {
         item->setText(2, driven(leg.distance));
         const QString to = i + 1 < route.stops.size() ? tr("to the next stop") : tr("back to the first stop");
         for (const int c : {1, 2}) item->setToolTip(c, to);
-        for (std::size_t s = leg.first_step; s < found->way.end_of_steps(i); ++s) {
-            const auto& step = found->way.steps[s];
-            auto* turn = new QTreeWidgetItem(item);
-            const QString road = step.road.empty() ? tr("an unnamed road") : plain(step.road);
-            const QString text = tr("%1 %2").arg(QString::fromUtf8(describe(step.turn).data()), road);
-            turn->setText(0, text);
-            turn->setToolTip(0, text);
-            turn->setText(1, decimal(step.time.minutes(), 1));
-            turn->setText(2, driven(step.distance));
-            turn->setData(0, kLon, step.at.lon);
-            turn->setData(0, kLat, step.at.lat);
-            turn->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable);
-            for (const int c : {1, 2}) turn->setTextAlignment(c, Qt::AlignRight | Qt::AlignVCenter);
+        item->setChildIndicatorPolicy(QTreeWidgetItem::ShowIndicator);
+        if (i < open.size() && open[i]) {
+            fill_turns(*item);
+            filling_ = true;
+            item->setExpanded(true);
         }
-        item->setExpanded(i < open.size() && open[i]);
     }
     if (current >= 0 && current < list_->topLevelItemCount()) list_->setCurrentItem(list_->topLevelItem(current));
     const int row = list_->topLevelItemCount() > 0 ? std::max(1, list_->sizeHintForRow(0)) : 1;

@@ -7,6 +7,7 @@ class QCheckBox;
 class QLabel;
 class QPushButton;
 class QTreeWidget;
+class QTreeWidgetItem;
 
 namespace otoro::desktop {
 
@@ -38,6 +39,8 @@ protected:
 
 private:
     void refresh();
+    /// The turns of a leg are put into the list when they are looked at: there may be thousands.
+    void fill_turns(QTreeWidgetItem& item);
     void refresh_summary();
     void take_order();
     void offer_menu(const QPoint& at);
