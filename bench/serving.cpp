@@ -1,9 +1,14 @@
 #include "serving.h"
 
+#include <unistd.h>
+
 #include <cmath>
+#include <filesystem>
 #include <numeric>
 
 #include "engine.h"
+#include "files/atomic_file.h"
+#include "files/pairs_between.h"
 #include "geo/wording.h"
 #include "measure.h"
 #include "service/access_legs.h"
@@ -75,6 +80,37 @@ void capacity_row(const std::string& what, Asked& asked, Fill fill, int times, d
                            : "");
 }
 
+/// All pairs of so many places as CSV, against the same bytes alone.
+void table_row(const std::shared_ptr<const roads::Network>& network, const places::DemandSet& demand,
+               std::size_t count) {
+    auto points = std::make_shared<places::SiteSet>();
+    points->name = "points";
+    const auto some = some_of(demand, count);
+    for (const auto& p : some->places)
+        points->sites.push_back({p.id, "", p.position, places::SiteState::open, std::nullopt});
+    auto between = files::pairs_between(network, {}, points, points, false, nullptr, Task());
+    auto fast = std::make_shared<service::Ready>(*between.ready);
+    fast->prepared = service::prepare_searches(*between.ready, nullptr, nullptr, Task());
+    const files::PairWriter writer(std::move(between.names), false);
+    const auto folder = std::filesystem::temp_directory_path() / fmt::format("otoro-bench-{}", ::getpid());
+    std::filesystem::create_directory(folder);
+    const std::string file = (folder / "pairs.csv").string();
+    const double took = best_of(2, [&] { writer.write(*fast, {}, 0, file, Task()); });
+    const auto bytes = std::filesystem::file_size(file);
+    const std::string block(1U << 20U, 'x');
+    const double alone = best_of(2, [&] {
+        files::write_atomically(file, [&](const std::string& temporary) {
+            files::CheckedFile out(temporary, file);
+            for (std::size_t left = bytes; left > 0; left -= std::min(left, block.size()))
+                out.write(std::string_view(block).substr(0, std::min(left, block.size())));
+            out.close();
+        });
+    });
+    std::filesystem::remove_all(folder);
+    row(fmt::format("table of {} x {} to CSV, {:.2f} GB", count, count, static_cast<double>(bytes) / 1e9),
+        fmt::format("{:.2f} s", took), fmt::format("the same bytes: {:.2f} s", alone), took / alone, 2.0);
+}
+
 }  // namespace
 
 void run_serving(const std::shared_ptr<const roads::Network>& network,
@@ -103,6 +139,7 @@ void run_serving(const std::shared_ptr<const roads::Network>& network,
     });
     fmt::print("{:<44} {:>12}\n", "from 200 sites, both measures", ms(pairs));
     std::fflush(stdout);
+    table_row(network, *demand, 5'000);
     capacity_row("nearest first, by 200 sites", county, Fill::nearest_first, 2, 2);
     Asked town(network, some_of(*demand, 20'000), 50);
     capacity_row("least travel, 20,000 places by 50 schools", town, Fill::least_travel, 2, 5);

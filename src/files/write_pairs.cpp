@@ -1,15 +1,13 @@
 #include "files/write_pairs.h"
 
 #include <fmt/format.h>
-#include <tbb/blocked_range.h>
-#include <tbb/parallel_for.h>
 
 #include <algorithm>
-#include <array>
 #include <charconv>
 #include <numeric>
 
 #include "files/atomic_file.h"
+#include "files/piped_text.h"
 #include "geo/error.h"
 #include "service/access_legs.h"
 #include "service/few_nearest.h"
@@ -21,20 +19,30 @@ namespace {
 
 using Kind = AnswerColumn::Kind;
 
+constexpr std::size_t kMostOfANumber = 24;  // bytes
+
 /// A whole number of 10^-decimals, as it is written: 12345 with 3 is 12.345. \pre it is not negative
-void add_fixed(std::string& text, std::int64_t value, std::size_t decimals) {
-    std::array<char, 24> digits;
-    const auto end = std::to_chars(digits.data(), digits.data() + digits.size(), value).ptr;
-    const auto count = static_cast<std::size_t>(end - digits.data());
+char* put_fixed(char* out, std::int64_t value, std::size_t decimals) {
+    char* const end = std::to_chars(out, out + kMostOfANumber, value).ptr;
+    const auto count = static_cast<std::size_t>(end - out);
     if (count <= decimals) {
-        text += "0.";
-        text.append(decimals - count, '0');
-        text.append(digits.data(), count);
-    } else {
-        text.append(digits.data(), count - decimals);
-        text += '.';
-        text.append(digits.data() + count - decimals, decimals);
+        // As many zeros before it as there is no digit for.
+        std::copy_backward(out, end, out + 2 + decimals);
+        std::fill(out, out + 2 + (decimals - count), '0');
+        out[1] = '.';
+        return out + 2 + decimals;
     }
+    for (char* at = end; at != end - decimals; --at) *at = at[-1];
+    *(end - decimals) = '.';
+    return end + 1;
+}
+
+char* put_text(char* out, const std::string& text) { return std::copy(text.begin(), text.end(), out); }
+
+std::size_t longest_of(const std::vector<std::string>& texts) {
+    std::size_t out = 0;
+    for (const auto& t : texts) out = std::max(out, t.size());
+    return out;
 }
 
 /// Minutes with five decimals: every millisecond has a text of its own.
@@ -91,28 +99,34 @@ std::optional<std::int64_t> PairWriter::straight(const Pair& pair) const {
     return Millimetres::from_metres(a->metres_to(*b)).count();
 }
 
-void PairWriter::add_text(const Pair& pair, std::string& text) const {
-    text += names_.place_first ? place_cells_[pair.place] : site_cells_[pair.site];
-    text += ',';
-    text += names_.place_first ? site_cells_[pair.site] : place_cells_[pair.place];
-    text += ',';
+char* PairWriter::put_row(const Pair& pair, char* out) const {
+    out = put_text(out, names_.place_first ? place_cells_[pair.place] : site_cells_[pair.site]);
+    *out++ = ',';
+    out = put_text(out, names_.place_first ? site_cells_[pair.site] : place_cells_[pair.place]);
+    *out++ = ',';
     if (ranked_) {
-        text += std::to_string(pair.rank);
-        text += ',';
+        out = std::to_chars(out, out + kMostOfANumber, pair.rank).ptr;
+        *out++ = ',';
     }
-    add_fixed(text, hundred_thousandths_of_a_minute(pair.ms), 5);
-    text += ',';
-    add_fixed(text, pair.mm, 3);
-    text += ',';
+    out = put_fixed(out, hundred_thousandths_of_a_minute(pair.ms), 5);
+    *out++ = ',';
+    out = put_fixed(out, pair.mm, 3);
+    *out++ = ',';
     if (!names_.both_named) {
-        text += site_names_[pair.site];
-        text += ',';
+        out = put_text(out, site_names_[pair.site]);
+        *out++ = ',';
     }
     const auto mm = straight(pair);
-    if (mm) add_fixed(text, *mm, 3);
-    text += ',';
-    if (mm && *mm > 0) add_fixed(text, detour_of(pair.mm, *mm), 3);
-    text += kCsvEnd;
+    if (mm) out = put_fixed(out, *mm, 3);
+    *out++ = ',';
+    if (mm && *mm > 0) out = put_fixed(out, detour_of(pair.mm, *mm), 3);
+    return put_text(out, kCsvEnd);
+}
+
+std::size_t PairWriter::longest_row() const {
+    constexpr std::size_t kNumbers = 5, kBetween = 12;
+    return longest_of(site_cells_) + longest_of(place_cells_) + longest_of(site_names_) + kNumbers * kMostOfANumber +
+           kBetween;
 }
 
 ShapeRow PairWriter::row_of(const Pair& pair) const {
@@ -198,22 +212,16 @@ PairWriter::Written PairWriter::write(const service::Ready& ready, const service
             std::string head;
             for (const auto& c : columns_) head += (head.empty() ? "" : ",") + csv_cell(c.name);
             file.write(head + kCsvEnd);
-            std::vector<std::string> texts;
-            out = each_few(
-                ready, plan, nearest,
-                [&](std::span<const Pair> pairs) {
-                    // In pieces, several at once; written in order.
-                    constexpr std::size_t kPiece = 1024;
-                    texts.resize((pairs.size() + kPiece - 1) / kPiece);
-                    tbb::parallel_for(std::size_t{0}, texts.size(), [&](std::size_t piece) {
-                        texts[piece].clear();
-                        for (const Pair& pair :
-                             pairs.subspan(piece * kPiece, std::min(kPiece, pairs.size() - piece * kPiece)))
-                            add_text(pair, texts[piece]);
-                    });
-                    for (const auto& text : texts) file.write(text);
+            PipedText<Pair> text(
+                file,
+                [this](std::span<const Pair> pairs, char* at) {
+                    for (const Pair& pair : pairs) at = put_row(pair, at);
+                    return at;
                 },
-                task);
+                longest_row());
+            out = each_few(
+                ready, plan, nearest, [&](std::span<const Pair> pairs) { text.add(pairs); }, task);
+            text.finish();
             file.close();
         });
         return out;

@@ -54,7 +54,9 @@ private:
     /// Calls `use` with some pairs at a time; they may be taken apart in parallel. \returns how many there are
     Written each_few(const service::Ready& ready, const service::Plan& plan, std::uint32_t nearest,
                      const std::function<void(std::span<const Pair>)>& use, const Task& task) const;
-    void add_text(const Pair& pair, std::string& text) const;
+    /// Puts a row of text at `out`, which takes no more than `longest_row` bytes; returns its end.
+    char* put_row(const Pair& pair, char* out) const;
+    [[nodiscard]] std::size_t longest_row() const;
     [[nodiscard]] ShapeRow row_of(const Pair& pair) const;
     [[nodiscard]] std::optional<std::int64_t> straight(const Pair& pair) const;
 
