@@ -24,6 +24,7 @@
 #include "desktop/parts/question_list.h"
 #include "desktop/parts/reach_bar.h"
 #include "desktop/parts/reach_panel.h"
+#include "desktop/parts/route_panel.h"
 #include "desktop/parts/reach_switches.h"
 #include "desktop/parts/records_panel.h"
 #include "files/study_file.h"
@@ -76,6 +77,9 @@ public:
                                                                    {"paste", &Person::paste},
                                                                    {"save and edit", &Person::save_and_edit},
                                                                    {"look", &Person::look},
+                                                                   {"route", &Person::route},
+                                                                   {"route", &Person::route},
+                                                                   {"lines to sites", &Person::lines},
                                                                    {"legend of reach", &Person::reach_switches},
                                                                    {"legend of reach", &Person::reach_switches},
                                                                    {"limits of reach", &Person::reach_limits},
@@ -125,6 +129,38 @@ public:
             CHECK(plans.item(plans.currentRow())->data(Qt::AccessibleTextRole).toString().endsWith(share));
         }
         check_ground(own);
+        check_route();
+    }
+
+    /// The way that is shown is the way over the stops there are, under the plan in sight.
+    void check_route() {
+        auto& route = desk_.session().route;
+        REQUIRE(wait_for([&] { return route.up_to_date(); }));
+        const auto& document = desk_.session().document;
+        CHECK(route.route() == document.study().route);
+        CHECK(desk_.page().route().isVisibleTo(&desk_.page()) == !document.study().route.stops.empty());
+        if (!route.shown() || document.study().route.stops.size() < 2) {
+            CHECK_FALSE(route.found());
+            return;
+        }
+        std::vector<geo::LonLat> at;
+        for (const auto& stop : document.study().route.stops) at.push_back(stop.at);
+        auto question = document.question();
+        question.towards = service::Towards::demand;
+        const auto today = prepare({document.study().roads->network, std::make_shared<const places::DemandSet>(),
+                                    std::make_shared<const places::SiteSet>()},
+                                   question, nullptr, Task());
+        const auto ready = under_closures(*today, document.plan(), Task());
+        try {
+            const auto own = itinerary(*ready, nullptr, at, {false, document.study().route.round}, Task());
+            REQUIRE(route.found());
+            CHECK(route.found()->route == document.study().route);
+            CHECK(route.found()->way.time == own.time);
+            CHECK(route.found()->way.distance == own.distance);
+        } catch (const InputError& e) {
+            CHECK_FALSE(route.found());
+            CHECK_FALSE(route.trouble().isEmpty());
+        }
     }
 
     /// What is listed beside the map is what is asked, and of all ground it is who the table has within the limit.
@@ -423,6 +459,50 @@ private:
         auto& table = desk_.page().records().demand_table();
         if (table.model()->rowCount() > 0) table.selectRow(pick(0, table.model()->rowCount() - 1));
     }
+    void route() {
+        auto& route = desk_.session().route;
+        const auto count = static_cast<int>(route.route().stops.size());
+        const auto spot = [&] { return desk_.map().place_of(QPointF(pick(40, 600), pick(40, 400))); };
+        const auto stop = [&] { return static_cast<std::size_t>(pick(0, std::max(0, count - 1))); };
+        switch (pick(0, 9)) {
+            case 0:
+            case 1:
+            case 2:
+                if (count < 10) route.add({{"", spot()}});
+                break;
+            case 3:
+                route.take_out(stop());
+                break;
+            case 4:
+                route.reorder(stop(), stop());
+                break;
+            case 5:
+                route.set_round(pick(0, 1) == 0);
+                break;
+            case 6:
+                route.put_in_best_order();
+                break;
+            case 7:
+                route.set_shown(pick(0, 2) > 0);
+                break;
+            case 8: {
+                // A disc in the hand, put down or not.
+                const auto which = stop();
+                for (int i = 0; i < pick(1, 4); ++i) route.try_out(which, spot());
+                pick(0, 1) == 0 ? route.move_to(which, spot()) : route.give_up_trial();
+                break;
+            }
+            default:
+                route.stop_working();
+                if (!route.up_to_date() || !route.found()) {
+                    route.set_shown(false);
+                    route.set_shown(true);
+                }
+        }
+    }
+
+    void lines() { desk_.map().set_layer_shown(Layer::lines, pick(0, 1) == 0); }
+
     void look() {
         const auto& looks = map_looks();
         const auto* const look = looks[static_cast<std::size_t>(pick(0, static_cast<int>(looks.size()) - 1))];

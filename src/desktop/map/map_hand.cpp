@@ -284,8 +284,8 @@ void MapView::mouseReleaseEvent(QMouseEvent* e) {
     if (const auto stop = std::exchange(dragged_stop_, std::nullopt)) {
         unsetCursor();
         forget_drag();
-        if (moved) session_.route.move_to(*stop, place_of(e->position()));
-        return;
+        if (moved) return session_.route.move_to(*stop, place_of(e->position()));
+        return pick(e->position(), e->modifiers() & (Qt::ControlModifier | Qt::ShiftModifier));
     }
     const auto box = box_from_;
     if (moved && dragged_) return drop_at(e->position());

@@ -12,6 +12,7 @@ RoutePlanner::RoutePlanner(Document& document, Answers& answers) : document_(doc
         shown_ = std::exchange(of_document_, document) == document;
         emit stops_changed();
     });
+    connect(&document_, &Document::edited, this, &RoutePlanner::give_up_trial);  // the hand is empty then
     connect(&document_, &Document::settled, this, &RoutePlanner::follow);
 }
 

@@ -10,6 +10,7 @@
 #include <QSpinBox>
 #include <QTableView>
 #include <QVBoxLayout>
+#include <algorithm>
 
 #include "desktop/parts/save_place.h"
 #include "desktop/parts/sheets.h"
@@ -192,12 +193,23 @@ void PairsSheet::fill_sets() {
     size_changed();
 }
 
-std::shared_ptr<const places::SiteSet> PairsSheet::set_at(const QComboBox& box) const {
+std::shared_ptr<const places::SiteSet> PairsSheet::Points::points() const {
+    return sites ? sites : service::sites_from(service::DemandIn{demand, {}}).set;
+}
+
+files::PairsBetween PairsSheet::Asked::between(bool for_nearest, const Task& task) const {
+    const auto from = begins.points();
+    return files::pairs_between(network, question, from, with_itself ? from : ends.points(), for_nearest, earlier.get(),
+                                task);
+}
+
+PairsSheet::Points PairsSheet::set_at(const QComboBox& box) const {
     const auto& study = session_.document.study();
     const auto i = static_cast<std::size_t>(box.currentIndex());
-    if (box.currentIndex() < 0) return nullptr;
-    if (i < study.sites.size()) return study.sites[i].set;
-    return i - study.sites.size() < study.demand.size() ? sites_from(study.demand[i - study.sites.size()]).set : nullptr;
+    if (box.currentIndex() < 0) return {};
+    if (i < study.sites.size()) return {study.sites[i].set, nullptr};
+    if (i - study.sites.size() < study.demand.size()) return {nullptr, study.demand[i - study.sites.size()].set};
+    return {};
 }
 
 std::optional<PairsSheet::Asked> PairsSheet::asked() const {
@@ -224,12 +236,12 @@ void PairsSheet::size_changed() {
     export_->setEnabled(usable);
     show_->setEnabled(usable || work_.busy());
     if (!usable) return size_->setText(tr("Add roads and points first."));
-    const double from = a->begins->count(), to = a->ends->count();
+    const double from = a->begins.count(), to = a->ends.count();
     const double rows = from * (a->nearest > 0 ? std::min<double>(a->nearest, to) : to);
     constexpr double kBytes = 60;  // of a row as text, about
     const double megabytes = rows * kBytes / 1e6;
     size_->setText(tr("%1 by %2: up to %3 rows, %4 as CSV")
-                       .arg(number(a->begins->count()), number(a->ends->count()),
+                       .arg(number(a->begins.count()), number(a->ends.count()),
                             number(static_cast<std::uint64_t>(rows)),
                             megabytes < 1 ? tr("less than 1 MB") : tr("about %1 MB").arg(decimal(megabytes, 0))));
 }
@@ -238,7 +250,7 @@ void PairsSheet::ask() {
     const auto a = asked();
     if (!a) return;
     work_.ask([a = *a](const Task& task) {
-        auto between = files::pairs_between(a.network, a.question, a.begins, a.ends, false, a.earlier.get(), task);
+        auto between = a.between(false, task);
         auto matrix = pair_matrix(*between.ready, a.plan, task);
         auto sums = service::statistics(matrix, a.with_itself, task);
         return std::make_shared<const Found>(Found{std::move(between), a.plan, std::move(matrix), std::move(sums),
@@ -251,7 +263,8 @@ void PairsSheet::refresh() {
     const auto& found = work_.found();
     show_->setText(work_.busy() ? tr("Stop") : tr("Show"));
     if (work_.busy()) return;
-    const bool shown = found && found->matrix.rows() * found->matrix.places() <= kMostShown;
+    const bool shown = found && found->matrix.rows() * found->matrix.places() <= kMostShown &&
+                       std::max(found->matrix.rows(), found->matrix.places()) <= kMostAcross;
     model_->show(shown ? found : nullptr, unit_->currentIndex() == 0);
     table_->setVisible(shown || !found);
     constexpr std::size_t kFew = 60;  // of more, measuring names takes longer than a frame
@@ -300,8 +313,7 @@ void PairsSheet::export_to(const QString& path) {
         return emit trouble(tr("%1 is the study itself. Choose another name.").arg(path));
     jobs_.exporting.run([guard = QPointer(this), a = *a, path](const Task& task) -> Background::Then {
         files::check_can_write(path.toStdString());
-        auto between =
-            files::pairs_between(a.network, a.question, a.begins, a.ends, a.nearest > 0, a.earlier.get(), task);
+        auto between = a.between(a.nearest > 0, task);
         const files::PairWriter writer(std::move(between.names), a.nearest > 0);
         const auto written = writer.write(*between.ready, a.plan, a.nearest, path.toStdString(), task);
         return [guard, path, written] {

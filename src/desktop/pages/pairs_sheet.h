@@ -37,7 +37,7 @@ public:
     [[nodiscard]] QPushButton& show_button() const { return *show_; }
     [[nodiscard]] const WorkedOut<Found>& work() const { return work_; }
     /// Larger ones are not shown, but summed up and written.
-    static constexpr std::size_t kMostShown = 4'000'000;
+    static constexpr std::size_t kMostShown = 4'000'000, kMostAcross = 20'000;
     /// Writes every pair, by the ending of the path.
     void export_to(const QString& path);
 
@@ -46,18 +46,27 @@ signals:
     void done(const QString& said);
 
 private:
+    /// One of the study's sets: it becomes points where that is worked with, since it may be large.
+    struct Points {
+        std::shared_ptr<const places::SiteSet> sites;
+        std::shared_ptr<const places::DemandSet> demand;
+        [[nodiscard]] explicit operator bool() const { return sites || demand; }
+        [[nodiscard]] std::uint32_t count() const { return sites ? sites->count() : demand->count(); }
+        [[nodiscard]] std::shared_ptr<const places::SiteSet> points() const;
+    };
     struct Asked {
         std::shared_ptr<const roads::Network> network;
         service::Question question;
         service::Plan plan;
-        std::shared_ptr<const places::SiteSet> begins, ends;
+        Points begins, ends;
         bool with_itself = false;
         std::uint32_t nearest = 0;
         std::shared_ptr<const service::Ready> earlier;
+        [[nodiscard]] files::PairsBetween between(bool for_nearest, const Task& task) const;
     };
     /// Nothing, and said why, while a set or the roads are missing.
     [[nodiscard]] std::optional<Asked> asked() const;
-    [[nodiscard]] std::shared_ptr<const places::SiteSet> set_at(const QComboBox& box) const;
+    [[nodiscard]] Points set_at(const QComboBox& box) const;
     void fill_sets();
     void size_changed();
     void ask();
