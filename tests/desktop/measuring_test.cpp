@@ -272,6 +272,27 @@ TEST_CASE("Lines to sites are bundled, and all the weight that is served is in t
     CHECK(desk.map().desire().lines().empty());
 }
 
+TEST_CASE("The first, the closest and the farthest place are gone to with their way") {
+    Example desk;
+    const auto& o = desk.session().answers.shown()->outcome;
+    using Served = desktop::StudyPage::Served;
+    const auto picked = [&](Served which) {
+        desk.page().jump_to(which);
+        REQUIRE(desk.session().selection.picked().places.size() == 1);
+        const auto place = desk.session().selection.picked().places.front();
+        CHECK(desk.session().selection.picked().site == o.places[place].site);
+        CHECK_FALSE(desk.map().readout().isEmpty());
+        return place;
+    };
+    const auto farthest = picked(Served::farthest), closest = picked(Served::closest), first = picked(Served::first);
+    CHECK(o.places[farthest].time.count() == service::statistics(o, routing::Measure::time)->worst);
+    for (std::uint32_t i = 0; i < o.places.size(); ++i) {
+        if (!o.places[i].served()) continue;
+        CHECK(o.places[closest].time <= o.places[i].time);
+        CHECK(first <= i);
+    }
+}
+
 TEST_CASE("All pairs between two sets are shown, summed up and written") {
     Example desk;
     desk.window.show_pairs();

@@ -272,9 +272,46 @@ void StudyPage::offer_spot_menu(geo::LonLat spot, const QPoint& at) {
     menu->addAction(tr("Everything (0)"), map_, &MapView::fit);
     menu->addAction(tr("What is picked (Z)"), map_, &MapView::show_picked);
     menu->addAction(tr("Pick the places in a box (B)"), map_, &MapView::start_picking);
+    auto* jump = menu->addMenu(tr("Go to a place that is served"));
+    jump->setEnabled(session_.answers.up_to_date() && session_.answers.shown());
+    for (const auto& [which, text] : {std::pair{Served::first, tr("The first of the file")},
+                                      std::pair{Served::closest, tr("The closest to its site")},
+                                      std::pair{Served::farthest, tr("The farthest from its site")}})
+        jump->addAction(text, this, [this, which = which] { jump_to(which); });
     menu->addAction(tr("Measure a straight line…"), this, [this, spot] { measure(spot); });
     menu->addAction(tr("Copy the map"), this, &StudyPage::copy_map_wanted);
     menu->popup(at);
+}
+
+void StudyPage::jump_to(Served which) {
+    const auto answer = session_.answers.shown();
+    if (!answer || !session_.answers.up_to_date()) return;
+    const auto& o = answer->outcome;
+    const bool by_time = o.question.measure() == routing::Measure::time;
+    std::optional<std::uint32_t> best;
+    std::int64_t best_cost = 0;
+    for (std::uint32_t i = 0; i < o.places.size(); ++i) {
+        const auto& p = o.places[i];
+        if (!p.served()) continue;
+        const std::int64_t cost = by_time ? p.time.count() : p.distance.count();
+        if (!best || (which == Served::closest && cost < best_cost) || (which == Served::farthest && cost > best_cost)) {
+            best = i;
+            best_cost = cost;
+        }
+        if (which == Served::first) break;
+    }
+    if (!best) return emit remark(tr("Nobody is served."));
+    const auto& place = answer->ready->inputs.demand.at(*best);
+    const auto site = *o.places[*best].site;
+    session_.selection.pick({{*best}, site});
+    std::vector<geo::LonLat> both{*place.position};
+    if (const auto& at = o.sites[site.value()].planned.site.position) both.push_back(*at);
+    map_->go_to_all(both);
+    map_->read_at(map_->screen_of(*place.position));
+    emit remark(tr("%1: %2 min, %3 by %4.")
+                    .arg(elided(QString::fromStdString(place.id)), decimal(o.places[*best].time.minutes(), 1),
+                         long_length(o.places[*best].distance),
+                         elided(QString::fromStdString(service::label(o.sites[site.value()].planned.site)))));
 }
 
 void StudyPage::put_card(QWidget* card, const QPoint& at) {

@@ -55,6 +55,10 @@ public:
     void take_closure(otoro::roads::Closure closure);
     /// The editor of a closure of the plan in sight, by its number.
     void change_closure(std::size_t closure, const QPoint& at);
+    /// Which of the places that are served.
+    enum class Served : std::uint8_t { first, closest, farthest };
+    /// Picks it, by the question's measure, with its site and goes there; ties go to the first in file order.
+    void jump_to(Served which);
     /// Straight lengths are told as they are drawn. \param from the first point, if there is one already
     void measure(std::optional<otoro::geo::LonLat> from = {});
     void add_closures_from(const QString& path);
