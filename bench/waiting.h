@@ -1,6 +1,7 @@
 #pragma once
 /// \file
-/// What a planner feels of the real window: how long something takes, and how long the window holds its breath meanwhile.
+/// What a planner feels of the real window: how long something takes, and how long the window holds its breath
+/// meanwhile.
 #include <fmt/format.h>
 
 #include <QApplication>

@@ -47,13 +47,17 @@ void serving_acts(MainWindow& window) {
     wait_for([&] { return map.settled(); });
     act(
         "five nearest of fifty sites, until answered",
-        [&] { ask(window, service::SeveralNearest{routing::Measure::time, 5, 2}); }, answered);
+        [&] {
+            ask(window, service::SeveralNearest{routing::Measure::time, 5, 2});
+        },
+        answered);
     act(
         "as capacity allows, least travel", [&] { ask(window, service::AsCapacityAllows{}); }, answered);
     act(
         "as capacity allows, nearest first",
         [&] {
-            ask(window, service::AsCapacityAllows{routing::Measure::time, service::AsCapacityAllows::Fill::nearest_first});
+            ask(window,
+                service::AsCapacityAllows{routing::Measure::time, service::AsCapacityAllows::Fill::nearest_first});
         },
         answered);
     act(
@@ -108,7 +112,8 @@ void serving_acts(MainWindow& window) {
         wait_for([&] { return clock.elapsed() >= until; });
     }
     pulling.say("pulling a stop");
-    row("  ways a second meanwhile", fmt::format("{:.1f}", ways / (static_cast<double>(clock.elapsed()) / 1000)), "", 0, 0);
+    row("  ways a second meanwhile", fmt::format("{:.1f}", ways / (static_cast<double>(clock.elapsed()) / 1000)), "", 0,
+        0);
     QObject::disconnect(counting);
     session.route.give_up_trial();
     wait_for([&] { return session.route.up_to_date(); });

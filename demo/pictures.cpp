@@ -206,6 +206,8 @@ int main(int argc, char** argv) {
         map.set_look(who_serves_look());
         window.study_page().records().set_open(true);
         camera.take("pupils");
+        window.study_page().records().set_open(false);
+        take_moving(window, camera);
         window.show_data();
         wait_for([&] { return window.data_page().fixer().up_to_date(); });
         camera.take("data");

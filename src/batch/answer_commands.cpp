@@ -183,8 +183,7 @@ int Assign::run() const {
         constexpr std::size_t kWorst = 10;
         said["detours"] = files::detours_json(*ready, outcome, kWorst);
         if (more)
-            said["more_places"] =
-                files::more_room_json(outcome, worth_of_more_room(*ready, outcome, *more, task));
+            said["more_places"] = files::more_room_json(outcome, worth_of_more_room(*ready, outcome, *more, task));
         if (ready->inputs.pairs && std::holds_alternative<service::ByPairs>(outcome.question.serving)) {
             const service::ValuesOfPlaces values(ready->inputs, outcome.sites);
             said["pairs"] = {{"rows", ready->inputs.pairs->count()},

@@ -389,11 +389,9 @@ service::Study PlaceOptions::read_into(service::Study study, service::Question& 
         study = with_zones(std::move(study), std::move(in));
     }
     if (!serving.pairs.empty()) {
-        study.pairs = files::add_pairs({{serving.pairs, "", ""},
-                                        if_given(serving.pair_demand),
-                                        if_given(serving.pair_site),
-                                        if_given(serving.by)},
-                                       task);
+        study.pairs = files::add_pairs(
+            {{serving.pairs, "", ""}, if_given(serving.pair_demand), if_given(serving.pair_site), if_given(serving.by)},
+            task);
         tell_reading(console, study.pairs->origin);
     }
     return study;
@@ -410,7 +408,8 @@ void Asking::add_to(CLI::App& app, unsigned uses, bool required) {
 std::vector<std::string> Asking::inputs() const {
     std::vector<std::string> all = roads.paths;
     for (const auto& path : places.inputs()) all.push_back(path);
-    for (const auto& path : {roads.heights, changes.closures, asked.travel, asked.serving.together, asked.serving.pairs})
+    for (const auto& path :
+         {roads.heights, changes.closures, asked.travel, asked.serving.together, asked.serving.pairs})
         all.push_back(path);
     return all;
 }

@@ -48,9 +48,8 @@ void ServingOptions::add_to(CLI::App& app, bool every_rule, bool required) {
 
 service::Serving ServingOptions::serving() const {
     const auto near = measure == "time" ? routing::Measure::time : routing::Measure::distance;
-    const int rules =
-        (nearest.empty() ? 0 : 1) + (fills() ? 1 : 0) + (recorded.empty() ? 0 : 1) + (together.empty() ? 0 : 1) +
-        (pairs.empty() ? 0 : 1);
+    const int rules = (nearest.empty() ? 0 : 1) + (fills() ? 1 : 0) + (recorded.empty() ? 0 : 1) +
+                      (together.empty() ? 0 : 1) + (pairs.empty() ? 0 : 1);
     if (rules > 1)
         throw CLI::ValidationError("--nearest, --capacity, --recorded, --together, --pairs",
                                    "each is a rule of its own: name one");

@@ -35,7 +35,7 @@ QPushButton#flat { background: transparent; border: 1px solid transparent; paddi
 QPushButton#flat:hover { border-color: #B9B1A0; }
 QPushButton#flat:focus { border-color: #6B2A62; }
 QPushButton#heading { background: transparent; border: 1px solid transparent; padding: 1px 2px; color: #5C5A58; )"
-        R"(font-weight: 600; letter-spacing: 1px; text-align: left; }
+    R"(font-weight: 600; letter-spacing: 1px; text-align: left; }
 QPushButton#heading:hover, QPushButton#heading:focus { border-color: #6B2A62; }
 QPushButton#flat::menu-indicator { image: none; }
 QPushButton#blank { background: #FFFFFF; color: #6B2A62; border: none; border-bottom: 2px solid #6B2A62; )"

@@ -47,7 +47,8 @@ public:
     void add(std::span<const Item> items) {
         while (!items.empty()) {
             const std::size_t room = std::min(items.size(), kBatch - gathered_->items.size());
-            gathered_->items.insert(gathered_->items.end(), items.begin(), items.begin() + static_cast<std::ptrdiff_t>(room));
+            gathered_->items.insert(gathered_->items.end(), items.begin(),
+                                    items.begin() + static_cast<std::ptrdiff_t>(room));
             items = items.subspan(room);
             if (gathered_->items.size() == kBatch) pass_on();
         }

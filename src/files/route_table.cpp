@@ -23,8 +23,9 @@ std::string route_text(const service::Itinerary& way, const std::vector<service:
                                l.time.minutes(), driven_length(l.distance));
         for (std::size_t i = l.first_step; i < way.end_of_steps(leg); ++i) {
             const auto& s = way.steps[i];
-            out += fmt::format("  {} {}, {}, {:.1f} min\n", describe(s.turn),
-                               s.road.empty() ? "an unnamed road" : s.road, driven_length(s.distance), s.time.minutes());
+            out +=
+                fmt::format("  {} {}, {}, {:.1f} min\n", describe(s.turn), s.road.empty() ? "an unnamed road" : s.road,
+                            driven_length(s.distance), s.time.minutes());
         }
     }
     return out;

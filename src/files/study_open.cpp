@@ -398,9 +398,8 @@ private:
     }
 
     static constexpr std::array<std::string_view, 16> kKeys{
-        "accepted", "format", "name",     "question",         "questions", "in_sight", "plans",
-        "roads",    "water",  "profiles", "gap_tolerance_mm", "demand",    "sites",    "zones",
-        "pairs",    "route"};
+        "accepted", "format",           "name",   "question", "questions", "in_sight", "plans", "roads", "water",
+        "profiles", "gap_tolerance_mm", "demand", "sites",    "zones",     "pairs",    "route"};
 
     std::string path_;
     const Task& task_;

@@ -147,9 +147,8 @@ void write_zones(GdalWriter& out, const std::string& layer_name, const places::Z
 }
 
 void write_pairs(GdalWriter& out, const places::PairValues& pairs, const Task& task) {
-    auto layer =
-        out.layer("pairs", wkbNone,
-                  {{"demand_id", OFTString}, {"site_id", OFTString}, {"value_millionths", OFTInteger64}});
+    auto layer = out.layer("pairs", wkbNone,
+                           {{"demand_id", OFTString}, {"site_id", OFTString}, {"value_millionths", OFTInteger64}});
     for (std::uint32_t i = 0; i < pairs.count(); ++i) {
         if (i % 8192 == 0) task.at("saving pairs", static_cast<double>(i) / pairs.count());
         auto row = layer.row();

@@ -46,7 +46,7 @@ struct Inputs {
     std::shared_ptr<const roads::Network> network;
     places::Demand demand;
     places::Sites sites;
-    std::shared_ptr<const places::ZoneSet> zones = nullptr;  ///< by which answers are summed up; null: by none
+    std::shared_ptr<const places::ZoneSet> zones = nullptr;     ///< by which answers are summed up; null: by none
     std::shared_ptr<const places::PairValues> pairs = nullptr;  ///< of \ref ByPairs; null: there are none
     bool operator==(const Inputs&) const = default;
 };

@@ -28,8 +28,9 @@ void tell_recorded(std::vector<Finding>& out, const Study& study, const places::
         }
     // A column that names none at all means something else, and is not asked about.
     if (which.empty() || which.size() == set.count()) return;
-    std::string sentence = fmt::format("{} of the {} {} on record by no site of the study",
-                                       plural(which.size(), "place", "places"), v.name, which.size() == 1 ? "is" : "are");
+    std::string sentence =
+        fmt::format("{} of the {} {} on record by no site of the study", plural(which.size(), "place", "places"),
+                    v.name, which.size() == 1 ? "is" : "are");
     if (empty > 0 && empty < which.size())
         sentence += fmt::format(", {} of them without any id", plural(empty, "place", "places"));
     out.push_back(of_places(FindingKind::not_recorded, v, which, std::move(sentence), [&](std::uint32_t i) {

@@ -17,9 +17,9 @@ namespace otoro::service {
 /// What more places at one site would bring.
 struct MoreRoom {
     SiteIndex site;
-    Weight more;        ///< how many places
-    Weight find_room;   ///< so much more weight finds room anywhere
-    Wide saved = 0;     ///< travel less in all, weight times cost as in `CapacityAnswer`; below 0 where more are served
+    Weight more;       ///< how many places
+    Weight find_room;  ///< so much more weight finds room anywhere
+    Wide saved = 0;    ///< travel less in all, weight times cost as in `CapacityAnswer`; below 0 where more are served
 };
 
 /// One for each full site in use, those for whom most find room first, then those that save most, then in file order.

@@ -91,7 +91,7 @@ Study with_reassigned(Study study, const Ready& ready, const Outcome& o, const R
         copy->recorded = places::TextColumn(set->recorded.empty() ? "reassigned site" : set->recorded.name());
         for (std::uint32_t i = 0; i < set->count(); ++i, ++number) {
             const bool moves = recorded[number] != moved.sites[number];
-            copy->recorded.push_back(moves ? o.sites[moved.sites[number]->value()].planned.site.id
+            copy->recorded.push_back(moves                   ? o.sites[moved.sites[number]->value()].planned.site.id
                                      : set->recorded.empty() ? std::string()
                                                              : set->recorded.at(i));
         }

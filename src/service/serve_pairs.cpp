@@ -115,9 +115,8 @@ void serve(const ByPairs& rule, const Ready& ready, Outcome& o, const Task& task
             [&](std::size_t row, std::span<const ReachableSite> found) {
                 const auto of = values.of(asked[row]);
                 for (const ReachableSite& r : found) {
-                    const auto at = std::lower_bound(of.begin(), of.end(), r.site, [](const auto& v, std::uint32_t s) {
-                        return v.site.value() < s;
-                    });
+                    const auto at = std::lower_bound(of.begin(), of.end(), r.site,
+                                                     [](const auto& v, std::uint32_t s) { return v.site.value() < s; });
                     if (at != of.end() && at->site.value() == r.site) options[row].push_back({r, at->value});
                 }
             },

@@ -47,7 +47,8 @@ Found missing_for(const WholeZones&, const Asked& asked) {
 
 Found missing_for(const ByPairs&, const Asked& asked) {
     if (asked.pairs != nullptr) return std::nullopt;
-    return Missing{"there is no table of pairs", "Add a table with the ids of places and sites and a value of each pair"};
+    return Missing{"there is no table of pairs",
+                   "Add a table with the ids of places and sites and a value of each pair"};
 }
 
 }  // namespace

@@ -67,7 +67,8 @@ std::optional<Inputs> Study::inputs(const Question& question) const {
     if (!roads || asked.sets().empty() || serving.sets().empty() || asked.sets().size() != question.demand.size() ||
         serving.sets().size() != question.sites.size())
         return std::nullopt;
-    return Inputs{roads->network, std::move(asked), std::move(serving), zones_of(question), pairs ? pairs->values : nullptr};
+    return Inputs{roads->network, std::move(asked), std::move(serving), zones_of(question),
+                  pairs ? pairs->values : nullptr};
 }
 
 std::string free_name(const std::string& wanted, const std::vector<std::string>& taken) {

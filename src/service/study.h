@@ -98,9 +98,9 @@ struct Study {
     std::string name = "Untitled study";
     std::optional<RoadsIn> roads;
     std::optional<WaterIn> water;
-    std::vector<DemandIn> demand;                         ///< names are distinct
-    std::vector<SitesIn> sites;                           ///< names are distinct
-    std::vector<ZonesIn> zones;                           ///< names are distinct
+    std::vector<DemandIn> demand;  ///< names are distinct
+    std::vector<SitesIn> sites;    ///< names are distinct
+    std::vector<ZonesIn> zones;    ///< names are distinct
     std::optional<PairsIn> pairs;
     Route route = {};
     std::vector<Question> questions{Question{}};          ///< never none; names are distinct

@@ -262,7 +262,8 @@ TEST_CASE("assign lets a table of pairs decide, and says what of it means nobody
                                        "pupil,school,visits\np1,B,5\np1,A,3\np2,A,1\np2,A,7\np3,Z,2\nq,A,1\n"
                                        "p4,B,x\np4,A,\n");
     const auto json_file = s.folder.file("a.json");
-    CHECK(s.told({"--pairs", visits, "--by", "visits"}) == "p1 1 B 1; p2 1 A 1; p3 not_recorded 1; p4 not_recorded 1; ");
+    CHECK(s.told({"--pairs", visits, "--by", "visits"}) ==
+          "p1 1 B 1; p2 1 A 1; p3 not_recorded 1; p4 not_recorded 1; ");
     CHECK(s.told({"--pairs", visits, "--smallest"}) == "p1 1 A 1; p2 1 A 1; p3 not_recorded 1; p4 not_recorded 1; ");
     const auto r = s.asked({"--pairs", visits, "--blend", "20%", "--json", json_file});
     CHECK_THAT(r.err, Catch::Contains("the pair stands in record 2 already, which counts") &&

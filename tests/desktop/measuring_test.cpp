@@ -104,7 +104,8 @@ TEST_CASE("The day's round is looked at, put in another order and back, and hand
     QTest::mousePress(&desk.map(), Qt::LeftButton, {}, from);
     for (int i = 1; i <= 4; ++i) {
         QMouseEvent move(QEvent::MouseMove, QPointF(from + QPoint(10 * i, 6 * i)),
-                         desk.map().mapToGlobal(QPointF(from + QPoint(10 * i, 6 * i))), Qt::NoButton, Qt::LeftButton, {});
+                         desk.map().mapToGlobal(QPointF(from + QPoint(10 * i, 6 * i))), Qt::NoButton, Qt::LeftButton,
+                         {});
         QApplication::sendEvent(&desk.map(), &move);
     }
     CHECK_FALSE(desk.route().route() == desk.session().document.study().route);
@@ -161,7 +162,8 @@ TEST_CASE("Stops are made and removed from the map's menus, and a way that is no
     here.vertices = {line[line.size() / 2]};
     desk.page().take_closure(here);
     REQUIRE(desk.settle());
-    REQUIRE(wait_for([&] { return desk.route().up_to_date() && (desk.route().found() || !desk.route().trouble().isEmpty()); }));
+    REQUIRE(wait_for(
+        [&] { return desk.route().up_to_date() && (desk.route().found() || !desk.route().trouble().isEmpty()); }));
     if (desk.route().found()) CHECK(desk.route().found()->way.time > free);
     CHECK(desk.route().route().stops.front().at == *sites[0].position);
     // Picked places become stops together.
@@ -185,9 +187,8 @@ TEST_CASE("Pupils who should move to a nearer school are a list, flows and a que
     // Who saves more than a kilometre: fewer, and none without a record.
     panel.who().setCurrentIndex(1);
     panel.more_than().setValue(1000);
-    REQUIRE(wait_for([&] {
-        return panel.reassigner().up_to_date() && panel.reassigner().found()->moved.moved.places < 181;
-    }));
+    REQUIRE(wait_for(
+        [&] { return panel.reassigner().up_to_date() && panel.reassigner().found()->moved.moved.places < 181; }));
     const auto some = panel.reassigner().found()->moved;
     CHECK(some.moved.places > 0);
     for (const auto& flow : some.flows) CHECK(flow.from.has_value());
@@ -208,8 +209,7 @@ TEST_CASE("Pupils who should move to a nearer school are a list, flows and a que
     REQUIRE(wait_for([&] { return panel.reassigner().up_to_date(); }));
     panel.who().setCurrentIndex(0);
     REQUIRE(wait_for([&] {
-        return panel.reassigner().up_to_date() &&
-               panel.reassigner().found()->moved.moved.places == 181 - picked.size();
+        return panel.reassigner().up_to_date() && panel.reassigner().found()->moved.moved.places == 181 - picked.size();
     }));
     desk.ask("Ambulances");
     CHECK_FALSE(panel.isVisible());
@@ -335,7 +335,8 @@ TEST_CASE("A table of pairs is added, decides, is checked and can be removed") {
     const auto& pupils = *desk.session().document.study().find_demand("pupils")->set;
     const auto& schools = *desk.session().document.study().find_sites("primary schools")->set;
     std::string text = "pupil,school,visits\n";
-    for (std::uint32_t i = 0; i < 40; ++i) text += pupils.at(DemandIndex(i)).id + "," + schools.sites[i % 2].id + ",3\n";
+    for (std::uint32_t i = 0; i < 40; ++i)
+        text += pupils.at(DemandIndex(i)).id + "," + schools.sites[i % 2].id + ",3\n";
     text += "nobody," + schools.sites[0].id + ",1\n";
     const auto file = desk.folder.write("visits.csv", text);
     desk.window.take_file(QString::fromStdString(file));

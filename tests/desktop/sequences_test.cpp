@@ -24,9 +24,9 @@
 #include "desktop/parts/question_list.h"
 #include "desktop/parts/reach_bar.h"
 #include "desktop/parts/reach_panel.h"
-#include "desktop/parts/route_panel.h"
 #include "desktop/parts/reach_switches.h"
 #include "desktop/parts/records_panel.h"
+#include "desktop/parts/route_panel.h"
 #include "files/study_file.h"
 
 using namespace otoro;

@@ -64,8 +64,13 @@ using Ids = std::vector<std::string>;
 
 TEST_CASE("The site with the largest value serves, however near another is, and nearness breaks ties") {
     Street s({100, 100, 700, 900});
-    const auto visits = table({{"p0", "c0", 1}, {"p0", "c2", 5}, {"p1", "c2", 3}, {"p1", "c1", 3},
-                               {"p2", "c0", 0}, {"nobody", "c1", 9}, {"p3", "gone", 9}});
+    const auto visits = table({{"p0", "c0", 1},
+                               {"p0", "c2", 5},
+                               {"p1", "c2", 3},
+                               {"p1", "c1", 3},
+                               {"p2", "c0", 0},
+                               {"nobody", "c1", 9},
+                               {"p3", "gone", 9}});
     CHECK(s.asked(visits, {}) == Ids{"c2", "c1", "c0", "not_recorded"});
     CHECK(s.asked(visits, {routing::Measure::time, true}) == Ids{"c0", "c1", "c0", "not_recorded"});
     // A site that a plan closes is none; who has no other is told so.
@@ -81,7 +86,9 @@ TEST_CASE("A blend weighs the value against nearness by stated parts") {
     Street s({100, 400});
     // p0: c0 is 10 s away, c1 40 s. By value c1 counts 1 and c0 0.8; by nearness c0 counts 1 and c1 0.25.
     const auto visits = table({{"p0", "c0", 8}, {"p0", "c1", 10}, {"p1", "c2", 4}});
-    const auto with = [&](double percent) { return s.asked(visits, {routing::Measure::time, false, Share::percent(percent)}); };
+    const auto with = [&](double percent) {
+        return s.asked(visits, {routing::Measure::time, false, Share::percent(percent)});
+    };
     CHECK(with(100) == Ids{"c1", "c2"});
     CHECK(with(80) == Ids{"c1", "c2"});  // 0.8 + 0.05 against 0.64 + 0.2
     CHECK(with(78) == Ids{"c0", "c2"});  // 0.78 + 0.055 against 0.624 + 0.22
@@ -154,8 +161,8 @@ TEST_CASE("Detours are counted by how many times as far, and the worst told by w
     auto people = test::households({{{0, 300}, 1}, {{400, 0}, 3}, {{0, 0}, 5}});
     const auto a = test::ask(town, people, test::posts({{0, 0}}), test::question_at_36());
     const auto d = service::detours_of(*a.ready, a.outcome, 1);
-    CHECK(d.steps[0].places == 1);                       // straight up the road
-    CHECK(d.steps.back().places == 1);                   // four times as far
+    CHECK(d.steps[0].places == 1);      // straight up the road
+    CHECK(d.steps.back().places == 1);  // four times as far
     CHECK(d.steps.back().weight == Weight::of(3));
     CHECK(d.times() == Approx((300 + 3 * 1600.0) / (300 + 3 * 400.0)).margin(0.02));
     REQUIRE(d.worst.size() == 1);

@@ -6,8 +6,8 @@
 namespace otoro::desktop {
 
 const std::vector<const AddedKind*>& added_kinds() {
-    static const std::vector<const AddedKind*> all{&added_roads(), &added_demand(), &added_sites(), &added_zones(),
-                                                   &added_water(), &added_pairs()};
+    static const std::vector<const AddedKind*> all{&added_roads(), &added_demand(), &added_sites(),
+                                                   &added_zones(), &added_water(),  &added_pairs()};
     return all;
 }
 

@@ -25,7 +25,8 @@ public:
     }
     [[nodiscard]] std::vector<AskedField> fields(const files::LayerInfo& layer) const override {
         const auto g = files::guess_pair_fields(layer.fields);
-        return {{tr("Id of the demand from"), g.demand}, {tr("Id of the site from"), g.site}, {tr("Value from"), g.value}};
+        return {
+            {tr("Id of the demand from"), g.demand}, {tr("Id of the site from"), g.site}, {tr("Value from"), g.value}};
     }
     [[nodiscard]] Added add(const AddChoice& choice, const Task& task) const override {
         const auto& f = choice.fields;

@@ -116,8 +116,9 @@ QWidget* refine_pairs(const BlankDesk& desk, const ByPairs& rule, QWidget& popup
     auto* share = new QSpinBox(holder);
     share->setObjectName("of_value");
     share->setAccessibleName(Blanks::tr("How much the value counts; the rest is nearness"));
-    share->setToolTip(Blanks::tr("At 100 % the value alone decides and nearness breaks ties; at less, nearness counts "
-                                 "for the rest."));
+    share->setToolTip(
+        Blanks::tr("At 100 % the value alone decides and nearness breaks ties; at less, nearness counts "
+                   "for the rest."));
     share->setRange(0, 100);
     share->setSuffix(Blanks::tr(" %"));
     share->setValue(static_cast<int>(std::lround(rule.of_value.percent())));

@@ -15,8 +15,8 @@ constexpr double kSquare = 48, kWidest = 9, kThinnest = 0.8;  // px
 constexpr std::size_t kMostLines = 2'000;
 
 /// The lines of squares of one width; nothing if there are too many.
-std::optional<std::vector<DesireLine>> lines_of_squares(const MapScene& scene, const service::Outcome& o,
-                                                        double square, const Task& task) {
+std::optional<std::vector<DesireLine>> lines_of_squares(const MapScene& scene, const service::Outcome& o, double square,
+                                                        const Task& task) {
     struct Key {
         std::int32_t x, y;
         std::uint32_t site;
@@ -121,8 +121,7 @@ void DesireLayer::set_content(const std::shared_ptr<const MapScene>& scene, cons
     answer_ = answer;
     square_ = square;
     work_.ask([scene, answer, square](const Task& task) {
-        return std::make_shared<const Found>(
-            Found{scene, answer, desire_lines(*scene, answer->outcome, square, task)});
+        return std::make_shared<const Found>(Found{scene, answer, desire_lines(*scene, answer->outcome, square, task)});
     });
 }
 

@@ -35,8 +35,7 @@ void GroundOverlay::set_found(const GroundFoundPtr& found, const MapStyle& style
     next->style = style;
     next->world = world;
     content_ = next;
-    set_content(
-        [next](QPainter& painter, const Viewport& view) { desktop::paint(painter, view, next->drawing()); });
+    set_content([next](QPainter& painter, const Viewport& view) { desktop::paint(painter, view, next->drawing()); });
 }
 
 }  // namespace otoro::desktop

@@ -30,7 +30,7 @@ struct MapPicture {
     std::vector<std::vector<geo::LonLat>> journeys;
     service::Route route;
     std::shared_ptr<const RoutePlanner::Found> way;  ///< null: there is none
-    QSize size;  ///< of the window's map, in points
+    QSize size;                                      ///< of the window's map, in points
     QString title;
     QString plan;
     QString question;  ///< its sentence

@@ -396,11 +396,12 @@ void MapView::follow_ways() {
     drawn_way_ = found;
     drawn_journeys_ = journeys_;
     drawn_flows_ = flows_;
-    ways_.set_content([found, journeys = journeys_, flows = flows_, scene = scene_](QPainter& painter, const Viewport& view) {
-        for (const auto& journey : *journeys) paint_journey(painter, view, scene->world(), journey);
-        paint_flows(painter, view, scene->world(), *flows);
-        if (found) paint_way(painter, view, scene->world(), found->way.line);
-    });
+    ways_.set_content(
+        [found, journeys = journeys_, flows = flows_, scene = scene_](QPainter& painter, const Viewport& view) {
+            for (const auto& journey : *journeys) paint_journey(painter, view, scene->world(), journey);
+            paint_flows(painter, view, scene->world(), *flows);
+            if (found) paint_way(painter, view, scene->world(), found->way.line);
+        });
 }
 
 void MapView::paint_names(QPainter& painter) {

@@ -77,7 +77,8 @@ public:
     void read_at(QPointF at);
     /// Whether the picture shown is of the current view and answer.
     [[nodiscard]] bool settled() const {
-        return building_ == 0 && tiles_.settled() && reach_.settled() && overlay_.settled() && desire_.settled() && ways_.settled();
+        return building_ == 0 && tiles_.settled() && reach_.settled() && overlay_.settled() && desire_.settled() &&
+               ways_.settled();
     }
     [[nodiscard]] const DesireLayer& desire() const { return desire_; }
     [[nodiscard]] const MapTiles& tiles() const { return tiles_; }

@@ -20,8 +20,8 @@ void paint_arrows(QPainter& painter, const QPolygonF& line, const QRectF& seen) 
         for (; next <= length; next += kBetweenArrows) {
             const QPointF tip = line[i - 1] + along * (next + kArrow);
             if (!seen.contains(tip)) continue;
-            painter.drawPolygon(QPolygonF({tip, tip - along * 2 * kArrow + across * kArrow,
-                                           tip - along * 1.3 * kArrow, tip - along * 2 * kArrow - across * kArrow}));
+            painter.drawPolygon(QPolygonF({tip, tip - along * 2 * kArrow + across * kArrow, tip - along * 1.3 * kArrow,
+                                           tip - along * 2 * kArrow - across * kArrow}));
         }
         next -= length;
     }

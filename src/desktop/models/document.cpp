@@ -28,8 +28,8 @@ bool same_notes(const service::Study& a, const service::Study& b) {
 }
 
 bool same_study(const service::Study& a, const service::Study& b) {
-    return same_data(a, b) && a.questions == b.questions && a.plans == b.plans && a.name == b.name && same_notes(a, b) &&
-           a.route == b.route;
+    return same_data(a, b) && a.questions == b.questions && a.plans == b.plans && a.name == b.name &&
+           same_notes(a, b) && a.route == b.route;
 }
 
 /// A later change of the same kind to the same site takes the place of the one before.

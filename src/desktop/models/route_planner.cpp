@@ -128,8 +128,7 @@ void RoutePlanner::edit(const QString& what, const std::function<void(service::R
 }
 
 void RoutePlanner::add(const std::vector<service::Stop>& stops) {
-    edit(tr("add stops"),
-         [&](service::Route& r) { r.stops.insert(r.stops.end(), stops.begin(), stops.end()); });
+    edit(tr("add stops"), [&](service::Route& r) { r.stops.insert(r.stops.end(), stops.begin(), stops.end()); });
 }
 
 void RoutePlanner::take_out(std::size_t stop) {

@@ -50,7 +50,8 @@ public:
     [[nodiscard]] QVariant headerData(int i, Qt::Orientation way, int role) const override {
         if (!found_ || (role != Qt::DisplayRole && role != Qt::ToolTipRole)) return {};
         const auto& names = found_->between.names;
-        if (way == Qt::Vertical) return plain(called(names.sites[found_->matrix.sites()[static_cast<std::size_t>(i)].value()]));
+        if (way == Qt::Vertical)
+            return plain(called(names.sites[found_->matrix.sites()[static_cast<std::size_t>(i)].value()]));
         if (i < kSums) return i == 0 ? PairsSheet::tr("mean") : PairsSheet::tr("worst");
         return plain(called(names.places[static_cast<std::size_t>(i - kSums)]));
     }
@@ -70,8 +71,9 @@ public:
         const bool itself = found_->with_itself && found_->matrix.sites()[row].value() == place;
         if (role == Qt::ToolTipRole) {
             const auto& names = found_->between.names;
-            const QString ends = PairsSheet::tr("%1 to %2").arg(
-                plain(called(names.sites[found_->matrix.sites()[row].value()])), plain(called(names.places[place])));
+            const QString ends = PairsSheet::tr("%1 to %2")
+                                     .arg(plain(called(names.sites[found_->matrix.sites()[row].value()])),
+                                          plain(called(names.places[place])));
             return there ? PairsSheet::tr("%1: %2 min, %3")
                                .arg(ends, decimal(found_->matrix.time(row, place).minutes(), 1),
                                     long_length(found_->matrix.distance(row, place)))
@@ -254,8 +256,7 @@ void PairsSheet::ask() {
         auto matrix = pair_matrix(*between.ready, a.plan, task);
         auto sums = service::statistics(matrix, a.with_itself, task);
         return std::make_shared<const Found>(Found{std::move(between), a.plan, std::move(matrix), std::move(sums),
-                                                   a.with_itself,
-                                                   a.question.measure() == routing::Measure::time});
+                                                   a.with_itself, a.question.measure() == routing::Measure::time});
     });
 }
 
@@ -271,23 +272,24 @@ void PairsSheet::refresh() {
     if (shown && found->matrix.places() <= kFew) table_->resizeColumnsToContents();
     if (!found) {
         const auto limit = session_.document.question().limit;
-        summary_->setText(tr("Press \u2018Show\u2019: every journey between the two, as the question in sight travels%1.")
-                              .arg(limit ? tr(", at most %1").arg(plain(describe(*limit))) : QString()));
+        summary_->setText(
+            tr("Press \u2018Show\u2019: every journey between the two, as the question in sight travels%1.")
+                .arg(limit ? tr(", at most %1").arg(plain(describe(*limit))) : QString()));
         return;
     }
     const auto& all = found->statistics.all;
-    QString text = tr("%1 with a way, %2 without.")
-                       .arg(counted(all.pairs, tr("pair"), tr("pairs")), number(all.without));
+    QString text =
+        tr("%1 with a way, %2 without.").arg(counted(all.pairs, tr("pair"), tr("pairs")), number(all.without));
     if (all.pairs > 0) {
         const double unit = static_cast<double>(from_long_units(1).count());
-        text += " " + tr("Mean <b>%1 min</b>, median %2, 90th %3, worst %4; mean %5 %9, median %6, 90th %7, worst %8.")
-                          .arg(decimal(all.time.mean / 6e4, 1), decimal(static_cast<double>(all.time.median) / 6e4, 1),
-                               decimal(static_cast<double>(all.time.p90) / 6e4, 1),
-                               decimal(static_cast<double>(all.time.worst) / 6e4, 1),
-                               decimal(all.distance.mean / unit, 1),
-                               decimal(static_cast<double>(all.distance.median) / unit, 1),
-                               decimal(static_cast<double>(all.distance.p90) / unit, 1),
-                               decimal(static_cast<double>(all.distance.worst) / unit, 1), long_unit());
+        text +=
+            " " + tr("Mean <b>%1 min</b>, median %2, 90th %3, worst %4; mean %5 %9, median %6, 90th %7, worst %8.")
+                      .arg(decimal(all.time.mean / 6e4, 1), decimal(static_cast<double>(all.time.median) / 6e4, 1),
+                           decimal(static_cast<double>(all.time.p90) / 6e4, 1),
+                           decimal(static_cast<double>(all.time.worst) / 6e4, 1), decimal(all.distance.mean / unit, 1),
+                           decimal(static_cast<double>(all.distance.median) / unit, 1),
+                           decimal(static_cast<double>(all.distance.p90) / unit, 1),
+                           decimal(static_cast<double>(all.distance.worst) / unit, 1), long_unit());
     }
     if (!shown) text += " " + tr("Too large to be shown; it can be exported.");
     summary_->setText(text);

@@ -294,7 +294,8 @@ void StudyPage::jump_to(Served which) {
         const auto& p = o.places[i];
         if (!p.served()) continue;
         const std::int64_t cost = by_time ? p.time.count() : p.distance.count();
-        if (!best || (which == Served::closest && cost < best_cost) || (which == Served::farthest && cost > best_cost)) {
+        if (!best || (which == Served::closest && cost < best_cost) ||
+            (which == Served::farthest && cost > best_cost)) {
             best = i;
             best_cost = cost;
         }

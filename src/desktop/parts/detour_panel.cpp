@@ -99,9 +99,7 @@ DetourPanel::DetourPanel(Session& session, MapView& map, QWidget* parent)
 
 QString DetourPanel::summary() const { return summary_->text(); }
 
-bool DetourPanel::up_to_date() const {
-    return found() && !work_.busy() && found()->answer == session_.answers.shown();
-}
+bool DetourPanel::up_to_date() const { return found() && !work_.busy() && found()->answer == session_.answers.shown(); }
 
 void DetourPanel::follow() {
     const auto answer = session_.answers.shown();

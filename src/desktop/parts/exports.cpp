@@ -88,7 +88,8 @@ void Exports::choose_reassigned_file(const std::shared_ptr<const Reassigner::Fou
         auto kinds = table_kinds();
         const auto layers = layer_kinds();
         kinds.insert(kinds.end(), layers.begin(), layers.end());
-        if (const auto path = ask_where_to_save(window_, tr("Export places with their new site"), "reassigned.csv", kinds)) {
+        if (const auto path =
+                ask_where_to_save(window_, tr("Export places with their new site"), "reassigned.csv", kinds)) {
             files::AnswerWanted wanted;
             wanted.reassigned = moved->moved.sites;
             write(*exported, *path, std::move(wanted));

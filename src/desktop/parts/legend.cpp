@@ -101,10 +101,10 @@ Legend::Legend(Session& session, MapView& map, QWidget* parent) : QFrame(parent)
     auto* switches = new QWidget(this);
     auto* flow = new FlowLayout(switches, 10, 1);
     for (const auto& [layer, text] :
-         {std::pair{Layer::sites, tr("sites")}, std::pair{Layer::lines, tr("lines")}, std::pair{Layer::labels, tr("names")},
-          std::pair{Layer::roads, tr("roads")}, std::pair{Layer::zones, tr("zones")},
-          std::pair{Layer::within, tr("within the standard")}, std::pair{Layer::beyond, tr("beyond it")},
-          std::pair{Layer::unserved, tr("not served")}})
+         {std::pair{Layer::sites, tr("sites")}, std::pair{Layer::lines, tr("lines")},
+          std::pair{Layer::labels, tr("names")}, std::pair{Layer::roads, tr("roads")},
+          std::pair{Layer::zones, tr("zones")}, std::pair{Layer::within, tr("within the standard")},
+          std::pair{Layer::beyond, tr("beyond it")}, std::pair{Layer::unserved, tr("not served")}})
         flow->addWidget(add_row(layer, text));
     keys_ = new KeysBar(map, this);
     flow->addWidget(keys_);
@@ -121,9 +121,10 @@ Legend::Legend(Session& session, MapView& map, QWidget* parent) : QFrame(parent)
     connect(&session_.document, &Document::questions_changed, this, &Legend::refresh);
     connect(&session_.document, &Document::plans_changed, this, &Legend::refresh);
     connect(&session_.document, &Document::plan_chosen, this, &Legend::refresh);
-    row(Layer::lines)->setToolTip(
-        tr("Straight lines from places to the sites that serve them; those that lie together are one, as wide as they "
-           "are heavy."));
+    row(Layer::lines)
+        ->setToolTip(tr(
+            "Straight lines from places to the sites that serve them; those that lie together are one, as wide as they "
+            "are heavy."));
     refresh();
 }
 

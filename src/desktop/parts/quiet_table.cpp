@@ -4,7 +4,7 @@
 
 namespace otoro::desktop {
 
-QTableWidget* quiet_table(const QStringList& columns, const QString& name, QWidget* parent, int wide) {
+QTableWidget* quiet_table(const QStringList& columns, const QString& name, QWidget* parent) {
     auto* t = new QTableWidget(0, static_cast<int>(columns.size()), parent);
     t->setHorizontalHeaderLabels(columns);
     t->setAccessibleName(name);
@@ -16,7 +16,7 @@ QTableWidget* quiet_table(const QStringList& columns, const QString& name, QWidg
     t->setShowGrid(false);
     t->setTabKeyNavigation(false);
     t->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
-    for (int c = 0; c < wide; ++c) t->horizontalHeader()->setSectionResizeMode(c, QHeaderView::Stretch);
+    t->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
     t->horizontalHeader()->setMinimumSectionSize(30);
     t->horizontalHeader()->setResizeContentsPrecision(
         0);  // as wide as what is seen needs: to measure every row takes longer than a frame
@@ -38,20 +38,16 @@ QTableWidgetItem& put_cell(QTableWidget& t, int row, int column, const QString& 
 QuietChange::QuietChange(QTableWidget& table, int rows) : table_(table), another_(table.rowCount() != rows) {
     if (!another_) return;
     table_.setUpdatesEnabled(false);
-    resize_columns(QHeaderView::Fixed);
+    for (int c = 1; c < table_.columnCount(); ++c)
+        table_.horizontalHeader()->setSectionResizeMode(c, QHeaderView::Fixed);
     table_.setRowCount(rows);
 }
 
 QuietChange::~QuietChange() {
     if (!another_) return;
-    resize_columns(QHeaderView::ResizeToContents);
-    table_.setUpdatesEnabled(true);
-}
-
-void QuietChange::resize_columns(QHeaderView::ResizeMode mode) {
-    auto& header = *table_.horizontalHeader();
     for (int c = 1; c < table_.columnCount(); ++c)
-        if (header.sectionResizeMode(c) != QHeaderView::Stretch) header.setSectionResizeMode(c, mode);
+        table_.horizontalHeader()->setSectionResizeMode(c, QHeaderView::ResizeToContents);
+    table_.setUpdatesEnabled(true);
 }
 
 void fit_height(QTableWidget& t, int most_rows) {

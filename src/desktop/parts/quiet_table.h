@@ -6,9 +6,8 @@
 
 namespace otoro::desktop {
 
-/// A table to look at and to pick rows in. The first columns share the room that the others leave. \param wide how many
-/// do
-QTableWidget* quiet_table(const QStringList& columns, const QString& name, QWidget* parent, int wide = 1);
+/// A table to look at and to pick rows in. The first column takes the room that the others leave.
+QTableWidget* quiet_table(const QStringList& columns, const QString& name, QWidget* parent);
 
 /// A cell; one that is there already is changed only where it differs, so that numbers can follow a dragged site.
 QTableWidgetItem& put_cell(QTableWidget& t, int row, int column, const QString& text, bool number);
@@ -23,7 +22,6 @@ public:
     QuietChange& operator=(const QuietChange&) = delete;
 
 private:
-    void resize_columns(QHeaderView::ResizeMode mode);
     QTableWidget& table_;
     bool another_;
 };

@@ -2,7 +2,6 @@
 
 #include <QCheckBox>
 #include <QComboBox>
-#include <QHBoxLayout>
 #include <QLabel>
 #include <QMenu>
 #include <QPushButton>
@@ -11,6 +10,7 @@
 #include <cmath>
 #include <numeric>
 
+#include "desktop/parts/flow_layout.h"
 #include "desktop/parts/number_box.h"
 #include "desktop/parts/quiet_table.h"
 #include "desktop/theme.h"
@@ -55,7 +55,9 @@ ReassignPanel::ReassignPanel(Session& session, QWidget* parent)
     only_picked_->setObjectName("only_picked");
     summary_ = new QLabel(this);
     summary_->setWordWrap(true);
-    flows_ = quiet_table({tr("from"), tr("to"), tr("places"), tr("saves")}, tr("Flows between sites"), this, 2);
+    flows_ = quiet_table({tr("from, to"), tr("places, saves")}, tr("Flows between sites"), this);
+    flows_->setWordWrap(false);
+    flows_->verticalHeader()->setDefaultSectionSize(2 * flows_->fontMetrics().height() + 6);
     more_ = new QPushButton(tr("Do\u2026"), this);
     more_->setObjectName("flat");
     more_->setAccessibleName(tr("What can be done with those who move"));
@@ -72,12 +74,12 @@ ReassignPanel::ReassignPanel(Session& session, QWidget* parent)
     menu->addAction(tr("Export places with their new site\u2026"), this, [this] { emit export_wanted(false); });
     menu->addAction(tr("Export the flows\u2026"), this, [this] { emit export_wanted(true); });
     more_->setMenu(menu);
-    auto* asked = new QHBoxLayout;
-    asked->addWidget(who_, 1);
-    asked->addWidget(more_than_);
-    asked->addWidget(more_);
+    auto* row = new QWidget(this);
+    auto* asked = new FlowLayout(row, 6, 2);
+    asked->setContentsMargins(0, 0, 0, 0);
+    for (QWidget* w : std::initializer_list<QWidget*>{who_, more_than_, more_}) asked->addWidget(w);
     box->addWidget(heading);
-    box->addLayout(asked);
+    box->addWidget(row);
     box->addWidget(only_picked_);
     box->addWidget(summary_);
     box->addWidget(flows_);
@@ -129,17 +131,15 @@ void ReassignPanel::refresh() {
     only_picked_->setText(tr("only of the %1 picked").arg(counted(picked, tr("place"), tr("places"))));
     only_picked_->setVisible(picked > 0);
     const auto& moved = found->moved;
-    summary_->setText(moved.moved.places == 0
-                          ? tr("Nobody moves.")
-                          : tr("%1, weight %2, would move and save %3 in all.")
-                                .arg(counted(moved.moved.places, tr("place"), tr("places")),
-                                     plain(describe(moved.moved.weight)), plain(files::travel_words(o, moved.saved))) +
-                                none_on_record(moved));
+    summary_->setText(moved.moved.places == 0 ? tr("Nobody moves.")
+                                              : tr("%1, weight %2, would move and save %3 in all.")
+                                                        .arg(counted(moved.moved.places, tr("place"), tr("places")),
+                                                             plain(describe(moved.moved.weight)),
+                                                             plain(files::travel_words(o, moved.saved))) +
+                                                    none_on_record(moved));
     summary_->setEnabled(reassigner_.up_to_date());
     more_->setEnabled(moved.moved.places > 0 && reassigner_.up_to_date());
     const double unit = by_time ? 60'000 : static_cast<double>(from_long_units(1).count());
-    flows_->setHorizontalHeaderLabels(
-        {tr("from"), tr("to"), tr("places"), by_time ? tr("saves min") : tr("saves %1").arg(long_unit())});
     const auto name = [&](SiteIndex site) { return plain(service::label(o.sites[site.value()].planned.site)); };
     {
         // The heaviest first; those of one weight as the sites stand.
@@ -152,19 +152,20 @@ void ReassignPanel::refresh() {
         for (int row = 0; row < static_cast<int>(moved.flows.size()); ++row) {
             const std::size_t number_of = order[static_cast<std::size_t>(row)];
             const auto& flow = moved.flows[number_of];
-            put_cell(*flows_, row, 0, flow.from ? name(*flow.from) : tr("(none)"), false)
+            const QString from = flow.from ? name(*flow.from) : tr("(none on record)");
+            put_cell(*flows_, row, 0, tr("%1\n\u2192 %2").arg(from, name(flow.to)), false)
                 .setData(kFlow, static_cast<qulonglong>(number_of));
-            put_cell(*flows_, row, 1, name(flow.to), false);
-            put_cell(*flows_, row, 2, number(flow.tally.places), true);
-            put_cell(*flows_, row, 3,
-                     flow.from ? decimal(static_cast<double>(flow.saved) / 1e6 / unit, 1) : QString(), true);
-            const QString tip = tr("%1 to %2: weight %3")
-                                    .arg(flow.from ? name(*flow.from) : tr("none on record"), name(flow.to),
-                                         plain(describe(flow.tally.weight)));
-            for (int c = 0; c < 4; ++c) flows_->item(row, c)->setToolTip(tip);
+            const QString saved = by_time ? tr("%1 min") : QString("%1 ") + long_unit();
+            put_cell(*flows_, row, 1,
+                     number(flow.tally.places) +
+                         (flow.from ? "\n" + saved.arg(decimal(static_cast<double>(flow.saved) / 1e6 / unit, 1))
+                                    : QString()),
+                     true);
+            const QString tip = tr("%1 to %2: weight %3").arg(from, name(flow.to), plain(describe(flow.tally.weight)));
+            for (int c = 0; c < 2; ++c) flows_->item(row, c)->setToolTip(tip);
         }
     }
-    fit_height(*flows_, 7);
+    fit_height(*flows_, 5);
     std::vector<FlowDrawn> drawn;
     for (const auto& flow : moved.flows) {
         if (!flow.from || !draws_) continue;
@@ -188,8 +189,7 @@ void ReassignPanel::pick(int row) {
 void ReassignPanel::pick_all() {
     const auto& found = reassigner_.found();
     if (reassigner_.up_to_date())
-        session_.selection.pick(
-            {who_moves(*found->answer->ready, found->answer->outcome, found->moved), std::nullopt});
+        session_.selection.pick({who_moves(*found->answer->ready, found->answer->outcome, found->moved), std::nullopt});
 }
 
 void ReassignPanel::add_as_demand() {

@@ -1,11 +1,11 @@
 #include "desktop/parts/room_panel.h"
 
-#include <QHBoxLayout>
 #include <QLabel>
 #include <QPushButton>
 #include <QSpinBox>
 #include <QVBoxLayout>
 
+#include "desktop/parts/flow_layout.h"
 #include "desktop/parts/quiet_table.h"
 #include "desktop/words.h"
 #include "files/write_answer.h"
@@ -41,14 +41,16 @@ RoomPanel::RoomPanel(Session& session, QWidget* parent) : QWidget(parent), sessi
     more_->setToolTip(tr("So many places more at one site; each full site is tried"));
     go_ = new QPushButton(this);
     go_->setObjectName("work_out");
-    list_ = quiet_table({tr("more at"), tr("find room"), tr("travel")}, tr("What more places at a site would bring"), this);
-    auto* row = new QHBoxLayout;
-    row->addWidget(more_);
-    row->addWidget(go_);
-    row->addStretch(1);
+    list_ =
+        quiet_table({tr("more at"), tr("find room"), tr("travel")}, tr("What more places at a site would bring"), this);
+    auto* row = new QWidget(this);
+    auto* asked = new FlowLayout(row, 10, 2);
+    asked->setContentsMargins(0, 0, 0, 0);
+    asked->addWidget(more_);
+    asked->addWidget(go_);
     box->addWidget(heading);
     box->addWidget(summary_);
-    box->addLayout(row);
+    box->addWidget(row);
     box->addWidget(list_);
     connect(go_, &QPushButton::clicked, this, [this] { work_.busy() ? work_.stop() : ask(); });
     connect(&session_.answers, &Answers::changed, this, &RoomPanel::follow);

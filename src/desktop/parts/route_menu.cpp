@@ -42,10 +42,11 @@ void add_route_actions(QMenu& menu, Session& session, geo::LonLat spot, std::opt
     add_title(menu, RouteMenu::tr("Route over stops"));
     auto& route = session.route;
     if (stop) {
-        menu.addAction(RouteMenu::tr("Remove stop %1").arg(*stop + 1), &route, [&route, stop] { route.take_out(*stop); });
+        menu.addAction(RouteMenu::tr("Remove stop %1").arg(*stop + 1), &route,
+                       [&route, stop] { route.take_out(*stop); });
     } else {
-        menu.addAction(route.route().stops.empty() ? RouteMenu::tr("Start from here") : RouteMenu::tr("Stop here"), &route,
-                       [&session, spot] { session.route.add({stop_at(session, spot)}); });
+        menu.addAction(route.route().stops.empty() ? RouteMenu::tr("Start from here") : RouteMenu::tr("Stop here"),
+                       &route, [&session, spot] { session.route.add({stop_at(session, spot)}); });
         if (chosen)
             menu.addAction(RouteMenu::tr("Move stop %1 here").arg(*chosen + 1), &route,
                            [&route, chosen, spot] { route.move_to(*chosen, spot); });

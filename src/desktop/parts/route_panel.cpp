@@ -1,7 +1,6 @@
 #include "desktop/parts/route_panel.h"
 
 #include <QCheckBox>
-#include <QHBoxLayout>
 #include <QHeaderView>
 #include <QKeyEvent>
 #include <QLabel>
@@ -12,6 +11,7 @@
 #include <algorithm>
 
 #include "desktop/parts/elided.h"
+#include "desktop/parts/flow_layout.h"
 #include "desktop/theme.h"
 #include "desktop/words.h"
 
@@ -64,8 +64,9 @@ RoutePanel::RoutePanel(Session& session, QWidget* parent) : QWidget(parent), ses
     list_->setContextMenuPolicy(Qt::CustomContextMenu);
     list_->installEventFilter(this);
     best_ = new QPushButton(tr("Best order"), this);
-    best_->setToolTip(tr("Puts the stops between the first and the last in the order that takes least; of a round all "
-                         "but the first. Up to 12 of them."));
+    best_->setToolTip(
+        tr("Puts the stops between the first and the last in the order that takes least; of a round all "
+           "but the first. Up to 12 of them."));
     round_ = new QCheckBox(tr("and back"), this);
     round_->setToolTip(tr("Come back to the first stop at the end: a round"));
     auto* more = new QPushButton(tr("More"), this);
@@ -78,15 +79,13 @@ RoutePanel::RoutePanel(Session& session, QWidget* parent) : QWidget(parent), ses
     more->setMenu(menu);
     stop_ = new QPushButton(tr("Stop"), this);
     stop_->setAccessibleName(tr("Stop finding the way"));
-    auto* buttons = new QHBoxLayout;
-    buttons->addWidget(best_);
-    buttons->addWidget(round_);
-    buttons->addStretch(1);
-    buttons->addWidget(stop_);
-    buttons->addWidget(more);
+    auto* row = new QWidget(this);
+    auto* buttons = new FlowLayout(row, 10, 2);
+    buttons->setContentsMargins(0, 0, 0, 0);
+    for (QWidget* w : std::initializer_list<QWidget*>{best_, round_, more, stop_}) buttons->addWidget(w);
     box->addWidget(summary_);
     box->addWidget(list_);
-    box->addLayout(buttons);
+    box->addWidget(row);
     connect(heading_, &QPushButton::clicked, this, [this] { session_.route.set_shown(!session_.route.shown()); });
     connect(best_, &QPushButton::clicked, this, [this] { session_.route.put_in_best_order(); });
     connect(round_, &QCheckBox::clicked, this, [this](bool on) { session_.route.set_round(on); });
@@ -101,8 +100,7 @@ RoutePanel::RoutePanel(Session& session, QWidget* parent) : QWidget(parent), ses
         emit looked_at({item->data(0, kLon).toDouble(), item->data(0, kLat).toDouble()});
     });
     connect(list_, &QTreeWidget::itemClicked, this, [this](const QTreeWidgetItem* item) {
-        if (item->parent() != nullptr)
-            emit looked_at({item->data(0, kLon).toDouble(), item->data(0, kLat).toDouble()});
+        if (item->parent() != nullptr) emit looked_at({item->data(0, kLon).toDouble(), item->data(0, kLat).toDouble()});
     });
     connect(list_, &QWidget::customContextMenuRequested, this, &RoutePanel::offer_menu);
     refresh();

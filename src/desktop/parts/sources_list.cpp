@@ -103,11 +103,9 @@ void SourcesList::refresh() {
             [this](QMenu& menu) { fill_water_menu(menu); });
     if (study.pairs)
         add(tr("Pairs"), plain(study.pairs->values->name),
-            counted(study.pairs->values->count(), tr("pair"), tr("pairs")), study.pairs->origin,
-            [this](QMenu& menu) {
+            counted(study.pairs->values->count(), tr("pair"), tr("pairs")), study.pairs->origin, [this](QMenu& menu) {
                 menu.addAction(tr("Remove"), this, [this] {
-                    session_.document.edit(tr("remove the table of pairs"),
-                                           [](service::Study& s) { s.pairs.reset(); });
+                    session_.document.edit(tr("remove the table of pairs"), [](service::Study& s) { s.pairs.reset(); });
                 });
             });
     const auto step = [&](bool there, const QString& what, const QString& about) {
