@@ -53,6 +53,7 @@ ReassignPanel::ReassignPanel(Session& session, QWidget* parent)
     more_than_->setKeyboardTracking(false);
     only_picked_ = new QCheckBox(this);
     only_picked_->setObjectName("only_picked");
+    only_picked_->setAccessibleName(tr("Only of the places that are picked"));
     summary_ = new QLabel(this);
     summary_->setWordWrap(true);
     flows_ = quiet_table({tr("from, to"), tr("places, saves")}, tr("Flows between sites"), this);

@@ -41,6 +41,8 @@ RoomPanel::RoomPanel(Session& session, QWidget* parent) : QWidget(parent), sessi
     more_->setToolTip(tr("So many places more at one site; each full site is tried"));
     go_ = new QPushButton(this);
     go_->setObjectName("work_out");
+    go_->setText(tr("Work out"));
+    go_->setAccessibleName(tr("Work out what more places at a site would bring"));
     list_ =
         quiet_table({tr("more at"), tr("find room"), tr("travel")}, tr("What more places at a site would bring"), this);
     auto* row = new QWidget(this);
