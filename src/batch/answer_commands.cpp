@@ -16,6 +16,7 @@
 #include "geo/amounts.h"
 #include "service/reassign.h"
 #include "service/sentence.h"
+#include "service/values_of_places.h"
 
 namespace otoro::batch {
 namespace {
@@ -130,16 +131,17 @@ std::optional<files::BesidePlaces> Assign::fields_beside(const service::Ready& r
     return beside;
 }
 
-/// Pairs whose ids nobody has.
-void tell_unknown_pairs(Console& console, const service::Ready& ready, const service::Outcome& o) {
-    if (!ready.inputs.pairs || !std::holds_alternative<service::ByPairs>(o.question.serving)) return;
-    const service::ValuesOfPlaces values(ready.inputs, o.sites);
-    if (values.of_unknown_demand > 0)
-        console.note(fmt::format("{} of {} pairs name an id that no demand place has", values.of_unknown_demand,
-                                 ready.inputs.pairs->count()));
-    if (values.of_unknown_sites > 0)
-        console.note(fmt::format("{} of {} pairs name an id that no site has", values.of_unknown_sites,
-                                 ready.inputs.pairs->count()));
+/// What the table of pairs says of whom, where it decides.
+std::optional<service::ValuesOfPlaces> values_of_pairs(Console& console, const service::Ready& ready,
+                                                       const service::Outcome& o) {
+    if (!ready.inputs.pairs || !std::holds_alternative<service::ByPairs>(o.question.serving)) return std::nullopt;
+    service::ValuesOfPlaces values(ready.inputs, o.sites);
+    for (const auto& [count, who] :
+         {std::pair{values.of_unknown_demand, "demand place"}, std::pair{values.of_unknown_sites, "site"}})
+        if (count > 0)
+            console.note(
+                fmt::format("{} of {} pairs name an id that no {} has", count, ready.inputs.pairs->count(), who));
+    return values;
 }
 
 void tell_idle_sites(Console& console, const service::Outcome& o) {
@@ -166,7 +168,7 @@ int Assign::run() const {
     const auto [ready, plan] = asking.ready_to_ask(console, task);
     const auto outcome = service::answer(*ready, plan, task);
     tell_idle_sites(console, outcome);
-    tell_unknown_pairs(console, *ready, outcome);
+    const auto values = values_of_pairs(console, *ready, outcome);
     const auto moved = who ? std::optional(reassign(*ready, outcome, *who)) : std::nullopt;
     files::AnswerWanted wanted;
     wanted.shape = as == "points"  ? files::AnswerShape::points
@@ -184,12 +186,10 @@ int Assign::run() const {
         said["detours"] = files::detours_json(*ready, outcome, kWorst);
         if (more)
             said["more_places"] = files::more_room_json(outcome, worth_of_more_room(*ready, outcome, *more, task));
-        if (ready->inputs.pairs && std::holds_alternative<service::ByPairs>(outcome.question.serving)) {
-            const service::ValuesOfPlaces values(ready->inputs, outcome.sites);
+        if (values)
             said["pairs"] = {{"rows", ready->inputs.pairs->count()},
-                             {"of_unknown_demand", values.of_unknown_demand},
-                             {"of_unknown_sites", values.of_unknown_sites}};
-        }
+                             {"of_unknown_demand", values->of_unknown_demand},
+                             {"of_unknown_sites", values->of_unknown_sites}};
         if (moved) said["reassigned"] = files::reassigned_json(outcome, *moved);
         files::write_text(json, said.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n");
     }

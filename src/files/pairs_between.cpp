@@ -1,15 +1,9 @@
 #include "files/pairs_between.h"
 
+#include "service/study.h"
+
 namespace otoro::files {
 namespace {
-
-std::shared_ptr<const places::DemandSet> as_demand(const places::SiteSet& points) {
-    auto out = std::make_shared<places::DemandSet>();
-    out->name = points.name;
-    for (const auto& p : points.sites) out->places.push_back({p.id, p.position, Weight::one()});
-    out->attaching = points.attaching;
-    return out;
-}
 
 /// All of them count, whatever their state.
 std::shared_ptr<const places::SiteSet> all_open(const places::SiteSet& points) {
@@ -29,8 +23,9 @@ PairsBetween pairs_between(const std::shared_ptr<const roads::Network>& network,
     question.towards = for_nearest ? service::Towards::site : service::Towards::demand;
     const auto& sites = for_nearest ? ends : begins;
     const auto& places = for_nearest ? begins : ends;
-    PairsBetween out{prepare({network, as_demand(*places), all_open(*sites)}, question, earlier, task),
-                     {for_nearest ? "to" : "from", for_nearest ? "from" : "to", for_nearest, true, {}, {}, {}, {}}};
+    PairsBetween out{
+        prepare({network, service::demand_from({places, {}}).set, all_open(*sites)}, question, earlier, task),
+        {for_nearest ? "to" : "from", for_nearest ? "from" : "to", for_nearest, true, {}, {}, {}, {}}};
     for (const auto& s : sites->sites) {
         out.names.sites.push_back(end_of(s));
         out.names.site_at.push_back(s.position);

@@ -7,10 +7,10 @@
 /// free, and the one before that is written by a thread of its own.
 ///
 /// \par Memory
-/// Four batches of 65,536 items and their texts, however many there are in all.
+/// Four batches of up to 65,536 items and 8 MB of text, however many there are in all and however long one is.
 #include <tbb/task_group.h>
 
-#include <array>
+#include <algorithm>
 #include <condition_variable>
 #include <deque>
 #include <exception>
@@ -34,7 +34,11 @@ public:
 
     /// \param longest no item takes more bytes
     PipedText(CheckedFile& file, Format format, std::size_t longest)
-        : file_(file), format_(std::move(format)), longest_(longest), writer_([this] { write_all(); }) {}
+        : file_(file),
+          format_(std::move(format)),
+          longest_(longest),
+          piece_(std::clamp<std::size_t>(kRoom / std::max<std::size_t>(1, longest), 1, kMostInAPiece)),
+          writer_([this] { write_all(); }) {}
     ~PipedText() {
         group_.cancel();
         group_.wait();
@@ -46,11 +50,11 @@ public:
     /// \throws what writing has thrown meanwhile
     void add(std::span<const Item> items) {
         while (!items.empty()) {
-            const std::size_t room = std::min(items.size(), kBatch - gathered_->items.size());
+            const std::size_t room = std::min(items.size(), batch() - gathered_->items.size());
             gathered_->items.insert(gathered_->items.end(), items.begin(),
                                     items.begin() + static_cast<std::ptrdiff_t>(room));
             items = items.subspan(room);
-            if (gathered_->items.size() == kBatch) pass_on();
+            if (gathered_->items.size() == batch()) pass_on();
         }
     }
     /// Everything is in the file when it returns. \throws what writing has thrown
@@ -62,7 +66,8 @@ public:
     }
 
 private:
-    static constexpr std::size_t kBatch = 65'536, kPiece = 2'048, kMostWaiting = 1;
+    static constexpr std::size_t kPieces = 32, kMostInAPiece = 2'048, kRoom = 256'000, kMostWaiting = 1;
+    [[nodiscard]] std::size_t batch() const { return kPieces * piece_; }
     struct Piece {
         std::unique_ptr<char[]> text;  // NOLINT(modernize-avoid-c-arrays): room that is not cleared
         std::size_t length = 0;
@@ -84,18 +89,18 @@ private:
         }
         worded_ = std::move(gathered_);
         gathered_ = take_free();
-        const std::size_t pieces = (worded_->items.size() + kPiece - 1) / kPiece;
-        while (worded_->pieces.size() < kBatch / kPiece) {
+        const std::size_t pieces = (worded_->items.size() + piece_ - 1) / piece_;
+        while (worded_->pieces.size() < pieces) {
             // NOLINTNEXTLINE(modernize-avoid-c-arrays)
-            worded_->pieces.push_back({std::unique_ptr<char[]>(new char[kPiece * longest_]), 0});
+            worded_->pieces.push_back({std::unique_ptr<char[]>(new char[piece_ * longest_]), 0});
         }
-        for (std::size_t p = 0; p < worded_->pieces.size(); ++p) worded_->pieces[p].length = 0;
+        for (Piece& piece : worded_->pieces) piece.length = 0;
         for (std::size_t p = 0; p < pieces; ++p)
             group_.run([this, batch = worded_.get(), p] {
                 const std::span<const Item> all(batch->items);
                 Piece& piece = batch->pieces[p];
                 char* const end =
-                    format_(all.subspan(p * kPiece, std::min(kPiece, all.size() - p * kPiece)), piece.text.get());
+                    format_(all.subspan(p * piece_, std::min(piece_, all.size() - p * piece_)), piece.text.get());
                 piece.length = static_cast<std::size_t>(end - piece.text.get());
             });
     }
@@ -144,6 +149,7 @@ private:
     CheckedFile& file_;
     Format format_;
     std::size_t longest_;
+    std::size_t piece_;  ///< how many items are put into words at once
     BatchPtr gathered_ = std::make_unique<Batch>(), worded_;
     tbb::task_group group_;
     std::mutex mutex_;

@@ -34,7 +34,7 @@ struct Detour {
 
 struct Detours {
     std::array<Tally, kDetourSteps.size() + 1>
-        steps{};                  ///< served places; those on the very spot of their site in none
+        steps{};  ///< of what is served, a split place with its largest part; who stands at the site in none
     Wide road = 0, straight = 0;  ///< weight times length, in millionths times mm, of those
     std::vector<Detour> worst;    ///< with most length more than the straight line first; ties in file order
     /// How many times as far all go together, by weight; 0 if none does.

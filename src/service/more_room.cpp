@@ -24,13 +24,15 @@ Ready with_more_room(const Ready& ready, SiteIndex site, Weight more) {
 
 std::vector<MoreRoom> worth_of_more_room(const Ready& ready, const Outcome& o, Weight more, const Task& task) {
     std::vector<MoreRoom> out;
+    // Where places go whole, a site is full when the heaviest of them finds no room in it.
+    Weight least(1);
+    if (!std::get<AsCapacityAllows>(o.question.serving).split)
+        for (const Weight w : o.weights) least = std::max(least, w);
     std::vector<SiteIndex> full;
     for (std::uint32_t i = 0; i < o.sites.size() && i < ready.inputs.sites.count(); ++i) {
         const auto& s = o.sites[i];
         const auto& capacity = s.planned.site.capacity;
-        // Where places go whole, the last of the room may be too little for anybody.
-        const bool whole = !std::get<AsCapacityAllows>(o.question.serving).split;
-        if (s.planned.in_use && s.attachment && capacity && (whole || s.load >= *capacity)) full.emplace_back(i);
+        if (s.planned.in_use && s.attachment && capacity && *capacity - s.load < least) full.emplace_back(i);
     }
     for (std::size_t k = 0; k < full.size(); ++k) {
         task.at("giving sites more places", static_cast<double>(k) / static_cast<double>(full.size()));

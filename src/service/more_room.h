@@ -3,8 +3,8 @@
 /// Which site's next places are worth most, where capacities are what keeps people from their nearest.
 ///
 /// \par Method
-/// Each site that is full is given so many places more, and the question is answered again; a site with room to spare
-/// brings nothing.
+/// Each site that is full is given so many places more, and the question is answered again; a site with room for any
+/// one place is not full, and is not tried.
 ///
 /// \par Cost
 /// As many answers as there are full sites.

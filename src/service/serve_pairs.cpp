@@ -6,6 +6,7 @@
 #include "service/serve.h"
 #include "service/site_blocks.h"
 #include "service/travel_table.h"
+#include "service/values_of_places.h"
 
 namespace otoro::service {
 

@@ -1,7 +1,10 @@
 /// Tables of all pairs, and routes over stops, on the command line.
+#include <fmt/format.h>
+
 #include <sstream>
 
 #include "batch/running.h"
+#include "support/small_disk.h"
 
 using namespace otoro;
 using test::Folder;
@@ -118,4 +121,59 @@ TEST_CASE("A round over stops of a file comes back, and is told leg by leg with 
         "properties":{"effect":"closed"},"geometry":{"type":"Point","coordinates":[0.006,0]}}]})");
     CHECK_THAT(with({"--closures", closed}).err, Catch::Contains("no way from stop 1 to stop 2"));
     CHECK(run({"route", "--roads", p.roads, "--travel", "walk"}).code == 2);
+}
+
+TEST_CASE("A long table has every pair once and in order, whatever the length of a name") {
+    const Points p;
+    std::string text = "id,name,lon,lat\n";
+    constexpr int kMany = 300;  // ninety thousand rows are more than are put into words at once
+    for (int i = 0; i < kMany; ++i)
+        text +=
+            fmt::format("p{},{},{:.6f},0\n", i, i == 7 ? std::string(10'000, 'x') : fmt::format("n{}", i), i * 0.00003);
+    const auto points = p.folder.write("many.csv", text);
+    const auto out = p.folder.file("t.csv");
+    const auto asked = [&](const std::string& from) {
+        return run(
+            {"table", "--roads", p.roads, "--from", from, "--travel", "walk", "--measure", "distance", "--out", out});
+    };
+    REQUIRE(asked(points).code == 0);
+    std::istringstream rows(test::contents(out));
+    std::string row;
+    std::getline(rows, row);
+    for (int a = 0; a < kMany; ++a)
+        for (int b = 0; b < kMany; ++b) {
+            REQUIRE(std::getline(rows, row));
+            REQUIRE(row.starts_with(fmt::format("p{},", a)));
+            REQUIRE(row.find(fmt::format(",p{},", b)) != std::string::npos);
+        }
+    CHECK_FALSE(std::getline(rows, row));
+    // A disk that takes no more leaves the table that was there.
+    const auto before = test::contents(out);
+    {
+        const test::SmallDisk full(100'000);
+        const auto r = asked(points);
+        CHECK(r.code == 1);
+        CHECK_THAT(r.err, Catch::Contains("t.csv"));
+    }
+    CHECK(test::contents(out) == before);
+    // Nobody can get anywhere: the headings alone.
+    REQUIRE(run({"table", "--roads", p.roads, "--from", p.from, "--to",
+                 p.folder.write("far.csv", "id,lon,lat\nz,0.0005,1\n"), "--travel", "walk", "--measure", "distance",
+                 "--limit", "1m", "--out", out})
+                .code == 0);
+    CHECK(test::contents(out) == "from_id,from_name,to_id,to_name,minutes,metres,straight_m,detour\r\n");
+}
+
+TEST_CASE("Stops on one spot take nothing between them, in any order and as a round") {
+    const Points p;
+    const auto asked = [&](const std::vector<std::string>& more) {
+        std::vector<std::string> all{"route",   "--roads", p.roads,   "--travel", "walk",   "--stop",
+                                     "0.001,0", "--stop",  "0.001,0", "--stop",   "0.004,0"};
+        all.insert(all.end(), more.begin(), more.end());
+        return run(all);
+    };
+    const auto r = asked({});
+    CHECK(r.code == 0);
+    CHECK_THAT(r.out, Catch::Contains("stop 1 to stop 2: 0.0 min, 0 m"));
+    CHECK_THAT(asked({"--round", "--best-order"}).out, Catch::Contains("0.67 km over stops 1 "));
 }

@@ -287,7 +287,7 @@ TEST_CASE("assign tells which school's next places are worth most") {
     const auto json_file = s.folder.file("a.json");
     REQUIRE(s.asked({"--capacity", "seats", "--json", json_file, "--more-places", "10"}).code == 0);
     const auto more = nlohmann::json::parse(test::contents(json_file))["more_places"];
-    REQUIRE(more.size() == 2);
+    REQUIRE(more.size() == 1);         // the other has a seat left
     CHECK(more[0]["site_id"] == "A");  // p3 is 111 m nearer to it
     CHECK(more[0]["saves"].get<double>() == Approx(0.111).margin(0.002));
     CHECK(s.asked({"--capacity", "seats", "--more-places", "10"}).code == 2);

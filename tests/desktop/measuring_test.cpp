@@ -20,6 +20,7 @@
 #include "desktop/parts/room_panel.h"
 #include "desktop/parts/route_panel.h"
 #include "files/study_file.h"
+#include "support/asking.h"
 
 using namespace otoro;
 using namespace otoro::test;
@@ -204,8 +205,8 @@ TEST_CASE("Pupils who should move to a nearer school are a list, flows and a que
     }));
     CHECK(panel.flows().rowCount() == 1);
     panel.add_as_demand();
+    REQUIRE(wait_for([&] { return desk.session().document.question().name == "Pupils on record, reassigned"; }));
     REQUIRE(desk.settle());
-    CHECK(desk.session().document.question().name == "Pupils on record, reassigned");
     REQUIRE(wait_for([&] { return panel.reassigner().up_to_date(); }));
     panel.who().setCurrentIndex(0);
     REQUIRE(wait_for([&] {
@@ -364,4 +365,112 @@ TEST_CASE("A table of pairs is added, decides, is checked and can be removed") {
     CHECK(std::any_of(findings.begin(), findings.end(), [](const service::Finding& f) {
         return f.kind == service::FindingKind::not_recorded && f.about == "pupils" && f.count == 22;
     }));
+}
+
+TEST_CASE(
+    "A stop in the hand is put back by whatever changes the study, and a press on it is a press on what is below") {
+    Example desk;
+    desk.ask("Gritting");
+    desk.route().set_shown(true);
+    REQUIRE(desk.found());
+    const auto before = desk.session().document.study().route;
+    const QPoint from = desk.map().screen_of(before.stops[4].at).toPoint();
+    QTest::mousePress(&desk.map(), Qt::LeftButton, {}, from);
+    QMouseEvent move(QEvent::MouseMove, QPointF(from + QPoint(30, 20)),
+                     desk.map().mapToGlobal(QPointF(from + QPoint(30, 20))), Qt::NoButton, Qt::LeftButton, {});
+    QApplication::sendEvent(&desk.map(), &move);
+    CHECK_FALSE(desk.route().route() == before);
+    // Another thing is changed meanwhile: the standard.
+    desk.session().document.edit("standard", [](service::Study& s) { s.question().standard.reset(); });
+    CHECK(desk.route().route() == before);
+    QTest::mouseRelease(&desk.map(), Qt::LeftButton, {}, from + QPoint(30, 20));
+    CHECK(desk.session().document.study().route == before);
+    // The first stop stands on a depot.
+    QTest::mouseClick(&desk.map(), Qt::LeftButton, {}, desk.map().screen_of(before.stops[0].at).toPoint());
+    auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+    REQUIRE(menu);
+    QStringList offered;
+    for (const QAction* a : menu->actions()) offered << a->text();
+    CHECK_THAT(offered.join("; ").toStdString(), Catch::Contains("Stop at Weir Depot"));
+    Desk::close_editor();
+}
+
+TEST_CASE("A stop pulled in the list takes its new place, and more than twelve have no best order") {
+    Example desk;
+    desk.ask("Gritting");
+    desk.route().set_shown(true);
+    REQUIRE(desk.found());
+    const auto before = desk.session().document.study().route;
+    auto& list = desk.page().route().list();
+    list.insertTopLevelItem(5, list.takeTopLevelItem(2));  // as dropping does
+    REQUIRE(wait_for([&] { return !(desk.session().document.study().route == before); }));
+    CHECK(desk.session().document.study().route.stops[5] == before.stops[2]);
+    CHECK(desk.session().document.study().route.stops[2] == before.stops[3]);
+    REQUIRE(desk.found());
+    auto more = before.stops;
+    for (auto& stop : more) stop.name += " again";
+    desk.route().add(more);
+    REQUIRE(desk.found());
+    const auto order = desk.session().document.study().route;
+    desk.route().put_in_best_order();
+    REQUIRE(wait_for([&] { return desk.route().up_to_date(); }));
+    CHECK(desk.session().document.study().route == order);
+    CHECK_THAT(desk.window.notice().text().toStdString(), Catch::Contains("the best order is found for 12 at most"));
+    CHECK(desk.route().found());
+    // Another study on the desk has nothing of it.
+    desk.session().document.put({}, {});
+    CHECK_FALSE(desk.route().shown());
+    CHECK_FALSE(desk.route().found());
+    CHECK_FALSE(desk.page().route().isVisible());
+}
+
+TEST_CASE("Lines to thousands of sites are all there") {
+    std::vector<std::pair<At, double>> homes;
+    std::vector<At> posts;
+    for (int i = 0; i < 2'400; ++i) {
+        homes.push_back({{i % 60 * 100.0, i / 60 * 100.0 + 20}, 1.0});
+        posts.push_back({i % 60 * 100.0, i / 60 * 100.0});
+    }
+    Town town;
+    for (int row = 0; row < 40; ++row) town.draw({{0, row * 100.0}, {5'900, row * 100.0}});
+    for (int row = 0; row < 39; ++row) town.draw({{0, row * 100.0}, {0, row * 100.0 + 100}});
+    auto study = study_of(town, households(homes), test::posts(posts));
+    Desk desk;
+    desk.session().document.put(std::move(study), {});
+    desk.window.show_study();
+    REQUIRE(desk.settle());
+    desk.map().set_layer_shown(Layer::lines, true);
+    REQUIRE(wait_for([&] { return desk.map().settled() && !desk.map().desire().lines().empty(); }));
+    std::uint32_t places = 0;
+    for (const auto& line : desk.map().desire().lines()) places += line.places;
+    CHECK(places == desk.session().answers.shown()->outcome.tally(service::Status::served).places);
+    CHECK(places == 2'400);
+}
+
+TEST_CASE("Pairs that are too many say so, and the rule without its table says what is missing") {
+    Example desk;
+    auto many = std::make_shared<places::DemandSet>(*desk.session().document.study().find_demand("households")->set);
+    const auto once = many->places;
+    many->places.insert(many->places.end(), once.begin(), once.end());
+    many->name = "many";
+    many->group = many->recorded = many->priority = {};
+    desk.session().document.edit("add", [&](service::Study& s) { s = with_demand(std::move(s), {many, {}}); });
+    desk.window.show_pairs();
+    auto* sheet = desk.window.findChild<desktop::PairsSheet*>();
+    REQUIRE(sheet);
+    sheet->from().setCurrentIndex(sheet->from().findText("demand: many"));
+    sheet->to().setCurrentIndex(sheet->to().findText("demand: many"));
+    QTest::mouseClick(&sheet->show_button(), Qt::LeftButton);
+    REQUIRE(wait_for([&] { return !sheet->work().busy(); }));
+    CHECK_THAT(sheet->summary().toStdString(), Catch::Contains("18000 by 18000 are more than"));
+    sheet->close();
+    // A question by pairs without a table: nobody has a value, and nothing breaks.
+    desk.session().document.edit("rule", [](service::Study& s) { s.question().serving = service::ByPairs{}; });
+    REQUIRE(desk.settle());
+    const auto& o = desk.session().answers.shown()->outcome;
+    CHECK(o.tally(service::Status::served).places == 0);
+    CHECK(o.tally(service::Status::not_recorded).places > 8'000);
+    desk.session().document.undo_stack().undo();
+    REQUIRE(desk.settle());
+    CHECK(desk.session().answers.shown()->outcome.tally(service::Status::served).places > 8'000);
 }

@@ -3,8 +3,10 @@
 /// Each part is taken apart by structured bindings, so that this file stops compiling when a field is added: give it a
 /// value that is not its default here, and save it.
 #include <cmath>
+#include <nlohmann/json.hpp>
 
 #include "files/study_file.h"
+#include "files/study_json.h"
 #include "support/asking.h"
 #include "support/files.h"
 
@@ -399,4 +401,21 @@ TEST_CASE("A study saved, opened and saved again is the same study") {
     const auto back = files::open_study(folder.file("b.gpkg"), Task());
     check_same(lines(), *back.roads->lines);
     check_same(question(), back.questions[0]);
+}
+
+TEST_CASE("A route that was tampered with is refused and says so") {
+    using nlohmann::json;
+    const json good = files::to_json(study().route);
+    CHECK(files::route_from(good) == study().route);
+    auto bad = good;
+    bad["stops"][0]["at"] = {-9.4, 95.0};
+    CHECK_THROWS_AS(files::route_from(bad), InputError);
+    bad = good;
+    bad["stops"][1].erase("name");
+    CHECK_THROWS_AS(files::route_from(bad), InputError);
+    bad = good;
+    bad["round"] = "yes";
+    CHECK_THROWS_AS(files::route_from(bad), InputError);
+    bad["stops"] = 3;
+    CHECK_THROWS_AS(files::route_from(bad), InputError);
 }

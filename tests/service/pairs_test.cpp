@@ -197,3 +197,34 @@ TEST_CASE("Who is reassigned becomes demand with a record of its own, beside wha
     const auto again = prepare(*after.inputs(), after.question(), nullptr, Task());
     CHECK(displaced(answer(*again, {}, Task())).tally.places == 0);
 }
+
+TEST_CASE("Of a split place each part goes its own way round, and what finds no room counts for no detour") {
+    Street s({10});
+    s.people->places[0].weight = Weight::of(10);
+    s.clinics->sites.resize(2);
+    s.clinics->sites[0].capacity = Weight::of(4);
+    s.clinics->sites[1].capacity = Weight::of(3);
+    service::AsCapacityAllows rule{routing::Measure::distance};
+    rule.split = true;
+    s.question.serving = rule;
+    const auto a = test::ask(s.town, s.people, s.clinics, s.question);
+    CHECK(a.outcome.capacity->no_room == Weight::of(3));
+    const auto d = service::detours_of(*a.ready, a.outcome, 5);
+    CHECK(d.steps[0].weight == Weight::of(7));
+    CHECK(d.steps[0].places == 1);
+    CHECK(static_cast<double>(d.straight) / 1e6 == Approx(4 * 10'000 + 3 * 490'000).epsilon(1e-3));
+    CHECK(d.worst.size() == 2);
+}
+
+TEST_CASE("A site with room for any place is not tried with more") {
+    Street s({10, 20, 480});
+    s.clinics->sites.resize(2);
+    s.clinics->sites[0].capacity = Weight::of(2);
+    s.clinics->sites[1].capacity = Weight::of(5);
+    s.question.serving = service::AsCapacityAllows{routing::Measure::distance};
+    const auto a = test::ask(s.town, s.people, s.clinics, s.question);
+    const auto worth = worth_of_more_room(*a.ready, a.outcome, Weight::one(), Task());
+    REQUIRE(worth.size() == 1);
+    CHECK(worth[0].site == SiteIndex(0U));
+    CHECK(worth[0].saved == 0);
+}

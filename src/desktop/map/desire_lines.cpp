@@ -14,9 +14,9 @@ constexpr double kSquare = 48, kWidest = 9, kThinnest = 0.8;  // px
 
 constexpr std::size_t kMostLines = 2'000;
 
-/// The lines of squares of one width; nothing if there are too many.
+/// The lines of squares of one width; nothing if there are more than so many.
 std::optional<std::vector<DesireLine>> lines_of_squares(const MapScene& scene, const service::Outcome& o, double square,
-                                                        const Task& task) {
+                                                        std::size_t most, const Task& task) {
     struct Key {
         std::int32_t x, y;
         std::uint32_t site;
@@ -35,7 +35,7 @@ std::optional<std::vector<DesireLine>> lines_of_squares(const MapScene& scene, c
     std::vector<double> counts;
     each_part(o, [&](std::uint32_t i, const service::PlaceOutcome& p, Weight weight, bool) {
         if (i % 65'536 == 0) task.check();
-        if (out.size() > kMostLines || !p.served() || !scene.has_place(i)) return;
+        if (out.size() > most || !p.served() || !scene.has_place(i)) return;
         const QPointF at = scene.place(i);
         const Key key{static_cast<std::int32_t>(std::floor(at.x() / square)),
                       static_cast<std::int32_t>(std::floor(at.y() / square)), p.site->value()};
@@ -53,7 +53,7 @@ std::optional<std::vector<DesireLine>> lines_of_squares(const MapScene& scene, c
         sums[known->second] += at * counts_for;
         counts[known->second] += counts_for;
     });
-    if (out.size() > kMostLines) return std::nullopt;
+    if (out.size() > most) return std::nullopt;
     for (std::size_t i = 0; i < out.size(); ++i) out[i].from = sums[i] / counts[i];
     // Heavy ones are drawn first, light ones over them; in one order whatever the table of squares does.
     std::stable_sort(out.begin(), out.end(),
@@ -65,12 +65,11 @@ std::optional<std::vector<DesireLine>> lines_of_squares(const MapScene& scene, c
 
 std::vector<DesireLine> desire_lines(const MapScene& scene, const service::Outcome& o, double square,
                                      const Task& task) {
-    // In one square of all there is no more than one line a site.
-    const double all = std::max({scene.extent().width(), scene.extent().height(), square}) * 2;
-    for (;; square *= 2) {
-        if (auto lines = lines_of_squares(scene, o, square, task)) return std::move(*lines);
-        if (square > all) return {};
-    }
+    // Four squares hold everything: what is left then are a few lines for each of thousands of sites.
+    const double all = std::max(scene.extent().width(), scene.extent().height());
+    for (; square < all; square *= 2)
+        if (auto lines = lines_of_squares(scene, o, square, kMostLines, task)) return std::move(*lines);
+    return *lines_of_squares(scene, o, square, o.places.size() + o.further.size(), task);
 }
 
 void paint_desire_lines(QPainter& painter, const Viewport& view, const FlatWorld& world,

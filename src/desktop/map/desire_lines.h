@@ -9,7 +9,7 @@
 ///
 /// \par Cost
 /// Linear in the places; worked out and drawn off the interface thread. Where there are more than two thousand lines,
-/// squares are made wider until there are not.
+/// squares are made wider until there are not, or four of them hold everything.
 #include <QObject>
 #include <QPainter>
 #include <QPointF>

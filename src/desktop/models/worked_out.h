@@ -46,6 +46,7 @@ public:
             [this, number](const QString& why) {
                 if (number != asked_) return;
                 busy_ = false;
+                found_.reset();
                 if (!why.isEmpty()) emit failed(why);
                 emit changed();
             });
@@ -53,14 +54,14 @@ public:
     }
     /// Nothing is wanted any more.
     void forget() {
+        if (!busy_ && !found_) return;
         ++asked_;
-        if (busy_) work_.stop();
+        work_.stop();
         busy_ = false;
-        if (!found_) return;
         found_.reset();
         emit changed();
     }
-    /// Gives up what is under way; what was found before stays.
+    /// Gives up what is under way; what was found before goes too, since something else was asked for.
     void stop() { work_.stop(); }
     [[nodiscard]] bool busy() const { return busy_; }
     /// The last that was found.

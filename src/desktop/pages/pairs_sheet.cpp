@@ -158,12 +158,13 @@ PairsSheet::PairsSheet(Session& session, Jobs& jobs, QWidget* parent)
     connect(unit_, &QComboBox::currentIndexChanged, this, &PairsSheet::refresh);
     for (auto* set : {from_, to_})
         connect(set, &QComboBox::currentIndexChanged, this, [this] {
+            failed_.clear();
             work_.forget();
             size_changed();
         });
     connect(nearest_, &QSpinBox::valueChanged, this, &PairsSheet::size_changed);
     connect(&work_, &WorkedOutSignals::changed, this, &PairsSheet::refresh);
-    connect(&work_, &WorkedOutSignals::failed, this, [this](const QString& why) { summary_->setText(why); });
+    connect(&work_, &WorkedOutSignals::failed, this, [this](const QString& why) { failed_ = why; });
     connect(&work_, &WorkedOutSignals::progressed, this, [this](const QString& step, double part) {
         if (work_.busy()) summary_->setText(tr("%1, %2 %").arg(step).arg(static_cast<int>(part * 100)));
     });
@@ -251,6 +252,7 @@ void PairsSheet::size_changed() {
 void PairsSheet::ask() {
     const auto a = asked();
     if (!a) return;
+    failed_.clear();
     work_.ask([a = *a](const Task& task) {
         auto between = a.between(false, task);
         auto matrix = pair_matrix(*between.ready, a.plan, task);
@@ -270,6 +272,7 @@ void PairsSheet::refresh() {
     table_->setVisible(shown || !found);
     constexpr std::size_t kFew = 60;  // of more, measuring names takes longer than a frame
     if (shown && found->matrix.places() <= kFew) table_->resizeColumnsToContents();
+    if (!found && !failed_.isEmpty()) return summary_->setText(failed_);
     if (!found) {
         const auto limit = session_.document.question().limit;
         summary_->setText(

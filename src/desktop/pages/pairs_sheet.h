@@ -75,6 +75,7 @@ private:
     Session& session_;
     Jobs& jobs_;
     WorkedOut<Found> work_;
+    QString failed_;  ///< why the last could not be worked out
     QComboBox *from_, *to_, *unit_;
     QSpinBox* nearest_;
     QLabel *size_, *summary_;

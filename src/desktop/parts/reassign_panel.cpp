@@ -34,7 +34,7 @@ QString none_on_record(const service::Reassignment& moved) {
 }  // namespace
 
 ReassignPanel::ReassignPanel(Session& session, QWidget* parent)
-    : QWidget(parent), session_(session), reassigner_(session.answers) {
+    : QWidget(parent), session_(session), reassigner_(session.answers), adding_(this) {
     auto* box = new QVBoxLayout(this);
     box->setContentsMargins(0, 0, 0, 8);
     box->setSpacing(4);
@@ -89,6 +89,8 @@ ReassignPanel::ReassignPanel(Session& session, QWidget* parent)
     connect(only_picked_, &QCheckBox::clicked, this, &ReassignPanel::take_who);
     connect(&reassigner_, &Reassigner::changed, this, &ReassignPanel::refresh);
     connect(&reassigner_, &Reassigner::failed, this, &ReassignPanel::trouble);
+    connect(&adding_, &WorkedOutSignals::changed, this, &ReassignPanel::take_added);
+    connect(&adding_, &WorkedOutSignals::failed, this, &ReassignPanel::trouble);
     connect(&session_.selection, &Selection::changed, this, &ReassignPanel::refresh);
     connect(flows_, &QTableWidget::cellClicked, this, [this](int row) { pick(row); });
     connect(flows_, &QTableWidget::cellActivated, this, [this](int row) { pick(row); });
@@ -196,9 +198,21 @@ void ReassignPanel::pick_all() {
 void ReassignPanel::add_as_demand() {
     const auto found = reassigner_.found();
     if (!reassigner_.up_to_date() || !session_.answers.up_to_date()) return;
-    session_.document.edit(tr("reassign"), [&](service::Study& s) {
-        s = with_reassigned(std::move(s), *found->answer->ready, found->answer->outcome, found->moved);
+    added_to_ = session_.document.point();
+    adding_.ask([study = session_.document.study(), found](const Task&) {
+        return std::make_shared<const service::Study>(
+            with_reassigned(study, *found->answer->ready, found->answer->outcome, found->moved));
     });
+}
+
+void ReassignPanel::take_added() {
+    const auto made = adding_.found();
+    if (!made) return;
+    if (session_.document.point() == added_to_)
+        session_.document.edit(tr("reassign"), [&](service::Study& s) { s = *made; });
+    else
+        emit trouble(tr("The study was changed while demand was being reassigned, and it was not added. Do it again."));
+    adding_.forget();
 }
 
 }  // namespace otoro::desktop

@@ -28,7 +28,8 @@ public:
     [[nodiscard]] QCheckBox& only_picked() const { return *only_picked_; }
     /// Picks all who move, for the map and the list.
     void pick_all();
-    /// The demand with its new record joins the study, under a question of its own.
+    /// The demand with its new record joins the study, under a question of its own; it may be large, and is made off
+    /// the interface thread.
     void add_as_demand();
 
 signals:
@@ -39,10 +40,14 @@ signals:
 
 private:
     void take_who();
+    void take_added();
     void refresh();
     void pick(int row);
     Session& session_;
     Reassigner reassigner_;
+    /// A study with those who move, made of the one that stood at this point.
+    WorkedOut<service::Study> adding_;
+    Document::Point added_to_;
     QLabel* summary_;
     QComboBox* who_;
     NumberBox* more_than_;
