@@ -50,6 +50,8 @@ inline constexpr std::int64_t kNoBound = std::numeric_limits<std::int64_t>::max(
 struct Demand {
     std::span<const std::int64_t> amounts;  ///< one a row, none negative; sums must be held
     std::span<const std::int64_t> room;     ///< one a column, none negative, or `kNoBound`
+    /// What each column is to have at least, no more than its room; empty: nothing.
+    std::span<const std::int64_t> least = {};
 };
 
 /// Part of a row, or the whole of it, at a column.
@@ -61,9 +63,10 @@ struct Part {
 
 /// Who goes where. What is in no part has found no room.
 struct Allocation {
-    std::vector<Part> parts;     ///< by row, and within one by column; none of nothing, but for rows of nothing
-    std::int64_t left_over = 0;  ///< in no part
-    Wide total = 0;              ///< amounts times costs
+    std::vector<Part> parts;          ///< by row, and within one by column; none of nothing, but for rows of nothing
+    std::int64_t left_over = 0;       ///< in no part
+    std::int64_t short_of_least = 0;  ///< of all columns together
+    Wide total = 0;                   ///< amounts times costs
 };
 
 }  // namespace otoro::optimise

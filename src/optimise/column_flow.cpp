@@ -1,13 +1,13 @@
 #include "optimise/column_flow.h"
 
 #include <algorithm>
-#include <optional>
-#include <queue>
+#include <functional>
 
 namespace otoro::optimise {
 namespace {
 constexpr std::int64_t kFar = std::numeric_limits<std::int64_t>::max();
 constexpr std::uint32_t kNobody = std::numeric_limits<std::uint32_t>::max();
+constexpr std::uint32_t kSeldom = 256;
 }  // namespace
 
 ColumnFlow::ColumnFlow(const Pairs& pairs, const Demand& demand)
@@ -16,9 +16,11 @@ ColumnFlow::ColumnFlow(const Pairs& pairs, const Demand& demand)
       without_(pairs.rows(), 0),
       columns_(demand.room.size() + 1),
       room_(demand.room.begin(), demand.room.end()),
+      least_(demand.least.begin(), demand.least.end()),
       loads_(demand.room.size() + 1, 0),
       prices_(demand.room.size() + 1, 0) {
     room_.push_back(kNoBound);
+    least_.resize(columns_.size(), 0);
     first_.reserve(pairs.rows());
     std::size_t at = 0;
     for (std::uint32_t row = 0; row < pairs.rows(); ++row) {
@@ -37,7 +39,8 @@ ColumnFlow::ColumnFlow(const Pairs& pairs, const Demand& demand)
         columns_[column(row, best)].rows.push_back(row);
     }
     // A path passes each column once, and no step of it costs more than a pair may. Nor does a pair that is not known.
-    no_room_ = (std::int64_t{1} << 32U) * static_cast<std::int64_t>(columns_.size() + 1);
+    short_of_least_ = (std::int64_t{1} << 32U) * static_cast<std::int64_t>(columns_.size() + 1);
+    no_room_ = 4 * short_of_least_;
     distance_.assign(columns_.size(), kFar);
     came_from_.assign(columns_.size(), kNobody);
     came_by_.assign(columns_.size(), 0);
@@ -96,34 +99,32 @@ void ColumnFlow::drop_moves(Column& column, std::uint32_t row) {
     }
 }
 
-std::optional<ColumnFlow::Found> ColumnFlow::search() {
+void ColumnFlow::begin_search() {
     for (const std::uint32_t c : seen_) {
         distance_[c] = kFar;
         done_[c] = false;
     }
     seen_.clear();
-    using Step = std::pair<std::int64_t, std::uint32_t>;
-    std::priority_queue<Step, std::vector<Step>, std::greater<>> queue;
-    const auto reach = [&](std::uint32_t c, std::int64_t distance, std::uint32_t from, std::uint32_t by) {
-        if (distance >= distance_[c]) return;
-        if (distance_[c] == kFar) seen_.push_back(c);
-        distance_[c] = distance;
-        came_from_[c] = from;
-        came_by_[c] = by;
-        queue.push({distance, c});
-    };
-    for (std::uint32_t c = 0; c + 1 < columns_.size(); ++c)
-        if (loads_[c] > room_[c]) reach(c, 0, kNobody, 0);
-    while (!queue.empty()) {
-        const auto [distance, c] = queue.top();
-        queue.pop();
+    queue_ = {};
+}
+
+void ColumnFlow::reach(std::uint32_t c, std::int64_t distance, std::uint32_t from, std::uint32_t by) {
+    if (distance >= distance_[c]) return;
+    if (distance_[c] == kFar) seen_.push_back(c);
+    distance_[c] = distance;
+    came_from_[c] = from;
+    came_by_[c] = by;
+    queue_.push({distance, c});
+}
+
+template <class Ends>
+std::optional<ColumnFlow::Found> ColumnFlow::search(const Ends& ends) {
+    while (!queue_.empty()) {
+        const auto [distance, c] = queue_.top();
+        queue_.pop();
         if (done_[c]) continue;
         done_[c] = true;
-        if (has_room(c)) {
-            for (const std::uint32_t s : seen_)
-                if (done_[s]) prices_[s] += distance - distance_[s];
-            return Found{c, distance};
-        }
+        if (ends(c)) return Found{c, distance};
         open(c);
         const auto& arcs = columns_[c].arcs;
         for (std::uint32_t k = 0; k < arcs.size(); ++k)
@@ -133,14 +134,43 @@ std::optional<ColumnFlow::Found> ColumnFlow::search() {
     return std::nullopt;
 }
 
-void ColumnFlow::push_along(std::uint32_t sink) {
-    std::int64_t amount = room_[sink] == kNoBound ? kNoBound : room_[sink] - loads_[sink];
+std::optional<ColumnFlow::Found> ColumnFlow::search_room() {
+    begin_search();
+    for (std::uint32_t c = 0; c < none(); ++c)
+        if (loads_[c] > room_[c]) reach(c, 0, kNobody, 0);
+    const auto found = search([this](std::uint32_t c) { return has_room(c); });
+    if (found)
+        for (const std::uint32_t s : seen_)
+            if (done_[s]) prices_[s] += found->distance - distance_[s];
+    return found;
+}
+
+std::optional<ColumnFlow::Found> ColumnFlow::search_spare() {
+    begin_search();
+    // What leaves a full column makes room there, which has its price.
+    for (std::uint32_t c = 0; c < columns_.size(); ++c)
+        if (loads_[c] > least_[c]) reach(c, prices_[c], kNobody, 0);
+    const auto found = search([this](std::uint32_t c) { return has_too_little(c); });
+    if (found) lower_prices(found->distance);
+    return found;
+}
+
+void ColumnFlow::lower_prices(std::int64_t most) {
+    for (std::uint32_t c = 0; c < none(); ++c) {
+        prices_[c] -= std::min(distance_[c], most);
+        if (least_[c] == 0) prices_[c] = std::max<std::int64_t>(prices_[c], 0);
+    }
+}
+
+template <class MayLeave>
+void ColumnFlow::push_along(std::uint32_t sink, std::int64_t may_come, const MayLeave& may_leave) {
+    std::int64_t amount = may_come;
     std::uint32_t source = sink;
     for (; came_from_[source] != kNobody; source = came_from_[source]) {
         const Move& move = columns_[came_from_[source]].moves[came_by_[source]].front();
         amount = std::min(amount, held(move.row, move.from));
     }
-    amount = std::min(amount, loads_[source] - room_[source]);
+    amount = std::min(amount, may_leave(source));
     loads_[source] -= amount;
     loads_[sink] += amount;
     for (std::uint32_t c = sink; came_from_[c] != kNobody; c = came_from_[c]) {
@@ -160,6 +190,11 @@ void ColumnFlow::push_along(std::uint32_t sink) {
 }
 
 void ColumnFlow::settle(const Task& task) {
+    relieve(task);
+    fill(task);
+}
+
+void ColumnFlow::relieve(const Task& task) {
     const auto too_much = [&] {
         double sum = 0;
         for (std::size_t c = 0; c < room_.size(); ++c)
@@ -167,13 +202,36 @@ void ColumnFlow::settle(const Task& task) {
         return sum;
     };
     const double at_first = too_much();
-    constexpr std::uint32_t kSeldom = 256;
     for (std::uint32_t paths = 0;; ++paths) {
         if (paths % kSeldom == 0) task.at("finding room for all", at_first > 0 ? 1 - too_much() / at_first : 1);
-        const auto found = search();
+        const auto found = search_room();
         if (!found) return;
-        push_along(found->sink);
+        push_along(found->sink, room_[found->sink] == kNoBound ? kNoBound : room_[found->sink] - loads_[found->sink],
+                   [this](std::uint32_t source) { return loads_[source] - room_[source]; });
     }
+}
+
+void ColumnFlow::fill(const Task& task) {
+    const auto too_little = [&] {
+        double sum = 0;
+        for (std::uint32_t c = 0; c < none(); ++c)
+            if (has_too_little(c)) sum += static_cast<double>(least_[c] - loads_[c]);
+        return sum;
+    };
+    const double at_first = too_little();
+    for (std::uint32_t paths = 0; at_first > 0; ++paths) {
+        if (paths % kSeldom == 0) {
+            const double now = too_little();
+            task.at("giving sites their least", 1 - now / at_first);
+        }
+        const auto found = search_spare();
+        if (!found) break;
+        push_along(found->sink, least_[found->sink] - loads_[found->sink],
+                   [this](std::uint32_t source) { return loads_[source] - least_[source]; });
+    }
+    // Nobody can be spared for who is short yet. All of those have one price, which falls to what that costs.
+    for (std::uint32_t c = 0; c < none(); ++c)
+        if (has_too_little(c)) return lower_prices(short_of_least_ + prices_[c]);
 }
 
 }  // namespace otoro::optimise

@@ -3,6 +3,7 @@
 /// Rows that move between columns by successive shortest paths; see `least_travel.h` for the method.
 #include <cstdint>
 #include <optional>
+#include <queue>
 #include <unordered_map>
 #include <vector>
 
@@ -16,7 +17,8 @@ class ColumnFlow {
 public:
     /// Every row at its cheapest column, whatever its room. \pre no row has 65,535 pairs or more
     ColumnFlow(const Pairs& pairs, const Demand& demand);
-    /// Moves what is too much to where there is room. \throws Stopped
+    /// Moves what is too much to where there is room, then what is not needed to where there is too little. \throws
+    /// Stopped
     void settle(const Task& task);
 
     /// How much of a row is at its pair number `slot`; the slot after the last stands for no room.
@@ -25,6 +27,8 @@ public:
     }
     [[nodiscard]] const std::vector<std::int64_t>& prices() const { return prices_; }
     [[nodiscard]] std::int64_t no_room() const { return no_room_; }
+    /// What a unit costs that a column is short of its least: more than any path.
+    [[nodiscard]] std::int64_t short_of_least() const { return short_of_least_; }
 
 private:
     /// A row that may move: what a unit of it costs more there.
@@ -69,22 +73,38 @@ private:
     /// Who has left is taken from the tops of the column's heaps.
     void drop_moves(Column& column, std::uint32_t row);
     void clean(Column& column, std::uint32_t arc);
+    void relieve(const Task& task);
+    void fill(const Task& task);
     /// The cheapest path from what is too much to room; nothing if nothing is too much. Prices follow.
-    std::optional<Found> search();
-    void push_along(std::uint32_t sink);
+    std::optional<Found> search_room();
+    /// The cheapest path from what can be spared to who has too little; nothing if there is none. Prices follow.
+    std::optional<Found> search_spare();
+    /// From sources that are known to the first column that `ends`.
+    template <class Ends>
+    std::optional<Found> search(const Ends& ends);
+    void begin_search();
+    void reach(std::uint32_t column, std::int64_t distance, std::uint32_t from, std::uint32_t by);
+    /// Moves as much as the rows on the path have, and no more than may come to its end and leave its beginning.
+    template <class MayLeave>
+    void push_along(std::uint32_t sink, std::int64_t may_come, const MayLeave& may_leave);
+    /// Nothing costs less for these loads at prices lower by the distance, but by no more than `most`.
+    void lower_prices(std::int64_t most);
     [[nodiscard]] bool has_room(std::uint32_t column) const { return loads_[column] < room_[column]; }
+    [[nodiscard]] bool has_too_little(std::uint32_t column) const { return loads_[column] < least_[column]; }
 
     const Pairs& pairs_;
     std::vector<std::size_t> first_;
     std::vector<std::int64_t> held_, without_;  // by pair, by row
     std::vector<Column> columns_;
-    std::vector<std::int64_t> room_, loads_, prices_;
-    std::int64_t no_room_ = 0;
+    std::vector<std::int64_t> room_, least_, loads_, prices_;
+    std::int64_t no_room_ = 0, short_of_least_ = 0;
     // Of the path being searched.
     std::vector<std::int64_t> distance_;
     std::vector<std::uint32_t> came_from_, came_by_;  // column, and number of its arc
     std::vector<std::uint32_t> seen_;
     std::vector<bool> done_;
+    using Step = std::pair<std::int64_t, std::uint32_t>;
+    std::priority_queue<Step, std::vector<Step>, std::greater<>> queue_;
 };
 
 }  // namespace otoro::optimise

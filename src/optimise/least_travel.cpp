@@ -33,6 +33,7 @@ void add_nothing(const Pairs& pairs, std::uint32_t row, std::vector<Part>& parts
 template <class Held>
 Allocation allocation_of(const Pairs& pairs, const Demand& demand, Held&& held) {
     Allocation out;
+    std::vector<std::int64_t> loads(demand.least.empty() ? 0 : demand.room.size(), 0);
     for (std::uint32_t row = 0; row < pairs.rows(); ++row) {
         if (demand.amounts[row] == 0) {
             add_nothing(pairs, row, out.parts);
@@ -45,11 +46,14 @@ Allocation allocation_of(const Pairs& pairs, const Demand& demand, Held&& held) 
             if (amount == 0) continue;
             out.parts.push_back({row, of_row[slot].column, amount});
             out.total += Wide{of_row[slot].cost} * amount;
+            if (!loads.empty()) loads[of_row[slot].column] += amount;
         }
         std::sort(out.parts.begin() + begin, out.parts.end(),
                   [](const Part& a, const Part& b) { return a.column < b.column; });
         out.left_over += held(row, of_row.size());
     }
+    for (std::size_t c = 0; c < loads.size(); ++c)
+        out.short_of_least += std::max<std::int64_t>(demand.least[c] - loads[c], 0);
     return out;
 }
 
@@ -59,18 +63,29 @@ LeastTravel least_travel(const Pairs& pairs, const Demand& demand, Splitting spl
     // Rows of one size stay whole by themselves where room is counted in that size.
     const std::int64_t size = splitting == Splitting::whole_rows ? one_size(demand.amounts) : 0;
     std::vector<std::int64_t> room(demand.room.begin(), demand.room.end());
-    if (size > 0)
+    std::vector<std::int64_t> least(demand.least.begin(), demand.least.end());
+    bool least_as_stated = true;
+    if (size > 0) {
         for (auto& r : room)
             if (r != kNoBound) r = r / size * size;
-    ColumnFlow flow(pairs, {demand.amounts, room});
+        for (std::size_t c = 0; c < least.size(); ++c) {
+            const std::int64_t sizes = least[c] / size + (least[c] % size > 0 ? 1 : 0);
+            least[c] = room[c] / size < sizes ? room[c] : sizes * size;
+            least_as_stated = least_as_stated && least[c] == demand.least[c];
+        }
+    }
+    ColumnFlow flow(pairs, {demand.amounts, room, least});
     flow.settle(task);
     LeastTravel out;
     out.prices.assign(flow.prices().begin(), flow.prices().end() - 1);
     out.no_room = flow.no_room();
+    out.short_of_least = flow.short_of_least();
     out.allocation =
         allocation_of(pairs, demand, [&](std::uint32_t row, std::size_t slot) { return flow.held(row, slot); });
     out.bound = out.allocation.total;
     out.least_left_over = out.allocation.left_over;
+    // Of rounded numbers who comes out shortest in sizes need not do so in units: nothing is claimed.
+    out.least_short = least_as_stated ? out.allocation.short_of_least : 0;
     if (splitting == Splitting::whole_rows && size == 0) {
         std::vector<std::int64_t> at(pairs.rows());
         for (std::uint32_t row = 0; row < pairs.rows(); ++row) {

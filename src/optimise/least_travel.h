@@ -3,15 +3,17 @@
 /// Capacities with the least travel in all.
 ///
 /// \par Problem
-/// Rows are given to columns that have only so much room, so that as much as possible finds room and, of all ways to do
-/// that, the sum of amounts times costs is the least: the transportation problem, a minimum-cost flow.
+/// Rows are given to columns that have only so much room, so that as much as possible finds room; of all ways to do
+/// that, columns are as little short of their least as can be; and of those, the sum of amounts times costs is the
+/// least: the transportation problem, a minimum-cost flow.
 ///
 /// \par Method
 /// Successive shortest paths (Jewell 1958; Edmonds, Karp 1972), on a graph of the columns alone. Every row starts at
 /// its cheapest column, whatever its room. From one column to another leads an arc that costs what the row would cost
 /// more that is cheapest to move; a heap for each two columns knows it. What is too much somewhere goes along the
 /// cheapest path to where there is room, each row on it one step on. Prices of columns keep arcs from being negative,
-/// and prove at the end that nothing is cheaper. Having no room is a column too, dearer than any path.
+/// and prove at the end that nothing is cheaper. Having no room is a column too, dearer than any path. Then columns
+/// that are short of their least draw, along the cheapest path, what others can spare.
 ///
 /// \par Exact
 /// Where rows may be split, or all have one size, the total is the least there is (`LeastTravel::proven`). Where rows
@@ -45,14 +47,20 @@ enum class Splitting : std::uint8_t { allowed, whole_rows };
 struct LeastTravel {
     Allocation allocation;
     std::int64_t least_left_over = 0;  ///< no allocation leaves less over
-    Wide bound = 0;                    ///< none that leaves as little as that costs less
-    /// What a unit of room at each column is worth, in units of cost; 0 where there is room left.
+    std::int64_t least_short = 0;      ///< none that leaves as little over is less short of what columns are to have
+    Wide bound = 0;                    ///< none that leaves as little, and is as little short, costs less
+    /// What a unit of room at each column is worth, in units of cost; 0 where there is room left, and less than that
+    /// where a unit less of its least would save something.
     std::vector<std::int64_t> prices;
-    /// What a unit costs that finds no room, when prices are compared; more than any path.
-    std::int64_t no_room = 0;
+    /// What a unit costs that finds no room, and one that a column is short of, when prices are compared; more than any
+    /// path.
+    std::int64_t no_room = 0, short_of_least = 0;
 
     /// Whether nothing is better.
-    [[nodiscard]] bool proven() const { return allocation.left_over == least_left_over && allocation.total == bound; }
+    [[nodiscard]] bool proven() const {
+        return allocation.left_over == least_left_over && allocation.short_of_least == least_short &&
+               allocation.total == bound;
+    }
 };
 
 /// \pre the table's columns are among those with room \throws Stopped

@@ -1,6 +1,7 @@
 #include "optimise/whole_rows.h"
 
 #include <algorithm>
+#include <limits>
 #include <optional>
 
 namespace otoro::optimise {
@@ -13,6 +14,7 @@ public:
           demand_(demand),
           at_(at),
           room_(demand.room.begin(), demand.room.end()),
+          load_(demand.room.size(), 0),
           rows_(demand.room.size()),
           place_in_(pairs.rows(), 0) {}
 
@@ -38,7 +40,8 @@ public:
         constexpr int kMostRounds = 50;
         for (int round = 0; round < kMostRounds; ++round) {
             task.at("putting together what was split", static_cast<double>(round) / kMostRounds);
-            if (!improve(task)) return;
+            const bool filled = fill(task);
+            if (!improve(task) && !filled) return;
         }
     }
 
@@ -51,17 +54,26 @@ private:
         return pairs_.of(row)[static_cast<std::size_t>(at_[row])];
     }
     [[nodiscard]] bool fits(std::uint32_t column, std::int64_t more) const { return room_[column] >= more; }
+    [[nodiscard]] std::int64_t least(std::uint32_t column) const {
+        return demand_.least.empty() ? 0 : demand_.least[column];
+    }
+    /// Whether a column can spare so much.
+    [[nodiscard]] bool spares(std::uint32_t column, std::int64_t amount) const {
+        return amount <= 0 || least(column) == 0 || load_[column] - amount >= least(column);
+    }
 
     void come(std::uint32_t row, std::size_t slot) {
         at_[row] = static_cast<std::int64_t>(slot);
         const std::uint32_t column = pair(row).column;
         if (demand_.room[column] != kNoBound) room_[column] -= amount(row);
+        load_[column] += amount(row);
         place_in_[row] = static_cast<std::uint32_t>(rows_[column].size());
         rows_[column].push_back(row);
     }
     void go(std::uint32_t row) {
         const std::uint32_t column = pair(row).column;
         if (demand_.room[column] != kNoBound) room_[column] += amount(row);
+        load_[column] -= amount(row);
         auto& here = rows_[column];
         place_in_[here.back()] = place_in_[row];
         std::swap(here[place_in_[row]], here.back());
@@ -123,8 +135,9 @@ private:
         for (std::size_t s = 0; s < pairs.size(); ++s) {
             if (pairs[s].cost >= now.cost) continue;
             for (const std::uint32_t other : rows_[pairs[s].column]) {
-                if (!fits(now.column, amount(other) - amount(row)) ||
-                    !fits(pairs[s].column, amount(row) - amount(other)))
+                const std::int64_t less = amount(row) - amount(other);
+                if (!fits(now.column, -less) || !fits(pairs[s].column, less) || !spares(now.column, less) ||
+                    !spares(pairs[s].column, -less))
                     continue;
                 const auto of_other = pairs_.of(other);
                 const auto back = std::find_if(of_other.begin(), of_other.end(),
@@ -161,7 +174,43 @@ private:
         return better;
     }
 
+    /// Columns that are short of their least get rows that others can spare, as long as there are some: each time the
+    /// one that costs least for what it brings.
+    bool fill(const Task& task) {
+        bool any = false;
+        for (std::uint32_t column = 0; column < demand_.least.size(); ++column) {
+            while (load_[column] < least(column)) {
+                task.check();
+                const std::int64_t wanted = least(column) - load_[column];
+                double best = std::numeric_limits<double>::infinity();
+                std::optional<std::pair<std::uint32_t, std::size_t>> move;
+                for (std::uint32_t row = 0; row < pairs_.rows(); ++row) {
+                    if (amount(row) == 0 || without(row) || !fits(column, amount(row)) || pair(row).column == column ||
+                        !spares(pair(row).column, amount(row)))
+                        continue;
+                    const auto pairs = pairs_.of(row);
+                    for (std::size_t s = 0; s < pairs.size(); ++s) {
+                        if (pairs[s].column != column) continue;
+                        const double more = (static_cast<double>(pairs[s].cost) - pair(row).cost) *
+                                            static_cast<double>(amount(row)) /
+                                            static_cast<double>(std::min(amount(row), wanted));
+                        if (more >= best) continue;
+                        best = more;
+                        move = {row, s};
+                    }
+                }
+                if (!move) break;
+                go(move->first);
+                come(move->first, move->second);
+                moved_.push_back(move->first);
+                any = true;
+            }
+        }
+        return any;
+    }
+
     bool move_on(std::uint32_t row) {
+        if (!spares(pair(row).column, amount(row))) return false;
         const auto slot = cheapest(row, pair(row).cost);
         if (!slot) return false;
         go(row);
@@ -172,7 +221,7 @@ private:
     const Pairs& pairs_;
     const Demand& demand_;
     std::vector<std::int64_t>& at_;
-    std::vector<std::int64_t> room_;
+    std::vector<std::int64_t> room_, load_;
     std::vector<std::vector<std::uint32_t>> rows_;  // by column
     std::vector<std::uint32_t> place_in_;           // of each row in its column's
     std::vector<std::uint32_t> moved_;

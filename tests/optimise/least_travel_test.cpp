@@ -6,6 +6,7 @@
 #include <cmath>
 #include <map>
 #include <random>
+#include <tuple>
 
 using namespace otoro;
 using namespace otoro::optimise;
@@ -14,17 +15,18 @@ namespace {
 
 struct Case {
     Pairs pairs;
-    std::vector<std::int64_t> amounts, room;
-    [[nodiscard]] Demand demand() const { return {amounts, room}; }
+    std::vector<std::int64_t> amounts, room, least;
+    [[nodiscard]] Demand demand() const { return {amounts, room, least}; }
     LeastTravel solved(Splitting splitting) const { return least_travel(pairs, demand(), splitting, Task()); }
 };
 
-Case made(const std::vector<std::vector<Pair>>& rows, std::vector<std::int64_t> amounts,
-          std::vector<std::int64_t> room) {
+Case made(const std::vector<std::vector<Pair>>& rows, std::vector<std::int64_t> amounts, std::vector<std::int64_t> room,
+          std::vector<std::int64_t> least = {}) {
     Case c;
     for (const auto& row : rows) c.pairs.add_row(row);
     c.amounts = std::move(amounts);
     c.room = std::move(room);
+    c.least = std::move(least);
     return c;
 }
 
@@ -44,9 +46,20 @@ Case random_case(std::mt19937& random, std::int64_t largest) {
     return c;
 }
 
-/// The same by a general solver of linear programs: what is left over costs more than anything else.
-std::pair<std::int64_t, std::int64_t> by_linear_program(const Case& c) {
-    constexpr double kLeftOver = 1e5;
+Case with_least(Case c, std::mt19937& random, std::int64_t largest) {
+    for (const std::int64_t room : c.room)
+        c.least.push_back(std::min(room, std::uniform_int_distribution<std::int64_t>(0, 2 * largest)(random)));
+    return c;
+}
+
+/// Left over, short of the least, total.
+using Result = std::tuple<std::int64_t, std::int64_t, std::int64_t>;
+Result result_of(const Allocation& a) { return {a.left_over, a.short_of_least, static_cast<std::int64_t>(a.total)}; }
+
+/// The same by a general solver of linear programs: what is left over costs more than anything else, what columns are
+/// short of more than any way.
+Result by_linear_program(const Case& c) {
+    constexpr double kLeftOver = 1e7, kShort = 1e4;
     glp_term_out(GLP_OFF);
     glp_prob* lp = glp_create_prob();
     const int rows = static_cast<int>(c.pairs.rows()), columns = static_cast<int>(c.room.size());
@@ -64,7 +77,7 @@ std::pair<std::int64_t, std::int64_t> by_linear_program(const Case& c) {
         glp_set_obj_coef(lp, v, cost);
         return v;
     };
-    std::vector<int> spare;
+    std::vector<int> spare, missing;
     for (int i = 0; i < rows; ++i) {
         const auto amount = static_cast<double>(c.amounts[static_cast<std::size_t>(i)]);
         glp_set_row_bnds(lp, i + 1, GLP_FX, amount, amount);
@@ -83,32 +96,49 @@ std::pair<std::int64_t, std::int64_t> by_linear_program(const Case& c) {
         else
             glp_set_row_bnds(lp, rows + 1 + k, GLP_UP, 0, static_cast<double>(room));
     }
+    for (std::size_t k = 0; k < c.least.size(); ++k) {
+        const int row = glp_add_rows(lp, 1);
+        glp_set_row_bnds(lp, row, GLP_LO, static_cast<double>(c.least[k]), 0);
+        const std::size_t entries = value.size();
+        for (std::size_t e = 1; e < entries; ++e)
+            if (row_of[e] == rows + 1 + static_cast<int>(k)) add(row, column_of[e]);
+        missing.push_back(variable(kShort));
+        add(row, missing.back());
+    }
     glp_load_matrix(lp, static_cast<int>(value.size()) - 1, row_of.data(), column_of.data(), value.data());
     glp_set_obj_dir(lp, GLP_MIN);
     REQUIRE(glp_simplex(lp, nullptr) == 0);
-    double left = 0;
+    double left = 0, missed = 0;
     for (const int v : spare) left += glp_get_col_prim(lp, v);
-    const double total = glp_get_obj_val(lp) - kLeftOver * left;
+    for (const int v : missing) missed += glp_get_col_prim(lp, v);
+    const double total = glp_get_obj_val(lp) - kLeftOver * left - kShort * missed;
     glp_delete_prob(lp);
-    return {std::llround(left), std::llround(total)};
+    return {std::llround(left), std::llround(missed), std::llround(total)};
 }
 
 /// The best with every row whole, by trying everything.
-std::pair<std::int64_t, std::int64_t> by_trying(const Case& c, std::uint32_t row, std::vector<std::int64_t>& room) {
-    if (row == c.pairs.rows()) return {0, 0};
-    auto best = by_trying(c, row + 1, room);
-    best.first += c.amounts[row];
+Result by_trying(const Case& c, std::uint32_t row, std::vector<std::int64_t>& loads) {
+    if (row == c.pairs.rows()) {
+        std::int64_t missing = 0;
+        for (std::size_t k = 0; k < c.least.size(); ++k) missing += std::max<std::int64_t>(c.least[k] - loads[k], 0);
+        return {0, missing, 0};
+    }
+    const std::int64_t amount = c.amounts[row];
+    auto best = by_trying(c, row + 1, loads);
+    std::get<0>(best) += amount;
     for (const Pair& p : c.pairs.of(row)) {
-        const std::int64_t amount = c.amounts[row];
-        if (room[p.column] < amount) continue;
-        const bool bounded = room[p.column] != kNoBound;
-        if (bounded) room[p.column] -= amount;
-        auto with = by_trying(c, row + 1, room);
-        if (bounded) room[p.column] += amount;
-        with.second += amount * p.cost;
+        if (c.room[p.column] - loads[p.column] < amount) continue;
+        loads[p.column] += amount;
+        auto with = by_trying(c, row + 1, loads);
+        loads[p.column] -= amount;
+        std::get<2>(with) += amount * p.cost;
         best = std::min(best, with);
     }
     return best;
+}
+Result by_trying(const Case& c) {
+    std::vector<std::int64_t> loads(c.room.size(), 0);
+    return by_trying(c, 0, loads);
 }
 
 /// That parts are of the case, fit, and add up to what is said.
@@ -132,6 +162,9 @@ void check_sound(const Case& c, const Allocation& a, bool whole) {
         left += c.amounts[i] - given[i];
     }
     for (std::size_t k = 0; k < loads.size(); ++k) REQUIRE(loads[k] <= c.room[k]);
+    std::int64_t missing = 0;
+    for (std::size_t k = 0; k < c.least.size(); ++k) missing += std::max<std::int64_t>(c.least[k] - loads[k], 0);
+    REQUIRE(a.short_of_least == missing);
     REQUIRE(a.left_over == left);
     REQUIRE(a.total == total);
 }
@@ -185,7 +218,8 @@ TEST_CASE("Nothing at all, rows of nothing and rows without a pair are answered"
 TEST_CASE("Prices say that no other pair would be cheaper") {
     std::mt19937 random(5);
     for (int n = 0; n < 200; ++n) {
-        const auto c = random_case(random, 6);
+        auto c = random_case(random, 6);
+        if (n % 2 == 0) c = with_least(std::move(c), random, 6);
         const auto solved = c.solved(Splitting::allowed);
         const auto dear = [&](const Pair& p) { return p.cost + solved.prices[p.column]; };
         for (const Part& part : solved.allocation.parts) {
@@ -196,36 +230,71 @@ TEST_CASE("Prices say that no other pair would be cheaper") {
             for (const Pair& p : row) REQUIRE(dear(*own) <= dear(p));
             REQUIRE(dear(*own) <= solved.no_room);
         }
+        // What prices prove: no answer is less than every row at its least price, less what the room is worth, and with
+        // what the least of each column costs.
+        Wide bound = 0;
+        for (std::uint32_t row = 0; row < c.pairs.rows(); ++row) {
+            std::int64_t least = solved.no_room;
+            for (const Pair& p : c.pairs.of(row)) least = std::min(least, dear(p));
+            bound += Wide{least} * c.amounts[row];
+        }
+        for (std::size_t k = 0; k < c.room.size(); ++k) {
+            if (solved.prices[k] > 0) bound -= Wide{solved.prices[k]} * c.room[k];
+            if (solved.prices[k] < 0) bound -= Wide{solved.prices[k]} * c.least[k];
+        }
+        REQUIRE(bound == solved.bound + Wide{solved.least_left_over} * solved.no_room +
+                             Wide{solved.least_short} * solved.short_of_least);
     }
+}
+
+TEST_CASE("A column gets its least from who loses least by it, and nobody is left over for that") {
+    // Both would go to the first; the second is to have one.
+    const auto c = made({{{0, 1}, {1, 9}}, {{0, 1}, {1, 4}}}, {1, 1}, {2, 2}, {0, 1});
+    const auto solved = c.solved(Splitting::whole_rows);
+    CHECK(solved.allocation.parts == std::vector<Part>{{0, 0, 1}, {1, 1, 1}});
+    CHECK(solved.proven());
+    CHECK(solved.prices[1] == -3);
+    // Whoever has no way to it cannot help; what is missing is said.
+    const auto alone = made({{{0, 1}}, {{0, 1}, {1, 4}}}, {1, 1}, {2, 2}, {0, 2}).solved(Splitting::allowed);
+    CHECK(alone.allocation.short_of_least == 1);
+    CHECK(alone.allocation.left_over == 0);
+    CHECK(alone.proven());
+    // A chain: the last is filled by the middle, which is filled by the first.
+    const auto chain = made({{{0, 0}, {1, 5}}, {{1, 0}, {2, 5}}}, {1, 1}, {2, 2, 2}, {0, 1, 1});
+    CHECK(chain.solved(Splitting::allowed).allocation.parts == std::vector<Part>{{0, 1, 1}, {1, 2, 1}});
 }
 
 TEST_CASE("The least travel is that of a general solver of linear programs, on random cases") {
     std::mt19937 random(1);
     for (int n = 0; n < 600; ++n) {
-        const auto c = random_case(random, n % 3 == 0 ? 1 : 9);
+        const std::int64_t largest = n % 3 == 0 ? 1 : 9;
+        auto c = random_case(random, largest);
+        if (n % 2 == 0) c = with_least(std::move(c), random, largest);
         const auto solved = c.solved(Splitting::allowed);
         check_sound(c, solved.allocation, false);
         CHECK(solved.proven());
-        const auto expected = by_linear_program(c);
-        REQUIRE(solved.allocation.left_over == expected.first);
-        REQUIRE(static_cast<std::int64_t>(solved.allocation.total) == expected.second);
+        REQUIRE(result_of(solved.allocation) == by_linear_program(c));
     }
 }
 
 TEST_CASE("Rows that stay whole are never below the bound, and never far above the best") {
     std::mt19937 random(2);
     int best = 0, proven = 0;
-    constexpr int kCases = 300;
+    constexpr int kCases = 400;
     for (int n = 0; n < kCases; ++n) {
-        auto c = random_case(random, n % 2 == 0 ? 1 : 5);
+        const std::int64_t largest = n % 2 == 0 ? 1 : 5;
+        auto c = random_case(random, largest);
+        if (n % 4 < 2) c = with_least(std::move(c), random, largest);
         const auto solved = c.solved(Splitting::whole_rows);
         check_sound(c, solved.allocation, true);
-        std::vector<std::int64_t> room = c.room;
-        const auto expected = by_trying(c, 0, room);
-        REQUIRE(solved.least_left_over <= expected.first);
-        if (solved.least_left_over == expected.first)
-            REQUIRE(static_cast<std::int64_t>(solved.bound) <= expected.second);
-        const std::pair got(solved.allocation.left_over, static_cast<std::int64_t>(solved.allocation.total));
+        const auto expected = by_trying(c);
+        const auto [left_over, missing, total] = expected;
+        REQUIRE(solved.least_left_over <= left_over);
+        if (solved.least_left_over == left_over) {
+            REQUIRE(solved.least_short <= missing);
+            if (solved.least_short == missing) REQUIRE(static_cast<std::int64_t>(solved.bound) <= total);
+        }
+        const auto got = result_of(solved.allocation);
         REQUIRE(got >= expected);
         if (n % 2 == 0) REQUIRE(got == expected);  // all of one size
         best += got == expected ? 1 : 0;
