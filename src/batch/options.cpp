@@ -139,7 +139,7 @@ std::shared_ptr<const places::SiteSet> read_points(const files::LayerChoice& lay
     files::SiteChoice choice;
     choice.layer = layer;
     if (!id.empty()) choice.id = id;
-    choice.state = choice.capacity = choice.zone = choice.cost = choice.limit = std::string();
+    choice.state = choice.capacity = choice.zone = choice.cost = choice.limit = choice.least = std::string();
     const auto in = files::add_sites(choice, "", task);
     tell_reading(console, in.origin);
     return in.set;
@@ -368,7 +368,8 @@ service::Study PlaceOptions::read_into(service::Study study, service::Question& 
                                     if_given(serving.capacity),
                                     if_given(site_zone),
                                     {},
-                                    if_given(serving.limit_field.empty() ? site_limit : serving.limit_field)},
+                                    if_given(serving.limit_field.empty() ? site_limit : serving.limit_field),
+                                    if_given(serving.least)},
                                    "", task);
         in.set = with_rule(*in.set, rule);
         in = renamed(std::move(in), set_names(study, service::SetKind::sites));

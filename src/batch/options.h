@@ -100,7 +100,7 @@ struct AttachOptions {
 
 /// The options that say by which rule places are served.
 struct ServingOptions {
-    std::string measure = "time", nearest, capacity, fill, priority, recorded, together, limit_field;
+    std::string measure = "time", nearest, capacity, fill, priority, recorded, together, limit_field, least;
     std::string pairs, by, pair_demand, pair_site, blend;
     std::uint32_t needed = 1;
     bool split = false, smallest = false;

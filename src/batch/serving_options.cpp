@@ -21,6 +21,10 @@ void ServingOptions::add_to(CLI::App& app, bool every_rule, bool required) {
     app.add_option("--capacity", capacity,
                    "sites take no more than this field of theirs says; those where it is empty take all")
         ->type_name("FIELD");
+    app.add_option("--least", least,
+                   "field of the sites with what each should serve at least: least travel sees to it, other rules say "
+                   "who is short of it")
+        ->type_name("FIELD");
     app.add_option("--fill", fill, "how they are filled (least-travel)")
         ->check(CLI::IsMember({"least-travel", "nearest-first"}));
     app.add_option("--priority", priority,

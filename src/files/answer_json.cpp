@@ -44,6 +44,10 @@ json loads_json(const service::Outcome& o) {
                  {"load", s.load.value()}};
         if (s.places > 0) row["worst_minutes"] = s.worst_time.minutes();
         if (const auto& capacity = s.planned.site.capacity) row["capacity"] = capacity->value();
+        if (const auto& least = s.planned.site.least) {
+            row["least"] = least->value();
+            row["short_of_least"] = s.short_of_least().value();
+        }
         if (o.capacity && !o.capacity->worth.empty()) {
             const std::int64_t worth = o.capacity->worth[i];
             if (worth < 0)
@@ -69,9 +73,11 @@ json capacity_json(const service::Outcome& o) {
              {"extra_travel", travel(o, c.travel - c.nearest_travel)},
              {"proven", c.proven}};
     if (c.room) out["room"] = c.room->value();
+    if (const auto lacking = service::short_of_least(o); lacking.of > 0) out["short_of_least"] = lacking.weight.value();
     if (c.bound > 0 || c.proven) {
         out["bound"] = travel(o, c.bound);
         out["least_no_room"] = c.least_no_room.value();
+        out["least_short"] = c.least_short.value();
     }
     return out;
 }

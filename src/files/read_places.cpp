@@ -211,7 +211,8 @@ SitesRead read_sites(const SiteChoice& choice, const Task& task) {
                   resolve(source, choice.capacity, guessed.capacity, "the capacity"),
                   resolve(source, choice.zone, guessed.zone, "the zone"),
                   resolve(source, choice.cost, guessed.cost, "the cost"),
-                  resolve(source, choice.limit, guessed.limit, "the limit")};
+                  resolve(source, choice.limit, guessed.limit, "the limit"),
+                  resolve(source, choice.least, guessed.least, "the least")};
     const int zone = index_of(source, out.fields.zone);
     const int cost = index_of(source, out.fields.cost);
     const int limit = index_of(source, out.fields.limit);
@@ -219,7 +220,8 @@ SitesRead read_sites(const SiteChoice& choice, const Task& task) {
     const int name = index_of(source, out.fields.name);
     const int state = index_of(source, out.fields.state);
     const int capacity = index_of(source, out.fields.capacity);
-    source.look_at(std::array{capacity, cost});
+    const int least = index_of(source, out.fields.least);
+    source.look_at(std::array{capacity, cost, least});
     IdReader ids(source, id, out.flaws);
 
     each_record(
@@ -238,23 +240,26 @@ SitesRead read_sites(const SiteChoice& choice, const Task& task) {
                                      fmt::format("its state '{}' is not open, candidate or closed; it is taken as open",
                                                  state_text.substr(0, 40)),
                                      false, FlawKind::state, place});
-            if (!source.text(record, capacity).empty()) {
+            const auto amount = [&](int field, const char* what, const char* taken_as, FlawKind kind) {
                 std::string bad;
-                s.capacity = read_weight(source, record, capacity, bad);
-                if (!s.capacity)
+                if (source.text(record, field).empty()) return std::optional<Weight>();
+                const auto given = read_weight(source, record, field, bad);
+                if (!given)
                     out.flaws.push_back({source.path(), number, s.id,
-                                         fmt::format("its capacity {}; it is taken as unlimited", bad), false,
-                                         FlawKind::capacity, place});
-            }
+                                         fmt::format("its {} {}; it is taken as {}", what, bad, taken_as), false, kind,
+                                         place});
+                return given;
+            };
+            s.capacity = amount(capacity, "capacity", "unlimited", FlawKind::capacity);
             s.zone = source.text(record, zone);
-            if (!source.text(record, cost).empty()) {
-                std::string bad;
-                s.cost = read_weight(source, record, cost, bad);
-                if (!s.cost)
-                    out.flaws.push_back({source.path(), number, s.id,
-                                         fmt::format("its cost {}; it is taken as not known", bad), false,
-                                         FlawKind::other, place});
-            }
+            s.cost = amount(cost, "cost", "not known", FlawKind::other);
+            s.least = amount(least, "least", "having none", FlawKind::capacity);
+            if (s.least && s.capacity && *s.capacity < *s.least)
+                out.flaws.push_back({source.path(), number, s.id,
+                                     fmt::format("its least of {} is more than its capacity of {}; it is filled as far "
+                                                 "as that goes",
+                                                 describe(*s.least), describe(*s.capacity)),
+                                     false, FlawKind::capacity, place});
             if (const std::string text = source.text(record, limit); !text.empty()) {
                 s.limit = limit_of(text);
                 if (!s.limit)
@@ -269,7 +274,7 @@ SitesRead read_sites(const SiteChoice& choice, const Task& task) {
         });
     out.left_out = source.left_out();
     out.raw_sample = source.raw_sample();
-    out.remarks = remarks_of(source, {capacity, cost});
+    out.remarks = remarks_of(source, {capacity, cost, least});
     return out;
 }
 

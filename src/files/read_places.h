@@ -55,6 +55,7 @@ struct SiteFields {
     std::string zone = {};  ///< which zone the site answers for
     std::string cost = {};
     std::string limit = {};  ///< how far the site reaches; never guessed
+    std::string least = {};  ///< that the site should serve; never guessed
     bool operator==(const SiteFields&) const = default;
 };
 SiteFields guess_site_fields(const std::vector<std::string>& fields, const std::string& key = {});
@@ -68,6 +69,7 @@ struct SiteChoice {
     std::optional<std::string> zone = {};
     std::optional<std::string> cost = {};
     std::optional<std::string> limit = {};  ///< texts with a unit, 8min or 800m; bare numbers are minutes
+    std::optional<std::string> least = {};
 };
 
 struct SitesRead {

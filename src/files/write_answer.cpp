@@ -195,13 +195,15 @@ std::string write_answer(const service::Ready& ready, const service::Outcome& ou
 }
 
 void write_loads(const service::Outcome& outcome, const std::string& path) {
-    std::string text = "site_id,name,state,in_use,places,load,capacity,worst_minutes\r\n";
+    std::string text = "site_id,name,state,in_use,places,load,capacity,worst_minutes,least,short_of_least\r\n";
     for (const auto& s : outcome.sites) {
         const auto& site = s.planned.site;
-        text += fmt::format("{},{},{},{},{},{},{},{}\r\n", csv_cell(site.id), csv_cell(site.name), name(site.state),
-                            s.planned.in_use ? "yes" : "no", s.places, plain_number(s.load.value()),
+        text += fmt::format("{},{},{},{},{},{},{},{},{},{}\r\n", csv_cell(site.id), csv_cell(site.name),
+                            name(site.state), s.planned.in_use ? "yes" : "no", s.places, plain_number(s.load.value()),
                             site.capacity ? plain_number(site.capacity->value()) : "",
-                            s.places > 0 ? fmt::format("{:.5f}", s.worst_time.minutes()) : "");
+                            s.places > 0 ? fmt::format("{:.5f}", s.worst_time.minutes()) : "",
+                            site.least ? plain_number(site.least->value()) : "",
+                            site.least && s.planned.in_use ? plain_number(s.short_of_least().value()) : "");
     }
     write_text(path, text);
 }
@@ -236,6 +238,9 @@ std::string summary(const service::Ready& ready, const service::Outcome& o) {
         text += fmt::format("  {:<13} {:>8} places  weight {}\n", name(status), t.places, describe(t.weight));
     }
     text += against_nearest(o);
+    if (const auto lacking = service::short_of_least(o); lacking.of > 0)
+        text += fmt::format("Sites short of their least: {} of {}, weight {} in all\n", lacking.sites, lacking.of,
+                            describe(lacking.weight));
     text += fmt::format("Time: {}\nDistance: {}\n", statistics_line(o, routing::Measure::time),
                         statistics_line(o, routing::Measure::distance));
     text += sums_by(ready, o, service::SummedBy::zone, "By zone");

@@ -54,7 +54,8 @@ inline std::string write_answer(const service::Ready& ready, const service::Outc
     return write_answer(ready, outcome, path, AnswerWanted{shape}, task);
 }
 
-/// One row a site: `site_id, name, state, in_use, places, load, capacity, worst_minutes`, as CSV. Atomic.
+/// One row a site: `site_id, name, state, in_use, places, load, capacity, worst_minutes, least,
+/// short_of_least`, as CSV. Atomic.
 void write_loads(const service::Outcome& outcome, const std::string& path);
 
 /// One row a flow: `from_site_id, from_name, to_site_id, to_name, places, weight, saved_minutes` or `saved_km`, as CSV.

@@ -25,6 +25,7 @@ public:
     [[nodiscard]] std::int64_t held(std::uint32_t row, std::size_t slot) const {
         return slot == pairs_.of(row).size() ? without_[row] : held_[first_[row] + slot];
     }
+    [[nodiscard]] std::int64_t load(std::uint32_t column) const { return loads_[column]; }
     [[nodiscard]] const std::vector<std::int64_t>& prices() const { return prices_; }
     [[nodiscard]] std::int64_t no_room() const { return no_room_; }
     /// What a unit costs that a column is short of its least: more than any path.

@@ -83,6 +83,14 @@ LeastTravel least_travel(const Pairs& pairs, const Demand& demand, Splitting spl
     out.allocation =
         allocation_of(pairs, demand, [&](std::uint32_t row, std::size_t slot) { return flow.held(row, slot); });
     out.bound = out.allocation.total;
+    out.objective = out.bound + Wide{out.allocation.left_over} * out.no_room;
+    for (std::uint32_t c = 0; c < room.size(); ++c) {
+        const Wide price = out.prices[c];
+        if (price > 0) out.worth_of_room += price * room[c];
+        if (least.empty()) continue;
+        if (price < 0) out.worth_of_room += price * least[c];
+        out.objective += Wide{std::max<std::int64_t>(least[c] - flow.load(c), 0)} * out.short_of_least;
+    }
     out.least_left_over = out.allocation.left_over;
     // Of rounded numbers who comes out shortest in sizes need not do so in units: nothing is claimed.
     out.least_short = least_as_stated ? out.allocation.short_of_least : 0;

@@ -52,9 +52,12 @@ struct LeastTravel {
     /// What a unit of room at each column is worth, in units of cost; 0 where there is room left, and less than that
     /// where a unit less of its least would save something.
     std::vector<std::int64_t> prices;
-    /// What a unit costs that finds no room, and one that a column is short of, when prices are compared; more than any
-    /// path.
+    /// What a unit costs that finds no room, and the smaller one that a column is short of, when prices are compared;
+    /// more than any path.
     std::int64_t no_room = 0, short_of_least = 0;
+    /// Whatever the pairs: rows at their least priced column come to no more than `objective + worth_of_room`. The
+    /// bound with what is left over and short at its cost; what all room is worth, less what the leasts cost.
+    Wide objective = 0, worth_of_room = 0;
 
     /// Whether nothing is better.
     [[nodiscard]] bool proven() const {

@@ -117,6 +117,7 @@ std::string SiteSet::digest() const {
         // What earlier versions did not know counts only where it is there, so that their digests hold.
         if (!s.zone.empty()) d.text("zone").text(s.zone);
         if (s.cost) d.text("cost").value(s.cost->count());
+        if (s.least) d.text("least").value(s.least->count());
         if (s.limit)
             d.text(std::holds_alternative<Millis>(*s.limit) ? "limit in time" : "limit in length")
                 .value(std::visit([](auto v) { return v.count(); }, *s.limit));

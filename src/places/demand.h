@@ -73,6 +73,7 @@ struct Site {
     std::string zone = {};             ///< of the zone that it answers for; empty: none
     std::optional<Weight> cost = {};   ///< of having it, in whatever the file counts; millionths like a weight
     std::optional<Amount> limit = {};  ///< how far it reaches, where sites differ in that
+    std::optional<Weight> least = {};  ///< that it should serve, or it is not worth having
 };
 
 /// A set of sites in file order. That order settles ties.

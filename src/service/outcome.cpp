@@ -104,6 +104,17 @@ std::vector<Journey> journeys_of(const Outcome& outcome, DemandIndex place) {
     return out;
 }
 
+ShortOfLeast short_of_least(const Outcome& outcome) {
+    ShortOfLeast out;
+    for (const SiteOutcome& s : outcome.sites) {
+        const Weight lacks = s.short_of_least();
+        out.of += s.planned.in_use && s.planned.site.least ? 1 : 0;
+        out.sites += lacks.count() > 0 ? 1 : 0;
+        out.weight += lacks;
+    }
+    return out;
+}
+
 Displaced displaced(const Outcome& outcome) {
     Displaced out;
     const bool by_time = outcome.question.measure() == Measure::time;

@@ -65,6 +65,12 @@ struct SiteOutcome {
     std::uint32_t places = 0;  ///< demand places served
     Weight load;               ///< their weight
     Millis worst_time;
+
+    /// How much less it serves than it should, where its record says how much; 0 if it is not in use.
+    [[nodiscard]] Weight short_of_least() const {
+        const auto& least = planned.site.least;
+        return planned.in_use && least && load < *least ? *least - load : Weight();
+    }
 };
 
 /// How many places, and how much weight.
@@ -88,8 +94,9 @@ struct CapacityAnswer {
     std::optional<Weight> room;  ///< of all sites in use together; nothing if one of them has no capacity stated
     Weight no_room;              ///< found none
     Weight least_no_room;        ///< no answer leaves less without room; of *nearest first* nothing is claimed: 0
+    Weight least_short;          ///< none that leaves as little has sites less short of their least; likewise
     Wide travel = 0;             ///< of those that found room
-    Wide bound = 0;              ///< no answer that leaves as little without room has less; 0 if nothing is claimed
+    Wide bound = 0;              ///< no answer that is as good in these has less; 0 if nothing is claimed
     Wide nearest_travel = 0;     ///< the same weight at its nearest sites
     bool proven = false;         ///< nothing is better
     /// By site: how much less all would travel if it took one more, the measure's own unit; -1 where one more would
@@ -230,6 +237,13 @@ struct Displaced {
     Wide extra = 0;
 };
 Displaced displaced(const Outcome& outcome);
+
+/// Sites in use that serve less than they should, of those whose record says how much that is.
+struct ShortOfLeast {
+    std::uint32_t sites = 0, of = 0;
+    Weight weight;  ///< that they lack together
+};
+ShortOfLeast short_of_least(const Outcome& outcome);
 
 /// A row for each journey of a place, by rank; for each part of it, the largest first; one where it is not served.
 std::vector<PlaceRow> rows_of(const Outcome& outcome, DemandIndex place);

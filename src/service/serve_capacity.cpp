@@ -42,6 +42,9 @@ public:
             const bool open = s.planned.in_use && s.attachment;
             const auto& capacity = s.planned.site.capacity;
             room_.push_back(!open ? 0 : capacity ? capacity->count() : optimise::kNoBound);
+            const auto& least = s.planned.site.least;
+            least_.push_back(least ? std::min(least->count(), room_.back()) : 0);
+            if (least && s.planned.in_use) cannot_have_ += *least - Weight(least_.back());
             in_use_ += open ? 1 : 0;
         }
     }
@@ -96,17 +99,18 @@ private:
         optimise::Pairs known = keep_rows_with_sites(
             costs_->nearest(rows, all_at_once ? in_use_ : std::min(in_use_, few_at_first_), {}, task));
         while (true) {
-            const auto solved = optimise::least_travel(known, {amounts_, room_}, splitting(), task);
+            const auto solved = optimise::least_travel(known, {amounts_, room_, least_}, splitting(), task);
             parts_ = solved.allocation.parts;
             result_.no_room = Weight(solved.allocation.left_over);
             result_.travel = solved.allocation.total;
             result_.least_no_room = Weight(solved.least_left_over);
+            result_.least_short = Weight(solved.least_short) + cannot_have_;
             result_.bound = solved.bound;
             result_.proven = solved.proven();
             result_.worth = solved.prices;
             // Where one more would find room at all, that comes before any travel.
             for (auto& price : result_.worth)
-                if (price > solved.no_room / 2) price = -1;
+                price = price > solved.no_room / 2 ? -1 : std::max<std::int64_t>(price, 0);
             if (all_at_once || !add_cheaper(solved, known, task)) return;
         }
     }
@@ -153,13 +157,12 @@ private:
         }
         const std::size_t added = more.count() - known.count();
         known = std::move(more);
-        for (std::size_t s = 0; s < room_.size(); ++s)
-            if (room_[s] != optimise::kNoBound) bound -= Wide{solved.prices[s]} * room_[s];
+        bound -= solved.worth_of_room;
         if (added == 0) return false;
-        const Wide all = solved.bound + Wide{solved.least_left_over} * solved.no_room;
         constexpr int kTrifle = 10'000;
-        if ((all - bound) * kTrifle > solved.bound) return true;
-        result_.bound = bound - Wide{solved.least_left_over} * solved.no_room;
+        const Wide gap = solved.objective - bound;
+        if (gap * kTrifle > solved.bound || gap >= solved.short_of_least) return true;
+        result_.bound = bound - (solved.objective - solved.bound);
         result_.proven = false;
         return false;
     }
@@ -286,7 +289,8 @@ private:
     std::optional<SiteCosts> costs_;
     std::size_t most_pairs_, few_at_first_, most_held_;
     std::size_t in_use_ = 0;
-    std::vector<std::int64_t> room_;     // by site
+    std::vector<std::int64_t> room_, least_;  // by site
+    Weight cannot_have_;  ///< of what sites should have at least, what is beyond their capacity or at no road
     std::vector<std::int64_t> amounts_;  // by row
     std::vector<optimise::Part> parts_;
     CapacityAnswer result_;

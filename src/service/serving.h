@@ -37,7 +37,9 @@ inline bool is_sound(const SeveralNearest& rule) {
            (rule.count == 0 || rule.needed <= rule.count);
 }
 
-/// Sites have room for so much weight, their capacity; those without one have room for all.
+/// Sites have room for so much weight, their capacity; those without one have room for all. With the least travel,
+/// sites whose record says how much they should serve at least are filled that far, so long as nobody stays without
+/// room.
 struct AsCapacityAllows {
     enum class Fill : std::uint8_t {
         least_travel,   ///< as little travel in all as there can be

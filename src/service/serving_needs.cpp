@@ -21,7 +21,8 @@ Found missing_for(const SeveralNearest&, const Asked&) { return std::nullopt; }
 Found missing_for(const AsCapacityAllows& rule, const Asked& asked) {
     const auto& sites = asked.sites.sets();
     const bool any = std::any_of(sites.begin(), sites.end(), [](const auto& set) {
-        return std::any_of(set->sites.begin(), set->sites.end(), [](const places::Site& s) { return s.capacity; });
+        return std::any_of(set->sites.begin(), set->sites.end(),
+                           [](const places::Site& s) { return s.capacity || s.least; });
     });
     if (!any)
         return Missing{"no site has a capacity", "Add the sites again and name the field that has their capacity"};

@@ -91,6 +91,36 @@ TEST_CASE("assign fills schools to their seats, and says what that costs") {
     CHECK(s.asked({"--priority", "siblings", "--capacity", "seats"}).code == 2);
 }
 
+TEST_CASE("assign gives each school the least it should have, and says who is short of it") {
+    const SchoolRun s;
+    auto text = test::contents(s.schools);
+    text.replace(text.find("seats"), 5, "seats,at least");
+    text.replace(text.find(",2\n"), 3, ",2,0\n");
+    text.replace(text.find(",3\n"), 3, ",3,3\n");
+    (void)s.folder.write("schools.csv", text);
+    CHECK(s.told({"--capacity", "seats", "--least", "at least"}) == "p1 1 A 1; p2 1 B 1; p3 1 B 1; p4 1 B 1; ");
+    CHECK(s.told({"--fill", "least-travel", "--least", "at least"}) == "p1 1 A 1; p2 1 B 1; p3 1 B 1; p4 1 B 1; ");
+    const auto loads = s.folder.file("loads.csv"), json_file = s.folder.file("a.json");
+    const auto r = s.asked({"--least", "at least", "--loads", loads, "--json", json_file});
+    CHECK_THAT(r.out, Catch::Contains("Sites short of their least: 1 of 2, weight 2 in all"));
+    CHECK_THAT(test::contents(loads), Catch::Contains("worst_minutes,least,short_of_least\r\nA,Ash,open,yes,3,3,2,"));
+    CHECK_THAT(test::contents(loads), Catch::EndsWith(",3,2\r\n"));
+    const auto json = nlohmann::json::parse(test::contents(json_file));
+    CHECK(json["loads"][1]["least"] == 3);
+    CHECK(json["loads"][1]["short_of_least"] == 2);
+    // Words for numbers, and a least that no capacity can hold, are told.
+    text.replace(text.find(",3,3"), 4, ",3,4");
+    text.replace(text.find(",2,0"), 4, ",2,x");
+    (void)s.folder.write("schools.csv", text);
+    const auto bad = s.asked({"--capacity", "seats", "--least", "at least", "--json", json_file});
+    CHECK_THAT(bad.err, Catch::Contains("A: its least 'x' is not a number; it is taken as having none"));
+    CHECK_THAT(bad.err, Catch::Contains("B: its least of 4 is more than its capacity of 3"));
+    const auto filled = nlohmann::json::parse(test::contents(json_file))["capacity"];
+    CHECK(filled["short_of_least"] == 1);
+    CHECK(filled["least_short"] == 1);
+    CHECK(filled["proven"] == true);
+}
+
 TEST_CASE("assign follows what is recorded, and tells who would be nearer elsewhere") {
     const SchoolRun s;
     CHECK(s.told({"--recorded", "goes to"}) == "p1 1 A 1; p2 1 B 1; p3 not_recorded 1; p4 not_recorded 1; ");

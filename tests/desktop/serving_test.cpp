@@ -59,6 +59,42 @@ TEST_CASE("Schools are filled as capacity allows, and what that costs is said be
     CHECK(desk.outcome().tally(Status::served).places == nearest);
 }
 
+TEST_CASE("A school that should have a least is said to be short of it, and gets it where sites fill up") {
+    Desk desk;
+    desk.add(saltmere("roads.gpkg"));
+    desk.add(saltmere("pupils.csv"));
+    const test::Folder folder;
+    desk.window.take_file(QString::fromStdString(
+        folder.write("schools.csv",
+                     "id,name,lon,lat,places,needs\nS1,Curlew,-9.4689496,46.2190638,,\n"
+                     "S2,Tidemill,-9.5210763,46.2170858,500,400\nS3,Lantern,-9.4919628,46.2098564,,\n")));
+    auto& panel = desk.window.data_page().add_panel();
+    REQUIRE(wait_for([&] { return panel.open(); }));
+    panel.field(7).setCurrentText("needs");
+    panel.accept();
+    REQUIRE(desk.settle());
+    desk.window.show_study();
+    REQUIRE(desk.settle());
+    const auto outcome = [&]() -> const service::Outcome& { return desk.session().answers.shown()->outcome; };
+    REQUIRE(outcome().sites[1].planned.site.least == Weight::of(400));
+    const Weight load = outcome().sites[1].load;
+    REQUIRE(load < Weight::of(400));
+    const auto said = [&] {
+        QStringList all;
+        for (const auto* label : desk.page().answer().findChildren<QLabel*>()) all << label->text();
+        return all.join("\n").toStdString();
+    };
+    const std::string lacks = describe(Weight::of(400) - load);
+    CHECK_THAT(said(), Catch::Contains("1 of 1 site short of the least they should have, " + lacks + " in all"));
+    CHECK_THAT(desk.page().answer().loads().item(1, 1)->text().toStdString(), Catch::EndsWith(", " + lacks + " short"));
+    Desk::choose(desk.press_blank("serving"), 2);
+    Desk::close_editor();
+    REQUIRE(desk.settle());
+    CHECK(outcome().sites[1].load >= Weight::of(400));
+    CHECK_THAT(said(), Catch::Contains("every site has the least that it should"));
+    CHECK_THAT(desk.page().answer().loads().item(1, 1)->toolTip().toStdString(), Catch::Contains("at least 400"));
+}
+
 TEST_CASE("Several nearest are counted by those that are needed") {
     Pupils desk;
     auto* editor = desk.press_blank("serving");

@@ -271,7 +271,7 @@ service::Study study() {
     sites->name = "schools";
     sites->sites = {
         {"S 1", "Quay", test::place({5, 6}), places::SiteState::candidate, Weight::of(30), "w1", Weight::of(1.5),
-         Millis(481'234)},
+         Millis(481'234), Weight::of(12)},
         {"S 1", "", std::nullopt, places::SiteState::closed, std::nullopt, "", std::nullopt, Millimetres(2'500'001)}};
     sites->attaching = attaching();
     s.sites = {{sites, origin("sites")}};
@@ -371,10 +371,10 @@ TEST_CASE("Every field of every part of a study comes back from its file") {
     CHECK(s_name == "schools");
     REQUIRE(s_sites.size() == 2);
     for (std::size_t i = 0; i < 2; ++i) {
-        const auto& [id, site_name, position, state, capacity, zone, cost, limit] = s_sites[i];
+        const auto& [id, site_name, position, state, capacity, zone, cost, limit, least] = s_sites[i];
         const auto& o = before.sites[0].set->sites[i];
         CHECK((id == o.id && site_name == o.name && position == o.position && state == o.state &&
-               capacity == o.capacity && zone == o.zone && cost == o.cost && limit == o.limit));
+               capacity == o.capacity && zone == o.zone && cost == o.cost && limit == o.limit && least == o.least));
     }
     check_same(before.sites[0].set->attaching, s_attaching);
     check_same(before.sites[0].origin, sites[0].origin);

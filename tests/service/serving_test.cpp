@@ -228,6 +228,35 @@ TEST_CASE("Where room is short it is said by how much, and every place has a sta
     CHECK(reason(far.outcome, DemandIndex(1U)) == "Every site within the limit is full.");
 }
 
+TEST_CASE("A site gets its least from whom that costs least, but takes nobody's place away") {
+    // All are nearer to the first; the second should have two. The farthest lose least by going there.
+    const auto town = road_of(1000);
+    auto at = schools({{0, {}}, {1000, {}}});
+    at->sites[1].least = Weight::of(2);
+    const auto a = test::ask(town, pupils({{100, 1}, {200, 1}, {300, 1}, {400, 1}}), at, asked(AsCapacityAllows{}));
+    CHECK(sites_of(a) == std::vector<std::string>{"s0", "s0", "s1", "s1"});
+    CHECK(a.outcome.capacity->proven);
+    CHECK(a.outcome.capacity->travel - a.outcome.capacity->nearest_travel == Wide{20'000 + 40'000} * 1'000'000);
+    CHECK(a.outcome.capacity->worth[1] == 0);
+    CHECK(short_of_least(a.outcome).sites == 0);
+    CHECK(short_of_least(a.outcome).of == 1);
+    // Of a least that cannot be had it is said what lacks; and the claim that no answer lacks less is as much.
+    at->sites[0].capacity = Weight::of(3);
+    at->sites[0].least = Weight::of(5);
+    const auto lacking = test::ask(town, pupils({{100, 1}, {200, 1}, {300, 1}}), at, asked(AsCapacityAllows{}));
+    CHECK(lacking.outcome.sites[0].short_of_least() + lacking.outcome.sites[1].short_of_least() == Weight::of(4));
+    CHECK(lacking.outcome.capacity->least_short == Weight::of(4));
+    CHECK(lacking.outcome.capacity->proven);
+    // Other rules fill nobody up, and say so.
+    const auto nearest = test::ask(town, pupils({{100, 1}, {200, 1}, {300, 1}}), at, asked(service::Nearest{}));
+    CHECK(short_of_least(nearest.outcome).weight == Weight::of(2 + 2));
+    // A site that is closed lacks nothing.
+    service::Plan plan;
+    plan.changes.push_back({service::Change::close, "s1", {}});
+    const auto closed = test::ask(town, pupils({{100, 1}}), at, asked(AsCapacityAllows{}), plan);
+    CHECK(short_of_least(closed.outcome).of == 1);
+}
+
 TEST_CASE("A place may be split, and its parts add up to it everywhere") {
     const auto a = test::ask(road_of(1000), pupils({{100, 10}, {150, 0}}), schools({{0, 6}, {1000, 3}}),
                              asked(AsCapacityAllows{Measure::time, Fill::least_travel, true, false}));
@@ -392,13 +421,17 @@ TEST_CASE("Places go to the nearest site within whose own limit they are, as one
 }
 
 TEST_CASE("Capacities keep to rooms and limits, and knowing few pairs at first finds the same, on random towns") {
-    int full = 0, split = 0, added = 0;
+    int full = 0, split = 0, added = 0, lacked = 0;
     for (std::uint32_t seed = 0; seed < 200; ++seed) {
         INFO("seed " << seed);
         RandomTown t(seed);
         const AsCapacityAllows rule{t.measure, seed % 2 == 0 ? Fill::least_travel : Fill::nearest_first, seed % 3 == 0,
                                     false};
         t.question.serving = rule;
+        std::mt19937 dice(seed + 1'000);
+        if (seed % 5 > 1)
+            for (auto& site : t.sites->sites)
+                if (dice() % 2 == 0) site.least = Weight::of(dice() % 12);
         const auto ready = prepare({t.town.network(), t.demand, t.sites}, t.question, nullptr, Task());
         const auto o = answer(*ready, {}, Task());
         const auto rows = slowly(*ready);
@@ -435,6 +468,8 @@ TEST_CASE("Capacities keep to rooms and limits, and knowing few pairs at first f
         few.further.clear();
         serve_as_capacity_allows(rule, *ready, few, 0, 1, seed % 4 == 0 ? 0 : 1'000, Task());
         REQUIRE(few.capacity->least_no_room == o.capacity->least_no_room);
+        REQUIRE(few.capacity->least_short == o.capacity->least_short);
+        lacked += o.capacity->least_short.count() > 0 ? 1 : 0;
         if (!rule.split) continue;
         REQUIRE(few.capacity->proven);
         REQUIRE(few.capacity->travel == o.capacity->travel);
@@ -443,4 +478,5 @@ TEST_CASE("Capacities keep to rooms and limits, and knowing few pairs at first f
     CHECK(full > 100);
     CHECK(split > 10);
     CHECK(added > 20);
+    CHECK(lacked > 20);
 }

@@ -146,6 +146,7 @@ SiteSource::SiteSource(PlanAnswerPtr answer) : answer_(std::move(answer)) {
                 {"places", tr("places"), true, 0},
                 {"load", tr("load"), true, 0},
                 {"capacity", tr("capacity"), true, 0},
+                {"least", tr("least"), true, 0},
                 {"share", tr("% of all"), true, 1},
                 {"farthest", tr("farthest, min"), true, 1}};
 }
@@ -168,6 +169,8 @@ QVariant SiteSource::value(std::uint32_t row, int column) const {
             return s.load.value();
         case kCapacity:
             return s.planned.site.capacity ? QVariant(s.planned.site.capacity->value()) : QVariant();
+        case kLeast:
+            return s.planned.site.least ? QVariant(s.planned.site.least->value()) : QVariant();
         case kShare:
             return all.count() > 0 ? 100.0 * s.load.value() / all.value() : 0.0;
         case kWorst:

@@ -129,6 +129,12 @@ void AnswerPanel::refresh() {
             text = tr("Nobody is served.");
         }
         text += against_nearest(answer->outcome);
+        if (const auto lacking = short_of_least(answer->outcome); lacking.of > 0)
+            text += lacking.sites == 0
+                        ? tr("\nevery site has the least that it should")
+                        : tr("\n%1 of %2 short of the least they should have, %3 in all")
+                              .arg(lacking.sites)
+                              .arg(counted(lacking.of, tr("site"), tr("sites")), plain(describe(lacking.weight)));
     }
     statistics_->setText(text);
     refresh_statuses();
@@ -187,12 +193,22 @@ void AnswerPanel::refresh_loads() {
         }
         const QString capacity =
             s.planned.site.capacity ? tr(" of %1").arg(plain(describe(*s.planned.site.capacity))) : QString();
-        put_cell(*loads_, row, 1, plain(describe(s.load)) + capacity, true);
+        const auto& least = s.planned.site.least;
+        const Weight lacks = s.short_of_least();
+        const QString of_least =
+            !least ? QString()
+            : lacks.count() > 0
+                ? tr("; %1 short of its least of %2").arg(plain(describe(lacks)), plain(describe(*least)))
+                : tr("; at least %1").arg(plain(describe(*least)));
+        put_cell(*loads_, row, 1,
+                 plain(describe(s.load)) + capacity +
+                     (lacks.count() > 0 ? tr(", %1 short").arg(plain(describe(lacks))) : QString()),
+                 true);
         put_cell(*loads_, row, 2,
                  o.all.weight.count() > 0 ? decimal(100 * s.load.value() / o.all.weight.value(), 0) : QString(), true);
         put_cell(*loads_, row, 3, s.places > 0 ? decimal(s.worst_time.minutes(), 1) : QString::fromUtf8("\u2013"),
                  true);
-        const QString tip = s.attachment ? counted(s.places, tr("place"), tr("places"))
+        const QString tip = s.attachment ? counted(s.places, tr("place"), tr("places")) + of_least
                                          : tr("Serves nobody: no road that this traveller may use is near it");
         for (int c = 0; c < 4; ++c)
             if (loads_->item(row, c)->toolTip() != tip) loads_->item(row, c)->setToolTip(tip);
