@@ -1,6 +1,5 @@
 #include <fmt/ranges.h>
 
-#include <algorithm>
 #include <cctype>
 #include <filesystem>
 #include <nlohmann/json.hpp>
@@ -8,9 +7,9 @@
 
 #include "batch/command.h"
 #include "files/add_data.h"
-#include "files/all_fields.h"
 #include "files/answer_json.h"
 #include "files/atomic_file.h"
+#include "files/fields_beside.h"
 #include "files/study_file.h"
 #include "files/write_answer.h"
 #include "geo/amounts.h"
@@ -60,7 +59,6 @@ struct Assign : Command {
 private:
     [[nodiscard]] std::optional<service::WhoMoves> who_moves() const;
     [[nodiscard]] std::optional<Weight> more_room() const;
-    [[nodiscard]] std::optional<files::BesidePlaces> fields_beside(const service::Ready& ready, const Task& task) const;
 };
 
 std::optional<service::WhoMoves> Assign::who_moves() const {
@@ -82,53 +80,6 @@ std::optional<Weight> Assign::more_room() const {
     if (!parse_number(more_places, places) || places <= 0 || places > Weight::kMost)
         throw CLI::ValidationError("--more-places", fmt::format("'{}' is no number of places", more_places));
     return Weight::of(places);
-}
-
-/// The fields of the demand's files, each place with those of its own.
-std::optional<files::BesidePlaces> Assign::fields_beside(const service::Ready& ready, const Task& task) const {
-    if (!fields) return std::nullopt;
-    struct Reading {
-        std::vector<files::AllFields> files;
-        std::vector<std::vector<std::size_t>> column_of;  // of each file's fields
-        std::size_t columns = 0;
-        std::size_t file = ~std::size_t{0};
-        std::uint32_t next = 0;  // record of the file
-        files::AllFields::Records records;
-    };
-    auto reading = std::make_shared<Reading>();
-    files::BesidePlaces beside;
-    for (const auto& layer : asking.places.demand.choices()) {
-        reading->files.push_back(files::all_fields(layer, files::Shape::point, task));
-        auto& column_of = reading->column_of.emplace_back();
-        // Of several files, fields of one name and kind are one column.
-        const std::size_t before = beside.columns.size();
-        for (const auto& field : reading->files.back().columns) {
-            const auto end = beside.columns.begin() + static_cast<std::ptrdiff_t>(before);
-            const auto same = std::find_if(beside.columns.begin(), end, [&](const files::AnswerColumn& c) {
-                return c.name == field.name && c.kind == field.kind;
-            });
-            column_of.push_back(same == end ? beside.columns.size()
-                                            : static_cast<std::size_t>(same - beside.columns.begin()));
-            if (same == end) beside.columns.push_back(field);
-        }
-    }
-    reading->columns = beside.columns.size();
-    beside.of = [reading, &ready, task](DemandIndex place) {
-        const auto& demand = ready.inputs.demand;
-        const std::size_t file = demand.part_of(place.value());
-        if (file != reading->file) {
-            reading->file = file;
-            reading->next = 0;
-            reading->records = reading->files[file].open(task);
-        }
-        std::optional<std::vector<files::Cell>> record;
-        for (; reading->next <= demand.local(place.value()); ++reading->next) record = reading->records();
-        std::vector<files::Cell> cells(reading->columns);
-        for (std::size_t k = 0; record && k < record->size(); ++k)
-            cells[reading->column_of[file][k]] = std::move((*record)[k]);
-        return cells;
-    };
-    return beside;
 }
 
 /// What the table of pairs says of whom, where it decides.
@@ -175,7 +126,9 @@ int Assign::run() const {
                    : as == "lines" ? files::AnswerShape::lines
                                    : files::AnswerShape::journeys;
     wanted.ids_only = ids_only;
-    wanted.beside = fields_beside(*ready, task);
+    std::vector<files::FieldsOf> of;
+    for (const auto& layer : asking.places.demand.choices()) of.push_back({layer, ""});
+    if (fields) wanted.beside = fields_beside(ready->inputs.demand, of, task);
     if (moved) wanted.reassigned = moved->sites;
     console.note(files::write_answer(*ready, outcome, out, wanted, task));
     if (!loads.empty()) files::write_loads(outcome, loads);

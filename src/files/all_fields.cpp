@@ -37,26 +37,28 @@ Cell cell_of(const Source& source, OGRFeature& record, int field, AnswerColumn::
 
 }  // namespace
 
-AllFields all_fields(const LayerChoice& choice, Shape wanted, const Task& task) {
+AllFields all_fields(const LayerChoice& choice, Shape wanted, const Task& task, const std::string& id) {
     AllFields out;
     const auto source = std::make_shared<Source>(choice, wanted, task);
     const auto& names = source->fields();
+    const int id_field = id.empty() ? -1 : source->required_field(id, "the id");
     for (int i = 0; i < static_cast<int>(names.size()); ++i)
         out.columns.push_back({names[static_cast<std::size_t>(i)], kind_of(source->layer(), i)});
     // A source is read once: the first round has the one that is open, others open it afresh.
     const auto first = std::make_shared<std::shared_ptr<Source>>(source);
-    out.open = [choice, wanted, first, columns = out.columns](const Task& going) -> AllFields::Records {
+    out.open = [choice, wanted, first, id_field, columns = out.columns](const Task& going) -> AllFields::Records {
         std::shared_ptr<Source> reading = std::move(*first);
         if (!reading) reading = std::make_shared<Source>(choice, wanted, going);
-        return [reading, columns, going]() -> std::optional<std::vector<Cell>> {
+        return [reading, columns, id_field, going]() -> std::optional<AllFields::Record> {
             const auto record = reading->next();
             if (!record) return std::nullopt;
             going.check();
-            std::vector<Cell> cells;
-            cells.reserve(columns.size());
+            AllFields::Record row;
+            row.cells.reserve(columns.size());
             for (int i = 0; i < static_cast<int>(columns.size()); ++i)
-                cells.push_back(cell_of(*reading, *record, i, columns[static_cast<std::size_t>(i)].kind));
-            return cells;
+                row.cells.push_back(cell_of(*reading, *record, i, columns[static_cast<std::size_t>(i)].kind));
+            if (id_field >= 0) row.id = reading->text(*record, id_field);
+            return row;
         };
     };
     return out;
@@ -64,7 +66,7 @@ AllFields all_fields(const LayerChoice& choice, Shape wanted, const Task& task) 
 
 void AllFields::each_record(const Task& task, const std::function<void(std::vector<Cell>&&)>& use) const {
     const Records next = open(task);
-    while (auto cells = next()) use(std::move(*cells));
+    while (auto record = next()) use(std::move(record->cells));
 }
 
 std::vector<std::string> short_names(const std::vector<AnswerColumn>& columns) {

@@ -16,14 +16,19 @@ struct AllFields {
     std::vector<AnswerColumn> columns;
     /// Opens the file; what it returns gives the cells of the next record that the filter wants, in file order, and
     /// nothing after the last. \throws InputError when the file breaks off; Stopped
-    using Records = std::function<std::optional<std::vector<Cell>>()>;
+    struct Record {
+        std::vector<Cell> cells;
+        std::string id;  ///< as places get it; empty where no field was named
+    };
+    using Records = std::function<std::optional<Record>()>;
     std::function<Records(const Task& task)> open;
     /// Calls `use` with the cells of every record.
     void each_record(const Task& task, const std::function<void(std::vector<Cell>&&)>& use) const;
 };
 
-/// \throws InputError if the file or the layer cannot be read
-AllFields all_fields(const LayerChoice& choice, Shape wanted, const Task& task);
+/// \param id the field that has the records' ids; empty: none \throws InputError if the file or the layer cannot be
+/// read, or has no such field
+AllFields all_fields(const LayerChoice& choice, Shape wanted, const Task& task, const std::string& id = {});
 
 /// Names of at most ten letters, each its own, case aside: as they are where that will do, else cut and numbered.
 std::vector<std::string> short_names(const std::vector<AnswerColumn>& columns);

@@ -59,6 +59,46 @@ TEST_CASE("Schools are filled as capacity allows, and what that costs is said be
     CHECK(desk.outcome().tally(Status::served).places == nearest);
 }
 
+TEST_CASE("The answer goes out with all the fields of its file, unless that has changed meanwhile") {
+    Desk desk;
+    const test::Folder folder;
+    const auto pupils =
+        folder.write("pupils.csv", "ref,lon,lat,bus pass\nP 1,-9.4689,46.2190,yes\nP 2,-9.5210,46.2171,\n");
+    desk.add(saltmere("roads.gpkg"));
+    desk.window.take_file(QString::fromStdString(pupils));
+    auto& panel = desk.window.data_page().add_panel();
+    REQUIRE(wait_for([&] { return panel.open(); }));
+    panel.role().setCurrentIndex(static_cast<int>(desktop::Role::demand));
+    panel.accept();
+    REQUIRE(desk.settle());
+    desk.add(saltmere("primary-schools.geojson"));
+    desk.window.show_study();
+    REQUIRE(desk.settle());
+    const auto out = folder.file("answer.csv");
+    desk.window.exports().answer_with_fields(QString::fromStdString(out));
+    REQUIRE(wait_for([&] { return std::filesystem::exists(out); }));
+    CHECK_THAT(test::contents(out), Catch::Contains(",ref,lon,lat,bus pass\r\nP 1,") &&
+                                        Catch::Contains(",P 1,-9.4689,46.2190,yes\r\n") &&
+                                        Catch::EndsWith(",P 2,-9.5210,46.2171,\r\n"));
+    REQUIRE(desk.settle());
+    // Another record stands there now, or none.
+    for (const auto& [text, wrong] :
+         {std::pair{
+              "ref,lon,lat,bus pass\nP 1,-9.4689,46.2190,yes\nP 3,-9.5210,46.2171,\n",
+              "record 1: the file has changed since the demand was read from it: this record has the id 'P 3', and "
+              "had 'P 2'"},
+          std::pair{"ref,lon,lat,bus pass\nP 1,-9.4689,46.2190,yes\n", "record 1: the file has changed since"}}) {
+        (void)folder.write("pupils.csv", text);
+        const auto again = folder.file("again.csv");
+        desk.window.exports().answer_with_fields(QString::fromStdString(again));
+        REQUIRE(wait_for([&] { return desk.window.notice().text().contains(wrong); }));
+        CHECK_FALSE(std::filesystem::exists(again));
+    }
+    std::filesystem::remove(pupils);
+    desk.window.exports().answer_with_fields(QString::fromStdString(folder.file("again.csv")));
+    REQUIRE(wait_for([&] { return desk.window.notice().text().contains("pupils.csv"); }));
+}
+
 TEST_CASE("A school that should have a least is said to be short of it, and gets it where sites fill up") {
     Desk desk;
     desk.add(saltmere("roads.gpkg"));

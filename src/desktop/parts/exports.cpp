@@ -50,6 +50,7 @@ void Exports::add_actions_to(QMenu& menu) {
                                       std::pair{Shape::lines, tr("Straight lines from places to sites\u2026")},
                                       std::pair{Shape::journeys, tr("Journeys along the roads\u2026")}})
         menu.addAction(text, this, [this, shape = shape] { choose_answer_file({}, shape); });
+    menu.addAction(tr("The answer with all fields of its file\u2026"), this, &Exports::choose_file_with_fields);
     menu.addAction(tr("The route over stops\u2026"), this, &Exports::choose_route_file);
     menu.addAction(tr("The map as a picture\u2026"), this, &Exports::choose_map_file);
     menu.addAction(tr("The map to the clipboard"), this, &Exports::copy_map);
@@ -79,6 +80,38 @@ void Exports::choose_answer_file(const files::WhichPlaces& which, files::AnswerS
                                                                        : "journeys.gpkg";
     if (const auto path = ask_where_to_save(window_, tr("Export the answer"), suggested, kinds))
         write(*exported, *path, {shape, which});
+}
+
+std::optional<std::vector<files::FieldsOf>> Exports::fields_now() {
+    const auto exported = session_.answers.to_export();
+    if (!exported) {
+        emit no_answer(no_answer_yet());
+        return std::nullopt;
+    }
+    std::vector<files::FieldsOf> of;
+    for (const auto& set : exported->answer->ready->inputs.demand.sets()) {
+        const auto* in = session_.document.study().find_demand(set->name);
+        if (!in || in->origin.path.empty()) {
+            emit trouble(tr("It is not known from which file %1 were read. Add the file again.")
+                             .arg(QString::fromStdString(set->name)));
+            return std::nullopt;
+        }
+        of.push_back(files::fields_of(in->origin));
+    }
+    return of;
+}
+
+void Exports::choose_file_with_fields() {
+    if (!fields_now()) return;
+    auto kinds = table_kinds();
+    const auto layers = layer_kinds();
+    kinds.insert(kinds.end(), layers.begin(), layers.end());
+    if (const auto path = ask_where_to_save(window_, tr("Export the answer with all fields"), "answer.csv", kinds))
+        answer_with_fields(*path);
+}
+
+void Exports::answer_with_fields(const QString& path) {
+    if (auto of = fields_now()) write(*session_.answers.to_export(), path, {}, std::move(*of));
 }
 
 void Exports::choose_reassigned_file(const std::shared_ptr<const Reassigner::Found>& moved, bool flows) {
@@ -128,11 +161,15 @@ void Exports::answer(const QString& path, const files::WhichPlaces& which, files
     write(*exported, path, {shape, which});
 }
 
-void Exports::write(const Answers::ToExport& exported, const QString& path, files::AnswerWanted wanted) {
+void Exports::write(const Answers::ToExport& exported, const QString& path, files::AnswerWanted wanted,
+                    std::vector<files::FieldsOf> fields) {
     if (is_ours(path)) return;
-    jobs_.exporting.run([this, path, exported, wanted = std::move(wanted)](const Task& task) -> Background::Then {
-        const auto remark = QString::fromStdString(
-            write_answer(*exported.answer->ready, exported.outcome(), path.toStdString(), wanted, task));
+    jobs_.exporting.run([this, path, exported, wanted = std::move(wanted),
+                         fields = std::move(fields)](const Task& task) mutable -> Background::Then {
+        const auto& ready = *exported.answer->ready;
+        if (!fields.empty()) wanted.beside = fields_beside(ready.inputs.demand, fields, task);
+        const auto remark =
+            QString::fromStdString(write_answer(ready, exported.outcome(), path.toStdString(), wanted, task));
         return [this, path, remark] { emit done(tr("The answer was written to %1. %2").arg(path, remark).trimmed()); };
     });
 }

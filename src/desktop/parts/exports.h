@@ -8,6 +8,7 @@
 #include "desktop/models/jobs.h"
 #include "desktop/models/reassigner.h"
 #include "desktop/models/session.h"
+#include "files/fields_beside.h"
 #include "files/write_answer.h"
 
 class QMenu;
@@ -26,6 +27,9 @@ public:
     /// Asks where to. \param which places, if not all: of the answer that is shown now
     void choose_answer_file(const files::WhichPlaces& which = {},
                             files::AnswerShape shape = files::AnswerShape::points);
+    /// With all the fields of the files that the demand was read from.
+    void choose_file_with_fields();
+    void answer_with_fields(const QString& path);
     void choose_map_file();
     /// Writes the answer to a file, by its ending.
     void answer(const QString& path, const files::WhichPlaces& which = {},
@@ -55,11 +59,15 @@ signals:
 private:
     /// Whether something of the study was read from this file, or it is the study, which is then said.
     bool is_ours(const QString& path);
+    /// Where the records of the answer's demand stand; nothing, and said why, where that is not known.
+    std::optional<std::vector<files::FieldsOf>> fields_now();
     /// The route as it is now; null, and said why, while there is none.
     std::shared_ptr<const RoutePlanner::Found> route_now();
     /// What is asked of ground for such a file, whatever look the map has; nothing, and said why, where it cannot be.
     std::optional<GroundAsked> ground_for(GroundFile what);
-    void write(const Answers::ToExport& exported, const QString& path, files::AnswerWanted wanted);
+    /// \param fields where records stand whose fields go beside; empty: nowhere
+    void write(const Answers::ToExport& exported, const QString& path, files::AnswerWanted wanted,
+               std::vector<files::FieldsOf> fields = {});
 
     Session& session_;
     Jobs& jobs_;
