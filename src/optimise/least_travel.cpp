@@ -104,7 +104,9 @@ LeastTravel least_travel(const Pairs& pairs, const Demand& demand, Splitting spl
                       : flow.held(row, slot) == demand.amounts[row] ? static_cast<std::int64_t>(slot)
                                                                     : -1;
         }
-        make_whole(pairs, demand, at, task);
+        SplitAnswer split{out.prices, {}};
+        for (std::uint32_t c = 0; c < room.size(); ++c) split.loads.push_back(flow.load(c));
+        make_whole(pairs, demand, split, at, task);
         out.allocation = allocation_of(pairs, demand, [&](std::uint32_t row, std::size_t slot) {
             return at[row] == static_cast<std::int64_t>(slot) ? demand.amounts[row] : 0;
         });

@@ -9,9 +9,10 @@ namespace {
 
 class WholeRows {
 public:
-    WholeRows(const Pairs& pairs, const Demand& demand, std::vector<std::int64_t>& at)
+    WholeRows(const Pairs& pairs, const Demand& demand, const SplitAnswer& split, std::vector<std::int64_t>& at)
         : pairs_(pairs),
           demand_(demand),
+          split_(split),
           at_(at),
           room_(demand.room.begin(), demand.room.end()),
           load_(demand.room.size(), 0),
@@ -31,7 +32,10 @@ public:
         for (const std::uint32_t row : split) at_[row] = static_cast<std::int64_t>(pairs_.of(row).size());
         for (const std::uint32_t row : split) {
             task.check();
-            take_in(row);
+            if (const auto slot = best_part(row))
+                come(row, *slot);
+            else
+                take_in(row);
             moved_.push_back(row);
         }
         for (std::uint32_t row = 0; row < pairs_.rows(); ++row)
@@ -79,6 +83,24 @@ private:
         std::swap(here[place_in_[row]], here.back());
         here.pop_back();
         at_[row] = static_cast<std::int64_t>(pairs_.of(row).size());
+    }
+
+    /// Of the columns that a row was split over, which all are as good for it at the prices, the one that lacks most of
+    /// the load it then had. Nothing if none has room.
+    [[nodiscard]] std::optional<std::size_t> best_part(std::uint32_t row) const {
+        const auto pairs = pairs_.of(row);
+        const auto priced = [&](const Pair& p) { return std::int64_t{p.cost} + split_.prices[p.column]; };
+        std::optional<std::size_t> best;
+        std::int64_t least = std::numeric_limits<std::int64_t>::max(), most_lacking = 0;
+        for (const Pair& p : pairs) least = std::min(least, priced(p));
+        for (std::size_t s = 0; s < pairs.size(); ++s) {
+            const std::uint32_t c = pairs[s].column;
+            const std::int64_t lacking = split_.loads[c] - load_[c];
+            if (priced(pairs[s]) != least || !fits(c, amount(row)) || (best && lacking <= most_lacking)) continue;
+            best = s;
+            most_lacking = lacking;
+        }
+        return best;
     }
 
     static constexpr std::int64_t kAnyCost = std::int64_t{1} << 40;
@@ -220,6 +242,7 @@ private:
 
     const Pairs& pairs_;
     const Demand& demand_;
+    const SplitAnswer& split_;
     std::vector<std::int64_t>& at_;
     std::vector<std::int64_t> room_, load_;
     std::vector<std::vector<std::uint32_t>> rows_;  // by column
@@ -229,8 +252,9 @@ private:
 
 }  // namespace
 
-void make_whole(const Pairs& pairs, const Demand& demand, std::vector<std::int64_t>& at, const Task& task) {
-    WholeRows(pairs, demand, at).run(task);
+void make_whole(const Pairs& pairs, const Demand& demand, const SplitAnswer& split, std::vector<std::int64_t>& at,
+                const Task& task) {
+    WholeRows(pairs, demand, split, at).run(task);
 }
 
 }  // namespace otoro::optimise
