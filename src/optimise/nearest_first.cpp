@@ -1,5 +1,7 @@
 #include "optimise/nearest_first.h"
 
+#include <tbb/parallel_sort.h>
+
 #include <algorithm>
 #include <numeric>
 #include <queue>
@@ -35,21 +37,25 @@ public:
         std::vector<std::uint32_t> rows(left_.size());
         std::iota(rows.begin(), rows.end(), 0U);
         learn(rows);
+        // Everybody's first turn is sorted at once; those that come later are few, and wait in a queue.
+        const auto comes_later = [](const Turn& a, const Turn& b) { return a < b; };
+        tbb::parallel_sort(first_turns_.begin(), first_turns_.end(), comes_later);
+        begun_ = true;
         constexpr std::uint32_t kSeldom = 16'384;
-        for (std::uint32_t steps = 0; !turns_.empty(); ++steps) {
+        for (std::uint32_t steps = 0; !first_turns_.empty() || !turns_.empty(); ++steps) {
             if (steps % kSeldom == 0)
                 task.at("filling the nearest first",
                         static_cast<double>(done_) / static_cast<double>(std::max<std::size_t>(1, left_.size())));
-            const Turn turn = turns_.top();
-            turns_.pop();
+            const Turn turn = next();
             if (turn.asks)
                 learn_all(turn.row);
             else
                 take(turn);
         }
         for (const std::int64_t left : left_) out_.left_over += left;
-        std::sort(out_.parts.begin(), out_.parts.end(),
-                  [](const Part& a, const Part& b) { return std::tie(a.row, a.column) < std::tie(b.row, b.column); });
+        tbb::parallel_sort(out_.parts.begin(), out_.parts.end(), [](const Part& a, const Part& b) {
+            return std::tie(a.row, a.column) < std::tie(b.row, b.column);
+        });
         return std::move(out_);
     }
 
@@ -61,6 +67,22 @@ private:
     };
 
     [[nodiscard]] std::uint32_t rank(std::uint32_t row) const { return ranks_.empty() ? 0 : ranks_[row]; }
+
+    void add(const Turn& turn) {
+        if (begun_)
+            turns_.push(turn);
+        else
+            first_turns_.push_back(turn);
+    }
+    Turn next() {
+        const bool queued = !turns_.empty() && (first_turns_.empty() || first_turns_.back() < turns_.top());
+        const Turn turn = queued ? turns_.top() : first_turns_.back();
+        if (queued)
+            turns_.pop();
+        else
+            first_turns_.pop_back();
+        return turn;
+    }
 
     void take(const Turn& turn) {
         std::int64_t& room = room_[turn.column];
@@ -87,9 +109,9 @@ private:
         }
         if (known.next < known.end) {
             const Pair& pair = pairs_[known.next++];
-            turns_.push({rank(row), pair.cost, pair.column, row, false});
+            add({rank(row), pair.cost, pair.column, row, false});
         } else if (!known.all) {
-            turns_.push({rank(row), cost, 0, row, true});
+            add({rank(row), cost, 0, row, true});
             waiting_.push_back(row);
             known.waits = true;
         } else {
@@ -135,6 +157,8 @@ private:
     std::vector<Pair> pairs_;
     std::vector<bool> has_room_;
     std::vector<std::uint32_t> waiting_;
+    bool begun_ = false;
+    std::vector<Turn> first_turns_;  // the first is last
     std::priority_queue<Turn> turns_;
     std::size_t done_ = 0;
     Allocation out_;

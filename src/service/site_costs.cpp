@@ -4,12 +4,16 @@
 #include <tbb/parallel_for.h>
 
 #include <algorithm>
+#include <numeric>
 
 #include "service/travel_table.h"
 
 namespace otoro::service {
 
 using routing::kFar;
+
+/// Rows gone through together, block after block of sites: what is known of them stays in the cache meanwhile.
+constexpr std::size_t kTogetherInCache = 512;
 
 SiteCosts::SiteCosts(const Ready& ready, const std::shared_ptr<const CostedNetwork>& costed,
                      const std::vector<SiteOutcome>& sites, std::vector<std::uint32_t> places, std::size_t most_held,
@@ -48,6 +52,22 @@ SiteCosts::SiteCosts(const Ready& ready, const std::shared_ptr<const CostedNetwo
         [](std::span<const std::uint32_t>) {}, task);
 }
 
+std::vector<std::uint32_t> SiteCosts::as_held(std::span<const std::uint32_t> rows) const {
+    std::vector<std::uint32_t> out;
+    out.reserve(rows.size());
+    constexpr std::size_t kFew = 64;
+    if (rows.size() < held_rows_ / kFew) {
+        for (std::uint32_t i = 0; i < rows.size(); ++i) out.push_back(i);
+        return out;
+    }
+    constexpr std::uint32_t kNobody = 0xFFFF'FFFFU;
+    std::vector<std::uint32_t> at(held_rows_, kNobody);
+    for (std::uint32_t i = 0; i < rows.size(); ++i) at[stands_at_[rows[i]]] = i;
+    for (const std::uint32_t i : at)
+        if (i != kNobody) out.push_back(i);
+    return out;
+}
+
 optimise::Pairs SiteCosts::nearest(std::span<const std::uint32_t> rows, std::size_t k, const std::vector<bool>& may,
                                    const Task& task) const {
     optimise::Pairs out;
@@ -69,25 +89,30 @@ optimise::Pairs SiteCosts::nearest(std::span<const std::uint32_t> rows, std::siz
     k = std::min(k, numbers_.size());
     std::vector<optimise::Pair> found(rows.size() * k);
     std::vector<std::uint32_t> found_of(rows.size(), 0), bounds(rows.size(), k == 0 ? 0 : kFar);
-    tbb::parallel_for(tbb::blocked_range<std::size_t>(0, rows.size(), 256), [&](const auto& range) {
-        task.check();
-        for (std::size_t block = 0; block < blocks(); ++block) {
-            const std::size_t first = block * kTogether, lanes = std::min(kTogether, numbers_.size() - first);
-            for (std::size_t i = range.begin(); i != range.end(); ++i) {
-                const std::uint32_t* const costs = costs_of(block, rows[i]);
-                optimise::Pair* const mine = found.data() + i * k;
-                std::uint32_t& count = found_of[i];
-                for (std::size_t lane = 0; lane < lanes; ++lane) {
-                    const std::uint32_t cost = costs[lane];
-                    if (cost >= bounds[i] || counts[first + lane] == 0) continue;
-                    std::size_t hole = count < k ? count++ : k - 1;
-                    for (; hole > 0 && cost < mine[hole - 1].cost; --hole) mine[hole] = mine[hole - 1];
-                    mine[hole] = {numbers_[first + lane], cost};
-                    if (count == k) bounds[i] = mine[k - 1].cost;
+    const std::vector<std::uint32_t> order = as_held(rows);
+    tbb::parallel_for(
+        tbb::blocked_range<std::size_t>(0, rows.size(), kTogetherInCache),
+        [&](const auto& range) {
+            task.check();
+            for (std::size_t block = 0; block < blocks(); ++block) {
+                const std::size_t first = block * kTogether, lanes = std::min(kTogether, numbers_.size() - first);
+                for (std::size_t at = range.begin(); at != range.end(); ++at) {
+                    const std::size_t i = order[at];
+                    const std::uint32_t* const costs = costs_of(block, rows[i]);
+                    optimise::Pair* const mine = found.data() + i * k;
+                    std::uint32_t& count = found_of[i];
+                    for (std::size_t lane = 0; lane < lanes; ++lane) {
+                        const std::uint32_t cost = costs[lane];
+                        if (cost >= bounds[i] || counts[first + lane] == 0) continue;
+                        std::size_t hole = count < k ? count++ : k - 1;
+                        for (; hole > 0 && cost < mine[hole - 1].cost; --hole) mine[hole] = mine[hole - 1];
+                        mine[hole] = {numbers_[first + lane], cost};
+                        if (count == k) bounds[i] = mine[k - 1].cost;
+                    }
                 }
             }
-        }
-    });
+        },
+        tbb::simple_partitioner());
     std::size_t all = 0;
     for (const std::uint32_t n : found_of) all += n;
     out.reserve(rows.size(), all);
@@ -109,20 +134,27 @@ void SiteCosts::each(const EachRow& use, const Task& task) const {
             [](std::span<const std::uint32_t>) {}, task);
         return;
     }
-    tbb::parallel_for(tbb::blocked_range<std::size_t>(0, places_.size(), 256), [&](const auto& range) {
-        task.check();
-        std::vector<optimise::Pair> pairs;
-        for (std::size_t block = 0; block < blocks(); ++block) {
-            const std::size_t first = block * kTogether, lanes = std::min(kTogether, numbers_.size() - first);
-            for (std::size_t row = range.begin(); row != range.end(); ++row) {
-                pairs.clear();
-                const std::uint32_t* const costs = costs_of(block, row);
-                for (std::size_t lane = 0; lane < lanes; ++lane)
-                    if (costs[lane] < kFar) pairs.push_back({numbers_[first + lane], costs[lane]});
-                if (!pairs.empty()) use(row, pairs);
+    std::vector<std::uint32_t> rows(places_.size());
+    std::iota(rows.begin(), rows.end(), 0U);
+    const std::vector<std::uint32_t> order = as_held(rows);
+    tbb::parallel_for(
+        tbb::blocked_range<std::size_t>(0, order.size(), kTogetherInCache),
+        [&](const auto& range) {
+            task.check();
+            std::vector<optimise::Pair> pairs;
+            for (std::size_t block = 0; block < blocks(); ++block) {
+                const std::size_t first = block * kTogether, lanes = std::min(kTogether, numbers_.size() - first);
+                for (std::size_t at = range.begin(); at != range.end(); ++at) {
+                    const std::size_t row = order[at];
+                    pairs.clear();
+                    const std::uint32_t* const costs = costs_of(block, row);
+                    for (std::size_t lane = 0; lane < lanes; ++lane)
+                        if (costs[lane] < kFar) pairs.push_back({numbers_[first + lane], costs[lane]});
+                    if (!pairs.empty()) use(row, pairs);
+                }
             }
-        }
-    });
+        },
+        tbb::simple_partitioner());
 }
 
 void SiteCosts::keep(std::span<const std::uint32_t> rows) {

@@ -48,6 +48,9 @@ private:
     [[nodiscard]] const std::uint32_t* costs_of(std::size_t block, std::size_t row) const {
         return costs_.data() + (block * held_rows_ + stands_at_[row]) * kTogether;
     }
+    /// Numbers of these rows, which are each another, in the order in which their costs stand in memory: gone through
+    /// in file order every cost would be a wait for memory.
+    [[nodiscard]] std::vector<std::uint32_t> as_held(std::span<const std::uint32_t> rows) const;
     [[nodiscard]] std::size_t blocks() const { return (numbers_.size() + kTogether - 1) / kTogether; }
     static constexpr std::size_t kTogether = routing::FewToAll::kMost;
 
