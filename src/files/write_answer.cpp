@@ -100,8 +100,11 @@ std::string capacity_lines(const service::Outcome& o) {
                         travel_words(o, c.travel - c.nearest_travel));
     if (c.proven)
         text += "; nothing is less\n";
-    else if (c.bound > 0)
+    else if (c.bound > 0 && leaves_least(o))
         text += fmt::format("; nothing is less than {}\n", travel_words(o, c.bound));
+    else if (c.bound > 0)
+        text += fmt::format("; with {} without room and {} short of their least, nothing is less than {}\n",
+                            describe(c.least_no_room), describe(c.least_short), travel_words(o, c.bound));
     else
         text += "\n";
     return text;

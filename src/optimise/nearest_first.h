@@ -9,9 +9,10 @@
 /// nobody is at a dearer column while somebody of a higher rank, or farther off, has room at a cheaper one.
 ///
 /// \par Method
-/// First turns are sorted at once, later ones wait in a queue: each row's next pair. Rows need not know all their pairs: when the known ones are used up, and it is the
-/// row's turn, more are asked for, of columns that still have room. Where rows stay whole, one that does not fit into
-/// the room that is left is passed over, and a smaller one may still come in.
+/// First turns are sorted at once, later ones wait in a queue: each row's next pair. Rows need not know all their
+/// pairs: when the known ones are used up, and it is the row's turn, more are asked for, of columns that still have
+/// room. Where rows stay whole, one that does not fit into the room that is left is passed over, and a smaller one may
+/// still come in.
 ///
 /// \par Cost
 /// A step of the queue for each pair that is looked at.

@@ -115,6 +115,11 @@ ShortOfLeast short_of_least(const Outcome& outcome) {
     return out;
 }
 
+bool leaves_least(const Outcome& outcome) {
+    const auto& c = *outcome.capacity;
+    return c.no_room == c.least_no_room && short_of_least(outcome).weight == c.least_short;
+}
+
 Displaced displaced(const Outcome& outcome) {
     Displaced out;
     const bool by_time = outcome.question.measure() == Measure::time;

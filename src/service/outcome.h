@@ -244,6 +244,9 @@ struct ShortOfLeast {
     Weight weight;  ///< that they lack together
 };
 ShortOfLeast short_of_least(const Outcome& outcome);
+/// Whether no answer leaves less without room, or sites less short of their least: then the bound of the travel is one
+/// for this answer too, and else for those that do. \pre it has `capacity`
+bool leaves_least(const Outcome& outcome);
 
 /// A row for each journey of a place, by rank; for each part of it, the largest first; one where it is not served.
 std::vector<PlaceRow> rows_of(const Outcome& outcome, DemandIndex place);

@@ -247,6 +247,15 @@ TEST_CASE("A site gets its least from whom that costs least, but takes nobody's 
     CHECK(lacking.outcome.sites[0].short_of_least() + lacking.outcome.sites[1].short_of_least() == Weight::of(4));
     CHECK(lacking.outcome.capacity->least_short == Weight::of(4));
     CHECK(lacking.outcome.capacity->proven);
+    CHECK(leaves_least(lacking.outcome));
+    // Of places that stay whole 4 of 2 and 3 cannot be had: what is claimed is claimed of those that are split.
+    auto four = schools({{0, {}}, {1000, 4}});
+    four->sites[1].least = Weight::of(4);
+    const auto whole = test::ask(town, pupils({{100, 2}, {400, 3}}), four, asked(AsCapacityAllows{}));
+    CHECK(whole.outcome.sites[1].load == Weight::of(3));
+    CHECK(whole.outcome.capacity->least_short.count() == 0);
+    CHECK_FALSE(leaves_least(whole.outcome));
+    CHECK_FALSE(whole.outcome.capacity->proven);
     // Other rules fill nobody up, and say so.
     const auto nearest = test::ask(town, pupils({{100, 1}, {200, 1}, {300, 1}}), at, asked(service::Nearest{}));
     CHECK(short_of_least(nearest.outcome).weight == Weight::of(2 + 2));
