@@ -3,7 +3,9 @@
 
 #include <sstream>
 
+#include "files/add_data.h"
 #include "files/atomic_file.h"
+#include "files/fields_beside.h"
 #include "files/write_answer.h"
 #include "geo/error.h"
 #include "support/asking.h"
@@ -85,7 +87,50 @@ TEST_CASE("The answer as points and as lines, with the question kept beside it")
 TEST_CASE("Loads as CSV") {
     const Folder folder;
     files::write_loads(street().outcome, folder.file("l.csv"));
-    CHECK(lines_of(test::contents(folder.file("l.csv"))).at(1) == "s0,,open,yes,1,2,,0.16667");
+    CHECK(lines_of(test::contents(folder.file("l.csv"))).at(1) == "s0,,open,yes,1,2,,0.16667,,");
+}
+
+TEST_CASE("The fields of each place's own record go beside, whatever its ids, its filter and its file are") {
+    const Folder folder;
+    const auto csv = folder.write(
+        "a.csv", "ref,lon,lat,note\n007,-9.47,46.21,first\n7,-9.48,46.21,\n,-9.49,46.21,\n7,-9.5,46.21,last\n");
+    const auto json = folder.write("b.geojson", R"({"type":"FeatureCollection","features":[
+        {"type":"Feature","id":12,"properties":{"note":"no","people":1.5},
+         "geometry":{"type":"Point","coordinates":[-9.47,46.2]}},
+        {"type":"Feature","id":15,"properties":{"note":"yes","people":2},"geometry":null},
+        {"type":"Feature","id":13,"properties":{"note":"yes","people":3},
+         "geometry":{"type":"Point","coordinates":[-9.47,46.2]}}]})");
+    const auto first = files::add_demand({{csv, "", ""}, "ref", "", {}, {}, {}, {}}, "", Task());
+    const auto second = files::add_demand({{json, "", "", "", "", "note = 'yes'"}, {}, {}, {}, {}, {}, {}}, "", Task());
+    REQUIRE(first.set->count() == 4);
+    REQUIRE(second.set->count() == 2);
+    const places::Demand demand(std::vector{first.set, second.set});
+    const std::vector of{files::fields_of(first.origin), files::fields_of(second.origin)};
+    const auto beside = files::fields_beside(demand, of, Task());
+    const auto told = [&](std::uint32_t place) {
+        std::string out;
+        const auto cells = beside.of(DemandIndex(place));
+        for (std::size_t k = 0; k < cells.size(); ++k) {
+            if (beside.columns[k].name != "note" && beside.columns[k].name != "people") continue;
+            if (const auto* text = std::get_if<std::string>(&cells[k])) out += *text + ";";
+            if (const auto* number = std::get_if<double>(&cells[k]))
+                out += std::to_string(static_cast<int>(*number)) + ";";
+        }
+        return out;
+    };
+    CHECK(told(0) == "first;");
+    CHECK(told(0) == "first;");
+    CHECK(told(3) == "last;");
+    CHECK(told(1) == ";");  // back again, and an empty one
+    CHECK(told(4) == "yes;2;");
+    CHECK(told(5) == "yes;3;");
+    (void)folder.write("a.csv", "ref,lon,lat,note\n007,-9.47,46.21,first\n8,-9.48,46.21,\n");
+    CHECK_THROWS_WITH(files::fields_beside(demand, of, Task()).of(DemandIndex(1U)),
+                      Catch::Contains("record 1") && Catch::Contains("has the id '8', and had '7'"));
+    CHECK_THROWS_WITH(files::fields_beside(demand, of, Task()).of(DemandIndex(2U)),
+                      Catch::Contains("is not there any more"));
+    (void)folder.write("a.csv", "id,lon,lat\n007,-9.47,46.21\n");
+    CHECK_THROWS_WITH(files::fields_beside(demand, of, Task()), Catch::Contains("ref"));
 }
 
 TEST_CASE("The summary says sentence, verdict and counts") {
