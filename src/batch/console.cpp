@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 #include <unistd.h>
 
+#include <cerrno>
 #include <csignal>
 #include <cstdio>
 
@@ -31,8 +32,13 @@ Console::Console(bool quiet) : show_(!quiet && ::isatty(STDERR_FILENO) != 0), qu
     pipe_to_listener = ends[1];
     last_signal_fd_ = ends[1];
     listener_ = std::jthread([this, in = ends[0]] {
-        char byte = 0;
-        while (::read(in, &byte, 1) == 1 && byte == 1) stop_.request_stop();
+        // The signal may have come to this very thread: then reading was broken off by it, and has to go on.
+        for (char byte = 0;;) {
+            const auto got = ::read(in, &byte, 1);
+            if (got < 0 && errno == EINTR) continue;
+            if (got != 1 || byte != 1) break;
+            stop_.request_stop();
+        }
         ::close(in);
     });
     struct sigaction action {};

@@ -3,10 +3,14 @@
 /// Running otoro-batch as a program of its own, as a shell does.
 #include <fcntl.h>
 #include <spawn.h>
+#include <sys/syscall.h>
 #include <sys/wait.h>
 #include <unistd.h>
 
+#include <algorithm>
+#include <catch2/catch.hpp>
 #include <csignal>
+#include <filesystem>
 #include <functional>
 #include <string>
 #include <thread>
@@ -39,6 +43,16 @@ public:
     Program(const Program&) = delete;
     Program& operator=(const Program&) = delete;
     void send(int signal) const { ::kill(pid_, signal); }
+    /// To one of its threads alone.
+    void send_to(int thread, int signal) const { ::syscall(SYS_tgkill, pid_, thread, signal); }
+    /// In the order in which they were begun.
+    [[nodiscard]] std::vector<int> threads() const {
+        std::vector<int> out;
+        for (const auto& e : std::filesystem::directory_iterator("/proc/" + std::to_string(pid_) + "/task"))
+            out.push_back(std::stoi(e.path().filename().string()));
+        std::sort(out.begin(), out.end());
+        return out;
+    }
     /// The exit code, or minus the signal that ended it.
     int wait() {
         int status = 0;

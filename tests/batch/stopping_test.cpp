@@ -66,6 +66,22 @@ TEST_CASE("A signal stops the work, says so, and leaves nothing half written") {
     }
 }
 
+TEST_CASE("Whichever thread a signal comes to, the work stops") {
+    // One of the first is woken by signals, and may be the one that gets it.
+    for (const std::size_t nth : {0U, 1U, 2U}) {
+        INFO("thread " << nth);
+        const Folder folder;
+        const auto sites = many_sites(folder);
+        std::filesystem::create_directory(folder.file("out"));
+        Program program(asked("table", sites, folder.file("out/table.csv")), folder.file("stdout"),
+                        folder.file("stderr"));
+        REQUIRE(program.wait_until([&] { return writing_in(folder.file("out")) && program.threads().size() > 2; }));
+        program.send_to(program.threads()[nth], SIGINT);
+        CHECK(program.wait() == 1);
+        CHECK(std::filesystem::is_empty(folder.file("out")));
+    }
+}
+
 TEST_CASE("A program killed while saving leaves the old study or the new one, never half") {
     const Folder folder;
     const auto out = folder.file("s.otoro.gpkg");
