@@ -258,6 +258,14 @@ std::optional<std::string> read_from(const service::Study& study, const std::str
     return std::nullopt;
 }
 
+LayerChoice layer_of(const service::Origin& origin) {
+    const auto field = [&](const char* what) {
+        const auto at = origin.fields.find(what);
+        return at == origin.fields.end() ? std::string() : at->second;
+    };
+    return {origin.path, origin.layer, origin.crs, field("x"), field("y"), origin.filter};
+}
+
 service::Study read_again(service::Study study, const service::ReadAgain& fix, const Task& task) {
     // Fields are taken as they were chosen; studies of earlier versions do not say, and they are guessed as they were
     // then.
@@ -266,7 +274,9 @@ service::Study read_again(service::Study study, const service::ReadAgain& fix, c
         return at == o.fields.end() ? std::nullopt : std::optional(at->second);
     };
     const auto layer = [&](const service::Origin& o) {
-        return LayerChoice{o.path, o.layer, fix.crs, field(o, "x").value_or(""), field(o, "y").value_or(""), o.filter};
+        LayerChoice out = layer_of(o);
+        out.crs = fix.crs;
+        return out;
     };
     if (const auto* d = fix.set.kind == service::SetKind::demand ? study.find_demand(fix.set.name) : nullptr) {
         const auto& o = d->origin;

@@ -36,6 +36,9 @@ std::optional<std::string> likely_crs(const service::Origin& origin, const geo::
 /// known.
 void suggest_crs(std::vector<service::Finding>& findings, const service::Study& study);
 
+/// The layer that something was read from, as it was chosen then.
+LayerChoice layer_of(const service::Origin& origin);
+
 /// The study with one set brought in again with another coordinate system. \throws InputError; Stopped
 service::Study read_again(service::Study study, const service::ReadAgain& fix, const Task& task);
 

@@ -7,6 +7,7 @@
 #include <optional>
 #include <utility>
 
+#include "files/add_data.h"
 #include "files/all_fields.h"
 
 namespace otoro::files {
@@ -77,11 +78,8 @@ private:
 }  // namespace
 
 FieldsOf fields_of(const service::Origin& origin) {
-    const auto field = [&](const char* what) {
-        const auto at = origin.fields.find(what);
-        return at == origin.fields.end() ? std::string() : at->second;
-    };
-    return {{origin.path, origin.layer, origin.crs, field("x"), field("y"), origin.filter}, field("id")};
+    const auto id = origin.fields.find("id");
+    return {layer_of(origin), id == origin.fields.end() ? std::string() : id->second};
 }
 
 BesidePlaces fields_beside(const places::Demand& demand, const std::vector<FieldsOf>& of, const Task& task) {

@@ -103,8 +103,11 @@ std::string capacity_lines(const service::Outcome& o) {
     else if (c.bound > 0 && leaves_least(o))
         text += fmt::format("; nothing is less than {}\n", travel_words(o, c.bound));
     else if (c.bound > 0)
-        text += fmt::format("; with {} without room and {} short of their least, nothing is less than {}\n",
-                            describe(c.least_no_room), describe(c.least_short), travel_words(o, c.bound));
+        text += fmt::format("; with {} without room{}, nothing is less than {}\n", describe(c.least_no_room),
+                            service::short_of_least(o).of > 0
+                                ? fmt::format(" and {} short of their least", describe(c.least_short))
+                                : "",
+                            travel_words(o, c.bound));
     else
         text += "\n";
     return text;

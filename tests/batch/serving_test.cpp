@@ -121,6 +121,22 @@ TEST_CASE("assign gives each school the least it should have, and says who is sh
     CHECK(filled["proven"] == true);
 }
 
+TEST_CASE("A bound is said of those answers that it is one for") {
+    // Of 3 and 2 four find room when they are split; whole, three do, and travel less than any four.
+    const SchoolRun s;
+    (void)s.folder.write("schools.csv", "id,name,lon,lat,seats\nA,Ash,0,0,4\n");
+    (void)s.folder.write("pupils.csv", "id,lon,lat,weight\np1,0.001,0,3\np2,0.002,0,2\n");
+    const auto whole = s.asked({"--capacity", "seats"}).out;
+    CHECK_THAT(whole, Catch::Contains("asked for by 5: 2 finds no room"));
+    CHECK_THAT(whole, Catch::Contains("; with 1 without room, nothing is less than "));
+    CHECK_THAT(s.asked({"--capacity", "seats", "--split"}).out,
+               Catch::Contains("1 finds no room") && Catch::Contains("; nothing is less\n"));
+    (void)s.folder.write("schools.csv", "id,name,lon,lat,seats,need\nA,Ash,0,0,4,4\n");
+    CHECK_THAT(s.asked({"--capacity", "seats", "--least", "need"}).out,
+               Catch::Contains("; with 1 without room and 0 short of their least, nothing is less than ") &&
+                   Catch::Contains("Sites short of their least: 1 of 1, weight 1 in all"));
+}
+
 TEST_CASE("assign follows what is recorded, and tells who would be nearer elsewhere") {
     const SchoolRun s;
     CHECK(s.told({"--recorded", "goes to"}) == "p1 1 A 1; p2 1 B 1; p3 not_recorded 1; p4 not_recorded 1; ");

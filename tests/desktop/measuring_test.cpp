@@ -46,6 +46,16 @@ struct Example : Desk {
     bool found() {
         return wait_for([&] { return route().up_to_date() && route().found(); });
     }
+    /// The sheet of all pairs, asked about two sets.
+    desktop::PairsSheet* pairs_of(const char* from, const char* to) {
+        window.show_pairs();
+        auto* sheet = window.findChild<desktop::PairsSheet*>();
+        REQUIRE(sheet);
+        sheet->from().setCurrentIndex(sheet->from().findText(from));
+        sheet->to().setCurrentIndex(sheet->to().findText(to));
+        QTest::mouseClick(&sheet->show_button(), Qt::LeftButton);
+        return sheet;
+    }
     void trigger(const QString& text) {
         auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
         REQUIRE(menu);
@@ -296,12 +306,7 @@ TEST_CASE("The first, the closest and the farthest place are gone to with their 
 
 TEST_CASE("All pairs between two sets are shown, summed up and written") {
     Example desk;
-    desk.window.show_pairs();
-    auto* sheet = desk.window.findChild<desktop::PairsSheet*>();
-    REQUIRE(sheet);
-    sheet->from().setCurrentIndex(sheet->from().findText("sites: gritting depots"));
-    sheet->to().setCurrentIndex(sheet->to().findText("sites: primary schools"));
-    QTest::mouseClick(&sheet->show_button(), Qt::LeftButton);
+    auto* sheet = desk.pairs_of("sites: gritting depots", "sites: primary schools");
     REQUIRE(wait_for([&] { return !sheet->work().busy() && sheet->work().found(); }));
     const auto& found = *sheet->work().found();
     const auto depots = desk.session().document.study().find_sites("gritting depots")->set->count();
@@ -455,12 +460,7 @@ TEST_CASE("Pairs that are too many say so, and the rule without its table says w
     many->name = "many";
     many->group = many->recorded = many->priority = {};
     desk.session().document.edit("add", [&](service::Study& s) { s = with_demand(std::move(s), {many, {}}); });
-    desk.window.show_pairs();
-    auto* sheet = desk.window.findChild<desktop::PairsSheet*>();
-    REQUIRE(sheet);
-    sheet->from().setCurrentIndex(sheet->from().findText("demand: many"));
-    sheet->to().setCurrentIndex(sheet->to().findText("demand: many"));
-    QTest::mouseClick(&sheet->show_button(), Qt::LeftButton);
+    auto* sheet = desk.pairs_of("demand: many", "demand: many");
     REQUIRE(wait_for([&] { return !sheet->work().busy(); }));
     CHECK_THAT(sheet->summary().toStdString(), Catch::Contains("18000 by 18000 are more than"));
     sheet->close();

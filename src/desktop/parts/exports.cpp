@@ -82,14 +82,9 @@ void Exports::choose_answer_file(const files::WhichPlaces& which, files::AnswerS
         write(*exported, *path, {shape, which});
 }
 
-std::optional<std::vector<files::FieldsOf>> Exports::fields_now() {
-    const auto exported = session_.answers.to_export();
-    if (!exported) {
-        emit no_answer(no_answer_yet());
-        return std::nullopt;
-    }
+std::optional<std::vector<files::FieldsOf>> Exports::fields_of(const Answers::ToExport& exported) {
     std::vector<files::FieldsOf> of;
-    for (const auto& set : exported->answer->ready->inputs.demand.sets()) {
+    for (const auto& set : exported.answer->ready->inputs.demand.sets()) {
         const auto* in = session_.document.study().find_demand(set->name);
         if (!in || in->origin.path.empty()) {
             emit trouble(tr("It is not known from which file %1 were read. Add the file again.")
@@ -102,16 +97,22 @@ std::optional<std::vector<files::FieldsOf>> Exports::fields_now() {
 }
 
 void Exports::choose_file_with_fields() {
-    if (!fields_now()) return;
+    // As with the answer alone: what is shown now is what is written.
+    const auto exported = session_.answers.to_export();
+    if (!exported) return emit no_answer(no_answer_yet());
+    auto of = fields_of(*exported);
+    if (!of) return;
     auto kinds = table_kinds();
     const auto layers = layer_kinds();
     kinds.insert(kinds.end(), layers.begin(), layers.end());
     if (const auto path = ask_where_to_save(window_, tr("Export the answer with all fields"), "answer.csv", kinds))
-        answer_with_fields(*path);
+        write(*exported, *path, {}, std::move(*of));
 }
 
 void Exports::answer_with_fields(const QString& path) {
-    if (auto of = fields_now()) write(*session_.answers.to_export(), path, {}, std::move(*of));
+    const auto exported = session_.answers.to_export();
+    if (!exported) return emit no_answer(no_answer_yet());
+    if (auto of = fields_of(*exported)) write(*exported, path, {}, std::move(*of));
 }
 
 void Exports::choose_reassigned_file(const std::shared_ptr<const Reassigner::Found>& moved, bool flows) {

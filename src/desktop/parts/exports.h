@@ -59,8 +59,8 @@ signals:
 private:
     /// Whether something of the study was read from this file, or it is the study, which is then said.
     bool is_ours(const QString& path);
-    /// Where the records of the answer's demand stand; nothing, and said why, where that is not known.
-    std::optional<std::vector<files::FieldsOf>> fields_now();
+    /// Where the records of an answer's demand stand; nothing, and said why, where that is not known.
+    std::optional<std::vector<files::FieldsOf>> fields_of(const Answers::ToExport& exported);
     /// The route as it is now; null, and said why, while there is none.
     std::shared_ptr<const RoutePlanner::Found> route_now();
     /// What is asked of ground for such a file, whatever look the map has; nothing, and said why, where it cannot be.
