@@ -15,7 +15,11 @@ struct Case {
     std::vector<std::int64_t> amounts;
     std::uint32_t columns = 0, choose = 0;
     std::vector<std::uint32_t> kept, never;
-    [[nodiscard]] CoverAsked asked() const { return {amounts, covers, columns, kept, choose, never}; }
+    [[nodiscard]] CoverAsked asked() const { return {amounts, covers}; }
+    [[nodiscard]] ChoiceRules rules() const { return {columns, kept, choose, never}; }
+    [[nodiscard]] Chosen solved(const ChoiceLimits& limits = {}) const {
+        return most_cover(asked(), rules(), limits, Task());
+    }
     [[nodiscard]] std::int64_t value(const std::vector<std::uint32_t>& chosen) const {
         std::int64_t sum = 0;
         for (std::uint32_t row = 0; row < covers.rows(); ++row) {
@@ -80,17 +84,17 @@ TEST_CASE("What two cover is not counted twice, and what is kept is not chosen a
     c.covers.add_row(std::array{2U});
     c.amounts = {5, 5, 1};
     // The second would bring nothing beside the first.
-    const auto both = most_cover(c.asked(), {}, Task());
+    const auto both = c.solved();
     CHECK(both.columns == std::vector<std::uint32_t>{0, 2});
     CHECK(both.value == 11);
     CHECK(both.proven());
     c.kept = {1};
     c.choose = 1;
-    CHECK(most_cover(c.asked(), {}, Task()).columns == std::vector<std::uint32_t>{2});
+    CHECK(c.solved().columns == std::vector<std::uint32_t>{2});
     c.never = {2};
-    CHECK(most_cover(c.asked(), {}, Task()).value == 10);
+    CHECK(c.solved().value == 10);
     c.choose = 9;
-    CHECK(most_cover(c.asked(), {}, Task()).columns == std::vector<std::uint32_t>{0});
+    CHECK(c.solved().columns == std::vector<std::uint32_t>{0});
 }
 
 TEST_CASE("Taking the best one after another is not always best") {
@@ -103,7 +107,7 @@ TEST_CASE("Taking the best one after another is not always best") {
         c.covers.add_row(columns);
         c.amounts.push_back(amount);
     }
-    const auto chosen = most_cover(c.asked(), {}, Task());
+    const auto chosen = c.solved();
     CHECK(chosen.columns == std::vector<std::uint32_t>{1, 2});
     CHECK(chosen.value == 10);
 }
@@ -113,7 +117,7 @@ TEST_CASE("The set that covers most is that of trying every set, and proven, on 
     for (int n = 0; n < 1500; ++n) {
         INFO("case " << n);
         const auto c = random_case(random);
-        const auto chosen = most_cover(c.asked(), {}, Task());
+        const auto chosen = c.solved();
         REQUIRE(chosen.value == c.best());
         REQUIRE(chosen.value == c.value(chosen.columns));
         REQUIRE(chosen.proven());
@@ -126,11 +130,11 @@ TEST_CASE("Left off before it is proven the bound still holds, and a gap that is
     for (int n = 0; n < 300; ++n) {
         INFO("case " << n);
         const auto c = random_case(random);
-        const auto at_once = most_cover(c.asked(), {0, [](const Chosen&) { return true; }}, Task());
+        const auto at_once = c.solved({0, {}, [](const Chosen&) { return true; }});
         REQUIRE(at_once.value == c.value(at_once.columns));
         REQUIRE(at_once.bound >= c.best());
-        const auto near = most_cover(c.asked(), {0.1, {}}, Task());
+        const auto near = c.solved({0.1});
         REQUIRE(near.bound >= c.best());
-        REQUIRE(static_cast<double>(near.bound - near.value) <= 0.1 * static_cast<double>(near.bound));
+        REQUIRE(static_cast<double>(near.bound - near.value) <= 0.1 * static_cast<double>(near.value));
     }
 }

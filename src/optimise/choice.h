@@ -1,0 +1,57 @@
+#pragma once
+/// \file
+/// Choosing columns: what may be chosen, and what is found.
+///
+/// Whatever the goal, so many columns are chosen, or as many as a budget pays for, beside those kept; some must be in,
+/// some may not, some exclude each other, and of some groups at least one is wanted. More columns never hurt.
+#include <cstdint>
+#include <functional>
+#include <optional>
+#include <span>
+#include <utility>
+#include <vector>
+
+#include "geo/units.h"
+
+namespace otoro::optimise {
+
+using Columns = std::vector<std::uint32_t>;
+
+/// What may be chosen of `columns` columns, numbered from 0.
+struct ChoiceRules {
+    std::uint32_t columns = 0;  ///< how many there are
+    Columns kept = {};          ///< in whatever happens; they neither count nor cost
+    std::uint32_t choose = 1;   ///< how many besides; fewer only where the other rules allow no more
+    Columns never = {};         ///< not to be chosen
+    Columns required = {};      ///< to be among the chosen
+    /// With costs, one a column and none negative, what they may come to in all counts instead of `choose`.
+    std::span<const std::int64_t> costs = {};
+    std::int64_t budget = 0;
+    std::vector<std::pair<std::uint32_t, std::uint32_t>> apart = {};  ///< not both, of those that are in
+    std::vector<Columns> one_of = {};                                 ///< of each group at least one, kept ones too
+};
+
+/// The same with what follows: what is not to stand beside a kept column is never chosen, and what is kept is kept,
+/// though it may not be chosen.
+ChoiceRules with_what_follows(ChoiceRules rules);
+
+/// The best set so far, and what is proven of it. Values are as the goal counts them.
+struct Chosen {
+    Columns columns;  ///< besides those kept, ascending
+    Wide value = 0;
+    Wide bound = 0;   ///< no set is better than this
+    bool any = true;  ///< false: no set keeps to the rules, or none was found yet
+    [[nodiscard]] bool proven() const { return any && value == bound; }
+    /// How far the value may be from the best, as a part of it.
+    [[nodiscard]] double gap() const;
+};
+
+/// When to leave off before it is proven.
+struct ChoiceLimits {
+    double gap = 0;  ///< of the value: no more than this is good enough
+    /// Sets below this are of no use: where none reaches it, that is all that is proven.
+    std::optional<Wide> wanted = {};
+    std::function<bool(const Chosen&)> enough = {};  ///< asked whenever something is found, and now and then between
+};
+
+}  // namespace otoro::optimise

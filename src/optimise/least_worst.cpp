@@ -1,0 +1,174 @@
+#include "optimise/least_worst.h"
+
+#include <algorithm>
+#include <numeric>
+#include <optional>
+#include <tuple>
+
+#include "optimise/choice_search.h"
+#include "optimise/fewest.h"
+#include "optimise/most_cover.h"
+#include "optimise/travel_rows.h"
+
+namespace otoro::optimise {
+namespace {
+
+std::vector<std::uint8_t> in_of(const ChoiceRules& rules, const Columns& columns) {
+    std::vector<std::uint8_t> in(rules.columns, 0);
+    for (const std::uint32_t c : rules.kept) in[c] = 1;
+    for (const std::uint32_t c : columns) in[c] = 1;
+    return in;
+}
+
+class Centre {
+public:
+    Centre(const TotalAsked& asked, const ChoiceRules& rules, const ChoiceLimits& limits, const Task& task)
+        : asked_(asked), rules_(rules), limits_(limits), task_(task), rows_(asked.amounts, asked.pairs, rules, task) {}
+
+    LeastWorst run() {
+        // What is in reach first.
+        const auto left = least_left(asked_.amounts, asked_.pairs, rules_, {}, task_);
+        out_.chosen.any = left.any;
+        if (!left.any) return out_;
+        out_.least_not_reached = left.least;
+        take(asked_.start);
+        take(left.columns);
+        // A set with little travel is a good beginning.
+        rows_.price_unreached((std::int64_t{rows_.dearest()} + 1) * 4, left.least);
+        const ChoiceLimits at_once{0, {}, [](const Chosen&) { return true; }};
+        take(best_choice(rows_, rules_, left.columns, at_once, task_).columns);
+        std::int64_t low = nearest_of_all();
+        while (low < farthest_) {
+            say(low);
+            if (left_off_ || out_.chosen.gap() <= limits_.gap) return out_;
+            task_.at("narrowing down the worst case", 0);
+            const std::int64_t middle = low + (farthest_ - low) / 2;
+            const std::optional<Columns> set = within(static_cast<std::uint32_t>(middle));
+            if (set)
+                take(*set);
+            else if (left_off_)
+                return out_;
+            else
+                low = middle + 1;
+        }
+        say(low);
+        return out_;
+    }
+
+private:
+    void say(std::int64_t low) {
+        out_.chosen.bound = std::min<std::int64_t>(low, farthest_);
+        if (limits_.enough && limits_.enough(out_.chosen)) left_off_ = true;
+    }
+    /// A set, if it is better: reaches more, or has a nearer farthest, or, if equal in that, less travel.
+    void take(Columns columns) {
+        if (!keeps_to(rules_, columns)) return;
+        std::sort(columns.begin(), columns.end());
+        columns = filled(std::move(columns));
+        const auto sum = rows_.sum_of(in_of(rules_, columns));
+        const auto better = std::tuple(sum.not_reached, Wide{sum.farthest}, sum.travel);
+        if (any_ && better >= std::tuple(out_.not_reached, Wide{farthest_}, travel_)) return;
+        any_ = true;
+        out_.chosen.columns = std::move(columns);
+        out_.chosen.value = sum.farthest;
+        out_.not_reached = sum.not_reached;
+        farthest_ = sum.farthest;
+        travel_ = sum.travel;
+    }
+    /// With as many as may be chosen: those that save most travel come to what is there.
+    [[nodiscard]] Columns filled(Columns columns) const {
+        GoalRows::Exchanges exchanges;
+        while (rules_.costs.empty() ? columns.size() < rules_.choose : true) {
+            rows_.exchanges(columns, exchanges);
+            std::optional<std::uint32_t> best;
+            for (std::uint32_t c = 0; c < rules_.columns; ++c) {
+                if (std::find(columns.begin(), columns.end(), c) != columns.end()) continue;
+                if (best && exchanges.gain[c] <= exchanges.gain[*best]) continue;
+                if (!rules_.costs.empty() && exchanges.gain[c] == 0) continue;
+                Columns more = columns;
+                more.push_back(c);
+                if (keeps_to(rules_, more)) best = c;
+            }
+            if (!best) break;
+            columns.push_back(*best);
+        }
+        std::sort(columns.begin(), columns.end());
+        return columns;
+    }
+    /// No set is better than the row that has its nearest column farthest.
+    [[nodiscard]] std::int64_t nearest_of_all() const {
+        if (out_.least_not_reached > 0) return 0;  // that row may be one of those left out
+        std::vector<std::uint8_t> all(rules_.columns, 1);
+        for (const std::uint32_t c : rules_.never) all[c] = 0;
+        for (const std::uint32_t c : rules_.kept) all[c] = 1;
+        return rows_.sum_of(all).farthest;
+    }
+
+    /// A set that leaves no more than must be, with nobody farther than this; nothing if there is none, or it was left
+    /// off.
+    std::optional<Columns> within(std::uint32_t cost) {
+        Covers covers;
+        std::vector<std::uint8_t> never(rules_.columns, 0);
+        for (const std::uint32_t c : rules_.never) never[c] = 1;
+        Columns list;
+        std::vector<std::int64_t> amounts;
+        Wide all = 0;
+        for (std::uint32_t row = 0; row < asked_.pairs.rows(); ++row) {
+            list.clear();
+            bool reachable = false;
+            for (const Pair& p : asked_.pairs.of(row)) {
+                reachable = reachable || never[p.column] == 0;
+                if (p.cost <= cost) list.push_back(p.column);
+            }
+            if (!reachable || asked_.amounts[row] == 0) continue;
+            covers.add_row(list);
+            amounts.push_back(asked_.amounts[row]);
+            all += asked_.amounts[row];
+        }
+        if (out_.least_not_reached > 0) return leaving(covers, amounts, all - out_.least_not_reached);
+        const auto room = rules_.costs.empty() ? std::int64_t{rules_.choose} : rules_.budget;
+        const FewestLimits decided{0, room, [&](const Fewest& so_far) {
+                                       told();
+                                       return left_off_ || (so_far.any && so_far.value <= room) || so_far.bound > room;
+                                   }};
+        const Fewest found = fewest_for_all(covers, rules_, decided, task_);
+        if (found.any && found.value <= room) {
+            left_off_ = false;
+            return found.columns;
+        }
+        if (found.bound > room || (!found.any && !left_off_)) left_off_ = false;
+        return std::nullopt;
+    }
+    std::optional<Columns> leaving(const Covers& covers, const std::vector<std::int64_t>& amounts, Wide wanted) {
+        const ChoiceLimits decided{0, wanted, [&](const Chosen& so_far) {
+                                       told();
+                                       return left_off_ || so_far.value >= wanted || so_far.bound < wanted;
+                                   }};
+        const Chosen found = most_cover({amounts, covers}, rules_, decided, task_);
+        const bool enough = found.any && found.value >= wanted;
+        if (enough || found.bound < wanted) left_off_ = false;
+        return enough ? std::optional(found.columns) : std::nullopt;
+    }
+    void told() {
+        if (limits_.enough && limits_.enough(out_.chosen)) left_off_ = true;
+    }
+
+    const TotalAsked& asked_;
+    const ChoiceRules rules_;
+    const ChoiceLimits& limits_;
+    const Task& task_;
+    TravelRows rows_;
+    LeastWorst out_;
+    std::int64_t farthest_ = 0;
+    Wide travel_ = 0;
+    bool any_ = false, left_off_ = false;
+};
+
+}  // namespace
+
+LeastWorst least_worst(const TotalAsked& asked, const ChoiceRules& rules, const ChoiceLimits& limits,
+                       const Task& task) {
+    return Centre(asked, with_what_follows(rules), limits, task).run();
+}
+
+}  // namespace otoro::optimise

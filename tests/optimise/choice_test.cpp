@@ -1,0 +1,322 @@
+// Every goal and every rule of choosing, against a general solver of whole-number programs.
+#include <algorithm>
+#include <cmath>
+#include <random>
+
+#include "optimise/choice_search.h"
+#include "optimise/fewest.h"
+#include "optimise/general_solver.h"
+#include "optimise/least_total.h"
+#include "optimise/least_worst.h"
+#include "optimise/most_cover.h"
+
+using namespace otoro;
+using namespace otoro::optimise;
+using otoro::optimise::test::WholeNumberProgram;
+
+namespace {
+
+struct Case {
+    Pairs pairs;
+    Covers covers;  // the pairs of no more than `limit`
+    std::vector<std::int64_t> amounts, costs;
+    ChoiceRules rules;
+};
+
+constexpr std::uint32_t kLimit = 9;
+
+class Random {
+public:
+    explicit Random(unsigned seed) : engine_(seed) {}
+    std::uint32_t below(std::uint32_t n) { return static_cast<std::uint32_t>(engine_() % n); }
+    bool one_in(std::uint32_t n) { return below(n) == 0; }
+
+private:
+    std::mt19937 engine_;
+};
+
+/// Costs with many ties, some pairs missing, and any of the rules.
+Case random_case(Random& random) {
+    Case c;
+    const std::uint32_t columns = 2 + random.below(10), rows = 1 + random.below(20), missing = 2 + random.below(6);
+    const bool all = random.one_in(3);
+    for (std::uint32_t row = 0; row < rows; ++row) {
+        std::vector<Pair> pairs;
+        Columns cover;
+        for (std::uint32_t k = 0; k < columns; ++k) {
+            if (!all && random.one_in(missing)) continue;
+            pairs.push_back({k, random.below(30)});
+            if (pairs.back().cost <= kLimit) cover.push_back(k);
+        }
+        c.pairs.add_row(pairs);
+        c.covers.add_row(cover);
+        c.amounts.push_back(random.one_in(9) ? 0 : 1 + random.below(7));
+    }
+    c.rules.columns = columns;
+    c.rules.choose = 1 + random.below(5);
+    for (std::uint32_t k = 0; k < columns; ++k) {
+        if (random.one_in(9))
+            c.rules.kept.push_back(k);
+        else if (random.one_in(9))
+            c.rules.never.push_back(k);
+        else if (random.one_in(12))
+            c.rules.required.push_back(k);
+    }
+    if (random.one_in(3))
+        for (std::uint32_t n = 1 + random.below(4); n > 0; --n) {
+            const std::uint32_t a = random.below(columns), b = random.below(columns);
+            if (a != b) c.rules.apart.emplace_back(a, b);
+        }
+    if (random.one_in(3))
+        for (std::uint32_t n = 1 + random.below(2); n > 0; --n)
+            c.rules.one_of.push_back({random.below(columns), random.below(columns), random.below(columns)});
+    // What excludes a kept one is as good as forbidden: whoever only that reaches is no part of the question.
+    for (const auto& [a, b] : c.rules.apart)
+        for (const auto& [one, other] : {std::pair{a, b}, std::pair{b, a}})
+            if (std::count(c.rules.kept.begin(), c.rules.kept.end(), one) > 0) c.rules.never.push_back(other);
+    for (std::uint32_t k = 0; k < columns; ++k) c.costs.push_back(random.below(9));
+    return c;
+}
+
+bool in(const Columns& set, std::uint32_t c) { return std::find(set.begin(), set.end(), c) != set.end(); }
+
+/// Variables for the columns, with the rules. \param limited whether there is a number, or a budget, to keep to
+std::vector<int> columns_of(WholeNumberProgram& program, const ChoiceRules& rules, bool limited,
+                            const std::vector<double>& objective) {
+    std::vector<int> x;
+    std::vector<std::pair<int, double>> room;
+    for (std::uint32_t c = 0; c < rules.columns; ++c) {
+        const bool kept = in(rules.kept, c), never = in(rules.never, c) && !kept;
+        const bool required = in(rules.required, c);
+        x.push_back(program.variable(kept || required ? 1 : 0, never ? 0 : 1, kept ? 0 : objective[c], true));
+        if (!kept) room.emplace_back(x.back(), rules.costs.empty() ? 1.0 : static_cast<double>(rules.costs[c]));
+    }
+    if (limited) program.row(room, -1e9, rules.costs.empty() ? rules.choose : static_cast<double>(rules.budget));
+    for (const auto& [a, b] : rules.apart)
+        if (!in(rules.kept, a) || !in(rules.kept, b)) program.row({{x[a], 1}, {x[b], 1}}, 0, 1);
+    for (const Columns& group : rules.one_of) {
+        std::vector<std::pair<int, double>> terms;
+        for (std::uint32_t c = 0; c < rules.columns; ++c)
+            if (in(group, c)) terms.emplace_back(x[c], 1);
+        program.row(terms, 1, 1e9);
+    }
+    return x;
+}
+std::vector<double> nothing(const ChoiceRules& rules) { return std::vector<double>(rules.columns, 0); }
+
+/// Whether what is in keeps to the rules, apart from the number.
+void check_rules(const ChoiceRules& rules, const Columns& set) {
+    REQUIRE(keeps_to(rules, set));
+    for (const std::uint32_t c : set) REQUIRE(!in(rules.kept, c));
+    for (const std::uint32_t c : rules.required) REQUIRE((in(set, c) || in(rules.kept, c)));
+}
+
+/// `Solved::objective` as a whole number.
+std::int64_t whole(double v) { return std::llround(v); }
+
+WholeNumberProgram::Solved most_cover_by_program(const Case& c, const std::vector<std::int64_t>& levels) {
+    WholeNumberProgram program;
+    const auto x = columns_of(program, c.rules, true, nothing(c.rules));
+    for (std::uint32_t row = 0; row < c.covers.rows(); ++row) {
+        std::vector<std::pair<int, double>> terms;
+        for (const std::int64_t level : levels)
+            terms.emplace_back(
+                program.variable(0, 1, static_cast<double>(level * c.amounts[row]), false), -1);
+        for (const std::uint32_t k : c.covers.of(row))
+            if (in(c.rules.kept, k) || !in(c.rules.never, k)) terms.emplace_back(x[k], 1);
+        program.row(terms, 0, 1e9);
+    }
+    return program.solved(true);
+}
+
+/// Amounts that are left out cost a thousand: more than anything else can.
+constexpr double kLeftOut = 10'000;
+WholeNumberProgram::Solved least_by_program(const Case& c, bool worst, std::int64_t left_out) {
+    WholeNumberProgram program;
+    const auto x = columns_of(program, c.rules, true, nothing(c.rules));
+    const int farthest = program.variable(0, 1e9, worst ? 1 : 0, false);
+    std::vector<std::pair<int, double>> out;
+    for (std::uint32_t row = 0; row < c.pairs.rows(); ++row) {
+        if (c.amounts[row] == 0) continue;
+        std::vector<std::pair<int, double>> whole_row, far{{farthest, -1}};
+        for (const Pair& p : c.pairs.of(row)) {
+            if (in(c.rules.never, p.column) && !in(c.rules.kept, p.column)) continue;
+            const int y = program.variable(0, 1, worst ? 0 : static_cast<double>(p.cost * c.amounts[row]), worst);
+            program.row({{y, 1}, {x[p.column], -1}}, -1, 0);
+            whole_row.emplace_back(y, 1);
+            far.emplace_back(y, p.cost);
+        }
+        if (whole_row.empty()) continue;
+        const int left = program.variable(0, 1, left_out < 0 ? kLeftOut * static_cast<double>(c.amounts[row]) : 0, true);
+        whole_row.emplace_back(left, 1);
+        out.emplace_back(left, static_cast<double>(c.amounts[row]));
+        program.row(whole_row, 1, 1);
+        program.row(far, -1e9, 0);
+    }
+    if (left_out >= 0 && !out.empty()) program.row(out, 0, static_cast<double>(left_out));
+    return program.solved(false);
+}
+
+}  // namespace
+
+TEST_CASE("Most cover, backup and expected cover are those of a general solver under every rule") {
+    Random random(11);
+    int impossible = 0;
+    for (int n = 0; n < 400; ++n) {
+        INFO("case " << n);
+        Case c = random_case(random);
+        if (n % 3 == 2) {
+            c.rules.costs = c.costs;
+            c.rules.budget = random.below(25);
+        }
+        const std::vector<std::int64_t> levels =
+            n % 4 == 0 ? std::vector<std::int64_t>{1} : n % 4 == 1 ? std::vector<std::int64_t>{3, 2}
+            : n % 4 == 2 ? std::vector<std::int64_t>{700, 210, 63, 19} : std::vector<std::int64_t>{1, 1};
+        const auto expected = most_cover_by_program(c, levels);
+        const auto got = most_cover({c.amounts, c.covers, levels}, c.rules, {}, Task());
+        REQUIRE(got.any == expected.any);
+        if (!got.any) {
+            ++impossible;
+            continue;
+        }
+        check_rules(c.rules, got.columns);
+        REQUIRE(got.proven());
+        REQUIRE(static_cast<std::int64_t>(got.value) == whole(expected.objective));
+        const auto at_once =
+            most_cover({c.amounts, c.covers, levels}, c.rules, {0, {}, [](const Chosen&) { return true; }}, Task());
+        REQUIRE(static_cast<std::int64_t>(at_once.bound) >= whole(expected.objective));
+        REQUIRE(static_cast<std::int64_t>(at_once.value) <= whole(expected.objective));
+    }
+    CHECK(impossible > 20);
+    CHECK(impossible < 200);
+}
+
+TEST_CASE("Least total travel is that of a general solver, once as little is left out as can be") {
+    Random random(12);
+    for (int n = 0; n < 400; ++n) {
+        INFO("case " << n);
+        Case c = random_case(random);
+        if (n % 3 == 2) {
+            c.rules.costs = c.costs;
+            c.rules.budget = random.below(25);
+        }
+        const auto expected = least_by_program(c, false, -1);
+        const auto got = least_total({c.amounts, c.pairs}, c.rules, {}, Task());
+        REQUIRE(got.chosen.any == expected.any);
+        if (!got.chosen.any) continue;
+        check_rules(c.rules, got.chosen.columns);
+        REQUIRE(got.not_reached == got.least_not_reached);
+        const auto sum = static_cast<std::int64_t>(got.not_reached * whole(kLeftOut) + got.chosen.value);
+        REQUIRE(sum == whole(expected.objective));
+        REQUIRE(got.chosen.proven());
+        const auto at_once =
+            least_total({c.amounts, c.pairs}, c.rules, {0, {}, [](const Chosen&) { return true; }}, Task());
+        if (at_once.not_reached == got.not_reached) {
+            REQUIRE(at_once.chosen.bound <= got.chosen.value);
+            REQUIRE(at_once.chosen.value >= got.chosen.value);
+        }
+    }
+}
+
+TEST_CASE("The least worst case is that of a general solver, once as little is left out as can be") {
+    Random random(13);
+    for (int n = 0; n < 250; ++n) {
+        INFO("case " << n);
+        Case c = random_case(random);
+        if (n % 3 == 2) {
+            c.rules.costs = c.costs;
+            c.rules.budget = random.below(25);
+        }
+        const auto got = least_worst({c.amounts, c.pairs}, c.rules, {}, Task());
+        const auto left = least_by_program(c, false, -1);
+        REQUIRE(got.chosen.any == left.any);
+        if (!got.chosen.any) continue;
+        check_rules(c.rules, got.chosen.columns);
+        REQUIRE(static_cast<std::int64_t>(got.not_reached) == whole(left.objective) / whole(kLeftOut));
+        const auto expected = least_by_program(c, true, static_cast<std::int64_t>(got.not_reached));
+        REQUIRE(static_cast<std::int64_t>(got.chosen.value) == whole(expected.objective));
+        REQUIRE(got.chosen.proven());
+        const auto at_once =
+            least_worst({c.amounts, c.pairs}, c.rules, {0, {}, [](const Chosen&) { return true; }}, Task());
+        if (at_once.not_reached == got.not_reached) {
+            REQUIRE(at_once.chosen.bound <= got.chosen.value);
+            REQUIRE(at_once.chosen.value >= got.chosen.value);
+        }
+    }
+}
+
+TEST_CASE("The fewest that cover all, the cheapest, and the fewest that cover a part are those of a general solver") {
+    Random random(14);
+    for (int n = 0; n < 400; ++n) {
+        INFO("case " << n);
+        Case c = random_case(random);
+        if (n % 2 == 1) c.rules.costs = c.costs;
+        const auto price = [&](std::uint32_t k) { return n % 2 == 1 ? static_cast<double>(c.costs[k]) : 1.0; };
+        std::vector<double> objective;
+        for (std::uint32_t k = 0; k < c.rules.columns; ++k) objective.push_back(price(k));
+        WholeNumberProgram all, part;
+        const auto x = columns_of(all, c.rules, false, objective);
+        const auto y = columns_of(part, c.rules, false, std::vector<double>(c.rules.columns, 1));
+        std::vector<std::pair<int, double>> covered;
+        std::int64_t most = 0;
+        for (std::uint32_t row = 0; row < c.covers.rows(); ++row) {
+            std::vector<std::pair<int, double>> terms, part_terms;
+            for (const std::uint32_t k : c.covers.of(row)) {
+                if (in(c.rules.never, k) && !in(c.rules.kept, k)) continue;
+                terms.emplace_back(x[k], 1);
+                part_terms.emplace_back(y[k], 1);
+            }
+            if (terms.empty()) continue;
+            most += c.amounts[row];
+            all.row(terms, 1, 1e9);
+            const int z = part.variable(0, 1, 0, false);
+            covered.emplace_back(z, static_cast<double>(c.amounts[row]));
+            part_terms.emplace_back(z, -1);
+            part.row(part_terms, 0, 1e9);
+        }
+        const auto expected = all.solved(false);
+        const auto got = fewest_for_all(c.covers, c.rules, {}, Task());
+        REQUIRE(got.any == expected.any);
+        if (got.any) {
+            ChoiceRules free = c.rules;
+            free.choose = free.columns;
+            free.budget = 1'000;
+            check_rules(free, got.columns);
+            REQUIRE(got.value == whole(expected.objective));
+            REQUIRE(got.proven());
+            const auto at_once = fewest_for_all(c.covers, c.rules, {0, {}, [](const Fewest&) { return true; }}, Task());
+            REQUIRE(at_once.bound <= got.value);
+        }
+        const std::int64_t wanted = (most * (1 + random.below(4)) + 3) / 4;
+        part.row(covered, static_cast<double>(wanted), 1e9);
+        const auto expected_part = part.solved(false);
+        ChoiceRules counted = c.rules;
+        counted.costs = {};
+        const auto got_part = fewest_for_part(c.amounts, c.covers, wanted, counted, {}, Task());
+        REQUIRE(got_part.any == expected_part.any);
+        if (!got_part.any) continue;
+        REQUIRE(got_part.value == whole(expected_part.objective));
+        REQUIRE(got_part.proven());
+    }
+}
+
+TEST_CASE("Columns that contradict each other are no set") {
+    Covers covers;
+    covers.add_row(Columns{0, 1});
+    const std::vector<std::int64_t> amounts{1};
+    ChoiceRules rules;
+    rules.columns = 2;
+    rules.choose = 2;
+    rules.required = {0, 1};
+    rules.apart = {{0, 1}};
+    CHECK(!most_cover({amounts, covers}, rules, {}, Task()).any);
+    CHECK(!fewest_for_all(covers, rules, {}, Task()).any);
+    rules.required = {};
+    rules.one_of = {{0}, {1}};
+    CHECK(!most_cover({amounts, covers}, rules, {}, Task()).any);
+    CHECK(!fewest_for_part(amounts, covers, 1, rules, {}, Task()).any);
+    rules.apart = {};
+    CHECK(most_cover({amounts, covers}, rules, {}, Task()).columns == Columns{0, 1});
+    rules.choose = 1;
+    CHECK(!most_cover({amounts, covers}, rules, {}, Task()).any);
+}
