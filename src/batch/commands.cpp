@@ -16,6 +16,8 @@ constexpr const char* kExamples = R"(Examples:
       --measure distance --towards site --limit 2km --out answer.gpkg --as lines
   otoro-batch candidates --roads roads.gpkg --demand households.csv --sites posts.geojson --travel respond \
       --measure time --towards demand --standard "90% within 8min" --out candidates.csv
+  otoro-batch locate --roads roads.gpkg --demand households.csv --sites posts.geojson --travel respond \
+      --measure time --towards demand --goal cover --choose 2 --within 8min --json best.json
   otoro-batch table --roads roads.gpkg --demand pupils.csv --sites schools.geojson --travel walk \
       --measure distance --towards site --nearest 3 --out three-nearest.csv
   otoro-batch route --roads roads.gpkg --travel drive --stop -9.51,46.2 --stop -9.5,46.22 --stop -9.48,46.2 --best-order
@@ -53,6 +55,7 @@ int run(int argc, const char* const* argv) {
     add("check", "what the roads and places are like", check_command());
     add("assign", "each demand place to its nearest site", assign_command());
     add("candidates", "what each candidate would change if it were opened", candidates_command());
+    add("locate", "the best set of sites to open, and how good it is proven to be", locate_command());
     add("table", "from every site to every demand place", table_command());
     add("route", "a way over several stops, turn by turn", route_command());
     add("reach", "how far sites, or spots, reach: areas, roads, lines and circles", reach_command());

@@ -1,0 +1,216 @@
+/// The best set of sites to open.
+#include <algorithm>
+#include <chrono>
+#include <cmath>
+#include <nlohmann/json.hpp>
+
+#include "batch/command.h"
+#include "files/atomic_file.h"
+#include "files/best_set_file.h"
+#include "geo/wording.h"
+#include "service/best_set.h"
+#include "service/candidate_spots.h"
+
+namespace otoro::batch {
+namespace {
+
+using Clock = std::chrono::steady_clock;
+
+struct Locate : Command {
+    Asking asking;
+    std::string goal, within, share, busy = "30%", budget, cost, keep = "open", grid, apart, time_limit = "60s", gap;
+    std::uint32_t choose = 1;
+    bool junctions = false, at_demand = false;
+    std::vector<std::string> required, forbidden, conflicts, one_of;
+    std::string json_out, out, curve;
+
+    void add_to(CLI::App& app) override;
+    [[nodiscard]] int run() const override;
+
+private:
+    void check() const;
+    [[nodiscard]] service::BestSetAsked asked(const std::vector<service::SiteOutcome>& sites) const;
+    [[nodiscard]] service::Study with_spots(service::Study study, Console& console) const;
+    void write_curve(service::SetChooser& chooser, const service::BestSetAsked& asked, double gap_part,
+                     const Task& task) const;
+};
+
+void Locate::add_to(CLI::App& app) {
+    asking.add_to(app, QuestionOptions::kLimit | QuestionOptions::kWeight);
+    app.add_option("--goal", goal,
+                   "cover: most demand within a limit; backup: counted again where a second site is within it; "
+                   "expected: of a site that is not busy; travel: least total travel; worst: the farthest as near as "
+                   "can be; fewest: the fewest sites that cover all that can be covered, or a share")
+        ->required()
+        ->check(CLI::IsMember({"cover", "backup", "expected", "travel", "worst", "fewest"}));
+    app.add_option("--within", within, "the limit of cover, backup, expected and fewest: 8min, 2km");
+    app.add_option("--share", share, "of fewest: so much of the whole demand is enough, such as 90%");
+    app.add_option("--busy", busy, "of expected: how much of the time each site is busy")->capture_default_str();
+    auto* number = app.add_option("--choose", choose, "how many candidates")->capture_default_str();
+    app.add_option("--budget", budget, "instead of a number: what those chosen may cost in all")->excludes(number);
+    app.add_option("--cost", cost, "of --budget: field of the sites with what each costs (found by name)")
+        ->type_name("FIELD");
+    app.add_option("--keep", keep, "open: open sites stay open; none: they are chosen or closed like candidates")
+        ->check(CLI::IsMember({"open", "none"}))
+        ->capture_default_str();
+    app.add_option("--require", required, "id of a site that is to be among those chosen; may be named again")
+        ->type_name("ID")
+        ->allow_extra_args(false);
+    app.add_option("--forbid", forbidden, "id of a site that is not to be chosen; may be named again")
+        ->type_name("ID")
+        ->allow_extra_args(false);
+    app.add_option("--conflict", conflicts, "ids of two sites that may not both be open; may be named again")
+        ->type_name("ID,ID")
+        ->allow_extra_args(false);
+    app.add_option("--one-of", one_of, "ids of sites of which at least one is to be open; may be named again")
+        ->type_name("ID,ID,...")
+        ->allow_extra_args(false);
+    app.add_option("--apart", apart, "no two nearer to one another by the straight line, such as 2km")
+        ->type_name("LENGTH");
+    auto* every = app.add_option("--grid", grid, "further candidates on a grid over the demand, such as 500m")
+                      ->type_name("LENGTH");
+    auto* joints = app.add_flag("--junctions", junctions, "further candidates wherever three roads meet");
+    app.add_flag("--at-demand", at_demand, "further candidates wherever demand stands")->excludes(every)->excludes(joints);
+    every->excludes(joints);
+    app.add_option("--time-limit", time_limit, "leave off proving after this long; what is proven by then is said")
+        ->capture_default_str();
+    app.add_option("--gap", gap, "leave off when the best can be no more than this much better, such as 0.1% (0)");
+    app.add_option("--curve", curve, "the best for one site, for two, ... up to --choose, as CSV, each with its bound")
+        ->type_name("FILE");
+    app.add_option("--json", json_out, "the set, its value and bound, as JSON")->type_name("FILE");
+    app.add_option("--out", out, "the sites of the set, as CSV")->type_name("FILE");
+}
+
+void Locate::check() const {
+    const auto g = *service::parse_goal(goal);
+    if (has_limit(g) && within.empty())
+        throw CLI::ValidationError("--within", fmt::format("the goal {} needs a limit, such as 8min", goal));
+    if (!has_limit(g) && !within.empty())
+        throw CLI::ValidationError("--within", fmt::format("the goal {} has no limit", goal));
+    if (!share.empty() && g != service::Goal::fewest) throw CLI::ValidationError("--share", "it goes with fewest");
+    if (!budget.empty() && g == service::Goal::fewest)
+        throw CLI::ValidationError("--budget", "fewest counts sites, not what they cost");
+    if (!cost.empty() && budget.empty()) throw CLI::ValidationError("--cost", "it goes with --budget");
+    if (!curve.empty() && (!budget.empty() || g == service::Goal::fewest))
+        throw CLI::ValidationError("--curve", "it goes with --choose");
+    if (asking.asked.use != "open")
+        throw CLI::ValidationError("--use", "candidates are chosen here; they are not in use before");
+    std::vector<std::string> taken = asking.inputs();
+    check_output("--json", json_out, {}, taken);
+    taken.push_back(json_out);
+    check_output("--out", out, {".csv"}, taken);
+    taken.push_back(out);
+    check_output("--curve", curve, {".csv"}, taken);
+}
+
+std::vector<std::string> parts_of(const std::string& text) {
+    std::vector<std::string> out;
+    for (std::size_t at = 0; at <= text.size();) {
+        const std::size_t end = std::min(text.find(',', at), text.size());
+        out.push_back(text.substr(at, end - at));
+        at = end + 1;
+    }
+    return out;
+}
+
+service::BestSetAsked Locate::asked(const std::vector<service::SiteOutcome>& sites) const {
+    const auto by_id = [&](const char* option, const std::string& id) {
+        for (std::uint32_t i = 0; i < sites.size(); ++i)
+            if (sites[i].planned.site.id == id) return SiteIndex(i);
+        throw InputError({"", std::nullopt, fmt::format("{} names '{}', which is the id of no site", option, id),
+                          "Name a site by its id"});
+    };
+    service::BestSetAsked a;
+    a.goal = *service::parse_goal(goal);
+    if (!within.empty()) a.within = parsed("--within", within, parse_amount);
+    if (!share.empty()) a.share = parsed("--share", share, parse_share);
+    a.busy = parsed("--busy", busy, [](const std::string& text) {
+        return text == "0%" || text == "0 %" ? Share() : parse_share(text);
+    });
+    a.choose = choose;
+    if (!budget.empty()) {
+        double sum = 0;
+        if (!parse_number(budget, sum) || sum < 0 || sum > Weight::kMost)
+            throw CLI::ValidationError("--budget", fmt::format("'{}' is no sum from 0 to {}", budget, Weight::kMost));
+        a.budget = Weight::of(sum);
+    }
+    a.keep_open = keep == "open";
+    for (const auto& id : required) a.required.push_back(by_id("--require", id));
+    for (const auto& id : forbidden) a.forbidden.push_back(by_id("--forbid", id));
+    for (const auto& text : conflicts) {
+        const auto ids = parts_of(text);
+        if (ids.size() != 2) throw CLI::ValidationError("--conflict", fmt::format("'{}' does not name two ids", text));
+        a.conflicts.emplace_back(by_id("--conflict", ids[0]), by_id("--conflict", ids[1]));
+    }
+    for (const auto& text : one_of) {
+        a.one_of.emplace_back();
+        for (const auto& id : parts_of(text)) a.one_of.back().push_back(by_id("--one-of", id));
+    }
+    if (!apart.empty()) a.apart = parsed("--apart", apart, parse_length);
+    return a;
+}
+
+service::Study Locate::with_spots(service::Study study, Console& console) const {
+    if (grid.empty() && !junctions && !at_demand) return study;
+    const auto demand = study.inputs()->demand;
+    places::SiteSet spots = !grid.empty() ? service::grid_candidates(demand, parsed("--grid", grid, parse_length))
+                            : junctions   ? service::junction_candidates(*study.roads->network)
+                                          : service::demand_candidates(demand);
+    console.note(fmt::format("{} further candidates: {}", spots.sites.size(), spots.name));
+    service::SitesIn in;
+    in.set = with_rule(spots, asking.places.attaching.rule());
+    in = renamed(std::move(in), set_names(study, service::SetKind::sites));
+    study.question().sites.push_back(in.set->name);
+    return with_sites(std::move(study), std::move(in));
+}
+
+void Locate::write_curve(service::SetChooser& chooser, const service::BestSetAsked& asked, double gap_part,
+                         const Task& task) const {
+    std::vector<service::BestSet> steps;
+    service::BestSetAsked step = asked;
+    const auto within_time = parsed("--time-limit", time_limit, parse_time);
+    const auto required_least = static_cast<std::uint32_t>(std::max<std::size_t>(1, asked.required.size()));
+    for (step.choose = required_least; step.choose <= asked.choose; ++step.choose) {
+        const auto until = Clock::now() + std::chrono::milliseconds(within_time.count());
+        steps.push_back(
+            chooser.best(step, {gap_part, [&](const service::BestSet&) { return Clock::now() >= until; }}, task));
+    }
+    files::write_text(curve, files::best_set_curve_csv(chooser.sites(), steps));
+}
+
+int Locate::run() const {
+    check();
+    Console console(asking.quiet);
+    const Task task = console.task();
+    const double gap_part = gap.empty() ? 0 : parsed("--gap", gap, [](const std::string& text) {
+        return text == "0" || text == "0%" ? 0.0 : parse_share(text).percent() / 100;
+    });
+    const auto within_time = parsed("--time-limit", time_limit, parse_time);
+    service::Plan plan;
+    auto with_costs = asking;
+    with_costs.places.site_cost = cost;
+    auto study = with_spots(with_costs.read(console, task, plan), console);
+    const auto ready = prepare(*study.inputs(), study.question(), nullptr, task);
+    service::SetChooser chooser(ready, plan, task);
+    const auto a = asked(chooser.sites());
+    console.note(sentence(ready->inputs, ready->question, a));
+
+    const auto until = Clock::now() + std::chrono::milliseconds(within_time.count());
+    const auto set =
+        chooser.best(a, {gap_part, [&](const service::BestSet&) { return Clock::now() >= until; }}, task);
+    if (!curve.empty()) write_curve(chooser, a, gap_part, task);
+    if (!json_out.empty())
+        files::write_text(json_out, files::best_set_json(*ready, chooser.sites(), a, set)
+                                            .dump(2, ' ', false, nlohmann::json::error_handler_t::replace) +
+                                        "\n");
+    if (!out.empty()) files::write_text(out, files::best_set_csv(chooser.sites(), set));
+    console.note("");
+    fmt::print("{}", files::best_set_summary(*ready, chooser.sites(), a, set));
+    return kDone;
+}
+
+}  // namespace
+
+std::unique_ptr<Command> locate_command() { return std::make_unique<Locate>(); }
+
+}  // namespace otoro::batch

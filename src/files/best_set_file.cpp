@@ -1,0 +1,128 @@
+#include "files/best_set_file.h"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+#include <nlohmann/json.hpp>
+
+#include "files/shape_table.h"
+#include "geo/amounts.h"
+#include "geo/wording.h"
+
+namespace otoro::files {
+namespace {
+
+using service::BestSet;
+using service::Goal;
+using service::SiteOutcome;
+
+/// Those open in the end, by index, and whether each is kept.
+std::vector<std::pair<SiteIndex, bool>> open_in_the_end(const BestSet& set) {
+    std::vector<std::pair<SiteIndex, bool>> out;
+    for (const SiteIndex s : set.kept) out.emplace_back(s, true);
+    for (const SiteIndex s : set.chosen) out.emplace_back(s, false);
+    std::sort(out.begin(), out.end());
+    return out;
+}
+
+double gap_percent(const BestSet& set) { return set.gap() * 100; }
+
+std::string counted(const service::Ready& ready) {
+    const auto& first = *ready.inputs.demand.sets().front();
+    return ready.question.by_weight && !first.weight_name.empty() ? first.weight_name : first.name;
+}
+
+}  // namespace
+
+nlohmann::json best_set_json(const service::Ready& ready, const std::vector<SiteOutcome>& sites,
+                             const service::BestSetAsked& asked, const BestSet& set) {
+    nlohmann::json j;
+    j["goal"] = std::string(service::name(set.goal));
+    j["question"] = sentence(ready.inputs, ready.question, asked);
+    j["value"] = shown_value(set, set.value);
+    j["bound"] = shown_value(set, set.bound);
+    j["proven"] = set.proven();
+    j["gap_percent"] = gap_percent(set);
+    j["measure"] = set.measure == routing::Measure::time ? "time" : "distance";
+    j["sites"] = nlohmann::json::array();
+    for (const auto& [index, kept] : open_in_the_end(set)) {
+        const auto& planned = sites[index.value()].planned;
+        j["sites"].push_back({{"id", planned.site.id},
+                              {"name", service::label(planned.site)},
+                              {"set", planned.set},
+                              {"kept", kept},
+                              {"state", std::string(places::name(planned.site.state))}});
+    }
+    j["chosen"] = nlohmann::json::array();
+    for (const SiteIndex s : set.chosen) j["chosen"].push_back(sites[s.value()].planned.site.id);
+    j["unreachable"] = set.unreachable.places;
+    j["unreachable_weight"] = set.unreachable.weight.value();
+    if (has_limit(set.goal)) {
+        j["beyond_all"] = set.beyond_all.places;
+        j["beyond_all_weight"] = set.beyond_all.weight.value();
+    } else {
+        j["not_reached_weight"] = set.not_reached.value();
+        j["least_not_reached_weight"] = set.least_not_reached.value();
+    }
+    j["whole_weight"] = set.all.value();
+    return j;
+}
+
+std::string best_set_csv(const std::vector<SiteOutcome>& sites, const BestSet& set) {
+    std::string text = fmt::format("site_id,name,set,state,kept,cost,lon,lat{}", kCsvEnd);
+    for (const auto& [index, kept] : open_in_the_end(set)) {
+        const auto& planned = sites[index.value()].planned;
+        const auto& site = planned.site;
+        text += fmt::format("{},{},{},{},{},{},{},{}{}", csv_cell(site.id), csv_cell(service::label(site)),
+                            csv_cell(planned.set), places::name(site.state), kept ? "yes" : "no",
+                            site.cost ? plain_number(site.cost->value()) : "",
+                            site.position ? plain_number(site.position->lon) : "",
+                            site.position ? plain_number(site.position->lat) : "", kCsvEnd);
+    }
+    return text;
+}
+
+std::string best_set_curve_csv(const std::vector<SiteOutcome>& sites, const std::vector<BestSet>& steps) {
+    std::string text = fmt::format("choose,sites,value,bound,gap_percent,proven,chosen{}", kCsvEnd);
+    for (const BestSet& set : steps) {
+        std::vector<std::string> ids;
+        for (const SiteIndex s : set.chosen) ids.push_back(sites[s.value()].planned.site.id);
+        text += fmt::format("{},{},{},{},{:.4f},{},{}{}", set.chosen.size(), set.chosen.size() + set.kept.size(),
+                            plain_number(shown_value(set, set.value)), plain_number(shown_value(set, set.bound)),
+                            gap_percent(set), set.proven() ? "yes" : "no",
+                            csv_cell(fmt::format("{}", fmt::join(ids, " "))), kCsvEnd);
+    }
+    return text;
+}
+
+std::string bound_words(const BestSet& set, const std::string& counted) {
+    if (set.proven()) return "proven: no set is better";
+    const bool least = set.goal == Goal::travel || set.goal == Goal::worst || set.goal == Goal::fewest;
+    return fmt::format("not proven: no set has {} than {} ({} % {})", least ? "less" : "more",
+                       value_words(set, set.bound, counted), said_shortly(gap_percent(set), 2), least ? "less" : "more");
+}
+
+std::string best_set_summary(const service::Ready& ready, const std::vector<SiteOutcome>& sites,
+                             const service::BestSetAsked& asked, const BestSet& set) {
+    const std::string whom = counted(ready);
+    std::string text = sentence(ready.inputs, ready.question, asked) + "\n";
+    std::vector<std::string> names;
+    for (const SiteIndex s : set.chosen) names.push_back(service::label(sites[s.value()].planned.site));
+    text += fmt::format("Best: {}\n", names.empty() ? std::string("none") : fmt::format("{}", fmt::join(names, ", ")));
+    text += fmt::format("{}; {}\n", value_words(set, set.value, whom), bound_words(set, whom));
+    if (set.goal == Goal::cover)
+        text += fmt::format("{} of all {} within {}\n",
+                            describe(share_of(Weight(static_cast<std::int64_t>(set.value)), set.all)), whom,
+                            describe(*asked.within));
+    if (set.not_reached > Weight()) text += fmt::format("{} {} are reached by none of these\n", describe(set.not_reached), whom);
+    if (set.unreachable.places > 0)
+        text += fmt::format("{} places ({} {}) are reached by no site in question\n", set.unreachable.places,
+                            describe(set.unreachable.weight), whom);
+    if (set.beyond_all.places > 0)
+        text += fmt::format("{} places ({} {}) are within {} of none\n", set.beyond_all.places,
+                            describe(set.beyond_all.weight), whom, describe(*asked.within));
+    return text;
+}
+
+}  // namespace otoro::files

@@ -1,0 +1,31 @@
+#pragma once
+/// \file
+/// The best set of sites, written: as JSON for programs, as tables, in plain words.
+#include <nlohmann/json_fwd.hpp>
+#include <string>
+#include <vector>
+
+#include "service/best_set.h"
+
+namespace otoro::files {
+
+/// `goal`, `value`, `bound`, `proven`, `gap_percent`, `sites` (`id`, `name`, `set`, `kept`), `unreachable` (places that
+/// no site in question reaches), and what else is known. Value and bound: weight within; weight times metres or minutes
+/// over places that can be reached; the largest metres or minutes over those; the number of sites.
+nlohmann::json best_set_json(const service::Ready& ready, const std::vector<service::SiteOutcome>& sites,
+                             const service::BestSetAsked& asked, const service::BestSet& set);
+
+/// One row a site that is open in the end: `site_id,name,set,state,kept,cost,lon,lat`.
+std::string best_set_csv(const std::vector<service::SiteOutcome>& sites, const service::BestSet& set);
+
+/// The price of every step, one row a number of sites: `choose,sites,value,bound,gap_percent,proven,chosen`.
+std::string best_set_curve_csv(const std::vector<service::SiteOutcome>& sites,
+                               const std::vector<service::BestSet>& steps);
+
+/// What was asked, what is best and how sure that is, in plain words.
+std::string best_set_summary(const service::Ready& ready, const std::vector<service::SiteOutcome>& sites,
+                             const service::BestSetAsked& asked, const service::BestSet& set);
+/// How sure it is: "proven: no set is better", "no set has more than 1,240 residents (0.3 % more)".
+std::string bound_words(const service::BestSet& set, const std::string& counted);
+
+}  // namespace otoro::files

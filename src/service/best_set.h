@@ -1,0 +1,116 @@
+#pragma once
+/// \file
+/// The best set of sites to open: *Choose 2 of the candidate posts, keeping all open posts, so that most residents are
+/// within 8 min.*
+///
+/// \par Problem
+/// Of the candidates of a plan, and of its open sites too where they are not kept, so many are chosen, or as many as a
+/// budget pays for, so that a goal is reached best. What is chosen is a plan like any other.
+///
+/// \par Exact
+/// The costs are those of the answer, to the unit; values are what the answer under that plan says. A bound is proven
+/// always; `proven` says that nothing is better. Ties go to the sites first in file order. The same on any number of
+/// threads, unless it is left off before.
+///
+/// \par Cost
+/// The table of costs: `site_blocks.h`; a bit a place and site where a limit decides, else 20 bytes. Choosing:
+/// `optimise/choice_search.h`.
+#include <functional>
+#include <optional>
+#include <string>
+#include <utility>
+#include <vector>
+
+#include "service/assign.h"
+
+namespace otoro::service {
+
+/// What is to be as good as can be.
+enum class Goal : std::uint8_t {
+    cover,     ///< most weight within the limit of one site (Church, ReVelle 1974)
+    backup,    ///< the same, and counted again where a second site is within it (Hogan, ReVelle 1986)
+    expected,  ///< most weight within it of a site that is not busy (Daskin 1983)
+    travel,    ///< least total travel (Hakimi 1964)
+    worst,     ///< least worst case (Hakimi 1964)
+    fewest,    ///< fewest sites that cover all that can be covered (Toregas et al. 1971), or a share of it all
+};
+/// `cover`, `travel`, ...: in options and files.
+std::string_view name(Goal goal);
+std::optional<Goal> parse_goal(std::string_view word);
+/// Whether a limit decides it.
+inline bool has_limit(Goal goal) { return goal != Goal::travel && goal != Goal::worst; }
+
+struct BestSetAsked {
+    Goal goal = Goal::cover;
+    std::optional<Amount> within;  ///< of goals that a limit decides
+    std::optional<Share> share;    ///< of *fewest*: so much of the whole weight is enough; nothing: all that can be
+    Share busy = Share::percent(30);  ///< of *expected*: how much of the time each site is busy
+    std::uint32_t choose = 1;
+    std::optional<Weight> budget;  ///< counts instead of `choose`: what those chosen may cost in all
+    bool keep_open = true;         ///< whether the open sites stay open, or may be chosen like candidates
+    // Of the plan's sites:
+    std::vector<SiteIndex> required, forbidden;
+    std::vector<std::pair<SiteIndex, SiteIndex>> conflicts;  ///< not both
+    std::vector<std::vector<SiteIndex>> one_of;              ///< at least one of each
+    std::optional<Millimetres> apart;  ///< no two of those that are open in the end nearer, by the straight line, but
+                                       ///< for two that are kept
+};
+
+/// The best set so far. `value` and `bound` are whole numbers of the goal's unit: millionths of a weight (by *expected*
+/// a thousand-millionth of that), those times ms or mm, ms or mm, sites.
+struct BestSet {
+    Goal goal = Goal::cover;
+    routing::Measure measure = routing::Measure::time;
+    std::vector<SiteIndex> chosen;  ///< ascending, those kept apart
+    std::vector<SiteIndex> kept;
+    Wide value = 0, bound = 0;
+    bool any = false;         ///< whether there is a set yet that keeps to the rules
+    Tally unreachable;        ///< that no site in question reaches
+    Tally beyond_all;         ///< of goals with a limit: reached, but within the limit of none
+    Weight not_reached;       ///< that some site reaches, but none of those in the set
+    Weight least_not_reached; ///< no set leaves less
+    Weight all;               ///< whole weight
+    Wide whole_or_best = 0;   ///< what all sites in question together would reach, on the goal's scale
+    [[nodiscard]] bool proven() const { return any && value == bound; }
+    /// How far the value may be from the best, as a part of it.
+    [[nodiscard]] double gap() const;
+};
+
+/// On the scale of files: weight; weight times minutes or metres; minutes or metres; sites.
+double shown_value(const BestSet& set, Wide value);
+/// "1,234 residents", "12.3 min", "5 sites".
+std::string value_words(const BestSet& set, Wide value, const std::string& counted);
+/// "Choose 2 of the candidate posts, keeping all open ones, so that most residents are within 8 min."
+std::string sentence(const Inputs& inputs, const Question& question, const BestSetAsked& asked);
+
+struct BestSetLimits {
+    double gap = 0;  ///< of the value: no more than this is good enough
+    std::function<bool(const BestSet&)> enough = {};  ///< told of every set that is better; true: leave off
+};
+
+/// Costs of one plan, once for several requests.
+class SetChooser {
+public:
+    /// \param ready its question's sites in use do not count: open ones and candidates are in question
+    /// \throws Stopped; InputError if there are more pairs than can be held
+    SetChooser(std::shared_ptr<const Ready> ready, Plan plan, const Task& task);
+    ~SetChooser();
+
+    /// The plan's sites, in use or not, in the order of its indices.
+    [[nodiscard]] const std::vector<SiteOutcome>& sites() const;
+    /// Open ones, candidates that a road is near. By index.
+    [[nodiscard]] bool is_open(SiteIndex site) const;
+    [[nodiscard]] bool in_question(SiteIndex site) const;
+
+    /// \throws InputError that says what contradicts what, what is missing, or what the best possible is; Stopped
+    [[nodiscard]] BestSet best(const BestSetAsked& asked, const BestSetLimits& limits, const Task& task);
+
+private:
+    struct State;
+    std::unique_ptr<State> state_;
+};
+
+/// The plan in which a set is open: candidates chosen are opened, open sites neither kept nor chosen closed.
+Plan plan_with(const Plan& base, const std::vector<SiteOutcome>& sites, const BestSet& set, std::string name);
+
+}  // namespace otoro::service
