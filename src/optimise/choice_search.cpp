@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <functional>
 #include <limits>
 #include <numeric>
 #include <optional>
@@ -96,7 +97,7 @@ public:
         best_.bound = most();
         if (!start.empty()) offer(start);
         offer(greedy({}));
-        length_ = 1e-3 / std::max(1.0, rows_.scale() / std::max(1U, n_));
+        unit_ = std::max(1.0, rows_.scale());
         branch(most(), std::vector<double>(n_, 0), 0);
         if (best_.any) best_.bound = open_bound_ ? std::max(floor(), *open_bound_) : floor();
         return best_;
@@ -384,63 +385,176 @@ private:
         Relaxed at_best;  ///< what proves the bound
     };
 
-    /// Climbs the smooth stand-in by accelerated steps, at one width after another. Wherever it stands, the slopes
-    /// there prove a bound.
-    Node tighten(Wide above, std::vector<double> shares, std::span<const double> widths, int steps) {
-        Node node{above, within(std::move(shares)), {}};
-        for (const double width : widths) {
-            std::vector<double> at = node.shares;
-            double momentum = 1;
-            int since = 0;
-            for (int step = 0; step < steps; ++step) {
-                task_.check();
-                rows_.slope(at, width, slope_);
-                const Wide before = node.bound;
-                Relaxed r = relax(slope_);
-                if (node.at_best.worth.empty() || r.bound < node.at_best.bound) node.at_best = std::move(r);
-                node.bound = std::min(node.bound, node.at_best.bound);
-                if (good_enough(node.bound)) return node;
-                const double by = static_cast<double>(before - node.bound);
-                since = by > kTrifle * std::abs(static_cast<double>(before)) ? 0 : since + 1;
-                constexpr int kLong = 12;
-                if (since > kLong) break;
-                if (depth_ == 0 && step % 8 == 0) ask_at_root(node.bound);
-                if (left_off_) return node;
-                std::vector<double> next = step_from(at, width);
-                double turned = 0;
-                for (std::uint32_t c = 0; c < n_; ++c) turned += (at[c] - next[c]) * (next[c] - node.shares[c]);
-                if (turned > 0) momentum = 1;
-                const double more = (1 + std::sqrt(1 + 4 * momentum * momentum)) / 2;
-                for (std::uint32_t c = 0; c < n_; ++c)
-                    at[c] = next[c] + (momentum - 1) / more * (next[c] - node.shares[c]);
-                momentum = more;
-                node.shares = std::move(next);
-            }
-        }
-        return node;
+    /// A bound of the goal that is linear in the columns, found at one point; it holds everywhere.
+    struct Plane {
+        Wide rest;
+        std::vector<Wide> worth;
+        double height;              ///< the same, scaled
+        std::vector<double> slope;  ///< likewise
+        double part = 0;            ///< of the mean that proved most last
+        int idle = 0;               ///< how often it had no part in it
+    };
+    [[nodiscard]] double height_at(const Plane& plane, const std::vector<double>& x) const {
+        return std::inner_product(x.begin(), x.end(), plane.slope.begin(), plane.height);
     }
 
-    /// A step uphill from where the slope was taken, as long as the slope promises no more than is found.
-    std::vector<double> step_from(const std::vector<double>& at, double width) {
-        constexpr double kLonger = 1.1, kLost = 1e-9, kFarthest = 1e6, kShortest = 1e-9;
-        std::vector<double> worth(n_), next(n_);
-        double steepest = 1;
-        for (std::uint32_t c = 0; c < n_; ++c) {
-            worth[c] = static_cast<double>(slope_.worth[c]);
-            if (fate_[c] == Fate::open) steepest = std::max(steepest, worth[c]);
-        }
-        // A share goes from nothing to one: longer steps only cost digits, shorter ones lead nowhere.
-        for (length_ = std::min(length_ * kLonger, kFarthest / steepest);; length_ /= 2) {
-            for (std::uint32_t c = 0; c < n_; ++c) next[c] = at[c] + length_ * worth[c];
-            next = within(std::move(next));
-            double promised = slope_.value;
-            for (std::uint32_t c = 0; c < n_; ++c) {
-                const double by = next[c] - at[c];
-                promised += worth[c] * by - by * by / (2 * length_);
+    [[nodiscard]] double under_planes(const std::vector<double>& x) const {
+        double least = std::numeric_limits<double>::infinity();
+        for (const Plane& plane : planes_) least = std::min(least, height_at(plane, x));
+        return least;
+    }
+
+    /// Looks at the goal at a point, and keeps the plane that touches it there. \returns the goal's value, scaled
+    double touch(const std::vector<double>& x, double width) {
+        rows_.slope(x, width, slope_);
+        if (planes_.size() >= kMostPlanes)
+            planes_.erase(std::max_element(planes_.begin(), planes_.end(),
+                                           [](const Plane& a, const Plane& b) { return a.idle < b.idle; }));
+        Plane plane{slope_.rest, slope_.worth, static_cast<double>(slope_.rest) / unit_, std::vector<double>(n_)};
+        for (std::uint32_t c = 0; c < n_; ++c) plane.slope[c] = static_cast<double>(slope_.worth[c]) / unit_;
+        planes_.push_back(std::move(plane));
+        return slope_.value / unit_;
+    }
+
+    /// The highest point under all planes, not far from a centre; and the mean of planes that proves it.
+    struct Peak {
+        std::vector<double> at;
+        double height;
+    };
+    [[nodiscard]] Peak peak(const std::vector<double>& centre, double reach) {
+        const std::size_t count = planes_.size();
+        std::vector<double> parts(count), before(count), ahead(count), lean(n_), moved(n_), at, rises(count);
+        double sum = 0;
+        for (std::size_t k = 0; k < count; ++k) sum += parts[k] = planes_[k].part;
+        if (sum <= 0) parts.back() = sum = 1;
+        for (double& part : parts) part /= sum;
+        // The dual: of all means of planes the one whose highest point, drawn to the centre, is lowest.
+        const auto highest = [&](const std::vector<double>& of) {
+            std::fill(lean.begin(), lean.end(), 0.0);
+            double height = 0;
+            for (std::size_t k = 0; k < count; ++k) {
+                if (of[k] == 0) continue;
+                height += of[k] * planes_[k].height;
+                for (std::uint32_t c = 0; c < n_; ++c) lean[c] += of[k] * planes_[k].slope[c];
             }
-            if (length_ * steepest < kShortest) return next;
-            if (rows_.smooth_value(next, width) >= promised - kLost * std::abs(slope_.value)) return next;
+            for (std::uint32_t c = 0; c < n_; ++c) moved[c] = centre[c] + reach * lean[c];
+            at = within(moved);
+            for (std::uint32_t c = 0; c < n_; ++c) {
+                const double by = at[c] - centre[c];
+                height += lean[c] * at[c] - by * by / (2 * reach);
+            }
+            return height;
+        };
+        before = ahead = parts;
+        double momentum = 1, length = 1;
+        constexpr int kRounds = 120;
+        for (int round = 0; round < kRounds; ++round) {
+            const double here = highest(ahead);
+            for (std::size_t k = 0; k < count; ++k) rises[k] = height_at(planes_[k], at);
+            const double most = std::inner_product(rises.begin(), rises.end(), ahead.begin(), 0.0);
+            const double least = *std::min_element(rises.begin(), rises.end());
+            if (most - least <= 1e-9 * (std::abs(most) + 1e-3)) break;
+            for (length *= 1.5;; length /= 2) {
+                std::vector<double> next(count);
+                for (std::size_t k = 0; k < count; ++k) next[k] = ahead[k] - length * rises[k];
+                on_simplex(next);
+                double promised = here;
+                for (std::size_t k = 0; k < count; ++k) {
+                    const double by = next[k] - ahead[k];
+                    promised += rises[k] * by + by * by / (2 * length);
+                }
+                parts = std::move(next);
+                if (length < 1e-12 || highest(parts) <= promised + 1e-13 * std::abs(here)) break;
+            }
+            double turned = 0;
+            for (std::size_t k = 0; k < count; ++k) turned += (ahead[k] - parts[k]) * (parts[k] - before[k]);
+            if (turned > 0) momentum = 1;
+            const double more = (1 + std::sqrt(1 + 4 * momentum * momentum)) / 2;
+            for (std::size_t k = 0; k < count; ++k)
+                ahead[k] = parts[k] + (momentum - 1) / more * (parts[k] - before[k]);
+            on_simplex(ahead);
+            momentum = more;
+            before = parts;
         }
+        highest(before);
+        Peak out{at, std::numeric_limits<double>::infinity()};
+        for (std::size_t k = 0; k < count; ++k) {
+            planes_[k].part = before[k];
+            planes_[k].idle = before[k] > 1e-9 ? 0 : planes_[k].idle + 1;
+            out.height = std::min(out.height, height_at(planes_[k], at));
+        }
+        return out;
+    }
+    /// The nearest parts, none below nothing, that add up to one.
+    static void on_simplex(std::vector<double>& parts) {
+        std::vector<double> sorted = parts;
+        std::sort(sorted.begin(), sorted.end(), std::greater<>());
+        double sum = 0, cut = 0;
+        for (std::size_t k = 0; k < sorted.size(); ++k) {
+            sum += sorted[k];
+            const double at = (sum - 1) / static_cast<double>(k + 1);
+            if (sorted[k] > at) cut = at;
+        }
+        for (double& part : parts) part = std::max(0.0, part - cut);
+    }
+
+    /// What the mean of planes proves, in whole numbers.
+    [[nodiscard]] Relaxed proven_by_mean() const {
+        constexpr double kWhole = 1 << 20;
+        GoalRows::Slope mean;
+        mean.worth.assign(n_, 0);
+        Wide all = 0;
+        for (const Plane& plane : planes_) {
+            const auto part = static_cast<Wide>(plane.part * kWhole);
+            if (part == 0) continue;
+            all += part;
+            mean.rest += part * plane.rest;
+            for (std::uint32_t c = 0; c < n_; ++c) mean.worth[c] += part * plane.worth[c];
+        }
+        if (all == 0) return relax(GoalRows::Slope{0, planes_.back().worth, planes_.back().rest});
+        const auto up = [&](Wide v) { return v >= 0 ? (v + all - 1) / all : -(-v / all); };
+        mean.rest = up(mean.rest);
+        for (Wide& w : mean.worth) w = up(w);
+        return relax(mean);
+    }
+
+    /// Brings the bound down: planes that touch the goal near the best point known, and their means (a proximal bundle,
+    /// Lemarechal 1975; Kiwiel 1990). Planes hold everywhere, so that nodes share them.
+    Node tighten(Wide above, std::vector<double> shares, int steps) {
+        Node node{above, within(std::move(shares)), {}};
+        touch(node.shares, width_);
+        int since = 0, in_vain = 0;
+        for (int step = 0; step < steps; ++step) {
+            task_.check();
+            const Peak top = peak(node.shares, reach_);
+            Relaxed r = proven_by_mean();
+            const Wide before = node.bound;
+            if (node.at_best.worth.empty() || r.bound < node.at_best.bound) node.at_best = std::move(r);
+            node.bound = std::min(node.bound, node.at_best.bound);
+            const double height = under_planes(node.shares);
+            if (good_enough(node.bound)) return node;
+            const double by = static_cast<double>(before - node.bound);
+            since = by > kTrifle * std::abs(static_cast<double>(before)) ? 0 : since + 1;
+            constexpr int kLong = 30;
+            if (since > kLong) break;
+            if (depth_ == 0 && step % 8 == 0) ask_at_root(node.bound);
+            if (depth_ == 0 && step >= 8 && (step & (step - 1)) == 0) offer(greedy_by(node));
+            if (left_off_ || good_enough(node.bound)) return node;
+            touch(top.at, width_);
+            const double found = under_planes(top.at);
+            const double promised = top.height - height;
+            if (found >= height + 0.1 * promised) {
+                if (found >= height + 0.5 * promised) reach_ *= 1.5;
+                node.shares = top.at;
+                in_vain = 0;
+            } else if (++in_vain % 4 == 0) {
+                reach_ *= 0.7;
+            }
+            if (promised <= 1e-6 * std::abs(height) && width_ > kSharp) width_ /= 2;
+        }
+        if (depth_ > 0) reach_ = reach_at_root_;
+        else reach_at_root_ = reach_;
+        return node;
     }
 
     // The search.
@@ -476,12 +590,9 @@ private:
         task_.at("proving that nothing is better", 0);
         depth_ = depth;
         if (depth > 0 && ++nodes_ % 8 == 0) ask_whether_enough();
-        static constexpr std::array kAtFirst{0.5, 0.28, 0.15, 0.08};
-        static constexpr std::array kLater{0.15};
-        constexpr int kStepsAtFirst = 60, kStepsLater = 20;
+        constexpr int kStepsAtFirst = 300, kStepsLater = 12;
         if (!any_open()) return take(chosen());
-        Node node = depth == 0 ? tighten(above, std::move(shares), kAtFirst, kStepsAtFirst)
-                               : tighten(above, std::move(shares), kLater, kStepsLater);
+        Node node = tighten(above, std::move(shares), depth == 0 ? kStepsAtFirst : kStepsLater);
         if (depth < 2 || !best_.any) offer(greedy_by(node));
         if (depth == 0) ask_at_root(node.bound);
         if (left_off_ || good_enough(node.bound)) return leave(node.bound);
@@ -538,6 +649,8 @@ private:
     }
 
     static constexpr double kTrifle = 1e-6;
+    static constexpr double kSharp = 0.01;
+    static constexpr std::size_t kMostPlanes = 80;
 
     const GoalRows& rows_;
     const Rules rules_;
@@ -546,7 +659,11 @@ private:
     std::uint32_t n_;
     std::vector<Fate> fate_;
     Wide spent_ = 0;
-    double length_ = 1;  // of a step
+    double unit_ = 1;   // of scaled heights
+    double width_ = 0.1;
+    double reach_at_root_ = 0;
+    double reach_ = 100;  // how far from its centre a peak is looked for
+    std::vector<Plane> planes_;
     Chosen best_;
     std::optional<Wide> open_bound_;
     GoalRows::Exchanges exchanges_;

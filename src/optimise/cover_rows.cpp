@@ -161,16 +161,4 @@ void CoverRows::slope(const std::vector<double>& shares, double width, Slope& ou
     out.value = std::accumulate(values.begin(), values.end(), 0.0);
 }
 
-double CoverRows::smooth_value(const std::vector<double>& shares, double width) const {
-    return sum_over_rows(amounts_.size(), [&](std::size_t first, std::size_t last) {
-        double value = 0;
-        for (std::size_t row = first; row < last; ++row) {
-            double sum = 0;
-            for (const std::uint32_t c : of(row)) sum += shares[c];
-            value += static_cast<double>(amounts_[row]) * smooth(row, sum, width).value;
-        }
-        return value;
-    });
-}
-
 }  // namespace otoro::optimise

@@ -36,7 +36,6 @@ public:
         Wide rest = 0;
     };
     virtual void slope(const std::vector<double>& shares, double width, Slope& out) const = 0;
-    [[nodiscard]] virtual double smooth_value(const std::vector<double>& shares, double width) const = 0;
 
     /// About what the goal can gain by choosing, for the length of the first step.
     [[nodiscard]] virtual double scale() const = 0;

@@ -170,15 +170,6 @@ void TravelRows::slope(const std::vector<double>& shares, double width, Slope& o
     out.value = std::accumulate(values.begin(), values.end(), 0.0);
 }
 
-double TravelRows::smooth_value(const std::vector<double>& shares, double width) const {
-    return sum_over_rows(amounts_.size(), [&](std::size_t first, std::size_t last) {
-        double value = 0;
-        for (std::size_t row = first; row < last; ++row)
-            value -= static_cast<double>(amounts_[row]) * smooth(row, shares, width).cost;
-        return value;
-    });
-}
-
 double TravelRows::scale() const {
     return sum_over_rows(amounts_.size(), [&](std::size_t first, std::size_t last) {
         double sum = 0;

@@ -39,7 +39,6 @@ public:
     [[nodiscard]] Wide value_of(const std::vector<std::uint8_t>& in) const override;
     void exchanges(std::span<const std::uint32_t> set, Exchanges& out) const override;
     void slope(const std::vector<double>& shares, double width, Slope& out) const override;
-    [[nodiscard]] double smooth_value(const std::vector<double>& shares, double width) const override;
     [[nodiscard]] double scale() const override;
 
     [[nodiscard]] std::uint32_t dearest() const { return dearest_; }
