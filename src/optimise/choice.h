@@ -52,6 +52,7 @@ struct ChoiceLimits {
     /// Sets below this are of no use: where none reaches it, that is all that is proven.
     std::optional<Wide> wanted = {};
     std::function<bool(const Chosen&)> enough = {};  ///< asked whenever something is found, and now and then between
+    std::optional<std::uint64_t> most_nodes = {};    ///< of the search: no more are looked at
 };
 
 }  // namespace otoro::optimise

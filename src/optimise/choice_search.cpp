@@ -320,11 +320,17 @@ private:
             left -= rules_.cost[c];
         }
         out.bound += taken;
-        if (rules_.counting || !out.first_out) return out;
+        if (rules_.counting || !out.first_out) return rounded(std::move(out));
         // Whatever comes after brings no more for a unit of room than this one does, but for rounding.
         const auto part = rate_of(out, *out.first_out) * static_cast<long double>(left);
         out.bound += static_cast<Wide>(part) + 1 + slack(static_cast<long double>(taken) + part);
-        return out;
+        return rounded(std::move(out));
+    }
+    /// No value lies between the multiples of the grain.
+    [[nodiscard]] Relaxed rounded(Relaxed r) const {
+        const Wide grain = rows_.grain(), over = r.bound % grain;
+        r.bound -= over < 0 ? over + grain : over;
+        return r;
     }
     [[nodiscard]] long double rate_of(const Relaxed& r, std::uint32_t c) const {
         return static_cast<long double>(r.worth[c]) / static_cast<long double>(rules_.cost[c]);
@@ -362,20 +368,27 @@ private:
         const auto cut = [&](std::uint32_t c, double by) {
             return rules_.cost[c] == 0 ? 1.0 : std::clamp(shares[c] - by * cost(c), 0.0, 1.0);
         };
-        constexpr int kHalvings = 60;
-        if (all <= left) {
-            high = low;
-        } else {
-            for (int k = 0; k < kHalvings; ++k) {
-                const double middle = (low + high) / 2;
-                double sum = 0;
-                for (std::uint32_t c = 0; c < n_; ++c)
-                    if (fate_[c] == Fate::open) sum += cost(c) * cut(c, middle);
-                (sum > left ? low : high) = middle;
+        double by = low;
+        if (all > left) {
+            // What is left falls with the cut, bend by bend: Newton's steps, halving where one leaves the bracket.
+            constexpr int kMostSteps = 60;
+            by = (low + high) / 2;
+            for (int k = 0; k < kMostSteps; ++k) {
+                double sum = 0, steepness = 0;
+                for (std::uint32_t c = 0; c < n_; ++c) {
+                    if (fate_[c] != Fate::open) continue;
+                    const double share = cut(c, by);
+                    sum += cost(c) * share;
+                    if (share > 0 && share < 1) steepness += cost(c) * cost(c);
+                }
+                (sum > left ? low : high) = by;
+                if (std::abs(sum - left) <= 1e-12 * (left + 1)) break;
+                const double step = steepness > 0 ? by + (sum - left) / steepness : low;
+                by = step > low && step < high ? step : (low + high) / 2;
             }
         }
         for (std::uint32_t c = 0; c < n_; ++c)
-            shares[c] = fate_[c] == Fate::chosen ? 1 : fate_[c] == Fate::out ? 0 : cut(c, high);
+            shares[c] = fate_[c] == Fate::chosen ? 1 : fate_[c] == Fate::out ? 0 : cut(c, by);
         return shares;
     }
 
@@ -454,7 +467,7 @@ private:
             const double most = std::inner_product(rises.begin(), rises.end(), ahead.begin(), 0.0);
             const double least = *std::min_element(rises.begin(), rises.end());
             if (most - least <= 1e-9 * (std::abs(most) + 1e-3)) break;
-            for (length *= 1.5;; length /= 2) {
+            for (length *= 1.2;; length /= 2) {
                 std::vector<double> next(count);
                 for (std::size_t k = 0; k < count; ++k) next[k] = ahead[k] - length * rises[k];
                 on_simplex(next);
@@ -589,7 +602,11 @@ private:
     void branch(Wide above, std::vector<double> shares, int depth) {
         task_.at("proving that nothing is better", 0);
         depth_ = depth;
-        if (depth > 0 && ++nodes_ % 8 == 0) ask_whether_enough();
+        if (++nodes_ % 8 == 0) ask_whether_enough();
+        if (limits_.most_nodes && nodes_ > *limits_.most_nodes) {
+            left_off_ = true;
+            return leave(above);
+        }
         constexpr int kStepsAtFirst = 300, kStepsLater = 12;
         if (!any_open()) return take(chosen());
         Node node = tighten(above, std::move(shares), depth == 0 ? kStepsAtFirst : kStepsLater);

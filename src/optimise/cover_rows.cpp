@@ -48,6 +48,10 @@ CoverRows::CoverRows(std::span<const std::int64_t> amounts, const Covers& covers
         }
         amounts_[into] += amount;
     }
+    std::int64_t of_amounts = 0, of_levels = 0;
+    for (const std::int64_t amount : amounts) of_amounts = std::gcd(of_amounts, amount);
+    for (const std::int64_t level : levels_) of_levels = std::gcd(of_levels, level);
+    grain_ = std::max<Wide>(1, static_cast<Wide>(of_amounts) * of_levels);
     for (std::size_t row = 0; row < amounts_.size(); ++row)
         all_ += static_cast<Wide>(amounts_[row]) * up_to(row, of(row).size());
 }

@@ -27,6 +27,8 @@ public:
     void slope(const std::vector<double>& shares, double width, Slope& out) const override;
     [[nodiscard]] double scale() const override { return static_cast<double>(all_); }
 
+    [[nodiscard]] Wide grain() const override { return grain_; }
+
     /// How many rows are left after merging.
     [[nodiscard]] std::size_t merged_rows() const { return amounts_.size(); }
 
@@ -53,6 +55,7 @@ private:
     std::vector<std::size_t> first_{0};
     std::vector<std::uint32_t> columns_;
     Wide settled_ = 0;  ///< by kept columns
+    Wide grain_ = 1;
     Wide all_ = 0;      ///< what is still to be had
 };
 

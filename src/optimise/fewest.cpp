@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <bit>
 #include <cmath>
+#include <limits>
 #include <numeric>
 #include <optional>
 #include <set>
@@ -101,6 +102,7 @@ public:
 
     Fewest run() {
         best_.any = false;
+        best_.bound = kNone;
         if (!possible_ || !reduce()) return best_;
         std::vector<double> prices(rows_.size());
         for (std::size_t i = 0; i < rows_.size(); ++i) {
@@ -110,10 +112,10 @@ public:
             });
             prices[i] = least;
         }
-        branch(std::move(prices), 0);
+        branch(std::move(prices), 0, 0);
         std::sort(best_.columns.begin(), best_.columns.end());
         const auto least = ceiling();
-        best_.bound = least.value_or(0);
+        best_.bound = least.value_or(kNone);
         if (open_bound_) best_.bound = least ? std::min(*least, *open_bound_) : *open_bound_;
         if (best_.any) best_.bound = std::min(best_.bound, best_.value);
         return best_;
@@ -370,9 +372,10 @@ private:
         open_bound_ = open_bound_ ? std::min(*open_bound_, bound) : bound;
     }
 
-    void branch(std::vector<double> prices, int depth) {
+    void branch(std::vector<double> prices, std::int64_t above, int depth) {
         task_.at("proving that nothing is better", 0);
         if (++nodes_ % 16 == 0) ask_whether_enough();
+        if (limits_.most_nodes && nodes_ > *limits_.most_nodes) left_off_ = true;
         const auto covered = rows_covered();
         if (std::find(covered.begin(), covered.end(), 0) == covered.end()) {
             Columns set;
@@ -381,6 +384,7 @@ private:
             return take(std::move(set));
         }
         if (!any_row_is_possible(covered)) return;
+        if (left_off_) return leave(above);
         constexpr int kAtFirst = 400, kLater = 40;
         const Relaxed r = relax(std::move(prices), depth == 0 ? kAtFirst : kLater);
         const std::int64_t bound = at_least(r.bound);
@@ -428,7 +432,7 @@ private:
             narrowest = i;
             fewest = open;
         }
-        if (!narrowest) return branch(r.prices, depth + 1);
+        if (!narrowest) return branch(r.prices, bound, depth + 1);
         Columns columns;
         each(rows_[*narrowest], [&](std::uint32_t c) {
             if (fate_[c] == Fate::open) columns.push_back(c);
@@ -438,13 +442,14 @@ private:
         for (const std::uint32_t c : columns) {
             if (left_off_) return leave(bound);
             const std::size_t before = changed_.size();
-            if (choose(c)) branch(r.prices, depth + 1);
+            if (choose(c)) branch(r.prices, bound, depth + 1);
             back_to(before);
             leave_out(c);  // undone by who called
         }
     }
 
     static constexpr double kTrifle = 1e-9;
+    static constexpr std::int64_t kNone = std::numeric_limits<std::int64_t>::max();
 
     const FewestLimits& limits_;
     const Task& task_;

@@ -24,7 +24,7 @@ namespace otoro::optimise {
 struct Fewest {
     Columns columns;         ///< besides those kept, ascending
     std::int64_t value = 0;  ///< how many, or what they cost
-    std::int64_t bound = 0;  ///< no set that covers has fewer, or costs less
+    std::int64_t bound = 0;  ///< no set that covers has fewer, or costs less; the largest number if there is none
     bool any = true;         ///< false: no set that keeps to the rules covers, or none was found yet
     [[nodiscard]] bool proven() const { return any && value == bound; }
 };
@@ -34,6 +34,7 @@ struct FewestLimits {
     /// Dearer sets are of no use: where none keeps to it, that is all that is proven.
     std::optional<std::int64_t> most = {};
     std::function<bool(const Fewest&)> enough = {};
+    std::optional<std::uint64_t> most_nodes = {};  ///< of the search: no more are looked at
 };
 
 /// Of all rows that columns not excluded cover. `rules.choose` and `rules.budget` do not limit. \throws Stopped

@@ -37,6 +37,9 @@ public:
     };
     virtual void slope(const std::vector<double>& shares, double width, Slope& out) const = 0;
 
+    /// Every value is a multiple of this, so that bounds can be rounded.
+    [[nodiscard]] virtual Wide grain() const = 0;
+
     /// About what the goal can gain by choosing, for the length of the first step.
     [[nodiscard]] virtual double scale() const = 0;
 };

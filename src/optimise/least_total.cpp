@@ -48,7 +48,7 @@ LeastTotal least_total(const TotalAsked& asked, const ChoiceRules& said, const C
     };
     // A row that is left out costs little more than the dearest way at first: dearer prices are harder to prove
     // anything with. Where more is left out than must be, they rise until it is not.
-    constexpr std::int64_t kAtFirst = 4, kDearer = 64, kDearest = std::int64_t{1} << 52;
+    constexpr std::int64_t kAtFirst = 16, kDearer = 64, kDearest = std::int64_t{1} << 52;
     for (std::int64_t price = (std::int64_t{rows.dearest()} + 1) * kAtFirst;; price *= kDearer) {
         rows.price_unreached(price, out.least_not_reached);
         const auto told = [&](const Chosen& so_far) {

@@ -37,28 +37,45 @@ public:
         rows_.price_unreached((std::int64_t{rows_.dearest()} + 1) * 4, left.least);
         const ChoiceLimits at_once{0, {}, [](const Chosen&) { return true; }};
         take(best_choice(rows_, rules_, left.columns, at_once, task_).columns);
-        std::int64_t low = nearest_of_all();
-        while (low < farthest_) {
-            say(low);
-            if (left_off_ || out_.chosen.gap() <= limits_.gap) return out_;
-            task_.at("narrowing down the worst case", 0);
-            const std::int64_t middle = low + (farthest_ - low) / 2;
-            const std::optional<Columns> set = within(static_cast<std::uint32_t>(middle));
-            if (set)
-                take(*set);
-            else if (left_off_)
-                return out_;
-            else
-                low = middle + 1;
+        low_ = nearest_of_all();
+        // Some costs are easy to decide and some are hard: those that a short search decides come first.
+        constexpr std::uint64_t kMoreNodes = 16;
+        for (std::uint64_t nodes = 1; low_ < farthest_ && !done(); nodes *= kMoreNodes) {
+            narrow(nodes, true);
+            narrow(nodes, false);
         }
-        say(low);
+        done();
         return out_;
     }
 
 private:
-    void say(std::int64_t low) {
-        out_.chosen.bound = std::min<std::int64_t>(low, farthest_);
+    /// Says how far it is. \returns whether to leave off
+    bool done() {
+        out_.chosen.bound = std::min<std::int64_t>(low_, farthest_);
         if (limits_.enough && limits_.enough(out_.chosen)) left_off_ = true;
+        return left_off_ || out_.chosen.gap() <= limits_.gap;
+    }
+    /// Halves what lies between, where what cannot be decided counts as possible or as impossible.
+    void narrow(std::uint64_t nodes, bool undecided_is_possible) {
+        constexpr std::int64_t kFine = 32;
+        const std::int64_t fine = (farthest_ - low_) / kFine;
+        std::int64_t from = low_, to = farthest_;
+        while (from < to && to - from > fine && !done()) {
+            task_.at("narrowing down the worst case", 0);
+            const std::int64_t middle = from + (to - from) / 2;
+            bool decided = true;
+            const std::optional<Columns> set = within(static_cast<std::uint32_t>(middle), nodes, decided);
+            if (set) {
+                take(*set);
+                to = std::min(middle, farthest_);
+            } else if (decided) {
+                low_ = from = middle + 1;
+            } else if (undecided_is_possible) {
+                to = middle;
+            } else {
+                from = middle + 1;
+            }
+        }
     }
     /// A set, if it is better: reaches more, or has a nearer farthest, or, if equal in that, less travel.
     void take(Columns columns) {
@@ -104,9 +121,9 @@ private:
         return rows_.sum_of(all).farthest;
     }
 
-    /// A set that leaves no more than must be, with nobody farther than this; nothing if there is none, or it was left
-    /// off.
-    std::optional<Columns> within(std::uint32_t cost) {
+    /// A set that leaves no more than must be, with nobody farther than this; nothing if there is none, or that is not
+    /// decided.
+    std::optional<Columns> within(std::uint32_t cost, std::uint64_t nodes, bool& decided) {
         Covers covers;
         std::vector<std::uint8_t> never(rules_.columns, 0);
         for (const std::uint32_t c : rules_.never) never[c] = 1;
@@ -125,32 +142,27 @@ private:
             amounts.push_back(asked_.amounts[row]);
             all += asked_.amounts[row];
         }
-        if (out_.least_not_reached > 0) return leaving(covers, amounts, all - out_.least_not_reached);
+        if (out_.least_not_reached > 0) return leaving(covers, amounts, all - out_.least_not_reached, nodes, decided);
         const auto room = rules_.costs.empty() ? std::int64_t{rules_.choose} : rules_.budget;
-        const FewestLimits decided{0, room, [&](const Fewest& so_far) {
-                                       told();
-                                       return left_off_ || (so_far.any && so_far.value <= room) || so_far.bound > room;
-                                   }};
-        const Fewest found = fewest_for_all(covers, rules_, decided, task_);
-        if (found.any && found.value <= room) {
-            left_off_ = false;
-            return found.columns;
-        }
-        if (found.bound > room || (!found.any && !left_off_)) left_off_ = false;
+        const FewestLimits limits{0, room, [&](const Fewest& so_far) {
+                                      return done() || (so_far.any && so_far.value <= room) || so_far.bound > room;
+                                  },
+                                  nodes};
+        const Fewest found = fewest_for_all(covers, rules_, limits, task_);
+        if (found.any && found.value <= room) return found.columns;
+        decided = found.bound > room;
         return std::nullopt;
     }
-    std::optional<Columns> leaving(const Covers& covers, const std::vector<std::int64_t>& amounts, Wide wanted) {
-        const ChoiceLimits decided{0, wanted, [&](const Chosen& so_far) {
-                                       told();
-                                       return left_off_ || so_far.value >= wanted || so_far.bound < wanted;
-                                   }};
-        const Chosen found = most_cover({amounts, covers}, rules_, decided, task_);
-        const bool enough = found.any && found.value >= wanted;
-        if (enough || found.bound < wanted) left_off_ = false;
-        return enough ? std::optional(found.columns) : std::nullopt;
-    }
-    void told() {
-        if (limits_.enough && limits_.enough(out_.chosen)) left_off_ = true;
+    std::optional<Columns> leaving(const Covers& covers, const std::vector<std::int64_t>& amounts, Wide wanted,
+                                   std::uint64_t nodes, bool& decided) {
+        const ChoiceLimits limits{0, wanted, [&](const Chosen& so_far) {
+                                      return done() || so_far.value >= wanted || so_far.bound < wanted;
+                                  },
+                                  nodes};
+        const Chosen found = most_cover({amounts, covers}, rules_, limits, task_);
+        if (found.any && found.value >= wanted) return found.columns;
+        decided = found.bound < wanted;
+        return std::nullopt;
     }
 
     const TotalAsked& asked_;
@@ -159,7 +171,7 @@ private:
     const Task& task_;
     TravelRows rows_;
     LeastWorst out_;
-    std::int64_t farthest_ = 0;
+    std::int64_t low_ = 0, farthest_ = 0;  ///< what may be, and what is
     Wide travel_ = 0;
     bool any_ = false, left_off_ = false;
 };

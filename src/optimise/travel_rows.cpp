@@ -40,6 +40,9 @@ TravelRows::TravelRows(std::span<const std::int64_t> amounts, const Pairs& pairs
         else
             may_be_left_ = true;
     }
+    std::int64_t grain = 0;
+    for (const std::int64_t amount : amounts_) grain = std::gcd(grain, amount);
+    grain_ = std::max<std::int64_t>(1, grain);
     tbb::parallel_for(tbb::blocked_range<std::size_t>(0, amounts_.size(), 256), [&](const auto& range) {
         task.check();
         for (std::size_t row = range.begin(); row != range.end(); ++row)

@@ -40,6 +40,7 @@ public:
     void exchanges(std::span<const std::uint32_t> set, Exchanges& out) const override;
     void slope(const std::vector<double>& shares, double width, Slope& out) const override;
     [[nodiscard]] double scale() const override;
+    [[nodiscard]] Wide grain() const override { return grain_; }
 
     [[nodiscard]] std::uint32_t dearest() const { return dearest_; }
     /// Rows that some column does not reach, none kept does, and hence may be left out.
@@ -66,6 +67,7 @@ private:
     std::vector<std::size_t> first_{0};
     std::vector<Pair> pairs_;  ///< cheapest first
     std::int64_t unreached_ = 0;
+    std::int64_t grain_ = 1;
     Wide set_aside_ = 0;  ///< what costs anyway
     std::uint32_t dearest_ = 0;
     bool may_be_left_ = false;
