@@ -9,80 +9,20 @@
 #include <optional>
 #include <utility>
 
-namespace otoro::optimise {
+#include "optimise/planes.h"
+#include "optimise/rule_book.h"
 
-double Chosen::gap() const {
-    if (value == bound) return 0;
-    const auto apart = static_cast<double>(value > bound ? value - bound : bound - value);
-    return value == 0 ? 1 : apart / std::abs(static_cast<double>(value));
-}
+namespace otoro::optimise {
 
 namespace {
 
 /// Whether a column is still to be decided at a node of the search.
 enum class Fate : std::uint8_t { open, chosen, out };
 
-/// The rules, put so that they can be looked up.
-struct Rules {
-    std::uint32_t n;
-    std::vector<std::int64_t> cost;  ///< one each where they only count
-    Wide room;                       ///< for costs
-    bool counting;                   ///< whether every column costs one
-    std::vector<Columns> against;    ///< by column: those that it excludes
-    std::vector<Columns> groups;     ///< that no kept column is of
-    std::vector<std::uint8_t> never, required;
-
-    explicit Rules(const ChoiceRules& asked)
-        : n(asked.columns),
-          cost(asked.costs.begin(), asked.costs.end()),
-          room(asked.costs.empty() ? asked.choose : asked.budget),
-          counting(asked.costs.empty()),
-          against(asked.columns),
-          never(asked.columns, 0),
-          required(asked.columns, 0) {
-        if (counting) cost.assign(n, 1);
-        std::vector<std::uint8_t> kept(n, 0);
-        for (const std::uint32_t c : asked.kept) kept[c] = never[c] = 1;
-        for (const std::uint32_t c : asked.never) never[c] = 1;
-        for (const std::uint32_t c : asked.required)
-            if (kept[c] == 0) required[c] = 1;
-        for (const auto& [a, b] : asked.apart) {
-            if (kept[a] != 0 && kept[b] != 0) continue;
-            against[a].push_back(b);
-            against[b].push_back(a);
-        }
-        for (const Columns& group : asked.one_of)
-            if (std::none_of(group.begin(), group.end(), [&](std::uint32_t c) { return kept[c] != 0; }))
-                groups.push_back(group);
-    }
-    [[nodiscard]] bool plain() const {
-        return groups.empty() &&
-               std::all_of(against.begin(), against.end(), [](const Columns& c) { return c.empty(); });
-    }
-    [[nodiscard]] bool allow(const Columns& set) const {
-        std::vector<std::uint8_t> in(n, 0);
-        Wide sum = 0;
-        for (const std::uint32_t c : set) {
-            if (never[c] != 0 || in[c] != 0) return false;
-            in[c] = 1;
-            sum += cost[c];
-        }
-        if (sum > room) return false;
-        for (std::uint32_t c = 0; c < n; ++c)
-            if (required[c] != 0 && in[c] == 0) return false;
-        for (const std::uint32_t c : set)
-            for (const std::uint32_t other : against[c])
-                if (in[other] != 0) return false;
-        return std::all_of(groups.begin(), groups.end(), [&](const Columns& group) {
-            return std::any_of(group.begin(), group.end(), [&](std::uint32_t c) { return in[c] != 0; });
-        });
-    }
-};
-
 class Search {
 public:
     Search(const GoalRows& rows, const ChoiceRules& asked, const ChoiceLimits& limits, const Task& task)
-        : rows_(rows), rules_(asked), limits_(limits), task_(task), n_(asked.columns), fate_(n_, Fate::open) {
+        : rows_(rows), rules_(asked), limits_(limits), task_(task), n_(asked.columns), fate_(n_, Fate::open), planes_(rows.scale()) {
         for (std::uint32_t c = 0; c < n_; ++c)
             if (rules_.never[c] != 0) fate_[c] = Fate::out;
         best_.any = false;
@@ -97,7 +37,6 @@ public:
         best_.bound = most();
         if (!start.empty()) offer(start);
         offer(greedy({}));
-        unit_ = std::max(1.0, rows_.scale());
         branch(most(), std::vector<double>(n_, 0), 0);
         if (best_.any) best_.bound = open_bound_ ? std::max(floor(), *open_bound_) : floor();
         return best_;
@@ -398,153 +337,25 @@ private:
         Relaxed at_best;  ///< what proves the bound
     };
 
-    /// A bound of the goal that is linear in the columns, found at one point; it holds everywhere.
-    struct Plane {
-        Wide rest;
-        std::vector<Wide> worth;
-        double height;              ///< the same, scaled
-        std::vector<double> slope;  ///< likewise
-        double part = 0;            ///< of the mean that proved most last
-        int idle = 0;               ///< how often it had no part in it
-    };
-    [[nodiscard]] double height_at(const Plane& plane, const std::vector<double>& x) const {
-        return std::inner_product(x.begin(), x.end(), plane.slope.begin(), plane.height);
-    }
-
-    [[nodiscard]] double under_planes(const std::vector<double>& x) const {
-        double least = std::numeric_limits<double>::infinity();
-        for (const Plane& plane : planes_) least = std::min(least, height_at(plane, x));
-        return least;
-    }
-
-    /// Looks at the goal at a point, and keeps the plane that touches it there. \returns the goal's value, scaled
-    double touch(const std::vector<double>& x, double width) {
-        rows_.slope(x, width, slope_);
-        if (planes_.size() >= kMostPlanes)
-            planes_.erase(std::max_element(planes_.begin(), planes_.end(),
-                                           [](const Plane& a, const Plane& b) { return a.idle < b.idle; }));
-        Plane plane{slope_.rest, slope_.worth, static_cast<double>(slope_.rest) / unit_, std::vector<double>(n_)};
-        for (std::uint32_t c = 0; c < n_; ++c) plane.slope[c] = static_cast<double>(slope_.worth[c]) / unit_;
-        planes_.push_back(std::move(plane));
-        return slope_.value / unit_;
-    }
-
-    /// The highest point under all planes, not far from a centre; and the mean of planes that proves it.
-    struct Peak {
-        std::vector<double> at;
-        double height;
-    };
-    [[nodiscard]] Peak peak(const std::vector<double>& centre, double reach) {
-        const std::size_t count = planes_.size();
-        std::vector<double> parts(count), before(count), ahead(count), lean(n_), moved(n_), at, rises(count);
-        double sum = 0;
-        for (std::size_t k = 0; k < count; ++k) sum += parts[k] = planes_[k].part;
-        if (sum <= 0) parts.back() = sum = 1;
-        for (double& part : parts) part /= sum;
-        // The dual: of all means of planes the one whose highest point, drawn to the centre, is lowest.
-        const auto highest = [&](const std::vector<double>& of) {
-            std::fill(lean.begin(), lean.end(), 0.0);
-            double height = 0;
-            for (std::size_t k = 0; k < count; ++k) {
-                if (of[k] == 0) continue;
-                height += of[k] * planes_[k].height;
-                for (std::uint32_t c = 0; c < n_; ++c) lean[c] += of[k] * planes_[k].slope[c];
-            }
-            for (std::uint32_t c = 0; c < n_; ++c) moved[c] = centre[c] + reach * lean[c];
-            at = within(moved);
-            for (std::uint32_t c = 0; c < n_; ++c) {
-                const double by = at[c] - centre[c];
-                height += lean[c] * at[c] - by * by / (2 * reach);
-            }
-            return height;
-        };
-        before = ahead = parts;
-        double momentum = 1, length = 1;
-        constexpr int kRounds = 120;
-        for (int round = 0; round < kRounds; ++round) {
-            const double here = highest(ahead);
-            for (std::size_t k = 0; k < count; ++k) rises[k] = height_at(planes_[k], at);
-            const double most = std::inner_product(rises.begin(), rises.end(), ahead.begin(), 0.0);
-            const double least = *std::min_element(rises.begin(), rises.end());
-            if (most - least <= 1e-9 * (std::abs(most) + 1e-3)) break;
-            for (length *= 1.2;; length /= 2) {
-                std::vector<double> next(count);
-                for (std::size_t k = 0; k < count; ++k) next[k] = ahead[k] - length * rises[k];
-                on_simplex(next);
-                double promised = here;
-                for (std::size_t k = 0; k < count; ++k) {
-                    const double by = next[k] - ahead[k];
-                    promised += rises[k] * by + by * by / (2 * length);
-                }
-                parts = std::move(next);
-                if (length < 1e-12 || highest(parts) <= promised + 1e-13 * std::abs(here)) break;
-            }
-            double turned = 0;
-            for (std::size_t k = 0; k < count; ++k) turned += (ahead[k] - parts[k]) * (parts[k] - before[k]);
-            if (turned > 0) momentum = 1;
-            const double more = (1 + std::sqrt(1 + 4 * momentum * momentum)) / 2;
-            for (std::size_t k = 0; k < count; ++k)
-                ahead[k] = parts[k] + (momentum - 1) / more * (parts[k] - before[k]);
-            on_simplex(ahead);
-            momentum = more;
-            before = parts;
-        }
-        highest(before);
-        Peak out{at, std::numeric_limits<double>::infinity()};
-        for (std::size_t k = 0; k < count; ++k) {
-            planes_[k].part = before[k];
-            planes_[k].idle = before[k] > 1e-9 ? 0 : planes_[k].idle + 1;
-            out.height = std::min(out.height, height_at(planes_[k], at));
-        }
-        return out;
-    }
-    /// The nearest parts, none below nothing, that add up to one.
-    static void on_simplex(std::vector<double>& parts) {
-        std::vector<double> sorted = parts;
-        std::sort(sorted.begin(), sorted.end(), std::greater<>());
-        double sum = 0, cut = 0;
-        for (std::size_t k = 0; k < sorted.size(); ++k) {
-            sum += sorted[k];
-            const double at = (sum - 1) / static_cast<double>(k + 1);
-            if (sorted[k] > at) cut = at;
-        }
-        for (double& part : parts) part = std::max(0.0, part - cut);
-    }
-
-    /// What the mean of planes proves, in whole numbers.
-    [[nodiscard]] Relaxed proven_by_mean() const {
-        constexpr double kWhole = 1 << 20;
-        GoalRows::Slope mean;
-        mean.worth.assign(n_, 0);
-        Wide all = 0;
-        for (const Plane& plane : planes_) {
-            const auto part = static_cast<Wide>(plane.part * kWhole);
-            if (part == 0) continue;
-            all += part;
-            mean.rest += part * plane.rest;
-            for (std::uint32_t c = 0; c < n_; ++c) mean.worth[c] += part * plane.worth[c];
-        }
-        if (all == 0) return relax(GoalRows::Slope{0, planes_.back().worth, planes_.back().rest});
-        const auto up = [&](Wide v) { return v >= 0 ? (v + all - 1) / all : -(-v / all); };
-        mean.rest = up(mean.rest);
-        for (Wide& w : mean.worth) w = up(w);
-        return relax(mean);
-    }
-
     /// Brings the bound down: planes that touch the goal near the best point known, and their means (a proximal bundle,
     /// Lemarechal 1975; Kiwiel 1990). Planes hold everywhere, so that nodes share them.
+    void touch(const std::vector<double>& x) {
+        rows_.slope(x, width_, slope_);
+        planes_.add(slope_);
+    }
     Node tighten(Wide above, std::vector<double> shares, int steps) {
         Node node{above, within(std::move(shares)), {}};
-        touch(node.shares, width_);
+        touch(node.shares);
         int since = 0, in_vain = 0;
         for (int step = 0; step < steps; ++step) {
             task_.check();
-            const Peak top = peak(node.shares, reach_);
-            Relaxed r = proven_by_mean();
+            const Planes::Peak top =
+                planes_.peak(node.shares, reach_, [&](const std::vector<double>& x) { return within(x); });
+            Relaxed r = relax(planes_.mean());
             const Wide before = node.bound;
             if (node.at_best.worth.empty() || r.bound < node.at_best.bound) node.at_best = std::move(r);
             node.bound = std::min(node.bound, node.at_best.bound);
-            const double height = under_planes(node.shares);
+            const double height = planes_.under(node.shares);
             if (good_enough(node.bound)) return node;
             const double by = static_cast<double>(before - node.bound);
             since = by > kTrifle * std::abs(static_cast<double>(before)) ? 0 : since + 1;
@@ -553,8 +364,8 @@ private:
             if (depth_ == 0 && step % 8 == 0) ask_at_root(node.bound);
             if (depth_ == 0 && step >= 8 && (step & (step - 1)) == 0) offer(greedy_by(node));
             if (left_off_ || good_enough(node.bound)) return node;
-            touch(top.at, width_);
-            const double found = under_planes(top.at);
+            touch(top.at);
+            const double found = planes_.under(top.at);
             const double promised = top.height - height;
             if (found >= height + 0.1 * promised) {
                 if (found >= height + 0.5 * promised) reach_ *= 1.5;
@@ -667,20 +478,18 @@ private:
 
     static constexpr double kTrifle = 1e-6;
     static constexpr double kSharp = 0.01;
-    static constexpr std::size_t kMostPlanes = 80;
 
     const GoalRows& rows_;
-    const Rules rules_;
+    const RuleBook rules_;
     const ChoiceLimits& limits_;
     const Task& task_;
     std::uint32_t n_;
     std::vector<Fate> fate_;
     Wide spent_ = 0;
-    double unit_ = 1;   // of scaled heights
     double width_ = 0.1;
     double reach_at_root_ = 0;
     double reach_ = 100;  // how far from its centre a peak is looked for
-    std::vector<Plane> planes_;
+    Planes planes_;
     Chosen best_;
     std::optional<Wide> open_bound_;
     GoalRows::Exchanges exchanges_;
@@ -695,19 +504,6 @@ private:
 Chosen best_choice(const GoalRows& rows, const ChoiceRules& rules, const Columns& start, const ChoiceLimits& limits,
                    const Task& task) {
     return Search(rows, with_what_follows(rules), limits, task).run(start);
-}
-
-bool keeps_to(const ChoiceRules& rules, const Columns& set) { return Rules(with_what_follows(rules)).allow(set); }
-
-ChoiceRules with_what_follows(ChoiceRules rules) {
-    std::vector<std::uint8_t> kept(rules.columns, 0);
-    for (const std::uint32_t c : rules.kept) kept[c] = 1;
-    for (const auto& [a, b] : rules.apart) {
-        if (kept[a] != 0 && kept[b] == 0) rules.never.push_back(b);
-        if (kept[b] != 0 && kept[a] == 0) rules.never.push_back(a);
-    }
-    std::erase_if(rules.never, [&](std::uint32_t c) { return kept[c] != 0; });
-    return rules;
 }
 
 }  // namespace otoro::optimise

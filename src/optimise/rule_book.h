@@ -1,0 +1,25 @@
+#pragma once
+/// \file
+/// The rules of a choice, put so that they can be looked up.
+#include "optimise/choice.h"
+
+namespace otoro::optimise {
+
+struct RuleBook {
+    std::uint32_t n;
+    std::vector<std::int64_t> cost;  ///< one each where they only count
+    Wide room;                       ///< for costs
+    bool counting;                   ///< whether every column costs one
+    std::vector<Columns> against;    ///< by column: those that it excludes
+    std::vector<Columns> groups;     ///< that no kept column is of
+    std::vector<std::uint8_t> never, required;
+
+    /// \param asked with what follows from it
+    explicit RuleBook(const ChoiceRules& asked);
+    /// Whether nothing but the number and single columns is ruled.
+    [[nodiscard]] bool plain() const;
+    /// Whether a set keeps to them.
+    [[nodiscard]] bool allow(const Columns& set) const;
+};
+
+}  // namespace otoro::optimise
