@@ -19,6 +19,7 @@ std::unique_ptr<Command> check_command();
 std::unique_ptr<Command> assign_command();
 std::unique_ptr<Command> candidates_command();
 std::unique_ptr<Command> locate_command();
+std::unique_ptr<Command> standard_command();
 std::unique_ptr<Command> table_command();
 std::unique_ptr<Command> route_command();
 std::unique_ptr<Command> reach_command();

@@ -56,6 +56,7 @@ int run(int argc, const char* const* argv) {
     add("assign", "each demand place to its nearest site", assign_command());
     add("candidates", "what each candidate would change if it were opened", candidates_command());
     add("locate", "the best set of sites to open, and how good it is proven to be", locate_command());
+    add("standard", "a standard of several steps, judged for all, by zone and by group", standard_command());
     add("table", "from every site to every demand place", table_command());
     add("route", "a way over several stops, turn by turn", route_command());
     add("reach", "how far sites, or spots, reach: areas, roads, lines and circles", reach_command());

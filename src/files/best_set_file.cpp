@@ -9,6 +9,7 @@
 #include "files/shape_table.h"
 #include "geo/amounts.h"
 #include "geo/wording.h"
+#include "service/sentence.h"
 
 namespace otoro::files {
 namespace {
@@ -27,11 +28,6 @@ std::vector<std::pair<SiteIndex, bool>> open_in_the_end(const BestSet& set) {
 }
 
 double gap_percent(const BestSet& set) { return set.gap() * 100; }
-
-std::string counted(const service::Ready& ready) {
-    const auto& first = *ready.inputs.demand.sets().front();
-    return ready.question.by_weight && !first.weight_name.empty() ? first.weight_name : first.name;
-}
 
 }  // namespace
 
@@ -105,7 +101,7 @@ std::string bound_words(const BestSet& set, const std::string& counted) {
 
 std::string best_set_summary(const service::Ready& ready, const std::vector<SiteOutcome>& sites,
                              const service::BestSetAsked& asked, const BestSet& set) {
-    const std::string whom = counted(ready);
+    const std::string whom = counted(ready.question, ready.inputs.demand);
     std::string text = sentence(ready.inputs, ready.question, asked) + "\n";
     std::vector<std::string> names;
     for (const SiteIndex s : set.chosen) names.push_back(service::label(sites[s.value()].planned.site));

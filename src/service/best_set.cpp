@@ -17,6 +17,7 @@
 #include "optimise/most_cover.h"
 #include "service/access_legs.h"
 #include "service/searching.h"
+#include "service/sentence.h"
 #include "service/site_blocks.h"
 #include "service/travel_table.h"
 
@@ -465,8 +466,7 @@ BestSet SetChooser::best(const BestSetAsked& asked, const BestSetLimits& limits,
 std::string sentence(const Inputs& inputs, const Question& question, const BestSetAsked& asked) {
     std::vector<std::string> names;
     for (const auto& set : inputs.sites.sets()) names.push_back(set->name);
-    const auto& first = *inputs.demand.sets().front();
-    const std::string counted = question.by_weight && !first.weight_name.empty() ? first.weight_name : first.name;
+    const std::string counted = service::counted(question, inputs.demand);
     const std::string of = fmt::format("of the {} {}", asked.keep_open ? "candidate" : "open and candidate",
                                        fmt::join(names, " and "));
     const std::string keeping = asked.keep_open ? ", keeping all open ones," : "";

@@ -37,6 +37,13 @@ std::string listed(const std::vector<std::string>& names) {
     return s;
 }
 
+std::string counted(const Question& question, const places::Demand& demand) {
+    if (const std::string name = weight_name(demand); question.by_weight && !name.empty()) return name;
+    std::vector<std::string> names;
+    for (const auto& set : demand.sets()) names.push_back(set->name);
+    return listed(names);
+}
+
 std::string weight_name(const places::Demand& demand) {
     std::vector<std::string> names;
     for (const auto& set : demand.sets())

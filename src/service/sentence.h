@@ -40,6 +40,9 @@ std::string sentence(const Question& question, const places::Demand& demand);
 /// What the weights of these sets count: "residents", "residents and pupils"; empty if nothing is named.
 std::string weight_name(const places::Demand& demand);
 
+/// What shares are of: "residents" by weight, else "households".
+std::string counted(const Question& question, const places::Demand& demand);
+
 /// "households, farms and shops".
 std::string listed(const std::vector<std::string>& names);
 
