@@ -1,11 +1,10 @@
 #include <fmt/ranges.h>
 
-#include <cctype>
 #include <filesystem>
 #include <nlohmann/json.hpp>
-#include <set>
 
 #include "batch/command.h"
+#include "batch/file_names.h"
 #include "files/add_data.h"
 #include "files/answer_json.h"
 #include "files/atomic_file.h"
@@ -177,37 +176,7 @@ private:
                                                           const Task& task) const;
 };
 
-/// A plan's name as part of a file name, which some disks keep short and whose case some do not heed.
-std::string file_part(const std::string& name) {
-    constexpr std::size_t kLongest = 100;
-    std::string s;
-    for (const char c : name.substr(0, kLongest)) s += std::isalnum(static_cast<unsigned char>(c)) != 0 ? c : '_';
-    return s.empty() ? "plan" : s;
-}
-
-/// Names for the files of plans, each with those of its sites: no two lead to one file.
-class FileNames {
-public:
-    std::string next(const std::string& plan) {
-        const std::string wanted = file_part(plan);
-        for (int n = 1;; ++n) {
-            const std::string name = n == 1 ? wanted : fmt::format("{}_{}", wanted, n);
-            const std::string own = lower(name), sites = lower(name + kSites);
-            if (taken_.contains(own) || taken_.contains(sites)) continue;
-            taken_.insert({own, sites});
-            return name;
-        }
-    }
-    static constexpr const char* kSites = "_sites";
-
-private:
-    static std::string lower(std::string s) {
-        std::transform(s.begin(), s.end(), s.begin(),
-                       [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
-        return s;
-    }
-    std::set<std::string> taken_{"summary"};
-};
+constexpr const char* kOfSites = "_sites";
 
 void Answer::choose_question(service::Study& s) const {
     if (question.empty()) return;
@@ -263,7 +232,7 @@ int Answer::run() const {
 
     // Whatever cannot be written is refused before anything is worked out.
     std::vector<std::string> stems;
-    FileNames names;
+    FileNames names({"summary"}, {"", kOfSites});
     const std::string summary_file = (std::filesystem::path(out) / "summary.txt").string();
     const auto check = [&](const std::string& path) {
         if (files::same_file(path, study))
@@ -280,7 +249,7 @@ int Answer::run() const {
     for (const auto& p : plans) {
         stems.push_back((std::filesystem::path(out) / names.next(p.name)).string());
         for (const char* ending : {".csv", ".gpkg", ".geojson"}) check(stems.back() + ending);
-        check(stems.back() + FileNames::kSites + ".csv");
+        check(stems.back() + kOfSites + ".csv");
     }
 
     const auto ready = prepare(*inputs, s.question(), nullptr, task);
@@ -290,7 +259,7 @@ int Answer::run() const {
         const std::string& stem = stems[i];
         for (const char* ending : {".csv", ".gpkg", ".geojson"})
             files::write_answer(*ready, outcome, stem + ending, files::AnswerShape::points, task);
-        files::write_loads(outcome, stem + FileNames::kSites + ".csv");
+        files::write_loads(outcome, stem + kOfSites + ".csv");
         all += files::summary(*ready, outcome) + "\n";
     }
     files::write_text(summary_file, all);

@@ -26,8 +26,10 @@ std::unique_ptr<Command> reach_command();
 std::unique_ptr<Command> surface_command();
 std::unique_ptr<Command> uncovered_command();
 std::unique_ptr<Command> reach_change_command();
+std::unique_ptr<Command> weakest_command();
 std::unique_ptr<Command> zones_command();
 std::unique_ptr<Command> answer_command();
+std::unique_ptr<Command> compare_command();
 std::unique_ptr<Command> study_command();
 
 }  // namespace otoro::batch

@@ -64,7 +64,9 @@ int run(int argc, const char* const* argv) {
     add("uncovered", "ground that no site reaches within a limit, patch by patch", uncovered_command());
     add("reach-change", "what a second reach gains and loses against a first", reach_change_command());
     add("zones", "whether every part of each zone is within a limit", zones_command());
+    add("weakest", "which site's closing hurts most, and which road's", weakest_command());
     add("answer", "the answers of a saved study", answer_command());
+    add("compare", "the plans of a saved study side by side", compare_command());
     add("study", "files and a question put into a study file", study_command());
 
     try {

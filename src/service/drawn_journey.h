@@ -14,6 +14,8 @@ public:
                    std::uint32_t limit, const Task& task);
     /// The journey of a place, as it was attached.
     [[nodiscard]] SpotReading read(DemandIndex place) const;
+    /// Adds the roads over whose middle it goes.
+    void middles_passed(DemandIndex place, std::vector<LinkId>& links) const;
 
 private:
     const Ready& ready_;

@@ -26,6 +26,32 @@ public:
           outward_(ready.question.towards == Towards::demand) {}
 
     void draw(geo::LonLat spot, const Attachment& a, const AccessLeg& leg, SpotReading& reading) {
+        find(a, leg);
+        std::array ends{spot, a.at, site_.attachment->at, *site_.planned.site.position};
+        if (outward_) {  // found from the place, travelled from the site
+            std::reverse(ends.begin(), ends.end());
+            std::reverse(stretches_.begin(), stretches_.end());
+            for (auto& s : stretches_) std::swap(s.from, s.to);
+        }
+        WayWriter writer(network_, reading.route, reading.steps);
+        writer.point(ends[0]);
+        writer.point(ends[1]);
+        for (const auto& s : stretches_) writer.stretch(s.link, s.from, s.to);
+        writer.point(ends[2]);
+        writer.point(ends[3]);
+    }
+
+    /// The roads whose middle is passed, in no order.
+    void passed(const Attachment& a, const AccessLeg& leg, std::vector<LinkId>& links) {
+        find(a, leg);
+        for (const Stretch& s : stretches_) {
+            const Millimetres middle(network_.length(s.link).count() / 2);
+            if (std::min(s.from, s.to) <= middle && middle <= std::max(s.from, s.to)) links.push_back(s.link);
+        }
+    }
+
+private:
+    void find(const Attachment& a, const AccessLeg& leg) {
         const Attachment& b = *site_.attachment;
         if (leg.same_link && leg.on_junction) {
             stretches_.push_back({b.link, near_offset(leg.last), b.offset});
@@ -42,21 +68,8 @@ public:
             else
                 follow(leg.last, state);
         }
-        std::array ends{spot, a.at, b.at, *site_.planned.site.position};
-        if (outward_) {  // found from the place, travelled from the site
-            std::reverse(ends.begin(), ends.end());
-            std::reverse(stretches_.begin(), stretches_.end());
-            for (auto& s : stretches_) std::swap(s.from, s.to);
-        }
-        WayWriter writer(network_, reading.route, reading.steps);
-        writer.point(ends[0]);
-        writer.point(ends[1]);
-        for (const auto& s : stretches_) writer.stretch(s.link, s.from, s.to);
-        writer.point(ends[2]);
-        writer.point(ends[3]);
     }
 
-private:
     // Going back from the place: against the way of travel outward, with it inward.
     [[nodiscard]] Millimetres far_offset(LinkWay way) const {
         return outward_ != way.is_against() ? Millimetres(0) : network_.length(way.link());
@@ -205,6 +218,18 @@ SearchFromSite::SearchFromSite(const Ready& ready, const Outcome& outcome, const
 SpotReading SearchFromSite::read(DemandIndex place) const {
     return service::read(ready_, outcome_, traces_, on_link_, ready_.inputs.demand.at(place.value()).position,
                          (*ready_.attached)[place.value()]);
+}
+
+void SearchFromSite::middles_passed(DemandIndex place, std::vector<LinkId>& links) const {
+    const auto& attachment = (*ready_.attached)[place.value()];
+    if (!attachment) return;
+    const bool outward = ready_.question.towards == Towards::demand;
+    const Searched searched(ready_, *traces_.costed, outcome_.sites, on_link_, one_label([&](LinkWay way) {
+                                return traces_.labels.at(*ready_.inputs.network, way, outward);
+                            }));
+    const AccessLeg leg = searched.best_leg(*attachment);
+    if (leg.cost == routing::kFar) return;
+    RouteDrawer(ready_, outcome_.sites, traces_, leg).passed(*attachment, leg, links);
 }
 
 SpotReading read_spot(const Ready& ready, const Outcome& outcome, geo::LonLat spot) {

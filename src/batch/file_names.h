@@ -1,0 +1,26 @@
+#pragma once
+/// \file
+/// Names for files that are called after plans and questions.
+#include <set>
+#include <string>
+#include <vector>
+
+namespace otoro::batch {
+
+/// A name as part of a file's name, which some disks keep short and whose case some do not heed.
+std::string file_part(const std::string& name);
+
+/// No two names lead to one file.
+class FileNames {
+public:
+    /// \param taken names that are used already \param endings what is put after a name, each a file of its own
+    FileNames(std::set<std::string> taken, std::vector<std::string> endings)
+        : taken_(std::move(taken)), endings_(std::move(endings)) {}
+    std::string next(const std::string& name);
+
+private:
+    std::set<std::string> taken_;
+    std::vector<std::string> endings_;
+};
+
+}  // namespace otoro::batch

@@ -1,0 +1,123 @@
+#include "service/compare.h"
+
+#include <algorithm>
+#include <array>
+
+namespace otoro::service {
+namespace {
+
+constexpr std::array<std::string_view, kDifferences> kNames{"same", "nearer", "farther", "newly_within",
+                                                            "newly_beyond"};
+
+std::optional<std::int64_t> cost_of(const PlaceOutcome& p, routing::Measure measure) {
+    if (!p.site) return std::nullopt;
+    return measure == routing::Measure::time ? p.time.count() : p.distance.count();
+}
+
+bool is_inside(const Outcome& o, const PlaceOutcome& p) {
+    if (!p.served()) return false;
+    return !o.question.standard || is_within(p, o.question.standard->limit);
+}
+
+/// Of each site of one answer its number in the other; one past the last where it has none.
+std::vector<std::uint32_t> numbers_in(const std::vector<SiteOutcome>& sites, const std::vector<SiteOutcome>& other) {
+    std::vector<std::uint32_t> out;
+    for (std::uint32_t i = 0; i < sites.size(); ++i) {
+        const PlannedSite& site = sites[i].planned;
+        const auto same = [&](const SiteOutcome& s) {
+            const PlannedSite& p = s.planned;
+            return p.set == site.set && p.site.id == site.site.id && p.nth == site.nth && p.added == site.added;
+        };
+        // Sites of the sets stand at the same number under every plan.
+        const auto at = i < other.size() && same(other[i]) ? other.begin() + i
+                                                           : std::find_if(other.begin(), other.end(), same);
+        out.push_back(static_cast<std::uint32_t>(at - other.begin()));
+    }
+    return out;
+}
+
+Difference kind_of(bool inside_before, bool inside_after, const PlaceDifference& d) {
+    if (inside_before != inside_after) return inside_after ? Difference::newly_within : Difference::newly_beyond;
+    if (!d.before && !d.after) return Difference::same;
+    if (!d.before) return Difference::nearer;
+    if (!d.after) return Difference::farther;
+    return *d.after < *d.before ? Difference::nearer : *d.after > *d.before ? Difference::farther : Difference::same;
+}
+
+void add(DifferenceSums& sums, const PlaceDifference& d, Weight weight) {
+    const auto count = [&](Tally& tally) {
+        ++tally.places;
+        tally.weight += weight;
+    };
+    count(sums.all);
+    count(sums.by_kind[static_cast<std::size_t>(d.kind)]);
+    if (d.changes_site) count(sums.changes_site);
+    const auto by = d.farther_by();
+    if (!by) return;
+    const Wide all = static_cast<Wide>(*by) * weight.count();
+    (all < 0 ? sums.saved : sums.added) += all < 0 ? -all : all;
+}
+
+}  // namespace
+
+std::string_view name(Difference d) { return kNames[static_cast<std::size_t>(d)]; }
+
+std::vector<PlaceDifference> differences(const Outcome& before, const Outcome& after) {
+    const auto number_after = numbers_in(before.sites, after.sites);
+    const routing::Measure measure = after.question.measure();
+    std::vector<PlaceDifference> out(before.places.size());
+    for (std::size_t i = 0; i < out.size(); ++i) {
+        const PlaceOutcome &was = before.places[i], &is = after.places[i];
+        PlaceDifference& d = out[i];
+        d.before = cost_of(was, measure);
+        d.after = cost_of(is, measure);
+        const bool both = was.served() && is.served();
+        d.changes_site =
+            both ? number_after[was.site->value()] != is.site->value() : was.served() != is.served();
+        d.kind = kind_of(is_inside(before, was), is_inside(after, is), d);
+    }
+    return out;
+}
+
+DifferenceSums sum_up(const Outcome& outcome, const std::vector<PlaceDifference>& all) {
+    DifferenceSums sums;
+    for (std::size_t i = 0; i < all.size(); ++i) add(sums, all[i], outcome.weights[i]);
+    return sums;
+}
+
+std::vector<DifferenceRow> sum_up(const Ready& ready, const Outcome& outcome, const std::vector<PlaceDifference>& all,
+                                  SummedBy by) {
+    std::vector<DifferenceRow> out;
+    for (auto& row : sum_up(ready, outcome, by, std::nullopt)) {
+        DifferenceRow r{std::move(row), {}};
+        for (const std::uint32_t i : places_of(ready, by, r.row)) add(r.sums, all[i], outcome.weights[i]);
+        out.push_back(std::move(r));
+    }
+    return out;
+}
+
+PlanFigures figures_of(const Outcome& outcome) {
+    PlanFigures f;
+    f.question = outcome.question.name;
+    f.plan = outcome.plan.name;
+    f.measure = outcome.question.measure();
+    if (outcome.question.standard) f.verdict = judge(outcome, *outcome.question.standard);
+    f.all = outcome.all;
+    f.served = outcome.tally(Status::served);
+    f.figures = statistics(outcome, f.measure);
+    bool all_known = true;
+    Wide cost = 0;
+    for (const SiteOutcome& site : outcome.sites) {
+        if (!site.planned.in_use) continue;
+        ++f.sites_open;
+        if (site.planned.site.cost)
+            cost += site.planned.site.cost->count();
+        else
+            all_known = false;
+    }
+    if (all_known && f.sites_open > 0 && cost <= std::numeric_limits<std::int64_t>::max())
+        f.cost = Weight(static_cast<std::int64_t>(cost));
+    return f;
+}
+
+}  // namespace otoro::service

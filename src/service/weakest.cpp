@@ -1,0 +1,144 @@
+#include "service/weakest.h"
+
+#include <tbb/blocked_range.h>
+#include <tbb/enumerable_thread_specific.h>
+#include <tbb/parallel_for.h>
+
+#include <algorithm>
+#include <map>
+
+#include "geo/local_frame.h"
+#include "service/drawn_journey.h"
+#include "service/searching.h"
+
+namespace otoro::service {
+namespace {
+
+Loss loss_between(const Outcome& before, const Outcome& after, const Standard& standard) {
+    Loss out;
+    const Verdict was = judge(before, standard);
+    out.verdict = judge(after, standard);
+    out.lost.weight = was.inside.weight - out.verdict.inside.weight;
+    out.lost.places = was.inside.places > out.verdict.inside.places ? was.inside.places - out.verdict.inside.places : 0;
+    if (const auto& s = statistics(after, after.question.measure())) out.mean = s->mean;
+    return out;
+}
+
+/// The roads as they are under the outcome's plan, one more closed at its middle.
+std::shared_ptr<const Ready> with_closed(const Ready& ready, const CostedNetwork& costed, LinkId link) {
+    auto out = std::make_shared<Ready>(ready);
+    auto closed = std::make_shared<CostedNetwork>(costed);
+    const Millimetres middle(ready.inputs.network->length(link).count() / 2);
+    roads::LinkRestriction here{};
+    here.link = link;
+    here.begin = here.end = middle;
+    const auto after = std::find_if(closed->restrictions.begin(), closed->restrictions.end(), [&](const auto& r) {
+        return r.link > link || (r.link == link && r.begin > middle);
+    });
+    closed->restrictions.insert(after, here);
+    out->costed = closed;
+    out->graph = graph_of(*out, *closed);
+    out->prepared = nullptr;
+    return out;
+}
+
+/// Of each road those within the limit whose journeys go over its middle.
+std::vector<Tally> over_roads(const Ready& ready, const Outcome& o, const Amount& limit, const Task& task) {
+    const std::uint32_t links = ready.inputs.network->link_count();
+    std::map<std::uint32_t, std::vector<std::uint32_t>> of_site;
+    for (std::uint32_t i = 0; i < o.places.size(); ++i)
+        if (o.places[i].served() && is_within(o.places[i], limit)) of_site[o.places[i].site->value()].push_back(i);
+    const Searching searching(ready, o);
+    const bool by_time = ready.question.measure() == routing::Measure::time;
+    tbb::enumerable_thread_specific<std::vector<Tally>> each(std::vector<Tally>(links, Tally{}));
+    std::size_t done = 0;
+    for (const auto& entry : of_site) {
+        task.at("following journeys", static_cast<double>(done++) / static_cast<double>(of_site.size()));
+        const auto& places = entry.second;
+        std::int64_t farthest = 0;
+        for (const std::uint32_t i : places)
+            farthest = std::max(farthest, by_time ? o.places[i].time.count() : o.places[i].distance.count());
+        const SearchFromSite from(ready, o, searching, SiteIndex(entry.first), static_cast<std::uint32_t>(farthest),
+                                  task);
+        tbb::parallel_for(tbb::blocked_range<std::size_t>(0, places.size(), 64), [&](const auto& range) {
+            task.check();
+            std::vector<Tally>& sums = each.local();
+            std::vector<LinkId> passed;
+            for (std::size_t k = range.begin(); k != range.end(); ++k) {
+                passed.clear();
+                from.middles_passed(DemandIndex(places[k]), passed);
+                for (const LinkId link : passed) {
+                    ++sums[link.value()].places;
+                    sums[link.value()].weight += o.weights[places[k]];
+                }
+            }
+        });
+    }
+    std::vector<Tally> out(links, Tally{});
+    for (const auto& sums : each)
+        for (std::uint32_t l = 0; l < links; ++l) {
+            out[l].places += sums[l].places;
+            out[l].weight += sums[l].weight;
+        }
+    return out;
+}
+
+geo::LonLat middle_of(const roads::Network& network, LinkId link) {
+    const auto shape = network.shape(link);
+    const double half = network.length(link).metres() / 2;
+    for (std::size_t v = 1; v < shape.size(); ++v) {
+        const double from = network.metres_to(link, v - 1), to = network.metres_to(link, v);
+        if (to < half && v + 1 < shape.size()) continue;
+        return geo::between(shape[v - 1], shape[v], to > from ? std::clamp((half - from) / (to - from), 0.0, 1.0) : 0);
+    }
+    return shape.front();
+}
+
+}  // namespace
+
+std::vector<SiteLoss> weakest_sites(const Ready& ready, const Outcome& outcome, const Standard& standard,
+                                    const Task& task) {
+    std::vector<SiteLoss> out;
+    for (std::uint32_t i = 0; i < outcome.sites.size(); ++i) {
+        if (!outcome.sites[i].planned.in_use) continue;
+        task.at("closing each site", static_cast<double>(i) / static_cast<double>(outcome.sites.size()));
+        Plan plan = outcome.plan;
+        plan.changes.push_back(change_of(outcome.sites[i].planned, Change::close));
+        SiteLoss loss{loss_between(outcome, answer(ready, plan, task.quietly()), standard), SiteIndex(i)};
+        out.push_back(loss);
+    }
+    std::stable_sort(out.begin(), out.end(),
+                     [](const SiteLoss& a, const SiteLoss& b) { return a.lost.weight > b.lost.weight; });
+    return out;
+}
+
+std::vector<RoadLoss> weakest_roads(const Ready& ready, const Outcome& outcome, const Standard& standard,
+                                    std::size_t most, const Task& task) {
+    const auto over = over_roads(ready, outcome, standard.limit, task);
+    std::vector<std::uint32_t> order;
+    for (std::uint32_t l = 0; l < over.size(); ++l)
+        if (over[l].weight > Weight()) order.push_back(l);
+    std::stable_sort(order.begin(), order.end(),
+                     [&](std::uint32_t a, std::uint32_t b) { return over[a].weight > over[b].weight; });
+    std::vector<RoadLoss> out;
+    const auto worse = [](const RoadLoss& a, const RoadLoss& b) {
+        return a.lost.weight != b.lost.weight ? a.lost.weight > b.lost.weight : a.link < b.link;
+    };
+    Plan without_closures = outcome.plan;  // they are among the restrictions
+    without_closures.closures.clear();
+    for (std::size_t k = 0; k < order.size(); ++k) {
+        const LinkId link(order[k]);
+        // An equal loss of an earlier road would come before.
+        if (out.size() == most && over[order[k]].weight < out.back().lost.weight) break;
+        task.at("closing each road", static_cast<double>(k) / static_cast<double>(order.size()));
+        const auto closed = with_closed(ready, *outcome.traces->costed, link);
+        RoadLoss loss{loss_between(outcome, answer(*closed, without_closures, task.quietly()), standard), link,
+                      middle_of(*ready.inputs.network, link), over[order[k]]};
+        if (loss.lost.weight <= Weight()) continue;
+        out.insert(std::upper_bound(out.begin(), out.end(), loss, worse), loss);
+        if (out.size() > most) out.pop_back();
+    }
+    return out;
+}
+
+}  // namespace otoro::service
