@@ -50,8 +50,9 @@ places::SiteSet grid_candidates(const places::Demand& demand, Millimetres spacin
     const auto scale = geo::MetresPerDegree::at_latitude((box.south + box.north) / 2);
     const double metres = std::max(spacing.metres(), 1e-3);
     const double by_lon = metres / std::max(1.0, scale.east), by_lat = metres / scale.north;
-    const double columns = std::floor((box.east - box.west) / by_lon) + 1;
-    const double rows = std::floor((box.north - box.south) / by_lat) + 1;
+    constexpr double kWhole = 1e-3;  // a row is not lost to rounding
+    const double columns = std::floor((box.east - box.west) / by_lon + kWhole) + 1;
+    const double rows = std::floor((box.north - box.south) / by_lat + kWhole) + 1;
     constexpr double kFar = 1e15;
     check_count(static_cast<std::size_t>(std::min(kFar, columns * rows)), "on a grid");
     places::SiteSet out;

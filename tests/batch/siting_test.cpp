@@ -1,0 +1,154 @@
+/// Choosing sites, judging by steps, closing and comparing, on the command line.
+#include <filesystem>
+#include <nlohmann/json.hpp>
+
+#include "batch/running.h"
+
+using namespace otoro;
+using test::Folder;
+using test::run;
+
+namespace {
+
+/// One straight road of about two kilometres along the equator: 0.001 degrees are 111 m, at 36 km/h 11 s.
+struct Road {
+    Folder folder;
+    std::string roads = folder.write("roads.geojson", R"({"type":"FeatureCollection","features":[{"type":"Feature",
+        "properties":{"highway":"residential"},"geometry":{"type":"LineString","coordinates":[[0,0],[0.02,0]]}}]})");
+    std::string sites = folder.write("posts.csv",
+                                     "id,name,lon,lat,state,price\nA,Ash,0,0,open,\nB,Birch,0.01,0,candidate,5\n"
+                                     "C,Cedar,0.018,0,candidate,3\nD,Dale,0.02,0,candidate,3\nE,Elm,5,5,candidate,1\n");
+    std::string homes = folder.write("homes.csv",
+                                     "id,lon,lat,weight,kind\nh1,0.001,0,1,flat\nh2,0.009,0,2,flat\nh3,0.017,0,4,house\n"
+                                     "h4,0.0195,0,4,house\nh5,6,6,3,house\n");
+
+    [[nodiscard]] test::Ran asked(const std::string& command, const std::vector<std::string>& more) const {
+        std::vector<std::string> all{command,  "--roads",  roads,      "--demand", homes,      "--sites",
+                                     sites,    "--travel", "drive",    "--speed",  "36km/h",   "--measure",
+                                     "time",   "--towards", "demand",  "--quiet"};
+        all.insert(all.end(), more.begin(), more.end());
+        return run(all);
+    }
+    [[nodiscard]] nlohmann::json located(std::vector<std::string> more) const {
+        more.insert(more.end(), {"--json", folder.file("best.json")});
+        const auto r = asked("locate", more);
+        INFO(r.err);
+        REQUIRE(r.code == 0);
+        return nlohmann::json::parse(test::contents(folder.file("best.json")));
+    }
+    [[nodiscard]] static std::string ids(const nlohmann::json& j) {
+        std::string text;
+        for (const auto& site : j["sites"])
+            text += site["id"].get<std::string>() + (site["kept"].get<bool>() ? "* " : " ");
+        return text;
+    }
+};
+
+}  // namespace
+
+TEST_CASE("locate finds the best set by every goal, and says what is proven") {
+    const Road road;
+    auto j = road.located({"--goal", "cover", "--within", "20s", "--choose", "1"});
+    CHECK(Road::ids(j) == "A* C ");
+    CHECK(j["value"] == 9);  // all but h2, which is 89 m from Birch alone, and h5
+    CHECK(j["bound"] == 9);
+    CHECK(j["proven"] == true);
+    CHECK(j["gap_percent"] == 0);
+    CHECK(j["unreachable"] == 1);
+    j = road.located({"--goal", "travel", "--choose", "1"});
+    CHECK(Road::ids(j) == "A* C ");
+    CHECK(j["value"].get<double>() == Approx((1 * 11.13 + 2 * 100.2 + 4 * 11.13 + 4 * 16.7) / 60).epsilon(0.01));
+    j = road.located({"--goal", "worst", "--choose", "1"});
+    CHECK(Road::ids(j) == "A* C ");
+    CHECK(j["value"].get<double>() == Approx(100.2 / 60).epsilon(0.01));
+    j = road.located({"--goal", "fewest", "--within", "20s"});
+    CHECK(Road::ids(j) == "A* B C ");
+    CHECK(j["value"] == 3);
+    j = road.located({"--goal", "fewest", "--within", "20s", "--share", "50%", "--keep", "none"});
+    CHECK(Road::ids(j) == "C ");
+    j = road.located({"--goal", "expected", "--within", "40s", "--choose", "2", "--busy", "50%", "--keep", "none"});
+    CHECK(Road::ids(j) == "C D ");  // twice at h3 and h4 beats once more at h2
+    CHECK(j["value"].get<double>() == Approx(6));
+    j = road.located({"--goal", "backup", "--within", "40s", "--choose", "2", "--keep", "none"});
+    CHECK(j["value"] == 16);
+    j = road.located({"--goal", "cover", "--within", "20s", "--budget", "5", "--cost", "price", "--forbid", "C"});
+    CHECK(Road::ids(j) == "A* D ");
+    j = road.located({"--goal", "cover", "--within", "20s", "--choose", "2", "--conflict", "B,C", "--one-of", "B,E"});
+    CHECK(Road::ids(j) == "A* B D ");
+    j = road.located({"--goal", "cover", "--within", "5s", "--choose", "1", "--at-demand", "--keep", "none"});
+    CHECK(j["value"] == 4);
+}
+
+TEST_CASE("locate writes the sites and the price of every step") {
+    const Road road;
+    const auto r = road.asked("locate", {"--goal", "cover", "--within", "20s", "--choose", "2", "--out",
+                                         road.folder.file("sites.csv"), "--curve", road.folder.file("curve.csv")});
+    CHECK(r.code == 0);
+    CHECK_THAT(r.out, Catch::Contains("Choose 2 of the candidate posts, keeping all open ones") &&
+                          Catch::Contains("Best: Birch, Cedar") && Catch::Contains("proven: no set is better"));
+    CHECK(test::contents(road.folder.file("sites.csv")) ==
+          "site_id,name,set,state,kept,cost,lon,lat\r\nA,Ash,posts,open,yes,,0,0\r\n"
+          "B,Birch,posts,candidate,no,5,0.01,0\r\nC,Cedar,posts,candidate,no,3,0.018,0\r\n");
+    CHECK(test::contents(road.folder.file("curve.csv")) ==
+          "choose,sites,value,bound,gap_percent,proven,chosen\r\n1,2,9,9,0.0000,yes,C\r\n2,3,11,11,0.0000,yes,B C\r\n");
+}
+
+TEST_CASE("locate refuses what cannot be") {
+    const Road road;
+    const auto refused = [&](const std::vector<std::string>& more, int code, const std::string& why) {
+        const auto r = road.asked("locate", more);
+        CHECK(r.code == code);
+        CHECK_THAT(r.err, Catch::Contains(why));
+    };
+    refused({"--goal", "cover"}, 2, "the goal cover needs a limit");
+    refused({"--goal", "travel", "--within", "5min"}, 2, "the goal travel has no limit");
+    refused({"--goal", "cover", "--within", "20s", "--choose", "4"}, 1, "4 are to be chosen, and there are 3");
+    refused({"--goal", "cover", "--within", "20s", "--require", "X"}, 1, "'X', which is the id of no site");
+    refused({"--goal", "cover", "--within", "20s", "--require", "E"}, 1, "no road that this traveller may use is near");
+    refused({"--goal", "cover", "--within", "20s", "--budget", "9", "--choose", "1"}, 2, "--budget");
+    refused({"--goal", "fewest", "--within", "20s", "--share", "90%"}, 1, "no set brings 90 % within");
+    refused({"--goal", "cover", "--within", "20s", "--use", "open+candidate"}, 2, "candidates are chosen here");
+    refused({"--goal", "cover", "--within", "20s", "--grid", "500m", "--junctions"}, 2, "--grid");
+    refused({"--goal", "travel", "--json", road.sites}, 1, "read or written already");
+}
+
+TEST_CASE("standard judges every step for all and by group") {
+    const Road road;
+    const auto out = road.folder.file("steps.csv");
+    const auto r = road.asked("standard", {"--steps", "50% within 30s, 10% within 15s", "--by-group", "kind", "--band",
+                                           "10%", "--out", out, "--json", road.folder.file("steps.json")});
+    CHECK(r.code == 0);
+    CHECK_THAT(r.out, Catch::Contains("Not met: 7.1 % within 0.5 min") && Catch::Contains("house lacks most, 5.5") &&
+                          Catch::Contains("at 90 % of the speed: not met"));
+    const auto text = test::contents(out);
+    CHECK_THAT(text, Catch::Contains("all,all,50 % within 0.5 min,50,0.5,1,5,14,1,1,7.1428,no,6,"));
+    CHECK(text.find("group,house") < text.find("group,flat"));  // those with most people missed first
+    const auto j = nlohmann::json::parse(test::contents(road.folder.file("steps.json")));
+    CHECK(j["met"] == false);
+    CHECK(j["groups"].size() == 2);
+    CHECK(j["band"].size() == 2);
+    CHECK(road.asked("standard", {"--steps", "much within 8min", "--out", out}).code == 2);
+}
+
+TEST_CASE("weakest ranks sites, and roads if asked") {
+    const Road road;
+    const auto out = road.folder.file("weakest.csv");
+    const auto r = road.asked("weakest", {"--standard", "50% within 2min", "--roads-too", "--out", out});
+    CHECK(r.code == 0);
+    CHECK_THAT(r.out, Catch::Contains("The site that hurts most: Ash, 3 weight fewer"));
+    CHECK_THAT(test::contents(out), Catch::Contains("site,A,Ash,2,3,0.0000,no,"));
+    CHECK(road.asked("weakest", {"--out", out}).code == 2);
+}
+
+TEST_CASE("compare lays the plans of a study side by side") {
+    const Road road;
+    const auto study = road.folder.file("s.otoro.gpkg");
+    REQUIRE(road.asked("study", {"--standard", "90% within 20s", "--out", study}).code == 0);
+    const auto r = run({"compare", study, "--out", road.folder.file("tables"), "--quiet"});
+    CHECK(r.code == 0);
+    CHECK_THAT(test::contents(road.folder.file("tables/plans.csv")),
+               Catch::Contains("homes,Today,7.1428,90,") && Catch::Contains(",no,0.0000,"));
+    const auto wrong = run({"compare", study, "--plans", "Today,Nowhere", "--out", road.folder.file("tables")});
+    CHECK(wrong.code == 1);
+    CHECK_THAT(wrong.err, Catch::Contains("it has no plan 'Nowhere'"));
+}

@@ -1,0 +1,330 @@
+// The best set of sites, standards of several steps, what hurts most and two plans held together, on small towns.
+#include "service/best_set.h"
+
+#include <algorithm>
+#include <bit>
+#include <random>
+
+#include "service/candidate_spots.h"
+#include "service/compare.h"
+#include "service/pace.h"
+#include "service/steps.h"
+#include "service/weakest.h"
+#include "support/closing.h"
+
+using namespace otoro;
+using namespace otoro::service;
+using test::At;
+using test::Town;
+
+namespace {
+
+/// Streets 100 m apart, some of them missing, one-way or off by themselves; an island that no road leads to.
+Town random_town(std::mt19937& random) {
+    Town town;
+    const auto below = [&](std::uint32_t n) { return static_cast<std::uint32_t>(random() % n); };
+    for (int x = 0; x < 5; ++x)
+        for (int y = 0; y < 5; ++y) {
+            const At here{100.0 * x, 100.0 * y};
+            const auto kind = below(6) == 0 ? test::one_way() : test::road();
+            if (x < 4 && below(7) != 0) town.draw({here, {here.x + 100, here.y}}, kind);
+            if (y < 4 && below(7) != 0) town.draw({here, {here.x, here.y + 100}}, kind);
+        }
+    town.draw({{3000, 0}, {3100, 0}});
+    return town;
+}
+At somewhere(std::mt19937& random) {
+    if (random() % 12 == 0) return {3000.0 + static_cast<double>(random() % 100), 0};
+    return {static_cast<double>(random() % 400), 100.0 * static_cast<double>(random() % 5)};
+}
+
+struct Case {
+    std::shared_ptr<const Ready> ready;
+    std::uint32_t candidates = 0;
+};
+Case random_case(std::mt19937& random, routing::Measure measure) {
+    std::vector<std::pair<At, double>> homes;
+    for (int i = 0; i < 25; ++i) homes.push_back({somewhere(random), 1.0 + static_cast<double>(random() % 5)});
+    homes.push_back({{0, 5000}, 3});  // no road near
+    std::vector<At> spots;
+    for (int i = 0; i < 8; ++i) spots.push_back(somewhere(random));
+    auto sites = std::make_shared<places::SiteSet>(*test::posts(spots));
+    Case c;
+    for (auto& site : sites->sites) {
+        site.cost = Weight::of(1 + static_cast<double>(random() % 5));
+        if (random() % 4 == 0) continue;
+        site.state = places::SiteState::candidate;
+        ++c.candidates;
+    }
+    auto q = test::question_at_36();
+    q.serving = Nearest{measure};
+    c.ready = prepare({random_town(random).network(), test::households(homes), sites}, q, nullptr, Task());
+    return c;
+}
+
+/// The goal of an answer under the plan with this set, by what the answer says; lost ones first.
+std::pair<Wide, Wide> by_answer(const Case& c, const BestSetAsked& asked, const std::vector<SiteOutcome>& sites,
+                                const BestSet& set) {
+    const Outcome o = answer(*c.ready, plan_with({}, sites, set, "p"), Task());
+    if (has_limit(asked.goal)) return {0, within(o, *asked.within).weight.count()};
+    Wide lost = 0, travel = 0, worst = 0;
+    for (std::size_t i = 0; i < o.places.size(); ++i) {
+        if (!o.places[i].served()) {
+            lost += o.weights[i].count();
+            continue;
+        }
+        const std::int64_t cost = o.question.measure() == routing::Measure::time ? o.places[i].time.count()
+                                                                                 : o.places[i].distance.count();
+        travel += static_cast<Wide>(cost) * o.weights[i].count();
+        worst = std::max<Wide>(worst, cost);
+    }
+    return {lost, asked.goal == Goal::travel ? travel : worst};
+}
+
+}  // namespace
+
+TEST_CASE("The best set is that of answering under every set, by either measure, whatever is kept") {
+    std::mt19937 random(21);
+    int compared = 0;
+    for (int n = 0; n < 60; ++n) {
+        INFO("case " << n);
+        const Case c = random_case(random, n % 2 == 0 ? routing::Measure::time : routing::Measure::distance);
+        SetChooser chooser(c.ready, {}, Task());
+        BestSetAsked asked;
+        asked.goal = std::array{Goal::cover, Goal::travel, Goal::worst}[static_cast<std::size_t>(n % 3)];
+        if (asked.goal == Goal::cover) {
+            if (n % 2 == 0)
+                asked.within = Millis(12'000);
+            else
+                asked.within = Millimetres::metres(120);
+        }
+        asked.keep_open = n % 4 != 0;
+        asked.choose = 1 + static_cast<std::uint32_t>(n % 3);
+        std::vector<SiteIndex> may, kept;
+        for (std::uint32_t i = 0; i < chooser.sites().size(); ++i) {
+            const SiteIndex site(i);
+            if (asked.keep_open && chooser.is_open(site)) kept.push_back(site);
+            else if (chooser.in_question(site)) may.push_back(site);
+        }
+        if (may.size() < asked.choose) {
+            CHECK_THROWS_AS(chooser.best(asked, {}, Task()), InputError);
+            continue;
+        }
+        const BestSet best = chooser.best(asked, {}, Task());
+        REQUIRE(best.proven());
+        REQUIRE(best.chosen.size() == asked.choose);
+        const auto said = by_answer(c, asked, chooser.sites(), best);
+        REQUIRE(said.second == best.value);
+        for (std::uint32_t bits = 0; bits < 1U << may.size(); ++bits) {
+            if (std::popcount(bits) != static_cast<int>(asked.choose)) continue;
+            BestSet other = best;
+            other.chosen.clear();
+            for (std::uint32_t k = 0; k < may.size(); ++k)
+                if ((bits >> k & 1U) != 0) other.chosen.push_back(may[k]);
+            const auto found = by_answer(c, asked, chooser.sites(), other);
+            if (asked.goal == Goal::cover)
+                REQUIRE(found.second <= said.second);
+            else
+                REQUIRE(said <= found);
+            ++compared;
+        }
+    }
+    CHECK(compared > 500);
+}
+
+TEST_CASE("What cannot be asked for is refused with its reason") {
+    Town town;
+    town.draw({{0, 0}, {1000, 0}});
+    auto sites = std::make_shared<places::SiteSet>(*test::posts({{0, 0}, {400, 0}, {450, 0}, {1000, 0}}));
+    for (std::size_t i = 1; i < 4; ++i) sites->sites[i].state = places::SiteState::candidate;
+    const auto ready = prepare({town.network(), test::households({{{100, 0}, 2}, {{900, 0}, 3}}), sites},
+                               test::question_at_36(), nullptr, Task());
+    SetChooser chooser(ready, {}, Task());
+    BestSetAsked asked;
+    asked.within = Millis(20'000);
+    const auto refused = [&](const BestSetAsked& a, const std::string& why) {
+        CHECK_THROWS_WITH(chooser.best(a, {}, Task()), Catch::Contains(why));
+    };
+    BestSetAsked a = asked;
+    a.choose = 4;
+    refused(a, "4 are to be chosen, and there are 3 to choose from");
+    a = asked;
+    a.required = {SiteIndex(1U), SiteIndex(2U)};
+    refused(a, "1 are to be chosen, and 2 are required");
+    a.choose = 2;
+    a.apart = Millimetres::metres(100);
+    refused(a, "sites s1 and s2 are to be open and nearer to one another than 100 m");
+    a = asked;
+    a.required = {SiteIndex(1U)};
+    a.forbidden = {SiteIndex(1U)};
+    refused(a, "site s1 is required and forbidden");
+    a = asked;
+    a.forbidden = {SiteIndex(0U)};
+    refused(a, "site s0 is forbidden and open");
+    a = asked;
+    a.budget = Weight::of(10);
+    refused(a, "site s1 may be chosen and has no cost");
+    a = asked;
+    a.within.reset();
+    refused(a, "not said within what");
+    a = asked;
+    a.goal = Goal::fewest;
+    a.within = Millis(5'000);
+    a.share = Share::percent(90);
+    refused(a, "no set brings 90 % within 0.083 min: all sites in question together bring 0 %");
+    // Two that are near one another are not both chosen.
+    a = asked;
+    a.choose = 2;
+    a.apart = Millimetres::metres(100);
+    const BestSet apart = chooser.best(a, {}, Task());
+    CHECK(apart.chosen.size() == 2);
+    CHECK(apart.chosen.back() == SiteIndex(3U));
+}
+
+TEST_CASE("The plan of a set opens what is chosen and closes what is neither chosen nor kept") {
+    Town town;
+    town.draw({{0, 0}, {1000, 0}});
+    auto sites = std::make_shared<places::SiteSet>(*test::posts({{0, 0}, {500, 0}}));
+    sites->sites[1].state = places::SiteState::candidate;
+    const auto ready = prepare({town.network(), test::households({{{500, 0}, 2}}), sites}, test::question_at_36(),
+                               nullptr, Task());
+    SetChooser chooser(ready, {}, Task());
+    BestSetAsked asked;
+    asked.goal = Goal::travel;
+    asked.keep_open = false;
+    const BestSet best = chooser.best(asked, {}, Task());
+    const Plan plan = plan_with({}, chooser.sites(), best, "Best one");
+    REQUIRE(plan.changes.size() == 2);
+    CHECK(plan.changes[0].change == Change::close);
+    CHECK(plan.changes[0].site == "s0");
+    CHECK(plan.changes[1].change == Change::open);
+    CHECK(plan.changes[1].site == "s1");
+    CHECK(best.value == 0);
+}
+
+TEST_CASE("Candidates on a grid, at junctions and where demand stands") {
+    Town town;
+    town.draw({{0, 0}, {500, 0}}).draw({{500, 0}, {1000, 0}}).draw({{500, 0}, {500, 400}});
+    const places::Demand demand(test::households({{{0, 0}, 1}, {{1000, 400}, 1}, {{0, 0}, 2}}));
+    const auto grid = grid_candidates(demand, Millimetres::metres(250));
+    CHECK(grid.sites.size() == 10);  // five by two
+    CHECK(grid.sites.front().id == "grid-1");
+    CHECK(grid.sites.front().state == places::SiteState::candidate);
+    CHECK(junction_candidates(*town.network()).sites.size() == 1);
+    CHECK(demand_candidates(demand).sites.size() == 2);
+    CHECK_THROWS_WITH(grid_candidates(demand, Millimetres::metres(0.1)), Catch::Contains("more than"));
+}
+
+TEST_CASE("Steps are judged without rounding, for all, by group, and for a second site") {
+    Town town;
+    town.draw({{0, 0}, {3000, 0}});
+    auto homes = std::make_shared<places::DemandSet>(
+        *test::households({{{100, 0}, 1}, {{200, 0}, 1}, {{900, 0}, 1}, {{2000, 0}, 0.000001}}));
+    for (const char* group : {"young", "young", "old", "old"}) homes->group.push_back(group);
+    const auto ready =
+        prepare({town.network(), homes, test::posts({{0, 0}, {1000, 0}})}, test::question_at_36(), nullptr, Task());
+    const Outcome o = answer(*ready, {}, Task());
+    StepsAsked asked;
+    asked.by_group = true;
+    asked.steps = parse_steps("60% within 30s, all within 2min, 50% within 95s by 2, all within 25s for young");
+    const auto r = judge_steps(*ready, o, asked, Task());
+    CHECK(describe(asked.steps[2]) == "50 % within 1.583 min by 2");
+    // Three of three and a millionth are within 30 s: at 100, 200 and 900 m.
+    CHECK(r.of_step[0].met);
+    CHECK(r.of_step[0].inside.places == 3);
+    // Two at 100 m from a site would do.
+    CHECK(std::abs(*r.of_step[0].met_at - 10'000) <= 2);
+    CHECK(r.of_step[1].met);
+    // Second sites are 90, 80, 90 and 200 s away.
+    CHECK(r.of_step[2].inside.places == 3);
+    CHECK(r.of_step[3].met);
+    CHECK(r.met);
+    asked.steps = parse_steps("all within 30s");
+    const auto missed = judge_steps(*ready, o, asked, Task());
+    CHECK(!missed.met);  // by a millionth, although the share is said as 99.9 %
+    CHECK(missed.of_step[0].missed.count() == 1);
+    REQUIRE(missed.most_missed);
+    CHECK(missed.parts[*missed.most_missed].row.name == "old");
+    // Ten seconds before setting out: 200 m take 30 s, and so the third is just within.
+    asked.before = Millis(10'000);
+    asked.steps = parse_steps("60% within 30s");
+    CHECK(judge_steps(*ready, o, asked, Task()).of_step[0].inside.places == 3);
+    asked.before = Millis(10'001);
+    CHECK(judge_steps(*ready, o, asked, Task()).of_step[0].inside.places == 2);
+    // Both sites are free with three in four, one alone with a half.
+    asked.before = {};
+    asked.busy = Share::percent(50);
+    asked.steps = parse_steps("60% within 90s");
+    CHECK(judge_steps(*ready, o, asked, Task()).of_step[0].expected == Approx(2.25));
+    CHECK_THROWS_WITH(parse_steps("90% within 8"), Catch::Contains("is no step of a standard"));
+    CHECK_THROWS_WITH(parse_steps("90% within 8min,"), Catch::Contains("a step is empty"));
+    asked.steps = parse_steps("90% within 8min for nobody");
+    CHECK_THROWS_WITH(judge_steps(*ready, o, asked, Task()), Catch::Contains("no zone and no group"));
+}
+
+TEST_CASE("At half the speed everything takes twice as long") {
+    std::mt19937 random(22);
+    const Case c = random_case(random, routing::Measure::time);
+    const Outcome now = answer(*c.ready, {}, Task()), then = answer(*at_pace(*c.ready, Share::percent(50), Task()), {}, Task());
+    for (std::size_t i = 0; i < now.places.size(); ++i) {
+        REQUIRE(now.places[i].status == then.places[i].status);
+        CHECK(std::abs(then.places[i].time.count() - 2 * now.places[i].time.count()) <= 20);
+    }
+}
+
+TEST_CASE("The road that hurts most is that of closing every road in turn") {
+    std::mt19937 random(23);
+    for (int n = 0; n < 12; ++n) {
+        INFO("case " << n);
+        const Case c = random_case(random, routing::Measure::time);
+        const Standard standard{Share::percent(90), Millis(25'000)};
+        const Outcome o = answer(*c.ready, {}, Task());
+        const auto found = weakest_roads(*c.ready, o, standard, 5, Task());
+        const auto& net = *c.ready->inputs.network;
+        std::vector<std::int64_t> losses;
+        for (std::uint32_t l = 0; l < net.link_count(); ++l) {
+            const auto shape = net.shape(LinkId(l));
+            const geo::LonLat middle = geo::between(shape[0], shape[1], 0.5);
+            Plan plan;
+            plan.closures.push_back({"c", roads::ClosureShape::point, {middle}});
+            const auto then = judge(answer(*c.ready, plan, Task()), standard);
+            losses.push_back(judge(o, standard).inside.weight.count() - then.inside.weight.count());
+        }
+        std::sort(losses.rbegin(), losses.rend());
+        for (std::size_t k = 0; k < 5; ++k) {
+            if (k >= found.size()) {
+                CHECK(losses[k] == 0);
+                continue;
+            }
+            CHECK(found[k].lost.weight.count() == losses[k]);
+        }
+    }
+}
+
+TEST_CASE("Who gains and who loses between two plans") {
+    Town town;
+    town.draw({{0, 0}, {1000, 0}});
+    auto sites = std::make_shared<places::SiteSet>(*test::posts({{0, 0}, {1000, 0}}));
+    sites->sites[1].state = places::SiteState::candidate;
+    auto q = test::question_at_36();
+    q.standard = Standard{Share::percent(90), Millis(30'000)};
+    const auto ready = prepare({town.network(), test::households({{{100, 0}, 1}, {{600, 0}, 2}, {{800, 0}, 4}}), sites},
+                               q, nullptr, Task());
+    const Outcome today = answer(*ready, {}, Task());
+    const Outcome both = answer(*ready, {"both", {{Change::open, "s1", {}}}, {}}, Task());
+    const Outcome moved = answer(*ready, {"moved", {{Change::open, "s1", {}}, {Change::close, "s0", {}}}, {}}, Task());
+    const auto gained = differences(today, both);
+    CHECK(gained[0].kind == Difference::same);
+    CHECK(gained[1].kind == Difference::nearer);  // from 60 to 40 s, and both are beyond 30
+    CHECK(gained[2].kind == Difference::newly_within);
+    CHECK(gained[2].farther_by() == -60'000);
+    const auto sums = sum_up(both, gained);
+    CHECK(sums.of(Difference::newly_within).weight == Weight::of(4));
+    CHECK(sums.changes_site.weight == Weight::of(6));
+    CHECK(sums.saved == Wide{20'000} * 2'000'000 + Wide{60'000} * 4'000'000);
+    CHECK(differences(today, moved)[0].kind == Difference::newly_beyond);
+    const auto figures = figures_of(both);
+    CHECK(figures.sites_open == 2);
+    CHECK(!figures.cost);
+    CHECK(figures.verdict->inside.weight == Weight::of(5));
+}
