@@ -101,8 +101,7 @@ int Compare::run() const {
     for (const std::string file : {"plans.csv", "summary.txt"}) check(s, (folder / file).string());
     for (const std::size_t q : asked)
         for (std::size_t k = 1; k < compared.size(); ++k) {
-            stems.push_back(
-                (folder / names.next(question_names[q] + " " + plan_names[compared[k]])).string());
+            stems.push_back((folder / names.next(question_names[q] + " " + plan_names[compared[k]])).string());
             for (const auto& ending : endings) check(s, stems.back() + ending);
         }
 

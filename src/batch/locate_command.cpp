@@ -70,7 +70,9 @@ void Locate::add_to(CLI::App& app) {
     auto* every = app.add_option("--grid", grid, "further candidates on a grid over the demand, such as 500m")
                       ->type_name("LENGTH");
     auto* joints = app.add_flag("--junctions", junctions, "further candidates wherever three roads meet");
-    app.add_flag("--at-demand", at_demand, "further candidates wherever demand stands")->excludes(every)->excludes(joints);
+    app.add_flag("--at-demand", at_demand, "further candidates wherever demand stands")
+        ->excludes(every)
+        ->excludes(joints);
     every->excludes(joints);
     app.add_option("--time-limit", time_limit, "leave off proving after this long; what is proven by then is said")
         ->capture_default_str();
@@ -196,8 +198,7 @@ int Locate::run() const {
     console.note(sentence(ready->inputs, ready->question, a));
 
     const auto until = Clock::now() + std::chrono::milliseconds(within_time.count());
-    const auto set =
-        chooser.best(a, {gap_part, [&](const service::BestSet&) { return Clock::now() >= until; }}, task);
+    const auto set = chooser.best(a, {gap_part, [&](const service::BestSet&) { return Clock::now() >= until; }}, task);
     if (!curve.empty()) write_curve(chooser, a, gap_part, task);
     if (!json_out.empty())
         files::write_text(json_out, files::best_set_json(*ready, chooser.sites(), a, set)

@@ -31,7 +31,8 @@ void StandardOf::add_to(CLI::App& app) {
     app.add_option("--busy", busy, "how much of the time each site is busy: expected cover is worked out too");
     app.add_option("--band", band, "also when all speeds fall or rise by this: 10%")->type_name("SHARE");
     app.add_option("--json", json_out, "the same as JSON")->type_name("FILE");
-    app.add_option("--out", out, "where the table goes, as CSV: a row for each step of all, of each zone, of each group")
+    app.add_option("--out", out,
+                   "where the table goes, as CSV: a row for each step of all, of each zone, of each group")
         ->required()
         ->type_name("FILE");
 }
@@ -39,11 +40,13 @@ void StandardOf::add_to(CLI::App& app) {
 int StandardOf::run() const {
     auto with = asking;
     if (!by_zone.empty()) {
-        if (with.places.zones.given()) throw CLI::ValidationError("--by-zone", "it means the same as --zones: name one");
+        if (with.places.zones.given())
+            throw CLI::ValidationError("--by-zone", "it means the same as --zones: name one");
         with.places.zones.paths = {by_zone};
     }
     if (!by_group.empty()) {
-        if (!with.places.group.empty()) throw CLI::ValidationError("--by-group", "it means the same as --group: name one");
+        if (!with.places.group.empty())
+            throw CLI::ValidationError("--by-group", "it means the same as --group: name one");
         with.places.group = by_group;
     }
     service::StepsAsked asked;

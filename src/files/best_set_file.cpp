@@ -96,7 +96,8 @@ std::string bound_words(const BestSet& set, const std::string& counted) {
     if (set.proven()) return "proven: no set is better";
     const bool least = set.goal == Goal::travel || set.goal == Goal::worst || set.goal == Goal::fewest;
     return fmt::format("not proven: no set has {} than {} ({} % {})", least ? "less" : "more",
-                       value_words(set, set.bound, counted), said_shortly(gap_percent(set), 2), least ? "less" : "more");
+                       value_words(set, set.bound, counted), said_shortly(gap_percent(set), 2),
+                       least ? "less" : "more");
 }
 
 std::string best_set_summary(const service::Ready& ready, const std::vector<SiteOutcome>& sites,
@@ -111,7 +112,8 @@ std::string best_set_summary(const service::Ready& ready, const std::vector<Site
         text += fmt::format("{} of all {} within {}\n",
                             describe(share_of(Weight(static_cast<std::int64_t>(set.value)), set.all)), whom,
                             describe(*asked.within));
-    if (set.not_reached > Weight()) text += fmt::format("{} {} are reached by none of these\n", describe(set.not_reached), whom);
+    if (set.not_reached > Weight())
+        text += fmt::format("{} {} are reached by none of these\n", describe(set.not_reached), whom);
     if (set.unreachable.places > 0)
         text += fmt::format("{} places ({} {}) are reached by no site in question\n", set.unreachable.places,
                             describe(set.unreachable.weight), whom);

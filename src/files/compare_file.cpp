@@ -20,8 +20,8 @@ double limit_of(const Amount& limit) {
 }
 
 std::string sums_row(const std::string& by, const std::string& name, const DifferenceSums& sums, double unit) {
-    std::string text = fmt::format("{},{},{},{}", by, csv_cell(name), sums.all.places,
-                                   plain_number(sums.all.weight.value()));
+    std::string text =
+        fmt::format("{},{},{},{}", by, csv_cell(name), sums.all.places, plain_number(sums.all.weight.value()));
     for (const auto d : {Difference::newly_within, Difference::newly_beyond, Difference::nearer, Difference::farther,
                          Difference::same})
         text += fmt::format(",{},{}", sums.of(d).places, plain_number(sums.of(d).weight.value()));
@@ -51,10 +51,9 @@ std::string figures_csv(const std::vector<service::PlanFigures>& all) {
             text += ",,,,,";
         const double unit = unit_of(f.measure);
         if (f.figures)
-            text += fmt::format("{:.5f},{:.5f},{:.5f},{:.5f},", f.figures->mean / unit,
-                                static_cast<double>(f.figures->median) / unit,
-                                static_cast<double>(f.figures->p90) / unit,
-                                static_cast<double>(f.figures->worst) / unit);
+            text += fmt::format(
+                "{:.5f},{:.5f},{:.5f},{:.5f},", f.figures->mean / unit, static_cast<double>(f.figures->median) / unit,
+                static_cast<double>(f.figures->p90) / unit, static_cast<double>(f.figures->worst) / unit);
         else
             text += ",,,,";
         text += fmt::format("{},{},{},{},{}{}", unit_name(f.measure), f.sites_open,
@@ -75,7 +74,8 @@ std::string differences_csv(const service::Ready& ready, const service::Outcome&
         return p.site ? csv_cell(o.sites[p.site->value()].planned.site.id) : std::string();
     };
     std::string text = fmt::format(
-        "demand_id,weight,change,changes_site,site_before,site_after,before,after,farther_by,unit,zone,group{}", kCsvEnd);
+        "demand_id,weight,change,changes_site,site_before,site_after,before,after,farther_by,unit,zone,group{}",
+        kCsvEnd);
     for (std::uint32_t i = 0; i < all.size(); ++i) {
         const auto& d = all[i];
         if (d.kind == Difference::same && !d.changes_site) continue;
@@ -105,15 +105,15 @@ std::string difference_sums_csv(const service::Ready& ready, const service::Outc
     return text;
 }
 
-std::string differences_words(const service::Outcome& before, const service::Outcome& after,
-                              const DifferenceSums& sums, const std::string& counted) {
+std::string differences_words(const service::Outcome& before, const service::Outcome& after, const DifferenceSums& sums,
+                              const std::string& counted) {
     if (sums.of(Difference::same).places == sums.all.places && sums.changes_site.places == 0)
         return fmt::format("{} against {}: nothing changes.", after.plan.name, before.plan.name);
     const auto of = [&](Difference d) { return describe(sums.of(d).weight); };
-    return fmt::format("{} against {}: {} {} newly within, {} newly beyond; {} nearer, {} farther; {} change their site.",
-                       after.plan.name, before.plan.name, of(Difference::newly_within), counted,
-                       of(Difference::newly_beyond), of(Difference::nearer), of(Difference::farther),
-                       describe(sums.changes_site.weight));
+    return fmt::format(
+        "{} against {}: {} {} newly within, {} newly beyond; {} nearer, {} farther; {} change their site.",
+        after.plan.name, before.plan.name, of(Difference::newly_within), counted, of(Difference::newly_beyond),
+        of(Difference::nearer), of(Difference::farther), describe(sums.changes_site.weight));
 }
 
 }  // namespace otoro::files

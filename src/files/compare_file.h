@@ -15,8 +15,8 @@ std::string figures_csv(const std::vector<service::PlanFigures>& all);
 
 /// One row a place that differs: `demand_id, weight, change, changes_site, site_before, site_after, before, after,
 /// farther_by, unit, zone, group`.
-std::string differences_csv(const service::Ready& ready, const service::Outcome& before,
-                            const service::Outcome& after, const std::vector<service::PlaceDifference>& all);
+std::string differences_csv(const service::Ready& ready, const service::Outcome& before, const service::Outcome& after,
+                            const std::vector<service::PlaceDifference>& all);
 
 /// One row for all, for each zone and for each group: how many are nearer, farther, newly within, newly beyond, change
 /// their site, and what travel is saved and added.

@@ -21,7 +21,8 @@ using service::StepsResult;
 
 /// Minutes or metres.
 double shown(const Amount& limit, std::int64_t count) {
-    return std::holds_alternative<Millis>(limit) ? static_cast<double>(count) / 60'000 : static_cast<double>(count) / 1'000;
+    return std::holds_alternative<Millis>(limit) ? static_cast<double>(count) / 60'000
+                                                 : static_cast<double>(count) / 1'000;
 }
 std::int64_t count_of(const Amount& limit) {
     const auto* time = std::get_if<Millis>(&limit);
@@ -69,8 +70,10 @@ std::string steps_csv(const StepsResult& result) {
         for (std::size_t k = 0; k < result.steps.size(); ++k) rows.push_back({p, k});
     const auto rank = [&](const Row& r) {
         const PartResult& part = result.parts[r.part];
-        return std::tuple(!part.by ? 0 : *part.by == service::SummedBy::zone ? 1 : 2, r.step,
-                          -part.steps[r.step].missed.count());
+        return std::tuple(!part.by                              ? 0
+                          : *part.by == service::SummedBy::zone ? 1
+                                                                : 2,
+                          r.step, -part.steps[r.step].missed.count());
     };
     std::stable_sort(rows.begin(), rows.end(), [&](const Row& a, const Row& b) { return rank(a) < rank(b); });
     for (const Row& at : rows) {
@@ -83,8 +86,7 @@ std::string steps_csv(const StepsResult& result) {
                             plain_number(step.share.percent()), plain_number(shown(step.limit, count_of(step.limit))),
                             step.needed, r.all.places, plain_number(r.all.weight.value()), r.inside.places,
                             plain_number(r.inside.weight.value()), r.share.percent(), r.met ? "yes" : "no",
-                            plain_number(r.missed.value()),
-                            r.met_at ? plain_number(shown(step.limit, *r.met_at)) : "",
+                            plain_number(r.missed.value()), r.met_at ? plain_number(shown(step.limit, *r.met_at)) : "",
                             r.expected > 0 ? fmt::format("{:.4f}", r.expected) : "", kCsvEnd);
     }
     return text;

@@ -22,7 +22,13 @@ enum class Fate : std::uint8_t { open, chosen, out };
 class Search {
 public:
     Search(const GoalRows& rows, const ChoiceRules& asked, const ChoiceLimits& limits, const Task& task)
-        : rows_(rows), rules_(asked), limits_(limits), task_(task), n_(asked.columns), fate_(n_, Fate::open), planes_(rows.scale()) {
+        : rows_(rows),
+          rules_(asked),
+          limits_(limits),
+          task_(task),
+          n_(asked.columns),
+          fate_(n_, Fate::open),
+          planes_(rows.scale()) {
         for (std::uint32_t c = 0; c < n_; ++c)
             if (rules_.never[c] != 0) fate_[c] = Fate::out;
         best_.any = false;
@@ -183,8 +189,7 @@ private:
                 if (in[c] != 0 || fate_[c] == Fate::out) continue;
                 for (std::uint32_t k = 0; k < set.size(); ++k) {
                     if (fate_[set[k]] == Fate::chosen) continue;
-                    const Wide by =
-                        exchanges_.gain[c] - exchanges_.lost[k] + exchanges_.shared[c * set.size() + k];
+                    const Wide by = exchanges_.gain[c] - exchanges_.lost[k] + exchanges_.shared[c * set.size() + k];
                     if (by <= most || !(plain || may_replace(c, set[k], in, spent))) continue;
                     most = by;
                     swap = {c, k};
@@ -285,7 +290,8 @@ private:
             const Wide other = next ? r.worth[*next] : 0;
             return std::max<Wide>(0, in ? r.worth[c] - other : next ? other - r.worth[c] : 0);
         }
-        if (rules_.cost[c] == 0) return in ? std::max<Wide>(0, r.worth[c] - slack(static_cast<long double>(r.worth[c])) - 1) : 0;
+        if (rules_.cost[c] == 0)
+            return in ? std::max<Wide>(0, r.worth[c] - slack(static_cast<long double>(r.worth[c])) - 1) : 0;
         const long double rate = next && rules_.cost[*next] > 0 ? rate_of(r, *next) : 0;
         const long double for_room = rate * static_cast<long double>(rules_.cost[c]);
         const auto worth = static_cast<long double>(r.worth[c]);
@@ -293,7 +299,8 @@ private:
         return std::max<Wide>(0, static_cast<Wide>(loss) - slack(worth + for_room) - 1);
     }
 
-    /// The nearest shares between nothing and one, those that are settled as they are, that cost what there is room for.
+    /// The nearest shares between nothing and one, those that are settled as they are, that cost what there is room
+    /// for.
     [[nodiscard]] std::vector<double> within(std::vector<double> shares) const {
         const auto left = static_cast<double>(rules_.room - spent_);
         double low = 0, high = 0, all = 0;
@@ -376,8 +383,10 @@ private:
             }
             if (promised <= 1e-6 * std::abs(height) && width_ > kSharp) width_ /= 2;
         }
-        if (depth_ > 0) reach_ = reach_at_root_;
-        else reach_at_root_ = reach_;
+        if (depth_ > 0)
+            reach_ = reach_at_root_;
+        else
+            reach_at_root_ = reach_;
         return node;
     }
 

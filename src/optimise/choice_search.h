@@ -4,20 +4,20 @@
 ///
 /// \par Method
 /// A set is found greedily and improved by exchanging one column for another as long as that gains (Teitz, Bart 1968;
-/// all exchanges are weighed in one pass over the rows, Resende, Werneck 2007). The bound is a Lagrangian one: rows take
-/// shares of columns at prices; it is brought down in the few columns instead of the many rows, by planes that touch the
-/// goal from above and by their means (`planes.h`), all of them whole numbers, so that the bound is exact. Columns whose
-/// choice, or whose absence, would bring the bound below the best set are settled for good. What is left is searched by
-/// branch and bound, the likelier branch first; nodes share the planes. Columns that exclude each other, and groups of
-/// which one is wanted, are followed up at every node.
+/// all exchanges are weighed in one pass over the rows, Resende, Werneck 2007). The bound is a Lagrangian one: rows
+/// take shares of columns at prices; it is brought down in the few columns instead of the many rows, by planes that
+/// touch the goal from above and by their means (`planes.h`), all of them whole numbers, so that the bound is exact.
+/// Columns whose choice, or whose absence, would bring the bound below the best set are settled for good. What is left
+/// is searched by branch and bound, the likelier branch first; nodes share the planes. Columns that exclude each other,
+/// and groups of which one is wanted, are followed up at every node.
 ///
 /// \par Exact
 /// `Chosen::proven` says that nothing is better. Equal gains are settled by the number of the column. The same on any
 /// number of threads, unless it is stopped before it is done.
 ///
 /// \par Cost
-/// A step is a pass over the beginnings of the rows (`travel_rows.h`) or over the merged rows (`cover_rows.h`), and some
-/// hundred passes over the planes. 100,000 rows by 500 columns: 80 steps to a ten-thousandth, 5 s.
+/// A step is a pass over the beginnings of the rows (`travel_rows.h`) or over the merged rows (`cover_rows.h`), and
+/// some hundred passes over the planes. 100,000 rows by 500 columns: 80 steps to a ten-thousandth, 5 s.
 #include "geo/task.h"
 #include "optimise/goal_rows.h"
 

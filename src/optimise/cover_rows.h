@@ -56,7 +56,7 @@ private:
     std::vector<std::uint32_t> columns_;
     Wide settled_ = 0;  ///< by kept columns
     Wide grain_ = 1;
-    Wide all_ = 0;      ///< what is still to be had
+    Wide all_ = 0;  ///< what is still to be had
 };
 
 }  // namespace otoro::optimise

@@ -283,8 +283,7 @@ private:
             const auto least = ceiling();
             const double target = least ? static_cast<double>(*least) : 2 * bound + 1;
             const double length = factor * std::max(target - bound, 1e-3) / size;
-            for (std::size_t i = 0; i < rows_.size(); ++i)
-                prices[i] = std::max(0.0, prices[i] + length * short_of[i]);
+            for (std::size_t i = 0; i < rows_.size(); ++i) prices[i] = std::max(0.0, prices[i] + length * short_of[i]);
         }
         return best;
     }
@@ -329,8 +328,7 @@ private:
         const auto before = rows_covered();
         for (std::size_t k = set.size(); k-- > 0;) {
             const auto& rows = of_column_[set[k]];
-            if (!std::all_of(rows.begin(), rows.end(),
-                             [&](std::uint32_t i) { return times[i] > 1 || before[i] != 0; }))
+            if (!std::all_of(rows.begin(), rows.end(), [&](std::uint32_t i) { return times[i] > 1 || before[i] != 0; }))
                 continue;
             for (const std::uint32_t i : rows) --times[i];
             set.erase(set.begin() + static_cast<std::ptrdiff_t>(k));
@@ -364,8 +362,7 @@ private:
     [[nodiscard]] bool good_enough(std::int64_t bound) const {
         const auto least = ceiling();
         if (least && bound >= *least) return true;
-        return best_.any &&
-               static_cast<double>(best_.value - bound) <= limits_.gap * static_cast<double>(best_.value);
+        return best_.any && static_cast<double>(best_.value - bound) <= limits_.gap * static_cast<double>(best_.value);
     }
     void leave(std::int64_t bound) {
         if (const auto least = ceiling(); least && bound >= *least) return;

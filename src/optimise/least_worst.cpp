@@ -144,10 +144,10 @@ private:
         }
         if (out_.least_not_reached > 0) return leaving(covers, amounts, all - out_.least_not_reached, nodes, decided);
         const auto room = rules_.costs.empty() ? std::int64_t{rules_.choose} : rules_.budget;
-        const FewestLimits limits{0, room, [&](const Fewest& so_far) {
-                                      return done() || (so_far.any && so_far.value <= room) || so_far.bound > room;
-                                  },
-                                  nodes};
+        const FewestLimits limits{
+            0, room,
+            [&](const Fewest& so_far) { return done() || (so_far.any && so_far.value <= room) || so_far.bound > room; },
+            nodes};
         const Fewest found = fewest_for_all(covers, rules_, limits, task_);
         if (found.any && found.value <= room) return found.columns;
         decided = found.bound > room;
@@ -155,10 +155,9 @@ private:
     }
     std::optional<Columns> leaving(const Covers& covers, const std::vector<std::int64_t>& amounts, Wide wanted,
                                    std::uint64_t nodes, bool& decided) {
-        const ChoiceLimits limits{0, wanted, [&](const Chosen& so_far) {
-                                      return done() || so_far.value >= wanted || so_far.bound < wanted;
-                                  },
-                                  nodes};
+        const ChoiceLimits limits{
+            0, wanted, [&](const Chosen& so_far) { return done() || so_far.value >= wanted || so_far.bound < wanted; },
+            nodes};
         const Chosen found = most_cover({amounts, covers}, rules_, limits, task_);
         if (found.any && found.value >= wanted) return found.columns;
         decided = found.bound < wanted;

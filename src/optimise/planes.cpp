@@ -92,8 +92,7 @@ Planes::Peak Planes::peak(const std::vector<double>& centre, double reach, const
         for (std::size_t k = 0; k < count; ++k) turned += (ahead[k] - parts[k]) * (parts[k] - before[k]);
         if (turned > 0) momentum = 1;
         const double more = (1 + std::sqrt(1 + 4 * momentum * momentum)) / 2;
-        for (std::size_t k = 0; k < count; ++k)
-            ahead[k] = parts[k] + (momentum - 1) / more * (parts[k] - before[k]);
+        for (std::size_t k = 0; k < count; ++k) ahead[k] = parts[k] + (momentum - 1) / more * (parts[k] - before[k]);
         on_simplex(ahead);
         momentum = more;
         before = parts;

@@ -4,8 +4,8 @@
 ///
 /// \par Method
 /// A goal that is concave in the shares of columns lies below the plane that touches it anywhere; it lies below every
-/// mean of such planes too. The highest point under all planes, drawn to the best point known, is where to look next; the
-/// mean of planes that stops it there is the dual, and proves the bound (a proximal bundle: Lemarechal 1975, Kiwiel
+/// mean of such planes too. The highest point under all planes, drawn to the best point known, is where to look next;
+/// the mean of planes that stops it there is the dual, and proves the bound (a proximal bundle: Lemarechal 1975, Kiwiel
 /// 1990). The dual is found by accelerated projected steps (Beck, Teboulle 2009).
 ///
 /// \par Exact

@@ -38,8 +38,7 @@ RuleBook::RuleBook(const ChoiceRules& asked)
 }
 
 bool RuleBook::plain() const {
-    return groups.empty() &&
-           std::all_of(against.begin(), against.end(), [](const Columns& c) { return c.empty(); });
+    return groups.empty() && std::all_of(against.begin(), against.end(), [](const Columns& c) { return c.empty(); });
 }
 
 bool RuleBook::allow(const Columns& set) const {

@@ -13,7 +13,8 @@ TravelRows::TravelRows(std::span<const std::int64_t> amounts, const Pairs& pairs
     std::vector<std::uint8_t> kept(n_, 0), never(n_, 0);
     for (const std::uint32_t c : rules.kept) kept[c] = 1;
     for (const std::uint32_t c : rules.never) never[c] = 1;
-    const std::uint32_t may = n_ - static_cast<std::uint32_t>(std::count_if(never.begin(), never.end(), [](auto v) { return v != 0; }));
+    const std::uint32_t may =
+        n_ - static_cast<std::uint32_t>(std::count_if(never.begin(), never.end(), [](auto v) { return v != 0; }));
     const bool some = !rules.required.empty() || (rules.costs.empty() && rules.choose > 0);
     for (std::uint32_t row = 0; row < pairs.rows(); ++row) {
         std::int64_t by_kept = kNobody;
@@ -59,7 +60,8 @@ TravelRows::Sum TravelRows::sum_of(const std::vector<std::uint8_t>& in) const {
         [&](std::size_t first, std::size_t last, Sum& sum) {
             for (std::size_t row = first; row < last; ++row) {
                 const auto list = of(row);
-                const auto at = std::find_if(list.begin(), list.end(), [&](const Pair& p) { return in[p.column] != 0; });
+                const auto at =
+                    std::find_if(list.begin(), list.end(), [&](const Pair& p) { return in[p.column] != 0; });
                 if (at == list.end() && otherwise_[row] == kNobody) {
                     sum.not_reached += amounts_[row];
                     continue;
@@ -156,8 +158,7 @@ void TravelRows::slope(const std::vector<double>& shares, double width, Slope& o
                 const auto amount = static_cast<Wide>(amounts_[row]);
                 value -= static_cast<double>(amounts_[row]) * here.cost;
                 // No more than what it costs where none of its columns is in: that one is there in any case.
-                const std::int64_t price =
-                    std::clamp<std::int64_t>(std::llround(here.price), 0, otherwise(row));
+                const std::int64_t price = std::clamp<std::int64_t>(std::llround(here.price), 0, otherwise(row));
                 sums.rest -= amount * price;
                 for (const Pair& p : of(row)) {
                     if (p.cost >= price) break;
@@ -179,7 +180,9 @@ double TravelRows::scale() const {
         for (std::size_t row = first; row < last; ++row) {
             const auto list = of(row);
             if (!list.empty())
-                sum += static_cast<double>(amounts_[row]) * static_cast<double>(otherwise_[row] == kNobody ? std::int64_t{list.back().cost} : otherwise_[row]) -
+                sum += static_cast<double>(amounts_[row]) * static_cast<double>(otherwise_[row] == kNobody
+                                                                                    ? std::int64_t{list.back().cost}
+                                                                                    : otherwise_[row]) -
                        static_cast<double>(amounts_[row]) * list.front().cost;
         }
         return sum;

@@ -30,8 +30,8 @@ public:
 
     /// What is in reach of a set, and what it costs.
     struct Sum {
-        Wide travel = 0;        ///< amounts times costs
-        Wide not_reached = 0;   ///< amounts that no column in reaches
+        Wide travel = 0;             ///< amounts times costs
+        Wide not_reached = 0;        ///< amounts that no column in reaches
         std::uint32_t farthest = 0;  ///< cost, of rows that are reached
     };
     [[nodiscard]] Sum sum_of(const std::vector<std::uint8_t>& in) const;

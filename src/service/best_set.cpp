@@ -66,11 +66,16 @@ double shown_value(const BestSet& set, Wide value) {
     const double unit = set.measure == routing::Measure::time ? 60'000.0 : 1'000.0;  // ms a minute, mm a metre
     switch (set.goal) {
         case Goal::cover:
-        case Goal::backup: return v / 1e6;
-        case Goal::expected: return v / 1e6 / static_cast<double>(optimise::kWholeLevel);
-        case Goal::travel: return v / 1e6 / unit;
-        case Goal::worst: return v / unit;
-        case Goal::fewest: return v;
+        case Goal::backup:
+            return v / 1e6;
+        case Goal::expected:
+            return v / 1e6 / static_cast<double>(optimise::kWholeLevel);
+        case Goal::travel:
+            return v / 1e6 / unit;
+        case Goal::worst:
+            return v / unit;
+        case Goal::fewest:
+            return v;
     }
     return v;
 }
@@ -81,13 +86,18 @@ std::string value_words(const BestSet& set, Wide value, const std::string& count
     switch (set.goal) {
         case Goal::cover:
         case Goal::backup:
-        case Goal::expected: return fmt::format("{} {}", said_shortly(v, 1), counted);
+        case Goal::expected:
+            return fmt::format("{} {}", said_shortly(v, 1), counted);
         case Goal::travel:
-            return by_time ? fmt::format("{} min for {} in all", said_shortly(v, 1), counted)
-                           : fmt::format("{} {} for {} in all", said_shortly(in_long_units(Millimetres::metres(1)) * v, 1),
-                                         long_unit(), counted);
-        case Goal::worst: return by_time ? describe(Millis(static_cast<std::int64_t>(value))) : describe(Millimetres(static_cast<std::int64_t>(value)));
-        case Goal::fewest: return fmt::format("{} site{}", static_cast<std::int64_t>(value), value == 1 ? "" : "s");
+            return by_time
+                       ? fmt::format("{} min for {} in all", said_shortly(v, 1), counted)
+                       : fmt::format("{} {} for {} in all", said_shortly(in_long_units(Millimetres::metres(1)) * v, 1),
+                                     long_unit(), counted);
+        case Goal::worst:
+            return by_time ? describe(Millis(static_cast<std::int64_t>(value)))
+                           : describe(Millimetres(static_cast<std::int64_t>(value)));
+        case Goal::fewest:
+            return fmt::format("{} site{}", static_cast<std::int64_t>(value), value == 1 ? "" : "s");
     }
     return "";
 }
@@ -212,8 +222,8 @@ void SetChooser::State::find_pairs(const Task& task) {
     std::vector<std::uint32_t> at_of(places.size());
     for (std::uint32_t at = 0; at < places.size(); ++at) at_of[places[at]] = at;
     pairs.emplace();
-    pairs->reserve(places.size(), static_cast<std::size_t>(
-                                      std::count_if(costs.begin(), costs.end(), [](auto c) { return c != routing::kFar; })));
+    pairs->reserve(places.size(), static_cast<std::size_t>(std::count_if(costs.begin(), costs.end(),
+                                                                         [](auto c) { return c != routing::kFar; })));
     std::vector<optimise::Pair> row;
     for (std::uint32_t i = 0; i < places.size(); ++i) {
         row.clear();
@@ -332,8 +342,9 @@ private:
         } else {
             if (asked_.choose == 0) refuse("none is to be chosen", "Choose one at least");
             if (asked_.choose > free)
-                refuse(free == 0 ? std::string("there is no candidate to choose from")
-                                 : fmt::format("{} are to be chosen, and there are {} to choose from", asked_.choose, free),
+                refuse(free == 0
+                           ? std::string("there is no candidate to choose from")
+                           : fmt::format("{} are to be chosen, and there are {} to choose from", asked_.choose, free),
                        asked_.keep_open && free == 0 ? "Mark sites as candidates, or let open ones be chosen too"
                                                      : "Choose fewer, or add candidates");
             if (required > asked_.choose)
@@ -375,7 +386,8 @@ private:
 
 BestSet SetChooser::best(const BestSetAsked& asked, const BestSetLimits& limits, const Task& task) {
     State& s = *state_;
-    if (has_limit(asked.goal) && !asked.within) refuse("it is not said within what", "Say a limit, such as 8min or 2km");
+    if (has_limit(asked.goal) && !asked.within)
+        refuse("it is not said within what", "Say a limit, such as 8min or 2km");
     if (asked.goal == Goal::expected && (asked.busy.ppm() < 0 || asked.busy >= Share::percent(100)))
         refuse("sites that are always busy serve nobody", "Say a busy share under 100 %");
     const RulesFrom from(asked, s.sites, s.open, s.column_of, s.site_of);
@@ -396,9 +408,8 @@ BestSet SetChooser::best(const BestSetAsked& asked, const BestSetLimits& limits,
         return set;
     };
     const auto told = [&](const BestSet& set) { return limits.enough && limits.enough(set); };
-    const optimise::ChoiceLimits choice{limits.gap, {}, [&](const optimise::Chosen& c) {
-                                            return told(with(c.columns, c.value, c.bound, c.any));
-                                        }};
+    const optimise::ChoiceLimits choice{
+        limits.gap, {}, [&](const optimise::Chosen& c) { return told(with(c.columns, c.value, c.bound, c.any)); }};
     if (has_limit(asked.goal)) {
         s.find_covers(*asked.within, task);
     } else {
@@ -414,15 +425,19 @@ BestSet SetChooser::best(const BestSetAsked& asked, const BestSetLimits& limits,
 
     const auto finish = [&](const optimise::Chosen& c) {
         if (!c.any && c.columns.empty())
-            refuse("no set keeps to everything that is asked", "Ask for less: fewer conflicts, a shorter distance apart, "
-                                                               "or more sites");
+            refuse("no set keeps to everything that is asked",
+                   "Ask for less: fewer conflicts, a shorter distance apart, "
+                   "or more sites");
         return with(c.columns, c.value, c.bound, c.any);
     };
     switch (asked.goal) {
-        case Goal::cover: return finish(most_cover({s.amounts, s.covers, {1}}, rules, choice, task));
-        case Goal::backup: return finish(most_cover({s.amounts, s.covers, {1, 1}}, rules, choice, task));
+        case Goal::cover:
+            return finish(most_cover({s.amounts, s.covers, {1}}, rules, choice, task));
+        case Goal::backup:
+            return finish(most_cover({s.amounts, s.covers, {1, 1}}, rules, choice, task));
         case Goal::expected:
-            return finish(most_cover({s.amounts, s.covers, optimise::expected_levels(asked.busy)}, rules, choice, task));
+            return finish(
+                most_cover({s.amounts, s.covers, optimise::expected_levels(asked.busy)}, rules, choice, task));
         case Goal::travel: {
             const auto found = least_total({s.amounts, *s.pairs}, rules, choice, task);
             out.not_reached = Weight(static_cast<std::int64_t>(found.not_reached));
@@ -435,7 +450,8 @@ BestSet SetChooser::best(const BestSetAsked& asked, const BestSetLimits& limits,
             out.least_not_reached = Weight(static_cast<std::int64_t>(found.least_not_reached));
             return finish(found.chosen);
         }
-        case Goal::fewest: break;
+        case Goal::fewest:
+            break;
     }
     const auto kept = static_cast<std::int64_t>(rules.kept.size());
     const optimise::FewestLimits fewest{limits.gap, {}, [&](const optimise::Fewest& f) {
@@ -467,8 +483,8 @@ std::string sentence(const Inputs& inputs, const Question& question, const BestS
     std::vector<std::string> names;
     for (const auto& set : inputs.sites.sets()) names.push_back(set->name);
     const std::string counted = service::counted(question, inputs.demand);
-    const std::string of = fmt::format("of the {} {}", asked.keep_open ? "candidate" : "open and candidate",
-                                       fmt::join(names, " and "));
+    const std::string of =
+        fmt::format("of the {} {}", asked.keep_open ? "candidate" : "open and candidate", fmt::join(names, " and "));
     const std::string keeping = asked.keep_open ? ", keeping all open ones," : "";
     const std::string within = asked.within ? describe(*asked.within) : "";
     const std::string how_many =
@@ -477,14 +493,19 @@ std::string sentence(const Inputs& inputs, const Question& question, const BestS
         return fmt::format("Choose {} {}{} so that {}.", how_many, of, keeping, so_that);
     };
     switch (asked.goal) {
-        case Goal::cover: return choose(fmt::format("most {} are within {}", counted, within));
-        case Goal::backup: return choose(fmt::format("most {} are within {} of one and of a second", counted, within));
+        case Goal::cover:
+            return choose(fmt::format("most {} are within {}", counted, within));
+        case Goal::backup:
+            return choose(fmt::format("most {} are within {} of one and of a second", counted, within));
         case Goal::expected:
             return choose(fmt::format("most {} are within {} of one that is not busy, each being busy {} of the time",
                                       counted, within, describe(asked.busy)));
-        case Goal::travel: return choose(fmt::format("all {} together travel least", counted));
-        case Goal::worst: return choose(fmt::format("the {} farthest away are as near as can be", counted));
-        case Goal::fewest: break;
+        case Goal::travel:
+            return choose(fmt::format("all {} together travel least", counted));
+        case Goal::worst:
+            return choose(fmt::format("the {} farthest away are as near as can be", counted));
+        case Goal::fewest:
+            break;
     }
     const std::string whom = asked.share ? fmt::format("{} of all {}", describe(*asked.share), counted)
                                          : fmt::format("all {} that can be", counted);

@@ -42,8 +42,8 @@ inline bool has_limit(Goal goal) { return goal != Goal::travel && goal != Goal::
 
 struct BestSetAsked {
     Goal goal = Goal::cover;
-    std::optional<Amount> within;  ///< of goals that a limit decides
-    std::optional<Share> share;    ///< of *fewest*: so much of the whole weight is enough; nothing: all that can be
+    std::optional<Amount> within;     ///< of goals that a limit decides
+    std::optional<Share> share;       ///< of *fewest*: so much of the whole weight is enough; nothing: all that can be
     Share busy = Share::percent(30);  ///< of *expected*: how much of the time each site is busy
     std::uint32_t choose = 1;
     std::optional<Weight> budget;  ///< counts instead of `choose`: what those chosen may cost in all
@@ -64,13 +64,13 @@ struct BestSet {
     std::vector<SiteIndex> chosen;  ///< ascending, those kept apart
     std::vector<SiteIndex> kept;
     Wide value = 0, bound = 0;
-    bool any = false;         ///< whether there is a set yet that keeps to the rules
-    Tally unreachable;        ///< that no site in question reaches
-    Tally beyond_all;         ///< of goals with a limit: reached, but within the limit of none
-    Weight not_reached;       ///< that some site reaches, but none of those in the set
-    Weight least_not_reached; ///< no set leaves less
-    Weight all;               ///< whole weight
-    Wide whole_or_best = 0;   ///< what all sites in question together would reach, on the goal's scale
+    bool any = false;          ///< whether there is a set yet that keeps to the rules
+    Tally unreachable;         ///< that no site in question reaches
+    Tally beyond_all;          ///< of goals with a limit: reached, but within the limit of none
+    Weight not_reached;        ///< that some site reaches, but none of those in the set
+    Weight least_not_reached;  ///< no set leaves less
+    Weight all;                ///< whole weight
+    Wide whole_or_best = 0;    ///< what all sites in question together would reach, on the goal's scale
     [[nodiscard]] bool proven() const { return any && value == bound; }
     /// How far the value may be from the best, as a part of it.
     [[nodiscard]] double gap() const;
@@ -84,7 +84,7 @@ std::string value_words(const BestSet& set, Wide value, const std::string& count
 std::string sentence(const Inputs& inputs, const Question& question, const BestSetAsked& asked);
 
 struct BestSetLimits {
-    double gap = 0;  ///< of the value: no more than this is good enough
+    double gap = 0;                                   ///< of the value: no more than this is good enough
     std::function<bool(const BestSet&)> enough = {};  ///< told of every set that is better; true: leave off
 };
 

@@ -25,11 +25,11 @@ places::Site candidate(std::string id, geo::LonLat at) {
 
 void check_count(std::size_t count, const char* where) {
     if (count > kMostSpots)
-        throw InputError({"", std::nullopt,
-                          fmt::format("candidates {} would be {}, more than {}", where,
-                                      said_whole(static_cast<std::int64_t>(count)),
-                                      said_whole(static_cast<std::int64_t>(kMostSpots))),
-                          "Take a wider grid, or a smaller area"});
+        throw InputError(
+            {"", std::nullopt,
+             fmt::format("candidates {} would be {}, more than {}", where, said_whole(static_cast<std::int64_t>(count)),
+                         said_whole(static_cast<std::int64_t>(kMostSpots))),
+             "Take a wider grid, or a smaller area"});
     if (count == 0)
         throw InputError({"", std::nullopt, fmt::format("there is nowhere for candidates {}", where),
                           "Name candidates in a file of sites"});

@@ -29,8 +29,8 @@ std::vector<std::uint32_t> numbers_in(const std::vector<SiteOutcome>& sites, con
             return p.set == site.set && p.site.id == site.site.id && p.nth == site.nth && p.added == site.added;
         };
         // Sites of the sets stand at the same number under every plan.
-        const auto at = i < other.size() && same(other[i]) ? other.begin() + i
-                                                           : std::find_if(other.begin(), other.end(), same);
+        const auto at =
+            i < other.size() && same(other[i]) ? other.begin() + i : std::find_if(other.begin(), other.end(), same);
         out.push_back(static_cast<std::uint32_t>(at - other.begin()));
     }
     return out;
@@ -72,8 +72,7 @@ std::vector<PlaceDifference> differences(const Outcome& before, const Outcome& a
         d.before = cost_of(was, measure);
         d.after = cost_of(is, measure);
         const bool both = was.served() && is.served();
-        d.changes_site =
-            both ? number_after[was.site->value()] != is.site->value() : was.served() != is.served();
+        d.changes_site = both ? number_after[was.site->value()] != is.site->value() : was.served() != is.served();
         d.kind = kind_of(is_inside(before, was), is_inside(after, is), d);
     }
     return out;

@@ -52,11 +52,11 @@ std::vector<DifferenceRow> sum_up(const Ready& ready, const Outcome& outcome, co
 struct PlanFigures {
     std::string question, plan;
     routing::Measure measure = routing::Measure::time;
-    std::optional<Verdict> verdict;     ///< nothing without a standard
+    std::optional<Verdict> verdict;  ///< nothing without a standard
     Tally all, served;
     std::optional<Statistics> figures;  ///< of those served, in the measure
     std::uint32_t sites_open = 0;
-    std::optional<Weight> cost;         ///< of the sites in use; nothing if one of them has none stated
+    std::optional<Weight> cost;  ///< of the sites in use; nothing if one of them has none stated
 };
 PlanFigures figures_of(const Outcome& outcome);
 

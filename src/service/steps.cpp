@@ -120,10 +120,10 @@ private:
         for (const auto by : {SummedBy::zone, SummedBy::group})
             for (const auto& row : sum_up(ready_, o_, by, std::nullopt))
                 if (!row.none && row.name == step.part) return places_of(ready_, by, row);
-        throw InputError({"", std::nullopt,
-                          fmt::format("'{}' is for '{}', which is no zone and no group of the demand", describe(step),
-                                      step.part),
-                          "Name a zone or group as the table by zone or by group does"});
+        throw InputError(
+            {"", std::nullopt,
+             fmt::format("'{}' is for '{}', which is no zone and no group of the demand", describe(step), step.part),
+             "Name a zone or group as the table by zone or by group does"});
     }
 
     /// The few nearest sites of every place, where more than the one that serves it counts.
@@ -242,12 +242,11 @@ std::string verdict_words(const StepsResult& result, const std::string& counted)
     if (result.met) return fmt::format("Met: {}.", result.steps.size() == 1 ? "the step" : "every step");
     const Step& step = result.steps[*result.first_missed];
     const StepResult& r = result.of_step[*result.first_missed];
-    std::string text = fmt::format("Not met: {} within {}{}{}, {} asked for; {} {} more would have to be.",
-                                   describe(r.share), describe(step.limit),
-                                   step.needed > 1 ? fmt::format(" of {} sites", step.needed) : "",
-                                   step.part.empty() ? "" : " in " + step.part,
-                                   step.share == Share::percent(100) ? "all are" : describe(step.share) + " are",
-                                   describe(r.missed), counted);
+    std::string text = fmt::format(
+        "Not met: {} within {}{}{}, {} asked for; {} {} more would have to be.", describe(r.share),
+        describe(step.limit), step.needed > 1 ? fmt::format(" of {} sites", step.needed) : "",
+        step.part.empty() ? "" : " in " + step.part,
+        step.share == Share::percent(100) ? "all are" : describe(step.share) + " are", describe(r.missed), counted);
     if (result.most_missed) {
         const PartResult& part = result.parts[*result.most_missed];
         text += fmt::format(" {} lacks most, {}.", part.row.none ? "No zone or group" : part.row.name,

@@ -5,8 +5,8 @@
 ///
 /// \par Meaning
 /// *90 % within 8 min*: at least so much of the whole weight has a site within the limit. *... by 2*: has two sites
-/// within it. *... for Northside*: of the weight of that zone, or of that group. A step whose part has no weight is met.
-/// A standard is met when each of its steps is. Nothing is rounded before that is decided.
+/// within it. *... for Northside*: of the weight of that zone, or of that group. A step whose part has no weight is
+/// met. A standard is met when each of its steps is. Nothing is rounded before that is decided.
 #include <string>
 #include <string_view>
 #include <vector>
@@ -32,7 +32,7 @@ std::string describe(const Step& step);
 /// How one step fares with some places.
 struct StepResult {
     Tally all, inside;
-    Share share;    ///< of weight, rounded down
+    Share share;  ///< of weight, rounded down
     bool met = true;
     Weight missed;  ///< how much more weight would have to be inside; nothing if it is met
     /// The least limit at which it would be met, in the step's measure; nothing if it never would.
@@ -58,7 +58,7 @@ struct StepsAsked {
 
 struct StepsResult {
     std::vector<Step> steps;
-    std::vector<PartResult> parts;  ///< all places first, then zones, then groups
+    std::vector<PartResult> parts;    ///< all places first, then zones, then groups
     std::vector<StepResult> of_step;  ///< each step judged by the places that it is for
     bool met = true;
     std::optional<std::size_t> first_missed;  ///< the first step that is not met

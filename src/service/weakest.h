@@ -9,8 +9,8 @@
 ///
 /// \par Exact
 /// Each loss is that of the answer. Ties go to the site first in file order, to the road first in the network. Where
-/// places do not choose alone (capacities, whole zones), more can be lost than those whose journeys go over a road: then
-/// what is listed are the worst of the roads that are tried.
+/// places do not choose alone (capacities, whole zones), more can be lost than those whose journeys go over a road:
+/// then what is listed are the worst of the roads that are tried.
 ///
 /// \par Cost
 /// An answer a site; a search a site and a journey a place, and then an answer for each road that is tried.
@@ -22,8 +22,8 @@ namespace otoro::service {
 
 /// What is lost when one site, or one road, is closed.
 struct Loss {
-    Tally lost;        ///< within the limit before, and no more; less those that came to be
-    Verdict verdict;   ///< then
+    Tally lost;                  ///< within the limit before, and no more; less those that came to be
+    Verdict verdict;             ///< then
     std::optional<double> mean;  ///< of those served then, in the question's measure (ms or mm)
 };
 struct SiteLoss : Loss {

@@ -18,14 +18,15 @@ struct Road {
     std::string sites = folder.write("posts.csv",
                                      "id,name,lon,lat,state,price\nA,Ash,0,0,open,\nB,Birch,0.01,0,candidate,5\n"
                                      "C,Cedar,0.018,0,candidate,3\nD,Dale,0.02,0,candidate,3\nE,Elm,5,5,candidate,1\n");
-    std::string homes = folder.write("homes.csv",
-                                     "id,lon,lat,weight,kind\nh1,0.001,0,1,flat\nh2,0.009,0,2,flat\nh3,0.017,0,4,house\n"
-                                     "h4,0.0195,0,4,house\nh5,6,6,3,house\n");
+    std::string homes =
+        folder.write("homes.csv",
+                     "id,lon,lat,weight,kind\nh1,0.001,0,1,flat\nh2,0.009,0,2,flat\nh3,0.017,0,4,house\n"
+                     "h4,0.0195,0,4,house\nh5,6,6,3,house\n");
 
     [[nodiscard]] test::Ran asked(const std::string& command, const std::vector<std::string>& more) const {
-        std::vector<std::string> all{command,  "--roads",  roads,      "--demand", homes,      "--sites",
-                                     sites,    "--travel", "drive",    "--speed",  "36km/h",   "--measure",
-                                     "time",   "--towards", "demand",  "--quiet"};
+        std::vector<std::string> all{command, "--roads",   roads,    "--demand", homes,    "--sites",
+                                     sites,   "--travel",  "drive",  "--speed",  "36km/h", "--measure",
+                                     "time",  "--towards", "demand", "--quiet"};
         all.insert(all.end(), more.begin(), more.end());
         return run(all);
     }

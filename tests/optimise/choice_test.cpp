@@ -120,8 +120,7 @@ WholeNumberProgram::Solved most_cover_by_program(const Case& c, const std::vecto
     for (std::uint32_t row = 0; row < c.covers.rows(); ++row) {
         std::vector<std::pair<int, double>> terms;
         for (const std::int64_t level : levels)
-            terms.emplace_back(
-                program.variable(0, 1, static_cast<double>(level * c.amounts[row]), false), -1);
+            terms.emplace_back(program.variable(0, 1, static_cast<double>(level * c.amounts[row]), false), -1);
         for (const std::uint32_t k : c.covers.of(row))
             if (in(c.rules.kept, k) || !in(c.rules.never, k)) terms.emplace_back(x[k], 1);
         program.row(terms, 0, 1e9);
@@ -147,7 +146,8 @@ WholeNumberProgram::Solved least_by_program(const Case& c, bool worst, std::int6
             far.emplace_back(y, p.cost);
         }
         if (whole_row.empty()) continue;
-        const int left = program.variable(0, 1, left_out < 0 ? kLeftOut * static_cast<double>(c.amounts[row]) : 0, true);
+        const int left =
+            program.variable(0, 1, left_out < 0 ? kLeftOut * static_cast<double>(c.amounts[row]) : 0, true);
         whole_row.emplace_back(left, 1);
         out.emplace_back(left, static_cast<double>(c.amounts[row]));
         program.row(whole_row, 1, 1);
@@ -169,9 +169,10 @@ TEST_CASE("Most cover, backup and expected cover are those of a general solver u
             c.rules.costs = c.costs;
             c.rules.budget = random.below(25);
         }
-        const std::vector<std::int64_t> levels =
-            n % 4 == 0 ? std::vector<std::int64_t>{1} : n % 4 == 1 ? std::vector<std::int64_t>{3, 2}
-            : n % 4 == 2 ? std::vector<std::int64_t>{700, 210, 63, 19} : std::vector<std::int64_t>{1, 1};
+        const std::vector<std::int64_t> levels = n % 4 == 0   ? std::vector<std::int64_t>{1}
+                                                 : n % 4 == 1 ? std::vector<std::int64_t>{3, 2}
+                                                 : n % 4 == 2 ? std::vector<std::int64_t>{700, 210, 63, 19}
+                                                              : std::vector<std::int64_t>{1, 1};
         const auto expected = most_cover_by_program(c, levels);
         const auto got = most_cover({c.amounts, c.covers, levels}, c.rules, {}, Task());
         REQUIRE(got.any == expected.any);

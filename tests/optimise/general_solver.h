@@ -50,8 +50,7 @@ public:
             if (whole_[k]) Cbc_setInteger(model, static_cast<int>(k));
         Cbc_setObjSense(model, most ? -1 : 1);
         Cbc_solve(model);
-        const Solved out{Cbc_isProvenOptimal(model) != 0 && Cbc_isProvenInfeasible(model) == 0,
-                         Cbc_getObjValue(model)};
+        const Solved out{Cbc_isProvenOptimal(model) != 0 && Cbc_isProvenInfeasible(model) == 0, Cbc_getObjValue(model)};
         Cbc_deleteModel(model);
         return out;
     }

@@ -73,8 +73,8 @@ std::pair<Wide, Wide> by_answer(const Case& c, const BestSetAsked& asked, const 
             lost += o.weights[i].count();
             continue;
         }
-        const std::int64_t cost = o.question.measure() == routing::Measure::time ? o.places[i].time.count()
-                                                                                 : o.places[i].distance.count();
+        const std::int64_t cost =
+            o.question.measure() == routing::Measure::time ? o.places[i].time.count() : o.places[i].distance.count();
         travel += static_cast<Wide>(cost) * o.weights[i].count();
         worst = std::max<Wide>(worst, cost);
     }
@@ -103,8 +103,10 @@ TEST_CASE("The best set is that of answering under every set, by either measure,
         std::vector<SiteIndex> may, kept;
         for (std::uint32_t i = 0; i < chooser.sites().size(); ++i) {
             const SiteIndex site(i);
-            if (asked.keep_open && chooser.is_open(site)) kept.push_back(site);
-            else if (chooser.in_question(site)) may.push_back(site);
+            if (asked.keep_open && chooser.is_open(site))
+                kept.push_back(site);
+            else if (chooser.in_question(site))
+                may.push_back(site);
         }
         if (may.size() < asked.choose) {
             CHECK_THROWS_AS(chooser.best(asked, {}, Task()), InputError);
@@ -186,8 +188,8 @@ TEST_CASE("The plan of a set opens what is chosen and closes what is neither cho
     town.draw({{0, 0}, {1000, 0}});
     auto sites = std::make_shared<places::SiteSet>(*test::posts({{0, 0}, {500, 0}}));
     sites->sites[1].state = places::SiteState::candidate;
-    const auto ready = prepare({town.network(), test::households({{{500, 0}, 2}}), sites}, test::question_at_36(),
-                               nullptr, Task());
+    const auto ready =
+        prepare({town.network(), test::households({{{500, 0}, 2}}), sites}, test::question_at_36(), nullptr, Task());
     SetChooser chooser(ready, {}, Task());
     BestSetAsked asked;
     asked.goal = Goal::travel;
@@ -265,7 +267,8 @@ TEST_CASE("Steps are judged without rounding, for all, by group, and for a secon
 TEST_CASE("At half the speed everything takes twice as long") {
     std::mt19937 random(22);
     const Case c = random_case(random, routing::Measure::time);
-    const Outcome now = answer(*c.ready, {}, Task()), then = answer(*at_pace(*c.ready, Share::percent(50), Task()), {}, Task());
+    const Outcome now = answer(*c.ready, {}, Task()),
+                  then = answer(*at_pace(*c.ready, Share::percent(50), Task()), {}, Task());
     for (std::size_t i = 0; i < now.places.size(); ++i) {
         REQUIRE(now.places[i].status == then.places[i].status);
         CHECK(std::abs(then.places[i].time.count() - 2 * now.places[i].time.count()) <= 20);
