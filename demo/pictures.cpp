@@ -18,11 +18,13 @@
 
 #include "desktop/main_window.h"
 #include "desktop/map/map_view.h"
+#include "desktop/pages/compare_page.h"
 #include "desktop/pages/data_page.h"
 #include "desktop/pages/pairs_sheet.h"
 #include "desktop/pages/study_page.h"
 #include "desktop/parts/closure_editor.h"
 #include "desktop/parts/detour_panel.h"
+#include "desktop/parts/difference_view.h"
 #include "desktop/parts/exports.h"
 #include "desktop/parts/findings_list.h"
 #include "desktop/parts/legend.h"
@@ -109,6 +111,22 @@ void take_reach(MainWindow& window, Photographer& camera) {
     map.set_look(uncovered_look());
     take("zones-covered", [](ReachStyle& s) { s.cover = otoro::service::CoverList::zones; });
     map.set_look(reach_look());
+}
+
+void take_compare(MainWindow& window, Photographer& camera) {
+    auto& document = window.session().document;
+    const auto plan = document.plan_index(), question = document.question_index();
+    window.show_compare();
+    document.choose_question(0);
+    document.choose_plan(1);
+    wait_for([&] {
+        auto& page = window.compare_page();
+        return page.figures().up_to_date() && page.two().found() && window.session().answers.up_to_date();
+    });
+    camera.take("compare");
+    window.show_study();
+    document.choose_question(question);
+    document.choose_plan(plan);
 }
 
 /// Recorded schools against the nearest, and the day's round.
@@ -208,6 +226,7 @@ int main(int argc, char** argv) {
         camera.take("pupils");
         window.study_page().records().set_open(false);
         take_moving(window, camera);
+        take_compare(window, camera);
         window.show_data();
         wait_for([&] { return window.data_page().fixer().up_to_date(); });
         camera.take("data");
@@ -225,6 +244,7 @@ int main(int argc, char** argv) {
     camera.take("plan");
     map.set_look(who_serves_look());
     camera.take("who-serves");
+    take_compare(window, camera);
     take_serving(window, camera);
     take_moving(window, camera);
     window.session().document.choose_plan(0);

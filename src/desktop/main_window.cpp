@@ -21,6 +21,7 @@
 
 #include "desktop/map/map_view.h"
 #include "desktop/pages/about_sheet.h"
+#include "desktop/pages/compare_page.h"
 #include "desktop/pages/data_page.h"
 #include "desktop/pages/help_sheet.h"
 #include "desktop/pages/pairs_sheet.h"
@@ -44,7 +45,6 @@
 
 namespace otoro::desktop {
 namespace {
-constexpr int kWidestName = 280;
 constexpr const char* kGeometry = "window/geometry";
 constexpr const char* kReading = "reading";
 constexpr const char* kSaving = "saving";
@@ -84,12 +84,14 @@ MainWindow::MainWindow(const QString& recovery_folder) : files_(session_, jobs_,
     pages_ = new QStackedWidget(this);
     data_ = new DataPage(session_, jobs_, this);
     study_ = new StudyPage(session_, jobs_, this);
+    compare_ = new ComparePage(session_, jobs_, this);
     exports_ = new Exports(session_, jobs_, study_->map(), this);
     work_ = new WorkLines(session_, jobs_, data_->fixer(), this);
     start_ = new StartPage(files_, this);
     pages_->addWidget(start_);
     pages_->addWidget(data_);
     pages_->addWidget(study_);
+    pages_->addWidget(compare_);
     build_bar();
     box->addWidget(pages_, 1);
     box->addWidget(recovery_);
@@ -103,125 +105,6 @@ MainWindow::MainWindow(const QString& recovery_folder) : files_(session_, jobs_,
 }
 
 MainWindow::~MainWindow() = default;
-
-void MainWindow::build_menu() {
-    menu_ = new QMenu(this);
-    const auto add = [this](const QString& text, const QKeySequence& key, auto&& act) {
-        auto* a = menu_->addAction(text);
-        a->setShortcut(key);
-        a->setShortcutContext(Qt::WindowShortcut);
-        addAction(a);
-        connect(a, &QAction::triggered, this, act);
-        return a;
-    };
-    add(tr("New study"), QKeySequence::New, [this] { new_study(); });
-    add(tr("Open a study\u2026"), QKeySequence::Open, [this] { choose_and_open(); });
-    add(tr("Open the example"), {}, [this] { open_example(); })->setVisible(!example_study().isEmpty());
-    recent_ = menu_->addMenu(tr("Open recent"));
-    connect(recent_, &QMenu::aboutToShow, this, [this] {
-        recent_->clear();
-        for (const auto& path : files_.recent())
-            recent_->addAction(tr("%1 in %2").arg(QFileInfo(path).fileName(), QFileInfo(path).absolutePath()), this,
-                               [this, path] { take_file(path); });
-        if (recent_->isEmpty()) recent_->addAction(tr("(none yet)"))->setEnabled(false);
-    });
-    add(tr("Save"), QKeySequence::Save, [this] { save(); });
-    add(tr("Save as\u2026"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S), [this] { save_as(); });
-    add(tr("Rename the study\u2026"), {}, [this] {
-        bool ok = false;
-        const QString name = QInputDialog::getText(this, tr("Rename the study"), tr("Name"), QLineEdit::Normal,
-                                                   QString::fromStdString(session_.document.study().name), &ok);
-        if (ok && !name.trimmed().isEmpty())
-            session_.document.edit(tr("rename"), [&](service::Study& s) { s.name = name.trimmed().toStdString(); });
-    });
-    menu_->addSeparator();
-    add(tr("Add data\u2026"), QKeySequence(Qt::CTRL | Qt::Key_B), [this] { choose_files(); });
-    add(tr("Travel profiles\u2026"), QKeySequence(Qt::CTRL | Qt::Key_T), [this] { show_profiles(); });
-    add(tr("Network summary\u2026"), QKeySequence(Qt::CTRL | Qt::Key_I), [this] { data_->show_summary(); });
-    add(tr("All pairs\u2026"), QKeySequence(Qt::CTRL | Qt::Key_P), [this] { show_pairs(); });
-    add(tr("Export the answer\u2026"), QKeySequence(Qt::CTRL | Qt::Key_E), [this] { exports_->choose_answer_file(); });
-    add(tr("Export the map\u2026"), QKeySequence(Qt::CTRL | Qt::Key_M), [this] { exports_->choose_map_file(); });
-    add(tr("Copy the map"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_M), [this] { exports_->copy_map(); });
-    menu_->addSeparator();
-    auto* undo = session_.document.undo_stack().createUndoAction(this, tr("Undo"));
-    undo->setShortcut(QKeySequence::Undo);
-    auto* redo = session_.document.undo_stack().createRedoAction(this, tr("Redo"));
-    redo->setShortcut(QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z));
-    for (auto* a : {undo, redo}) {
-        menu_->addAction(a);
-        addAction(a);
-    }
-    menu_->addSeparator();
-    auto* miles = menu_->addAction(tr("Lengths in miles"));
-    miles->setCheckable(true);
-    connect(menu_, &QMenu::aboutToShow, miles, [miles] { miles->setChecked(wording().miles); });
-    connect(miles, &QAction::triggered, this, &MainWindow::choose_units);
-    add(tr("Keys and words"), QKeySequence(Qt::Key_F1), [this] { show_help(); });
-    add(tr("About Otoro\u2026"), {}, [this] { show_about(); });
-    add(tr("Quit"), QKeySequence::Quit, [this] { close(); });
-}
-
-void MainWindow::build_bar() {
-    auto* bar = new QFrame(this);
-    bar->setObjectName("bar");
-    auto* row = new QHBoxLayout(bar);
-    row->setContentsMargins(10, 2, 10, 0);
-    name_ = new QPushButton(bar);
-    name_->setObjectName("flat");
-    name_->setFont(theme::type(1.1, QFont::DemiBold));
-    name_->setMaximumWidth(kWidestName);
-    name_->setMenu(menu_);
-    name_->setAccessibleName(tr("Study menu"));
-    auto* tabs = new QButtonGroup(this);
-    const auto add_tab = [&](const QString& text) {
-        auto* b = new QPushButton(text, bar);
-        b->setObjectName("tab");
-        b->setCheckable(true);
-        tabs->addButton(b);
-        return b;
-    };
-    data_tab_ = add_tab(tr("Data"));
-    study_tab_ = add_tab(tr("Study"));
-    find_ = new FindBox(session_, bar);
-    find_->setMinimumWidth(theme::scaled(120));
-    find_->setMaximumWidth(theme::scaled(220));
-    auto* export_to = new QPushButton(tr("Export"), bar);
-    auto* out_menu = new QMenu(export_to);
-    exports_->add_actions_to(*out_menu);
-    export_to->setMenu(out_menu);
-    export_to->setObjectName("flat");
-    export_to->setAccessibleName(tr("Export the answer or the map"));
-    save_ = new QPushButton(tr("Save"), bar);
-    save_->setAccessibleName(tr("Save the study"));
-    row->addWidget(name_);
-    row->addSpacing(14);
-    row->addWidget(data_tab_);
-    row->addWidget(study_tab_);
-    row->addStretch(1);
-    row->addWidget(find_);
-    row->addWidget(export_to);
-    row->addWidget(save_);
-    static_cast<QVBoxLayout*>(centralWidget()->layout())->insertWidget(0, bar);
-    connect(data_tab_, &QPushButton::clicked, this, &MainWindow::show_data);
-    connect(study_tab_, &QPushButton::clicked, this, &MainWindow::show_study);
-    connect(save_, &QPushButton::clicked, this, [this] { save(); });
-    connect(find_, &FindBox::found, this, &MainWindow::show_match);
-    connect(find_, &FindBox::nothing_found, this, [this](const QString& text) {
-        notice_->trouble(tr("Nothing called \u2018%1\u2019 was found among sites, demand and roads.").arg(elided(text)),
-                         kFinding);
-    });
-    connect(find_, &QLineEdit::textEdited, this, [this] { notice_->settled(kFinding); });
-    const auto key = [this](const QKeySequence& k, auto&& act) {
-        connect(new QShortcut(k, this), &QShortcut::activated, this, act);
-    };
-    key(QKeySequence(Qt::CTRL | Qt::Key_1), [this] { show_data(); });
-    key(QKeySequence(Qt::CTRL | Qt::Key_2), [this] { show_study(); });
-    key(QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_V), [this] { data_->paste_wanted(); });
-    key(QKeySequence(Qt::CTRL | Qt::Key_F), [this] {
-        find_->setFocus();
-        find_->selectAll();
-    });
-}
 
 std::vector<std::uint32_t> MainWindow::numbers_asked(const service::SetName& set,
                                                      const std::vector<std::uint32_t>& places) const {
@@ -312,6 +195,19 @@ void MainWindow::connect_files() {
 }
 
 void MainWindow::connect_pages() {
+    connect(find_, &FindBox::found, this, &MainWindow::show_match);
+    connect(find_, &FindBox::nothing_found, this, [this](const QString& text) {
+        notice_->trouble(tr("Nothing called \u2018%1\u2019 was found among sites, demand and roads.").arg(elided(text)),
+                         kFinding);
+    });
+    connect(find_, &QLineEdit::textEdited, this, [this] { notice_->settled(kFinding); });
+    connect(compare_, &ComparePage::open_wanted, this, &MainWindow::show_study);
+    connect(compare_, &ComparePage::show_wanted, this, [this] {
+        show_study();
+        study_->map().show_picked();
+    });
+    connect(compare_, &ComparePage::trouble, this, [this](const QString& why) { notice_->trouble(why, kExporting); });
+    connect(compare_, &ComparePage::done, exports_, &Exports::done);
     connect(exports_, &Exports::trouble, this, [this](const QString& why) { notice_->trouble(why, kExporting); });
     connect(exports_, &Exports::no_answer, this, [this](const QString& why) { notice_->trouble(why, kAnswering); });
     connect(exports_, &Exports::done, this, [this](const QString& said) {
@@ -373,7 +269,7 @@ void MainWindow::tell_trouble(const QString& why) { notice_->trouble(why); }
 void MainWindow::refresh_title() {
     const QString name = QString::fromStdString(session_.document.study().name);
     const QFontMetrics metrics(name_->font());
-    name_->setText(metrics.elidedText(name, Qt::ElideMiddle, kWidestName - 60) +
+    name_->setText(metrics.elidedText(name, Qt::ElideMiddle, kWidestNameOfStudy - 60) +
                    (session_.document.has_unsaved_changes() ? QString::fromUtf8(" \u2022") : QString()) +
                    QString::fromUtf8(" \u25be"));
     name_->setToolTip(session_.document.path().isEmpty() ? tr("%1: not saved yet").arg(name)
@@ -384,7 +280,7 @@ void MainWindow::refresh_title() {
 
 void MainWindow::show_start() {
     pages_->setCurrentWidget(start_);
-    for (auto* tab : {data_tab_, study_tab_}) {
+    for (auto* tab : {data_tab_, study_tab_, compare_tab_}) {
         tab->group()->setExclusive(false);
         tab->setChecked(false);
         tab->group()->setExclusive(true);
@@ -399,6 +295,11 @@ void MainWindow::show_data() {
 void MainWindow::show_study() {
     pages_->setCurrentWidget(study_);
     study_tab_->setChecked(true);
+}
+
+void MainWindow::show_compare() {
+    pages_->setCurrentWidget(compare_);
+    compare_tab_->setChecked(true);
 }
 
 void MainWindow::show_profiles() {

@@ -12,6 +12,7 @@ class QPushButton;
 class QStackedWidget;
 
 namespace otoro::desktop {
+class ComparePage;
 class DataPage;
 class Exports;
 class FindBox;
@@ -35,11 +36,13 @@ public:
     [[nodiscard]] RecoveryStrip& recovery() const { return *recovery_; }
     [[nodiscard]] DataPage& data_page() const { return *data_; }
     [[nodiscard]] StudyPage& study_page() const { return *study_; }
+    [[nodiscard]] ComparePage& compare_page() const { return *compare_; }
     [[nodiscard]] Exports& exports() const { return *exports_; }
     [[nodiscard]] StartPage& start_page() const { return *start_; }
     [[nodiscard]] Notice& notice() const { return *notice_; }
     [[nodiscard]] QPushButton& data_tab() const { return *data_tab_; }
     [[nodiscard]] QPushButton& study_tab() const { return *study_tab_; }
+    [[nodiscard]] QPushButton& compare_tab() const { return *compare_tab_; }
     [[nodiscard]] FindBox& find_box() const { return *find_; }
 
     /// A study is opened, anything else is offered to be brought in.
@@ -48,6 +51,7 @@ public:
     void show_start();
     void show_data();
     void show_study();
+    void show_compare();
     void show_help();
     void show_profiles();
     /// A table of all pairs between two sets.
@@ -93,6 +97,7 @@ private:
     void new_study();
     [[nodiscard]] int ask_to_save();
 
+    static constexpr int kWidestNameOfStudy = 280;
     bool may_close_ = false;
     Session session_;
     Jobs jobs_;
@@ -102,11 +107,13 @@ private:
     QMenu* recent_;
     QPushButton* data_tab_;
     QPushButton* study_tab_;
+    QPushButton* compare_tab_;
     FindBox* find_;
     QPushButton* save_;
     QStackedWidget* pages_;
     DataPage* data_;
     StudyPage* study_;
+    ComparePage* compare_;
     Exports* exports_;
     StartPage* start_;
     WorkLines* work_;

@@ -95,6 +95,37 @@ std::vector<DifferenceRow> sum_up(const Ready& ready, const Outcome& outcome, co
     return out;
 }
 
+AllFigures figures_of_all(const Study& study, const std::vector<std::shared_ptr<const Ready>>& earlier,
+                          const Task& task) {
+    AllFigures all;
+    const std::size_t questions = study.questions.size(), plans = study.plans.size();
+    all.of.resize(questions);
+    all.why.resize(questions);
+    all.ready.resize(questions);
+    for (std::size_t q = 0; q < questions; ++q) {
+        const Question& question = study.questions[q];
+        const auto inputs = study.inputs(question);
+        if (!inputs) {
+            all.why[q] = "there are no roads, no demand or no sites for it yet";
+            continue;
+        }
+        const Ready* known = q < earlier.size() ? earlier[q].get() : nullptr;
+        if (!known && q > 0) known = all.ready[q - 1].get();
+        try {
+            all.ready[q] = prepare(*inputs, question, known, task.quietly());
+            for (std::size_t p = 0; p < plans; ++p) {
+                task.at("every plan under every question",
+                        static_cast<double>(q * plans + p) / static_cast<double>(questions * plans));
+                all.of[q].push_back(figures_of(answer(*all.ready[q], study.plans[p], task.quietly())));
+            }
+        } catch (const InputError& e) {
+            all.of[q].clear();
+            all.why[q] = e.what();
+        }
+    }
+    return all;
+}
+
 PlanFigures figures_of(const Outcome& outcome) {
     PlanFigures f;
     f.question = outcome.question.name;

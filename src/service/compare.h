@@ -60,4 +60,14 @@ struct PlanFigures {
 };
 PlanFigures figures_of(const Outcome& outcome);
 
+/// Plans under questions, question by question.
+struct AllFigures {
+    std::vector<std::vector<PlanFigures>> of;         ///< by question, then by plan; empty where it cannot be answered
+    std::vector<std::string> why;                     ///< it cannot; empty where it can
+    std::vector<std::shared_ptr<const Ready>> ready;  ///< by question: what holds of it the next time too
+};
+/// \param earlier readies of which parts may still hold; may be empty, or have nulls \throws Stopped
+AllFigures figures_of_all(const Study& study, const std::vector<std::shared_ptr<const Ready>>& earlier,
+                          const Task& task);
+
 }  // namespace otoro::service

@@ -15,7 +15,7 @@ HelpSheet::HelpSheet(QWidget* parent) : QDialog(parent) {
         R"(
 <h3>Keys</h3>
 <table cellspacing="6">
-<tr><td><b>Ctrl+1, Ctrl+2</b></td><td>Data, Study</td></tr>
+<tr><td><b>Ctrl+1, Ctrl+2, Ctrl+3</b></td><td>Data, Study, Compare</td></tr>
 <tr><td><b>Ctrl+B, Ctrl+Shift+V</b></td><td>add data, a table from the clipboard</td></tr>
 <tr><td><b>Ctrl+T, Ctrl+I, Ctrl+P</b></td><td>travel profiles, network summary, all pairs</td></tr>
 <tr><td><b>Ctrl+F</b></td><td>find a site, a place or a road</td></tr>

@@ -13,6 +13,11 @@ public:
     explicit CurveView(Session& session, QWidget* parent = nullptr);
     /// Where the cross is, in widget pixels.
     [[nodiscard]] QPointF cross() const;
+    /// Another plan than Today stands behind.
+    void set_base(std::size_t plan) {
+        base_ = plan;
+        refresh();
+    }
 
 protected:
     bool event(QEvent* e) override;
@@ -37,6 +42,7 @@ private:
     QCPItemStraightLine* limit_line_;
     QCPItemStraightLine* share_line_;
     QCPGraph* cross_;
+    std::size_t base_ = 0;  ///< the plan that stands behind
     bool dragging_ = false;
     std::optional<service::Standard> before_;  ///< the standard when the cross was picked up
 };

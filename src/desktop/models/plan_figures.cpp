@@ -1,0 +1,41 @@
+#include "desktop/models/plan_figures.h"
+
+namespace otoro::desktop {
+
+PlanFigures::PlanFigures(Document& document, Answers& answers) : document_(document), answers_(answers) {
+    connect(&work_, &WorkedOutSignals::changed, this, [this] {
+        if (!work_.busy() && work_.found()) last_ = work_.found();
+        emit changed();
+    });
+    connect(&work_, &WorkedOutSignals::failed, this, &PlanFigures::failed);
+    connect(&work_, &WorkedOutSignals::progressed, this, &PlanFigures::progressed);
+    connect(&document_, &Document::settled, this, [this](Changes changes) {
+        if (changes.document) last_.reset();
+        if (looked_at_)
+            ask();
+        else
+            emit changed();
+    });
+}
+
+void PlanFigures::look(bool on) {
+    looked_at_ = on;
+    if (on && !up_to_date()) ask();
+    if (!on && work_.busy()) work_.stop();
+}
+
+void PlanFigures::ask() {
+    if (last_ && !work_.busy() && point_ == document_.point()) return;  // only what is in sight is another
+    point_ = document_.point();
+    std::vector<std::shared_ptr<const service::Ready>> earlier;
+    if (last_) earlier = last_->figures.ready;
+    if (const auto shown = answers_.shown()) {
+        earlier.resize(std::max(earlier.size(), document_.question_index() + 1));
+        earlier[document_.question_index()] = shown->ready;
+    }
+    work_.ask([study = document_.study(), earlier = std::move(earlier)](const Task& task) {
+        return std::make_shared<const Found>(Found{study, figures_of_all(study, earlier, task)});
+    });
+}
+
+}  // namespace otoro::desktop

@@ -1,0 +1,264 @@
+#include "desktop/parts/difference_view.h"
+
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QTableWidget>
+#include <QVBoxLayout>
+#include <array>
+#include <cmath>
+
+#include "desktop/parts/curve_view.h"
+#include "desktop/parts/elided.h"
+#include "desktop/parts/quiet_table.h"
+#include "desktop/theme.h"
+#include "desktop/words.h"
+#include "service/sentence.h"
+
+namespace otoro::desktop {
+namespace {
+
+using service::Difference;
+
+QString plain(const std::string& s) { return QString::fromStdString(s); }
+const QString kNone = QString::fromUtf8("\u2013");
+
+QString minus(double v, int decimals) {
+    const QString text = decimal(std::abs(v), decimals);
+    if (text == decimal(0, decimals)) return text;
+    return QString(v < 0 ? "\u2212" : "+") + text;
+}
+
+double units_of(routing::Measure m) {
+    return m == routing::Measure::time ? 60'000.0 : static_cast<double>(from_long_units(1).count());
+}
+QString unit(routing::Measure m) { return m == routing::Measure::time ? "min" : long_unit(); }
+
+constexpr std::array kShownKinds{Difference::newly_within, Difference::nearer, Difference::same, Difference::farther,
+                                 Difference::newly_beyond};
+QString words(Difference d, bool has_standard) {
+    switch (d) {
+        case Difference::newly_within:
+            return has_standard ? DifferenceView::tr("newly within the standard") : DifferenceView::tr("newly served");
+        case Difference::newly_beyond:
+            return has_standard ? DifferenceView::tr("no longer within it") : DifferenceView::tr("no longer served");
+        case Difference::nearer: return DifferenceView::tr("nearer");
+        case Difference::farther: return DifferenceView::tr("farther");
+        case Difference::same: return DifferenceView::tr("as before");
+    }
+    return {};
+}
+
+/// In per cent, as shares are said: no miss becomes a met one.
+double rounded_down(Share share) { return std::floor(share.percent() * 10) / 10; }
+
+/// A line of the table of numbers: what it was, what it is, and by how much that differs.
+struct Line {
+    QString what;
+    std::optional<double> was, is;
+    int decimals;
+};
+
+}  // namespace
+
+DifferenceView::DifferenceView(Session& session, QWidget* parent) : QWidget(parent), session_(session), work_(this) {
+    title_ = new QLabel(this);
+    title_->setFont(theme::type(1.1, QFont::DemiBold));
+    against_ = new QComboBox(this);
+    against_->setAccessibleName(tr("The plan that it is held against"));
+    note_ = new QLabel(this);
+    note_->setProperty("role", "soft");
+    auto* row = new QHBoxLayout;
+    row->addWidget(title_);
+    row->addWidget(against_);
+    row->addWidget(note_, 1);
+    numbers_ = quiet_table({QString(), QString(), QString(), tr("differs by")}, tr("Numbers side by side"), this);
+    kinds_ = quiet_table({tr("who gains, who loses"), tr("places"), tr("weight")}, tr("Who gains and who loses"), this);
+    parts_ = quiet_table({tr("zone or group"), tr("newly within"), tr("no longer"), tr("mean")},
+                         tr("Who gains and who loses by zone and group"), this);
+    kinds_->setToolTip(tr("Press a row to see who they are"));
+    curve_ = new CurveView(session_, this);
+    curve_->setMaximumHeight(QWIDGETSIZE_MAX);
+    auto* left = new QVBoxLayout;
+    left->addWidget(numbers_);
+    left->addWidget(kinds_);
+    left->addStretch(1);
+    auto* across = new QHBoxLayout;
+    across->setSpacing(18);
+    across->addLayout(left, 5);
+    across->addWidget(curve_, 4);
+    across->addWidget(parts_, 4, Qt::AlignTop);
+    auto* box = new QVBoxLayout(this);
+    box->setContentsMargins(0, 0, 0, 0);
+    box->addLayout(row);
+    box->addLayout(across, 1);
+    connect(against_, &QComboBox::activated, this, [this](int i) {
+        const auto& plans = session_.document.study().plans;
+        if (static_cast<std::size_t>(i) < plans.size()) base_name_ = plans[static_cast<std::size_t>(i)].name;
+        ask();
+    });
+    connect(&work_, &WorkedOutSignals::changed, this, &DifferenceView::refresh);
+    connect(&work_, &WorkedOutSignals::failed, this, &DifferenceView::trouble);
+    connect(&session_.answers, &Answers::changed, this, &DifferenceView::ask);
+    connect(&session_.answers, &Answers::verdicts_changed, this, &DifferenceView::ask);
+    connect(&session_.document, &Document::plans_changed, this, &DifferenceView::refresh_plans);
+    connect(&session_.document, &Document::plan_chosen, this, &DifferenceView::refresh_plans);
+    connect(&session_.document, &Document::study_replaced, this, [this] { base_name_.clear(); });
+    connect(kinds_, &QTableWidget::cellClicked, this, [this](int r) {
+        if (!found() || r < 0) return;
+        const bool sites = r >= static_cast<int>(kShownKinds.size());
+        pick([&](std::uint32_t i) {
+            return sites ? found()->all[i].changes_site
+                         : found()->all[i].kind == kShownKinds[static_cast<std::size_t>(r)];
+        });
+    });
+    refresh_plans();
+    refresh();
+}
+
+QString DifferenceView::note() const { return note_->text(); }
+
+std::size_t DifferenceView::base() const {
+    const auto& plans = session_.document.study().plans;
+    for (std::size_t i = 0; i < plans.size(); ++i)
+        if (plans[i].name == base_name_) return i;
+    return 0;
+}
+
+void DifferenceView::refresh_plans() {
+    const QSignalBlocker quiet(against_);
+    against_->clear();
+    for (const auto& p : session_.document.study().plans) against_->addItem(elided(plain(p.name)));
+    against_->setCurrentIndex(static_cast<int>(base()));
+    title_->setText(tr("\u2018%1\u2019 against").arg(elided(plain(session_.document.plan().name))));
+    ask();
+}
+
+void DifferenceView::ask() {
+    curve_->set_base(base());
+    const auto before = session_.answers.of_plan(base());
+    const auto after = session_.answers.of_plan(session_.document.plan_index());
+    if (!before || !after) return work_.forget();
+    const auto& standard = session_.document.question().standard;
+    if (found() && !work_.busy() && found()->before == before && found()->after == after &&
+        (found()->is.verdict ? std::optional(found()->is.verdict->standard) : std::nullopt) == standard)
+        return;
+    work_.ask([before, after, question = session_.document.question()](const Task&) {
+        // The standard may be another than when they were answered.
+        service::Outcome was = before->outcome, is = after->outcome;
+        was.question = is.question = question;
+        Found f{before, after, differences(was, is), {}, figures_of(was), figures_of(is), {}, {}};
+        f.sums = sum_up(is, f.all);
+        f.zones = sum_up(*after->ready, is, f.all, service::SummedBy::zone);
+        f.groups = sum_up(*after->ready, is, f.all, service::SummedBy::group);
+        return std::make_shared<const Found>(std::move(f));
+    });
+}
+
+void DifferenceView::refresh() {
+    const auto& f = found();
+    const bool same = base() == session_.document.plan_index();
+    note_->setText(same      ? tr("the same plan; choose another above or here")
+                   : !f      ? tr("not worked out yet")
+                   : f->sums.of(Difference::same).places == f->sums.all.places && f->sums.changes_site.places == 0
+                       ? tr("under %1: nothing changes").arg(plain(session_.document.question().name))
+                       : tr("under %1").arg(plain(session_.document.question().name)));
+    for (QTableWidget* t : {numbers_, kinds_, parts_}) t->setVisible(f && !same);
+    curve_->setVisible(f && !same);
+    if (!f || same) return;
+    fill_numbers(*f);
+    fill_kinds(*f);
+    fill_parts(*f);
+}
+
+void DifferenceView::fill_numbers(const Found& f) {
+    const routing::Measure m = f.is.measure;
+    std::vector<Line> lines;
+    if (f.was.verdict && f.is.verdict) {
+        lines.push_back({tr("% within %1").arg(plain(describe(f.is.verdict->standard.limit))),
+                         rounded_down(f.was.verdict->share), rounded_down(f.is.verdict->share), 1});
+        const auto& demand = f.after->ready->inputs.demand;
+        lines.push_back({tr("%1 within").arg(elided(plain(service::counted(session_.document.question(), demand)))), f.was.verdict->inside.weight.value(),
+                         f.is.verdict->inside.weight.value(), 0});
+    }
+    const auto add = [&](const QString& what, auto&& of) {
+        const auto value = [&](const std::optional<service::Statistics>& s) {
+            return s ? std::optional(static_cast<double>(of(*s)) / units_of(m)) : std::nullopt;
+        };
+        lines.push_back({what + ", " + unit(m), value(f.was.figures), value(f.is.figures), 1});
+    };
+    add(tr("mean"), [](const auto& s) { return s.mean; });
+    add(tr("median"), [](const auto& s) { return s.median; });
+    add(tr("nine in ten within"), [](const auto& s) { return s.p90; });
+    add(tr("worst"), [](const auto& s) { return s.worst; });
+    lines.push_back({tr("sites in use"), f.was.sites_open, f.is.sites_open, 0});
+    if (f.was.cost && f.is.cost) lines.push_back({tr("cost"), f.was.cost->value(), f.is.cost->value(), 0});
+    numbers_->horizontalHeaderItem(1)->setText(elided(plain(f.was.plan)));
+    numbers_->horizontalHeaderItem(2)->setText(elided(plain(session_.document.plan().name)));
+    const QuietChange quiet(*numbers_, static_cast<int>(lines.size()));
+    for (int r = 0; r < static_cast<int>(lines.size()); ++r) {
+        const Line& line = lines[static_cast<std::size_t>(r)];
+        put_cell(*numbers_, r, 0, line.what, false);
+        put_cell(*numbers_, r, 1, line.was ? decimal(*line.was, line.decimals) : kNone, true);
+        put_cell(*numbers_, r, 2, line.is ? decimal(*line.is, line.decimals) : kNone, true);
+        put_cell(*numbers_, r, 3, line.was && line.is ? minus(*line.is - *line.was, line.decimals) : kNone, true);
+    }
+    fit_height(*numbers_, 9);
+}
+
+void DifferenceView::fill_kinds(const Found& f) {
+    const bool has_standard = f.is.verdict.has_value();
+    const QuietChange quiet(*kinds_, static_cast<int>(kShownKinds.size()) + 1);
+    int r = 0;
+    const auto put = [&](const QString& what, const service::Tally& tally, const QColor& colour) {
+        put_cell(*kinds_, r, 0, what, false).setForeground(colour);
+        put_cell(*kinds_, r, 1, number(tally.places), true);
+        put_cell(*kinds_, r, 2, plain(describe(tally.weight)), true);
+        ++r;
+    };
+    for (const Difference d : kShownKinds)
+        put(words(d, has_standard), f.sums.of(d),
+            d == Difference::newly_within || d == Difference::nearer ? theme::kMet
+            : d == Difference::same                                  ? theme::kSoftInk
+                                                                     : theme::kNotMet);
+    put(tr("go to another site"), f.sums.changes_site, theme::kInk);
+    fit_height(*kinds_, 6);
+}
+
+void DifferenceView::fill_parts(const Found& f) {
+    std::vector<const service::DifferenceRow*> rows;
+    for (const auto* list : {&f.zones, &f.groups})
+        for (const auto& row : *list) rows.push_back(&row);
+    const routing::Measure m = f.is.measure;
+    parts_->horizontalHeaderItem(1)->setText(f.is.verdict ? tr("newly within") : tr("newly served"));
+    parts_->horizontalHeaderItem(3)->setText(tr("%1 a head").arg(unit(m)));
+    const QuietChange quiet(*parts_, static_cast<int>(rows.size()));
+    for (int r = 0; r < static_cast<int>(rows.size()); ++r) {
+        const auto& row = *rows[static_cast<std::size_t>(r)];
+        const bool zone = static_cast<std::size_t>(r) < f.zones.size();
+        put_cell(*parts_, r, 0, !row.row.none ? plain(row.row.name) : zone ? tr("no zone") : tr("no group"), false);
+        put_cell(*parts_, r, 1, plain(describe(row.sums.of(Difference::newly_within).weight)), true);
+        put_cell(*parts_, r, 2, plain(describe(row.sums.of(Difference::newly_beyond).weight)), true);
+        const auto weight = static_cast<double>(row.sums.all.weight.count());
+        const double net = static_cast<double>(row.sums.added) - static_cast<double>(row.sums.saved);
+        put_cell(*parts_, r, 3, weight > 0 ? minus(net / weight / units_of(m), 2) : kNone, true);
+    }
+    parts_->horizontalHeaderItem(0)->setText(f.groups.empty()  ? tr("zone")
+                                             : f.zones.empty() ? tr("group")
+                                                               : tr("zone, group"));
+    fit_height(*parts_, 16);
+    parts_->setVisible(!rows.empty());
+}
+
+void DifferenceView::pick(const std::function<bool(std::uint32_t)>& wanted) {
+    const auto f = found();
+    if (!f || f->after != session_.answers.shown()) return;
+    Picked picked;
+    for (std::uint32_t i = 0; i < f->all.size(); ++i)
+        if (wanted(i)) picked.places.push_back(i);
+    if (picked.places.empty()) return;
+    session_.selection.pick(std::move(picked));
+    emit show_wanted();
+}
+
+}  // namespace otoro::desktop

@@ -1,0 +1,138 @@
+// Plans side by side, in the window.
+#include <catch2/catch.hpp>
+
+#include "desktop/pages/compare_page.h"
+#include "desktop/parts/difference_view.h"
+#include "desktop/parts/plan_table.h"
+#include "desktop/at_the_desk.h"
+#include "files/study_file.h"
+
+using namespace otoro;
+using namespace otoro::desktop;
+using test::Desk;
+using test::wait_for;
+
+namespace {
+
+/// The window on Saltmere's ambulances, a second question, and a plan that opens the quay.
+struct Comparing : Desk {
+    Comparing() {
+        add_saltmere();
+        session().document.edit("standard", [](service::Study& s) {
+            s.question().name = "Ambulances";
+            s.question().standard = service::Standard{Share::percent(90), Millis::minutes(8)};
+        });
+        session().document.copy_question();
+        session().document.edit("limit", [](service::Study& s) {
+            s.question().name = "In five";
+            s.question().standard = service::Standard{Share::percent(50), Millis::minutes(5)};
+        });
+        session().document.choose_question(0);
+        session().document.new_plan("Quay opens", {{service::Change::open, "C1", {}}});
+        REQUIRE(settle_plans());
+    }
+    ComparePage& compare() { return window.compare_page(); }
+    bool settle_table() {
+        return wait_for([&] { return compare().figures().up_to_date(); });
+    }
+    QString cell(int row, int column) {
+        auto* item = compare().plans().table().item(row, column);
+        return item != nullptr ? item->text() : QString();
+    }
+};
+
+}  // namespace
+
+TEST_CASE("Every plan stands under every question, marked against its own standard") {
+    Comparing d;
+    QTest::mouseClick(&d.window.compare_tab(), Qt::LeftButton);
+    REQUIRE(d.settle_table());
+    auto& table = d.compare().plans().table();
+    REQUIRE(table.rowCount() == 2);
+    REQUIRE(table.columnCount() == 2);
+    // The shares of the list of plans, to the digit.
+    CHECK(d.cell(0, 0).contains(QString::fromStdString(describe(d.session().answers.verdict_of(0)->share))));
+    CHECK(d.cell(1, 0).contains(QString::fromStdString(describe(d.session().answers.verdict_of(1)->share))));
+    CHECK(d.cell(0, 0).startsWith(QString::fromUtf8("\u25cb")));  // not met
+    CHECK(d.cell(1, 0).startsWith(QString::fromUtf8("\u25cf")));  // met
+    CHECK(d.cell(1, 0).contains("+"));
+    // What it says follows the choice, and the study.
+    d.compare().plans().shown().setCurrentIndex(4);
+    CHECK(d.cell(0, 0) == "5");
+    CHECK(d.cell(1, 0) == "6");
+    d.compare().plans().shown().setCurrentIndex(0);
+    d.session().document.edit("standard", [](service::Study& s) { s.questions[1].standard.reset(); });
+    REQUIRE(d.settle_table());
+    CHECK(d.cell(0, 1) == "no standard");
+    d.session().document.undo_stack().undo();
+    REQUIRE(d.settle_table());
+    CHECK(d.cell(0, 1) != "no standard");
+}
+
+TEST_CASE("A cell puts its question and plan in sight, and opens them") {
+    Comparing d;
+    d.window.show_compare();
+    REQUIRE(d.settle_table());
+    auto& table = d.compare().plans().table();
+    CHECK(table.currentRow() == 1);
+    QTest::mouseClick(table.viewport(), Qt::LeftButton, {}, table.visualItemRect(table.item(0, 1)).center());
+    CHECK(d.session().document.question_index() == 1);
+    CHECK(d.session().document.plan_index() == 0);
+    REQUIRE(d.settle_plans());
+    CHECK(d.compare().isVisible());
+    table.setFocus();
+    QTest::keyClick(&table, Qt::Key_Up);
+    QTest::keyClick(&table, Qt::Key_Down);
+    CHECK(d.session().document.plan_index() == 1);
+    QTest::keyClick(&table, Qt::Key_Return);
+    CHECK(d.page().isVisible());
+}
+
+TEST_CASE("Two plans are laid side by side, and who gains is picked on the map") {
+    Comparing d;
+    d.window.show_compare();
+    auto& two = d.compare().two();
+    REQUIRE(wait_for([&] { return two.found() && two.found()->after == d.session().answers.of_plan(1); }));
+    CHECK(two.numbers().item(0, 1)->text() == "87.5");
+    CHECK(two.numbers().item(0, 2)->text() == "95.5");
+    const auto gained = two.found()->sums.of(service::Difference::newly_within);
+    CHECK(gained.places > 100);
+    CHECK(two.kinds().item(0, 2)->text().toStdString() == describe(gained.weight));
+    QTest::mouseClick(two.kinds().viewport(), Qt::LeftButton, {},
+                      two.kinds().visualItemRect(two.kinds().item(0, 0)).center());
+    CHECK(d.page().isVisible());
+    CHECK(d.session().selection.picked().places.size() == gained.places);
+    // The other way round what was gained is lost.
+    d.window.show_compare();
+    d.session().document.choose_plan(0);
+    two.against().setCurrentIndex(1);
+    emit two.against().activated(1);
+    REQUIRE(wait_for([&] { return two.found() && two.found()->after == d.session().answers.of_plan(0); }));
+    CHECK(two.found()->sums.of(service::Difference::newly_beyond).places == gained.places);
+}
+
+TEST_CASE("With nothing to compare the page says what to do") {
+    Desk d;
+    d.window.show_compare();
+    CHECK(d.window.compare_page().empty_text().contains("add roads, demand and sites"));
+    d.add_saltmere();
+    d.window.show_compare();
+    REQUIRE(wait_for([&] { return d.window.compare_page().figures().up_to_date(); }));
+    CHECK(d.window.compare_page().empty_text().contains("no plan but Today"));
+}
+
+TEST_CASE("The table of plans is written as it stands, and never over what was read") {
+    Comparing d;
+    d.window.show_compare();
+    REQUIRE(d.settle_table());
+    const auto path = QString::fromStdString(d.folder.file("plans.csv"));
+    d.compare().write_figures(path);
+    REQUIRE(wait_for([&] { return !d.window.jobs().busy(); }));
+    const auto text = test::contents(path.toStdString());
+    CHECK(text.find("Ambulances,Quay opens,95.") != std::string::npos);
+    CHECK(text.find("In five,Today,") != std::string::npos);
+    QString said;
+    QObject::connect(&d.compare(), &ComparePage::trouble, [&](const QString& why) { said = why; });
+    d.compare().write_figures(test::saltmere("households.csv"));
+    CHECK(said.contains("were read from it"));
+}
