@@ -15,6 +15,7 @@
 #include "reach.h"
 #include "service/candidate.h"
 #include "serving.h"
+#include "siting.h"
 #include "sizes.h"
 
 namespace {
@@ -142,6 +143,11 @@ void run_serving_alone(const std::string& folder) {
     run_serving(std::make_shared<const roads::Network>(read_and_build(folder + "/roads.gpkg")), households(folder));
 }
 
+/// Choosing sites, and nothing else.
+void run_siting_alone(const std::string& folder) {
+    run_siting(std::make_shared<const roads::Network>(read_and_build(folder + "/roads.gpkg")), households(folder));
+}
+
 /// What a planner waits for in a district.
 void run_district(const std::string& folder) {
     const auto layer = [&](const char* file) { return files::LayerChoice{folder + "/" + file, "", ""}; };
@@ -260,6 +266,7 @@ void run(const std::string& folder, const std::string& district) {
     row("a new verdict for a changed standard", fmt::format("{:.4f} ms", judging * 1000), "one frame: 16 ms",
         judging / 0.016, 1.0);
     run_serving(net, demand);
+    run_siting(net, demand);
     run_checks(study, ours);
     run_district(district);
 }
@@ -270,13 +277,14 @@ int main(int argc, char** argv) {
     const std::string part = argc == 3 ? argv[1] : "";
     if (argc != 3) {
         fmt::print(stderr,
-                   "usage: otoro-bench FOLDER_OF_COUNTY FOLDER_OF_SALTMERE, or otoro-bench --reach|--serving "
+                   "usage: otoro-bench FOLDER_OF_COUNTY FOLDER_OF_SALTMERE, or otoro-bench --reach|--serving|--siting "
                    "FOLDER_OF_COUNTY\n");
         return 2;
     }
     try {
         if (part == "--reach") return run_reach_alone(argv[2]), 0;
         if (part == "--serving") return run_serving_alone(argv[2]), 0;
+        if (part == "--siting") return run_siting_alone(argv[2]), 0;
         run(argv[1], argv[2]);
         otoro::bench::run_sizes(argv[1], argv[2]);
         otoro::bench::run_growth();

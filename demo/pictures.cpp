@@ -22,6 +22,7 @@
 #include "desktop/pages/data_page.h"
 #include "desktop/pages/pairs_sheet.h"
 #include "desktop/pages/study_page.h"
+#include "desktop/parts/best_set_panel.h"
 #include "desktop/parts/closure_editor.h"
 #include "desktop/parts/detour_panel.h"
 #include "desktop/parts/difference_view.h"
@@ -111,6 +112,21 @@ void take_reach(MainWindow& window, Photographer& camera) {
     map.set_look(uncovered_look());
     take("zones-covered", [](ReachStyle& s) { s.cover = otoro::service::CoverList::zones; });
     map.set_look(reach_look());
+}
+
+void take_best(MainWindow& window, Photographer& camera) {
+    auto& document = window.session().document;
+    document.choose_question(0);
+    document.choose_plan(0);
+    camera.settle();
+    auto& best = window.study_page().best();
+    best.open();
+    best.find_button().click();
+    wait_for([&] { return best.finder().found() != nullptr; });
+    camera.take("best");
+    best.plan_button().click();
+    camera.take("best-plan");
+    document.undo_stack().undo();
 }
 
 void take_compare(MainWindow& window, Photographer& camera) {
@@ -226,6 +242,7 @@ int main(int argc, char** argv) {
         camera.take("pupils");
         window.study_page().records().set_open(false);
         take_moving(window, camera);
+        take_best(window, camera);
         take_compare(window, camera);
         window.show_data();
         wait_for([&] { return window.data_page().fixer().up_to_date(); });
@@ -244,6 +261,7 @@ int main(int argc, char** argv) {
     camera.take("plan");
     map.set_look(who_serves_look());
     camera.take("who-serves");
+    take_best(window, camera);
     take_compare(window, camera);
     take_serving(window, camera);
     take_moving(window, camera);

@@ -223,7 +223,9 @@ json to_json(const service::Plan& plan) {
                             {"factor_per_mille", c.factor_per_mille},
                             {"delay_ms", c.delay.count()}});
     }
-    return {{"name", plan.name}, {"changes", changes}, {"closures", closures}};
+    json out{{"name", plan.name}, {"changes", changes}, {"closures", closures}};
+    if (!plan.note.empty()) out["note"] = plan.note;
+    return out;
 }
 
 namespace {
@@ -273,6 +275,7 @@ service::Plan plan_from(const json& j) {
             plan.changes.push_back(std::move(change));
         }
         for (const auto& c : j.at("closures")) plan.closures.push_back(closure_from(c));
+        plan.note = j.value("note", std::string());
         return plan;
     });
 }

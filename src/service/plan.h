@@ -37,9 +37,10 @@ struct Plan {
     std::string name = "Today";
     std::vector<SiteChange> changes;
     std::vector<roads::Closure> closures;
+    std::string note = {};  ///< what is to be known of it, in the planner's words or ours; changes no answer
     bool operator==(const Plan&) const = default;
     [[nodiscard]] bool is_today() const { return changes.empty() && closures.empty(); }
-    /// The same but for the name.
+    /// The same but for the name and the note.
     [[nodiscard]] bool same_as(const Plan& o) const { return changes == o.changes && closures == o.closures; }
 };
 

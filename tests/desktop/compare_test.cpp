@@ -1,10 +1,15 @@
 // Plans side by side, in the window.
+#include <QCheckBox>
+#include <QComboBox>
+#include <QSpinBox>
+#include <QTableWidget>
 #include <catch2/catch.hpp>
 
+#include "desktop/at_the_desk.h"
 #include "desktop/pages/compare_page.h"
+#include "desktop/parts/best_set_panel.h"
 #include "desktop/parts/difference_view.h"
 #include "desktop/parts/plan_table.h"
-#include "desktop/at_the_desk.h"
 #include "files/study_file.h"
 
 using namespace otoro;
@@ -93,8 +98,11 @@ TEST_CASE("Two plans are laid side by side, and who gains is picked on the map")
     d.window.show_compare();
     auto& two = d.compare().two();
     REQUIRE(wait_for([&] { return two.found() && two.found()->after == d.session().answers.of_plan(1); }));
-    CHECK(two.numbers().item(0, 1)->text() == "87.5");
-    CHECK(two.numbers().item(0, 2)->text() == "95.5");
+    for (const std::size_t plan : {0U, 1U}) {
+        // As everywhere: rounded down, so that no miss becomes a met one.
+        const auto share = describe(d.session().answers.verdict_of(plan)->share);
+        CHECK(two.numbers().item(0, 1 + static_cast<int>(plan))->text().toStdString() + " %" == share);
+    }
     const auto gained = two.found()->sums.of(service::Difference::newly_within);
     CHECK(gained.places > 100);
     CHECK(two.kinds().item(0, 2)->text().toStdString() == describe(gained.weight));
@@ -129,10 +137,61 @@ TEST_CASE("The table of plans is written as it stands, and never over what was r
     d.compare().write_figures(path);
     REQUIRE(wait_for([&] { return !d.window.jobs().busy(); }));
     const auto text = test::contents(path.toStdString());
-    CHECK(text.find("Ambulances,Quay opens,95.") != std::string::npos);
+    const double share = d.session().answers.verdict_of(1)->share.percent();
+    CHECK(text.find("Ambulances,Quay opens," + std::to_string(share).substr(0, 7)) != std::string::npos);
     CHECK(text.find("In five,Today,") != std::string::npos);
     QString said;
     QObject::connect(&d.compare(), &ComparePage::trouble, [&](const QString& why) { said = why; });
     d.compare().write_figures(test::saltmere("households.csv"));
     CHECK(said.contains("were read from it"));
+}
+
+TEST_CASE("The best two posts come with their proof, and are a plan that can be undone") {
+    Comparing d;
+    d.session().document.choose_plan(0);
+    REQUIRE(d.settle());
+    auto& best = d.page().best();
+    CHECK(best.isHidden());
+    for (auto* button : d.page().findChildren<QPushButton*>())
+        if (button->accessibleName() == "Find the best set of sites") QTest::mouseClick(button, Qt::LeftButton);
+    REQUIRE(best.isVisible());
+    CHECK(best.choose().value() == 2);
+    QTest::mouseClick(&best.find_button(), Qt::LeftButton);
+    REQUIRE(wait_for([&] { return best.finder().found() != nullptr; }));
+    CHECK(best.result().contains("proven: no set is better"));
+    const auto set = best.finder().found()->set;
+    CHECK(set.chosen.size() == 2);
+    CHECK(set.proven());
+    QTest::mouseClick(&best.plan_button(), Qt::LeftButton);
+    CHECK(d.session().document.plan().name == "Best two");
+    CHECK(d.session().document.plan().note.find("no set is better") != std::string::npos);
+    CHECK(best.isHidden());
+    REQUIRE(d.settle_plans());
+    // What it said is what the answer under the plan says.
+    CHECK(d.session().answers.verdict()->inside.weight.count() == static_cast<std::int64_t>(set.value));
+    const auto plans = d.session().document.study().plans.size();
+    d.session().document.undo_stack().undo();
+    CHECK(d.session().document.study().plans.size() == plans - 1);
+}
+
+TEST_CASE("What cannot be chosen is said where it was asked, and nothing changes") {
+    Comparing d;
+    auto& best = d.page().best();
+    best.open();
+    best.choose().setValue(50);
+    QTest::mouseClick(&best.find_button(), Qt::LeftButton);
+    REQUIRE(wait_for([&] { return !best.finder().busy(); }));
+    CHECK(best.result().contains("50 are to be chosen, and there are"));
+    CHECK(best.plan_button().isHidden());
+    // By distance, open ones too: another goal, and a set that is found for another plan is not made a plan of.
+    best.choose().setValue(3);
+    best.goal().setCurrentIndex(3);
+    best.keep().setChecked(false);
+    QTest::mouseClick(&best.find_button(), Qt::LeftButton);
+    REQUIRE(wait_for([&] { return best.finder().found() != nullptr; }));
+    CHECK(best.plan_button().isEnabled());
+    d.session().document.choose_plan(0);
+    REQUIRE(d.settle());
+    CHECK(!best.plan_button().isEnabled());
+    CHECK(best.result().contains("has changed since"));
 }

@@ -220,8 +220,8 @@ void check_same(const service::Question& a, const service::Question& b) {
 }
 
 void check_same(const service::Plan& a, const service::Plan& b) {
-    const auto& [name, changes, closures] = b;
-    CHECK(name == a.name);
+    const auto& [name, changes, closures, note] = b;
+    CHECK((name == a.name && note == a.note));
     REQUIRE(changes.size() == a.changes.size());
     for (std::size_t i = 0; i < changes.size(); ++i) {
         const auto& [change, site, position, set, nth, added] = changes[i];
@@ -296,7 +296,8 @@ service::Study study() {
                          {{-9.5, 46.2}, {-9.49, 46.21}, {-9.49, 46.2}},
                          roads::ClosureEffect::slowed,
                          3'000,
-                         Millis(1)}}});
+                         Millis(1)}},
+                       "as the \"committee\" asked"});
     s.profiles = {profile("slow"), profile("other")};
     s.accepted = {{"gaps:roads", "the weir"}, {"ids:pupils", ""}};
     s.gap_tolerance = Millimetres(4'321);

@@ -261,8 +261,14 @@ void Document::new_plan(const QString& name, std::vector<service::SiteChange> ch
     const auto free = free_plan_name(name.toStdString());
     edit(tr("new plan %1").arg(QString::fromStdString(free)),
          [&](service::Study& s) {
-             s.plans.push_back({free, changes, {}});
+             s.plans.push_back({free, changes, {}, {}});
          },
+         {plan_, study_.plans.size()});
+}
+
+void Document::add_plan(service::Plan plan) {
+    plan.name = free_plan_name(plan.name);
+    edit(tr("new plan %1").arg(QString::fromStdString(plan.name)), [&](service::Study& s) { s.plans.push_back(plan); },
          {plan_, study_.plans.size()});
 }
 

@@ -77,6 +77,8 @@ public:
     [[nodiscard]] service::Plan plan_with(const service::SiteChange& change) const;
     /// Always a new plan: Today and these changes.
     void new_plan(const QString& name, std::vector<service::SiteChange> changes);
+    /// This plan as one more, under a name that is free.
+    void add_plan(service::Plan plan);
     /// Takes a site that the current plan adds out of it again.
     void take_out(const service::SiteChange& added);
     /// Closures join the current plan, as one step; from Today a new plan of this name is made of them.

@@ -8,6 +8,7 @@
 #include "desktop/parts/difference_view.h"
 #include "desktop/parts/plan_table.h"
 #include "desktop/parts/save_place.h"
+#include "desktop/parts/scrolled.h"
 #include "desktop/theme.h"
 #include "files/add_data.h"
 #include "files/atomic_file.h"
@@ -25,7 +26,7 @@ ComparePage::ComparePage(Session& session, Jobs& jobs, QWidget* parent)
     two_ = new DifferenceView(session_, this);
     auto* down = new QSplitter(Qt::Vertical, this);
     down->addWidget(plans_);
-    down->addWidget(two_);
+    down->addWidget(new Scrolled(two_, this));
     down->setChildrenCollapsible(false);
     down->setSizes({theme::scaled(260), theme::scaled(420)});
     down->setStretchFactor(1, 1);
@@ -69,8 +70,8 @@ void ComparePage::hideEvent(QHideEvent* e) {
 
 void ComparePage::choose_file() {
     if (!figures_.up_to_date()) return emit trouble(tr("The table is not worked out yet. Export it in a moment."));
-    if (const auto path = ask_where_to_save(this, tr("Export the table of plans"), "plans.csv",
-                                            {{tr("Table, CSV"), ".csv"}}))
+    if (const auto path =
+            ask_where_to_save(this, tr("Export the table of plans"), "plans.csv", {{tr("Table, CSV"), ".csv"}}))
         write_figures(*path);
 }
 
@@ -78,8 +79,8 @@ void ComparePage::write_figures(const QString& path) {
     const auto found = figures_.found();
     if (!found) return;
     if (const auto what = files::read_from(session_.document.study(), path.toStdString()))
-        return emit trouble(tr("%1: %2 of the study were read from it. Choose another name.")
-                                .arg(path, QString::fromStdString(*what)));
+        return emit trouble(
+            tr("%1: %2 of the study were read from it. Choose another name.").arg(path, QString::fromStdString(*what)));
     jobs_.exporting.run([this, path, found](const Task&) -> Background::Then {
         std::vector<service::PlanFigures> all;
         for (const auto& of : found->figures.of) all.insert(all.end(), of.begin(), of.end());

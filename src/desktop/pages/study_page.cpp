@@ -13,6 +13,7 @@
 
 #include "desktop/map/map_view.h"
 #include "desktop/parts/answer_panel.h"
+#include "desktop/parts/best_set_panel.h"
 #include "desktop/parts/closure_editor.h"
 #include "desktop/parts/detour_panel.h"
 #include "desktop/parts/elided.h"
@@ -56,6 +57,8 @@ StudyPage::StudyPage(Session& session, Jobs& jobs, QWidget* parent) : QWidget(pa
     for (QWidget* part : std::initializer_list<QWidget*>{room_, reassign_, detours_}) answer_->put_first(part);
     route_ = new RoutePanel(session, answer_);
     answer_->put_first(route_);
+    best_ = new BestSetPanel(session, answer_);
+    answer_->put_first(best_);
     map_->set_ground_note([this](const service::SpotReading& reading) { return reach_->note_on(reading); });
     records_ = new RecordsPanel(session, this);
 
@@ -114,6 +117,9 @@ StudyPage::StudyPage(Session& session, Jobs& jobs, QWidget* parent) : QWidget(pa
     connect(reassign_, &ReassignPanel::flows_drawn, map_, &MapView::set_flows);
     connect(reassign_, &ReassignPanel::trouble, this, &StudyPage::trouble);
     connect(detours_, &DetourPanel::trouble, this, &StudyPage::trouble);
+    connect(plans_, &PlanList::best_wanted, best_, &BestSetPanel::open);
+    connect(best_, &BestSetPanel::trouble, this, &StudyPage::trouble);
+    connect(best_, &BestSetPanel::marked, map_, &MapView::set_marks);
     connect(room_, &RoomPanel::trouble, this, &StudyPage::trouble);
     connect(reassign_, &ReassignPanel::export_wanted, this, &StudyPage::reassigned_export_wanted);
     connect(route_, &RoutePanel::export_wanted, this, &StudyPage::route_export_wanted);

@@ -8,6 +8,7 @@ class QSplitter;
 
 namespace otoro::desktop {
 class AnswerPanel;
+class BestSetPanel;
 class DetourPanel;
 class Legend;
 class MapView;
@@ -33,6 +34,7 @@ public:
     [[nodiscard]] VerdictView& verdict() const { return *verdict_; }
     [[nodiscard]] PlanList& plans() const { return *plans_; }
     [[nodiscard]] AnswerPanel& answer() const { return *answer_; }
+    [[nodiscard]] BestSetPanel& best() const { return *best_; }
     [[nodiscard]] ReachPanel& reach() const { return *reach_; }
     [[nodiscard]] RoutePanel& route() const { return *route_; }
     [[nodiscard]] ReassignPanel& reassign() const { return *reassign_; }
@@ -88,6 +90,7 @@ private:
     MapView* map_;
     Legend* legend_;
     AnswerPanel* answer_;
+    BestSetPanel* best_;
     ReachPanel* reach_;
     RoutePanel* route_;
     ReassignPanel* reassign_;

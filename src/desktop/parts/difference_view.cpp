@@ -42,9 +42,12 @@ QString words(Difference d, bool has_standard) {
             return has_standard ? DifferenceView::tr("newly within the standard") : DifferenceView::tr("newly served");
         case Difference::newly_beyond:
             return has_standard ? DifferenceView::tr("no longer within it") : DifferenceView::tr("no longer served");
-        case Difference::nearer: return DifferenceView::tr("nearer");
-        case Difference::farther: return DifferenceView::tr("farther");
-        case Difference::same: return DifferenceView::tr("as before");
+        case Difference::nearer:
+            return DifferenceView::tr("nearer");
+        case Difference::farther:
+            return DifferenceView::tr("farther");
+        case Difference::same:
+            return DifferenceView::tr("as before");
     }
     return {};
 }
@@ -83,11 +86,13 @@ DifferenceView::DifferenceView(Session& session, QWidget* parent) : QWidget(pare
     left->addWidget(numbers_);
     left->addWidget(kinds_);
     left->addStretch(1);
+    auto* right = new QVBoxLayout;
+    right->addWidget(curve_, 1);
+    right->addWidget(parts_);
     auto* across = new QHBoxLayout;
     across->setSpacing(18);
-    across->addLayout(left, 5);
-    across->addWidget(curve_, 4);
-    across->addWidget(parts_, 4, Qt::AlignTop);
+    across->addLayout(left, 1);
+    across->addLayout(right, 1);
     auto* box = new QVBoxLayout(this);
     box->setContentsMargins(0, 0, 0, 0);
     box->addLayout(row);
@@ -158,8 +163,8 @@ void DifferenceView::ask() {
 void DifferenceView::refresh() {
     const auto& f = found();
     const bool same = base() == session_.document.plan_index();
-    note_->setText(same      ? tr("the same plan; choose another above or here")
-                   : !f      ? tr("not worked out yet")
+    note_->setText(same ? tr("the same plan; choose another above or here")
+                   : !f ? tr("not worked out yet")
                    : f->sums.of(Difference::same).places == f->sums.all.places && f->sums.changes_site.places == 0
                        ? tr("under %1: nothing changes").arg(plain(session_.document.question().name))
                        : tr("under %1").arg(plain(session_.document.question().name)));
@@ -178,8 +183,8 @@ void DifferenceView::fill_numbers(const Found& f) {
         lines.push_back({tr("% within %1").arg(plain(describe(f.is.verdict->standard.limit))),
                          rounded_down(f.was.verdict->share), rounded_down(f.is.verdict->share), 1});
         const auto& demand = f.after->ready->inputs.demand;
-        lines.push_back({tr("%1 within").arg(elided(plain(service::counted(session_.document.question(), demand)))), f.was.verdict->inside.weight.value(),
-                         f.is.verdict->inside.weight.value(), 0});
+        lines.push_back({tr("%1 within").arg(elided(plain(service::counted(session_.document.question(), demand)))),
+                         f.was.verdict->inside.weight.value(), f.is.verdict->inside.weight.value(), 0});
     }
     const auto add = [&](const QString& what, auto&& of) {
         const auto value = [&](const std::optional<service::Statistics>& s) {
@@ -246,7 +251,7 @@ void DifferenceView::fill_parts(const Found& f) {
     parts_->horizontalHeaderItem(0)->setText(f.groups.empty()  ? tr("zone")
                                              : f.zones.empty() ? tr("group")
                                                                : tr("zone, group"));
-    fit_height(*parts_, 16);
+    fit_height(*parts_, 8);
     parts_->setVisible(!rows.empty());
 }
 

@@ -90,12 +90,18 @@ PlanList::PlanList(Session& session, QWidget* parent) : QWidget(parent), session
     new_plan_->setObjectName("flat");
     new_plan_->setAccessibleName(tr("New plan from a site"));
     new_plan_->setToolTip(tr("Open a candidate, close a site, or double-click the map to add one"));
+    best_ = new QPushButton(tr("Best\u2026"), this);
+    best_->setObjectName("flat");
+    best_->setAccessibleName(tr("Find the best set of sites"));
+    best_->setToolTip(tr("Choose so many candidates that a goal is reached best, with a proof"));
     auto* heading = new QHBoxLayout;
     heading->addWidget(title, 1);
+    heading->addWidget(best_);
     heading->addWidget(new_plan_);
     box->addLayout(heading);
     box->addWidget(list_, 1);
     connect(new_plan_, &QPushButton::clicked, this, &PlanList::offer_new_plan);
+    connect(best_, &QPushButton::clicked, this, &PlanList::best_wanted);
     connect(list_, &QListWidget::currentRowChanged, this, [this](int row) {
         if (row >= 0) session_.document.choose_plan(static_cast<std::size_t>(row));
     });
@@ -134,12 +140,15 @@ void PlanList::refresh() {
                                    ? QVariant(session_.document.question().standard->share.ppm())
                                    : QVariant());
         item->setData(kDetail, describe_changes(session_.document.study(), plans[i]));
-        item->setToolTip(describe_changes(session_.document.study(), plans[i]));
+        const QString changes = describe_changes(session_.document.study(), plans[i]);
+        const QString note = QString::fromStdString(plans[i].note);
+        item->setToolTip(note.isEmpty() ? changes : changes + "\n" + note);
         item->setData(
             Qt::AccessibleTextRole,
             tr("%1, %2").arg(item->text(), v ? QString::fromStdString(describe(v->share)) : tr("not worked out yet")));
     }
     list_->setCurrentRow(static_cast<int>(session_.document.plan_index()));
+    best_->setEnabled(session_.document.study().sites_of(session_.document.question()).count() > 0);
     new_plan_->setEnabled(session_.document.study().sites_of(session_.document.question()).count() > 0);
 }
 

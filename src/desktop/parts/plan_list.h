@@ -15,6 +15,9 @@ public:
     explicit PlanList(Session& session, QWidget* parent = nullptr);
     [[nodiscard]] QListWidget& list() const { return *list_; }
 
+signals:
+    void best_wanted();
+
 private:
     void refresh();
     void offer_new_plan();
@@ -22,6 +25,7 @@ private:
     Session& session_;
     QListWidget* list_;
     QPushButton* new_plan_;
+    QPushButton* best_;
 };
 
 }  // namespace otoro::desktop

@@ -47,11 +47,16 @@ QString cell_text(const service::PlanFigures& f, const service::PlanFigures& tod
             const QString by = signed_points(f.verdict->share.percent() - today.verdict->share.percent());
             return mark(f) + plain(describe(f.verdict->share)) + (by.isEmpty() ? QString() : "  " + by);
         }
-        case Shown::mean: return of([](const auto& s) { return s.mean; });
-        case Shown::ninety: return of([](const auto& s) { return s.p90; });
-        case Shown::worst: return of([](const auto& s) { return s.worst; });
-        case Shown::sites: return number(f.sites_open);
-        case Shown::cost: return f.cost ? plain(describe(*f.cost)) : QString::fromUtf8("\u2013");
+        case Shown::mean:
+            return of([](const auto& s) { return s.mean; });
+        case Shown::ninety:
+            return of([](const auto& s) { return s.p90; });
+        case Shown::worst:
+            return of([](const auto& s) { return s.worst; });
+        case Shown::sites:
+            return number(f.sites_open);
+        case Shown::cost:
+            return f.cost ? plain(describe(*f.cost)) : QString::fromUtf8("\u2013");
     }
     return {};
 }
@@ -75,7 +80,8 @@ QString tip(const service::PlanFigures& f) {
 QString heading(const service::Question& q) {
     const QString name = plain(q.name);
     if (!q.standard) return name;
-    return PlanTable::tr("%1\n%2 in %3").arg(name, plain(describe(q.standard->share)), plain(describe(q.standard->limit)));
+    return PlanTable::tr("%1\n%2 in %3")
+        .arg(name, plain(describe(q.standard->share)), plain(describe(q.standard->limit)));
 }
 
 }  // namespace
@@ -113,6 +119,9 @@ PlanTable::PlanTable(Session& session, PlanFigures& figures, QWidget* parent)
     table_->verticalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
     table_->verticalHeader()->setDefaultSectionSize(table_->fontMetrics().height() + 9);
     table_->verticalHeader()->setSectionResizeMode(QHeaderView::Fixed);
+    constexpr int kLeastRows = 4;
+    table_->setMinimumHeight(2 * table_->fontMetrics().height() + 12 +
+                             kLeastRows * table_->verticalHeader()->defaultSectionSize());
     auto* box = new QVBoxLayout(this);
     box->setContentsMargins(0, 0, 0, 0);
     box->addLayout(row);
@@ -126,8 +135,7 @@ PlanTable::PlanTable(Session& session, PlanFigures& figures, QWidget* parent)
     });
     connect(&session_.document, &Document::plan_chosen, this, &PlanTable::refresh_choice);
     connect(&session_.document, &Document::question_changed, this, &PlanTable::refresh_choice);
-    connect(table_, &QTableWidget::currentCellChanged, this,
-            [this](int r, int c, int, int) { take_choice(r, c); });
+    connect(table_, &QTableWidget::currentCellChanged, this, [this](int r, int c, int, int) { take_choice(r, c); });
     connect(table_, &QTableWidget::cellDoubleClicked, this, &PlanTable::open_wanted);
     connect(table_, &QTableWidget::cellActivated, this, &PlanTable::open_wanted);
     refresh();
@@ -143,7 +151,7 @@ void PlanTable::refresh() {
     const bool now = figures_.up_to_date();
     stop_->setVisible(figures_.busy());
     if (!figures_.busy())
-        note_->setText(now ? QString()
+        note_->setText(now     ? QString()
                        : found ? tr("out of date: not all of it was worked out")
                                : tr("not worked out yet"));
     table_->setRowCount(static_cast<int>(study.plans.size()));
@@ -168,14 +176,15 @@ void PlanTable::refresh() {
             const auto& f = found->figures.of[q][p];
             cell.setText(cell_text(f, found->figures.of[q].front(), shown));
             cell.setToolTip(tip(f));
-            cell.setForeground(!now          ? theme::kFaintInk
-                               : !f.verdict  ? theme::kInk
+            cell.setForeground(!now             ? theme::kFaintInk
+                               : !f.verdict     ? theme::kInk
                                : f.verdict->met ? theme::kMet
                                                 : theme::kNotMet);
             cell.setFont(theme::type(1.0, f.verdict && f.verdict->met ? QFont::DemiBold : QFont::Normal));
         }
     table_->resizeColumnsToContents();
-    for (int c = 0; c < table_->columnCount(); ++c) table_->setColumnWidth(c, table_->columnWidth(c) + theme::scaled(14));
+    for (int c = 0; c < table_->columnCount(); ++c)
+        table_->setColumnWidth(c, table_->columnWidth(c) + theme::scaled(14));
     refresh_choice();
 }
 

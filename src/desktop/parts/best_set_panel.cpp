@@ -1,0 +1,224 @@
+#include "desktop/parts/best_set_panel.h"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QLabel>
+#include <QPushButton>
+#include <QSpinBox>
+#include <QVBoxLayout>
+#include <array>
+#include <cmath>
+
+#include "desktop/parts/elided.h"
+#include "desktop/parts/flow_layout.h"
+#include "desktop/parts/number_box.h"
+#include "desktop/theme.h"
+#include "desktop/words.h"
+#include "files/best_set_file.h"
+#include "service/sentence.h"
+
+namespace otoro::desktop {
+namespace {
+
+using service::Goal;
+
+QString plain(const std::string& s) { return QString::fromStdString(s); }
+
+constexpr std::array kGoals{Goal::cover, Goal::backup, Goal::expected, Goal::travel, Goal::worst, Goal::fewest};
+
+QString words(Goal goal, const QString& whom) {
+    switch (goal) {
+        case Goal::cover:
+            return BestSetPanel::tr("most %1 are within").arg(whom);
+        case Goal::backup:
+            return BestSetPanel::tr("most %1 are within, and again of a second,").arg(whom);
+        case Goal::expected:
+            return BestSetPanel::tr("most %1 find one that is free within").arg(whom);
+        case Goal::travel:
+            return BestSetPanel::tr("all %1 together travel least").arg(whom);
+        case Goal::worst:
+            return BestSetPanel::tr("the farthest %1 are as near as can be").arg(whom);
+        case Goal::fewest:
+            return BestSetPanel::tr("with the fewest sites all %1 that can be are within").arg(whom);
+    }
+    return {};
+}
+
+QLabel* words_between(const QString& text, QWidget* parent) { return new QLabel(text, parent); }
+
+}  // namespace
+
+BestSetPanel::BestSetPanel(Session& session, QWidget* parent)
+    : QWidget(parent), session_(session), finder_(session.document, session.answers) {
+    auto* heading = new QLabel(tr("THE BEST SET"), this);
+    heading->setProperty("role", "heading");
+    auto* close = new QPushButton(tr("Close"), this);
+    close->setObjectName("flat");
+    close->setAccessibleName(tr("Close the best set"));
+    auto* top = new QHBoxLayout;
+    top->addWidget(heading, 1);
+    top->addWidget(close);
+    auto* sentence = new QWidget(this);
+    auto* row = new FlowLayout(sentence, 5, 3);
+    row->setContentsMargins(0, 0, 0, 0);
+    choose_ = new QSpinBox(this);
+    choose_->setAccessibleName(tr("How many sites to choose"));
+    choose_->setRange(1, 999);
+    choose_->setValue(2);
+    of_ = words_between({}, this);
+    keep_ = new QCheckBox(tr("keeping all open ones,"), this);
+    keep_->setAccessibleName(tr("Keep all open sites"));
+    keep_->setToolTip(tr("Else open sites are chosen, or closed, like candidates"));
+    keep_->setChecked(true);
+    goal_ = new QComboBox(this);
+    goal_->setAccessibleName(tr("What is to be as good as can be"));
+    for (std::size_t i = 0; i < kGoals.size(); ++i) goal_->addItem({});
+    within_ = words_between(tr("so that"), this);
+    limit_ = new NumberBox(this);
+    limit_->setAccessibleName(tr("Within what"));
+    limit_->setRange(0.1, 600);
+    limit_->setDecimals(2);
+    unit_ = new QComboBox(this);
+    unit_->setAccessibleName(tr("Unit of the limit"));
+    unit_->addItems({tr("min"), long_unit()});
+    row->addWidget(words_between(tr("Choose"), this));
+    for (QWidget* w : std::initializer_list<QWidget*>{choose_, of_, keep_, within_, goal_, limit_, unit_})
+        row->addWidget(w);
+    find_ = new QPushButton(tr("Find"), this);
+    find_->setAccessibleName(tr("Find the best set"));
+    leave_off_ = new QPushButton(tr("Take the best so far"), this);
+    leave_off_->setAccessibleName(tr("Leave off proving and take the best set so far"));
+    plan_ = new QPushButton(tr("Make it a plan"), this);
+    plan_->setAccessibleName(tr("Make a plan of the best set"));
+    result_ = new QLabel(this);
+    result_->setWordWrap(true);
+    result_->setTextInteractionFlags(Qt::TextSelectableByMouse);
+    auto* buttons = new QHBoxLayout;
+    buttons->addWidget(find_);
+    buttons->addWidget(leave_off_);
+    buttons->addWidget(plan_);
+    buttons->addStretch(1);
+    auto* box = new QVBoxLayout(this);
+    box->setContentsMargins(0, 0, 0, 8);
+    box->setSpacing(4);
+    box->addLayout(top);
+    box->addWidget(sentence);
+    box->addLayout(buttons);
+    box->addWidget(result_);
+    hide();
+    connect(close, &QPushButton::clicked, this, [this] {
+        finder_.forget();
+        hide();
+        emit marked({});
+    });
+    connect(find_, &QPushButton::clicked, this, [this] { finder_.busy() ? finder_.stop() : finder_.ask(asked()); });
+    connect(leave_off_, &QPushButton::clicked, &finder_, &BestSetFinder::leave_off);
+    connect(plan_, &QPushButton::clicked, this, &BestSetPanel::make_plan);
+    connect(goal_, &QComboBox::currentIndexChanged, this, &BestSetPanel::refresh);
+    connect(&finder_, &BestSetFinder::changed, this, &BestSetPanel::refresh);
+    connect(&finder_, &BestSetFinder::failed, this, [this](const QString& why) {
+        result_->setText(why);
+        emit trouble(why);
+    });
+    connect(&session_.answers, &Answers::changed, this, &BestSetPanel::refresh);
+    connect(&session_.document, &Document::question_changed, this, &BestSetPanel::refresh);
+    refresh();
+}
+
+QString BestSetPanel::result() const { return result_->text(); }
+
+void BestSetPanel::open() {
+    const auto& standard = session_.document.question().standard;
+    const Amount limit = standard ? standard->limit : Amount(Millis::minutes(8));
+    const bool time = std::holds_alternative<Millis>(limit);
+    limit_->setValue(time ? std::get<Millis>(limit).minutes() : in_long_units(std::get<Millimetres>(limit)));
+    unit_->setItemText(1, long_unit());
+    unit_->setCurrentIndex(time ? 0 : 1);
+    show();
+    refresh();
+    choose_->setFocus();
+}
+
+service::BestSetAsked BestSetPanel::asked() const {
+    service::BestSetAsked a;
+    a.goal = kGoals[static_cast<std::size_t>(std::max(0, goal_->currentIndex()))];
+    a.choose = static_cast<std::uint32_t>(choose_->value());
+    a.keep_open = keep_->isChecked();
+    if (has_limit(a.goal))
+        a.within = unit_->currentIndex() == 0 ? Amount(Millis(std::llround(limit_->value() * 60'000)))
+                                              : Amount(from_long_units(limit_->value()));
+    return a;
+}
+
+void BestSetPanel::refresh() {
+    if (isHidden()) return;
+    const auto& question = session_.document.question();
+    const auto demand = session_.document.study().demand_of(question);
+    const QString whom = plain(counted(question, demand));
+    {
+        const QSignalBlocker quiet(goal_);
+        for (std::size_t i = 0; i < kGoals.size(); ++i)
+            goal_->setItemText(static_cast<int>(i), words(kGoals[i], elided(whom)));
+    }
+    of_->setText(tr("of the candidate %1,").arg(elided(plain(service::listed(question.sites)))));
+    const Goal goal = kGoals[static_cast<std::size_t>(std::max(0, goal_->currentIndex()))];
+    choose_->setEnabled(goal != Goal::fewest);
+    for (QWidget* w : std::initializer_list<QWidget*>{limit_, unit_}) w->setVisible(has_limit(goal));
+    find_->setText(finder_.busy() ? tr("Stop") : tr("Find"));
+    find_->setEnabled(finder_.busy() || session_.answers.up_to_date());
+    leave_off_->setVisible(finder_.busy() && finder_.so_far());
+    const auto now = finder_.busy() ? finder_.so_far() : finder_.found();
+    plan_->setVisible(!finder_.busy() && now && now->set.any);
+    plan_->setEnabled(finder_.up_to_date());
+    std::vector<geo::LonLat> where;
+    if (now)
+        for (const SiteIndex s : now->set.chosen)
+            if (const auto& p = now->sites[s.value()].planned.site.position) where.push_back(*p);
+    if (now || finder_.busy()) {
+        if (!now) {
+            result_->setText(tr("Looking\u2026"));
+        } else {
+            const auto& r = *now->answer->ready;
+            const std::string of = counted(r.question, r.inputs.demand);
+            QStringList names;
+            constexpr int kMostNames = 12;
+            for (const SiteIndex s : now->set.chosen) {
+                if (names.size() == kMostNames) {
+                    names << QString::fromUtf8("\u2026");
+                    break;
+                }
+                names << elided(plain(service::label(now->sites[s.value()].planned.site)));
+            }
+            const QString proof =
+                finder_.busy() ? tr("best so far; at most %1").arg(plain(value_words(now->set, now->set.bound, of)))
+                               : plain(files::bound_words(now->set, of));
+            result_->setText(tr("<b>%1</b><br>%2; %3.")
+                                 .arg(names.isEmpty() ? tr("none more") : names.join(", "),
+                                      plain(value_words(now->set, now->set.value, of)), proof) +
+                             (!finder_.busy() && !finder_.up_to_date()
+                                  ? "<br>" + tr("The question or the plan has changed since.")
+                                  : QString()));
+        }
+        emit marked(where);
+    }
+}
+
+void BestSetPanel::make_plan() {
+    const auto f = finder_.found();
+    if (!f || !finder_.up_to_date()) return;
+    const std::size_t n = f->set.chosen.size();
+    const QString name = n == 1   ? tr("Best one")
+                         : n == 2 ? tr("Best two")
+                         : n == 3 ? tr("Best three")
+                                  : tr("Best %1").arg(n);
+    service::Plan plan = plan_with(f->answer->outcome.plan, f->sites, f->set, name.toStdString());
+    const auto& r = *f->answer->ready;
+    const std::string of = counted(r.question, r.inputs.demand);
+    plan.note = f->sentence + " " + value_words(f->set, f->set.value, of) + "; " + files::bound_words(f->set, of) + ".";
+    finder_.forget();
+    emit marked({});
+    hide();
+    session_.document.add_plan(std::move(plan));
+}
+
+}  // namespace otoro::desktop

@@ -1,0 +1,57 @@
+#pragma once
+/// \file
+/// Asking for the best set of sites: a sentence with blanks, the set with its proof, and a plan made of it.
+#include <QWidget>
+
+#include "desktop/models/best_set_finder.h"
+#include "desktop/models/session.h"
+
+class QCheckBox;
+class QComboBox;
+class QLabel;
+class QPushButton;
+class QSpinBox;
+
+namespace otoro::desktop {
+class NumberBox;
+
+class BestSetPanel : public QWidget {
+    Q_OBJECT
+public:
+    explicit BestSetPanel(Session& session, QWidget* parent = nullptr);
+    [[nodiscard]] BestSetFinder& finder() { return finder_; }
+    [[nodiscard]] QComboBox& goal() const { return *goal_; }
+    [[nodiscard]] QSpinBox& choose() const { return *choose_; }
+    [[nodiscard]] NumberBox& limit() const { return *limit_; }
+    [[nodiscard]] QCheckBox& keep() const { return *keep_; }
+    [[nodiscard]] QPushButton& find_button() const { return *find_; }
+    [[nodiscard]] QPushButton& plan_button() const { return *plan_; }
+    [[nodiscard]] QString result() const;
+    /// Comes into sight, its blanks filled from the question.
+    void open();
+
+signals:
+    /// Where the chosen sites stand, best so far; empty: nothing to show.
+    void marked(const std::vector<otoro::geo::LonLat>& where);
+    void trouble(const QString& why);
+
+private:
+    [[nodiscard]] service::BestSetAsked asked() const;
+    void refresh();
+    void make_plan();
+    Session& session_;
+    BestSetFinder finder_;
+    QSpinBox* choose_;
+    QLabel* of_;
+    QCheckBox* keep_;
+    QComboBox* goal_;
+    QLabel* within_;
+    NumberBox* limit_;
+    QComboBox* unit_;
+    QPushButton* find_;
+    QPushButton* leave_off_;
+    QLabel* result_;
+    QPushButton* plan_;
+};
+
+}  // namespace otoro::desktop
