@@ -87,7 +87,7 @@ std::string value_words(const BestSet& set, Wide value, const std::string& count
         case Goal::cover:
         case Goal::backup:
         case Goal::expected:
-            return fmt::format("{} {}", said_shortly(v, 1), counted);
+            return fmt::format("{} {}", describe(Weight(std::llround(v * 10) * 100'000)), counted);
         case Goal::travel:
             return by_time
                        ? fmt::format("{} min for {} in all", said_shortly(v, 1), counted)

@@ -44,6 +44,12 @@ QString words(Goal goal, const QString& whom) {
     return {};
 }
 
+/// " (98.5 %)", where the value is a part of all.
+QString share_words(const service::BestSet& set) {
+    if (set.goal != Goal::cover) return {};
+    return QString(" (%1)").arg(plain(describe(share_of(Weight(static_cast<std::int64_t>(set.value)), set.all))));
+}
+
 QLabel* words_between(const QString& text, QWidget* parent) { return new QLabel(text, parent); }
 
 }  // namespace
@@ -73,6 +79,10 @@ BestSetPanel::BestSetPanel(Session& session, QWidget* parent)
     goal_ = new QComboBox(this);
     goal_->setAccessibleName(tr("What is to be as good as can be"));
     for (std::size_t i = 0; i < kGoals.size(); ++i) goal_->addItem({});
+    // Long words do not push it out of sight.
+    constexpr int kLettersSeen = 24;
+    goal_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    goal_->setMinimumContentsLength(kLettersSeen);
     within_ = words_between(tr("so that"), this);
     limit_ = new NumberBox(this);
     limit_->setAccessibleName(tr("Within what"));
@@ -194,7 +204,7 @@ void BestSetPanel::refresh() {
                                : plain(files::bound_words(now->set, of));
             result_->setText(tr("<b>%1</b><br>%2; %3.")
                                  .arg(names.isEmpty() ? tr("none more") : names.join(", "),
-                                      plain(value_words(now->set, now->set.value, of)), proof) +
+                                      plain(value_words(now->set, now->set.value, of)) + share_words(now->set), proof) +
                              (!finder_.busy() && !finder_.up_to_date()
                                   ? "<br>" + tr("The question or the plan has changed since.")
                                   : QString()));
