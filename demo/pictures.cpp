@@ -75,8 +75,15 @@ public:
     void settle() {
         auto& map = window_.study_page().map();
         wait_for([&] {
-            return !window_.jobs().busy() &&
-                   (!window_.session().document.study().inputs() || window_.session().answers.up_to_date());
+            const auto& session = window_.session();
+            if (window_.jobs().busy()) return false;
+            if (!session.document.study().inputs()) return true;
+            // Every plan and every question says its share.
+            for (std::size_t p = 0; p < session.document.study().plans.size(); ++p)
+                if (!session.answers.of_plan(p)) return false;
+            for (std::size_t q = 0; q < session.document.study().questions.size(); ++q)
+                if (session.document.study().questions[q].standard && !session.answers.verdict_on(q)) return false;
+            return session.answers.up_to_date();
         });
         QElapsedTimer timer;
         timer.start();

@@ -108,6 +108,9 @@ std::string best_set_summary(const service::Ready& ready, const std::vector<Site
     for (const SiteIndex s : set.chosen) names.push_back(service::label(sites[s.value()].planned.site));
     text += fmt::format("Best: {}\n", names.empty() ? std::string("none") : fmt::format("{}", fmt::join(names, ", ")));
     text += fmt::format("{}; {}\n", value_words(set, set.value, whom), bound_words(set, whom));
+    if (set.goal != Goal::fewest && !asked.budget && set.chosen.size() < asked.choose)
+        text += fmt::format("Only {} of {} could be chosen: the other rules allow no more\n", set.chosen.size(),
+                            asked.choose);
     if (set.goal == Goal::cover)
         text += fmt::format("{} of all {} within {}\n",
                             describe(share_of(Weight(static_cast<std::int64_t>(set.value)), set.all)), whom,

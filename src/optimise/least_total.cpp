@@ -34,7 +34,13 @@ LeastTotal least_total(const TotalAsked& asked, const ChoiceRules& said, const C
     LeastTotal out;
     Columns start = asked.start;
     if (rows.any_may_be_left()) {
-        const LeastLeft left = least_left(asked.amounts, asked.pairs, rules, {}, task);
+        // Nothing is shown of it, but it may be left off like the rest.
+        const ChoiceLimits at_first{0, {}, [&](const Chosen&) {
+                                        Chosen nothing;
+                                        nothing.any = false;
+                                        return limits.enough && limits.enough(nothing);
+                                    }};
+        const LeastLeft left = least_left(asked.amounts, asked.pairs, rules, at_first, task);
         out.chosen.any = left.any;
         if (!left.any) return out;
         out.least_not_reached = left.least;

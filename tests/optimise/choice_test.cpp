@@ -1,7 +1,10 @@
 // Every goal and every rule of choosing, against a general solver of whole-number programs.
+#include <tbb/global_control.h>
+
 #include <algorithm>
 #include <cmath>
 #include <random>
+#include <tuple>
 
 #include "optimise/choice_search.h"
 #include "optimise/fewest.h"
@@ -320,4 +323,48 @@ TEST_CASE("Columns that contradict each other are no set") {
     CHECK(most_cover({amounts, covers}, rules, {}, Task()).columns == Columns{0, 1});
     rules.choose = 1;
     CHECK(!most_cover({amounts, covers}, rules, {}, Task()).any);
+}
+
+TEST_CASE("One thread and several choose the same set and prove the same") {
+    Random random(15);
+    Pairs pairs;
+    Covers covers;
+    std::vector<std::int64_t> amounts;
+    constexpr std::uint32_t kColumns = 40;
+    for (int row = 0; row < 6'000; ++row) {
+        std::vector<Pair> of;
+        Columns cover;
+        const std::uint32_t x = random.below(1'000), y = random.below(1'000);
+        for (std::uint32_t k = 0; k < kColumns; ++k) {
+            const std::int64_t dx = std::int64_t{x} - k * 331 % 1'000, dy = std::int64_t{y} - k * 577 % 1'000;
+            const auto cost = static_cast<std::uint32_t>(dx * dx + dy * dy) / 100;
+            of.push_back({k, cost});
+            if (cost < 300) cover.push_back(k);
+        }
+        pairs.add_row(of);
+        covers.add_row(cover);
+        amounts.push_back(1 + random.below(5));
+    }
+    ChoiceRules rules;
+    rules.columns = kColumns;
+    rules.choose = 6;
+    const auto solved = [&](std::size_t threads) {
+        const tbb::global_control limit(tbb::global_control::max_allowed_parallelism, threads);
+        // Left off at the root, so that what is compared has not been settled by proof.
+        const ChoiceLimits at_root{0, {}, {}, 1};
+        return std::tuple{most_cover({amounts, covers}, rules, at_root, Task()),
+                          least_total({amounts, pairs}, rules, at_root, Task()).chosen,
+                          most_cover({amounts, covers}, rules, {}, Task()),
+                          least_total({amounts, pairs}, rules, {}, Task()).chosen};
+    };
+    const auto [cover_1, total_1, best_cover_1, best_total_1] = solved(1);
+    const auto [cover_2, total_2, best_cover_2, best_total_2] = solved(2);
+    for (const auto& [a, b] : {std::pair{cover_1, cover_2}, std::pair{total_1, total_2},
+                               std::pair{best_cover_1, best_cover_2}, std::pair{best_total_1, best_total_2}}) {
+        CHECK(a.columns == b.columns);
+        CHECK(static_cast<double>(a.value) == static_cast<double>(b.value));
+        CHECK(static_cast<double>(a.bound) == static_cast<double>(b.bound));
+    }
+    CHECK(best_cover_1.proven());
+    CHECK(best_total_1.proven());
 }

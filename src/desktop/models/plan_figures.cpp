@@ -25,16 +25,18 @@ void PlanFigures::look(bool on) {
 }
 
 void PlanFigures::ask() {
-    if (last_ && !work_.busy() && point_ == document_.point()) return;  // only what is in sight is another
-    point_ = document_.point();
+    // Only what is in sight may be another.
+    const bool under_way = work_.busy() && asked_ == document_.point();
+    if (up_to_date() || under_way) return;
+    asked_ = document_.point();
     std::vector<std::shared_ptr<const service::Ready>> earlier;
     if (last_) earlier = last_->figures.ready;
     if (const auto shown = answers_.shown()) {
         earlier.resize(std::max(earlier.size(), document_.question_index() + 1));
         earlier[document_.question_index()] = shown->ready;
     }
-    work_.ask([study = document_.study(), earlier = std::move(earlier)](const Task& task) {
-        return std::make_shared<const Found>(Found{study, figures_of_all(study, earlier, task)});
+    work_.ask([study = document_.study(), point = asked_, earlier = std::move(earlier)](const Task& task) {
+        return std::make_shared<const Found>(Found{point, figures_of_all(study, earlier, task)});
     });
 }
 

@@ -18,13 +18,13 @@ public:
     /// Whether anybody looks: nothing is worked out else.
     void look(bool on);
     struct Found {
-        service::Study study;  ///< what they were worked out from
+        Document::Point point;  ///< of the document that they were worked out from
         service::AllFigures figures;
     };
     /// The last that was found; null before.
     [[nodiscard]] const std::shared_ptr<const Found>& found() const { return last_; }
     /// Whether that is what the study says now.
-    [[nodiscard]] bool up_to_date() const { return last_ && !work_.busy() && point_ == document_.point(); }
+    [[nodiscard]] bool up_to_date() const { return last_ && !work_.busy() && last_->point == document_.point(); }
     [[nodiscard]] bool busy() const { return work_.busy(); }
     void stop() { work_.stop(); }
 
@@ -38,7 +38,7 @@ private:
     Document& document_;
     Answers& answers_;
     bool looked_at_ = false;
-    Document::Point point_;  ///< what was asked of
+    Document::Point asked_;  ///< what is worked out, or was last
     std::shared_ptr<const Found> last_;
     WorkedOut<Found> work_;
 };

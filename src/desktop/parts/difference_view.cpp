@@ -139,7 +139,13 @@ void DifferenceView::refresh_plans() {
     ask();
 }
 
+void DifferenceView::showEvent(QShowEvent* e) {
+    QWidget::showEvent(e);
+    ask();
+}
+
 void DifferenceView::ask() {
+    if (!isVisible()) return;  // nobody looks
     curve_->set_base(base());
     const auto before = session_.answers.of_plan(base());
     const auto after = session_.answers.of_plan(session_.document.plan_index());

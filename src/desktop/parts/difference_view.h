@@ -40,6 +40,9 @@ signals:
     void show_wanted();
     void trouble(const QString& why);
 
+protected:
+    void showEvent(QShowEvent* e) override;
+
 private:
     void ask();
     void refresh();
