@@ -344,14 +344,17 @@ private:
         Relaxed at_best;  ///< what proves the bound
     };
 
-    /// Brings the bound down: planes that touch the goal near the best point known, and their means (a proximal bundle,
-    /// Lemarechal 1975; Kiwiel 1990). Planes hold everywhere, so that nodes share them.
+    /// Adds the plane that touches the goal there.
     void touch(const std::vector<double>& x) {
         rows_.slope(x, width_, slope_);
         planes_.add(slope_);
     }
+
+    /// Brings the bound down: planes that touch the goal near the best point known, and their means (a proximal bundle,
+    /// Lemarechal 1975; Kiwiel 1990). Planes hold everywhere, so that nodes share them.
     Node tighten(Wide above, std::vector<double> shares, int steps) {
         Node node{above, within(std::move(shares)), {}};
+        if (depth_ > 0) reach_ = reach_at_root_;
         touch(node.shares);
         int since = 0, in_vain = 0;
         for (int step = 0; step < steps; ++step) {
@@ -383,10 +386,7 @@ private:
             }
             if (promised <= 1e-6 * std::abs(height) && width_ > kSharp) width_ /= 2;
         }
-        if (depth_ > 0)
-            reach_ = reach_at_root_;
-        else
-            reach_at_root_ = reach_;
+        if (depth_ == 0) reach_at_root_ = reach_;
         return node;
     }
 

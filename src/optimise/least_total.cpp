@@ -57,12 +57,17 @@ LeastTotal least_total(const TotalAsked& asked, const ChoiceRules& said, const C
     constexpr std::int64_t kAtFirst = 16, kDearer = 64, kDearest = std::int64_t{1} << 52;
     for (std::int64_t price = (std::int64_t{rows.dearest()} + 1) * kAtFirst;; price *= kDearer) {
         rows.price_unreached(price, out.least_not_reached);
+        // The best set leaves no more than one that is known; where it may leave less than that, its travel may be less
+        // by what that costs.
+        const auto at_least = [&](Wide bound, Wide left) {
+            return std::max<Wide>(0, -bound - (left - out.least_not_reached) * price);
+        };
         const auto told = [&](const Chosen& so_far) {
             if (!limits.enough) return false;
             Chosen shown = so_far;
             const auto sum = rows.sum_of(in_of(so_far.columns));
             shown.value = sum.travel;
-            shown.bound = std::max<Wide>(0, -so_far.bound);
+            shown.bound = at_least(so_far.bound, sum.not_reached);
             return limits.enough(shown);
         };
         const ChoiceLimits within{limits.gap, {}, told};
@@ -72,8 +77,7 @@ LeastTotal least_total(const TotalAsked& asked, const ChoiceRules& said, const C
         const auto sum = rows.sum_of(in_of(found.columns));
         out.not_reached = sum.not_reached;
         out.chosen.value = sum.travel;
-        // Sets that leave as little as can be have at least this much travel.
-        out.chosen.bound = std::max<Wide>(0, -found.bound);
+        out.chosen.bound = at_least(found.bound, sum.not_reached);
         if (sum.not_reached <= out.least_not_reached || price >= kDearest) return out;
         start = found.columns;
     }
