@@ -82,7 +82,7 @@ void CoverRows::exchanges(std::span<const std::uint32_t> set, Exchanges& out) co
     const std::size_t members = set.size();
     std::vector<std::uint32_t> member(n_, kNot);
     for (std::uint32_t k = 0; k < members; ++k) member[set[k]] = k;
-    Exchanges none{std::vector<Wide>(n_, 0), std::vector<Wide>(members, 0), std::vector<Wide>(n_ * members, 0)};
+    const Exchanges none(n_, members);
     out = none;
     over_rows(
         amounts_.size(), none,
@@ -105,25 +105,15 @@ void CoverRows::exchanges(std::span<const std::uint32_t> set, Exchanges& out) co
                     for (const std::uint32_t k : in) sums.shared[c * members + k] += less - more;
             }
         },
-        [&](const Exchanges& sums) {
-            for (std::size_t k = 0; k < out.gain.size(); ++k) out.gain[k] += sums.gain[k];
-            for (std::size_t k = 0; k < out.lost.size(); ++k) out.lost[k] += sums.lost[k];
-            for (std::size_t k = 0; k < out.shared.size(); ++k) out.shared[k] += sums.shared[k];
-        });
+        [&](const Exchanges& sums) { out.add(sums); });
 }
 
-CoverRows::Smooth CoverRows::smooth(std::size_t row, double sum, double width) const {
+double CoverRows::slope_at(std::size_t row, double sum, double width) const {
     const auto bend = static_cast<std::size_t>(std::llround(sum));
-    if (bend == 0) {
-        const auto first = static_cast<double>(level(row, 1));
-        return {first * sum, first};
-    }
-    const auto here = static_cast<double>(up_to(row, bend));
+    if (bend == 0) return static_cast<double>(level(row, 1));
     const auto before = static_cast<double>(level(row, bend)), after = static_cast<double>(level(row, bend + 1));
     const double beyond = sum - static_cast<double>(bend);
-    const double part = std::clamp((width / 2 - beyond) / width, 0.0, 1.0);
-    const double rounded = part == 1 ? -beyond : width * part * part / 2;
-    return {here + after * beyond - (before - after) * rounded, after + (before - after) * part};
+    return after + (before - after) * std::clamp((width / 2 - beyond) / width, 0.0, 1.0);
 }
 
 void CoverRows::slope(const std::vector<double>& shares, double width, Slope& out) const {
@@ -133,20 +123,16 @@ void CoverRows::slope(const std::vector<double>& shares, double width, Slope& ou
     };
     out.worth.assign(n_, 0);
     out.rest = settled_;
-    std::vector<double> values((amounts_.size() + kRowsTogether - 1) / kRowsTogether, 0);
     over_rows(
         amounts_.size(), Sums{std::vector<Wide>(n_, 0)},
         [&](std::size_t first, std::size_t last, Sums& sums) {
-            double value = 0;
             for (std::size_t row = first; row < last; ++row) {
                 const auto list = of(row);
                 double sum = 0;
                 for (const std::uint32_t c : list) sum += shares[c];
-                const Smooth here = smooth(row, sum, width);
-                const auto amount = static_cast<double>(amounts_[row]);
-                value += amount * here.value;
+                const double slope = static_cast<double>(amounts_[row]) * slope_at(row, sum, width);
                 const Wide most = static_cast<Wide>(amounts_[row]) * level(row, 1);
-                const Wide price = std::clamp<Wide>(static_cast<Wide>(std::round(amount * here.slope)), 0, most);
+                const Wide price = std::clamp<Wide>(static_cast<Wide>(std::round(slope)), 0, most);
                 // At this price a row takes as many columns as bring more.
                 for (std::size_t k = 1; k <= list.size(); ++k) {
                     const Wide over = static_cast<Wide>(amounts_[row]) * level(row, k) - price;
@@ -156,13 +142,11 @@ void CoverRows::slope(const std::vector<double>& shares, double width, Slope& ou
                 if (price == 0) continue;
                 for (const std::uint32_t c : list) sums.worth[c] += price;
             }
-            values[first / kRowsTogether] = value;
         },
         [&](const Sums& sums) {
             out.rest += sums.rest;
             for (std::uint32_t c = 0; c < n_; ++c) out.worth[c] += sums.worth[c];
         });
-    out.value = std::accumulate(values.begin(), values.end(), 0.0);
 }
 
 }  // namespace otoro::optimise

@@ -29,14 +29,9 @@ public:
 
     [[nodiscard]] Wide grain() const override { return grain_; }
 
-    /// How many rows are left after merging.
-    [[nodiscard]] std::size_t merged_rows() const { return amounts_.size(); }
-
 private:
-    struct Smooth {
-        double value, slope;  ///< for a unit of amount
-    };
-    [[nodiscard]] Smooth smooth(std::size_t row, double sum, double width) const;
+    /// The slope of a unit of amount where shares of its columns add up to this, its bends rounded off over a width.
+    [[nodiscard]] double slope_at(std::size_t row, double sum, double width) const;
     /// What the `k`th column brings, from 1, beside those kept.
     [[nodiscard]] std::int64_t level(std::size_t row, std::size_t k) const {
         const std::size_t at = k - 1 + kept_[row];

@@ -24,14 +24,22 @@ public:
         std::vector<Wide> gain;    ///< by column that is not in
         std::vector<Wide> lost;    ///< by member of the set, in its order
         std::vector<Wide> shared;  ///< column after column, by member: that much better than gain less what is lost
+
+        Exchanges() = default;
+        Exchanges(std::size_t columns, std::size_t members)
+            : gain(columns, 0), lost(members, 0), shared(columns * members, 0) {}
+        void add(const Exchanges& o) {
+            for (std::size_t k = 0; k < gain.size(); ++k) gain[k] += o.gain[k];
+            for (std::size_t k = 0; k < lost.size(); ++k) lost[k] += o.lost[k];
+            for (std::size_t k = 0; k < shared.size(); ++k) shared[k] += o.shared[k];
+        }
     };
     /// \param set no column twice
     virtual void exchanges(std::span<const std::uint32_t> set, Exchanges& out) const = 0;
 
-    /// A smooth stand-in for the goal where columns are chosen in part, its bends rounded off over a width, and what
-    /// the slopes there prove: whatever is chosen, the goal is no more than `rest` and the worth of the chosen.
+    /// What the goal's slopes prove where columns are chosen in part, its bends rounded off over a width: whatever is
+    /// chosen, the goal is no more than `rest` and the worth of the chosen.
     struct Slope {
-        double value = 0;
         std::vector<Wide> worth;  ///< by column, none below nothing
         Wide rest = 0;
     };

@@ -27,7 +27,12 @@ public:
 
     LeastWorst run() {
         // What is in reach first.
-        const auto left = least_left(asked_.amounts, asked_.pairs, rules_, {}, task_);
+        const ChoiceLimits at_first{0, {}, [&](const Chosen&) {
+                                        Chosen nothing;
+                                        nothing.any = false;
+                                        return limits_.enough && limits_.enough(nothing);
+                                    }};
+        const auto left = least_left(asked_.amounts, asked_.pairs, rules_, at_first, task_);
         out_.chosen.any = left.any;
         if (!left.any) return out_;
         out_.least_not_reached = left.least;
@@ -37,6 +42,8 @@ public:
         rows_.price_unreached((std::int64_t{rows_.dearest()} + 1) * 4, left.least);
         const ChoiceLimits at_once{0, {}, [](const Chosen&) { return true; }};
         take(best_choice(rows_, rules_, left.columns, at_once, task_).columns);
+        // While it is not known how little must be left out, no cost is known to be too small.
+        if (left.amount > left.least) return out_;
         low_ = nearest_of_all();
         // Some costs are easy to decide and some are hard: those that a short search decides come first.
         constexpr std::uint64_t kMoreNodes = 16;

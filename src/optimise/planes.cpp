@@ -120,7 +120,7 @@ GoalRows::Slope Planes::mean() const {
         out.rest += part * plane.rest;
         for (std::uint32_t c = 0; c < n; ++c) out.worth[c] += part * plane.worth[c];
     }
-    if (all == 0) return {0, planes_.back().worth, planes_.back().rest};
+    if (all == 0) return {planes_.back().worth, planes_.back().rest};
     const auto up = [&](Wide v) { return v >= 0 ? (v + all - 1) / all : -(-v / all); };
     out.rest = up(out.rest);
     for (Wide& w : out.worth) w = up(w);

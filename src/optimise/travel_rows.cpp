@@ -89,7 +89,7 @@ void TravelRows::exchanges(std::span<const std::uint32_t> set, Exchanges& out) c
     const std::size_t members = set.size();
     std::vector<std::uint32_t> member(n_, kNot);
     for (std::uint32_t k = 0; k < members; ++k) member[set[k]] = k;
-    const Exchanges none{std::vector<Wide>(n_, 0), std::vector<Wide>(members, 0), std::vector<Wide>(n_ * members, 0)};
+    const Exchanges none(n_, members);
     out = none;
     over_rows(
         amounts_.size(), none,
@@ -111,34 +111,23 @@ void TravelRows::exchanges(std::span<const std::uint32_t> set, Exchanges& out) c
                     sums.shared[p->column * members + k] += amount * (then - std::max<std::int64_t>(p->cost, now));
             }
         },
-        [&](const Exchanges& sums) {
-            for (std::size_t k = 0; k < out.gain.size(); ++k) out.gain[k] += sums.gain[k];
-            for (std::size_t k = 0; k < out.lost.size(); ++k) out.lost[k] += sums.lost[k];
-            for (std::size_t k = 0; k < out.shared.size(); ++k) out.shared[k] += sums.shared[k];
-        });
+        [&](const Exchanges& sums) { out.add(sums); });
 }
 
-/// The row takes the cheapest shares up to the whole; both its cost and what the last share costs are means over wholes
-/// from half a width less to half a width more than one.
-TravelRows::Smooth TravelRows::smooth(std::size_t row, const std::vector<double>& shares, double width) const {
-    const auto list = of(row);
+double TravelRows::price(std::size_t row, const std::vector<double>& shares, double width) const {
     const double from = 1 - width / 2, to = 1 + width / 2;
-    double full = 0, cost = 0, price = 0;
-    // A share between `full` and `till`, at a price.
-    const auto take = [&](double till, double at) {
-        cost += at * std::max(0.0, std::min(till, from) - full);
-        const double low = std::clamp(full, from, to), high = std::clamp(till, from, to);
-        cost += at * (high - low) * (2 * to - high - low) / (2 * width);
-        price += at * (high - low) / width;
+    double full = 0, price = 0;
+    const auto take = [&](double share, double cost) {
+        const double till = full + share;
+        price += cost * (std::clamp(till, from, to) - std::clamp(full, from, to)) / width;
         full = till;
     };
-    std::size_t looked = 0;
-    while (looked < list.size() && full < to) {
-        const Pair& p = list[looked++];
-        if (shares[p.column] > 0) take(full + shares[p.column], p.cost);
+    for (const Pair& p : of(row)) {
+        if (full >= to) break;
+        if (shares[p.column] > 0) take(shares[p.column], p.cost);
     }
-    if (full < to) take(to, static_cast<double>(otherwise(row)));
-    return {cost, price, looked};
+    if (full < to) take(to - full, static_cast<double>(otherwise(row)));
+    return price;
 }
 
 void TravelRows::slope(const std::vector<double>& shares, double width, Slope& out) const {
@@ -148,30 +137,25 @@ void TravelRows::slope(const std::vector<double>& shares, double width, Slope& o
     };
     out.worth.assign(n_, 0);
     out.rest = set_aside_;
-    std::vector<double> values((amounts_.size() + kRowsTogether - 1) / kRowsTogether, 0);
     over_rows(
         amounts_.size(), Sums{std::vector<Wide>(n_, 0)},
         [&](std::size_t first, std::size_t last, Sums& sums) {
-            double value = 0;
             for (std::size_t row = first; row < last; ++row) {
-                const Smooth here = smooth(row, shares, width);
                 const auto amount = static_cast<Wide>(amounts_[row]);
-                value -= static_cast<double>(amounts_[row]) * here.cost;
                 // No more than what it costs where none of its columns is in: that one is there in any case.
-                const std::int64_t price = std::clamp<std::int64_t>(std::llround(here.price), 0, otherwise(row));
-                sums.rest -= amount * price;
+                const std::int64_t at =
+                    std::clamp<std::int64_t>(std::llround(price(row, shares, width)), 0, otherwise(row));
+                sums.rest -= amount * at;
                 for (const Pair& p : of(row)) {
-                    if (p.cost >= price) break;
-                    sums.worth[p.column] += amount * (price - p.cost);
+                    if (p.cost >= at) break;
+                    sums.worth[p.column] += amount * (at - p.cost);
                 }
             }
-            values[first / kRowsTogether] = value;
         },
         [&](const Sums& sums) {
             out.rest += sums.rest;
             for (std::uint32_t c = 0; c < n_; ++c) out.worth[c] += sums.worth[c];
         });
-    out.value = std::accumulate(values.begin(), values.end(), 0.0);
 }
 
 double TravelRows::scale() const {

@@ -9,6 +9,8 @@
 ///
 /// \par Cost
 /// A step looks at the beginning of each row, as far as its shares take to make it whole.
+#include <numeric>
+
 #include "geo/task.h"
 #include "optimise/allocation.h"
 #include "optimise/goal_rows.h"
@@ -25,6 +27,7 @@ public:
     /// \param cost more than any pair's
     void price_unreached(std::int64_t cost, Wide left_anyway) {
         unreached_ = cost;
+        left_anyway_ = left_anyway;
         set_aside_ = left_anyway * cost;
     }
 
@@ -40,7 +43,7 @@ public:
     void exchanges(std::span<const std::uint32_t> set, Exchanges& out) const override;
     void slope(const std::vector<double>& shares, double width, Slope& out) const override;
     [[nodiscard]] double scale() const override;
-    [[nodiscard]] Wide grain() const override { return grain_; }
+    [[nodiscard]] Wide grain() const override { return std::gcd(grain_, static_cast<std::int64_t>(left_anyway_)); }
 
     [[nodiscard]] std::uint32_t dearest() const { return dearest_; }
     /// Rows that some column does not reach, none kept does, and hence may be left out.
@@ -54,11 +57,9 @@ private:
     [[nodiscard]] std::int64_t otherwise(std::size_t row) const {
         return otherwise_[row] == kNobody ? unreached_ : otherwise_[row];
     }
-    struct Smooth {
-        double cost, price;  ///< for a unit of amount
-        std::size_t looked;  ///< entries that the shares were taken of
-    };
-    [[nodiscard]] Smooth smooth(std::size_t row, const std::vector<double>& shares, double width) const;
+    /// What a unit of the row pays for the share that makes it whole; a mean over wholes from half a width less to half
+    /// a width more than one.
+    [[nodiscard]] double price(std::size_t row, const std::vector<double>& shares, double width) const;
 
     static constexpr std::int64_t kNobody = -1;
     std::uint32_t n_;
@@ -68,6 +69,7 @@ private:
     std::vector<Pair> pairs_;  ///< cheapest first
     std::int64_t unreached_ = 0;
     std::int64_t grain_ = 1;
+    Wide left_anyway_ = 0;
     Wide set_aside_ = 0;  ///< what costs anyway
     std::uint32_t dearest_ = 0;
     bool may_be_left_ = false;

@@ -70,7 +70,6 @@ struct BestSet {
     Weight not_reached;        ///< that some site reaches, but none of those in the set
     Weight least_not_reached;  ///< no set leaves less
     Weight all;                ///< whole weight
-    Wide whole_or_best = 0;    ///< what all sites in question together would reach, on the goal's scale
     [[nodiscard]] bool proven() const { return any && value == bound; }
     /// How far the value may be from the best, as a part of it.
     [[nodiscard]] double gap() const;

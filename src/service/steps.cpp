@@ -64,13 +64,6 @@ std::int64_t count_of(const Amount& amount) {
     return is_time(amount) ? std::get<Millis>(amount).count() : std::get<Millimetres>(amount).count();
 }
 
-/// Sums of one step over the places of one part.
-struct Sums {
-    Tally inside;
-    double expected = 0;
-    std::vector<std::pair<std::int64_t, std::int64_t>> costs;  ///< what each takes, its weight
-};
-
 class Judging {
 public:
     Judging(const Ready& ready, const Outcome& outcome, const StepsAsked& asked, const Task& task)
@@ -136,17 +129,16 @@ private:
         if (most == 1) return;
         more_ = FewNearest(ready_, o_.traces->costed, o_.sites).of_all(std::min(most, in_use), task_);
     }
-    /// What it takes until so many sites are there; nothing if there are not so many.
-    [[nodiscard]] std::optional<std::int64_t> cost(std::uint32_t place, const Step& step) const {
+    /// What it takes a part of a place until so many sites are there; nothing if there are not so many.
+    [[nodiscard]] std::optional<std::int64_t> cost(std::uint32_t place, const PlaceOutcome& p, const Step& step) const {
         const bool timed = is_time(step.limit);
         const std::int64_t before = timed ? asked_.before.count() : 0;
         if (step.needed == 1) {
-            const PlaceOutcome& p = o_.places[place];
             if (!p.served()) return std::nullopt;
             return (timed ? p.time.count() : p.distance.count()) + before;
         }
         const auto sites = more_.of(place);
-        if (!o_.places[place].served() || sites.size() < step.needed) return std::nullopt;
+        if (!p.served() || sites.size() < step.needed) return std::nullopt;
         return cost_of(sites[step.needed - 1], timed) + before;
     }
     [[nodiscard]] std::int64_t cost_of(const ReachableSite& r, bool timed) const {
@@ -163,21 +155,23 @@ private:
     [[nodiscard]] StepResult judged(const Step& step, const Places& places) const {
         StepResult out;
         std::vector<std::pair<std::int64_t, std::int64_t>> costs;
-        for (const std::uint32_t i : places) {
-            const Weight weight = o_.weights[i];
-            ++out.all.places;
+        std::vector<std::uint8_t> counts(o_.places.size(), 0);
+        for (const std::uint32_t i : places) counts[i] = 1;
+        each_part(o_, [&](std::uint32_t i, const PlaceOutcome& p, Weight weight, bool first) {
+            if (counts[i] == 0) return;
+            out.all.places += first ? 1 : 0;
             out.all.weight += weight;
             if (asked_.busy) {
                 const double busy = asked_.busy->percent() / 100;
                 out.expected += weight.value() * (1 - std::pow(busy, static_cast<double>(within(i, step))));
             }
-            const auto takes = cost(i, step);
-            if (!takes) continue;
+            const auto takes = cost(i, p, step);
+            if (!takes) return;
             costs.emplace_back(*takes, weight.count());
-            if (*takes > count_of(step.limit)) continue;
-            ++out.inside.places;
+            if (*takes > count_of(step.limit)) return;
+            out.inside.places += first ? 1 : 0;
             out.inside.weight += weight;
-        }
+        });
         out.share = share_of(out.inside.weight, out.all.weight);
         const Wide part = static_cast<Wide>(out.all.weight.count()) * step.share.ppm();
         const auto wanted = static_cast<std::int64_t>((part + 999'999) / 1'000'000);

@@ -331,3 +331,25 @@ TEST_CASE("Who gains and who loses between two plans") {
     CHECK(!figures.cost);
     CHECK(figures.verdict->inside.weight == Weight::of(5));
 }
+
+TEST_CASE("A place that is split counts part by part, as the verdict does") {
+    // Seats for two at the near school and for four at the far one; five come from one place.
+    Town town;
+    town.draw({{0, 0}, {2000, 0}});
+    auto sites = std::make_shared<places::SiteSet>(*test::posts({{0, 0}, {1000, 0}}));
+    sites->sites[0].capacity = Weight::of(2);
+    sites->sites[1].capacity = Weight::of(2);
+    auto q = test::question_at_36();
+    q.serving = AsCapacityAllows{routing::Measure::time, AsCapacityAllows::Fill::least_travel, true};
+    const auto ready = prepare({town.network(), test::households({{{100, 0}, 5}}), sites}, q, nullptr, Task());
+    const Outcome o = answer(*ready, {}, Task());
+    for (const auto limit : {20'000, 100'000}) {
+        StepsAsked asked;
+        asked.steps = {{Share::percent(90), Millis(limit)}};
+        const auto judged = judge_steps(*ready, o, asked, Task()).of_step[0];
+        const auto verdict = judge(o, {Share::percent(90), Millis(limit)});
+        CHECK(judged.inside.weight == verdict.inside.weight);
+        CHECK(judged.inside.weight == Weight::of(limit == 20'000 ? 2 : 4));
+        CHECK(judged.all.weight == Weight::of(5));
+    }
+}

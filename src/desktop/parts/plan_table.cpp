@@ -164,7 +164,10 @@ void PlanTable::refresh() {
     for (int c = 0; c < table_->columnCount(); ++c)
         for (int r = 0; r < table_->rowCount(); ++r) {
             const auto q = static_cast<std::size_t>(c), p = static_cast<std::size_t>(r);
-            const bool known = found && q < found->figures.of.size() && p < found->figures.of[q].size();
+            // What was worked out before a question or plan came, went or moved stays with its own.
+            const bool known = found && q < found->figures.of.size() && p < found->figures.of[q].size() &&
+                               found->figures.of[q][p].question == study.questions[q].name &&
+                               found->figures.of[q][p].plan == study.plans[p].name;
             auto& cell = put_cell(*table_, r, c, QString::fromUtf8("\u2026"), false);
             if (!known) {
                 cell.setForeground(theme::kSoftInk);
