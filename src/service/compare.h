@@ -28,7 +28,8 @@ struct PlaceDifference {
     }
 };
 
-/// One a place. Sites are the same that have the same set, id and number, wherever they stand. Linear. \pre both are
+/// One a place; one that is split among sites goes by its largest part, with its whole weight. Sites are the same that
+/// have the same set, id and number, wherever they stand. Linear. \pre both are
 /// about the same demand and judge by the same measure
 std::vector<PlaceDifference> differences(const Outcome& before, const Outcome& after);
 
