@@ -1,18 +1,25 @@
 #include "batch/command.h"
 #include "files/atomic_file.h"
+#include "files/ranking_file.h"
 #include "files/write_answer.h"
 #include "geo/amounts.h"
+#include "geo/wording.h"
 #include "service/candidate.h"
+#include "service/ranking.h"
 
 namespace otoro::batch {
 namespace {
 
 struct CandidatesOf : Command {
     Asking asking;
-    std::string out;
+    std::string rank, out;
 
     void add_to(CLI::App& app) override {
         asking.add_to(app);
+        app.add_option("--rank", rank,
+                       "rank them by criteria and their weights, such as newly_within=3,cost=1; there are newly_within, "
+                       "mean, worst, load and cost")
+            ->type_name("WEIGHTS");
         app.add_option("--out", out, "where the table goes, as CSV: one row a candidate")
             ->required()
             ->type_name("FILE");
@@ -24,9 +31,16 @@ int CandidatesOf::run() const {
     Console console(asking.quiet);
     const Task task = console.task();
     check_output("--out", out, {".csv"}, asking.inputs());
+    const auto weights = rank.empty() ? service::kCoverAlone : parsed("--rank", rank, [](const std::string& text) {
+        return service::parse_weights(text);
+    });
     const auto [ready, plan] = asking.ready_to_ask(console, task);
     const auto base = std::make_shared<const service::Outcome>(service::answer(*ready, plan, task));
     const auto& standard = ready->question.standard;
+    if (standard && std::any_of(standard->further.begin(), standard->further.end(),
+                                [](const auto& s) { return s.scope.needed > 1; }))
+        throw InputError({"", std::nullopt, "what a candidate does for a second site is not told by it alone",
+                          "Leave steps with 'by' out of the standard"});
     service::Candidates candidates(ready, base);
     std::vector<std::uint32_t> wanted;
     for (std::uint32_t i = 0; i < base->sites.size(); ++i)
@@ -37,6 +51,15 @@ int CandidatesOf::run() const {
                           "it has no candidate that is not in use already",
                           "Mark sites to be tried with the state 'candidate', and ask with --use open"});
 
+    if (!rank.empty()) {
+        const auto ranked = rank_candidates(ready, base, weights, task);
+        files::write_text(out, files::ranking_csv(*base, ranked));
+        console.note("");
+        fmt::print("{} candidates; first {}, with a score of {}\n", ranked.size(),
+                   service::label(base->sites[ranked.front().site.value()].planned.site),
+                   said(ranked.front().score, 3));
+        return kDone;
+    }
     std::string text = "site_id,name,places_nearer,weight_nearer";
     text += standard ? ",places_within,weight_within,share_within_percent,met\r\n" : "\r\n";
     std::optional<std::pair<Share, std::uint32_t>> best;

@@ -17,7 +17,9 @@ struct Command {
 
 std::unique_ptr<Command> check_command();
 std::unique_ptr<Command> assign_command();
+std::unique_ptr<Command> access_command();
 std::unique_ptr<Command> candidates_command();
+std::unique_ptr<Command> fairness_command();
 std::unique_ptr<Command> locate_command();
 std::unique_ptr<Command> standard_command();
 std::unique_ptr<Command> table_command();

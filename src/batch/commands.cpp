@@ -57,6 +57,8 @@ int run(int argc, const char* const* argv) {
     add("candidates", "what each candidate would change if it were opened", candidates_command());
     add("locate", "the best set of sites to open, and how good it is proven to be", locate_command());
     add("standard", "a standard of several steps, judged for all, by zone and by group", standard_command());
+    add("fairness", "whether some fare worse than others, by zone and group", fairness_command());
+    add("access", "places of sites for each who shares them, by floating catchments", access_command());
     add("table", "from every site to every demand place", table_command());
     add("route", "a way over several stops, turn by turn", route_command());
     add("reach", "how far sites, or spots, reach: areas, roads, lines and circles", reach_command());

@@ -10,6 +10,8 @@
 #include "geo/wording.h"
 #include "service/best_set.h"
 #include "service/candidate_spots.h"
+#include "service/more_sets.h"
+#include "service/sentence.h"
 
 namespace otoro::batch {
 namespace {
@@ -18,9 +20,9 @@ using Clock = std::chrono::steady_clock;
 
 struct Locate : Command {
     Asking asking;
-    std::string goal, within, share, busy = "30%", budget, cost, keep = "open", grid, apart, time_limit = "60s", gap;
+    std::string goal, within, share, busy = "30%", budget, cost, keep = "open", grid, apart, time_limit = "60s", gap, nearly;
     std::uint32_t choose = 1;
-    bool junctions = false, at_demand = false;
+    bool junctions = false, at_demand = false, sure = false;
     std::vector<std::string> required, forbidden, conflicts, one_of;
     std::string json_out, out, curve;
 
@@ -79,6 +81,11 @@ void Locate::add_to(CLI::App& app) {
     app.add_option("--gap", gap, "leave off when the best can be no more than this much better, such as 0.1% (0)");
     app.add_option("--curve", curve, "the best for one site, for two, ... up to --choose, as CSV, each with its bound")
         ->type_name("FILE");
+    app.add_option("--nearly", nearly, "also list sets that are worse by no more than this, such as 1%; at most twenty")
+        ->type_name("SHARE");
+    app.add_flag("--sure", sure,
+                 "also say how often each site is chosen when speeds are 10 and 20 % lower or higher, and when each "
+                 "place counts once");
     app.add_option("--json", json_out, "the set, its value and bound, as JSON")->type_name("FILE");
     app.add_option("--out", out, "the sites of the set, as CSV")->type_name("FILE");
 }
@@ -168,15 +175,15 @@ service::Study Locate::with_spots(service::Study study, Console& console) const 
 
 void Locate::write_curve(service::SetChooser& chooser, const service::BestSetAsked& asked, double gap_part,
                          const Task& task) const {
-    std::vector<service::BestSet> steps;
-    service::BestSetAsked step = asked;
-    const auto within_time = parsed("--time-limit", time_limit, parse_time);
-    const auto required_least = static_cast<std::uint32_t>(std::max<std::size_t>(1, asked.required.size()));
-    for (step.choose = required_least; step.choose <= asked.choose; ++step.choose) {
-        const auto until = Clock::now() + std::chrono::milliseconds(within_time.count());
-        steps.push_back(
-            chooser.best(step, {gap_part, [&](const service::BestSet&) { return Clock::now() >= until; }}, task));
-    }
+    const auto within_time = std::chrono::milliseconds(parsed("--time-limit", time_limit, parse_time).count());
+    auto until = Clock::now() + within_time;  // for each step
+    const auto steps = price_of_steps(
+        chooser, asked, {gap_part, [&](const service::BestSet&) { return Clock::now() >= until; }},
+        [&](const auto&) {
+            until = Clock::now() + within_time;
+            return false;
+        },
+        task);
     files::write_text(curve, files::best_set_curve_csv(chooser.sites(), steps));
 }
 
@@ -200,13 +207,30 @@ int Locate::run() const {
     const auto until = Clock::now() + std::chrono::milliseconds(within_time.count());
     const auto set = chooser.best(a, {gap_part, [&](const service::BestSet&) { return Clock::now() >= until; }}, task);
     if (!curve.empty()) write_curve(chooser, a, gap_part, task);
+    auto json = files::best_set_json(*ready, chooser.sites(), a, set);
+    std::string more;
+    const auto until_then = Clock::now() + std::chrono::milliseconds(within_time.count());
+    const service::BestSetLimits further{gap_part, [&](const service::BestSet&) { return Clock::now() >= until_then; }};
+    if (!nearly.empty()) {
+        constexpr std::size_t kMost = 20;
+        const double part = parsed("--nearly", nearly, parse_share).percent() / 100;
+        const auto near = nearly_as_good(chooser, a, set, part, kMost, further, task);
+        json["nearly_as_good"] = files::near_sets_json(chooser.sites(), set, near);
+        more += files::near_sets_words(chooser.sites(), set, near, counted(ready->question, ready->inputs.demand));
+    }
+    if (sure) {
+        const auto found = how_sure(ready, plan, a, set,
+                                    {Share::percent(80), Share::percent(90), Share::percent(110), Share::percent(120)},
+                                    further, task);
+        json["how_sure"] = files::how_sure_json(chooser.sites(), found);
+        more += files::how_sure_words(chooser.sites(), found);
+    }
     if (!json_out.empty())
-        files::write_text(json_out, files::best_set_json(*ready, chooser.sites(), a, set)
-                                            .dump(2, ' ', false, nlohmann::json::error_handler_t::replace) +
+        files::write_text(json_out, json.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) +
                                         "\n");
     if (!out.empty()) files::write_text(out, files::best_set_csv(chooser.sites(), set));
     console.note("");
-    fmt::print("{}", files::best_set_summary(*ready, chooser.sites(), a, set));
+    fmt::print("{}{}", files::best_set_summary(*ready, chooser.sites(), a, set), more);
     return kDone;
 }
 

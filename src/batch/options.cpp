@@ -139,7 +139,8 @@ std::shared_ptr<const places::SiteSet> read_points(const files::LayerChoice& lay
     files::SiteChoice choice;
     choice.layer = layer;
     if (!id.empty()) choice.id = id;
-    choice.state = choice.capacity = choice.zone = choice.cost = choice.limit = choice.least = std::string();
+    choice.state = choice.capacity = choice.zone = choice.cost = choice.limit = choice.least = choice.turnout =
+        std::string();
     const auto in = files::add_sites(choice, "", task);
     tell_reading(console, in.origin);
     return in.set;
@@ -154,15 +155,6 @@ travel::Profile profile_of(const std::string& word) {
     return files::read_profile(word);
 }
 namespace {
-
-/// `90% within 8min`
-service::Standard parse_standard(const std::string& text) {
-    constexpr std::string_view kWithin = "within";
-    const auto at = text.find(kWithin);
-    if (at == std::string::npos)
-        throw InputError({"", std::nullopt, fmt::format("'{}' is not a standard such as '90% within 8min'", text), ""});
-    return {parse_share(text.substr(0, at)), parse_amount(text.substr(at + kWithin.size()))};
-}
 
 }  // namespace
 
@@ -299,10 +291,14 @@ void QuestionOptions::add_to(CLI::App& app, unsigned uses, bool required) {
     }
     if ((uses & kLimit) != 0) app.add_option("--limit", limit, "farther places are not served: 8min, 2km");
     if ((uses & kStandard) != 0)
-        app.add_option("--standard", standard, "share and limit to be met, such as \"90% within 8min\"");
+        app.add_option("--standard", standard, "share and limit to be met, such as \"90% within 8min\"; further steps after commas, such as \"all within "
+                       "20min\", with 'by 2' for a second site and 'for NAME' for a zone or group");
     app.add_option("--attach-limit", attach_limit, "farthest road that a place is joined to")->capture_default_str();
     app.add_option("--off-road-speed", off_road_speed,
                    "count off-road legs too, at this speed, such as 4.8km/h (they are reported and not counted)");
+    app.add_option("--turnout", turnout,
+                   "time for taking the call and turning out, part of every time, such as 90s, where a site has none "
+                   "of its own");
     app.add_option("--use", use, "which sites may serve")
         ->check(CLI::IsMember({"open", "open+candidate"}))
         ->capture_default_str();
@@ -313,13 +309,15 @@ service::Question QuestionOptions::question() const {
     q.use = use == "open" ? service::SiteUse::open : service::SiteUse::open_and_candidate;
     q.profile = profile_of(travel);
     if (!off_road_speed.empty()) q.off_road_speed = parsed("--off-road-speed", off_road_speed, parse_speed);
+    if (!turnout.empty()) q.turnout = parsed("--turnout", turnout, parse_time);
     if (!speed.empty()) q.profile.one_speed = parsed("--speed", speed, parse_speed);
     q.towards = towards == "demand" ? service::Towards::demand : service::Towards::site;
     q.serving = serving.serving();
     if (!limit.empty()) q.limit = parsed("--limit", limit, parse_amount);
     q.own_limits = !serving.limit_field.empty();
     q.standard.reset();
-    if (!standard.empty()) q.standard = parsed("--standard", standard, parse_standard);
+    if (!standard.empty()) q.standard = 
+        parsed("--standard", standard, [](const std::string& text) { return service::parse_standard(text); });
     q.attach_limit = parsed("--attach-limit", attach_limit, parse_length);
     return q;
 }
@@ -332,6 +330,9 @@ void PlaceOptions::add_to(CLI::App& app, unsigned uses, bool required) {
     attaching.add_to(app);
     app.add_option("--demand-id", demand_id, "field of the demand's id ('id')")->type_name("FIELD");
     app.add_option("--site-id", site_id, "field of the sites' id ('id')")->type_name("FIELD");
+    app.add_option("--turnout-field", site_turnout,
+                   "field of the sites that says how long turning out takes there: 90s, 2min; bare numbers are minutes")
+        ->type_name("FIELD");
     app.add_option("--group", group, "field by which answers are summed up, such as an age (found by name)")
         ->type_name("FIELD");
     if ((uses & QuestionOptions::kWeight) != 0)
@@ -369,7 +370,8 @@ service::Study PlaceOptions::read_into(service::Study study, service::Question& 
                                     if_given(site_zone),
                                     if_given(site_cost),
                                     if_given(serving.limit_field.empty() ? site_limit : serving.limit_field),
-                                    if_given(serving.least)},
+                                    if_given(serving.least),
+                                    if_given(site_turnout)},
                                    "", task);
         in.set = with_rule(*in.set, rule);
         in = renamed(std::move(in), set_names(study, service::SetKind::sites));

@@ -133,7 +133,7 @@ struct PlanOptions {
 /// The options that say how a question is asked: everything but its roads, places and plan.
 struct QuestionOptions {
     ServingOptions serving;
-    std::string travel = "drive", speed, off_road_speed, towards = "demand", limit, standard, attach_limit = "250m",
+    std::string travel = "drive", speed, off_road_speed, turnout, towards = "demand", limit, standard, attach_limit = "250m",
                 use = "open";
 
     /// What a command makes use of besides what all do. What it does not use it does not take.
@@ -146,7 +146,7 @@ struct QuestionOptions {
 struct PlaceOptions {
     FileOptions demand, sites, zones;
     AttachOptions attaching;
-    std::string demand_id, site_id, weight, group, site_limit, site_zone, site_cost;
+    std::string demand_id, site_id, weight, group, site_limit, site_zone, site_cost, site_turnout;
 
     void add_to(CLI::App& app, unsigned uses, bool required);
     [[nodiscard]] std::vector<std::string> inputs() const;

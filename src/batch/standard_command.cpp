@@ -12,7 +12,7 @@ namespace {
 
 struct StandardOf : Command {
     Asking asking;
-    std::string steps, by_zone, by_group, before, busy, band, json_out, out;
+    std::string steps, by_zone, by_group, busy, band, json_out, out;
 
     void add_to(CLI::App& app) override;
     [[nodiscard]] int run() const override;
@@ -27,7 +27,6 @@ void StandardOf::add_to(CLI::App& app) {
     app.add_option("--by-zone", by_zone, "areas for each of which every step is judged")->type_name("FILE");
     app.add_option("--by-group", by_group, "field of the demand for each of whose values every step is judged")
         ->type_name("FIELD");
-    app.add_option("--before", before, "time for taking the call and turning out, added to every journey: 90s");
     app.add_option("--busy", busy, "how much of the time each site is busy: expected cover is worked out too");
     app.add_option("--band", band, "also when all speeds fall or rise by this: 10%")->type_name("SHARE");
     app.add_option("--json", json_out, "the same as JSON")->type_name("FILE");
@@ -51,7 +50,6 @@ int StandardOf::run() const {
     }
     service::StepsAsked asked;
     asked.steps = parsed("--steps", steps, [](const std::string& text) { return service::parse_steps(text); });
-    if (!before.empty()) asked.before = parsed("--before", before, parse_time);
     if (!busy.empty()) {
         asked.busy = parsed("--busy", busy, parse_share);
         if (*asked.busy == Share::percent(100))

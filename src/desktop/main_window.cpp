@@ -30,8 +30,11 @@
 #include "desktop/pages/study_page.h"
 #include "desktop/parts/desktop_notice.h"
 #include "desktop/parts/elided.h"
+#include "desktop/parts/answer_panel.h"
 #include "desktop/parts/exports.h"
+#include "desktop/parts/fairness_view.h"
 #include "desktop/parts/find_box.h"
+#include "desktop/parts/ranking_panel.h"
 #include "desktop/parts/reassign_panel.h"
 #include "desktop/parts/recovery_strip.h"
 #include "desktop/parts/save_place.h"
@@ -41,6 +44,8 @@
 #include "desktop/words.h"
 #include "files/add_data.h"
 #include "files/atomic_file.h"
+#include "files/fairness_file.h"
+#include "files/ranking_file.h"
 #include "files/study_file.h"
 
 namespace otoro::desktop {
@@ -245,6 +250,22 @@ void MainWindow::connect_pages() {
     connect(study_, &StudyPage::route_copy_wanted, exports_, &Exports::copy_route);
     connect(study_, &StudyPage::reassigned_export_wanted, this, [this](bool flows) {
         if (const auto& found = study_->reassign().reassigner().found()) exports_->choose_reassigned_file(found, flows);
+    });
+    auto& answer = study_->answer();
+    connect(&answer.ranking(), &RankingPanel::export_wanted, this, [this, &answer] {
+        const auto found = answer.ranking().work().found();
+        if (!found) return;
+        exports_->choose_table_file(tr("Export the ranking of candidates"), "candidates.csv",
+                                    [found, ranked = answer.ranking().ranked()] {
+                                        return files::ranking_csv(found->answer->outcome, ranked);
+                                    });
+    });
+    connect(&answer.fairness(), &FairnessView::export_wanted, this, [this, &answer] {
+        const auto found = answer.fairness().work().found();
+        if (!found) return;
+        exports_->choose_table_file(tr("Export how evenly travel is shared"), "evenly.csv", [found] {
+            return files::fairness_csv(found->answer->outcome, found->question.standard, found->fair);
+        });
     });
     connect(study_, &StudyPage::export_wanted, this,
             [this](const std::vector<DemandIndex>& places) { exports_->choose_answer_file(places); });

@@ -74,6 +74,14 @@ QString decimal(double v, int decimals) { return QString::fromStdString(said(v, 
 
 QString long_unit() { return QString::fromStdString(otoro::long_unit()); }
 
+QString unit_of(routing::Measure measure) {
+    return measure == routing::Measure::time ? QStringLiteral("min") : long_unit();
+}
+
+double counts_per_unit(routing::Measure measure) {
+    return measure == routing::Measure::time ? 60'000.0 : static_cast<double>(from_long_units(1).count());
+}
+
 QString long_length(Millimetres length, int decimals) { return QString::fromStdString(said_long(length, decimals)); }
 
 void take_wording() {

@@ -20,6 +20,9 @@ QString words(places::SiteState state);
 QString decimal(double v, int decimals);
 /// "km" or "mi".
 QString long_unit();
+/// What a value of a measure is said in, "min", "km" or "mi"; and how many of its own units (ms, mm) that is.
+QString unit_of(routing::Measure measure);
+double counts_per_unit(routing::Measure measure);
 /// "12.40 km" or "7.71 mi".
 QString long_length(Millimetres length, int decimals = 2);
 /// The desktop's decimal mark and the planner's choice of kilometres or miles, for all that is said from now on.

@@ -28,9 +28,18 @@ json statistics_json(const service::Outcome& o, Measure measure) {
 
 json verdict_json(const service::Outcome& o) {
     const auto v = judge(o, *o.question.standard);
-    return {{"limit", describe(v.standard.limit)}, {"wanted_percent", v.standard.share.percent()},
-            {"share_percent", v.share.percent()},  {"share_of_places_percent", v.share_of_places.percent()},
-            {"inside", tally_json(v.inside)},      {"met", v.met}};
+    json out{{"limit", describe(v.standard.limit)}, {"wanted_percent", v.standard.share.percent()},
+             {"share_percent", v.share.percent()},  {"share_of_places_percent", v.share_of_places.percent()},
+             {"inside", tally_json(v.inside)},      {"met", v.met}};
+    if (v.standard.further.empty()) return out;
+    for (const auto& step : v.steps)
+        out["steps"].push_back({{"step", describe(step.step)},
+                                {"all", tally_json(step.all)},
+                                {"inside", tally_json(step.inside)},
+                                {"share_percent", step.share.percent()},
+                                {"met", step.met},
+                                {"weight_missed", step.missed.value()}});
+    return out;
 }
 
 json loads_json(const service::Outcome& o) {

@@ -92,6 +92,66 @@ std::string best_set_curve_csv(const std::vector<SiteOutcome>& sites, const std:
     return text;
 }
 
+nlohmann::json near_sets_json(const std::vector<SiteOutcome>& sites, const BestSet& best,
+                              const std::vector<BestSet>& near) {
+    auto out = nlohmann::json::array();
+    for (const BestSet& set : near) {
+        nlohmann::json row{{"sites", nlohmann::json::array()},
+                           {"value", shown_value(set, set.value)},
+                           {"worse_percent", 100 * worse_by(best, set)}};
+        for (const SiteIndex s : set.chosen) row["sites"].push_back(sites[s.value()].planned.site.id);
+        out.push_back(std::move(row));
+    }
+    return out;
+}
+
+namespace {
+
+/// The sites chosen in any variant, those chosen most often first.
+std::vector<SiteIndex> by_times(const service::HowSure& sure) {
+    std::vector<SiteIndex> out;
+    for (std::uint32_t i = 0; i < sure.times.size(); ++i)
+        if (sure.times[i] > 0) out.emplace_back(i);
+    std::stable_sort(out.begin(), out.end(),
+                     [&](SiteIndex a, SiteIndex b) { return sure.times[a.value()] > sure.times[b.value()]; });
+    return out;
+}
+
+}  // namespace
+
+nlohmann::json how_sure_json(const std::vector<SiteOutcome>& sites, const service::HowSure& sure) {
+    nlohmann::json out{{"variants", nlohmann::json::array()}, {"sites", nlohmann::json::array()}};
+    for (const auto& v : sure.variants) out["variants"].push_back(v.what);
+    for (const SiteIndex s : by_times(sure))
+        out["sites"].push_back(
+            {{"id", sites[s.value()].planned.site.id}, {"times", sure.times[s.value()]}, {"of", sure.variants.size()}});
+    return out;
+}
+
+std::string chosen_names(const std::vector<SiteOutcome>& sites, const BestSet& set) {
+    std::vector<std::string> names;
+    for (const SiteIndex s : set.chosen) names.push_back(service::label(sites[s.value()].planned.site));
+    return names.empty() ? std::string("none") : fmt::format("{}", fmt::join(names, ", "));
+}
+
+std::string near_sets_words(const std::vector<SiteOutcome>& sites, const BestSet& best,
+                            const std::vector<BestSet>& near, const std::string& counted) {
+    if (near.empty()) return "No other set is nearly as good.\n";
+    std::string text = "Nearly as good:\n";
+    for (const BestSet& set : near)
+        text += fmt::format("  {}: {} ({} % worse)\n", chosen_names(sites, set), value_words(set, set.value, counted),
+                            said_shortly(100 * worse_by(best, set), 2));
+    return text;
+}
+
+std::string how_sure_words(const std::vector<SiteOutcome>& sites, const service::HowSure& sure) {
+    std::string text;
+    for (const SiteIndex s : by_times(sure))
+        text += fmt::format("  {} in {} of {}\n", service::label(sites[s.value()].planned.site), sure.times[s.value()],
+                            sure.variants.size());
+    return "Chosen, of the request and its variants:\n" + text;
+}
+
 std::string bound_words(const BestSet& set, const std::string& counted) {
     if (set.proven()) return "proven: no set is better";
     const bool least = set.goal == Goal::travel || set.goal == Goal::worst || set.goal == Goal::fewest;
@@ -104,9 +164,7 @@ std::string best_set_summary(const service::Ready& ready, const std::vector<Site
                              const service::BestSetAsked& asked, const BestSet& set) {
     const std::string whom = counted(ready.question, ready.inputs.demand);
     std::string text = sentence(ready.inputs, ready.question, asked) + "\n";
-    std::vector<std::string> names;
-    for (const SiteIndex s : set.chosen) names.push_back(service::label(sites[s.value()].planned.site));
-    text += fmt::format("Best: {}\n", names.empty() ? std::string("none") : fmt::format("{}", fmt::join(names, ", ")));
+    text += fmt::format("Best: {}\n", chosen_names(sites, set));
     text += fmt::format("{}; {}\n", value_words(set, set.value, whom), bound_words(set, whom));
     if (set.goal != Goal::fewest && !asked.budget && set.chosen.size() < asked.choose)
         text += fmt::format("Only {} of {} could be chosen: the other rules allow no more\n", set.chosen.size(),

@@ -212,7 +212,8 @@ SitesRead read_sites(const SiteChoice& choice, const Task& task) {
                   resolve(source, choice.zone, guessed.zone, "the zone"),
                   resolve(source, choice.cost, guessed.cost, "the cost"),
                   resolve(source, choice.limit, guessed.limit, "the limit"),
-                  resolve(source, choice.least, guessed.least, "the least")};
+                  resolve(source, choice.least, guessed.least, "the least"),
+                  resolve(source, choice.turnout, guessed.turnout, "the turnout")};
     const int zone = index_of(source, out.fields.zone);
     const int cost = index_of(source, out.fields.cost);
     const int limit = index_of(source, out.fields.limit);
@@ -221,6 +222,7 @@ SitesRead read_sites(const SiteChoice& choice, const Task& task) {
     const int state = index_of(source, out.fields.state);
     const int capacity = index_of(source, out.fields.capacity);
     const int least = index_of(source, out.fields.least);
+    const int turnout = index_of(source, out.fields.turnout);
     source.look_at(std::array{capacity, cost, least});
     IdReader ids(source, id, out.flaws);
 
@@ -266,6 +268,17 @@ SitesRead read_sites(const SiteChoice& choice, const Task& task) {
                     out.flaws.push_back({source.path(), number, s.id,
                                          fmt::format("its limit '{}' is neither minutes nor an amount such as 8min or "
                                                      "800m; it is taken as having none",
+                                                     text.substr(0, 40)),
+                                         false, FlawKind::other, place});
+            }
+            if (const std::string text = source.text(record, turnout); !text.empty()) {
+                const auto given = limit_of(text);
+                if (given && std::holds_alternative<Millis>(*given))
+                    s.turnout = std::get<Millis>(*given);
+                else
+                    out.flaws.push_back({source.path(), number, s.id,
+                                         fmt::format("its turnout '{}' is neither minutes nor a time such as 90s or "
+                                                     "2min; it is taken as the question's",
                                                      text.substr(0, 40)),
                                          false, FlawKind::other, place});
             }

@@ -56,6 +56,7 @@ struct SiteFields {
     std::string cost = {};
     std::string limit = {};  ///< how far the site reaches; never guessed
     std::string least = {};  ///< that the site should serve; never guessed
+    std::string turnout = {};  ///< before anybody from the site is on the road; never guessed
     bool operator==(const SiteFields&) const = default;
 };
 SiteFields guess_site_fields(const std::vector<std::string>& fields, const std::string& key = {});
@@ -70,6 +71,7 @@ struct SiteChoice {
     std::optional<std::string> cost = {};
     std::optional<std::string> limit = {};  ///< texts with a unit, 8min or 800m; bare numbers are minutes
     std::optional<std::string> least = {};
+    std::optional<std::string> turnout = {};  ///< texts with a unit, 90s or 2min; bare numbers are minutes
 };
 
 struct SitesRead {

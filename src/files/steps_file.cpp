@@ -19,15 +19,6 @@ using service::Step;
 using service::StepResult;
 using service::StepsResult;
 
-/// Minutes or metres.
-double shown(const Amount& limit, std::int64_t count) {
-    return std::holds_alternative<Millis>(limit) ? static_cast<double>(count) / 60'000
-                                                 : static_cast<double>(count) / 1'000;
-}
-std::int64_t count_of(const Amount& limit) {
-    const auto* time = std::get_if<Millis>(&limit);
-    return time != nullptr ? time->count() : std::get<Millimetres>(limit).count();
-}
 std::string by_of(const PartResult& part) {
     if (!part.by) return "all";
     return *part.by == service::SummedBy::zone ? "zone" : "group";
@@ -40,8 +31,8 @@ Amount amount_like(const Amount& limit, std::int64_t count) {
 nlohmann::json step_json(const Step& step, const StepResult& r, bool expected) {
     nlohmann::json j{{"step", describe(step)},
                      {"share_wanted_percent", step.share.percent()},
-                     {"limit", shown(step.limit, count_of(step.limit))},
-                     {"sites_needed", step.needed},
+                     {"limit", shown(step, limit_of(step))},
+                     {"sites_needed", step.scope.needed},
                      {"places", r.all.places},
                      {"weight", r.all.weight.value()},
                      {"places_within", r.inside.places},
@@ -49,8 +40,8 @@ nlohmann::json step_json(const Step& step, const StepResult& r, bool expected) {
                      {"share_percent", r.share.percent()},
                      {"met", r.met},
                      {"weight_missed", r.missed.value()}};
-    if (!step.part.empty()) j["for"] = step.part;
-    if (r.met_at) j["met_at"] = shown(step.limit, *r.met_at);
+    if (!step.scope.part.empty()) j["for"] = step.scope.part;
+    if (r.met_at) j["met_at"] = shown(step, *r.met_at);
     if (expected) j["expected_weight"] = r.expected;
     return j;
 }
@@ -83,10 +74,10 @@ std::string steps_csv(const StepsResult& result) {
         const StepResult& r = part.by ? part.steps[at.step] : result.of_step[at.step];
         text += fmt::format("{},{},{},{},{},{},{},{},{},{},{:.4f},{},{},{},{}{}", by_of(part),
                             csv_cell(part.row.none ? "" : part.row.name), csv_cell(describe(step)),
-                            plain_number(step.share.percent()), plain_number(shown(step.limit, count_of(step.limit))),
-                            step.needed, r.all.places, plain_number(r.all.weight.value()), r.inside.places,
+                            plain_number(step.share.percent()), plain_number(shown(step, limit_of(step))), step.scope.needed,
+                            r.all.places, plain_number(r.all.weight.value()), r.inside.places,
                             plain_number(r.inside.weight.value()), r.share.percent(), r.met ? "yes" : "no",
-                            plain_number(r.missed.value()), r.met_at ? plain_number(shown(step.limit, *r.met_at)) : "",
+                            plain_number(r.missed.value()), r.met_at ? plain_number(shown(step, *r.met_at)) : "",
                             r.expected > 0 ? fmt::format("{:.4f}", r.expected) : "", kCsvEnd);
     }
     return text;
@@ -98,7 +89,7 @@ nlohmann::json steps_json(const service::Ready& ready, const service::StepsAsked
     j["question"] = sentence(ready.question, ready.inputs.demand);
     j["met"] = result.met;
     j["verdict"] = verdict_words(result, counted(ready.question, ready.inputs.demand));
-    j["minutes_before"] = static_cast<double>(asked.before.count()) / 60'000;
+    j["turnout_minutes"] = ready.question.turnout.minutes();
     j["steps"] = nlohmann::json::array();
     for (std::size_t k = 0; k < result.steps.size(); ++k)
         j["steps"].push_back(step_json(result.steps[k], result.of_step[k], asked.busy.has_value()));
@@ -129,7 +120,7 @@ std::string steps_summary(const service::Ready& ready, const service::StepsAsked
         text += fmt::format("  {}: {}, {}", describe(step), describe(r.share),
                             r.met ? std::string("met") : fmt::format("{} {} missed", describe(r.missed), whom));
         if (r.met_at) {
-            const std::int64_t slack = count_of(step.limit) - *r.met_at;
+            const std::int64_t slack = limit_of(step) - *r.met_at;
             const std::string amount = describe(amount_like(step.limit, std::abs(slack)));
             text += slack >= 0 ? fmt::format("; breaks when everybody is more than {} farther", amount)
                                : fmt::format("; met if everybody were {} nearer", amount);

@@ -125,6 +125,37 @@ json to_json(const service::ReachView& view) {
     return j;
 }
 
+json to_json(const service::Standard& standard) {
+    json j{{"share_ppm", standard.share.ppm()}, {"limit", to_json(standard.limit)}};
+    for (const auto& step : standard.further) {
+        json row{{"share_ppm", step.share.ppm()}, {"limit", to_json(step.limit)}};
+        if (step.scope.needed != 1) row["needed"] = step.scope.needed;
+        if (!step.scope.part.empty()) row["part"] = step.scope.part;
+        j["further"].push_back(std::move(row));
+    }
+    return j;
+}
+
+Share share_from(const json& j) {
+    const auto ppm = whole_number<std::int32_t>(j);
+    if (ppm <= 0 || ppm > 1'000'000) refuse("its standard's share is out of range");
+    return Share(ppm);
+}
+
+service::Standard standard_from(const json& j) {
+    service::Standard standard{share_from(j.at("share_ppm")), amount_from(j.at("limit")), {}};
+    for (const auto& row : j.value("further", json::array())) {
+        service::Step step{share_from(row.at("share_ppm")), amount_from(row.at("limit")), {}};
+        if (row.contains("needed"))
+            step.scope.needed =
+                static_cast<std::uint32_t>(whole_number(row.at("needed"), 1, std::int64_t{service::kMostNearest}));
+        step.scope.part = row.value("part", std::string());
+        standard.further.push_back(std::move(step));
+    }
+    if (standard.further.size() > service::kMostFurtherSteps) refuse("its standard has too many steps");
+    return standard;
+}
+
 service::ReachView reach_view_from(const json& j) {
     service::ReachView view;
     if (j.contains("limits"))
@@ -156,11 +187,12 @@ json to_json(const service::Question& q) {
            {"serving", to_json(q.serving)},
            {"attach_limit_mm", q.attach_limit.count()}};
     if (q.off_road_speed) j["off_road_mm_per_hour"] = q.off_road_speed->mm_per_hour();
+    if (q.turnout.count() != 0) j["turnout_ms"] = q.turnout.count();
     if (!q.zones.empty()) j["zones"] = q.zones;
     if (q.limit) j["limit"] = to_json(*q.limit);
     if (q.own_limits) j["own_limits"] = true;
     if (!(q.reach == service::ReachView{})) j["reach"] = to_json(q.reach);
-    if (q.standard) j["standard"] = {{"share_ppm", q.standard->share.ppm()}, {"limit", to_json(q.standard->limit)}};
+    if (q.standard) j["standard"] = to_json(*q.standard);
     return j;
 }
 
@@ -182,14 +214,11 @@ service::Question question_from(const json& j) {
         if (q.attach_limit.count() < 0 || q.attach_limit > Millimetres::metres(100'000))
             refuse("its attach limit is out of range");
         if (j.contains("off_road_mm_per_hour")) q.off_road_speed = speed_from(j.at("off_road_mm_per_hour"));
+        if (j.contains("turnout_ms")) q.turnout = time_from(j.at("turnout_ms"));
         if (j.contains("limit")) q.limit = amount_from(j.at("limit"));
         if (j.contains("own_limits")) q.own_limits = j.at("own_limits").get<bool>();
         q.standard.reset();
-        if (j.contains("standard")) {
-            const auto ppm = whole_number<std::int32_t>(j.at("standard").at("share_ppm"));
-            if (ppm <= 0 || ppm > 1'000'000) refuse("its standard's share is out of range");
-            q.standard = service::Standard{Share(ppm), amount_from(j.at("standard").at("limit"))};
-        }
+        if (j.contains("standard")) q.standard = standard_from(j.at("standard"));
         if (j.contains("reach")) q.reach = reach_view_from(j.at("reach"));
         return q;
     });

@@ -363,7 +363,7 @@ private:
     }
 
     /// Studies of before have no such columns.
-    void read_limit_and_least(OGRFeature& row, places::Site& site) {
+    void read_added_later(OGRFeature& row, places::Site& site) {
         const auto given = [&](const char* field) {
             const int at = row.GetFieldIndex(field);
             return at >= 0 && row.IsFieldSetAndNotNull(at);
@@ -372,6 +372,7 @@ private:
         if (given("limit_ms")) site.limit = Millis(whole(row, "limit_ms", kMost));
         if (given("limit_mm")) site.limit = Millimetres(whole(row, "limit_mm", kMost));
         if (given("least_millionths")) site.least = Weight(whole(row, "least_millionths", kMostWeight));
+        if (given("turnout_ms")) site.turnout = Millis(whole(row, "turnout_ms", kMost));
     }
 
     service::SitesIn read_sites(const json& about, std::size_t index) {
@@ -390,7 +391,7 @@ private:
                 s.zone = text(*row, "zone");
                 if (row->IsFieldSetAndNotNull(column(*row, "cost_millionths")))
                     s.cost = Weight(whole(*row, "cost_millionths", kMostWeight));
-                read_limit_and_least(*row, s);
+                read_added_later(*row, s);
             }
             set->sites.push_back(std::move(s));
         }

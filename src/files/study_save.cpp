@@ -105,7 +105,8 @@ void write_sites(GdalWriter& out, const std::string& layer_name, const places::S
                             {"cost_millionths", OFTInteger64},
                             {"limit_ms", OFTInteger64},
                             {"limit_mm", OFTInteger64},
-                            {"least_millionths", OFTInteger64}});
+                            {"least_millionths", OFTInteger64},
+                            {"turnout_ms", OFTInteger64}});
     for (const auto& s : set.sites) {
         auto row = layer.row();
         row.set(0, s.id);
@@ -118,6 +119,7 @@ void write_sites(GdalWriter& out, const std::string& layer_name, const places::S
             row.set(std::holds_alternative<Millis>(*s.limit) ? 6 : 7,
                     std::int64_t{std::visit([](auto v) { return v.count(); }, *s.limit)});
         if (s.least) row.set(8, s.least->count());
+        if (s.turnout) row.set(9, s.turnout->count());
         if (s.position) row.point(*s.position);
         row.write();
     }

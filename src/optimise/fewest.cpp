@@ -104,6 +104,7 @@ public:
         best_.any = false;
         best_.bound = kNone;
         if (!possible_ || !reduce()) return best_;
+        best_.bound = 0;  // nothing better is known until the first relaxation
         std::vector<double> prices(rows_.size());
         for (std::size_t i = 0; i < rows_.size(); ++i) {
             double least = 1e300;

@@ -29,6 +29,7 @@ struct Attachment {
     Millimetres offset;    ///< along the link from its start, 0 to its length
     Millimetres off_road;  ///< length of the off-road leg
     geo::LonLat at;        ///< the point on the road
+    Millis turnout = {};   ///< of a site: before anybody from there is on the road
 };
 
 /// Which roads the places of one layer may be attached to.

@@ -118,6 +118,7 @@ std::string SiteSet::digest() const {
         if (!s.zone.empty()) d.text("zone").text(s.zone);
         if (s.cost) d.text("cost").value(s.cost->count());
         if (s.least) d.text("least").value(s.least->count());
+        if (s.turnout) d.text("turnout").value(s.turnout->count());
         if (s.limit)
             d.text(std::holds_alternative<Millis>(*s.limit) ? "limit in time" : "limit in length")
                 .value(std::visit([](auto v) { return v.count(); }, *s.limit));

@@ -74,6 +74,8 @@ struct Site {
     std::optional<Weight> cost = {};   ///< of having it, in whatever the file counts; millionths like a weight
     std::optional<Amount> limit = {};  ///< how far it reaches, where sites differ in that
     std::optional<Weight> least = {};  ///< that it should serve, or it is not worth having
+    /// Before anybody from there is on the road, where sites differ in that.
+    std::optional<Millis> turnout = {};
 };
 
 /// A set of sites in file order. That order settles ties.

@@ -203,7 +203,16 @@ Reached NearestByRank::apart(std::uint32_t rank) const {
 class PackedSearch {
 public:
     PackedSearch(const Customised& fast, std::span<const Seed> seeds, Run run)
-        : fast_(fast), seeds_(seeds), run_(run), layout_(divide(fast, seeds)) {}
+        : fast_(fast), seeds_(seeds.begin(), seeds.end()), run_(run) {
+        // Sources are numbered anew, in their order, so that few bits tell them apart.
+        for (const Seed& s : seeds) sources_.push_back(s.source);
+        std::sort(sources_.begin(), sources_.end());
+        sources_.erase(std::unique(sources_.begin(), sources_.end()), sources_.end());
+        for (Seed& s : seeds_)
+            s.source = static_cast<std::uint32_t>(std::lower_bound(sources_.begin(), sources_.end(), s.source) -
+                                                  sources_.begin());
+        layout_ = divide(fast, sources_.size());
+    }
 
     [[nodiscard]] bool into(NearestByRank& out) {
         constexpr std::uint32_t kLeastCostBits = 20;
@@ -213,20 +222,25 @@ public:
         const PackedArcs arcs{h.spots().data(), fast_.down_costs(run_).data(), fast_.down_others(run_).data(),
                               layout_.shift(), most()};
         out.layout_ = layout_;
+        out.sources_ = sources_;
         return pass_packed(h, arcs, layout_.guard(), starts_, at.data(), out.packed_.data(),
                            [&](std::uint32_t rank) { work_out(rank, out); }) == 0;
     }
 
 private:
-    static PackedLayout divide(const Customised& fast, std::span<const Seed> seeds) {
-        std::uint32_t largest = 0;
-        for (const Seed& s : seeds) largest = std::max(largest, s.source);
+    static PackedLayout divide(const Customised& fast, std::size_t sources) {
         constexpr std::uint32_t kMillimetreBits = 30, kMillisecondBits = 26;  // half of that: 537 km, 9 hours
         constexpr std::uint32_t kMostCostBits =
             29;  // so that twice that is less than what an arc costs that leads nowhere
-        const auto source_bits = static_cast<std::uint32_t>(std::bit_width(largest));
+        const auto source_bits = static_cast<std::uint32_t>(std::bit_width(sources == 0 ? 0 : sources - 1));
         const std::uint32_t spare = 62 - kMostCostBits - std::min(source_bits, 62 - kMostCostBits);
-        return {std::max(fast.measure() == Measure::time ? kMillimetreBits : kMillisecondBits, spare), source_bits};
+        std::uint32_t other_bits =
+            std::max(fast.measure() == Measure::time ? kMillimetreBits : kMillisecondBits, spare);
+        // Where the dearest arc would not fit then, the other measure gives up what no arc needs of it.
+        const auto least = static_cast<std::uint32_t>(std::bit_width(fast.largest_other())) + 1;
+        const auto cost_bits = static_cast<std::uint32_t>(std::bit_width(fast.largest_cost()));
+        while (other_bits > least && 62 - std::min(62U, other_bits + source_bits) < cost_bits) --other_bits;
+        return {other_bits, source_bits};
     }
     [[nodiscard]] std::uint32_t most() const { return std::uint32_t{1} << layout_.cost_bits(); }
 
@@ -268,12 +282,16 @@ private:
         Reached least;
         const auto start = std::lower_bound(starts_by_rank_.begin(), starts_by_rank_.end(), rank,
                                             [](const auto& s, std::uint32_t r) { return s.rank < r; });
-        if (start != starts_by_rank_.end() && start->rank == rank) least = layout_.unpack(start->value);
+        if (start != starts_by_rank_.end() && start->rank == rank) {
+            least = layout_.unpack(start->value);
+            least.source = sources_[least.source];
+        }
         out.put_apart(rank, least_from_above(fast_, rank, run_, least, out));
     }
 
     const Customised& fast_;
-    std::span<const Seed> seeds_;
+    std::vector<Seed> seeds_;
+    std::vector<std::uint32_t> sources_;
     Run run_;
     PackedLayout layout_;
     std::vector<Given<std::uint64_t>> starts_, starts_by_rank_;
@@ -284,9 +302,11 @@ void nearest(const Customised& fast, std::span<const Seed> seeds, Run run, Neare
     const std::uint32_t n = h.node_count();
     out.packed_.resize(n);
     out.apart_.clear();
+    out.plain_.clear();
     if (PackedSearch(fast, seeds, run).into(out)) return;
+    out.packed_.clear();
     out.apart_.clear();
-    std::vector<Reached> starts(n);
+    std::vector<Reached, HugePages<Reached>> starts(n, Reached{});
     climb_from_all<Reached>(
         fast, AtAndAbove(h, seeds), run,
         [](Reached& known, const Seed& s) {
@@ -294,8 +314,9 @@ void nearest(const Customised& fast, std::span<const Seed> seeds, Run run, Neare
         },
         [](const Reached& from, const ArcWeight& t, Reached& to) { to = std::min(to, over(from, t)); },
         [&](std::uint32_t rank, const Reached& r) { starts[rank] = r; });
+    out.plain_ = std::move(starts);
     for (std::uint32_t rank = 0; rank < n; ++rank)
-        out.put_apart(rank, least_from_above(fast, rank, run, starts[rank], out));
+        out.plain_[rank] = least_from_above(fast, rank, run, out.plain_[rank], out);
 }
 
 NearestByRank nearest(const Customised& fast, std::span<const Seed> seeds, Run run) {

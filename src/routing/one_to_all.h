@@ -75,13 +75,19 @@ struct PackedLayout {
     }
 };
 
-/// What each node's nearest source is, by rank: 8 bytes a node, as they are found. The few that do not fit stand apart.
+/// What each node's nearest source is, by rank: 8 bytes a node, as they are found. The few that do not fit stand apart;
+/// where none can be packed, all stand plainly, 12 bytes each.
 class NearestByRank {
 public:
-    [[nodiscard]] std::size_t size() const { return packed_.size(); }
+    [[nodiscard]] std::size_t size() const { return packed_.size() + plain_.size(); }
     [[nodiscard]] Reached reached(std::uint32_t rank) const {
+        if (!plain_.empty()) return plain_[rank];
         const std::uint64_t label = packed_[rank];
-        if (label < PackedLayout::kDoubtful) return layout_.unpack(label);
+        if (label < PackedLayout::kDoubtful) {
+            Reached r = layout_.unpack(label);
+            r.source = sources_[r.source];
+            return r;
+        }
         return label == PackedLayout::kNone ? Reached{} : apart(rank);
     }
     [[nodiscard]] Label at(std::uint32_t rank) const {
@@ -97,7 +103,9 @@ private:
 
     std::vector<std::uint64_t, HugePages<std::uint64_t>> packed_;
     PackedLayout layout_;
+    std::vector<std::uint32_t> sources_;                    // by the number that is packed
     std::vector<std::pair<std::uint32_t, Reached>> apart_;  // by rank
+    std::vector<Reached, HugePages<Reached>> plain_;        // by rank
 };
 NearestByRank nearest(const Customised& fast, std::span<const Seed> seeds, Run run);
 /// The same into memory that is there already.

@@ -9,10 +9,12 @@ SplitLink split_link(const roads::Network& network, const CostedNetwork& costed,
     return {network, costed.traversal_times[link.value()], link, roads::restrictions_of(costed.restrictions, link)};
 }
 
-Part off_road_leg(const Question& q, const Attachment& a) {
-    if (!q.off_road_speed) return {};
-    return {static_cast<std::uint32_t>(
-                std::min<std::int64_t>(travel_time(a.off_road, *q.off_road_speed).count(), routing::kFar)),
+Part before_road(const Question& q, const Attachment& a) {
+    const auto held = [](std::int64_t ms) {
+        return static_cast<std::uint32_t>(std::min<std::int64_t>(ms, routing::kFar));
+    };
+    if (!q.off_road_speed) return {held(a.turnout.count()), 0};
+    return {held(travel_time(a.off_road, *q.off_road_speed).count() + a.turnout.count()),
             static_cast<std::uint32_t>(a.off_road.count())};
 }
 

@@ -32,8 +32,8 @@ SitesByLink by_link(const std::vector<SiteOutcome>& sites);
 
 SplitLink split_link(const roads::Network& network, const CostedNetwork& costed, LinkId link);
 
-/// What the off-road leg of an attachment adds.
-Part off_road_leg(const Question& q, const places::Attachment& a);
+/// What an attachment adds besides its road: the off-road leg where it counts, and of a site its turnout.
+Part before_road(const Question& q, const places::Attachment& a);
 /// Held at `kFar`; a stretch of road alone may cost more than that.
 inline std::uint32_t sum(std::uint64_t a, std::uint64_t b) {
     return static_cast<std::uint32_t>(std::min<std::uint64_t>(a + b, routing::kFar));
@@ -85,7 +85,7 @@ void each_way_of_site(const Ready& ready, const CostedNetwork& costed, const pla
     const SplitLink link = split_link(*ready.inputs.network, costed, a.link);
     for (const routing::LinkWay way : {routing::LinkWay::against(a.link), routing::LinkWay::along(a.link)}) {
         if (const auto part = outward ? link.off(a.offset, way.is_against()) : link.onto(way.is_against(), a.offset))
-            use(way, *part + off_road_leg(ready.question, a));
+            use(way, *part + before_road(ready.question, a));
     }
 }
 
@@ -132,7 +132,7 @@ inline PlaceOutcome outcome_of(const Question& q, const std::optional<places::At
     p.status = Status::cut_off;
     if (leg.cost == routing::kFar) return p;
     if (q.off_road_speed) {
-        const auto off_road = off_road_leg(q, *a).in(q.measure());
+        const auto off_road = before_road(q, *a).in(q.measure());
         leg.cost = sum(leg.cost, off_road.cost);
         leg.other = sum(leg.other, off_road.other);
     }
@@ -168,7 +168,7 @@ void Searched<EachLabel>::each_leg(const places::Attachment& a, Use&& use) const
             const Millimetres begin = outward ? at_site : a.offset;
             const Millimetres end = outward ? a.offset : at_site;
             if (const auto part = link.between(begin, end)) {
-                const auto step = (*part + off_road_leg(ready_.question, *sites_[site].attachment)).in(measure);
+                const auto step = (*part + before_road(ready_.question, *sites_[site].attachment)).in(measure);
                 use(AccessLeg{step.cost, site, step.other,
                               begin <= end ? LinkWay::along(a.link) : LinkWay::against(a.link), true, false});
             }
@@ -210,7 +210,7 @@ void Searched<EachLabel>::each_leg_on_junction(const places::Attachment& a, bool
             const Millimetres at = sites_[site].attachment->offset;
             const auto part = outward ? link.off(at, way.is_against()) : link.onto(way.is_against(), at);
             if (!part) continue;
-            const auto step = (*part + off_road_leg(ready_.question, *sites_[site].attachment)).in(measure);
+            const auto step = (*part + before_road(ready_.question, *sites_[site].attachment)).in(measure);
             use(AccessLeg{step.cost, site, step.other, way, true, true});
         }
     }

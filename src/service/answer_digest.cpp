@@ -59,6 +59,7 @@ std::string digest_of(const Ready& ready, const Plan& plan) {
     d.value(q.off_road_speed ? q.off_road_speed->mm_per_hour() : 0U);
     add(d, q.limit);
     if (q.own_limits) d.text("own limits");
+    if (q.turnout.count() != 0) d.text("turnout").value(q.turnout.count());
     std::visit([&](const auto& rule) { add(d, rule); }, q.serving);
     d.value(static_cast<std::uint64_t>(plan.changes.size())).value(static_cast<std::uint64_t>(plan.closures.size()));
     for (const auto& c : plan.changes) {

@@ -3,6 +3,7 @@
 #include "service/access_legs.h"
 #include "service/answer_digest.h"
 #include "service/serve.h"
+#include "service/step_curves.h"
 #include "service/tallies.h"
 
 namespace otoro::service {
@@ -20,6 +21,7 @@ std::vector<SiteOutcome> attach_sites(const Ready& ready, const Plan& plan) {
                                                  *planned.site.position, as_read ? sites.local(index) : index,
                                                  as_read ? attaching : places::Attaching{attaching.rule, {}, {}},
                                                  ready.question.attach_limit);
+            if (site.attachment) site.attachment->turnout = planned.site.turnout.value_or(ready.question.turnout);
         }
         site.planned = std::move(planned);
         out.push_back(std::move(site));
@@ -43,14 +45,17 @@ Outcome answer(const Ready& ready, const Plan& plan, const Task& task) {
     std::visit([&](const auto& rule) { serve(rule, ready, o, task); }, ready.question.serving);
     task.check();
     add_up(o);
+    o.step_curves = step_curves(ready, o, task);
     return o;
 }
 
 std::optional<places::Attachment> attach_site(const Ready& ready, geo::LonLat spot, std::uint32_t number,
                                               std::size_t part) {
-    return places::attach_one(*ready.inputs.network, *ready.for_sites[part], spot, number,
-                              places::Attaching{ready.inputs.sites.sets()[part]->attaching.rule, {}, {}},
-                              ready.question.attach_limit);
+    auto attachment = places::attach_one(*ready.inputs.network, *ready.for_sites[part], spot, number,
+                                         places::Attaching{ready.inputs.sites.sets()[part]->attaching.rule, {}, {}},
+                                         ready.question.attach_limit);
+    if (attachment) attachment->turnout = ready.question.turnout;
+    return attachment;
 }
 
 }  // namespace otoro::service

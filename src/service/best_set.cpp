@@ -407,7 +407,11 @@ BestSet SetChooser::best(const BestSetAsked& asked, const BestSetLimits& limits,
         set.any = any;
         return set;
     };
-    const auto told = [&](const BestSet& set) { return limits.enough && limits.enough(set); };
+    bool left_off = false;
+    const auto told = [&](const BestSet& set) {
+        left_off = limits.enough && limits.enough(set);
+        return left_off;
+    };
     const optimise::ChoiceLimits choice{
         limits.gap, {}, [&](const optimise::Chosen& c) { return told(with(c.columns, c.value, c.bound, c.any)); }};
     if (has_limit(asked.goal)) {
@@ -424,6 +428,8 @@ BestSet SetChooser::best(const BestSetAsked& asked, const BestSetLimits& limits,
     }
 
     const auto finish = [&](const optimise::Chosen& c) {
+        if (!c.any && c.columns.empty() && left_off)
+            refuse("no set was found before the search was left off", "Allow it more time, or ask for fewer rules");
         if (!c.any && c.columns.empty())
             refuse("no set keeps to everything that is asked",
                    "Ask for less: fewer conflicts, a shorter distance apart, "
@@ -472,10 +478,12 @@ BestSet SetChooser::best(const BestSetAsked& asked, const BestSetLimits& limits,
         found = fewest_for_all(s.covers, rules, fewest, task);
     }
     optimise::Chosen c;
-    c.columns = found.columns;
-    c.value = found.value + kept;
-    c.bound = found.bound + kept;
-    c.any = found.any;
+    if (found.any) {
+        c.columns = found.columns;
+        c.value = found.value + kept;
+        c.bound = found.bound + kept;
+        c.any = true;
+    }
     return finish(c);
 }
 

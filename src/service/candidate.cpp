@@ -2,8 +2,10 @@
 
 #include <algorithm>
 #include <functional>
+#include <map>
 
 #include "service/access_legs.h"
+#include "service/step_curves.h"
 
 namespace otoro::service {
 
@@ -35,6 +37,7 @@ struct Candidates::State {
     };
     std::vector<Waiting> heap;
     std::vector<SiteOutcome> sites;  // those of the base, and room for one more
+    std::map<std::string, std::vector<bool>> parts;
 
     [[nodiscard]] const roads::Network& network() const { return *ready->inputs.network; }
     /// The graph's node whose label counts for a way: of several states the one that is come to for least.
@@ -126,6 +129,17 @@ struct Candidates::State {
         }
         std::sort(found.begin(), found.end());
         return found;
+    }
+
+    /// One a place: whether it is in that zone or group.
+    const std::vector<bool>& places_in_part(const std::string& part) {
+        auto& in = parts[part];
+        if (in.empty()) {
+            in.assign(base->places.size(), false);
+            if (const auto places = places_in(*ready, *base, part))
+                for (const std::uint32_t i : *places) in[i] = true;
+        }
+        return in;
     }
 
     Effect add(const SiteOutcome& site, std::uint32_t number, const std::optional<Amount>& limit) {
@@ -228,16 +242,27 @@ Tally Candidates::tally(const Effect& effect) const {
 
 Verdict Candidates::judge(const Effect& effect, const Standard& standard) const {
     const Outcome& base = *state_->base;
-    Tally inside = within(base, standard.limit);
-    for (const Changed& c : effect.changed) {
-        // A nearer site by time may be farther by distance, so a place can also fall out.
-        const Weight weight = base.weights[c.place.value()];
-        const bool was = is_within(base.places[c.place.value()], standard.limit),
-                   is = is_within(c.outcome, standard.limit);
-        if (is && !was) inside = {inside.places + 1, inside.weight + weight};
-        if (was && !is) inside = {inside.places - 1, inside.weight - weight};
+    Verdict before = service::judge(base, standard);
+    for (StepVerdict& v : before.steps) {
+        if (!v.known) continue;
+        if (v.step.scope.needed > 1) {
+            v.known = v.met = false;
+            continue;
+        }
+        const std::vector<bool>* in = v.step.scope.part.empty() ? nullptr : &state_->places_in_part(v.step.scope.part);
+        Tally inside = v.inside;
+        for (const Changed& c : effect.changed) {
+            const std::uint32_t place = c.place.value();
+            if (in != nullptr && !(*in)[place]) continue;
+            // A nearer site by time may be farther by distance, so a place can also fall out.
+            const Weight weight = base.weights[place];
+            const bool was = is_within(base.places[place], v.step.limit), is = is_within(c.outcome, v.step.limit);
+            if (is && !was) inside = {inside.places + 1, inside.weight + weight};
+            if (was && !is) inside = {inside.places - 1, inside.weight - weight};
+        }
+        v = judge_step(v.step, inside, v.all);
     }
-    return service::judge(inside, base.all, standard);
+    return judge_by(standard, std::move(before.steps));
 }
 
 }  // namespace otoro::service

@@ -50,8 +50,9 @@ public:
 
     /// The places that would be served by the site, or reached by it beyond the limit. O(places changed).
     [[nodiscard]] Tally tally(const Effect& effect) const;
-    /// The verdict with an effect added. O(places changed). \pre the effect was found without a limit, or with one no
-    /// less than the standard's
+    /// The verdict with an effect added. O(places changed); of steps for a zone or group linear once. A step that asks
+    /// for a second site cannot be judged so: it is not known then, and not met. \pre the effect was found without a
+    /// limit, or with one no less than that of any step
     [[nodiscard]] Verdict judge(const Effect& effect, const Standard& standard) const;
 
 private:

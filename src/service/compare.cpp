@@ -14,9 +14,8 @@ std::optional<std::int64_t> cost_of(const PlaceOutcome& p, routing::Measure meas
     return measure == routing::Measure::time ? p.time.count() : p.distance.count();
 }
 
-bool is_inside(const Outcome& o, const PlaceOutcome& p) {
-    if (!p.served()) return false;
-    return !o.question.standard || is_within(p, o.question.standard->limit);
+std::optional<Amount> limit_of(const Outcome& o) {
+    return o.question.standard ? std::optional(o.question.standard->limit) : std::nullopt;
 }
 
 /// Of each site of one answer its number in the other; one past the last where it has none.
@@ -34,14 +33,6 @@ std::vector<std::uint32_t> numbers_in(const std::vector<SiteOutcome>& sites, con
         out.push_back(static_cast<std::uint32_t>(at - other.begin()));
     }
     return out;
-}
-
-Difference kind_of(bool inside_before, bool inside_after, const PlaceDifference& d) {
-    if (inside_before != inside_after) return inside_after ? Difference::newly_within : Difference::newly_beyond;
-    if (!d.before && !d.after) return Difference::same;
-    if (!d.before) return Difference::nearer;
-    if (!d.after) return Difference::farther;
-    return *d.after < *d.before ? Difference::nearer : *d.after > *d.before ? Difference::farther : Difference::same;
 }
 
 void add(DifferenceSums& sums, const PlaceDifference& d, Weight weight) {
@@ -62,6 +53,18 @@ void add(DifferenceSums& sums, const PlaceDifference& d, Weight weight) {
 
 std::string_view name(Difference d) { return kNames[static_cast<std::size_t>(d)]; }
 
+Difference difference_of(const PlaceOutcome& before, const PlaceOutcome& after, routing::Measure measure,
+                         const std::optional<Amount>& limit) {
+    const auto is_inside = [&](const PlaceOutcome& p) { return p.served() && (!limit || is_within(p, *limit)); };
+    if (is_inside(before) != is_inside(after))
+        return is_inside(after) ? Difference::newly_within : Difference::newly_beyond;
+    const auto was = cost_of(before, measure), is = cost_of(after, measure);
+    if (!was && !is) return Difference::same;
+    if (!was) return Difference::nearer;
+    if (!is) return Difference::farther;
+    return *is < *was ? Difference::nearer : *is > *was ? Difference::farther : Difference::same;
+}
+
 std::vector<PlaceDifference> differences(const Outcome& before, const Outcome& after) {
     const auto number_after = numbers_in(before.sites, after.sites);
     const routing::Measure measure = after.question.measure();
@@ -73,7 +76,7 @@ std::vector<PlaceDifference> differences(const Outcome& before, const Outcome& a
         d.after = cost_of(is, measure);
         const bool both = was.served() && is.served();
         d.changes_site = both ? number_after[was.site->value()] != is.site->value() : was.served() != is.served();
-        d.kind = kind_of(is_inside(before, was), is_inside(after, is), d);
+        d.kind = difference_of(was, is, measure, limit_of(after));
     }
     return out;
 }

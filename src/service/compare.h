@@ -33,6 +33,11 @@ struct PlaceDifference {
 /// about the same demand and judge by the same measure
 std::vector<PlaceDifference> differences(const Outcome& before, const Outcome& after);
 
+/// What becomes of one place by two of its answers. \param limit of the standard: who is served within it; nothing: who
+/// is served at all
+Difference difference_of(const PlaceOutcome& before, const PlaceOutcome& after, routing::Measure measure,
+                         const std::optional<Amount>& limit);
+
 /// Sums over some places.
 struct DifferenceSums {
     std::array<Tally, kDifferences> by_kind{};

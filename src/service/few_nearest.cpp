@@ -111,7 +111,7 @@ JourneyTable FewNearest::by_junctions(std::span<const std::uint32_t> places, std
             if (!ready_.access->of(i)[0].attached()) continue;
             const auto& attached = (*ready_.attached)[i];
             Least least({found.data() + row * k, k});
-            const auto off_road = off_road_leg(ready_.question, *attached).in(measure);
+            const auto off_road = before_road(ready_.question, *attached).in(measure);
             const auto offer = [&](const AccessLeg& leg) {
                 if (leg.cost < routing::kFar)
                     least.offer({sum(leg.cost, off_road.cost), leg.source, sum(leg.other, off_road.other)});

@@ -60,26 +60,75 @@ bool is_within(const PlaceOutcome& place, const Amount& limit) {
                                                  : place.distance <= std::get<Millimetres>(limit);
 }
 
-Tally within(const Outcome& outcome, const Amount& limit) {
-    const auto& curve = outcome.curve(measure_of(limit));
-    const auto after = std::upper_bound(curve.begin(), curve.end(), limit_count(limit),
+namespace {
+
+Tally within(const Curve& curve, std::int64_t limit) {
+    const auto after = std::upper_bound(curve.begin(), curve.end(), limit,
                                         [](std::int64_t v, const CurvePoint& p) { return v < p.value; });
     if (after == curve.begin()) return {};
     return {std::prev(after)->places, std::prev(after)->weight};
 }
 
-Verdict judge(const Outcome& outcome, const Standard& standard) {
-    return judge(within(outcome, standard.limit), outcome.all, standard);
+StepVerdict judged(const Outcome& o, const Step& step) {
+    const std::int64_t limit = limit_count(step.limit);
+    const bool timed = measure_of(step.limit) == Measure::time;
+    if (step.scope.of_all()) return judge_step(step, within(timed ? o.time_curve : o.distance_curve, limit), o.all);
+    const auto curve = std::find_if(o.step_curves.begin(), o.step_curves.end(),
+                                    [&](const StepCurve& c) { return c.scope == step.scope; });
+    if (curve != o.step_curves.end() && curve->known)
+        return judge_step(step, within(timed ? curve->time : curve->distance, limit), curve->all);
+    StepVerdict v;
+    v.step = step;
+    v.known = false;
+    return v;
 }
 
-Verdict judge(const Tally& inside, const Tally& all, const Standard& standard) {
-    Verdict v;
-    v.standard = standard;
+}  // namespace
+
+Tally within(const Outcome& outcome, const Amount& limit) {
+    return within(outcome.curve(measure_of(limit)), limit_count(limit));
+}
+
+StepVerdict judge_step(const Step& step, const Tally& inside, const Tally& all) {
+    StepVerdict v;
+    v.step = step;
+    v.all = all;
     v.inside = inside;
     v.share = share_of(inside.weight, all.weight);
-    v.share_of_places = share_of(Weight(inside.places), Weight(all.places));
-    v.met = reaches(inside.weight, all.weight, standard.share);
+    v.met = reaches(inside.weight, all.weight, step.share);
+    if (!v.met) v.missed = wanted_of(all.weight, step.share) - inside.weight;
     return v;
+}
+
+Verdict judge(const Outcome& outcome, const Standard& standard) {
+    std::vector<StepVerdict> steps{judged(outcome, standard.first())};
+    for (const Step& step : standard.further) steps.push_back(judged(outcome, step));
+    return judge_by(standard, std::move(steps));
+}
+
+Verdict judge_by(const Standard& standard, std::vector<StepVerdict> steps) {
+    Verdict v;
+    v.standard = standard;
+    v.inside = steps.front().inside;
+    v.share = steps.front().share;
+    v.share_of_places = share_of(Weight(v.inside.places), Weight(steps.front().all.places));
+    v.met = std::all_of(steps.begin(), steps.end(), [](const StepVerdict& s) { return s.met; });
+    v.steps = std::move(steps);
+    return v;
+}
+
+const StepVerdict* Verdict::first_missed() const {
+    const auto at = std::find_if(steps.begin(), steps.end(), [](const StepVerdict& s) { return !s.met; });
+    return at == steps.end() ? nullptr : &*at;
+}
+
+std::string first_missed_words(const Verdict& verdict, const std::string& counted) {
+    const StepVerdict* missed = verdict.first_missed();
+    if (missed == nullptr) return {};
+    if (!missed->known)
+        return fmt::format("{}: there is no zone or group of that name", describe(missed->step));
+    return fmt::format("{}: {}, {} {} short", describe(missed->step), describe(missed->share),
+                       describe(missed->missed), counted);
 }
 
 std::optional<Statistics> statistics(const Curve& curve) {

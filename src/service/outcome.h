@@ -123,6 +123,14 @@ struct CurvePoint {
 /// Ascending, one step a distinct value.
 using Curve = std::vector<CurvePoint, HugePages<CurvePoint>>;
 
+/// What of the answer counts for a step of the standard that is not for all by one site.
+struct StepCurve {
+    StepScope scope;
+    bool known = true;  ///< whether there is a zone or group of that name
+    Tally all;
+    Curve time, distance;
+};
+
 /// What a search leaves behind besides its answer: for reading spots and drawing routes.
 struct Traces {
     std::shared_ptr<const CostedNetwork> costed;  ///< the roads under the plan
@@ -157,6 +165,7 @@ struct Outcome {
     std::shared_ptr<const JourneyTable> journeys;  ///< of \ref SeveralNearest: of each place, nearest first
     std::vector<PlacePart> further;                ///< of places that were split, by place; the largest is in `places`
     std::shared_ptr<const CapacityAnswer> capacity;  ///< of \ref AsCapacityAllows
+    std::vector<StepCurve> step_curves = {};         ///< of the scopes of the question's standard
 
     [[nodiscard]] const Tally& tally(Status s) const { return by_status[static_cast<std::size_t>(s)]; }
     [[nodiscard]] const Curve& curve(routing::Measure m) const {
@@ -164,20 +173,39 @@ struct Outcome {
     }
 };
 
-/// The verdict on a standard.
+/// How one step of a standard fares.
+struct StepVerdict {
+    Step step;
+    bool known = true;  ///< whether the zone or group that it is for is there
+    Tally all, inside;
+    Share share;       ///< of weight, rounded down
+    bool met = false;  ///< decided without rounding
+    Weight missed;     ///< how much more weight would have to be inside; nothing if it is met
+};
+
+/// The verdict on a standard: its first step in numbers, and how each step fares.
 struct Verdict {
     Standard standard;
     Tally inside;
-    Share share;            ///< of weight, rounded down
-    Share share_of_places;  ///< of rows, rounded down
-    bool met = false;       ///< decided without rounding
-};
+    Share share;                     ///< of weight, rounded down
+    Share share_of_places;           ///< of rows, rounded down
+    bool met = false;                ///< each of its steps is; decided without rounding
+    std::vector<StepVerdict> steps;  ///< the first one first
 
-/// Judges an outcome by a standard. O(log n): nothing is searched again.
+    /// The first step that is not met; null if all are.
+    [[nodiscard]] const StepVerdict* first_missed() const;
+};
+/// What the first missed step lacks: "all within 20 min: 99.2 %, 35 residents short"; empty if all are met.
+std::string first_missed_words(const Verdict& verdict, const std::string& counted);
+
+/// Judges an outcome by a standard. O(log n): nothing is searched again. \pre the answer's own standard had steps of the
+/// same scopes; a scope that it did not have counts as one that is not there
 Verdict judge(const Outcome& outcome, const Standard& standard);
 
-/// The same from what is inside and what there is in all.
-Verdict judge(const Tally& inside, const Tally& all, const Standard& standard);
+/// One step, from what is inside and what there is in all.
+StepVerdict judge_step(const Step& step, const Tally& inside, const Tally& all);
+/// Each of its steps from what is known of it; the first step first.
+Verdict judge_by(const Standard& standard, std::vector<StepVerdict> steps);
 
 /// Whether a journey is farther than `limit`, if there is one.
 inline bool is_beyond(Millis time, Millimetres distance, const std::optional<Amount>& limit) {

@@ -10,6 +10,7 @@
 #include "places/demand.h"
 #include "service/reach_view.h"
 #include "service/serving.h"
+#include "service/standard.h"
 #include "travel/profile.h"
 
 namespace otoro::service {
@@ -22,13 +23,6 @@ enum class Towards : std::uint8_t {
 
 /// Which sites may serve.
 enum class SiteUse : std::uint8_t { open, open_and_candidate };
-
-/// A limit and the share of weight that must be inside it.
-struct Standard {
-    Share share = Share::percent(90);
-    Amount limit = Millis::minutes(8);
-    bool operator==(const Standard&) const = default;
-};
 
 /// One question. The names of demand and sites refer to the study's sets.
 struct Question {
@@ -46,6 +40,9 @@ struct Question {
     Millimetres attach_limit = places::kDefaultAttachLimit;
     /// Off-road legs count, at this speed; none: they are reported and not counted.
     std::optional<Speed> off_road_speed;
+    /// Before anybody is on the road: taking the call, turning out. Part of every time, where a site has none of its
+    /// own.
+    Millis turnout = {};
     std::string zones = {};  ///< name of the zones by which the answer is summed up; empty: the study's first
     ReachView reach = {};
     bool operator==(const Question&) const = default;
@@ -58,8 +55,10 @@ inline bool places_choose_alone(const Question& q) {
     return std::holds_alternative<Nearest>(q.serving) && !q.own_limits;
 }
 
-/// Whether the same answer holds for both: they are equal but for name, standard and how reach is looked at.
+/// Whether the same answer holds for both: they are equal but for name, standard and how reach is looked at, and one
+/// standard needs no more to be known than the other.
 inline bool same_answer(Question a, const Question& b) {
+    if (scopes(a.standard) != scopes(b.standard)) return false;
     a.name = b.name;
     a.standard = b.standard;
     a.reach = b.reach;

@@ -231,7 +231,7 @@ void RoadValues::with_cuts(LinkId link, std::vector<reach::Stretch>& out) const 
                     const auto p =
                         outward ? split.between(at.offset, Millimetres(x)) : split.between(Millimetres(x), at.offset);
                     if (!p) return std::nullopt;
-                    return *p + off_road_leg(ready_->question, at);
+                    return *p + before_road(ready_->question, at);
                 };
                 add(part, routing::Label{0, site, 0, LinkWay::none()});
             }

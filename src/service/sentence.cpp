@@ -8,14 +8,15 @@
 namespace otoro::service {
 namespace {
 
-constexpr std::array<std::string_view, 10> kKeys{"",       "demand",  "weight", "serving", "sites",
-                                                 "travel", "towards", "limit",  "share",   "standard"};
+constexpr std::array<std::string_view, 11> kKeys{"",        "demand", "weight", "serving",  "sites", "travel",
+                                                 "towards", "limit",  "share",  "standard", "steps"};
 
 std::string travel_words(const Question& q) {
     constexpr std::array<std::string_view, 4> kDoing{"driving", "responding with priority", "walking", "cycling"};
     std::string s(kDoing[static_cast<std::size_t>(q.profile.mode)]);
     if (!q.profile.name.empty()) s += " as " + q.profile.name;
     if (q.profile.one_speed) s += fmt::format(" at {} on all roads", describe(*q.profile.one_speed));
+    if (q.turnout.count() > 0) s += fmt::format(", {} to turn out", describe(q.turnout));
     if (q.off_road_speed) s += fmt::format(", off-road legs at {}", describe(*q.off_road_speed));
     return s;
 }
@@ -78,6 +79,13 @@ std::vector<SentencePart> sentence_parts(const Question& q, const std::string& w
         blank(Blank::share, describe(q.standard->share));
         words("must be within");
         blank(Blank::standard, describe(q.standard->limit));
+        if (!q.standard->further.empty()) {
+            std::vector<std::string> steps;
+            for (const Step& step : q.standard->further) steps.push_back(describe(step));
+            mark(",");
+            words("and");
+            blank(Blank::steps, listed(steps));
+        }
     } else {
         blank(Blank::standard, "no standard is set");
     }

@@ -114,7 +114,7 @@ std::vector<routing::TwoWaysOn> SiteBlocks::ways_to(std::span<const std::uint32_
             out[row].step[0] = out[row].step[1] = kNowhere;
             const auto& ends = ready_.access->of(places[row]);
             if (!ends[0].attached()) continue;
-            const auto off_road = off_road_leg(ready_.question, *(*ready_.attached)[places[row]]).in(measure);
+            const auto off_road = before_road(ready_.question, *(*ready_.attached)[places[row]]).in(measure);
             for (std::size_t e = 0; e < 2; ++e) {
                 out[row].line[e] = searching_.label_of(ends[e].node);
                 // A stretch that cannot be gone costs `kFar`.
@@ -164,7 +164,7 @@ void SiteBlocks::look(const Block& block, std::span<const std::uint32_t> places,
         if (!at) return kNowhere;
         const AccessLeg leg = best_leg(*at, lane);
         if (leg.cost == kFar) return kNowhere;
-        const auto off_road = off_road_leg(ready_.question, *at).in(measure);
+        const auto off_road = before_road(ready_.question, *at).in(measure);
         const std::uint64_t sum =
             ((std::uint64_t{leg.cost} + off_road.cost) << 32U) | (std::uint64_t{leg.other} + off_road.other);
         return static_cast<std::uint32_t>(sum) >= kFar ? kNowhere : std::min(sum, kNowhere);

@@ -9,60 +9,12 @@
 #include "geo/wording.h"
 #include "service/few_nearest.h"
 #include "service/searching.h"
+#include "service/step_curves.h"
 
 namespace otoro::service {
 namespace {
 
-std::string_view trimmed(std::string_view text) {
-    const auto is_blank = [](char c) { return c == ' ' || c == '\t'; };
-    while (!text.empty() && is_blank(text.front())) text.remove_prefix(1);
-    while (!text.empty() && is_blank(text.back())) text.remove_suffix(1);
-    return text;
-}
-
-[[noreturn]] void no_step(std::string_view text, const std::string& why) {
-    throw InputError({"", std::nullopt, fmt::format("'{}' is no step of a standard: {}", text, why),
-                      "Write steps like '90% within 8min, all within 20min', with 'by 2' for a second site and 'for "
-                      "NAME' for a zone or group"});
-}
-
-/// What stands after a word that stands alone; the text is cut before it.
-std::optional<std::string_view> cut_after(std::string_view& text, std::string_view word) {
-    const auto at = text.find(word);
-    if (at == std::string_view::npos) return std::nullopt;
-    const std::string_view rest = trimmed(text.substr(at + word.size()));
-    text = trimmed(text.substr(0, at));
-    return rest;
-}
-
-Step parse_step(std::string_view whole) {
-    std::string_view text = whole;
-    Step step;
-    if (const auto part = cut_after(text, " for ")) {
-        if (part->empty()) no_step(whole, "it does not say for whom");
-        step.part = *part;
-    }
-    if (const auto needed = cut_after(text, " by ")) {
-        double number = 0;
-        if (!parse_number(*needed, number) || number < 1 || number > kMostNearest || number != std::floor(number))
-            no_step(whole, fmt::format("'{}' is no number of sites", *needed));
-        step.needed = static_cast<std::uint32_t>(number);
-    }
-    const auto limit = cut_after(text, " within ");
-    if (!limit) no_step(whole, "it does not say within what");
-    try {
-        step.share = text == "all" ? Share::percent(100) : parse_share(text);
-        step.limit = parse_amount(*limit);
-    } catch (const InputError& e) {
-        no_step(whole, e.parts().wrong);
-    }
-    return step;
-}
-
 bool is_time(const Amount& amount) { return std::holds_alternative<Millis>(amount); }
-std::int64_t count_of(const Amount& amount) {
-    return is_time(amount) ? std::get<Millis>(amount).count() : std::get<Millimetres>(amount).count();
-}
 
 class Judging {
 public:
@@ -84,7 +36,7 @@ public:
         }
         for (std::size_t k = 0; k < asked_.steps.size(); ++k) {
             const Step& step = asked_.steps[k];
-            out.of_step.push_back(step.part.empty() ? out.parts.front().steps[k] : judged(step, places_named(step)));
+            out.of_step.push_back(step.scope.part.empty() ? out.parts.front().steps[k] : judged(step, places_named(step)));
             if (out.of_step.back().met) continue;
             out.met = false;
             if (!out.first_missed) out.first_missed = k;
@@ -109,20 +61,20 @@ private:
         return all;
     }
     /// Of the zone of that name, or else of the group.
+    /// Of the zone of that name, or else of the group.
     [[nodiscard]] Places places_named(const Step& step) const {
-        for (const auto by : {SummedBy::zone, SummedBy::group})
-            for (const auto& row : sum_up(ready_, o_, by, std::nullopt))
-                if (!row.none && row.name == step.part) return places_of(ready_, by, row);
-        throw InputError(
-            {"", std::nullopt,
-             fmt::format("'{}' is for '{}', which is no zone and no group of the demand", describe(step), step.part),
-             "Name a zone or group as the table by zone or by group does"});
+        auto places = service::places_in(ready_, o_, step.scope.part);
+        if (places) return std::move(*places);
+        throw InputError({"", std::nullopt,
+                          fmt::format("'{}' is for '{}', which is no zone and no group of the demand", describe(step),
+                                      step.scope.part),
+                          "Name a zone or group as the table by zone or by group does"});
     }
 
     /// The few nearest sites of every place, where more than the one that serves it counts.
     void find_more_sites() {
         std::size_t most = 1;
-        for (const Step& step : asked_.steps) most = std::max<std::size_t>(most, step.needed);
+        for (const Step& step : asked_.steps) most = std::max<std::size_t>(most, step.scope.needed);
         const std::size_t in_use = static_cast<std::size_t>(
             std::count_if(o_.sites.begin(), o_.sites.end(), [](const SiteOutcome& s) { return s.planned.in_use; }));
         if (asked_.busy) most = std::max<std::size_t>(most, kExpectedOf);
@@ -132,21 +84,20 @@ private:
     /// What it takes a part of a place until so many sites are there; nothing if there are not so many.
     [[nodiscard]] std::optional<std::int64_t> cost(std::uint32_t place, const PlaceOutcome& p, const Step& step) const {
         const bool timed = is_time(step.limit);
-        const std::int64_t before = timed ? asked_.before.count() : 0;
-        if (step.needed == 1) {
+        if (step.scope.needed == 1) {
             if (!p.served()) return std::nullopt;
-            return (timed ? p.time.count() : p.distance.count()) + before;
+            return timed ? p.time.count() : p.distance.count();
         }
         const auto sites = more_.of(place);
-        if (!p.served() || sites.size() < step.needed) return std::nullopt;
-        return cost_of(sites[step.needed - 1], timed) + before;
+        if (!p.served() || sites.size() < step.scope.needed) return std::nullopt;
+        return cost_of(sites[step.scope.needed - 1], timed);
     }
     [[nodiscard]] std::int64_t cost_of(const ReachableSite& r, bool timed) const {
         return timed == (ready_.question.measure() == routing::Measure::time) ? r.cost : r.other;
     }
     [[nodiscard]] std::size_t within(std::uint32_t place, const Step& step) const {
         const bool timed = is_time(step.limit);
-        const std::int64_t limit = count_of(step.limit) - (timed ? asked_.before.count() : 0);
+        const std::int64_t limit = limit_of(step);
         const auto sites = more_.of(place);
         return static_cast<std::size_t>(std::count_if(
             sites.begin(), sites.end(), [&](const ReachableSite& r) { return cost_of(r, timed) <= limit; }));
@@ -168,13 +119,12 @@ private:
             const auto takes = cost(i, p, step);
             if (!takes) return;
             costs.emplace_back(*takes, weight.count());
-            if (*takes > count_of(step.limit)) return;
+            if (*takes > limit_of(step)) return;
             out.inside.places += first ? 1 : 0;
             out.inside.weight += weight;
         });
         out.share = share_of(out.inside.weight, out.all.weight);
-        const Wide part = static_cast<Wide>(out.all.weight.count()) * step.share.ppm();
-        const auto wanted = static_cast<std::int64_t>((part + 999'999) / 1'000'000);
+        const std::int64_t wanted = wanted_of(out.all.weight, step.share).count();
         out.met = out.inside.weight.count() >= wanted;
         if (!out.met) out.missed = Weight(wanted - out.inside.weight.count());
         std::sort(costs.begin(), costs.end());
@@ -208,26 +158,6 @@ private:
 
 }  // namespace
 
-std::vector<Step> parse_steps(std::string_view text) {
-    std::vector<Step> out;
-    for (std::size_t at = 0; at <= text.size();) {
-        const std::size_t end = std::min(text.find(',', at), text.size());
-        const auto step = trimmed(text.substr(at, end - at));
-        if (step.empty()) no_step(text, "a step is empty");
-        out.push_back(parse_step(step));
-        at = end + 1;
-    }
-    return out;
-}
-
-std::string describe(const Step& step) {
-    std::string text = fmt::format("{} within {}", step.share == Share::percent(100) ? "all" : describe(step.share),
-                                   describe(step.limit));
-    if (step.needed > 1) text += fmt::format(" by {}", step.needed);
-    if (!step.part.empty()) text += " for " + step.part;
-    return text;
-}
-
 StepsResult judge_steps(const Ready& ready, const Outcome& outcome, const StepsAsked& asked, const Task& task) {
     return Judging(ready, outcome, asked, task).run();
 }
@@ -238,8 +168,8 @@ std::string verdict_words(const StepsResult& result, const std::string& counted)
     const StepResult& r = result.of_step[*result.first_missed];
     std::string text = fmt::format(
         "Not met: {} within {}{}{}, {} asked for; {} {} more would have to be.", describe(r.share),
-        describe(step.limit), step.needed > 1 ? fmt::format(" of {} sites", step.needed) : "",
-        step.part.empty() ? "" : " in " + step.part,
+        describe(step.limit), step.scope.needed > 1 ? fmt::format(" of {} sites", step.scope.needed) : "",
+        step.scope.part.empty() ? "" : " in " + step.scope.part,
         step.share == Share::percent(100) ? "all are" : describe(step.share) + " are", describe(r.missed), counted);
     if (result.most_missed) {
         const PartResult& part = result.parts[*result.most_missed];

@@ -1,33 +1,13 @@
 #pragma once
 /// \file
-/// A standard as a committee words it: several steps at once, for all or for a zone or group each, with the second or
-/// third site to arrive.
-///
-/// \par Meaning
-/// *90 % within 8 min*: at least so much of the whole weight has a site within the limit. *... by 2*: has two sites
-/// within it. *... for Northside*: of the weight of that zone, or of that group. A step whose part has no weight is
-/// met. A standard is met when each of its steps is. Nothing is rounded before that is decided.
+/// An answer judged by any steps, for all and by zone and group: who misses most, how far it is from breaking, and what
+/// can be expected when sites are busy. What the steps mean: `standard.h`.
 #include <string>
-#include <string_view>
 #include <vector>
 
 #include "service/breakdown.h"
 
 namespace otoro::service {
-
-struct Step {
-    Share share = Share::percent(90);
-    Amount limit = Millis::minutes(8);
-    std::uint32_t needed = 1;  ///< so many sites within the limit
-    std::string part = {};     ///< name of the zone or group it is for; empty: for all
-    bool operator==(const Step&) const = default;
-};
-
-/// `50% within 5min, 90% within 8min by 2, all within 20min for Northside`. \throws InputError that names what does not
-/// parse
-std::vector<Step> parse_steps(std::string_view text);
-/// As it is written: `90 % within 8 min by 2 for Northside`.
-std::string describe(const Step& step);
 
 /// How one step fares with some places.
 struct StepResult {
@@ -51,8 +31,6 @@ struct PartResult {
 struct StepsAsked {
     std::vector<Step> steps;
     bool by_zone = false, by_group = false;
-    /// Before anybody sets out: taking the call, turning out. Counts against limits in time.
-    Millis before;
     std::optional<Share> busy;  ///< how much of the time each site is busy (Daskin 1983); nothing: nothing is expected
 };
 

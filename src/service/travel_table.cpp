@@ -89,7 +89,7 @@ private:
             const auto part =
                 outward ? link.onto(way.is_against(), at->offset) : link.off(at->offset, way.is_against());
             if (!part) continue;
-            const auto step = (*part + off_road_leg(ready_.question, *at)).in(ready_.question.measure());
+            const auto step = (*part + before_road(ready_.question, *at)).in(ready_.question.measure());
             if (step.cost >= routing::kFar || step.other >= routing::kFar) continue;
             out.push_back({node_of(network, costed_, ready_.question.towards, way), step.cost, step.other, 0, way});
         }
@@ -105,7 +105,7 @@ private:
             const auto& there = *(*ready_.attached)[place];
             const auto part = outward ? link.between(at->offset, there.offset) : link.between(there.offset, at->offset);
             if (!part) continue;
-            const auto step = (*part + off_road_leg(ready_.question, *at) + off_road_leg(ready_.question, there))
+            const auto step = (*part + before_road(ready_.question, *at) + before_road(ready_.question, there))
                                   .in(ready_.question.measure());
             if (step.cost >= routing::kFar || step.other >= routing::kFar) continue;
             const PlaceOutcome along = outcome_of(ready_.question, sites_, {step.cost, site, step.other});

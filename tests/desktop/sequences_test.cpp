@@ -8,6 +8,7 @@
 #include <QListWidget>
 #include <QMenu>
 #include <QRadioButton>
+#include <QSpinBox>
 #include <QTableView>
 #include <QTableWidget>
 #include <catch2/catch.hpp>
@@ -15,12 +16,16 @@
 
 #include "desktop/at_the_desk.h"
 #include "desktop/dialogs.h"
+#include "desktop/pages/compare_page.h"
 #include "desktop/parts/answer_panel.h"
+#include "desktop/parts/best_set_panel.h"
 #include "desktop/parts/closure_editor.h"
 #include "desktop/parts/curve_view.h"
+#include "desktop/parts/difference_view.h"
 #include "desktop/parts/findings_list.h"
 #include "desktop/parts/legend.h"
 #include "desktop/parts/plan_list.h"
+#include "desktop/parts/plan_table.h"
 #include "desktop/parts/question_list.h"
 #include "desktop/parts/reach_bar.h"
 #include "desktop/parts/reach_panel.h"
@@ -73,6 +78,10 @@ public:
                                                                    {"fix", &Person::fix},
                                                                    {"records", &Person::records},
                                                                    {"question", &Person::question},
+                                                                   {"compare", &Person::compare},
+                                                                   {"compare", &Person::compare},
+                                                                   {"best set", &Person::best_set},
+                                                                   {"best set", &Person::best_set},
                                                                    {"find", &Person::find},
                                                                    {"paste", &Person::paste},
                                                                    {"save and edit", &Person::save_and_edit},
@@ -130,6 +139,33 @@ public:
         }
         check_ground(own);
         check_route();
+        check_compared(own);
+    }
+
+    /// What stands side by side is what is asked, to the digit, while somebody looks.
+    void check_compared(const service::Outcome& own) {
+        auto& page = desk_.window.compare_page();
+        if (!page.isVisible()) return;
+        page.figures().look(true);
+        REQUIRE(wait_for([&] { return page.figures().up_to_date(); }));
+        const auto& document = desk_.session().document;
+        const auto& all = page.figures().found()->figures.of;
+        REQUIRE(all.size() == document.study().questions.size());
+        const auto& here = all[document.question_index()];
+        REQUIRE(here.size() == document.study().plans.size());
+        const auto& figures = here[document.plan_index()];
+        CHECK(figures.plan == document.plan().name);
+        CHECK(figures.verdict.has_value() == document.question().standard.has_value());
+        if (figures.verdict)
+            CHECK(figures.verdict->inside.weight == judge(own, *document.question().standard).inside.weight);
+        CHECK(page.plans().table().currentRow() == static_cast<int>(document.plan_index()));
+        CHECK(page.plans().table().currentColumn() == static_cast<int>(document.question_index()));
+        if (document.study().plans.size() < 2) return;
+        REQUIRE(wait_for([&] {
+            return page.two().found() &&
+                   page.two().found()->after == desk_.session().answers.of_plan(document.plan_index());
+        }));
+        CHECK(page.two().found()->is.all.weight == own.all.weight);
     }
 
     /// The way that is shown is the way over the stops there are, under the plan in sight.
@@ -381,6 +417,36 @@ private:
             Desk::choose(editor, pick(0, std::min<int>(3, static_cast<int>(choices.size()) - 1)));
         if (auto* number = editor->findChild<QDoubleSpinBox*>("amount"); number && number->isEnabled())
             number->stepBy(pick(-2, 2));
+    }
+    void compare() {
+        desk_.window.show_compare();
+        breathe();
+        auto& page = desk_.window.compare_page();
+        auto& table = page.plans().table();
+        if (table.rowCount() > 0 && table.columnCount() > 0)
+            table.setCurrentCell(pick(0, table.rowCount() - 1), pick(0, table.columnCount() - 1));
+        breathe();
+        if (chance(3)) page.figures().stop();
+        if (chance(3)) page.plans().shown().setCurrentIndex(pick(0, 5));
+        if (auto& against = page.two().against(); chance(2) && against.count() > 0)
+            emit against.activated(pick(0, against.count() - 1));
+        if (auto& kinds = page.two().kinds(); chance(3) && kinds.rowCount() > 0)
+            emit kinds.cellClicked(pick(0, kinds.rowCount() - 1), 0);
+    }
+    void best_set() {
+        desk_.window.show_study();
+        auto& best = desk_.page().best();
+        best.open();
+        best.goal().setCurrentIndex(pick(0, 5));
+        best.choose().setValue(pick(1, 4));
+        best.keep().setChecked(!chance(3));
+        best.find_button().click();
+        if (chance(3)) best.find_button().click();  // stop, if it goes on yet
+        if (chance(3)) best.finder().leave_off();
+        breathe();
+        if (chance(2)) return;
+        REQUIRE(wait_for([&] { return !best.finder().busy(); }));
+        best.plan_button().click();
     }
     void question() {
         desk_.window.show_study();

@@ -174,7 +174,9 @@ service::Question question() {
     q.serving = service::Nearest{routing::Measure::distance};
     q.limit = Millimetres::metres(9'001);
     q.own_limits = true;
-    q.standard = service::Standard{Share::percent(77.7), Millimetres::metres(2'500)};
+    q.standard = service::Standard{
+        Share::percent(77.7), Millimetres::metres(2'500), {{Share::percent(99.9), Millis::minutes(21), {3, "Old Town"}}}};
+    q.turnout = Millis(93'000);
     q.attach_limit = Millimetres::metres(123);
     q.off_road_speed = Speed::km_per_hour(4.8);
     q.reach = {{Millis::minutes(3), Millis::minutes(11)},
@@ -193,7 +195,7 @@ service::Question question() {
 
 void check_same(const service::Question& a, const service::Question& b) {
     const auto& [name, demand, sites, by_weight, use, serving, profile, towards, limit, own_sites, standard,
-                 attach_limit, off_road_speed, zones, reach] = b;
+                 attach_limit, off_road_speed, turnout, zones, reach] = b;
     CHECK(name == a.name);
     CHECK(zones == a.zones);
     CHECK(demand == a.demand);
@@ -206,8 +208,17 @@ void check_same(const service::Question& a, const service::Question& b) {
     CHECK(both(a.limit, limit));
     CHECK(own_sites == a.own_limits);
     REQUIRE(standard);
-    const auto& [share, standard_limit] = *standard;
+    const auto& [share, standard_limit, further] = *standard;
     CHECK((share == a.standard->share && standard_limit == a.standard->limit));
+    REQUIRE(further.size() == a.standard->further.size());
+    for (std::size_t i = 0; i < further.size(); ++i) {
+        const auto& [step_share, step_limit, scope] = further[i];
+        const auto& [needed, part] = scope;
+        const auto& was = a.standard->further[i];
+        CHECK((step_share == was.share && step_limit == was.limit));
+        CHECK((needed == was.scope.needed && part == was.scope.part));
+    }
+    CHECK(turnout == a.turnout);
     CHECK(attach_limit == a.attach_limit);
     CHECK(both(a.off_road_speed, off_road_speed));
     const auto& [limits, overlap, full, own_limits, off_water, in_zones, roads, lines, circles, circle_speed, cover] =
@@ -272,7 +283,8 @@ service::Study study() {
     sites->sites = {
         {"S 1", "Quay", test::place({5, 6}), places::SiteState::candidate, Weight::of(30), "w1", Weight::of(1.5),
          Millis(481'234), Weight::of(12)},
-        {"S 1", "", std::nullopt, places::SiteState::closed, std::nullopt, "", std::nullopt, Millimetres(2'500'001)}};
+        {"S 1", "", std::nullopt, places::SiteState::closed, std::nullopt, "", std::nullopt, Millimetres(2'500'001), std::nullopt,
+         Millis(61'000)}};
     sites->attaching = attaching();
     s.sites = {{sites, origin("sites")}};
     s.question() = question();
@@ -372,10 +384,11 @@ TEST_CASE("Every field of every part of a study comes back from its file") {
     CHECK(s_name == "schools");
     REQUIRE(s_sites.size() == 2);
     for (std::size_t i = 0; i < 2; ++i) {
-        const auto& [id, site_name, position, state, capacity, zone, cost, limit, least] = s_sites[i];
+        const auto& [id, site_name, position, state, capacity, zone, cost, limit, least, turnout] = s_sites[i];
         const auto& o = before.sites[0].set->sites[i];
         CHECK((id == o.id && site_name == o.name && position == o.position && state == o.state &&
-               capacity == o.capacity && zone == o.zone && cost == o.cost && limit == o.limit && least == o.least));
+               capacity == o.capacity && zone == o.zone && cost == o.cost && limit == o.limit && least == o.least &&
+               turnout == o.turnout));
     }
     check_same(before.sites[0].set->attaching, s_attaching);
     check_same(before.sites[0].origin, sites[0].origin);

@@ -7,6 +7,7 @@
 
 #include "service/candidate_spots.h"
 #include "service/compare.h"
+#include "service/more_sets.h"
 #include "service/pace.h"
 #include "service/steps.h"
 #include "service/weakest.h"
@@ -204,6 +205,61 @@ TEST_CASE("The plan of a set opens what is chosen and closes what is neither cho
     CHECK(best.value == 0);
 }
 
+TEST_CASE("Others nearly as good are all there are, in their order, and a step's price is its best set") {
+    std::mt19937 random(53);
+    for (int round = 0; round < 12; ++round) {
+        const Case c = random_case(random, routing::Measure::time);
+        if (c.candidates < 3) continue;
+        BestSetAsked asked;
+        asked.goal = round % 2 == 0 ? Goal::cover : Goal::travel;
+        if (asked.goal == Goal::cover) asked.within = Millis(20'000);
+        asked.choose = 2;
+        SetChooser chooser(c.ready, {}, Task());
+        const BestSet best = chooser.best(asked, {}, Task());
+        if (best.chosen.size() != 2) continue;
+        // Every pair, asked for by requiring it.
+        std::vector<SiteIndex> candidates;
+        for (std::uint32_t i = 0; i < chooser.sites().size(); ++i)
+            if (chooser.in_question(SiteIndex(i)) && !chooser.is_open(SiteIndex(i))) candidates.emplace_back(i);
+        std::vector<std::pair<double, std::vector<SiteIndex>>> expected;
+        for (std::size_t a = 0; a < candidates.size(); ++a)
+            for (std::size_t b = a + 1; b < candidates.size(); ++b) {
+                BestSetAsked both = asked;
+                both.required = {candidates[a], candidates[b]};
+                const BestSet set = chooser.best(both, {}, Task());
+                if (set.chosen == best.chosen || set.not_reached != best.not_reached) continue;
+                if (const double worse = worse_by(best, set); worse <= 0.2) expected.emplace_back(worse, set.chosen);
+            }
+        const auto near = nearly_as_good(chooser, asked, best, 0.2, 1'000, {}, Task());
+        REQUIRE(near.size() == expected.size());
+        double before = 0;
+        for (const BestSet& set : near) {
+            const double worse = worse_by(best, set);
+            CHECK(worse >= before);
+            before = worse;
+            CHECK(std::any_of(expected.begin(), expected.end(),
+                              [&](const auto& e) { return e.second == set.chosen && e.first == worse; }));
+        }
+        const auto few = nearly_as_good(chooser, asked, best, 0.2, 1, {}, Task());
+        CHECK(few.size() == std::min<std::size_t>(1, near.size()));
+
+        const auto steps = price_of_steps(chooser, asked, {}, {}, Task());
+        REQUIRE(steps.size() == 2);
+        CHECK(steps.back().value == best.value);
+        CHECK(steps.back().chosen == best.chosen);
+        const auto sure = how_sure(c.ready, {}, asked, best, {Share::percent(50), Share::percent(200)}, {}, Task());
+        REQUIRE(sure.variants.size() == 4);
+        CHECK(sure.variants[1].what == "at 50 % of the speed");
+        SetChooser slow(at_pace(*c.ready, Share::percent(50), Task()), {}, Task());
+        CHECK(sure.variants[1].set.chosen == slow.best(asked, {}, Task()).chosen);
+        std::uint32_t times = 0;
+        for (const std::uint32_t t : sure.times) times += t;
+        std::size_t chosen = 0;
+        for (const auto& v : sure.variants) chosen += v.set.chosen.size();
+        CHECK(times == chosen);
+    }
+}
+
 TEST_CASE("Candidates on a grid, at junctions and where demand stands") {
     Town town;
     town.draw({{0, 0}, {500, 0}}).draw({{500, 0}, {1000, 0}}).draw({{500, 0}, {500, 400}});
@@ -247,14 +303,7 @@ TEST_CASE("Steps are judged without rounding, for all, by group, and for a secon
     CHECK(missed.of_step[0].missed.count() == 1);
     REQUIRE(missed.most_missed);
     CHECK(missed.parts[*missed.most_missed].row.name == "old");
-    // Ten seconds before setting out: 200 m take 30 s, and so the third is just within.
-    asked.before = Millis(10'000);
-    asked.steps = parse_steps("60% within 30s");
-    CHECK(judge_steps(*ready, o, asked, Task()).of_step[0].inside.places == 3);
-    asked.before = Millis(10'001);
-    CHECK(judge_steps(*ready, o, asked, Task()).of_step[0].inside.places == 2);
     // Both sites are free with three in four, one alone with a half.
-    asked.before = {};
     asked.busy = Share::percent(50);
     asked.steps = parse_steps("60% within 90s");
     CHECK(judge_steps(*ready, o, asked, Task()).of_step[0].expected == Approx(2.25));

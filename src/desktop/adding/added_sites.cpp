@@ -25,12 +25,13 @@ public:
         return {{tr("Id from"), g.id},       {tr("Name from"), g.name},
                 {tr("State from"), g.state}, {tr("Capacity from"), g.capacity},
                 {tr("Zone from"), g.zone},   {tr("Cost from"), g.cost},
-                {tr("Limit from"), g.limit}, {tr("Least from"), g.least}};
+                {tr("Limit from"), g.limit}, {tr("Least from"), g.least},
+                {tr("Turnout from"), g.turnout}};
     }
     [[nodiscard]] Added add(const AddChoice& choice, const Task& task) const override {
         const auto& f = choice.fields;
         const auto in =
-            files::add_sites({choice.layer, f[0], f[1], f[2], f[3], f[4], f[5], f[6], f[7]}, choice.name, task);
+            files::add_sites({choice.layer, f[0], f[1], f[2], f[3], f[4], f[5], f[6], f[7], f[8]}, choice.name, task);
         const QString file = QFileInfo(QString::fromStdString(choice.layer.path)).fileName();
         return {tr("%1: %2").arg(file, counted(in.set->count(), tr("site"), tr("sites"))),
                 [in](service::Study& s) { s = with_sites(std::move(s), in); }};

@@ -25,6 +25,8 @@ BlankKind kind_of(service::Blank blank) {
             return {Blanks::tr("The share that must be within the standard"), edit_share};
         case Blank::standard:
             return {Blanks::tr("The limit of the standard"), edit_standard};
+        case Blank::steps:
+            return {Blanks::tr("Further steps of the standard"), edit_steps};
     }
     return {};
 }

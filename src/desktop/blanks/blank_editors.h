@@ -47,6 +47,7 @@ void edit_towards(const BlankDesk& desk, QVBoxLayout& box, QWidget& popup);
 void edit_limit(const BlankDesk& desk, QVBoxLayout& box, QWidget& popup);
 void edit_share(const BlankDesk& desk, QVBoxLayout& box, QWidget& popup);
 void edit_standard(const BlankDesk& desk, QVBoxLayout& box, QWidget& popup);
+void edit_steps(const BlankDesk& desk, QVBoxLayout& box, QWidget& popup);
 
 /// A list of choices; the one chosen is reported at once.
 void add_choices(QVBoxLayout& box, QWidget& popup, const QStringList& choices, int current,

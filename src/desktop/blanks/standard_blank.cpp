@@ -1,4 +1,5 @@
 #include <QCheckBox>
+#include <QLabel>
 #include <QVBoxLayout>
 #include <memory>
 
@@ -46,6 +47,12 @@ void edit_standard(const BlankDesk& desk, QVBoxLayout& box, QWidget& popup) {
                });
     box.addWidget(holder);
     box.addWidget(on);
+    if (now && now->further.empty()) {  // else they have a blank of their own
+        auto* what = new QLabel(Blanks::tr("And besides, such as all within twice as long:"), &popup);
+        what->setProperty("role", "soft");
+        box.addWidget(what);
+        edit_steps(desk, box, popup);
+    }
     QObject::connect(on, &QCheckBox::toggled, &popup, [desk, standard, holder](bool checked) {
         holder->setEnabled(checked);
         desk.change(Blanks::tr("standard"),

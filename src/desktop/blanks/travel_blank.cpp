@@ -70,6 +70,22 @@ void edit_travel(const BlankDesk& desk, QVBoxLayout& box, QWidget& popup) {
     };
     QObject::connect(off, &QCheckBox::toggled, &popup, report_off);
     QObject::connect(off_speed, &QDoubleSpinBox::valueChanged, &popup, report_off);
+    auto* turnout = new NumberBox(&popup);
+    turnout->setObjectName("turnout");
+    turnout->setAccessibleName(Blanks::tr("Minutes to turn out"));
+    turnout->setPrefix(Blanks::tr("turning out takes "));
+    turnout->setSuffix(Blanks::tr(" min"));
+    turnout->setToolTip(
+        Blanks::tr("Taking the call and turning out, before anybody is on the road: part of every time, of sites that "
+                   "have no turnout of their own."));
+    turnout->setRange(0, 60);
+    turnout->setDecimals(2);
+    turnout->setSingleStep(0.5);
+    turnout->setValue(desk.question().turnout.minutes());
+    box.addWidget(turnout);
+    QObject::connect(turnout, &QDoubleSpinBox::valueChanged, &popup, [desk](double minutes) {
+        desk.change(Blanks::tr("turnout"), [&](auto& q) { q.turnout = Millis(std::llround(minutes * 60'000)); });
+    });
     auto* more = new QPushButton(Blanks::tr("Travel profiles\u2026"), &popup);
     more->setAccessibleName(Blanks::tr("Open the travel profiles"));
     box.addWidget(more);

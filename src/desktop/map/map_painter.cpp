@@ -125,12 +125,13 @@ void paint_roads(QPainter& painter, const Viewport& view, const MapScene& scene)
 /// Small enough that the roads between them are seen.
 double dot_radius(double ppm) { return std::clamp(1.4 + 5 * ppm, 1.7, 4.0); }
 
-/// A dot drawn once and stamped many times; as a path where the device keeps vectors.
+/// A mark drawn once and stamped many times; as a path where the device keeps vectors.
 class Stamp {
 public:
-    Stamp(const QPainter& painter, double radius, const QColor& colour) : radius_(radius), colour_(colour) {
+    Stamp(const QPainter& painter, double radius, const QColor& colour, PlaceMark mark)
+        : radius_(radius), colour_(colour), mark_(mark) {
         const qreal ratio = painter.device()->devicePixelRatioF();
-        const int side = static_cast<int>(std::ceil(2 * radius + 3));
+        const int side = static_cast<int>(std::ceil(2 * kWidestMark * radius + 3));
         image_ = QImage(QSize(side, side) * ratio, QImage::Format_ARGB32_Premultiplied);
         image_.setDevicePixelRatio(ratio);
         image_.fill(Qt::transparent);
@@ -149,13 +150,10 @@ public:
     }
 
 private:
-    void draw(QPainter& p) const {
-        p.setPen(QPen(colour_.darker(135), 0.6));
-        p.setBrush(colour_);
-        p.drawEllipse(QPointF(0, 0), radius_, radius_);
-    }
+    void draw(QPainter& p) const { paint_place_mark(p, {0, 0}, radius_, colour_, mark_); }
     double radius_;
     QColor colour_;
+    PlaceMark mark_;
     QImage image_;
     double half_ = 0;
 };
@@ -171,18 +169,19 @@ void paint_served(QPainter& painter, const Viewport& view, const MapScene& scene
     const auto& outcome = answer.outcome;
     const auto colours = style.look->place_colours(outcome);
     std::vector<std::vector<std::uint32_t>> members(colours.size());
+    const LookedAt at{*answer.ready, outcome, style.limit, style.base ? &style.base->outcome : nullptr};
     for (const std::uint32_t i : found) {
         const auto& place = outcome.places[i];
         if (!place.served()) continue;
         const bool within = is_within(place, style.limit);
         if (!style.shows(within ? Layer::within : Layer::beyond)) continue;
-        members[style.look->colour_of(*answer.ready, outcome, i, style.limit)].push_back(i);
+        members[style.look->colour_of(at, i)].push_back(i);
     }
     const double radius = dot_radius(view.pixels_per_metre);
     const bool vector = keeps_vectors(painter);
     for (std::size_t g = 0; g < members.size(); ++g) {
         if (members[g].empty()) continue;
-        const Stamp stamp(painter, radius, colours[g]);
+        const Stamp stamp(painter, radius, colours[g], style.look->mark_of(g));
         for (const auto i : members[g]) stamp.at(painter, view.to_screen(scene.place(i)), vector);
     }
 }
@@ -262,30 +261,6 @@ void paint_picked(QPainter& painter, const Viewport& view, const MapScene& scene
     }
 }
 
-void paint_unserved_mark(QPainter& painter, QPointF at, double r, service::Status status) {
-    const QPen ink(theme::kInk, 1.5, Qt::SolidLine, Qt::RoundCap, Qt::MiterJoin);
-    const QPen halo(QColor(theme::kPaper), 3.6, Qt::SolidLine, Qt::RoundCap, Qt::MiterJoin);
-    for (const QPen& pen : {halo, ink}) {
-        painter.setPen(pen);
-        painter.setBrush(Qt::NoBrush);
-        switch (status) {
-            case service::Status::cut_off:
-                painter.drawPolygon(
-                    QPolygonF({at + QPointF(0, -r), at + QPointF(r, 0), at + QPointF(0, r), at + QPointF(-r, 0)}));
-                break;
-            case service::Status::beyond_limit:
-                painter.drawPolygon(
-                    QPolygonF({at + QPointF(0, -r), at + QPointF(r, 0.8 * r), at + QPointF(-r, 0.8 * r)}));
-                break;
-            case service::Status::site_full:
-                painter.drawRect(QRectF(at.x() - 0.8 * r, at.y() - 0.8 * r, 1.6 * r, 1.6 * r));
-                break;
-            default:
-                painter.drawEllipse(at, 0.85 * r, 0.85 * r);
-        }
-    }
-}
-
 namespace {
 
 /// Places that can leave a mark on the picture, also those a little outside it.
@@ -319,7 +294,7 @@ void paint_ground(QPainter& painter, const Viewport& view, const MapScene& scene
     std::sort(found.begin(), found.end());
     const bool fits = answer && answer->outcome.places.size() == scene.demand().count();
     if (!fits) {
-        const Stamp stamp(painter, dot_radius(view.pixels_per_metre), QColor(0x8F, 0x8A, 0x7E));
+        const Stamp stamp(painter, dot_radius(view.pixels_per_metre), QColor(0x8F, 0x8A, 0x7E), PlaceMark::dot);
         for (const auto i : found) stamp.at(painter, view.to_screen(scene.place(i)), keeps_vectors(painter));
         return;
     }

@@ -22,6 +22,7 @@ struct MapStyle {
     const MapLook* look = &time_look();
     std::set<Layer> hidden{Layer::lines};
     Amount limit = Millis::minutes(8);  ///< where the ramp turns
+    PlanAnswerPtr base;                 ///< for looks that compare: what the answer is held against; null: nothing
     ReachStyle reach;
     bool stale = false;                 ///< the answer is out of date: a veil lies over the ground
     std::vector<std::uint32_t> picked;  ///< demand places that stand out, ascending
@@ -40,6 +41,11 @@ bool same_picture(const Viewport& view, const MapScene& scene, const MapLook& lo
 
 /// A veil over an answer that is out of date. Drawn live.
 void paint_veil(QPainter& painter, const Viewport& view);
+
+/// How far the mark of a place reaches at most, over its radius.
+inline constexpr double kWidestMark = 1.25;
+/// The mark of one place: a dot, or another form as heavy as one of this radius.
+void paint_place_mark(QPainter& painter, QPointF at, double radius, const QColor& colour, PlaceMark mark);
 
 /// Rings around the demand places that are picked. Drawn live.
 void paint_picked(QPainter& painter, const Viewport& view, const MapScene& scene,

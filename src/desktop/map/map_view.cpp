@@ -86,6 +86,9 @@ MapView::MapView(Session& session, QWidget* parent)
     connect(&session_.document, &Document::question_changed, this, &MapView::rebuild_scene);
     connect(&session_.answers, &Answers::changed, this, &MapView::follow_session);
     connect(&session_.selection, &Selection::changed, this, &MapView::follow_session);
+    connect(&session_.answers, &Answers::verdicts_changed, this, [this] {
+        if (style_.look->compares()) follow_session();  // it may be what the answer is held against
+    });
     for (const auto signal : {&RoutePlanner::changed, &RoutePlanner::stops_changed})
         connect(&session_.route, signal, this, &MapView::follow_ways);
     connect(&session_.document, &Document::plans_changed, this, [this] { follow_session(); });
@@ -159,10 +162,28 @@ void MapView::follow_session() {
     const auto& question = session_.document.question();
     style_.limit = question.standard ? question.standard->limit : question.limit.value_or(service::Standard{}.limit);
     follow_reach();
+    follow_base();
     style_.stale = !session_.answers.up_to_date();
     style_.picked = session_.selection.picked().places;
     style_.picked_site = session_.selection.picked().site;
     if (session_.answers.shown() != read_from_) clear_reading();
+    wish();
+    update();
+}
+
+void MapView::follow_base() {
+    style_.base = nullptr;
+    if (!style_.look->compares()) return;
+    const auto& plans = session_.document.study().plans;
+    const auto named = std::find_if(plans.begin(), plans.end(),
+                                    [&](const service::Plan& p) { return p.name == compared_with_; });
+    style_.base = session_.answers.of_plan(named == plans.end() ? 0 : static_cast<std::size_t>(named - plans.begin()));
+}
+
+void MapView::compare_with(const std::string& plan) {
+    compared_with_ = plan;
+    follow_base();
+    emit style_changed();
     wish();
     update();
 }
@@ -186,6 +207,7 @@ void MapView::wish() {
 
 void MapView::set_look(const MapLook& look) {
     style_.look = &look;
+    follow_base();
     emit style_changed();
     wish();
     update();

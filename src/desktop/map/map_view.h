@@ -24,6 +24,8 @@ public:
 
     [[nodiscard]] const MapStyle& style_now() const { return style_; }
     void set_look(const MapLook& look);
+    /// The plan that looks which compare hold the one in sight against: by its name; Today for a name that is none.
+    void compare_with(const std::string& plan);
     void set_layer_shown(Layer layer, bool shown);
     /// Which limits reached ground is drawn for, and how, while a hand is at it; it is the question's when `keep_reach`
     /// follows. Of ground that is drawn live only colours follow: nothing is worked out again, unless the limits turn
@@ -187,6 +189,8 @@ private:
     bool fitted_ = false;
     bool moved_ = false;  ///< by the planner, since all was fitted in
     QSizeF fitted_size_;  ///< that of the widget when it was
+    void follow_base();
+    std::string compared_with_;
     MapStyle style_;
     MapTiles tiles_;
     ReachLayer reach_;

@@ -4,6 +4,8 @@
 #include <QUndoCommand>
 #include <algorithm>
 
+#include "service/plan_changes.h"
+
 namespace otoro::desktop {
 namespace {
 
@@ -30,14 +32,6 @@ bool same_notes(const service::Study& a, const service::Study& b) {
 bool same_study(const service::Study& a, const service::Study& b) {
     return same_data(a, b) && a.questions == b.questions && a.plans == b.plans && a.name == b.name &&
            same_notes(a, b) && a.route == b.route;
-}
-
-/// A later change of the same kind to the same site takes the place of the one before.
-void put_change(service::Plan& plan, const service::SiteChange& change) {
-    std::erase_if(plan.changes, [&](const service::SiteChange& c) {
-        return c.same_site(change) && c.change != service::Change::add && c.change == change.change;
-    });
-    plan.changes.push_back(change);
 }
 
 }  // namespace
@@ -287,6 +281,46 @@ void Document::remove_plan(std::size_t index) {
     edit(tr("remove plan"),
          [&](service::Study& s) { s.plans.erase(s.plans.begin() + static_cast<std::ptrdiff_t>(index)); },
          {index, after});
+}
+
+void Document::move_plan(std::size_t index, int by) {
+    const auto to = static_cast<std::size_t>(static_cast<std::ptrdiff_t>(index) + by);
+    if (index == 0 || to == 0 || index >= study_.plans.size() || to >= study_.plans.size()) return;
+    const std::size_t after = plan_ == index ? to : plan_ == to ? index : plan_;
+    edit(tr("order of plans"), [&](service::Study& s) { std::swap(s.plans[index], s.plans[to]); }, {plan_, after});
+}
+
+void Document::branch_plan(std::size_t index) {
+    if (index >= study_.plans.size()) return;
+    add_plan(study_.plans[index]);
+}
+
+void Document::merge_plan(std::size_t into, std::size_t from) {
+    if (into == 0 || into == from || into >= study_.plans.size() || from >= study_.plans.size()) return;
+    edit(tr("merge %1").arg(QString::fromStdString(study_.plans[from].name)),
+         [&](service::Study& s) { s.plans[into] = merged(s.plans[into], s.plans[from]); }, {plan_, plan_});
+}
+
+void Document::note_plan(std::size_t index, const QString& note) {
+    if (index >= study_.plans.size()) return;
+    edit(tr("note of a plan"), [&](service::Study& s) { s.plans[index].note = note.trimmed().toStdString(); },
+         {plan_, plan_});
+}
+
+void Document::take_back(std::size_t index, const service::SiteChange& change) {
+    if (index == 0 || index >= study_.plans.size()) return;
+    edit(tr("take back a change"), [&](service::Study& s) { std::erase(s.plans[index].changes, change); },
+         {plan_, plan_});
+}
+
+void Document::take_back(std::size_t index, const roads::Closure& closure) {
+    if (index == 0 || index >= study_.plans.size()) return;
+    edit(tr("take back a closure"),
+         [&](service::Study& s) {
+             auto& all = s.plans[index].closures;
+             if (const auto at = std::find(all.begin(), all.end(), closure); at != all.end()) all.erase(at);
+         },
+         {plan_, plan_});
 }
 
 void Document::take_out(const service::SiteChange& added) {

@@ -85,6 +85,16 @@ public:
     void add_closures(const std::string& new_name, const std::vector<roads::Closure>& closures);
     void rename_plan(std::size_t index, const QString& name);
     void remove_plan(std::size_t index);
+    /// One place up (-1) or down (+1). Today stays the first.
+    void move_plan(std::size_t index, int by);
+    /// A further plan like this one, put in sight.
+    void branch_plan(std::size_t index);
+    /// All that another plan changes joins this one; where both change one site the other's word counts.
+    void merge_plan(std::size_t into, std::size_t from);
+    void note_plan(std::size_t index, const QString& note);
+    /// One change of a plan, or one closure, is taken back; nothing if it is not there any more.
+    void take_back(std::size_t index, const service::SiteChange& change);
+    void take_back(std::size_t index, const roads::Closure& closure);
 
 signals:
     void study_replaced();  ///< another study is on the desk, or it has another name

@@ -148,7 +148,8 @@ SiteSource::SiteSource(PlanAnswerPtr answer) : answer_(std::move(answer)) {
                 {"capacity", tr("capacity"), true, 0},
                 {"least", tr("least"), true, 0},
                 {"share", tr("% of all"), true, 1},
-                {"farthest", tr("farthest, min"), true, 1}};
+                {"farthest", tr("farthest, min"), true, 1},
+                {"turnout", tr("turnout, min"), true, 1}};
 }
 
 std::uint32_t SiteSource::count() const {
@@ -173,6 +174,8 @@ QVariant SiteSource::value(std::uint32_t row, int column) const {
             return s.planned.site.least ? QVariant(s.planned.site.least->value()) : QVariant();
         case kShare:
             return all.count() > 0 ? 100.0 * s.load.value() / all.value() : 0.0;
+        case kTurnout:
+            return s.attachment ? QVariant(s.attachment->turnout.minutes()) : QVariant();
         case kWorst:
             return s.places > 0 ? QVariant(s.worst_time.minutes()) : QVariant();
         default:

@@ -69,7 +69,7 @@ private:
 class SiteSource : public RecordSource {
     Q_DECLARE_TR_FUNCTIONS(SiteSource)
 public:
-    enum Index { kName, kState, kPlaces, kLoad, kCapacity, kLeast, kShare, kWorst, kColumns };
+    enum Index { kName, kState, kPlaces, kLoad, kCapacity, kLeast, kShare, kWorst, kTurnout, kColumns };
     explicit SiteSource(PlanAnswerPtr answer);
     [[nodiscard]] std::uint32_t count() const override;
     [[nodiscard]] QVariant value(std::uint32_t row, int column) const override;

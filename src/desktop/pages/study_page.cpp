@@ -17,11 +17,13 @@
 #include "desktop/parts/closure_editor.h"
 #include "desktop/parts/detour_panel.h"
 #include "desktop/parts/elided.h"
+#include "desktop/parts/fairness_view.h"
 #include "desktop/parts/gain_line.h"
 #include "desktop/parts/legend.h"
 #include "desktop/parts/plan_list.h"
 #include "desktop/parts/question_line.h"
 #include "desktop/parts/question_list.h"
+#include "desktop/parts/ranking_panel.h"
 #include "desktop/parts/reach_panel.h"
 #include "desktop/parts/reassign_panel.h"
 #include "desktop/parts/records_panel.h"
@@ -30,6 +32,7 @@
 #include "desktop/parts/route_menu.h"
 #include "desktop/parts/route_panel.h"
 #include "desktop/parts/verdict_view.h"
+#include "desktop/parts/weakest_panel.h"
 #include "desktop/theme.h"
 #include "desktop/words.h"
 #include "files/closure_file.h"
@@ -120,6 +123,15 @@ StudyPage::StudyPage(Session& session, Jobs& jobs, QWidget* parent) : QWidget(pa
     connect(plans_, &PlanList::best_wanted, best_, &BestSetPanel::open);
     connect(best_, &BestSetPanel::trouble, this, &StudyPage::trouble);
     connect(best_, &BestSetPanel::marked, map_, &MapView::set_marks);
+    const auto show_marks = [this](const std::vector<geo::LonLat>& where) {
+        map_->set_marks(where);
+        map_->bring_into_sight(where);
+    };
+    connect(&answer_->ranking(), &RankingPanel::looked_at, this, show_marks);
+    connect(&answer_->ranking(), &RankingPanel::trouble, this, &StudyPage::trouble);
+    connect(&answer_->weakest(), &WeakestPanel::looked_at, this, show_marks);
+    connect(&answer_->weakest(), &WeakestPanel::trouble, this, &StudyPage::trouble);
+    connect(&answer_->fairness(), &FairnessView::trouble, this, &StudyPage::trouble);
     connect(room_, &RoomPanel::trouble, this, &StudyPage::trouble);
     connect(reassign_, &ReassignPanel::export_wanted, this, &StudyPage::reassigned_export_wanted);
     connect(route_, &RoutePanel::export_wanted, this, &StudyPage::route_export_wanted);

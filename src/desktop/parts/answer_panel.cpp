@@ -3,13 +3,17 @@
 #include <QHeaderView>
 #include <QLabel>
 #include <QPainter>
+#include <QPushButton>
 #include <QTableWidget>
 #include <QVBoxLayout>
 
 #include "desktop/map/map_painter.h"
 #include "desktop/parts/breakdown_view.h"
 #include "desktop/parts/curve_view.h"
+#include "desktop/parts/fairness_view.h"
 #include "desktop/parts/quiet_table.h"
+#include "desktop/parts/ranking_panel.h"
+#include "desktop/parts/weakest_panel.h"
 #include "desktop/theme.h"
 #include "desktop/words.h"
 
@@ -66,7 +70,27 @@ AnswerPanel::AnswerPanel(Session& session, QWidget* parent) : QScrollArea(parent
     box->addWidget(heading(tr("SERVED AND NOT"), page));
     box->addWidget(statuses_);
     box->addWidget(breakdown_);
-    box->addWidget(heading(tr("SITES"), page));
+    fairness_ = new FairnessView(session, page);
+    box->addWidget(fairness_);
+    auto* sites = new QHBoxLayout;
+    sites->setSpacing(2);
+    sites->addWidget(heading(tr("SITES"), page), 1);
+    rank_ = new QPushButton(tr("Rank candidates"), page);
+    rank_->setToolTip(tr("What each candidate would do if it alone were opened"));
+    hurts_ = new QPushButton(tr("What hurts most"), page);
+    hurts_->setToolTip(tr("What closing each open site, or each road, would cost"));
+    for (auto* b : {rank_, hurts_}) {
+        b->setObjectName("flat");
+        b->setAccessibleName(b->text());
+        sites->addWidget(b);
+    }
+    ranking_ = new RankingPanel(session, page);
+    weakest_ = new WeakestPanel(session, page);
+    connect(rank_, &QPushButton::clicked, ranking_, &RankingPanel::open);
+    connect(hurts_, &QPushButton::clicked, weakest_, &WeakestPanel::open);
+    box->addLayout(sites);
+    box->addWidget(ranking_);
+    box->addWidget(weakest_);
     box->addWidget(loads_, 3);
     loads_->setMinimumHeight(120);
     connect(statuses_, &QTableWidget::cellClicked, this, [this](int row) { pick_status(row); });

@@ -4,12 +4,16 @@
 #include "desktop/models/session.h"
 
 class QLabel;
+class QPushButton;
 class QTableWidget;
 class QTableView;
 
 namespace otoro::desktop {
 class BreakdownView;
 class CurveView;
+class FairnessView;
+class RankingPanel;
+class WeakestPanel;
 
 /// The answer beside the map: the curve, who is not served and why, sums by zone and group, loads per site.
 class AnswerPanel : public QScrollArea {
@@ -20,6 +24,11 @@ public:
     [[nodiscard]] QTableWidget& statuses() const { return *statuses_; }
     [[nodiscard]] BreakdownView& breakdown() const { return *breakdown_; }
     [[nodiscard]] QTableWidget& loads() const { return *loads_; }
+    [[nodiscard]] FairnessView& fairness() const { return *fairness_; }
+    [[nodiscard]] RankingPanel& ranking() const { return *ranking_; }
+    [[nodiscard]] WeakestPanel& weakest() const { return *weakest_; }
+    [[nodiscard]] QPushButton& rank_button() const { return *rank_; }
+    [[nodiscard]] QPushButton& weakest_button() const { return *hurts_; }
     /// Puts a part above all others.
     void put_first(QWidget* part);
 
@@ -32,6 +41,11 @@ private:
     Session& session_;
     CurveView* curve_;
     BreakdownView* breakdown_;
+    FairnessView* fairness_;
+    RankingPanel* ranking_;
+    WeakestPanel* weakest_;
+    QPushButton* rank_;
+    QPushButton* hurts_;
     QLabel* statistics_;
     QTableWidget* statuses_;
     QTableWidget* loads_;

@@ -11,6 +11,7 @@
 
 #include "desktop/parts/elided.h"
 #include "desktop/parts/flow_layout.h"
+#include "desktop/parts/more_sets_view.h"
 #include "desktop/parts/number_box.h"
 #include "desktop/theme.h"
 #include "desktop/words.h"
@@ -115,6 +116,8 @@ BestSetPanel::BestSetPanel(Session& session, QWidget* parent)
     box->addWidget(sentence);
     box->addLayout(buttons);
     box->addWidget(result_);
+    more_ = new MoreSetsView(this);
+    box->addWidget(more_);
     hide();
     connect(close, &QPushButton::clicked, this, [this] {
         finder_.forget();
@@ -123,7 +126,12 @@ BestSetPanel::BestSetPanel(Session& session, QWidget* parent)
     });
     connect(find_, &QPushButton::clicked, this, [this] { finder_.busy() ? finder_.stop() : finder_.ask(asked()); });
     connect(leave_off_, &QPushButton::clicked, &finder_, &BestSetFinder::leave_off);
-    connect(plan_, &QPushButton::clicked, this, &BestSetPanel::make_plan);
+    connect(plan_, &QPushButton::clicked, this, [this] {
+        if (const auto f = finder_.found()) make_plan(f->set);
+    });
+    connect(more_, &MoreSetsView::marked, this, &BestSetPanel::marked);
+    connect(more_, &MoreSetsView::plan_wanted, this, &BestSetPanel::make_plan);
+    connect(more_, &MoreSetsView::trouble, this, &BestSetPanel::trouble);
     connect(goal_, &QComboBox::currentIndexChanged, this, &BestSetPanel::refresh);
     connect(&finder_, &BestSetFinder::changed, this, &BestSetPanel::refresh);
     connect(&finder_, &BestSetFinder::failed, this, [this](const QString& why) {
@@ -180,6 +188,7 @@ void BestSetPanel::refresh() {
     const auto now = finder_.busy() ? finder_.so_far() : finder_.found();
     plan_->setVisible(!finder_.busy() && now && now->set.any);
     plan_->setEnabled(finder_.up_to_date());
+    more_->follow(plan_->isVisibleTo(this) && finder_.up_to_date() ? finder_.found() : nullptr);
     std::vector<geo::LonLat> where;
     if (now)
         for (const SiteIndex s : now->set.chosen)
@@ -213,18 +222,26 @@ void BestSetPanel::refresh() {
     }
 }
 
-void BestSetPanel::make_plan() {
+void BestSetPanel::make_plan(const service::BestSet& set) {
     const auto f = finder_.found();
     if (!f || !finder_.up_to_date()) return;
-    const std::size_t n = f->set.chosen.size();
+    const std::size_t n = set.chosen.size();
     const QString name = n == 1   ? tr("Best one")
                          : n == 2 ? tr("Best two")
                          : n == 3 ? tr("Best three")
                                   : tr("Best %1").arg(n);
-    service::Plan plan = plan_with(f->answer->outcome.plan, f->sites, f->set, name.toStdString());
     const auto& r = *f->answer->ready;
     const std::string of = counted(r.question, r.inputs.demand);
-    plan.note = f->sentence + " " + value_words(f->set, f->set.value, of) + "; " + files::bound_words(f->set, of) + ".";
+    const double worse = worse_by(f->set, set);
+    // Of a set that is nearly as good its own bound is that of its part alone.
+    const std::string proof =
+        n == f->set.chosen.size() && set.chosen != f->set.chosen
+            ? tr("%1 % worse than the best such set").arg(decimal(100 * worse, 2)).toStdString()
+            : files::bound_words(set, of);
+    service::Plan plan = plan_with(f->answer->outcome.plan, f->sites, set, name.toStdString());
+    auto asked = f->asked;
+    if (asked.goal != service::Goal::fewest) asked.choose = static_cast<std::uint32_t>(n);
+    plan.note = sentence(r.inputs, r.question, asked) + " " + value_words(set, set.value, of) + "; " + proof + ".";
     finder_.forget();
     emit marked({});
     hide();

@@ -13,6 +13,7 @@ class QPushButton;
 class QSpinBox;
 
 namespace otoro::desktop {
+class MoreSetsView;
 class NumberBox;
 
 class BestSetPanel : public QWidget {
@@ -26,6 +27,7 @@ public:
     [[nodiscard]] QCheckBox& keep() const { return *keep_; }
     [[nodiscard]] QPushButton& find_button() const { return *find_; }
     [[nodiscard]] QPushButton& plan_button() const { return *plan_; }
+    [[nodiscard]] MoreSetsView& more() const { return *more_; }
     [[nodiscard]] QString result() const;
     /// Comes into sight, its blanks filled from the question.
     void open();
@@ -38,7 +40,7 @@ signals:
 private:
     [[nodiscard]] service::BestSetAsked asked() const;
     void refresh();
-    void make_plan();
+    void make_plan(const service::BestSet& set);
     Session& session_;
     BestSetFinder finder_;
     QSpinBox* choose_;
@@ -52,6 +54,7 @@ private:
     QPushButton* leave_off_;
     QLabel* result_;
     QPushButton* plan_;
+    MoreSetsView* more_;
 };
 
 }  // namespace otoro::desktop

@@ -58,7 +58,7 @@ bool CurveView::by_time() const {
 }
 
 double CurveView::counts_per_unit() const {
-    return by_time() ? 60'000.0 : static_cast<double>(from_long_units(1).count());
+    return desktop::counts_per_unit(by_time() ? routing::Measure::time : routing::Measure::distance);
 }
 
 void CurveView::set_curve(QCPGraph& graph, const service::Outcome* outcome) const {
@@ -125,7 +125,10 @@ void CurveView::move_standard(double limit, double share) {
     share = std::clamp(std::round(share), 1.0, 100.0);
     const Amount amount = by_time() ? Amount(Millis(std::llround(limit * 60'000))) : Amount(from_long_units(limit));
     session_.document.edit(tr("standard"), [&](service::Study& s) {
-        s.question().standard = service::Standard{Share::percent(share), amount};
+        auto& standard = s.question().standard;
+        if (!standard) return;
+        standard->share = Share::percent(share);
+        standard->limit = amount;
     });
 }
 

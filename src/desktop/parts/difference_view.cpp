@@ -29,11 +29,6 @@ QString minus(double v, int decimals) {
     return QString(v < 0 ? "\u2212" : "+") + text;
 }
 
-double units_of(routing::Measure m) {
-    return m == routing::Measure::time ? 60'000.0 : static_cast<double>(from_long_units(1).count());
-}
-QString unit(routing::Measure m) { return m == routing::Measure::time ? "min" : long_unit(); }
-
 constexpr std::array kShownKinds{Difference::newly_within, Difference::nearer, Difference::same, Difference::farther,
                                  Difference::newly_beyond};
 QString words(Difference d, bool has_standard) {
@@ -194,9 +189,9 @@ void DifferenceView::fill_numbers(const Found& f) {
     }
     const auto add = [&](const QString& what, auto&& of) {
         const auto value = [&](const std::optional<service::Statistics>& s) {
-            return s ? std::optional(static_cast<double>(of(*s)) / units_of(m)) : std::nullopt;
+            return s ? std::optional(static_cast<double>(of(*s)) / counts_per_unit(m)) : std::nullopt;
         };
-        lines.push_back({what + ", " + unit(m), value(f.was.figures), value(f.is.figures), 1});
+        lines.push_back({what + ", " + unit_of(m), value(f.was.figures), value(f.is.figures), 1});
     };
     add(tr("mean"), [](const auto& s) { return s.mean; });
     add(tr("median"), [](const auto& s) { return s.median; });
@@ -242,7 +237,7 @@ void DifferenceView::fill_parts(const Found& f) {
         for (const auto& row : *list) rows.push_back(&row);
     const routing::Measure m = f.is.measure;
     parts_->horizontalHeaderItem(1)->setText(f.is.verdict ? tr("newly within") : tr("newly served"));
-    parts_->horizontalHeaderItem(3)->setText(tr("%1 a head").arg(unit(m)));
+    parts_->horizontalHeaderItem(3)->setText(tr("%1 a head").arg(unit_of(m)));
     const QuietChange quiet(*parts_, static_cast<int>(rows.size()));
     for (int r = 0; r < static_cast<int>(rows.size()); ++r) {
         const auto& row = *rows[static_cast<std::size_t>(r)];
@@ -252,7 +247,7 @@ void DifferenceView::fill_parts(const Found& f) {
         put_cell(*parts_, r, 2, plain(describe(row.sums.of(Difference::newly_beyond).weight)), true);
         const auto weight = static_cast<double>(row.sums.all.weight.count());
         const double net = static_cast<double>(row.sums.added) - static_cast<double>(row.sums.saved);
-        put_cell(*parts_, r, 3, weight > 0 ? minus(net / weight / units_of(m), 2) : kNone, true);
+        put_cell(*parts_, r, 3, weight > 0 ? minus(net / weight / counts_per_unit(m), 2) : kNone, true);
     }
     parts_->horizontalHeaderItem(0)->setText(f.groups.empty()  ? tr("zone")
                                              : f.zones.empty() ? tr("group")

@@ -130,10 +130,15 @@ void Exports::choose_reassigned_file(const std::shared_ptr<const Reassigner::Fou
         }
         return;
     }
-    const auto path = ask_where_to_save(window_, tr("Export the flows"), "flows.csv", {{tr("Table, CSV"), ".csv"}});
+    choose_table_file(tr("Export the flows"), "flows.csv",
+                      [moved] { return files::flows_csv(moved->answer->outcome, moved->moved); });
+}
+
+void Exports::choose_table_file(const QString& title, const QString& name, std::function<std::string()> text) {
+    const auto path = ask_where_to_save(window_, title, name, {{tr("Table, CSV"), ".csv"}});
     if (!path || is_ours(*path)) return;
-    jobs_.exporting.run([this, path = *path, moved](const Task&) -> Background::Then {
-        files::write_text(path.toStdString(), files::flows_csv(moved->answer->outcome, moved->moved));
+    jobs_.exporting.run([this, path = *path, text = std::move(text)](const Task&) -> Background::Then {
+        files::write_text(path.toStdString(), text());
         return [this, path] { emit done(tr("Written to %1.").arg(path)); };
     });
 }

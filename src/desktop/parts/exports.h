@@ -48,6 +48,8 @@ public:
     void copy_route();
     /// Asks where those who move are to go: each place with its new site, or the flows between sites.
     void choose_reassigned_file(const std::shared_ptr<const Reassigner::Found>& moved, bool flows);
+    /// Asks where a table of text is to go. \param text makes it, off the interface thread
+    void choose_table_file(const QString& title, const QString& name, std::function<std::string()> text);
     /// Puts the map as it is seen now on the clipboard.
     void copy_map();
 

@@ -4,6 +4,7 @@
 #include <QListWidget>
 #include <QMenu>
 #include <QPainter>
+#include <QPlainTextEdit>
 #include <QPushButton>
 #include <QShortcut>
 #include <QStyledItemDelegate>
@@ -161,14 +162,77 @@ void PlanList::offer_new_plan() {
 void PlanList::offer_plan_menu(const QPoint& at) {
     auto* item = list_->itemAt(at);
     const int row = list_->row(item);
-    if (row <= 0) return;
-    QMenu menu(this);
-    menu.addAction(tr("Rename (F2)"), this, [this, row] {
-        if (auto* there = list_->item(row)) list_->editItem(there);
+    if (row < 0) return;
+    const QPoint where = list_->mapToGlobal(at);
+    plan_menu(static_cast<std::size_t>(row), where)->popup(where);
+}
+
+QMenu* PlanList::plan_menu(std::size_t index, const QPoint& at) {
+    auto* menu = new QMenu(this);
+    menu->setAttribute(Qt::WA_DeleteOnClose);
+    menu->setObjectName("plan");
+    Document& document = session_.document;
+    const auto& study = document.study();
+    if (index >= study.plans.size()) return menu;
+    const auto add = [&](const QString& text, bool can, auto&& what) {
+        auto* action = menu->addAction(text, this, what);
+        action->setEnabled(can);
+    };
+    const bool today = index == 0;
+    add(tr("Rename (F2)"), !today, [this, index] {
+        if (auto* there = list_->item(static_cast<int>(index))) list_->editItem(there);
     });
-    menu.addAction(tr("Remove (Delete)"), this,
-                   [this, row] { session_.document.remove_plan(static_cast<std::size_t>(row)); });
-    menu.exec(list_->mapToGlobal(at));
+    add(tr("Note\u2026"), true, [this, index, at] { edit_note(index, at); });
+    add(tr("A plan like this one"), !today, [&document, index] { document.branch_plan(index); });
+    add(tr("Up"), index > 1, [&document, index] { document.move_plan(index, -1); });
+    add(tr("Down"), !today && index + 1 < study.plans.size(), [&document, index] { document.move_plan(index, 1); });
+    auto* merge = menu->addMenu(tr("Merge into it"));
+    merge->setEnabled(!today && study.plans.size() > 2);
+    for (std::size_t other = 1; other < study.plans.size(); ++other)
+        if (other != index)
+            merge->addAction(elided(QString::fromStdString(study.plans[other].name)), this,
+                             [&document, index, other] { document.merge_plan(index, other); });
+    const service::Plan& plan = study.plans[index];
+    auto* back = menu->addMenu(tr("Take back"));
+    back->setEnabled(!plan.is_today());
+    const auto planned = sites_under(study.sites_of(study.question()), plan, study.question().use);
+    for (const auto& c : plan.changes)
+        back->addAction(elided(words(c, name_of(c, planned))), this,
+                        [&document, index, c] { document.take_back(index, c); });
+    for (const auto& c : plan.closures)
+        back->addAction(elided(words(c)), this, [&document, index, c] { document.take_back(index, c); });
+    add(tr("Remove (Delete)"), !today, [&document, index] { document.remove_plan(index); });
+    return menu;
+}
+
+void PlanList::edit_note(std::size_t index, const QPoint& at) {
+    const auto& plans = session_.document.study().plans;
+    if (index >= plans.size()) return;
+    auto* card = new QFrame(this, Qt::Popup);
+    card->setObjectName("popup");
+    card->setAttribute(Qt::WA_DeleteOnClose);
+    auto* box = new QVBoxLayout(card);
+    auto* title = new QLabel(tr("Note of %1").arg(elided(QString::fromStdString(plans[index].name))), card);
+    title->setProperty("role", "soft");
+    auto* text = new QPlainTextEdit(QString::fromStdString(plans[index].note), card);
+    text->setAccessibleName(title->text());
+    text->setTabChangesFocus(true);
+    text->setMinimumSize(theme::scaled_column(320), theme::scaled(110));
+    auto* keep = new QPushButton(tr("Keep the note"), card);
+    box->addWidget(title);
+    box->addWidget(text);
+    box->addWidget(keep, 0, Qt::AlignRight);
+    connect(keep, &QPushButton::clicked, card, [this, card, text, name = plans[index].name] {
+        const auto& now = session_.document.study().plans;
+        const auto there = std::find_if(now.begin(), now.end(), [&](const auto& p) { return p.name == name; });
+        if (there != now.end())
+            session_.document.note_plan(static_cast<std::size_t>(there - now.begin()), text->toPlainText());
+        card->close();
+    });
+    card->adjustSize();
+    card->move(at);
+    card->show();
+    text->setFocus();
 }
 
 }  // namespace otoro::desktop

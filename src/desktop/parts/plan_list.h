@@ -4,6 +4,7 @@
 #include "desktop/models/session.h"
 
 class QListWidget;
+class QMenu;
 class QPushButton;
 
 namespace otoro::desktop {
@@ -14,6 +15,8 @@ class PlanList : public QWidget {
 public:
     explicit PlanList(Session& session, QWidget* parent = nullptr);
     [[nodiscard]] QListWidget& list() const { return *list_; }
+    /// What can be done with a plan.
+    [[nodiscard]] QMenu* plan_menu(std::size_t plan, const QPoint& at);
 
 signals:
     void best_wanted();
@@ -22,6 +25,7 @@ private:
     void refresh();
     void offer_new_plan();
     void offer_plan_menu(const QPoint& at);
+    void edit_note(std::size_t plan, const QPoint& at);
     Session& session_;
     QListWidget* list_;
     QPushButton* new_plan_;

@@ -19,11 +19,8 @@ QString plain(const std::string& s) { return QString::fromStdString(s); }
 /// What a cell may say of a plan under a question.
 enum class Shown { share, mean, ninety, worst, sites, cost };
 
-double in_units(double value, routing::Measure measure) {
-    return measure == routing::Measure::time ? value / 60'000 : value / static_cast<double>(from_long_units(1).count());
-}
 QString with_unit(double value, routing::Measure measure) {
-    return decimal(in_units(value, measure), 1) + " " + (measure == routing::Measure::time ? "min" : long_unit());
+    return decimal(value / counts_per_unit(measure), 1) + " " + unit_of(measure);
 }
 
 QString signed_points(double points) {
@@ -67,7 +64,14 @@ QString tip(const service::PlanFigures& f) {
         lines << PlanTable::tr("%1 within %2, %3 wanted: %4")
                      .arg(plain(describe(f.verdict->share)), plain(describe(f.verdict->standard.limit)),
                           plain(describe(f.verdict->standard.share)),
-                          f.verdict->met ? PlanTable::tr("met") : PlanTable::tr("not met"));
+                          f.verdict->steps.front().met ? PlanTable::tr("met") : PlanTable::tr("not met"));
+    if (f.verdict && f.verdict->steps.size() > 1)
+        for (std::size_t k = 1; k < f.verdict->steps.size(); ++k) {
+            const auto& step = f.verdict->steps[k];
+            lines << PlanTable::tr("%1: %2, %3")
+                         .arg(plain(describe(step.step)), plain(describe(step.share)),
+                              step.met ? PlanTable::tr("met") : PlanTable::tr("not met"));
+        }
     if (f.figures)
         lines << PlanTable::tr("mean %1, nine in ten within %2, worst %3")
                      .arg(with_unit(f.figures->mean, f.measure),
@@ -80,8 +84,12 @@ QString tip(const service::PlanFigures& f) {
 QString heading(const service::Question& q) {
     const QString name = plain(q.name);
     if (!q.standard) return name;
-    return PlanTable::tr("%1\n%2 in %3")
-        .arg(name, plain(describe(q.standard->share)), plain(describe(q.standard->limit)));
+    const QString first = PlanTable::tr("%1\n%2 in %3")
+                              .arg(name, plain(describe(q.standard->share)), plain(describe(q.standard->limit)));
+    const auto further = static_cast<qlonglong>(q.standard->further.size());
+    return further == 0 ? first
+                        : PlanTable::tr("%1 +%2").arg(first, counted(further, PlanTable::tr("step"),
+                                                                     PlanTable::tr("steps")));
 }
 
 }  // namespace

@@ -142,7 +142,7 @@ void ReassignPanel::refresh() {
                                                     none_on_record(moved));
     summary_->setEnabled(reassigner_.up_to_date());
     more_->setEnabled(moved.moved.places > 0 && reassigner_.up_to_date());
-    const double unit = by_time ? 60'000 : static_cast<double>(from_long_units(1).count());
+    const double unit = counts_per_unit(o.question.measure());
     const auto name = [&](SiteIndex site) { return plain(service::label(o.sites[site.value()].planned.site)); };
     {
         // The heaviest first; those of one weight as the sites stand.

@@ -6,6 +6,7 @@
 
 #include "desktop/theme.h"
 #include "desktop/words.h"
+#include "service/sentence.h"
 
 namespace otoro::desktop {
 
@@ -77,6 +78,13 @@ void VerdictView::refresh() {
                          .arg(QString::fromStdString(describe(v->inside.weight)),
                               QString::fromStdString(describe(session_.answers.shown()->outcome.all.weight)),
                               QString::fromStdString(describe(v->standard.limit)));
+    if (v->steps.size() > 1) {
+        const auto& question = session_.document.question();
+        const std::string whom = service::counted(question, session_.document.study().demand_of(question));
+        detail += v->met ? tr("\nand %1").arg(v->steps.size() == 2 ? tr("its further step")
+                                                                : tr("its %1 further steps").arg(v->steps.size() - 1))
+                         : "\n" + QString::fromStdString(first_missed_words(*v, whom));
+    }
     if (const auto today = session_.answers.verdict_of(0);
         today && !session_.answers.shown()->outcome.plan.is_today()) {
         detail += tr("\n%1 points from Today").arg(points(today->share, v->share));

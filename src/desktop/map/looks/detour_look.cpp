@@ -21,9 +21,9 @@ public:
     [[nodiscard]] std::vector<QColor> place_colours(const service::Outcome&) const override {
         return {kColours.begin(), kColours.end()};
     }
-    [[nodiscard]] std::size_t colour_of(const service::Ready& ready, const service::Outcome& o, std::uint32_t place,
-                                        const Amount&) const override {
-        const auto factor = detour(o, ready.inputs.demand.at(place).position, o.places[place]);
+    [[nodiscard]] std::size_t colour_of(const LookedAt& at, std::uint32_t place) const override {
+        const auto factor =
+            detour(at.outcome, at.ready.inputs.demand.at(place).position, at.outcome.places[place]);
         return factor ? service::detour_step(*factor) : 0;
     }
     [[nodiscard]] bool same_place(const service::Outcome& a, const service::Outcome& b,

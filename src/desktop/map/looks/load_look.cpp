@@ -23,9 +23,8 @@ public:
     [[nodiscard]] std::vector<QColor> place_colours(const service::Outcome&) const override {
         return {QColor(0xA9, 0xA3, 0x98), QColor(0xB5, 0x4A, 0x0E)};
     }
-    [[nodiscard]] std::size_t colour_of(const service::Ready&, const service::Outcome& o, std::uint32_t place,
-                                        const Amount&) const override {
-        return elsewhere(o, place) ? 1 : 0;
+    [[nodiscard]] std::size_t colour_of(const LookedAt& at, std::uint32_t place) const override {
+        return elsewhere(at.outcome, place) ? 1 : 0;
     }
     [[nodiscard]] bool same_place(const service::Outcome& a, const service::Outcome& b,
                                   std::uint32_t place) const override {

@@ -41,6 +41,17 @@ struct SiteGauge {
     QString words;               ///< "412 of 450"
 };
 
+/// What places are looked at in.
+struct LookedAt {
+    const service::Ready& ready;
+    const service::Outcome& outcome;
+    const Amount& limit;                      ///< where the standard ends
+    const service::Outcome* base = nullptr;  ///< what it is compared with, of the same places; null: with nothing
+};
+
+/// The form of a place's mark; all are about as heavy.
+enum class PlaceMark : std::uint8_t { dot, speck, up, down, square, cross };
+
 class MapLook {
 public:
     virtual ~MapLook() = default;
@@ -51,9 +62,12 @@ public:
 
     /// The colours of served places; those of higher numbers are painted over the others.
     [[nodiscard]] virtual std::vector<QColor> place_colours(const service::Outcome& outcome) const = 0;
-    /// The number of a served place's colour among them. \param limit where the standard ends
-    [[nodiscard]] virtual std::size_t colour_of(const service::Ready& ready, const service::Outcome& outcome,
-                                                std::uint32_t place, const Amount& limit) const = 0;
+    /// The number of a served place's colour among them.
+    [[nodiscard]] virtual std::size_t colour_of(const LookedAt& at, std::uint32_t place) const = 0;
+    /// The form of the marks of that colour.
+    [[nodiscard]] virtual PlaceMark mark_of(std::size_t /*colour*/) const { return PlaceMark::dot; }
+    /// Whether it shows two answers beside each other, and so needs what the one in sight is compared with.
+    [[nodiscard]] virtual bool compares() const { return false; }
     /// The colours of the sites' marks, one a site.
     [[nodiscard]] virtual std::vector<QColor> site_colours(const std::vector<service::SiteOutcome>& sites) const = 0;
 
@@ -94,9 +108,8 @@ public:
 /// A look that fills ground: places are within the standard or beyond it, and stand back.
 class GroundLook : public OutcomeLook {
 public:
-    [[nodiscard]] std::size_t colour_of(const service::Ready&, const service::Outcome& o, std::uint32_t place,
-                                        const Amount& limit) const override {
-        return is_within(o.places[place], limit) ? 0 : 1;
+    [[nodiscard]] std::size_t colour_of(const LookedAt& at, std::uint32_t place) const override {
+        return is_within(at.outcome.places[place], at.limit) ? 0 : 1;
     }
     /// As ground is filled where the standard is the only limit.
     void paint_legend(QPainter& painter, const QRectF& where, const service::Outcome* outcome,
@@ -114,6 +127,7 @@ const MapLook& load_look();
 const MapLook& detour_look();
 const MapLook& reach_look();
 const MapLook& uncovered_look();
+const MapLook& change_look();
 
 /// A bar from nothing to a little beyond the last limit, filled as the ground is.
 /// \param most the value at its end; 0: a quarter more than the last limit

@@ -24,9 +24,8 @@ public:
         for (int step = 0; step < theme::kRampSteps; ++step) out.push_back(theme::ramp_colour(step));
         return out;
     }
-    [[nodiscard]] std::size_t colour_of(const service::Ready&, const service::Outcome& o, std::uint32_t place,
-                                        const Amount& limit) const override {
-        return static_cast<std::size_t>(theme::ramp_step(share_of_limit(o.places[place], limit)));
+    [[nodiscard]] std::size_t colour_of(const LookedAt& at, std::uint32_t place) const override {
+        return static_cast<std::size_t>(theme::ramp_step(share_of_limit(at.outcome.places[place], at.limit)));
     }
     void paint_legend(QPainter& p, const QRectF& where, const service::Outcome*, const Amount& limit) const override {
         const QRectF bar(where.left(), where.top(), where.width(), 11);

@@ -16,9 +16,8 @@ public:
     [[nodiscard]] std::vector<QColor> place_colours(const service::Outcome& o) const override {
         return desktop::site_colours(o.sites);
     }
-    [[nodiscard]] std::size_t colour_of(const service::Ready&, const service::Outcome& o, std::uint32_t place,
-                                        const Amount&) const override {
-        return o.places[place].site->value();
+    [[nodiscard]] std::size_t colour_of(const LookedAt& at, std::uint32_t place) const override {
+        return at.outcome.places[place].site->value();
     }
     [[nodiscard]] std::vector<QColor> site_colours(const std::vector<service::SiteOutcome>& sites) const override {
         return desktop::site_colours(sites);

@@ -1,0 +1,66 @@
+/// What a plan changes for each place against another: nearer, farther, newly within the standard, newly beyond it. Told
+/// by form and lightness as well as by hue.
+#include <QCoreApplication>
+#include <array>
+
+#include "desktop/map/looks/map_look.h"
+#include "desktop/map/map_painter.h"
+#include "desktop/theme.h"
+#include "service/compare.h"
+
+namespace otoro::desktop {
+namespace {
+
+using service::Difference;
+
+/// What is served under the plan in sight, the weightiest painted last.
+constexpr std::array kShown{Difference::same, Difference::nearer, Difference::farther, Difference::newly_within,
+                            Difference::newly_beyond};
+const std::array<QColor, kShown.size()> kColours{QColor(0xB4, 0xAE, 0xA2), QColor(0x6E, 0xB8, 0xB0),
+                                                 QColor(0xE0, 0xA4, 0x62), QColor(0x0B, 0x4F, 0x5C),
+                                                 QColor(0x8A, 0x1C, 0x2B)};
+constexpr std::array kMarks{PlaceMark::speck, PlaceMark::up, PlaceMark::down, PlaceMark::square, PlaceMark::cross};
+
+class ChangeLook : public OutcomeLook {
+    Q_DECLARE_TR_FUNCTIONS(ChangeLook)
+public:
+    [[nodiscard]] QString key() const override { return "change"; }
+    [[nodiscard]] QString title() const override { return tr("Change"); }
+    [[nodiscard]] bool compares() const override { return true; }
+    [[nodiscard]] std::vector<QColor> place_colours(const service::Outcome&) const override {
+        return {kColours.begin(), kColours.end()};
+    }
+    [[nodiscard]] PlaceMark mark_of(std::size_t colour) const override { return kMarks.at(colour); }
+    [[nodiscard]] std::size_t colour_of(const LookedAt& at, std::uint32_t place) const override {
+        if (at.base == nullptr || at.base->places.size() != at.outcome.places.size()) return 0;
+        const auto kind = service::difference_of(at.base->places[place], at.outcome.places[place],
+                                                 at.outcome.question.measure(), at.limit);
+        return static_cast<std::size_t>(std::find(kShown.begin(), kShown.end(), kind) - kShown.begin());
+    }
+    void paint_legend(QPainter& p, const QRectF& where, const service::Outcome*, const Amount&) const override {
+        const std::array<QString, kShown.size()> words{tr("as before"), tr("nearer"), tr("farther"),
+                                                       tr("newly within"), tr("newly beyond")};
+        const double line = where.height() / 2;
+        // Above what is better, below what is worse, as before at the end.
+        const auto entry = [&](std::size_t k, double x, double y) {
+            paint_place_mark(p, {x + 6, y + line / 2}, 4.2, kColours[k], kMarks[k]);
+            p.setPen(theme::kInk);
+            p.drawText(QRectF(x + 15, y, where.width() / 3, line), Qt::AlignLeft | Qt::AlignVCenter, words[k]);
+        };
+        const double third = where.width() / 3;
+        entry(1, where.left(), where.top());
+        entry(3, where.left() + third, where.top());
+        entry(0, where.left() + 2 * third + 8, where.top());
+        entry(2, where.left(), where.top() + line);
+        entry(4, where.left() + third, where.top() + line);
+    }
+};
+
+}  // namespace
+
+const MapLook& change_look() {
+    static const ChangeLook look;
+    return look;
+}
+
+}  // namespace otoro::desktop

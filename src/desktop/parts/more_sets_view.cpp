@@ -1,0 +1,313 @@
+#include "desktop/parts/more_sets_view.h"
+
+#include <QLabel>
+#include <QPushButton>
+#include <QVBoxLayout>
+#include <algorithm>
+#include <chrono>
+
+#include "desktop/parts/elided.h"
+#include "desktop/parts/flow_layout.h"
+#include "desktop/parts/quiet_table.h"
+#include "desktop/theme.h"
+#include "desktop/words.h"
+#include "files/best_set_file.h"
+#include "service/sentence.h"
+
+namespace otoro::desktop {
+namespace {
+
+using service::BestSet;
+using service::Goal;
+
+constexpr int kNumber = Qt::UserRole;  // of the set, or of the site
+constexpr std::uint32_t kSteps = 8;    // so many at least, where there are so many candidates
+constexpr std::size_t kMostNear = 12;
+constexpr double kNear = 0.02;
+constexpr std::chrono::seconds kEach{20};  // for one set; what is proven by then counts
+
+QString plain(const std::string& s) { return QString::fromStdString(s); }
+
+std::string counted_of(const MoreSetsView::Found& f) {
+    const auto& ready = *f.best->answer->ready;
+    return service::counted(ready.question, ready.inputs.demand);
+}
+
+std::shared_ptr<const MoreSetsView::Found> worked_out(const MoreSetsView::BestFound& best, MoreSetsView::Kind kind,
+                                                      const Task& task) {
+    using Clock = std::chrono::steady_clock;
+    auto out = std::make_shared<MoreSetsView::Found>(MoreSetsView::Found{best, kind, {}, {}});
+    const auto& ready = best->answer->ready;
+    const auto& plan = best->answer->outcome.plan;
+    // Each set has its time from its first word on.
+    std::optional<Clock::time_point> until;
+    const service::BestSetLimits limits{0, [&](const BestSet&) {
+                                            if (!until) until = Clock::now() + kEach;
+                                            const bool enough = Clock::now() >= *until;
+                                            if (enough) until.reset();
+                                            return enough;
+                                        }};
+    service::SetChooser chooser(ready, plan, task);
+    service::BestSetAsked asked = best->asked;
+    switch (kind) {
+        case MoreSetsView::Kind::price: {
+            std::uint32_t candidates = 0;
+            for (std::uint32_t i = 0; i < chooser.sites().size(); ++i)
+                candidates += chooser.in_question(SiteIndex(i)) &&
+                                      !(asked.keep_open && chooser.is_open(SiteIndex(i)))
+                                  ? 1
+                                  : 0;
+            asked.choose = std::min(candidates, std::max(asked.choose, kSteps));
+            out->sets = price_of_steps(
+                chooser, asked, limits,
+                [&](const auto&) {
+                    until.reset();
+                    return false;
+                },
+                task);
+            break;
+        }
+        case MoreSetsView::Kind::near:
+            out->sets = nearly_as_good(chooser, asked, best->set, kNear, kMostNear, limits, task);
+            break;
+        case MoreSetsView::Kind::sure:
+            out->sure = how_sure(ready, plan, asked, best->set,
+                                 {Share::percent(80), Share::percent(90), Share::percent(110), Share::percent(120)},
+                                 limits, task);
+            break;
+    }
+    return out;
+}
+
+}  // namespace
+
+MoreSetsView::MoreSetsView(QWidget* parent) : QWidget(parent), work_(this) {
+    auto* row = new QWidget(this);
+    auto* flow = new FlowLayout(row, 4, 2);
+    flow->setContentsMargins(0, 0, 0, 0);
+    const std::array<std::pair<QString, QString>, 3> asked{
+        std::pair{tr("Price of every step"), tr("The best for one site, for two, and so on")},
+        std::pair{tr("Nearly as good"), tr("Other sets that are worse by two in a hundred at most")},
+        std::pair{tr("How sure"), tr("How often each site is chosen when speeds are 10 and 20 % lower or higher, and "
+                                     "when each place counts once")}};
+    for (std::size_t i = 0; i < asked.size(); ++i) {
+        auto* b = new QPushButton(asked[i].first, this);
+        b->setObjectName("flat");
+        b->setCheckable(true);
+        b->setAccessibleName(asked[i].first);
+        b->setToolTip(asked[i].second);
+        connect(b, &QPushButton::clicked, this, [this, i] { ask(static_cast<Kind>(i)); });
+        buttons_[i] = b;
+        flow->addWidget(b);
+    }
+    note_ = new QLabel(this);
+    note_->setWordWrap(true);
+    note_->setProperty("role", "soft");
+    stop_ = new QPushButton(tr("Stop"), this);
+    stop_->setAccessibleName(tr("Stop working out more sets"));
+    plot_ = new QCustomPlot(this);
+    plot_->setBackground(theme::kPaper);
+    plot_->setFixedHeight(theme::scaled(130));
+    plot_->setAccessibleName(tr("The best value by how many sites are chosen. Press a point to see its sites"));
+    const QFont small = theme::type(0.85);
+    for (QCPAxis* axis : {plot_->xAxis, plot_->yAxis}) {
+        axis->setTickLabelFont(small);
+        axis->setLabelFont(small);
+        axis->setBasePen(QPen(theme::kRule));
+        axis->setTickPen(QPen(theme::kRule));
+        axis->setSubTicks(false);
+        axis->setTickLabelColor(theme::kSoftInk);
+        axis->setLabelColor(theme::kSoftInk);
+        axis->grid()->setPen(QPen(QColor(0xEC, 0xE7, 0xDB)));
+        axis->grid()->setZeroLinePen(Qt::NoPen);
+        axis->setNumberFormat("f");
+        axis->setNumberPrecision(0);
+    }
+    plot_->xAxis->setLabel(tr("sites chosen"));
+    bounds_ = plot_->addGraph();
+    bounds_->setPen(QPen(theme::kFaintInk, 1.2, Qt::DashLine));
+    values_ = plot_->addGraph();
+    values_->setPen(QPen(theme::kInk, 1.6));
+    values_->setScatterStyle(
+        QCPScatterStyle(QCPScatterStyle::ssDisc, QPen(theme::kAccent, 2), QBrush(theme::kPaper), 8));
+    list_ = quiet_table({QString(), QString(), QString()}, tr("More sets"), this);
+    plan_ = new QPushButton(tr("Make it a plan"), this);
+    plan_->setAccessibleName(tr("Make a plan of the set that is picked"));
+    auto* box = new QVBoxLayout(this);
+    box->setContentsMargins(0, 4, 0, 0);
+    box->setSpacing(4);
+    box->addWidget(row);
+    box->addWidget(note_);
+    box->addWidget(stop_, 0, Qt::AlignLeft);
+    box->addWidget(plot_);
+    box->addWidget(list_);
+    box->addWidget(plan_, 0, Qt::AlignLeft);
+    hide();
+    connect(stop_, &QPushButton::clicked, this, [this] { work_.stop(); });
+    connect(list_, &QTableWidget::currentCellChanged, this, [this](int at) { pick(at); });
+    connect(plan_, &QPushButton::clicked, this, [this] {
+        if (const BestSet* set = set_of(list_->currentRow())) emit plan_wanted(BestSet(*set));
+    });
+    connect(plot_, &QCustomPlot::mousePress, this, [this](QMouseEvent* e) {
+        // The nearest point, wherever along the step it was pressed.
+        const int at = static_cast<int>(std::lround(plot_->xAxis->pixelToCoord(e->position().x())));
+        for (int r = 0; r < list_->rowCount(); ++r)
+            if (const BestSet* set = set_of(r); set && static_cast<int>(set->chosen.size()) == at)
+                list_->setCurrentCell(r, 0);
+    });
+    connect(&work_, &WorkedOutSignals::changed, this, &MoreSetsView::refresh);
+    connect(&work_, &WorkedOutSignals::failed, this, &MoreSetsView::trouble);
+    connect(&work_, &WorkedOutSignals::progressed, this, [this](const QString& step, double done) {
+        note_->setText(tr("%1: %2 %").arg(step).arg(static_cast<int>(100 * done)));
+    });
+}
+
+void MoreSetsView::follow(const BestFound& best) {
+    if (best == best_) return;
+    best_ = best;
+    work_.forget();
+    for (auto* b : buttons_) b->setChecked(false);
+    setVisible(best != nullptr);
+    refresh();
+}
+
+void MoreSetsView::ask(Kind kind) {
+    if (!best_) return;
+    for (std::size_t i = 0; i < buttons_.size(); ++i) buttons_[i]->setChecked(i == static_cast<std::size_t>(kind));
+    work_.ask([best = best_, kind](const Task& task) { return worked_out(best, kind, task); });
+}
+
+const BestSet* MoreSetsView::set_of(int row) const {
+    const auto& found = work_.found();
+    if (work_.busy() || !found || row < 0 || !list_->item(row, 0) || found->kind == Kind::sure) return nullptr;
+    const auto number = static_cast<std::size_t>(list_->item(row, 0)->data(kNumber).toInt());
+    return number < found->sets.size() ? &found->sets[number] : nullptr;
+}
+
+void MoreSetsView::pick(int row) {
+    const auto& found = work_.found();
+    const BestSet* set = set_of(row);
+    plan_->setEnabled(set != nullptr);
+    std::vector<geo::LonLat> where;
+    const auto add = [&](SiteIndex site) {
+        if (const auto& p = found->best->sites[site.value()].planned.site.position) where.push_back(*p);
+    };
+    if (set != nullptr)
+        for (const SiteIndex site : set->chosen) add(site);
+    else if (found && found->kind == Kind::sure && row >= 0 && list_->item(row, 0))
+        add(SiteIndex(list_->item(row, 0)->data(kNumber).toUInt()));
+    if (!where.empty()) emit marked(where);
+}
+
+void MoreSetsView::refresh() {
+    const auto& found = work_.found();
+    const bool there = !work_.busy() && found;
+    stop_->setVisible(work_.busy());
+    plot_->setVisible(there && found->kind == Kind::price && found->sets.size() > 1);
+    list_->setVisible(there);
+    plan_->setVisible(there && found->kind != Kind::sure && !found->sets.empty());
+    plan_->setEnabled(false);
+    note_->setVisible(work_.busy() || there);
+    if (!there) {
+        if (!work_.busy())
+            for (auto* b : buttons_) b->setChecked(false);
+        return;
+    }
+    {
+        const QSignalBlocker quiet(list_);
+        list_->setCurrentCell(-1, -1);
+        if (found->kind == Kind::price)
+            fill_price(*found);
+        else if (found->kind == Kind::near)
+            fill_near(*found);
+        else
+            fill_sure(*found);
+    }
+    fit_height(*list_, 8);
+}
+
+void MoreSetsView::fill_price(const Found& found) {
+    const std::string whom = counted_of(found);
+    note_->setText(tr("The best set of each size; press one to see its sites."));
+    list_->horizontalHeaderItem(0)->setText(tr("sites"));
+    list_->horizontalHeaderItem(1)->setText(tr("value"));
+    list_->horizontalHeaderItem(2)->setText(tr("one more brings"));
+    QVector<double> x, y, bound;
+    const QuietChange quiet(*list_, static_cast<int>(found.sets.size()));
+    for (int i = 0; i < static_cast<int>(found.sets.size()); ++i) {
+        const BestSet& set = found.sets[static_cast<std::size_t>(i)];
+        const QString names = elided(plain(files::chosen_names(found.best->sites, set)), 60);
+        put_cell(*list_, i, 0, QString::number(set.chosen.size()), false).setData(kNumber, i);
+        put_cell(*list_, i, 1, plain(value_words(set, set.value, whom)), true);
+        const Wide before = i == 0 ? set.value : found.sets[static_cast<std::size_t>(i) - 1].value;
+        const Wide more = set.value > before ? set.value - before : before - set.value;
+        put_cell(*list_, i, 2, i == 0 ? QString() : plain(value_words(set, more, whom)), true);
+        const QString tip = names + "\n" + plain(files::bound_words(set, whom));
+        for (int c = 0; c < 3; ++c) list_->item(i, c)->setToolTip(tip);
+        x << static_cast<double>(set.chosen.size());
+        y << shown_value(set, set.value);
+        bound << shown_value(set, set.bound);
+    }
+    values_->setData(x, y, true);
+    bounds_->setData(x, bound, true);
+    if (!x.isEmpty()) {
+        const auto [least, most] = std::minmax_element(y.begin(), y.end());
+        const auto [least_bound, most_bound] = std::minmax_element(bound.begin(), bound.end());
+        const double low = std::min(*least, *least_bound), high = std::max(*most, *most_bound);
+        const double room = std::max(1e-9, 0.08 * (high - low));
+        plot_->yAxis->setRange(low - room, high + room);
+        plot_->xAxis->setRange(x.front() - 0.5, x.back() + 0.5);
+        auto ticker = QSharedPointer<QCPAxisTickerFixed>::create();
+        ticker->setTickStep(1);
+        ticker->setScaleStrategy(QCPAxisTickerFixed::ssMultiples);
+        plot_->xAxis->setTicker(ticker);
+    }
+    plot_->replot(QCustomPlot::rpQueuedReplot);
+}
+
+void MoreSetsView::fill_near(const Found& found) {
+    const std::string whom = counted_of(found);
+    note_->setText(found.sets.empty() ? tr("No other set is worse by less than two in a hundred.")
+                                      : tr("Other sets, worse by two in a hundred at most; the best first."));
+    list_->horizontalHeaderItem(0)->setText(tr("sites"));
+    list_->horizontalHeaderItem(1)->setText(tr("value"));
+    list_->horizontalHeaderItem(2)->setText(tr("worse by"));
+    const QuietChange quiet(*list_, static_cast<int>(found.sets.size()));
+    for (int i = 0; i < static_cast<int>(found.sets.size()); ++i) {
+        const BestSet& set = found.sets[static_cast<std::size_t>(i)];
+        const QString names = plain(files::chosen_names(found.best->sites, set));
+        put_cell(*list_, i, 0, elided(names, 60), false).setData(kNumber, i);
+        put_cell(*list_, i, 1, plain(value_words(set, set.value, whom)), true);
+        put_cell(*list_, i, 2, tr("%1 %").arg(decimal(100 * worse_by(found.best->set, set), 2)), true);
+        for (int c = 0; c < 3; ++c) list_->item(i, c)->setToolTip(names);
+    }
+}
+
+void MoreSetsView::fill_sure(const Found& found) {
+    const auto& sure = found.sure;
+    std::vector<std::uint32_t> sites;
+    for (std::uint32_t i = 0; i < sure.times.size(); ++i)
+        if (sure.times[i] > 0) sites.push_back(i);
+    std::stable_sort(sites.begin(), sites.end(),
+                     [&](std::uint32_t a, std::uint32_t b) { return sure.times[a] > sure.times[b]; });
+    QStringList variants;
+    for (const auto& v : sure.variants) variants << plain(v.what);
+    note_->setText(tr("How often each is chosen: %1.").arg(variants.join(", ")));
+    list_->horizontalHeaderItem(0)->setText(tr("site"));
+    list_->horizontalHeaderItem(1)->setText(tr("chosen in"));
+    list_->horizontalHeaderItem(2)->setText(QString());
+    const QuietChange quiet(*list_, static_cast<int>(sites.size()));
+    for (int i = 0; i < static_cast<int>(sites.size()); ++i) {
+        const std::uint32_t site = sites[static_cast<std::size_t>(i)];
+        put_cell(*list_, i, 0, elided(plain(service::label(found.best->sites[site].planned.site))), false)
+            .setData(kNumber, site);
+        put_cell(*list_, i, 1, tr("%1 of %2").arg(sure.times[site]).arg(sure.variants.size()), true);
+        const auto& chosen = found.best->set.chosen;
+        put_cell(*list_, i, 2,
+                 std::find(chosen.begin(), chosen.end(), SiteIndex(site)) != chosen.end() ? tr("in the best set")
+                                                                                          : QString(),
+                 false);
+    }
+}
+
+}  // namespace otoro::desktop

@@ -1,0 +1,119 @@
+#include "service/more_sets.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <queue>
+
+#include "geo/error.h"
+#include "geo/wording.h"
+#include "service/pace.h"
+
+namespace otoro::service {
+namespace {
+
+bool least_is_best(Goal goal) { return goal == Goal::travel || goal == Goal::worst || goal == Goal::fewest; }
+
+/// The best of a part of the sets; nothing if none keeps to its rules.
+std::optional<BestSet> best_of(SetChooser& chooser, const BestSetAsked& asked, const BestSetLimits& limits,
+                               const Task& task) {
+    try {
+        auto set = chooser.best(asked, limits, task);
+        return set.any ? std::optional(std::move(set)) : std::nullopt;
+    } catch (const InputError&) {
+        return std::nullopt;  // nothing keeps to the rules of this part
+    }
+}
+
+}  // namespace
+
+std::vector<BestSet> price_of_steps(SetChooser& chooser, const BestSetAsked& asked, const BestSetLimits& limits,
+                                    const std::function<bool(const std::vector<BestSet>&)>& told, const Task& task) {
+    std::vector<BestSet> out;
+    BestSetAsked step = asked;
+    const auto least = static_cast<std::uint32_t>(std::max<std::size_t>(1, asked.required.size()));
+    for (step.choose = least; step.choose <= asked.choose; ++step.choose) {
+        task.at("the price of every step", static_cast<double>(step.choose - least) / (asked.choose - least + 1));
+        out.push_back(chooser.best(step, limits, task.quietly()));
+        if (told && told(out)) break;
+    }
+    return out;
+}
+
+double worse_by(const BestSet& best, const BestSet& set) {
+    const auto value = static_cast<double>(best.value);
+    const auto more = static_cast<double>(least_is_best(best.goal) ? set.value - best.value : best.value - set.value);
+    return more <= 0 ? 0 : value > 0 ? more / value : 1;
+}
+
+std::vector<BestSet> nearly_as_good(SetChooser& chooser, const BestSetAsked& asked, const BestSet& best, double part,
+                                    std::size_t most, const BestSetLimits& limits, const Task& task) {
+    struct Part {
+        BestSetAsked asked;
+        BestSet set;
+        std::size_t found;  // of equals the one found first
+    };
+    std::size_t count = 0;
+    const auto later = [&](const Part& a, const Part& b) {
+        const Wide x = least_is_best(best.goal) ? a.set.value : -a.set.value,
+                   y = least_is_best(best.goal) ? b.set.value : -b.set.value;
+        return x != y ? x > y : a.found > b.found;
+    };
+    std::vector<Part> parts;
+    const auto divide = [&](const BestSetAsked& whole, const BestSet& set) {
+        BestSetAsked rest = whole;
+        for (const SiteIndex site : set.chosen) {
+            task.check();
+            if (std::find(whole.required.begin(), whole.required.end(), site) != whole.required.end()) continue;
+            rest.forbidden.push_back(site);
+            if (auto found = best_of(chooser, rest, limits, task.quietly());
+                found && found->not_reached == best.not_reached && worse_by(best, *found) <= part) {
+                parts.push_back({rest, std::move(*found), count++});
+                std::push_heap(parts.begin(), parts.end(), later);
+            }
+            rest.forbidden.pop_back();
+            rest.required.push_back(site);
+        }
+    };
+    divide(asked, best);
+    std::vector<BestSet> out;
+    while (!parts.empty() && out.size() < most) {
+        task.at("others nearly as good", static_cast<double>(out.size()) / static_cast<double>(most));
+        std::pop_heap(parts.begin(), parts.end(), later);
+        const Part next = std::move(parts.back());
+        parts.pop_back();
+        out.push_back(next.set);
+        if (out.size() < most) divide(next.asked, next.set);
+    }
+    return out;
+}
+
+HowSure how_sure(const std::shared_ptr<const Ready>& ready, const Plan& plan, const BestSetAsked& asked,
+                 const BestSet& best, const std::vector<Share>& speeds, const BestSetLimits& limits,
+                 const Task& task) {
+    HowSure out;
+    out.variants.push_back({"as asked", best});
+    const std::size_t all = speeds.size() + (ready->question.by_weight ? 1 : 0);
+    const auto add = [&](std::string what, const std::shared_ptr<const Ready>& under) {
+        task.at("how sure", static_cast<double>(out.variants.size() - 1) / static_cast<double>(all));
+        SetChooser chooser(under, plan, task.quietly());
+        out.times.resize(chooser.sites().size(), 0);
+        if (auto set = best_of(chooser, asked, limits, task.quietly()))
+            out.variants.push_back({std::move(what), std::move(*set)});
+    };
+    for (const Share speed : speeds)
+        add(fmt::format("at {} of the speed", describe(speed)), at_pace(*ready, speed, task.quietly()));
+    if (ready->question.by_weight) {
+        auto once = std::make_shared<Ready>(*ready);
+        once->question.by_weight = false;
+        add("each place counted once", once);
+    }
+    for (const Variant& v : out.variants)
+        for (const SiteIndex site : v.set.chosen) {
+            out.times.resize(std::max<std::size_t>(out.times.size(), site.value() + 1), 0);
+            ++out.times[site.value()];
+        }
+    return out;
+}
+
+}  // namespace otoro::service

@@ -1,0 +1,47 @@
+#pragma once
+/// \file
+/// What stands beside the best set: the price of every step, others that are nearly as good, and how sure it is.
+///
+/// \par Method
+/// *Others nearly as good*: the sets are parted by the first site of the best that they do not have, the best of each
+/// part is found, and its part divided likewise, the best part first (Murty 1968, Lawler 1972); so they come in order,
+/// and none is left out. *How sure*: the request is asked again under other speeds, and with every place counted once.
+///
+/// \par Cost
+/// One request for each site of each set that is listed; one for each step; one for each variant, with its table of
+/// costs.
+#include <string>
+#include <vector>
+
+#include "service/best_set.h"
+
+namespace otoro::service {
+
+/// The best sets of 1, 2, ... sites, up to as many as are asked for; from as many as are required.
+/// \param told each as it is found; true: leave off there
+std::vector<BestSet> price_of_steps(SetChooser& chooser, const BestSetAsked& asked, const BestSetLimits& limits,
+                                    const std::function<bool(const std::vector<BestSet>&)>& told, const Task& task);
+
+/// How much worse the value of a set is than the best's, as a part of the best's; 0 if it is as good.
+double worse_by(const BestSet& best, const BestSet& set);
+
+/// Sets that are worse than the best by no more than a part, the better first, of equals as they are found; the best
+/// itself is not among them. \param most no more than so many \throws Stopped
+std::vector<BestSet> nearly_as_good(SetChooser& chooser, const BestSetAsked& asked, const BestSet& best, double part,
+                                    std::size_t most, const BestSetLimits& limits, const Task& task);
+
+/// The best set under other circumstances.
+struct Variant {
+    std::string what;  ///< "at 90 % of the speed", "each place counted once"
+    BestSet set;
+};
+struct HowSure {
+    std::vector<Variant> variants;     ///< the first is the request itself
+    std::vector<std::uint32_t> times;  ///< by site of the plan: in how many of the variants it is chosen
+};
+/// \param best of the request itself \param speeds shares of what speeds are, none of them 100 % \throws Stopped
+HowSure how_sure(const std::shared_ptr<const Ready>& ready, const Plan& plan, const BestSetAsked& asked,
+                 const BestSet& best, const std::vector<Share>& speeds, const BestSetLimits& limits,
+                 const Task& task);
+
+}  // namespace otoro::service
