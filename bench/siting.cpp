@@ -6,6 +6,7 @@
 #include "service/best_set.h"
 #include "service/candidate.h"
 #include "service/compare.h"
+#include "service/ranking.h"
 
 namespace otoro::bench {
 namespace {

@@ -30,6 +30,7 @@
 #include "desktop/pages/study_page.h"
 #include "desktop/parts/desktop_notice.h"
 #include "desktop/parts/elided.h"
+#include "desktop/parts/access_view.h"
 #include "desktop/parts/answer_panel.h"
 #include "desktop/parts/exports.h"
 #include "desktop/parts/fairness_view.h"
@@ -42,6 +43,7 @@
 #include "desktop/parts/work_lines.h"
 #include "desktop/theme.h"
 #include "desktop/words.h"
+#include "files/access_file.h"
 #include "files/add_data.h"
 #include "files/atomic_file.h"
 #include "files/fairness_file.h"
@@ -265,6 +267,13 @@ void MainWindow::connect_pages() {
         if (!found) return;
         exports_->choose_table_file(tr("Export how evenly travel is shared"), "evenly.csv", [found] {
             return files::fairness_csv(found->answer->outcome, found->question.standard, found->fair);
+        });
+    });
+    connect(&answer.access(), &AccessView::export_wanted, this, [this, &answer] {
+        const auto found = answer.access().work().found();
+        if (!found) return;
+        exports_->choose_table_file(tr("Export access by floating catchments"), "access.csv", [found] {
+            return files::access_csv(*found->answer->ready, found->answer->outcome, found->access);
         });
     });
     connect(study_, &StudyPage::export_wanted, this,

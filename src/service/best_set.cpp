@@ -419,10 +419,20 @@ BestSet SetChooser::best(const BestSetAsked& asked, const BestSetLimits& limits,
     } else {
         s.find_pairs(task);
     }
+    // Who is reached by forbidden sites alone is reached by none that may be open.
+    std::vector<bool> never(rules.columns, false);
+    for (const std::uint32_t c : rules.never) never[c] = true;
     for (std::uint32_t i = 0; i < s.amounts.size(); ++i) {
-        const bool covered = has_limit(asked.goal) && !s.covers.of(i).empty();
-        if (s.reached[i] && (covered || !has_limit(asked.goal))) continue;
-        Tally& into = s.reached[i] ? out.beyond_all : out.unreachable;
+        bool by_some = false;
+        if (has_limit(asked.goal)) {
+            const auto list = s.covers.of(i);
+            by_some = std::any_of(list.begin(), list.end(), [&](std::uint32_t c) { return !never[c]; });
+        } else {
+            const auto list = s.pairs->of(i);
+            by_some = std::any_of(list.begin(), list.end(), [&](const optimise::Pair& p) { return !never[p.column]; });
+        }
+        if (by_some) continue;
+        Tally& into = has_limit(asked.goal) && s.reached[i] ? out.beyond_all : out.unreachable;
         ++into.places;
         into.weight += Weight(s.amounts[i]);
     }

@@ -65,8 +65,8 @@ struct BestSet {
     std::vector<SiteIndex> kept;
     Wide value = 0, bound = 0;
     bool any = false;          ///< whether there is a set yet that keeps to the rules
-    Tally unreachable;         ///< that no site in question reaches
-    Tally beyond_all;          ///< of goals with a limit: reached, but within the limit of none
+    Tally unreachable;         ///< that no site in question reaches, or none but forbidden ones
+    Tally beyond_all;          ///< of goals with a limit: reached, but within the limit of none that may be open
     Weight not_reached;        ///< that some site reaches, but none of those in the set
     Weight least_not_reached;  ///< no set leaves less
     Weight all;                ///< whole weight

@@ -14,6 +14,9 @@ namespace {
 
 bool least_is_best(Goal goal) { return goal == Goal::travel || goal == Goal::worst || goal == Goal::fewest; }
 
+/// Of goals without a limit: whom a set does not reach at all. Travel of fewer is no travel of all.
+Weight lost(const BestSet& set) { return has_limit(set.goal) ? Weight() : set.not_reached + set.unreachable.weight; }
+
 /// The best of a part of the sets; nothing if none keeps to its rules.
 std::optional<BestSet> best_of(SetChooser& chooser, const BestSetAsked& asked, const BestSetLimits& limits,
                                const Task& task) {
@@ -48,18 +51,18 @@ double worse_by(const BestSet& best, const BestSet& set) {
 
 std::vector<BestSet> nearly_as_good(SetChooser& chooser, const BestSetAsked& asked, const BestSet& best, double part,
                                     std::size_t most, const BestSetLimits& limits, const Task& task) {
-    struct Part {
+    struct Division {
         BestSetAsked asked;
         BestSet set;
         std::size_t found;  // of equals the one found first
     };
     std::size_t count = 0;
-    const auto later = [&](const Part& a, const Part& b) {
+    const auto later = [&](const Division& a, const Division& b) {
         const Wide x = least_is_best(best.goal) ? a.set.value : -a.set.value,
                    y = least_is_best(best.goal) ? b.set.value : -b.set.value;
         return x != y ? x > y : a.found > b.found;
     };
-    std::vector<Part> parts;
+    std::vector<Division> parts;
     const auto divide = [&](const BestSetAsked& whole, const BestSet& set) {
         BestSetAsked rest = whole;
         for (const SiteIndex site : set.chosen) {
@@ -67,7 +70,7 @@ std::vector<BestSet> nearly_as_good(SetChooser& chooser, const BestSetAsked& ask
             if (std::find(whole.required.begin(), whole.required.end(), site) != whole.required.end()) continue;
             rest.forbidden.push_back(site);
             if (auto found = best_of(chooser, rest, limits, task.quietly());
-                found && found->not_reached == best.not_reached && worse_by(best, *found) <= part) {
+                found && lost(*found) == lost(best) && worse_by(best, *found) <= part) {
                 parts.push_back({rest, std::move(*found), count++});
                 std::push_heap(parts.begin(), parts.end(), later);
             }
@@ -80,7 +83,7 @@ std::vector<BestSet> nearly_as_good(SetChooser& chooser, const BestSetAsked& ask
     while (!parts.empty() && out.size() < most) {
         task.at("others nearly as good", static_cast<double>(out.size()) / static_cast<double>(most));
         std::pop_heap(parts.begin(), parts.end(), later);
-        const Part next = std::move(parts.back());
+        const Division next = std::move(parts.back());
         parts.pop_back();
         out.push_back(next.set);
         if (out.size() < most) divide(next.asked, next.set);

@@ -153,3 +153,67 @@ TEST_CASE("compare lays the plans of a study side by side") {
     CHECK(wrong.code == 1);
     CHECK_THAT(wrong.err, Catch::Contains("it has no plan 'Nowhere'"));
 }
+
+TEST_CASE("assign says every step of the standard, and turning out takes its time") {
+    const Road road;
+    const auto r = road.asked("assign", {"--standard", "50% within 30s, all within 10s for flat", "--turnout", "15s",
+                                         "--group", "kind", "--out", road.folder.file("a.csv")});
+    INFO(r.err);
+    CHECK(r.code == 0);
+    CHECK_THAT(r.out, Catch::Contains("driving at 36 km/h on all roads, 0.25 min to turn out to the place") &&
+                          Catch::Contains("50 % must be within 0.5 min, and all within 0.167 min for flat.") &&
+                          Catch::Contains("all within 0.167 min for flat: 0.0 %, 3 weight short") &&
+                          Catch::Contains("The whole standard: not met"));
+    // 111 m take 11 s, and turning out 15.
+    CHECK_THAT(test::contents(road.folder.file("a.csv")), Catch::Contains("h1,1,A,served,0.4355"));
+    const auto own = road.folder.write("own.csv", "id,lon,lat,out\nA,0,0,2\nB,0.001,0,now\n");
+    const auto with_own = run({"assign", "--roads", road.roads, "--demand", road.homes, "--sites", own, "--travel",
+                               "drive", "--speed", "36km/h", "--measure", "time", "--towards", "demand",
+                               "--turnout-field", "out", "--turnout", "15s", "--out", road.folder.file("b.csv")});
+    CHECK(with_own.code == 0);
+    CHECK_THAT(with_own.err, Catch::Contains("its turnout 'now' is neither minutes nor a time"));
+    CHECK_THAT(test::contents(road.folder.file("b.csv")), Catch::Contains("h1,1,B,served,0.25"));
+    CHECK(road.asked("assign", {"--standard", "50% within 30s by 2", "--out", road.folder.file("c.csv")}).code == 2);
+}
+
+TEST_CASE("candidates are ranked by weighted criteria") {
+    const Road road;
+    const auto out = road.folder.file("ranked.csv");
+    const auto r = road.asked("candidates", {"--standard", "50% within 20s", "--rank", "newly_within=3,mean", "--out", out});
+    CHECK(r.code == 0);
+    CHECK_THAT(r.out, Catch::Contains("4 candidates; first Cedar, with a score of 1.000"));
+    const auto text = test::contents(out);
+    CHECK_THAT(text, Catch::Contains("1,C,Cedar,1.000000,2,8,"));
+    CHECK_THAT(text, Catch::Contains("4,E,Elm,0.000000,0,0,"));
+    CHECK(road.asked("candidates", {"--rank", "beauty=3", "--out", out}).code == 2);
+    CHECK(road.asked("candidates", {"--standard", "50% within 20s, 50% within 20s by 2", "--out", out}).code == 1);
+}
+
+TEST_CASE("locate lists others nearly as good, and how sure the best is") {
+    const Road road;
+    const auto j = road.located({"--goal", "cover", "--within", "20s", "--choose", "1", "--nearly", "60%", "--sure"});
+    REQUIRE(j["nearly_as_good"].size() == 2);
+    CHECK(j["nearly_as_good"][0]["sites"][0] == "D");
+    CHECK(j["nearly_as_good"][0]["value"] == 5);
+    CHECK(j["how_sure"]["variants"].size() == 6);
+    CHECK(j["how_sure"]["sites"][0]["id"] == "C");
+    CHECK(j["how_sure"]["sites"][0]["of"] == 6);
+}
+
+TEST_CASE("fairness and access say who fares worse") {
+    const Road road;
+    const auto out = road.folder.file("even.csv"), lorenz = road.folder.file("lorenz.csv");
+    const auto r = road.asked("fairness", {"--standard", "50% within 20s", "--group", "kind", "--lorenz", lorenz, "--out", out});
+    CHECK(r.code == 0);
+    CHECK_THAT(r.out, Catch::Contains("Gini 0.") && Catch::Contains("Most are missed in house: 11"));
+    CHECK_THAT(test::contents(out), Catch::Contains("all,,5,14,1,7.1428,13,"));
+    CHECK_THAT(test::contents(lorenz), Catch::Contains("0.000000,0.000000") && Catch::Contains("100.000000,100.000000"));
+
+    const auto sites = road.folder.file("supply.csv");
+    const auto a = road.asked("access", {"--catchment", "2min", "--sites-out", sites, "--out", out});
+    CHECK(a.code == 0);
+    CHECK_THAT(a.out, Catch::Contains("sites for each of the") && Catch::Contains("have none"));
+    CHECK_THAT(test::contents(sites), Catch::Contains("A,Ash,1,3,0.333333333"));
+    CHECK_THAT(test::contents(out), Catch::Contains("h1,1,0.333333333") && Catch::Contains("h3,4,0"));
+    CHECK(road.asked("access", {"--catchment", "2km", "--out", out}).code == 1);
+}

@@ -1,3 +1,4 @@
+#include "service/plan_changes.h"
 #include "service/plan.h"
 
 #include "service/study.h"
@@ -92,4 +93,31 @@ TEST_CASE("A study turns its question to what is brought in first") {
 TEST_CASE("Names are made free by a number") {
     CHECK(service::free_name("Quay", {}) == "Quay");
     CHECK(service::free_name("Quay", {"Quay", "Quay 2"}) == "Quay 3");
+}
+
+TEST_CASE("Merged plans do what both do, the other's word counting, and sites of one id stay two") {
+    const Plan quay{"Quay", {{Change::open, "C1", {}}, {Change::add, "New", geo::LonLat{1, 1}}}, {}, "for the quay"};
+    Plan mill{"Mill",
+              {{Change::close, "C1", {}},
+               {Change::add, "New", geo::LonLat{2, 2}},
+               {Change::move, "New", geo::LonLat{3, 3}, {}, 1, true}},
+              {},
+              "for the mill"};
+    roads::Closure weir;
+    weir.name = "weir";
+    weir.vertices = {{1, 1}};
+    mill.closures = {weir};
+    const Plan both = merged(quay, mill);
+    CHECK(both.name == "Quay");
+    CHECK(both.note == "for the quay for the mill");
+    CHECK(both.closures == mill.closures);
+    REQUIRE(both.changes.size() == 5);
+    CHECK(both.changes[2] == service::SiteChange{Change::close, "C1", {}});  // later, and so it counts
+    CHECK(both.changes[3].site == "New 2");
+    CHECK(both.changes[4].site == "New 2");
+    // Again nothing is added.
+    Plan again = merged(both, quay);
+    CHECK(again.closures == both.closures);
+    CHECK(again.note == "for the quay for the mill for the quay");
+    CHECK(merged(quay, quay).changes.size() == 2);
 }

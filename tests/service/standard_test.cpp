@@ -33,8 +33,8 @@ TEST_CASE("A standard is met when each of its steps is, and says which is not") 
     q.standard = parse_standard("all within 2min for young, 60% within 25s, 50% within 95s by 2, 75% within 99s for old");
     // The first that is for all leads.
     CHECK(describe(*q.standard) ==
-          "60 % within 25 s, all within 2 min for young, 50 % within 1.583 min by 2, and 75 % within 1.65 min for old");
-    CHECK_THAT(sentence(q, ""), Catch::Contains("60 % must be within 25 s, and all within 2 min for young, 50 %"));
+          "60 % within 0.417 min, all within 2 min for young, 50 % within 1.583 min by 2, and 75 % within 1.65 min for old");
+    CHECK_THAT(sentence(q, ""), Catch::Contains("60 % must be within 0.417 min, and all within 2 min for young, 50 %"));
     const Inputs inputs = street();
     const Outcome o = asked(inputs, q);
     Verdict v = judge(o, *q.standard);
@@ -49,7 +49,7 @@ TEST_CASE("A standard is met when each of its steps is, and says which is not") 
     CHECK(v.steps[3].missed == Weight::of(1.25));
     CHECK(!v.met);
     REQUIRE(v.first_missed() == &v.steps[3]);
-    CHECK(first_missed_words(v, "people") == "75 % within 1.65 min for old: 33.3 %, 1.25 people short");
+    CHECK(first_missed_words(v, "people") == "75 % within 1.65 min for old: 33.3 %, 1.3 people short");
     // Other limits and shares of the same steps are judged without asking again.
     Question other = q;
     other.standard->further[2].limit = Millis(100'000);
@@ -159,7 +159,7 @@ TEST_CASE("A site that turns out late serves whom it reaches first all the same"
     CHECK(*o.places[2].site == SiteIndex(1U));
     CHECK(o.places[3].time == Millis(105'000));
     CHECK(o.places[3].distance == Millimetres::metres(1000));  // lengths know nothing of it
-    CHECK_THAT(sentence(q, ""), Catch::Contains("driving, 5 s to turn out"));
+    CHECK_THAT(sentence(q, ""), Catch::Contains("on all roads, 0.083 min to turn out"));
     // What a spot reads and its drawn way are those of the place that stands there.
     const auto ready = prepare(inputs, q, nullptr, Task());
     const Outcome again = answer(*ready, {}, Task());

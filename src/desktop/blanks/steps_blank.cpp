@@ -126,6 +126,7 @@ private:
                            if (i < all.size()) all[i].limit = limit;
                        });
                    });
+        holder->findChild<QWidget*>("amount")->setObjectName("step_amount");
         box->addLayout(amount);
         auto* sites = new QSpinBox(holder);
         sites->setObjectName("step_sites");

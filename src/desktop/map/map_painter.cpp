@@ -169,7 +169,8 @@ void paint_served(QPainter& painter, const Viewport& view, const MapScene& scene
     const auto& outcome = answer.outcome;
     const auto colours = style.look->place_colours(outcome);
     std::vector<std::vector<std::uint32_t>> members(colours.size());
-    const LookedAt at{*answer.ready, outcome, style.limit, style.base ? &style.base->outcome : nullptr};
+    const LookedAt at{*answer.ready, outcome, style.limit, style.base ? &style.base->outcome : nullptr,
+                      style.access.get()};
     for (const std::uint32_t i : found) {
         const auto& place = outcome.places[i];
         if (!place.served()) continue;

@@ -180,6 +180,14 @@ void MapView::follow_base() {
     style_.base = session_.answers.of_plan(named == plans.end() ? 0 : static_cast<std::size_t>(named - plans.begin()));
 }
 
+void MapView::set_access(std::shared_ptr<const service::FloatingCatchment> access) {
+    if (access == style_.access) return;
+    style_.access = std::move(access);
+    emit style_changed();
+    wish();
+    update();
+}
+
 void MapView::compare_with(const std::string& plan) {
     compared_with_ = plan;
     follow_base();

@@ -26,6 +26,8 @@ public:
     void set_look(const MapLook& look);
     /// The plan that looks which compare hold the one in sight against: by its name; Today for a name that is none.
     void compare_with(const std::string& plan);
+    /// What the look that shows access shows; null: nothing is known of it.
+    void set_access(std::shared_ptr<const service::FloatingCatchment> access);
     void set_layer_shown(Layer layer, bool shown);
     /// Which limits reached ground is drawn for, and how, while a hand is at it; it is the question's when `keep_reach`
     /// follows. Of ground that is drawn live only colours follow: nothing is worked out again, unless the limits turn

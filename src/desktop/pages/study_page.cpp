@@ -12,12 +12,14 @@
 #include <QVBoxLayout>
 
 #include "desktop/map/map_view.h"
+#include "desktop/parts/access_view.h"
 #include "desktop/parts/answer_panel.h"
 #include "desktop/parts/best_set_panel.h"
 #include "desktop/parts/closure_editor.h"
 #include "desktop/parts/detour_panel.h"
 #include "desktop/parts/elided.h"
 #include "desktop/parts/fairness_view.h"
+#include "desktop/parts/firmness_view.h"
 #include "desktop/parts/gain_line.h"
 #include "desktop/parts/legend.h"
 #include "desktop/parts/plan_list.h"
@@ -132,6 +134,11 @@ StudyPage::StudyPage(Session& session, Jobs& jobs, QWidget* parent) : QWidget(pa
     connect(&answer_->weakest(), &WeakestPanel::looked_at, this, show_marks);
     connect(&answer_->weakest(), &WeakestPanel::trouble, this, &StudyPage::trouble);
     connect(&answer_->fairness(), &FairnessView::trouble, this, &StudyPage::trouble);
+    connect(&answer_->firmness(), &FirmnessView::trouble, this, &StudyPage::trouble);
+    auto& access = answer_->access();
+    connect(&access, &AccessView::trouble, this, &StudyPage::trouble);
+    connect(&access, &AccessView::found, map_, &MapView::set_access);
+    connect(&access, &AccessView::map_wanted, map_, [this] { map_->set_look(access_look()); });
     connect(room_, &RoomPanel::trouble, this, &StudyPage::trouble);
     connect(reassign_, &ReassignPanel::export_wanted, this, &StudyPage::reassigned_export_wanted);
     connect(route_, &RoutePanel::export_wanted, this, &StudyPage::route_export_wanted);

@@ -8,9 +8,11 @@
 #include <QVBoxLayout>
 
 #include "desktop/map/map_painter.h"
+#include "desktop/parts/access_view.h"
 #include "desktop/parts/breakdown_view.h"
 #include "desktop/parts/curve_view.h"
 #include "desktop/parts/fairness_view.h"
+#include "desktop/parts/firmness_view.h"
 #include "desktop/parts/quiet_table.h"
 #include "desktop/parts/ranking_panel.h"
 #include "desktop/parts/weakest_panel.h"
@@ -70,8 +72,12 @@ AnswerPanel::AnswerPanel(Session& session, QWidget* parent) : QScrollArea(parent
     box->addWidget(heading(tr("SERVED AND NOT"), page));
     box->addWidget(statuses_);
     box->addWidget(breakdown_);
+    firmness_ = new FirmnessView(session, page);
+    box->addWidget(firmness_);
     fairness_ = new FairnessView(session, page);
     box->addWidget(fairness_);
+    access_ = new AccessView(session, page);
+    box->addWidget(access_);
     auto* sites = new QHBoxLayout;
     sites->setSpacing(2);
     sites->addWidget(heading(tr("SITES"), page), 1);

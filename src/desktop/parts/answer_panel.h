@@ -11,7 +11,9 @@ class QTableView;
 namespace otoro::desktop {
 class BreakdownView;
 class CurveView;
+class AccessView;
 class FairnessView;
+class FirmnessView;
 class RankingPanel;
 class WeakestPanel;
 
@@ -25,6 +27,8 @@ public:
     [[nodiscard]] BreakdownView& breakdown() const { return *breakdown_; }
     [[nodiscard]] QTableWidget& loads() const { return *loads_; }
     [[nodiscard]] FairnessView& fairness() const { return *fairness_; }
+    [[nodiscard]] FirmnessView& firmness() const { return *firmness_; }
+    [[nodiscard]] AccessView& access() const { return *access_; }
     [[nodiscard]] RankingPanel& ranking() const { return *ranking_; }
     [[nodiscard]] WeakestPanel& weakest() const { return *weakest_; }
     [[nodiscard]] QPushButton& rank_button() const { return *rank_; }
@@ -42,6 +46,8 @@ private:
     CurveView* curve_;
     BreakdownView* breakdown_;
     FairnessView* fairness_;
+    AccessView* access_;
+    FirmnessView* firmness_;
     RankingPanel* ranking_;
     WeakestPanel* weakest_;
     QPushButton* rank_;

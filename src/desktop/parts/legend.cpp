@@ -138,7 +138,12 @@ QCheckBox* Legend::add_row(Layer layer, const QString& text) {
 }
 
 void Legend::refresh() {
-    for (const auto& [look, button] : looks_) button->setChecked(map_.style_now().look->key() == look);
+    for (const MapLook* look : map_looks()) {
+        auto* button = looks_.at(look->key());
+        const bool current = map_.style_now().look == look;
+        button->setChecked(current);
+        if (look->shows_access()) button->setVisible(current || map_.style_now().access);
+    }
     for (const auto& [layer, box] : rows_) {
         const QSignalBlocker quiet(box);
         box->setChecked(map_.style_now().shows(layer));

@@ -12,6 +12,7 @@
 #include <vector>
 
 #include "service/assign.h"
+#include "service/floating_catchment.h"
 #include "service/reach_view.h"
 
 namespace otoro::desktop {
@@ -47,6 +48,7 @@ struct LookedAt {
     const service::Outcome& outcome;
     const Amount& limit;                      ///< where the standard ends
     const service::Outcome* base = nullptr;  ///< what it is compared with, of the same places; null: with nothing
+    const service::FloatingCatchment* access = nullptr;  ///< of these places; null: not worked out
 };
 
 /// The form of a place's mark; all are about as heavy.
@@ -68,6 +70,8 @@ public:
     [[nodiscard]] virtual PlaceMark mark_of(std::size_t /*colour*/) const { return PlaceMark::dot; }
     /// Whether it shows two answers beside each other, and so needs what the one in sight is compared with.
     [[nodiscard]] virtual bool compares() const { return false; }
+    /// Whether it shows access by floating catchments, and is of no use before that is worked out.
+    [[nodiscard]] virtual bool shows_access() const { return false; }
     /// The colours of the sites' marks, one a site.
     [[nodiscard]] virtual std::vector<QColor> site_colours(const std::vector<service::SiteOutcome>& sites) const = 0;
 
@@ -128,6 +132,7 @@ const MapLook& detour_look();
 const MapLook& reach_look();
 const MapLook& uncovered_look();
 const MapLook& change_look();
+const MapLook& access_look();
 
 /// A bar from nothing to a little beyond the last limit, filled as the ground is.
 /// \param most the value at its end; 0: a quarter more than the last limit
