@@ -22,6 +22,8 @@
 #include "desktop/pages/data_page.h"
 #include "desktop/pages/pairs_sheet.h"
 #include "desktop/pages/study_page.h"
+#include "desktop/parts/access_view.h"
+#include "desktop/parts/answer_panel.h"
 #include "desktop/parts/best_set_panel.h"
 #include "desktop/parts/closure_editor.h"
 #include "desktop/parts/detour_panel.h"
@@ -29,7 +31,12 @@
 #include "desktop/parts/exports.h"
 #include "desktop/parts/findings_list.h"
 #include "desktop/parts/legend.h"
+#include "desktop/parts/fairness_view.h"
+#include "desktop/parts/firmness_view.h"
+#include "desktop/parts/more_sets_view.h"
 #include "desktop/parts/question_line.h"
+#include "desktop/parts/ranking_panel.h"
+#include "desktop/parts/weakest_panel.h"
 #include "desktop/parts/reach_panel.h"
 #include "desktop/parts/reassign_panel.h"
 #include "desktop/parts/records_panel.h"
@@ -121,6 +128,66 @@ void take_reach(MainWindow& window, Photographer& camera) {
     map.set_look(reach_look());
 }
 
+/// Scrolls the answer panel to one of its parts.
+void scroll_to(MainWindow& window, QWidget& part) {
+    QApplication::processEvents();
+    window.study_page().answer().ensureWidgetVisible(&part, 0, 4);
+    QApplication::processEvents();
+}
+
+/// Standards of several steps, how firm and how even the answer is, candidates ranked, what hurts most, what changes.
+void take_siting(MainWindow& window, Photographer& camera) {
+    auto& document = window.session().document;
+    auto& answer = window.study_page().answer();
+    auto& map = window.study_page().map();
+    document.choose_question(0);
+    document.choose_plan(0);
+    camera.settle();
+    document.edit("steps", [](otoro::service::Study& s) {
+        s.question().standard->further = {
+            {otoro::Share::percent(100), otoro::Millis::minutes(20), {}},
+            {otoro::Share::percent(60), otoro::Millis::minutes(12), {2, {}}}};
+    });
+    camera.settle();
+    answer.firmness().set_open(true);
+    answer.fairness().set_open(true);
+    wait_for([&] { return answer.firmness().work().found() && answer.fairness().work().found(); });
+    scroll_to(window, answer.fairness());
+    window.study_page().question().blank("steps")->click();
+    camera.take_with_popup("steps");
+    if (auto* popup = QApplication::activePopupWidget()) popup->close();
+    camera.take("firm");
+    answer.firmness().set_open(false);
+    answer.fairness().set_open(false);
+    document.undo_stack().undo();
+    camera.settle();
+    answer.rank_button().click();
+    wait_for([&] { return !answer.ranking().ranked().empty(); });
+    answer.ranking().list().setCurrentCell(0, 0);
+    answer.weakest_button().click();
+    wait_for([&] { return answer.weakest().work().found() && !answer.weakest().work().busy(); });
+    answer.weakest().roads_button().click();
+    wait_for([&] { return answer.weakest().work().found() && answer.weakest().work().found()->roads_too; });
+    scroll_to(window, answer.weakest());
+    camera.take("alone");
+    answer.ranking().hide();
+    answer.weakest().hide();
+    answer.access().set_open(true);
+    wait_for([&] { return answer.access().work().found() && !answer.access().work().busy(); });
+    map.set_marks({});
+    map.set_look(access_look());
+    scroll_to(window, answer.access());
+    camera.take("access");
+    answer.access().set_open(false);
+    document.choose_plan(1);
+    map.set_look(change_look());
+    window.study_page().answer().ensureVisible(0, 0);
+    camera.take("change");
+    map.set_look(who_serves_look());
+    document.choose_plan(0);
+    camera.settle();
+}
+
 void take_best(MainWindow& window, Photographer& camera) {
     auto& document = window.session().document;
     document.choose_question(0);
@@ -130,7 +197,14 @@ void take_best(MainWindow& window, Photographer& camera) {
     best.open();
     best.find_button().click();
     wait_for([&] { return best.finder().found() != nullptr; });
+    auto& more = best.more();
+    more.button(MoreSetsView::Kind::price).click();
+    wait_for([&] { return more.work().found() && !more.work().busy(); });
+    more.list().setCurrentCell(2, 0);
     camera.take("best");
+    more.button(MoreSetsView::Kind::near).click();
+    wait_for([&] { return more.work().found() && !more.work().busy(); });
+    camera.take("near");
     best.plan_button().click();
     camera.take("best-plan");
     document.undo_stack().undo();
@@ -250,6 +324,7 @@ int main(int argc, char** argv) {
         window.study_page().records().set_open(false);
         take_moving(window, camera);
         take_best(window, camera);
+        take_siting(window, camera);
         take_compare(window, camera);
         window.show_data();
         wait_for([&] { return window.data_page().fixer().up_to_date(); });
@@ -269,6 +344,7 @@ int main(int argc, char** argv) {
     map.set_look(who_serves_look());
     camera.take("who-serves");
     take_best(window, camera);
+    take_siting(window, camera);
     take_compare(window, camera);
     take_serving(window, camera);
     take_moving(window, camera);

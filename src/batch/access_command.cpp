@@ -37,8 +37,8 @@ struct AccessOf : Command {
         files::write_text(out, files::access_csv(*ready, outcome, access));
         console.note("");
         const std::string whom = counted(ready->question, ready->inputs.demand);
-        fmt::print("{} {} for each of the {} on average within {}; {} have none.\n",
-                   said_shortly(access.mean, 4), access.by_capacity ? "places" : "sites", whom, describe(within),
+        fmt::print("{} {} for every 1,000 {} on average within {}; {} have none.\n",
+                   said_shortly(1'000 * access.mean, 4), access.by_capacity ? "places" : "sites", whom, describe(within),
                    describe(access.none.weight));
         return kDone;
     }

@@ -127,8 +127,13 @@ std::string first_missed_words(const Verdict& verdict, const std::string& counte
     if (missed == nullptr) return {};
     if (!missed->known)
         return fmt::format("{}: there is no zone or group of that name", describe(missed->step));
-    return fmt::format("{}: {}, {} {} short", describe(missed->step), describe(missed->share),
-                       describe(missed->missed), counted);
+    // Of many a fraction says nothing; rounded up, so that so many more would do.
+    constexpr std::int64_t kOne = 1'000'000, kFew = 10;
+    const Weight lacks = missed->missed.count() < kFew * kOne
+                             ? missed->missed
+                             : Weight((missed->missed.count() + kOne - 1) / kOne * kOne);
+    return fmt::format("{}: {}, {} {} short", describe(missed->step), describe(missed->share), describe(lacks),
+                       counted);
 }
 
 std::optional<Statistics> statistics(const Curve& curve) {

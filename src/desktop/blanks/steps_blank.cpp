@@ -2,6 +2,7 @@
 #include <QComboBox>
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QLineEdit>
 #include <QPushButton>
 #include <QSpinBox>
 #include <QVBoxLayout>
@@ -60,8 +61,9 @@ private:
         const auto& standard = desk_.question().standard;
         return standard ? standard->further : std::vector<Step>();
     }
-    void set(const std::function<void(std::vector<Step>&)>& to) const {
-        desk_.change(Blanks::tr("steps of the standard"), [&](auto& q) {
+    void set(const std::function<void(std::vector<Step>&)>& to,
+             const QString& what = Blanks::tr("steps of the standard")) const {
+        desk_.change(what, [&](auto& q) {
             if (q.standard) to(q.standard->further);
         });
     }
@@ -70,7 +72,7 @@ private:
         if (!standard) return;
         // What committees add most often: nobody farther than somewhat more.
         const Amount limit = std::visit([](auto a) { return Amount(decltype(a)(2 * a.count())); }, standard->limit);
-        set([&](auto& all) { all.push_back({Share::percent(100), limit, {}}); });
+        set([&](auto& all) { all.push_back({Share::percent(100), limit, {}}); }, Blanks::tr("add a step"));
         build();
     }
     void build() {
@@ -126,7 +128,9 @@ private:
                            if (i < all.size()) all[i].limit = limit;
                        });
                    });
-        holder->findChild<QWidget*>("amount")->setObjectName("step_amount");
+        auto* limit = holder->findChild<QDoubleSpinBox*>("amount");
+        limit->setObjectName("step_amount");
+        limit->findChild<QLineEdit*>()->deselect();  // one row after another would look chosen
         box->addLayout(amount);
         auto* sites = new QSpinBox(holder);
         sites->setObjectName("step_sites");
@@ -147,9 +151,11 @@ private:
         remove->setObjectName("flat");
         remove->setAccessibleName(Blanks::tr("Remove %1").arg(number));
         QObject::connect(remove, &QPushButton::clicked, holder, [this, i] {
-            set([&](auto& all) {
-                if (i < all.size()) all.erase(all.begin() + static_cast<std::ptrdiff_t>(i));
-            });
+            set(
+                [&](auto& all) {
+                    if (i < all.size()) all.erase(all.begin() + static_cast<std::ptrdiff_t>(i));
+                },
+                Blanks::tr("remove a step"));
             build();
         });
         box->addWidget(remove);

@@ -16,6 +16,7 @@ namespace {
 
 constexpr const char* kOpenSetting = "answer/access";
 constexpr int kSite = Qt::UserRole;
+constexpr double kThousand = 1'000;  // of demand: a place for one head is a small number
 
 QString plain(const std::string& s) { return QString::fromStdString(s); }
 
@@ -45,7 +46,7 @@ AccessView::AccessView(Session& session, QWidget* parent) : QWidget(parent), ses
     words_ = new QLabel(body_);
     words_->setWordWrap(true);
     words_->setProperty("role", "soft");
-    table_ = quiet_table({tr("site"), tr("supply"), tr("demand"), tr("a head")}, tr("Supply and demand by site"), body_);
+    table_ = quiet_table({tr("site"), tr("supply"), tr("demand"), tr("per 1,000")}, tr("Supply and demand by site"), body_);
     auto* row = new QHBoxLayout;
     row->addWidget(new QLabel(tr("catchment"), body_));
     row->addWidget(within_);
@@ -149,19 +150,19 @@ void AccessView::refresh() {
     const auto& a = f->access;
     const auto& ready = *f->answer->ready;
     const QString whom = plain(service::counted(ready.question, ready.inputs.demand));
-    words_->setText((a.by_capacity ? tr("%1 places for each of the %2 on average; %3 have none within %4.")
-                                   : tr("Some sites state no capacity, so each counts one: %1 for each of the %2 on "
+    words_->setText((a.by_capacity ? tr("%1 places for every 1,000 %2 on average; %3 have none within %4.")
+                                   : tr("Some sites state no capacity, so each counts one: %1 for every 1,000 %2 on "
                                         "average; %3 have none within %4."))
-                        .arg(figures(a.mean), whom, plain(describe(a.none.weight)), plain(describe(a.within))));
+                        .arg(figures(kThousand * a.mean), whom, plain(describe(a.none.weight)), plain(describe(a.within))));
     {
         const QuietChange quiet(*table_, static_cast<int>(a.sites.size()));
         for (int i = 0; i < static_cast<int>(a.sites.size()); ++i) {
             const auto& s = a.sites[static_cast<std::size_t>(i)];
             put_cell(*table_, i, 0, plain(service::label(f->answer->outcome.sites[s.site.value()].planned.site)), false)
                 .setData(kSite, s.site.value());
-            put_cell(*table_, i, 1, figures(s.supply), true);
+            put_cell(*table_, i, 1, decimal(s.supply, s.supply == std::floor(s.supply) ? 0 : 1), true);
             put_cell(*table_, i, 2, plain(describe(s.demand)), true);
-            put_cell(*table_, i, 3, figures(s.a_head), true);
+            put_cell(*table_, i, 3, figures(kThousand * s.a_head), true);
         }
     }
     fit_height(*table_, 6);

@@ -173,7 +173,7 @@ void FirmnessView::refresh() {
         const auto& ready = *found->answer->ready;
         const double all = found->answer->outcome.all.weight.value();
         lines << tr("With each site busy %1 of the time, %2 %3 (%4 %) can be expected to find one that is free within %5.")
-                     .arg(plain(describe(found->busy)), decimal(*firm.expected, 0),
+                     .arg(plain(describe(found->busy)), number(static_cast<std::uint64_t>(std::llround(*firm.expected))),
                           plain(service::counted(ready.question, ready.inputs.demand)),
                           all > 0 ? decimal(100 * *firm.expected / all, 1) : QString::fromUtf8("\u2013"),
                           plain(describe(found->standard.limit)));

@@ -83,9 +83,9 @@ RankingPanel::RankingPanel(Session& session, QWidget* parent) : QWidget(parent),
     note_ = new QLabel(this);
     note_->setWordWrap(true);
     note_->setProperty("role", "soft");
-    list_ = quiet_table({tr("candidate"), tr("score"), tr("within"), tr("mean"), tr("cost")},
+    list_ = quiet_table({tr("site"), tr("score"), tr("within"), tr("mean"), tr("cost")},
                         tr("Candidates ranked alone"), this);
-    again_ = new QPushButton(this);
+    again_ = new QPushButton(tr("Rank again"), this);
     plan_ = new QPushButton(tr("Make it a plan"), this);
     plan_->setAccessibleName(tr("Make a plan that opens the candidate"));
     auto* out = new QPushButton(tr("Export\u2026"), this);
@@ -184,7 +184,9 @@ void RankingPanel::refresh() {
     const auto& o = work_.found()->answer->outcome;
     const routing::Measure m = o.question.measure();
     const double unit = counts_per_unit(m);
-    list_->horizontalHeaderItem(3)->setText(tr("mean, %1").arg(unit_of(m)));
+    list_->horizontalHeaderItem(3)->setToolTip(tr("in %1").arg(m == routing::Measure::time ? tr("minutes") : long_unit()));
+    list_->setColumnHidden(4, std::none_of(ranked_.begin(), ranked_.end(),
+                                           [](const auto& r) { return r.cost.has_value(); }));
     constexpr std::size_t kMostRows = 1'000;
     const int rows = static_cast<int>(std::min(ranked_.size(), kMostRows));
     const QString none = QString::fromUtf8("\u2013");

@@ -44,9 +44,9 @@ WeakestPanel::WeakestPanel(Session& session, QWidget* parent) : QWidget(parent),
     note_ = new QLabel(this);
     note_->setWordWrap(true);
     note_->setProperty("role", "soft");
-    list_ = quiet_table({tr("if it closes"), tr("within"), tr("share"), tr("mean")},
+    list_ = quiet_table({tr("if it closes"), tr("within"), tr("share")},
                         tr("What is lost if a site or a road closes"), this);
-    again_ = new QPushButton(this);
+    again_ = new QPushButton(tr("Work out again"), this);
     roads_ = new QPushButton(tr("Roads too"), this);
     roads_->setAccessibleName(tr("Work out the roads too"));
     roads_->setToolTip(tr("The roads whose closing costs most, exactly. On a large network this takes minutes."));
@@ -150,7 +150,6 @@ void WeakestPanel::refresh() {
     std::stable_sort(lines.begin(), lines.end(),
                      [](const Line& a, const Line& b) { return a.loss->lost.weight > b.loss->lost.weight; });
     const routing::Measure m = o.question.measure();
-    list_->horizontalHeaderItem(3)->setText(tr("mean, %1").arg(unit_of(m)));
     {
         const QSignalBlocker quiet_list(list_);
         const QuietChange quiet(*list_, static_cast<int>(lines.size()));
@@ -162,9 +161,10 @@ void WeakestPanel::refresh() {
                      (line.loss->verdict.met ? QString::fromUtf8("\u2713 ") : QString::fromUtf8("\u2717 ")) +
                          plain(describe(line.loss->verdict.share)),
                      true);
-            put_cell(*list_, i, 3,
-                     line.loss->mean ? decimal(*line.loss->mean / counts_per_unit(m), 1) : QString::fromUtf8("\u2013"),
-                     true);
+            const QString mean = line.loss->mean ? tr("; mean %1 %2 then").arg(
+                                                       decimal(*line.loss->mean / counts_per_unit(m), 1), unit_of(m))
+                                                 : QString();
+            for (int c = 0; c < 3; ++c) list_->item(i, c)->setToolTip(line.name + mean);
         }
     }
     fit_height(*list_, 8);

@@ -38,7 +38,8 @@ public:
         return kSteps.size() - static_cast<std::size_t>(step);
     }
     void paint_legend(QPainter& p, const QRectF& where, const service::Outcome*, const Amount&) const override {
-        const QRectF bar(where.left(), where.top(), where.width() - 46, 11);
+        constexpr double kBeside = 58;  // for what stands right of the bar
+        const QRectF bar(where.left(), where.top(), where.width() - kBeside, 11);
         const double width = bar.width() / static_cast<double>(kSteps.size() + 1);
         const QRectF text(bar.left(), bar.bottom() + 2, bar.width(), where.bottom() - bar.bottom() - 2);
         for (std::size_t i = 0; i <= kSteps.size(); ++i) {
@@ -51,11 +52,12 @@ public:
                 p.drawText(QRectF(x - width / 2, text.top(), width, text.height()), Qt::AlignCenter,
                            QString::number(kSteps[i - 1]));
         }
-        p.drawText(text, Qt::AlignLeft | Qt::AlignVCenter, tr("less"));
-        p.drawText(text, Qt::AlignRight | Qt::AlignVCenter, tr("times the mean"));
-        paint_place_mark(p, {where.right() - 38, bar.center().y()}, 3.6, kColours[kNone], PlaceMark::cross);
+        const QRectF beside(bar.right() + 4, bar.top() - 3, kBeside - 4, 17);
+        p.drawText(QRectF(beside.left(), text.top(), beside.width(), text.height()), Qt::AlignLeft | Qt::AlignVCenter,
+                   tr("\u00d7 mean"));
+        paint_place_mark(p, {beside.left() + 7, bar.center().y()}, 3.6, kColours[kNone], PlaceMark::cross);
         p.setPen(theme::kInk);
-        p.drawText(QRectF(where.right() - 31, bar.top() - 3, 31, 17), Qt::AlignLeft | Qt::AlignVCenter, tr("none"));
+        p.drawText(beside.adjusted(15, 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter, tr("none"));
     }
 };
 
