@@ -12,6 +12,7 @@
 #include "desktop/parts/answer_panel.h"
 #include "desktop/parts/best_set_panel.h"
 #include "desktop/parts/fairness_view.h"
+#include "desktop/parts/firmness_view.h"
 #include "desktop/parts/legend.h"
 #include "desktop/parts/more_sets_view.h"
 #include "desktop/parts/number_box.h"
@@ -323,4 +324,102 @@ TEST_CASE("Plans are noted, ordered, branched and merged, and their changes take
     auto& today = d.plan_menu(0);
     for (auto* action : today.actions())
         CHECK(action->isEnabled() == (action->text() == QString::fromUtf8("Note\u2026")));
+}
+
+TEST_CASE("Further rules of the best set: what must be in it, what never, how far apart, how busy") {
+    Siting d;
+    auto& best = d.page().best();
+    best.open();
+    const auto find = [&] {
+        QTest::mouseClick(&best.find_button(), Qt::LeftButton);
+        return wait_for([&] { return !best.finder().busy(); });
+    };
+    REQUIRE(find());
+    const auto free = best.finder().found()->set;
+    REQUIRE(free.chosen.size() == 2);
+    const auto planned = [&](SiteIndex site) { return d.session().answers.shown()->outcome.sites[site.value()].planned; };
+    best.set_role(planned(free.chosen[0]), BestSetPanel::Role::never);
+    REQUIRE(find());
+    const auto without = best.finder().found()->set;
+    CHECK(std::find(without.chosen.begin(), without.chosen.end(), free.chosen[0]) == without.chosen.end());
+    CHECK(without.value <= free.value);
+    best.set_role(planned(free.chosen[0]), BestSetPanel::Role::may);
+    // As the menu of a site offers it.
+    d.page().offer_site_menu(without.chosen[0], d.window.pos());
+    auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+    REQUIRE(menu);
+    d.below(*menu, "In the best set").actions().at(1)->trigger();
+    menu->close();
+    CHECK(best.role_of(planned(without.chosen[0])) == BestSetPanel::Role::must);
+    REQUIRE(find());
+    const auto with = best.finder().found()->set;
+    CHECK(std::find(with.chosen.begin(), with.chosen.end(), without.chosen[0]) != with.chosen.end());
+    best.set_role(planned(without.chosen[0]), BestSetPanel::Role::may);
+    // No candidate is so far from all others: what contradicts what is said.
+    best.apart().setValue(100);
+    REQUIRE(find());
+    CHECK(!best.finder().found());
+    CHECK(best.plan_button().isHidden());
+    best.apart().setValue(0);
+    best.budget().setValue(3);
+    CHECK(!best.choose().isEnabled());
+    REQUIRE(find());
+    CHECK(best.result().contains("has no cost"));
+    best.budget().setValue(0);
+    best.goal().setCurrentIndex(2);
+    CHECK(best.busy().isVisible());
+    best.busy().setValue(0);
+    REQUIRE(find());
+    const auto never_busy = best.finder().found()->set.value;
+    best.busy().setValue(60);
+    REQUIRE(find());
+    CHECK(best.finder().found()->set.value < never_busy);
+}
+
+TEST_CASE("Candidates on a grid are a set of the study, and can be undone") {
+    Siting d;
+    auto& adder = d.page().best().adder();
+    const auto sets = d.session().document.study().sites.size();
+    const auto share = d.share();
+    adder.add(CandidateAdder::Where::grid, Millimetres::metres(2'000));
+    REQUIRE(wait_for([&] { return d.session().document.study().sites.size() == sets + 1; }));
+    REQUIRE(d.settle());
+    CHECK(d.question().sites.size() == 2);
+    CHECK(d.session().document.study().sites.back().set->sites.size() > 20);
+    CHECK(d.share() == share);  // candidates serve nobody yet
+    QString said;
+    QObject::connect(&adder, &CandidateAdder::trouble, [&](const QString& why) { said = why; });
+    adder.add(CandidateAdder::Where::grid, Millimetres::metres(50));
+    REQUIRE(wait_for([&] { return !said.isEmpty(); }));
+    CHECK(said.contains("Choose a wider grid"));
+    d.session().document.undo_stack().undo();
+    CHECK(d.session().document.study().sites.size() == sets);
+    CHECK(d.question().sites.size() == 1);
+}
+
+TEST_CASE("How firm the verdict is: the band, the slack, and what busy sites leave") {
+    Siting d;
+    auto& firm = d.answer().firmness();
+    firm.set_open(true);
+    REQUIRE(wait_for([&] { return firm.work().found() && !firm.work().busy(); }));
+    REQUIRE(firm.band().rowCount() == 5);
+    CHECK(firm.band().item(2, 1)->text() == d.share());
+    const auto& band = firm.work().found()->firm.band;
+    for (std::size_t i = 1; i < band.size(); ++i) CHECK(band[i].verdict.share >= band[i - 1].verdict.share);
+    // Met by so much: so much slower the limit breaks it, and not before.
+    const auto slack = *firm.work().found()->firm.slack;
+    REQUIRE(slack > 0);
+    const auto& o = d.session().answers.shown()->outcome;
+    const auto limit = std::get<Millis>(d.question().standard->limit);
+    CHECK(judge(o, {d.question().standard->share, limit - Millis(slack), {}}).met);
+    CHECK(!judge(o, {d.question().standard->share, limit - Millis(slack + 1), {}}).met);
+    CHECK(firm.words().contains("It breaks when everybody is more than"));
+    // Ten calls an hour of half an hour each keep five posts busy all the time.
+    firm.on_task().setValue(30);
+    firm.calls().setValue(5);
+    CHECK(firm.busy().value() == 50);
+    const auto before = *firm.work().found()->firm.expected;
+    REQUIRE(wait_for([&] { return firm.work().found() && !firm.work().busy() && firm.work().found()->busy == Share::percent(50); }));
+    CHECK(*firm.work().found()->firm.expected < before);
+    firm.set_open(false);
 }

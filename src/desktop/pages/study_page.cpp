@@ -223,6 +223,17 @@ void StudyPage::offer_site_menu(SiteIndex index, const QPoint& at) {
                         [this, id = planned.site.id] { map_->reach_of_site(id); });
     if (map_->style_now().reach.one_site)
         menu->addAction(tr("Reach of all sites again"), this, [this] { map_->reach_of_site(std::nullopt); });
+    if (best_->isVisible()) {
+        using Role = BestSetPanel::Role;
+        auto* roles = menu->addMenu(tr("In the best set"));
+        for (const auto& [role, text] : {std::pair{Role::may, tr("may be chosen")}, std::pair{Role::must, tr("must be chosen")},
+                                         std::pair{Role::never, tr("is never chosen")}}) {
+            auto* action = roles->addAction(
+                text, this, [this, planned, role = role] { best_->set_role(planned, role); });
+            action->setCheckable(true);
+            action->setChecked(best_->role_of(planned) == role);
+        }
+    }
     add_stop_action(*menu, session_, planned.site);
     menu->popup(at);
 }

@@ -3,6 +3,7 @@
 #include <QCheckBox>
 #include <QComboBox>
 #include <QLabel>
+#include <QMenu>
 #include <QPushButton>
 #include <QSpinBox>
 #include <QVBoxLayout>
@@ -56,7 +57,7 @@ QLabel* words_between(const QString& text, QWidget* parent) { return new QLabel(
 }  // namespace
 
 BestSetPanel::BestSetPanel(Session& session, QWidget* parent)
-    : QWidget(parent), session_(session), finder_(session.document, session.answers) {
+    : QWidget(parent), session_(session), finder_(session.document, session.answers), adder_(session, this) {
     auto* heading = new QLabel(tr("THE BEST SET"), this);
     heading->setProperty("role", "heading");
     auto* close = new QPushButton(tr("Close"), this);
@@ -95,6 +96,51 @@ BestSetPanel::BestSetPanel(Session& session, QWidget* parent)
     row->addWidget(words_between(tr("Choose"), this));
     for (QWidget* w : std::initializer_list<QWidget*>{choose_, of_, keep_, within_, goal_, limit_, unit_})
         row->addWidget(w);
+    busy_ = new NumberBox(this);
+    busy_->setAccessibleName(tr("How much of the time each site is busy"));
+    busy_->setPrefix(tr("each busy "));
+    busy_->setSuffix(tr(" %"));
+    busy_->setRange(0, 99);
+    busy_->setDecimals(0);
+    busy_->setValue(30);
+    row->addWidget(busy_);
+    rules_ = new QPushButton(this);
+    rules_->setObjectName("flat");
+    rules_->setCheckable(true);
+    rules_->setAccessibleName(tr("Further rules of the best set"));
+    auto* add = new QPushButton(tr("Add candidates\u2026"), this);
+    add->setObjectName("flat");
+    add->setAccessibleName(tr("Add candidates on a grid, at junctions or where demand stands"));
+    auto* beside = new QHBoxLayout;
+    beside->addWidget(rules_);
+    beside->addWidget(add);
+    beside->addStretch(1);
+    rules_body_ = new QWidget(this);
+    budget_ = new NumberBox(rules_body_);
+    budget_->setAccessibleName(tr("Budget"));
+    budget_->setRange(0, 1e9);
+    budget_->setDecimals(1);
+    budget_->setSpecialValueText(tr("no budget"));
+    budget_->setPrefix(tr("costing at most "));
+    budget_->setToolTip(tr("Instead of a number: as many as this pays for, by the sites' cost"));
+    apart_ = new NumberBox(rules_body_);
+    apart_->setAccessibleName(tr("Least distance between sites"));
+    apart_->setRange(0, 1'000);
+    apart_->setDecimals(2);
+    apart_->setSpecialValueText(tr("however near to one another"));
+    apart_->setPrefix(tr("no two nearer than "));
+    apart_->setToolTip(tr("By the straight line; of two open ones that are kept it does not hold"));
+    roles_said_ = new QLabel(rules_body_);
+    roles_said_->setWordWrap(true);
+    roles_said_->setProperty("role", "soft");
+    clear_roles_ = new QPushButton(tr("Any may be chosen again"), rules_body_);
+    clear_roles_->setAccessibleName(clear_roles_->text());
+    auto* rules_box = new QVBoxLayout(rules_body_);
+    rules_box->setContentsMargins(0, 0, 0, 0);
+    rules_box->addWidget(budget_, 0, Qt::AlignLeft);
+    rules_box->addWidget(apart_, 0, Qt::AlignLeft);
+    rules_box->addWidget(roles_said_);
+    rules_box->addWidget(clear_roles_, 0, Qt::AlignLeft);
     find_ = new QPushButton(tr("Find"), this);
     find_->setAccessibleName(tr("Find the best set"));
     leave_off_ = new QPushButton(tr("Take the best so far"), this);
@@ -114,11 +160,28 @@ BestSetPanel::BestSetPanel(Session& session, QWidget* parent)
     box->setSpacing(4);
     box->addLayout(top);
     box->addWidget(sentence);
+    box->addLayout(beside);
+    box->addWidget(rules_body_);
     box->addLayout(buttons);
     box->addWidget(result_);
     more_ = new MoreSetsView(this);
     box->addWidget(more_);
     hide();
+    show_rules(false);
+    connect(rules_, &QPushButton::clicked, this, &BestSetPanel::show_rules);
+    connect(clear_roles_, &QPushButton::clicked, this, [this] {
+        roles_.clear();
+        refresh();
+    });
+    connect(budget_, &QDoubleSpinBox::valueChanged, this, &BestSetPanel::refresh);
+    connect(add, &QPushButton::clicked, this, [this, add] {
+        auto* menu = new QMenu(this);
+        menu->setAttribute(Qt::WA_DeleteOnClose);
+        adder_.add_actions_to(*menu);
+        menu->popup(add->mapToGlobal(QPoint(0, add->height())));
+    });
+    connect(&adder_, &CandidateAdder::trouble, this, &BestSetPanel::trouble);
+    connect(&session_.document, &Document::study_replaced, this, [this] { roles_.clear(); });
     connect(close, &QPushButton::clicked, this, [this] {
         finder_.forget();
         hide();
@@ -162,10 +225,46 @@ service::BestSetAsked BestSetPanel::asked() const {
     a.goal = kGoals[static_cast<std::size_t>(std::max(0, goal_->currentIndex()))];
     a.choose = static_cast<std::uint32_t>(choose_->value());
     a.keep_open = keep_->isChecked();
+    a.busy = Share::percent(busy_->value());
+    if (rules_->isChecked()) {
+        if (budget_->value() > 0 && a.goal != Goal::fewest) a.budget = Weight::of(budget_->value());
+        if (apart_->value() > 0) a.apart = from_long_units(apart_->value());
+    }
+    if (const auto answer = session_.answers.shown()) {
+        const auto& sites = answer->outcome.sites;
+        for (std::uint32_t i = 0; i < sites.size(); ++i) {
+            const Role role = role_of(sites[i].planned);
+            if (role == Role::must) a.required.emplace_back(i);
+            if (role == Role::never) a.forbidden.emplace_back(i);
+        }
+    }
     if (has_limit(a.goal))
         a.within = unit_->currentIndex() == 0 ? Amount(Millis(std::llround(limit_->value() * 60'000)))
                                               : Amount(from_long_units(limit_->value()));
     return a;
+}
+
+void BestSetPanel::show_rules(bool shown) {
+    rules_->setChecked(shown);
+    rules_->setText(shown ? tr("\u25be Rules") : tr("\u25b8 Rules"));
+    rules_body_->setVisible(shown);
+    refresh();
+}
+
+BestSetPanel::Role BestSetPanel::role_of(const service::PlannedSite& site) const {
+    const auto key = change_of(site, service::Change::open);
+    const auto at = std::find_if(roles_.begin(), roles_.end(), [&](const auto& r) { return r.first.same_site(key); });
+    return at == roles_.end() ? Role::may : at->second;
+}
+
+void BestSetPanel::set_role(const service::PlannedSite& site, Role role) {
+    const auto key = change_of(site, service::Change::open);
+    std::erase_if(roles_, [&](const auto& r) { return r.first.same_site(key); });
+    if (role != Role::may) {
+        roles_.emplace_back(key, role);
+        show_rules(true);
+    }
+    refresh();
 }
 
 void BestSetPanel::refresh() {
@@ -180,7 +279,25 @@ void BestSetPanel::refresh() {
     }
     of_->setText(tr("of the candidate %1,").arg(elided(plain(service::listed(question.sites)))));
     const Goal goal = kGoals[static_cast<std::size_t>(std::max(0, goal_->currentIndex()))];
-    choose_->setEnabled(goal != Goal::fewest);
+    const bool by_budget = rules_->isChecked() && budget_->value() > 0;
+    choose_->setEnabled(goal != Goal::fewest && !by_budget);
+    busy_->setVisible(goal == Goal::expected);
+    budget_->setEnabled(goal != Goal::fewest);
+    apart_->setSuffix(" " + long_unit());
+    QStringList must, never;
+    if (const auto answer = session_.answers.shown())
+        for (const auto& s : answer->outcome.sites) {
+            const Role role = role_of(s.planned);
+            if (role == Role::may) continue;
+            (role == Role::must ? must : never) << elided(plain(service::label(s.planned.site)));
+        }
+    QStringList roles;
+    if (!must.isEmpty()) roles << tr("Must be among them: %1.").arg(must.join(", "));
+    if (!never.isEmpty()) roles << tr("Never chosen: %1.").arg(never.join(", "));
+    roles_said_->setText(roles.isEmpty() ? tr("Press a site on the map with the right button to say that it must be "
+                                              "chosen, or never.")
+                                         : roles.join(" "));
+    clear_roles_->setVisible(!roles.isEmpty());
     for (QWidget* w : std::initializer_list<QWidget*>{limit_, unit_}) w->setVisible(has_limit(goal));
     find_->setText(finder_.busy() ? tr("Stop") : tr("Find"));
     find_->setEnabled(finder_.busy() || session_.answers.up_to_date());
@@ -240,7 +357,7 @@ void BestSetPanel::make_plan(const service::BestSet& set) {
             : files::bound_words(set, of);
     service::Plan plan = plan_with(f->answer->outcome.plan, f->sites, set, name.toStdString());
     auto asked = f->asked;
-    if (asked.goal != service::Goal::fewest) asked.choose = static_cast<std::uint32_t>(n);
+    if (asked.goal != service::Goal::fewest && !asked.budget) asked.choose = static_cast<std::uint32_t>(n);
     plan.note = sentence(r.inputs, r.question, asked) + " " + value_words(set, set.value, of) + "; " + proof + ".";
     finder_.forget();
     emit marked({});

@@ -5,6 +5,7 @@
 
 #include "desktop/models/best_set_finder.h"
 #include "desktop/models/session.h"
+#include "desktop/parts/candidate_adder.h"
 
 class QCheckBox;
 class QComboBox;
@@ -31,6 +32,15 @@ public:
     [[nodiscard]] QString result() const;
     /// Comes into sight, its blanks filled from the question.
     void open();
+    /// What a site is to be in the set.
+    enum class Role : std::uint8_t { may, must, never };
+    void set_role(const service::PlannedSite& site, Role role);
+    [[nodiscard]] Role role_of(const service::PlannedSite& site) const;
+    [[nodiscard]] QPushButton& rules_button() const { return *rules_; }
+    [[nodiscard]] NumberBox& budget() const { return *budget_; }
+    [[nodiscard]] NumberBox& apart() const { return *apart_; }
+    [[nodiscard]] NumberBox& busy() const { return *busy_; }
+    [[nodiscard]] CandidateAdder& adder() { return adder_; }
 
 signals:
     /// Where the chosen sites stand, best so far; empty: nothing to show.
@@ -41,8 +51,18 @@ private:
     [[nodiscard]] service::BestSetAsked asked() const;
     void refresh();
     void make_plan(const service::BestSet& set);
+    void show_rules(bool shown);
     Session& session_;
     BestSetFinder finder_;
+    CandidateAdder adder_;
+    std::vector<std::pair<service::SiteChange, Role>> roles_;  ///< by what names the site
+    QPushButton* rules_;
+    QWidget* rules_body_;
+    NumberBox* budget_;
+    NumberBox* apart_;
+    NumberBox* busy_;
+    QLabel* roles_said_;
+    QPushButton* clear_roles_;
     QSpinBox* choose_;
     QLabel* of_;
     QCheckBox* keep_;
