@@ -5,6 +5,7 @@
 #include <map>
 
 #include "service/access_legs.h"
+#include "service/site_blocks.h"
 #include "service/step_curves.h"
 
 namespace otoro::service {
@@ -21,6 +22,7 @@ struct Candidates::State {
     std::vector<LinkId> restricted;  // links that a closure touches
     routing::WaysByNode ways;
     std::vector<bool> place_at;  // nodes at which a place stands exactly
+    std::vector<bool> special;   // places that more than the labels at their road's ends decide about
     SitesByLink on_link;
 
     // What the last search found. A node was looked at in it if it bears its number; nothing is cleared between two.
@@ -164,8 +166,20 @@ struct Candidates::State {
             const Searched searched(*ready, *base->traces->costed, sites, on_link,
                                     one_label([&](LinkWay way) { return label_of(node_of(way)); }));
             for (const std::uint32_t i : places_touched(site.attachment->link)) {
-                const PlaceOutcome now =
-                    searched.outcome_at(ready->inputs.demand.at(i).position, (*ready->attached)[i]);
+                const auto& attached = (*ready->attached)[i];
+                if (!attached) continue;
+                const bool closer = special[i] || attached->link == site.attachment->link;
+                AccessLeg leg;
+                bool comes_from_it = closer;
+                if (!closer)
+                    for (const auto& end : ready->access->of(i)) {
+                        const Label& label = label_of(end.node);
+                        comes_from_it = comes_from_it || label.source == number;
+                        leg = std::min(leg, leg_over(label, {end.cost, end.other}));
+                    }
+                if (!comes_from_it) continue;
+                const PlaceOutcome now = closer ? searched.outcome_at(ready->inputs.demand.at(i).position, attached)
+                                                : outcome_of(q, attached, leg);
                 if (now.site == SiteIndex(number)) effect.changed.push_back({DemandIndex(i), now});
             }
         }
@@ -189,6 +203,9 @@ Candidates::Candidates(std::shared_ptr<const Ready> ready, std::shared_ptr<const
     for (const auto& h : s.base->traces->costed->restrictions)
         if (s.restricted.empty() || s.restricted.back() != h.link) s.restricted.push_back(h.link);
     s.on_link = by_link(s.base->sites);
+    s.special = special_places(*s.ready, *s.base->traces->costed);
+    for (const auto& [link, here] : s.on_link)
+        for (const std::uint32_t i : s.ready->access->places_on(LinkId(link))) s.special[i] = true;
     s.ways = routing::WaysByNode(s.network());
     s.place_at.assign(s.network().node_count(), false);
     for (const auto& a : *s.ready->attached) {
