@@ -20,7 +20,7 @@ using Clock = std::chrono::steady_clock;
 
 struct Locate : Command {
     Asking asking;
-    std::string goal, within, share, busy = "30%", budget, cost, keep = "open", grid, apart, time_limit = "60s", gap, nearly;
+    std::string goal, within, share, capacity, busy = "30%", budget, cost, keep = "open", grid, apart, time_limit = "60s", gap, nearly;
     std::uint32_t choose = 1;
     bool junctions = false, at_demand = false, sure = false;
     std::vector<std::string> required, forbidden, conflicts, one_of;
@@ -47,6 +47,9 @@ void Locate::add_to(CLI::App& app) {
         ->check(CLI::IsMember({"cover", "backup", "expected", "travel", "worst", "fewest"}));
     app.add_option("--within", within, "the limit of cover, backup, expected and fewest: 8min, 2km");
     app.add_option("--share", share, "of fewest: so much of the whole demand is enough, such as 90%");
+    app.add_option("--capacity", capacity,
+                   "of cover: each site takes only as many as this field of the sites says, all where it says nothing")
+        ->type_name("FIELD");
     app.add_option("--busy", busy, "of expected: how much of the time each site is busy")->capture_default_str();
     auto* number = app.add_option("--choose", choose, "how many candidates")->capture_default_str();
     app.add_option("--budget", budget, "instead of a number: what those chosen may cost in all")->excludes(number);
@@ -97,6 +100,7 @@ void Locate::check() const {
     if (!has_limit(g) && !within.empty())
         throw CLI::ValidationError("--within", fmt::format("the goal {} has no limit", goal));
     if (!share.empty() && g != service::Goal::fewest) throw CLI::ValidationError("--share", "it goes with fewest");
+    if (!capacity.empty() && g != service::Goal::cover) throw CLI::ValidationError("--capacity", "it goes with cover");
     if (!budget.empty() && g == service::Goal::fewest)
         throw CLI::ValidationError("--budget", "fewest counts sites, not what they cost");
     if (!cost.empty() && budget.empty()) throw CLI::ValidationError("--cost", "it goes with --budget");
@@ -136,6 +140,7 @@ service::BestSetAsked Locate::asked(const std::vector<service::SiteOutcome>& sit
     a.busy = parsed("--busy", busy, [](const std::string& text) {
         return text == "0%" || text == "0 %" ? Share() : parse_share(text);
     });
+    a.heed_room = !capacity.empty();
     a.choose = choose;
     if (!budget.empty()) {
         double sum = 0;
@@ -198,6 +203,7 @@ int Locate::run() const {
     service::Plan plan;
     auto with_costs = asking;
     with_costs.places.site_cost = cost;
+    with_costs.places.site_capacity = capacity;
     auto study = with_spots(with_costs.read(console, task, plan), console);
     const auto ready = prepare(*study.inputs(), study.question(), nullptr, task);
     service::SetChooser chooser(ready, plan, task);

@@ -366,7 +366,7 @@ service::Study PlaceOptions::read_into(service::Study study, service::Question& 
                                     if_given(site_id),
                                     {},
                                     {},
-                                    if_given(serving.capacity),
+                                    if_given(serving.capacity.empty() ? site_capacity : serving.capacity),
                                     if_given(site_zone),
                                     if_given(site_cost),
                                     if_given(serving.limit_field.empty() ? site_limit : serving.limit_field),

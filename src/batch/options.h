@@ -146,7 +146,7 @@ struct QuestionOptions {
 struct PlaceOptions {
     FileOptions demand, sites, zones;
     AttachOptions attaching;
-    std::string demand_id, site_id, weight, group, site_limit, site_zone, site_cost, site_turnout;
+    std::string demand_id, site_id, weight, group, site_limit, site_zone, site_cost, site_turnout, site_capacity;
 
     void add_to(CLI::App& app, unsigned uses, bool required);
     [[nodiscard]] std::vector<std::string> inputs() const;

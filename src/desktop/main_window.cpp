@@ -29,6 +29,7 @@
 #include "desktop/pages/start_page.h"
 #include "desktop/pages/study_page.h"
 #include "desktop/parts/desktop_notice.h"
+#include "desktop/parts/difference_view.h"
 #include "desktop/parts/elided.h"
 #include "desktop/parts/access_view.h"
 #include "desktop/parts/answer_panel.h"
@@ -212,6 +213,11 @@ void MainWindow::connect_pages() {
     connect(compare_, &ComparePage::show_wanted, this, [this] {
         show_study();
         study_->map().show_picked();
+    });
+    connect(&compare_->two(), &DifferenceView::change_wanted, this, [this](const std::string& plan) {
+        show_study();
+        study_->map().compare_with(plan);
+        study_->map().set_look(change_look());
     });
     connect(compare_, &ComparePage::trouble, this, [this](const QString& why) { notice_->trouble(why, kExporting); });
     connect(compare_, &ComparePage::done, exports_, &Exports::done);

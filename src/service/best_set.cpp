@@ -15,6 +15,7 @@
 #include "optimise/fewest.h"
 #include "optimise/least_worst.h"
 #include "optimise/most_cover.h"
+#include "optimise/room_rows.h"
 #include "service/access_legs.h"
 #include "service/searching.h"
 #include "service/sentence.h"
@@ -388,6 +389,8 @@ BestSet SetChooser::best(const BestSetAsked& asked, const BestSetLimits& limits,
     State& s = *state_;
     if (has_limit(asked.goal) && !asked.within)
         refuse("it is not said within what", "Say a limit, such as 8min or 2km");
+    if (asked.heed_room && asked.goal != Goal::cover)
+        refuse("room is heeded by most cover alone", "Ask for most cover, or let sites take all");
     if (asked.goal == Goal::expected && (asked.busy.ppm() < 0 || asked.busy >= Share::percent(100)))
         refuse("sites that are always busy serve nobody", "Say a busy share under 100 %");
     const RulesFrom from(asked, s.sites, s.open, s.column_of, s.site_of);
@@ -447,8 +450,15 @@ BestSet SetChooser::best(const BestSetAsked& asked, const BestSetLimits& limits,
         return with(c.columns, c.value, c.bound, c.any);
     };
     switch (asked.goal) {
-        case Goal::cover:
-            return finish(most_cover({s.amounts, s.covers, {1}}, rules, choice, task));
+        case Goal::cover: {
+            if (!asked.heed_room) return finish(most_cover({s.amounts, s.covers, {1}}, rules, choice, task));
+            std::vector<std::int64_t> room;
+            for (const SiteIndex site : s.site_of) {
+                const auto& capacity = s.sites[site.value()].planned.site.capacity;
+                room.push_back(capacity ? capacity->count() : out.all.count());
+            }
+            return finish(most_cover_with_room(s.amounts, s.covers, room, rules, choice, task));
+        }
         case Goal::backup:
             return finish(most_cover({s.amounts, s.covers, {1, 1}}, rules, choice, task));
         case Goal::expected:
@@ -512,7 +522,8 @@ std::string sentence(const Inputs& inputs, const Question& question, const BestS
     };
     switch (asked.goal) {
         case Goal::cover:
-            return choose(fmt::format("most {} are within {}", counted, within));
+            return choose(fmt::format("most {} are within {}{}", counted, within,
+                                      asked.heed_room ? " and find room" : ""));
         case Goal::backup:
             return choose(fmt::format("most {} are within {} of one and of a second", counted, within));
         case Goal::expected:

@@ -76,6 +76,8 @@ TEST_CASE("locate finds the best set by every goal, and says what is proven") {
     CHECK(Road::ids(j) == "A* D ");
     j = road.located({"--goal", "cover", "--within", "20s", "--choose", "2", "--conflict", "B,C", "--one-of", "B,E"});
     CHECK(Road::ids(j) == "A* B D ");
+    j = road.located({"--goal", "cover", "--within", "20s", "--choose", "1", "--capacity", "price", "--keep", "none"});
+    CHECK(j["value"] == 3);  // C and D take three, A, without a number, the one that it has; the first of those
     j = road.located({"--goal", "cover", "--within", "5s", "--choose", "1", "--at-demand", "--keep", "none"});
     CHECK(j["value"] == 4);
 }

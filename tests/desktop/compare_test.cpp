@@ -119,6 +119,39 @@ TEST_CASE("Two plans are laid side by side, and who gains is picked on the map")
     CHECK(two.found()->sums.of(service::Difference::newly_beyond).places == gained.places);
 }
 
+TEST_CASE("A plan is held against itself as another question asks, and a change is shown on the map") {
+    Comparing d;
+    d.session().document.choose_question(1);
+    d.session().document.edit("slower", [](service::Study& s) { s.question().turnout = Millis::minutes(2); });
+    d.session().document.choose_question(0);
+    REQUIRE(d.settle_plans());
+    d.window.show_compare();
+    auto& two = d.compare().two();
+    REQUIRE(wait_for([&] { return two.found() != nullptr; }));
+    const int last = two.against().count() - 1;
+    CHECK(two.against().itemText(last).contains("itself as"));
+    two.against().setCurrentIndex(last);
+    emit two.against().activated(last);
+    REQUIRE(wait_for([&] { return two.found() && two.found()->as_asked; }));
+    // Everybody who is served is two minutes nearer than with turning out.
+    const auto& f = *two.found();
+    CHECK(f.was.plan == f.is.plan);
+    CHECK(f.was.figures->mean == Approx(f.is.figures->mean + 120'000));
+    CHECK(f.sums.of(service::Difference::farther).places == 0);
+    CHECK(f.sums.of(service::Difference::newly_within).places > 0);
+    // By the standard of the question in sight, both of them.
+    CHECK(f.was.verdict->standard == d.session().document.question().standard);
+    two.against().setCurrentIndex(0);
+    emit two.against().activated(0);
+    REQUIRE(wait_for([&] { return two.found() && !two.found()->as_asked; }));
+    for (auto* button : two.findChildren<QPushButton*>())
+        if (button->accessibleName() == "Show on the map what changes") QTest::mouseClick(button, Qt::LeftButton);
+    CHECK(d.page().isVisible());
+    CHECK(d.map().style_now().look == &change_look());
+    CHECK(d.map().style_now().base == d.session().answers.of_plan(0));
+    d.map().set_look(time_look());
+}
+
 TEST_CASE("With nothing to compare the page says what to do") {
     Desk d;
     d.window.show_compare();

@@ -12,6 +12,7 @@
 #include "optimise/least_total.h"
 #include "optimise/least_worst.h"
 #include "optimise/most_cover.h"
+#include "optimise/room_rows.h"
 
 using namespace otoro;
 using namespace otoro::optimise;
@@ -206,6 +207,49 @@ TEST_CASE("Most cover, backup and expected cover are those of a general solver u
     }
     CHECK(impossible > 20);
     CHECK(impossible < 200);
+}
+
+TEST_CASE("Most cover with room for only so many is that of a general solver under every rule") {
+    Random random(19);
+    int full = 0;
+    for (int n = 0; n < 250; ++n) {
+        INFO("case " << n);
+        const Case c = case_with_budget(random, n);
+        std::vector<std::int64_t> room;
+        for (std::uint32_t k = 0; k < c.rules.columns; ++k)
+            room.push_back(random.one_in(6) ? 1'000'000 : random.below(20));
+        WholeNumberProgram program;
+        const auto x = columns_of(program, c.rules, true, nothing(c.rules));
+        std::vector<std::vector<std::pair<int, double>>> into(c.rules.columns);
+        for (std::uint32_t row = 0; row < c.covers.rows(); ++row) {
+            std::vector<std::pair<int, double>> whole_row;
+            for (const std::uint32_t k : c.covers.of(row)) {
+                if (in(c.rules.never, k) && !in(c.rules.kept, k)) continue;
+                const int y = program.variable(0, static_cast<double>(c.amounts[row]), 1, false);
+                program.row({{y, 1}, {x[k], -static_cast<double>(c.amounts[row])}}, -1e9, 0);
+                whole_row.emplace_back(y, 1);
+                into[k].emplace_back(y, 1);
+            }
+            if (!whole_row.empty()) program.row(whole_row, 0, static_cast<double>(c.amounts[row]));
+        }
+        for (std::uint32_t k = 0; k < c.rules.columns; ++k)
+            if (!into[k].empty()) program.row(into[k], 0, static_cast<double>(room[k]));
+        const auto expected = program.solved(true);
+        const auto got = most_cover_with_room(c.amounts, c.covers, room, c.rules, {}, Task());
+        REQUIRE(got.any == expected.any);
+        if (!got.any) continue;
+        check_rules(c.rules, got.columns);
+        REQUIRE(got.proven());
+        REQUIRE(static_cast<std::int64_t>(got.value) == whole(expected.objective));
+        const auto at_once = most_cover_with_room(c.amounts, c.covers, room, c.rules,
+                                                  {0, {}, [](const Chosen&) { return true; }}, Task());
+        REQUIRE(at_once.bound >= got.value);
+        REQUIRE(at_once.value <= got.value);
+        const auto free = most_cover({c.amounts, c.covers, {1}}, c.rules, {}, Task());
+        REQUIRE(free.value >= got.value);
+        full += free.value > got.value ? 1 : 0;
+    }
+    CHECK(full > 50);
 }
 
 TEST_CASE("Least total travel is that of a general solver, once as little is left out as can be") {

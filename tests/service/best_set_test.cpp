@@ -205,6 +205,32 @@ TEST_CASE("The plan of a set opens what is chosen and closes what is neither cho
     CHECK(best.value == 0);
 }
 
+TEST_CASE("With room for only so many the best set is another, and its value what finds room") {
+    // A street: three homes of four by the first candidate, one of five by the second, which takes all.
+    Town town;
+    town.draw({{0, 0}, {2000, 0}});
+    auto sites = std::make_shared<places::SiteSet>(*test::posts({{100, 0}, {1500, 0}}));
+    for (auto& s : sites->sites) s.state = places::SiteState::candidate;
+    sites->sites[0].capacity = Weight::of(4.5);
+    const auto ready = prepare({town.network(), test::households({{{0, 0}, 4}, {{50, 0}, 4}, {{150, 0}, 4}, {{1500, 0}, 5}}),
+                                sites},
+                               test::question_at_36(), nullptr, Task());
+    SetChooser chooser(ready, {}, Task());
+    BestSetAsked asked;
+    asked.within = Millis(15'000);
+    CHECK(chooser.best(asked, {}, Task()).chosen == std::vector{SiteIndex(0U)});
+    asked.heed_room = true;
+    const BestSet best = chooser.best(asked, {}, Task());
+    CHECK(best.chosen == std::vector{SiteIndex(1U)});
+    CHECK(best.value == Weight::of(5).count());
+    CHECK(best.proven());
+    CHECK_THAT(sentence(ready->inputs, ready->question, asked), Catch::Contains("within 0.25 min and find room."));
+    asked.choose = 2;
+    CHECK(chooser.best(asked, {}, Task()).value == Weight::of(9.5).count());
+    asked.goal = Goal::backup;
+    CHECK_THROWS_WITH(chooser.best(asked, {}, Task()), Catch::Contains("room is heeded by most cover alone"));
+}
+
 TEST_CASE("Others nearly as good are all there are, in their order, and a step's price is its best set") {
     std::mt19937 random(53);
     for (int round = 0; round < 12; ++round) {

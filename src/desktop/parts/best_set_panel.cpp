@@ -130,6 +130,9 @@ BestSetPanel::BestSetPanel(Session& session, QWidget* parent)
     apart_->setSpecialValueText(tr("however near to one another"));
     apart_->setPrefix(tr("no two nearer than "));
     apart_->setToolTip(tr("By the straight line; of two open ones that are kept it does not hold"));
+    room_ = new QCheckBox(tr("no more than each has room for"), rules_body_);
+    room_->setAccessibleName(room_->text());
+    room_->setToolTip(tr("Who finds every site within the limit full is not covered; of most cover alone"));
     roles_said_ = new QLabel(rules_body_);
     roles_said_->setWordWrap(true);
     roles_said_->setProperty("role", "soft");
@@ -139,6 +142,7 @@ BestSetPanel::BestSetPanel(Session& session, QWidget* parent)
     rules_box->setContentsMargins(0, 0, 0, 0);
     rules_box->addWidget(budget_, 0, Qt::AlignLeft);
     rules_box->addWidget(apart_, 0, Qt::AlignLeft);
+    rules_box->addWidget(room_);
     rules_box->addWidget(roles_said_);
     rules_box->addWidget(clear_roles_, 0, Qt::AlignLeft);
     find_ = new QPushButton(tr("Find"), this);
@@ -228,6 +232,7 @@ service::BestSetAsked BestSetPanel::asked() const {
     a.busy = Share::percent(busy_->value());
     if (rules_->isChecked()) {
         if (budget_->value() > 0 && a.goal != Goal::fewest) a.budget = Weight::of(budget_->value());
+        a.heed_room = room_->isChecked() && a.goal == Goal::cover;
         if (apart_->value() > 0) a.apart = from_long_units(apart_->value());
     }
     if (const auto answer = session_.answers.shown()) {
@@ -283,6 +288,7 @@ void BestSetPanel::refresh() {
     choose_->setEnabled(goal != Goal::fewest && !by_budget);
     busy_->setVisible(goal == Goal::expected);
     budget_->setEnabled(goal != Goal::fewest);
+    room_->setEnabled(goal == Goal::cover);
     apart_->setSuffix(" " + long_unit());
     QStringList must, never;
     if (const auto answer = session_.answers.shown())

@@ -39,6 +39,7 @@ public:
     [[nodiscard]] QPushButton& rules_button() const { return *rules_; }
     [[nodiscard]] NumberBox& budget() const { return *budget_; }
     [[nodiscard]] NumberBox& apart() const { return *apart_; }
+    [[nodiscard]] QCheckBox& room() const { return *room_; }
     [[nodiscard]] NumberBox& busy() const { return *busy_; }
     [[nodiscard]] CandidateAdder& adder() { return adder_; }
 
@@ -60,6 +61,7 @@ private:
     QWidget* rules_body_;
     NumberBox* budget_;
     NumberBox* apart_;
+    QCheckBox* room_;
     NumberBox* busy_;
     QLabel* roles_said_;
     QPushButton* clear_roles_;

@@ -82,7 +82,7 @@ void CurveView::set_curve(QCPGraph& graph, const service::Outcome* outcome) cons
 
 void CurveView::refresh() {
     const auto answer = session_.answers.shown();
-    const auto today = session_.answers.of_plan(base_);
+    const auto today = base_answer_ ? base_answer_ : session_.answers.of_plan(base_);
     set_curve(*plan_, answer ? &answer->outcome : nullptr);
     set_curve(*today_, today && today != answer ? &today->outcome : nullptr);
     xAxis->setLabel(by_time() ? tr("minutes") : long_unit());

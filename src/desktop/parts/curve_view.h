@@ -16,6 +16,12 @@ public:
     /// Another plan than Today stands behind.
     void set_base(std::size_t plan) {
         base_ = plan;
+        base_answer_ = nullptr;
+        refresh();
+    }
+    /// Another answer than a plan's stands behind.
+    void set_base(PlanAnswerPtr answer) {
+        base_answer_ = std::move(answer);
         refresh();
     }
 
@@ -42,7 +48,8 @@ private:
     QCPItemStraightLine* limit_line_;
     QCPItemStraightLine* share_line_;
     QCPGraph* cross_;
-    std::size_t base_ = 0;  ///< the plan that stands behind
+    std::size_t base_ = 0;       ///< the plan that stands behind
+    PlanAnswerPtr base_answer_;  ///< instead of a plan's
     bool dragging_ = false;
     std::optional<service::Standard> before_;  ///< the standard when the cross was picked up
 };

@@ -3,6 +3,7 @@
 #include <QComboBox>
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QPushButton>
 #include <QTableWidget>
 #include <QVBoxLayout>
 #include <array>
@@ -69,7 +70,12 @@ DifferenceView::DifferenceView(Session& session, QWidget* parent) : QWidget(pare
     auto* row = new QHBoxLayout;
     row->addWidget(title_);
     row->addWidget(against_);
+    on_map_ = new QPushButton(tr("Show on the map"), this);
+    on_map_->setAccessibleName(tr("Show on the map what changes"));
     row->addWidget(note_, 1);
+    row->addWidget(on_map_);
+    connect(on_map_, &QPushButton::clicked, this,
+            [this] { emit change_wanted(session_.document.study().plans[base()].name); });
     numbers_ = quiet_table({QString(), QString(), QString(), tr("differs by")}, tr("Numbers side by side"), this);
     kinds_ = quiet_table({tr("who gains, who loses"), tr("places"), tr("weight")}, tr("Who gains and who loses"), this);
     parts_ = quiet_table({tr("zone or group"), tr("newly within"), tr("no longer"), tr("mean")},
@@ -94,8 +100,11 @@ DifferenceView::DifferenceView(Session& session, QWidget* parent) : QWidget(pare
     box->addLayout(across, 1);
     connect(against_, &QComboBox::activated, this, [this](int i) {
         const auto& plans = session_.document.study().plans;
-        if (static_cast<std::size_t>(i) < plans.size()) base_name_ = plans[static_cast<std::size_t>(i)].name;
+        question_ = against_->itemData(i).toString().toStdString();
+        if (question_.empty() && static_cast<std::size_t>(i) < plans.size())
+            base_name_ = plans[static_cast<std::size_t>(i)].name;
         ask();
+        refresh();
     });
     connect(&work_, &WorkedOutSignals::changed, this, &DifferenceView::refresh);
     connect(&work_, &WorkedOutSignals::failed, this, &DifferenceView::trouble);
@@ -103,7 +112,11 @@ DifferenceView::DifferenceView(Session& session, QWidget* parent) : QWidget(pare
     connect(&session_.answers, &Answers::verdicts_changed, this, &DifferenceView::ask);
     connect(&session_.document, &Document::plans_changed, this, &DifferenceView::refresh_plans);
     connect(&session_.document, &Document::plan_chosen, this, &DifferenceView::refresh_plans);
-    connect(&session_.document, &Document::study_replaced, this, [this] { base_name_.clear(); });
+    connect(&session_.document, &Document::questions_changed, this, &DifferenceView::refresh_plans);
+    connect(&session_.document, &Document::study_replaced, this, [this] {
+        base_name_.clear();
+        question_.clear();
+    });
     connect(kinds_, &QTableWidget::cellClicked, this, [this](int r) {
         if (!found() || r < 0) return;
         const bool sites = r >= static_cast<int>(kShownKinds.size());
@@ -130,9 +143,46 @@ void DifferenceView::refresh_plans() {
     against_->clear();
     for (const auto& p : session_.document.study().plans) against_->addItem(elided(plain(p.name)));
     against_->setCurrentIndex(static_cast<int>(base()));
+    // Under another question the same plan shows what another traveller, or another rule, makes of it.
+    for (const auto& q : session_.document.study().questions) {
+        if (!comparable(q)) continue;
+        against_->addItem(tr("itself as \u2018%1\u2019 asks").arg(elided(plain(q.name))), plain(q.name));
+        if (q.name == question_) against_->setCurrentIndex(against_->count() - 1);
+    }
     title_->setText(tr("\u2018%1\u2019 against").arg(elided(plain(session_.document.plan().name))));
     ask();
 }
+
+bool DifferenceView::comparable(const service::Question& other) const {
+    const auto& now = session_.document.question();
+    return other.name != now.name && other.demand == now.demand && other.by_weight == now.by_weight &&
+           other.measure() == now.measure();
+}
+
+const service::Question* DifferenceView::other_question() const {
+    if (question_.empty()) return nullptr;
+    const auto* other = session_.document.study().find_question(question_);
+    return other != nullptr && comparable(*other) ? other : nullptr;
+}
+
+namespace {
+
+std::shared_ptr<const DifferenceView::Found> compared(const PlanAnswerPtr& before, const PlanAnswerPtr& after,
+                                                      const service::Question& question,
+                                                      std::optional<service::Question> as_asked) {
+    // The standard may be another than when they were answered; of another question the one in sight is meant.
+    service::Outcome was = before->outcome, is = after->outcome;
+    is.question = question;
+    was.question.standard = question.standard;
+    DifferenceView::Found f{before, after, differences(was, is), {}, figures_of(was), figures_of(is), {}, {},
+                            std::move(as_asked)};
+    f.sums = sum_up(is, f.all);
+    f.zones = sum_up(*after->ready, is, f.all, service::SummedBy::zone);
+    f.groups = sum_up(*after->ready, is, f.all, service::SummedBy::group);
+    return std::make_shared<const DifferenceView::Found>(std::move(f));
+}
+
+}  // namespace
 
 void DifferenceView::showEvent(QShowEvent* e) {
     QWidget::showEvent(e);
@@ -141,29 +191,44 @@ void DifferenceView::showEvent(QShowEvent* e) {
 
 void DifferenceView::ask() {
     if (!isVisible()) return;  // nobody looks
+    const auto after = session_.answers.of_plan(session_.document.plan_index());
+    const auto& question = session_.document.question();
+    const auto is_found = [&](const PlanAnswerPtr& before, const std::optional<service::Question>& as_asked) {
+        return found() && !work_.busy() && (!before || found()->before == before) && found()->after == after &&
+               found()->as_asked == as_asked &&
+               (found()->is.verdict ? std::optional(found()->is.verdict->standard) : std::nullopt) == question.standard;
+    };
+    if (const auto* other = other_question()) {
+        const auto inputs = session_.document.study().inputs(*other);
+        if (!after || !inputs) return work_.forget();
+        service::Question asked = *other;
+        asked.standard = question.standard;
+        if (is_found(nullptr, asked)) return;
+        const std::pair wanted{after, service::sentence(asked, std::string())};
+        if (work_.busy() && under_way_ == wanted) return;
+        under_way_ = wanted;
+        work_.ask([after, inputs = *inputs, asked, question](const Task& task) {
+            auto before = std::make_shared<PlanAnswer>();
+            before->ready = service::prepare(inputs, asked, after->ready.get(), task);
+            before->outcome = service::answer(*before->ready, after->outcome.plan, task);
+            return compared(before, after, question, asked);
+        });
+        return;
+    }
+    under_way_ = {};
     curve_->set_base(base());
     const auto before = session_.answers.of_plan(base());
-    const auto after = session_.answers.of_plan(session_.document.plan_index());
     if (!before || !after) return work_.forget();
-    const auto& standard = session_.document.question().standard;
-    if (found() && !work_.busy() && found()->before == before && found()->after == after &&
-        (found()->is.verdict ? std::optional(found()->is.verdict->standard) : std::nullopt) == standard)
-        return;
-    work_.ask([before, after, question = session_.document.question()](const Task&) {
-        // The standard may be another than when they were answered.
-        service::Outcome was = before->outcome, is = after->outcome;
-        was.question = is.question = question;
-        Found f{before, after, differences(was, is), {}, figures_of(was), figures_of(is), {}, {}};
-        f.sums = sum_up(is, f.all);
-        f.zones = sum_up(*after->ready, is, f.all, service::SummedBy::zone);
-        f.groups = sum_up(*after->ready, is, f.all, service::SummedBy::group);
-        return std::make_shared<const Found>(std::move(f));
-    });
+    if (is_found(before, std::nullopt)) return;
+    work_.ask([before, after, question](const Task&) { return compared(before, after, question, std::nullopt); });
 }
 
 void DifferenceView::refresh() {
     const auto& f = found();
-    const bool same = base() == session_.document.plan_index();
+    const auto* other = other_question();
+    const bool same = other == nullptr && base() == session_.document.plan_index();
+    on_map_->setVisible(f && !same && other == nullptr);
+    if (f && f->as_asked) curve_->set_base(f->before);
     note_->setText(same ? tr("the same plan; choose another above or here")
                    : !f ? tr("not worked out yet")
                    : f->sums.of(Difference::same).places == f->sums.all.places && f->sums.changes_site.places == 0
@@ -199,8 +264,9 @@ void DifferenceView::fill_numbers(const Found& f) {
     add(tr("worst"), [](const auto& s) { return s.worst; });
     lines.push_back({tr("sites in use"), f.was.sites_open, f.is.sites_open, 0});
     if (f.was.cost && f.is.cost) lines.push_back({tr("cost"), f.was.cost->value(), f.is.cost->value(), 0});
-    numbers_->horizontalHeaderItem(1)->setText(elided(plain(f.was.plan)));
-    numbers_->horizontalHeaderItem(2)->setText(elided(plain(session_.document.plan().name)));
+    numbers_->horizontalHeaderItem(1)->setText(elided(plain(f.as_asked ? f.as_asked->name : f.was.plan)));
+    numbers_->horizontalHeaderItem(2)->setText(
+        elided(plain(f.as_asked ? session_.document.question().name : session_.document.plan().name)));
     const QuietChange quiet(*numbers_, static_cast<int>(lines.size()));
     for (int r = 0; r < static_cast<int>(lines.size()); ++r) {
         const Line& line = lines[static_cast<std::size_t>(r)];

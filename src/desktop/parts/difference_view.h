@@ -9,6 +9,7 @@
 
 class QComboBox;
 class QLabel;
+class QPushButton;
 class QTableWidget;
 
 namespace otoro::desktop {
@@ -31,6 +32,7 @@ public:
         service::DifferenceSums sums;
         service::PlanFigures was, is;
         std::vector<service::DifferenceRow> zones, groups;
+        std::optional<service::Question> as_asked;  ///< the other question, where the plan is held against itself
     };
     /// The last that was found; null while one of the two answers is not there.
     [[nodiscard]] const std::shared_ptr<const Found>& found() const { return work_.found(); }
@@ -38,6 +40,8 @@ public:
 signals:
     /// Places were picked and are to be seen on the map.
     void show_wanted();
+    /// What changes against that plan is to be seen on the map.
+    void change_wanted(const std::string& plan);
     void trouble(const QString& why);
 
 protected:
@@ -53,10 +57,17 @@ private:
     void pick(const std::function<bool(std::uint32_t)>& wanted);
     /// The plan that the one in sight is held against.
     [[nodiscard]] std::size_t base() const;
+    /// The question under which the same plan is what it is held against; null: it is another plan.
+    [[nodiscard]] const service::Question* other_question() const;
+    /// Whether both have answers that can be held together: the same places, measure and weights.
+    [[nodiscard]] bool comparable(const service::Question& other) const;
 
     Session& session_;
     WorkedOut<Found> work_;
     std::string base_name_;  ///< of the plan that was chosen; empty: Today
+    std::string question_;   ///< name of the question that was chosen instead; empty: none
+    std::pair<PlanAnswerPtr, std::string> under_way_;  ///< what is worked out for that
+    QPushButton* on_map_;
     QLabel* title_;
     QComboBox* against_;
     QLabel* note_;
