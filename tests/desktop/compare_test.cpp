@@ -152,6 +152,15 @@ TEST_CASE("A plan is held against itself as another question asks, and a change 
     d.map().set_look(time_look());
 }
 
+TEST_CASE("Who leaves the table of plans and comes back at once finds it worked out") {
+    Comparing d;
+    d.window.show_compare();
+    CHECK(d.compare().figures().busy());
+    d.window.show_study();
+    d.window.show_compare();
+    CHECK(d.settle_table());
+}
+
 TEST_CASE("With nothing to compare the page says what to do") {
     Desk d;
     d.window.show_compare();

@@ -146,8 +146,14 @@ public:
     void check_compared(const service::Outcome& own) {
         auto& page = desk_.window.compare_page();
         if (!page.isVisible()) return;
+        QString why;
+        const auto failed = QObject::connect(&page.figures(), &PlanFigures::failed, [&](const QString& w) { why = w; });
         page.figures().look(true);
-        REQUIRE(wait_for([&] { return page.figures().up_to_date(); }));
+        const bool there = wait_for([&] { return page.figures().up_to_date(); });
+        QObject::disconnect(failed);
+        INFO("figures: " << why.toStdString() << ", busy " << page.figures().busy() << ", found "
+                         << (page.figures().found() != nullptr));
+        REQUIRE(there);
         const auto& document = desk_.session().document;
         const auto& all = page.figures().found()->figures.of;
         REQUIRE(all.size() == document.study().questions.size());

@@ -21,7 +21,8 @@ PlanFigures::PlanFigures(Document& document, Answers& answers) : document_(docum
 void PlanFigures::look(bool on) {
     looked_at_ = on;
     if (on && !up_to_date()) ask();
-    if (!on && work_.busy()) work_.stop();
+    // At once: what ends only in a moment would count as under way for who comes back before that.
+    if (!on && work_.busy()) work_.forget();
 }
 
 void PlanFigures::ask() {

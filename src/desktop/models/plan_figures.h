@@ -26,7 +26,8 @@ public:
     /// Whether that is what the study says now.
     [[nodiscard]] bool up_to_date() const { return last_ && !work_.busy() && last_->point == document_.point(); }
     [[nodiscard]] bool busy() const { return work_.busy(); }
-    void stop() { work_.stop(); }
+    /// Gives up what is under way; what was found before stays, and is out of date.
+    void stop() { work_.forget(); }
 
 signals:
     void changed();

@@ -77,8 +77,9 @@ Legend::Legend(Session& session, MapView& map, QWidget* parent) : QFrame(parent)
                           "QPushButton#flat:checked { background: #EEE0EC; border-color: #6B2A62; font-weight: 600; }")
                       .arg(theme::points() * 0.9));
     setAccessibleName(tr("Legend"));
-    auto* looks = new QHBoxLayout;
-    looks->setSpacing(4);
+    auto* switches_of_looks = new QWidget(this);
+    auto* looks = new FlowLayout(switches_of_looks, 4, 2);
+    looks->setContentsMargins(0, 0, 0, 0);
     auto* group = new QButtonGroup(this);
     for (const MapLook* look : map_looks()) {
         auto* b = new QPushButton(look->title(), this);
@@ -95,7 +96,7 @@ Legend::Legend(Session& session, MapView& map, QWidget* parent) : QFrame(parent)
     auto* above = new QHBoxLayout;
     above->setSpacing(14);
     if (theme::is_large()) above->setDirection(QBoxLayout::TopToBottom);
-    above->addLayout(looks);
+    above->addWidget(switches_of_looks, 2);
     above->addWidget(bar_, 1);
     above->addWidget(reach_bar_, 1);
     auto* switches = new QWidget(this);
