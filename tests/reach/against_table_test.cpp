@@ -122,6 +122,7 @@ TEST_CASE("On random towns, ground is inside exactly when a place there would be
     auto q = test::question_at_36();
     q.attach_limit = Millimetres::metres(seed % 2 == 0 ? 250 : 60);
     if (seed % 3 == 0) q.off_road_speed = Speed::km_per_hour(5);
+    if (seed % 5 == 1) q.turnout = Millis(7'000);
     if (seed % 4 >= 2) q.towards = service::Towards::site;
     if (seed % 4 == 3) q.profile.turning = travel::Turning{};
     const auto asked = test::ask(town, test::households({{{100, 100}, 1}}),
@@ -143,6 +144,7 @@ TEST_CASE("So it is with odd roads, turns that cost, closures, and sites upon on
     auto q = seed % 2 == 0 ? test::turning(Millis(7'000), Millis(3'000), Millis(20'000)) : test::question_at_36();
     q.attach_limit = Millimetres::metres(seed % 3 == 0 ? 30 : 120);
     if (seed % 4 == 0) q.off_road_speed = Speed::km_per_hour(3);
+    if (seed % 3 == 1) q.turnout = Millis(4'000);
     if (seed % 5 >= 3) q.towards = service::Towards::site;
     if (seed % 7 == 0) q.limit = Millimetres::metres(500);
     const At twice{xy(rng), xy(rng)};

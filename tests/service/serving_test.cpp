@@ -81,11 +81,14 @@ struct RandomTown {
         for (std::uint32_t i = 0; i < count; ++i)
             sites->sites.push_back({"s" + std::to_string(i), "", test::place(anywhere()), places::SiteState::open,
                                     below(4) == 0 ? std::nullopt : std::optional(Weight::of(below(15)))});
+        for (auto& site : sites->sites)
+            if (below(5) == 0) site.turnout = Millis(1'000 * below(20));
         question.demand = {"households"};
         question.sites = {"posts"};
         question.standard.reset();
         question.towards = below(2) == 0 ? service::Towards::demand : service::Towards::site;
         if (below(3) == 0) question.off_road_speed = Speed::km_per_hour(4);
+        if (below(3) == 0) question.turnout = Millis(6'000);
         if (below(3) == 0) {
             travel::Turning turning;
             turning.left = Millis::seconds(7);

@@ -38,6 +38,10 @@ CurveView::CurveView(Session& session, QWidget* parent) : QCustomPlot(parent), s
     limit_line_ = new QCPItemStraightLine(this);
     share_line_ = new QCPItemStraightLine(this);
     for (auto* line : {limit_line_, share_line_}) line->setPen(QPen(theme::kAccent, 1, Qt::DotLine));
+    steps_ = addGraph();
+    steps_->setLineStyle(QCPGraph::lsNone);
+    steps_->setScatterStyle(
+        QCPScatterStyle(QCPScatterStyle::ssDiamond, QPen(theme::kAccent, 1.6), QBrush(theme::kPaper), 9));
     cross_ = addGraph();
     cross_->setLineStyle(QCPGraph::lsNone);
     cross_->setScatterStyle(
@@ -91,6 +95,7 @@ void CurveView::refresh() {
     limit_line_->setVisible(has_standard);
     share_line_->setVisible(has_standard);
     cross_->setVisible(has_standard);
+    steps_->setVisible(has_standard);
     if (const auto& standard = session_.document.question().standard) {
         const double limit = by_time() ? std::get<Millis>(standard->limit).minutes()
                                        : in_long_units(std::get<Millimetres>(standard->limit));
@@ -101,6 +106,14 @@ void CurveView::refresh() {
         share_line_->point2->setCoords(1, share);
         cross_->setData({limit}, {share});
         most = limit * 2;
+        QVector<double> at, wanted;
+        for (const auto& step : standard->further) {
+            if (!step.scope.of_all() || std::holds_alternative<Millis>(step.limit) != by_time()) continue;
+            at << static_cast<double>(limit_of(step)) / counts_per_unit();
+            wanted << step.share.percent();
+            most = std::max(most, at.back() * 1.1);
+        }
+        steps_->setData(at, wanted);
     }
     if (answer && !dragging_) {
         const auto& curve = answer->outcome.curve(by_time() ? routing::Measure::time : routing::Measure::distance);
