@@ -29,20 +29,20 @@
 #include "desktop/parts/detour_panel.h"
 #include "desktop/parts/difference_view.h"
 #include "desktop/parts/exports.h"
-#include "desktop/parts/findings_list.h"
-#include "desktop/parts/legend.h"
 #include "desktop/parts/fairness_view.h"
+#include "desktop/parts/findings_list.h"
 #include "desktop/parts/firmness_view.h"
+#include "desktop/parts/legend.h"
 #include "desktop/parts/more_sets_view.h"
 #include "desktop/parts/question_line.h"
 #include "desktop/parts/ranking_panel.h"
-#include "desktop/parts/weakest_panel.h"
 #include "desktop/parts/reach_panel.h"
 #include "desktop/parts/reassign_panel.h"
 #include "desktop/parts/records_panel.h"
 #include "desktop/parts/room_panel.h"
 #include "desktop/parts/sources_list.h"
 #include "desktop/parts/strips.h"
+#include "desktop/parts/weakest_panel.h"
 #include "desktop/theme.h"
 #include "service/road_reading.h"
 
@@ -144,9 +144,8 @@ void take_siting(MainWindow& window, Photographer& camera) {
     document.choose_plan(0);
     camera.settle();
     document.edit("steps", [](otoro::service::Study& s) {
-        s.question().standard->further = {
-            {otoro::Share::percent(100), otoro::Millis::minutes(20), {}},
-            {otoro::Share::percent(60), otoro::Millis::minutes(12), {2, {}}}};
+        s.question().standard->further = {{otoro::Share::percent(100), otoro::Millis::minutes(20), {}},
+                                          {otoro::Share::percent(60), otoro::Millis::minutes(12), {2, {}}}};
     });
     camera.settle();
     answer.firmness().set_open(true);

@@ -38,8 +38,8 @@ struct AccessOf : Command {
         console.note("");
         const std::string whom = counted(ready->question, ready->inputs.demand);
         fmt::print("{} {} for every 1,000 {} on average within {}; {} have none.\n",
-                   said_shortly(1'000 * access.mean, 4), access.by_capacity ? "places" : "sites", whom, describe(within),
-                   describe(access.none.weight));
+                   said_shortly(1'000 * access.mean, 4), access.by_capacity ? "places" : "sites", whom,
+                   describe(within), describe(access.none.weight));
         return kDone;
     }
 };

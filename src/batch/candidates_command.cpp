@@ -16,9 +16,10 @@ struct CandidatesOf : Command {
 
     void add_to(CLI::App& app) override {
         asking.add_to(app);
-        app.add_option("--rank", rank,
-                       "rank them by criteria and their weights, such as newly_within=3,cost=1; there are newly_within, "
-                       "mean, worst, load and cost")
+        app.add_option(
+               "--rank", rank,
+               "rank them by criteria and their weights, such as newly_within=3,cost=1; there are newly_within, "
+               "mean, worst, load and cost")
             ->type_name("WEIGHTS");
         app.add_option("--out", out, "where the table goes, as CSV: one row a candidate")
             ->required()
@@ -31,9 +32,9 @@ int CandidatesOf::run() const {
     Console console(asking.quiet);
     const Task task = console.task();
     check_output("--out", out, {".csv"}, asking.inputs());
-    const auto weights = rank.empty() ? service::kCoverAlone : parsed("--rank", rank, [](const std::string& text) {
-        return service::parse_weights(text);
-    });
+    const auto weights =
+        rank.empty() ? service::kCoverAlone
+                     : parsed("--rank", rank, [](const std::string& text) { return service::parse_weights(text); });
     const auto [ready, plan] = asking.ready_to_ask(console, task);
     const auto base = std::make_shared<const service::Outcome>(service::answer(*ready, plan, task));
     const auto& standard = ready->question.standard;

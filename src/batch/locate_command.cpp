@@ -20,7 +20,8 @@ using Clock = std::chrono::steady_clock;
 
 struct Locate : Command {
     Asking asking;
-    std::string goal, within, share, capacity, busy = "30%", budget, cost, keep = "open", grid, apart, time_limit = "60s", gap, nearly;
+    std::string goal, within, share, capacity, busy = "30%", budget, cost, keep = "open", grid, apart,
+                                               time_limit = "60s", gap, nearly;
     std::uint32_t choose = 1;
     bool junctions = false, at_demand = false, sure = false;
     std::vector<std::string> required, forbidden, conflicts, one_of;
@@ -225,15 +226,14 @@ int Locate::run() const {
         more += files::near_sets_words(chooser.sites(), set, near, counted(ready->question, ready->inputs.demand));
     }
     if (sure) {
-        const auto found = how_sure(ready, plan, a, set,
-                                    {Share::percent(80), Share::percent(90), Share::percent(110), Share::percent(120)},
-                                    further, task);
+        const auto found =
+            how_sure(ready, plan, a, set,
+                     {Share::percent(80), Share::percent(90), Share::percent(110), Share::percent(120)}, further, task);
         json["how_sure"] = files::how_sure_json(chooser.sites(), found);
         more += files::how_sure_words(chooser.sites(), found);
     }
     if (!json_out.empty())
-        files::write_text(json_out, json.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) +
-                                        "\n");
+        files::write_text(json_out, json.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n");
     if (!out.empty()) files::write_text(out, files::best_set_csv(chooser.sites(), set));
     console.note("");
     fmt::print("{}{}", files::best_set_summary(*ready, chooser.sites(), a, set), more);

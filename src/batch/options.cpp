@@ -154,9 +154,7 @@ travel::Profile profile_of(const std::string& word) {
             fmt::format("'{}' is not drive, respond, walk or cycle, nor a file with a travel profile", word));
     return files::read_profile(word);
 }
-namespace {
-
-}  // namespace
+namespace {}  // namespace
 
 void AttachOptions::add_to(CLI::App& app) {
     app.add_option("--attach-never", never,
@@ -291,8 +289,10 @@ void QuestionOptions::add_to(CLI::App& app, unsigned uses, bool required) {
     }
     if ((uses & kLimit) != 0) app.add_option("--limit", limit, "farther places are not served: 8min, 2km");
     if ((uses & kStandard) != 0)
-        app.add_option("--standard", standard, "share and limit to be met, such as \"90% within 8min\"; further steps after commas, such as \"all within "
-                       "20min\", with 'by 2' for a second site and 'for NAME' for a zone or group");
+        app.add_option(
+            "--standard", standard,
+            "share and limit to be met, such as \"90% within 8min\"; further steps after commas, such as \"all within "
+            "20min\", with 'by 2' for a second site and 'for NAME' for a zone or group");
     app.add_option("--attach-limit", attach_limit, "farthest road that a place is joined to")->capture_default_str();
     app.add_option("--off-road-speed", off_road_speed,
                    "count off-road legs too, at this speed, such as 4.8km/h (they are reported and not counted)");
@@ -316,8 +316,9 @@ service::Question QuestionOptions::question() const {
     if (!limit.empty()) q.limit = parsed("--limit", limit, parse_amount);
     q.own_limits = !serving.limit_field.empty();
     q.standard.reset();
-    if (!standard.empty()) q.standard = 
-        parsed("--standard", standard, [](const std::string& text) { return service::parse_standard(text); });
+    if (!standard.empty())
+        q.standard =
+            parsed("--standard", standard, [](const std::string& text) { return service::parse_standard(text); });
     q.attach_limit = parsed("--attach-limit", attach_limit, parse_length);
     return q;
 }

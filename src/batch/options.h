@@ -133,8 +133,8 @@ struct PlanOptions {
 /// The options that say how a question is asked: everything but its roads, places and plan.
 struct QuestionOptions {
     ServingOptions serving;
-    std::string travel = "drive", speed, off_road_speed, turnout, towards = "demand", limit, standard, attach_limit = "250m",
-                use = "open";
+    std::string travel = "drive", speed, off_road_speed, turnout, towards = "demand", limit, standard,
+                attach_limit = "250m", use = "open";
 
     /// What a command makes use of besides what all do. What it does not use it does not take.
     enum Uses : unsigned { kLimit = 1, kStandard = 2, kWeight = 4, kAll = 7, kEveryRule = 8 };

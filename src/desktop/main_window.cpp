@@ -28,11 +28,11 @@
 #include "desktop/pages/profile_sheet.h"
 #include "desktop/pages/start_page.h"
 #include "desktop/pages/study_page.h"
+#include "desktop/parts/access_view.h"
+#include "desktop/parts/answer_panel.h"
 #include "desktop/parts/desktop_notice.h"
 #include "desktop/parts/difference_view.h"
 #include "desktop/parts/elided.h"
-#include "desktop/parts/access_view.h"
-#include "desktop/parts/answer_panel.h"
 #include "desktop/parts/exports.h"
 #include "desktop/parts/fairness_view.h"
 #include "desktop/parts/find_box.h"
@@ -263,10 +263,9 @@ void MainWindow::connect_pages() {
     connect(&answer.ranking(), &RankingPanel::export_wanted, this, [this, &answer] {
         const auto found = answer.ranking().work().found();
         if (!found) return;
-        exports_->choose_table_file(tr("Export the ranking of candidates"), "candidates.csv",
-                                    [found, ranked = answer.ranking().ranked()] {
-                                        return files::ranking_csv(found->answer->outcome, ranked);
-                                    });
+        exports_->choose_table_file(
+            tr("Export the ranking of candidates"), "candidates.csv",
+            [found, ranked = answer.ranking().ranked()] { return files::ranking_csv(found->answer->outcome, ranked); });
     });
     connect(&answer.fairness(), &FairnessView::export_wanted, this, [this, &answer] {
         const auto found = answer.fairness().work().found();

@@ -11,8 +11,8 @@ std::string access_csv(const service::Ready& ready, const service::Outcome& o,
                        const service::FloatingCatchment& access) {
     std::string text = fmt::format("demand_id,weight,access{}", kCsvEnd);
     for (std::uint32_t i = 0; i < access.access.size(); ++i)
-        text += fmt::format("{},{},{:.9g}{}", csv_cell(ready.inputs.demand.at(i).id), plain_number(o.weights[i].value()),
-                            access.access[i], kCsvEnd);
+        text += fmt::format("{},{},{:.9g}{}", csv_cell(ready.inputs.demand.at(i).id),
+                            plain_number(o.weights[i].value()), access.access[i], kCsvEnd);
     return text;
 }
 

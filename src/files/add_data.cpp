@@ -165,10 +165,10 @@ service::SitesIn add_sites(const SiteChoice& choice, const std::string& name, co
     if (!read.fields.least.empty()) about += ", least from " + or_none(read.fields.least);
     if (!read.fields.turnout.empty()) about += ", turnout from " + or_none(read.fields.turnout);
     auto origin = origin_of(choice.layer, about + joined(read.remarks), std::move(read.flaws), read.left_out);
-    origin.fields = {{"id", read.fields.id},       {"name", read.fields.name},
-                     {"state", read.fields.state}, {"capacity", read.fields.capacity},
-                     {"zone", read.fields.zone},   {"cost", read.fields.cost},
-                     {"limit", read.fields.limit}, {"least", read.fields.least},
+    origin.fields = {{"id", read.fields.id},           {"name", read.fields.name},
+                     {"state", read.fields.state},     {"capacity", read.fields.capacity},
+                     {"zone", read.fields.zone},       {"cost", read.fields.cost},
+                     {"limit", read.fields.limit},     {"least", read.fields.least},
                      {"turnout", read.fields.turnout}, {"x", choice.layer.x_field},
                      {"y", choice.layer.y_field}};
     origin.raw_sample = std::move(read.raw_sample);
@@ -293,9 +293,10 @@ service::Study read_again(service::Study study, const service::ReadAgain& fix, c
     }
     if (const auto* s = fix.set.kind == service::SetKind::sites ? study.find_sites(fix.set.name) : nullptr) {
         const auto& o = s->origin;
-        auto in = add_sites({layer(o), field(o, "id"), field(o, "name"), field(o, "state"), field(o, "capacity"),
-                             field(o, "zone"), field(o, "cost"), field(o, "limit"), field(o, "least"), field(o, "turnout")},
-                            fix.set.name, task);
+        auto in =
+            add_sites({layer(o), field(o, "id"), field(o, "name"), field(o, "state"), field(o, "capacity"),
+                       field(o, "zone"), field(o, "cost"), field(o, "limit"), field(o, "least"), field(o, "turnout")},
+                      fix.set.name, task);
         auto set = *in.set;
         set.attaching = s->set->attaching;
         in.set = std::make_shared<const places::SiteSet>(std::move(set));

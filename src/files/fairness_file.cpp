@@ -49,26 +49,26 @@ std::string fairness_csv(const service::Outcome& o, const std::optional<service:
 
 std::string lorenz_csv(const Fairness& fair) {
     std::string text = fmt::format("weight_percent,travel_percent{}", kCsvEnd);
-    for (const auto& p : fair.lorenz)
-        text += fmt::format("{:.6f},{:.6f}{}", 100 * p.weight, 100 * p.travel, kCsvEnd);
+    for (const auto& p : fair.lorenz) text += fmt::format("{:.6f},{:.6f}{}", 100 * p.weight, 100 * p.travel, kCsvEnd);
     return text;
 }
 
-std::string fairness_words(const service::Outcome& o, const service::FairnessAnswer& fair,
-                           const std::string& counted) {
+std::string fairness_words(const service::Outcome& o, const service::FairnessAnswer& fair, const std::string& counted) {
     if (!fair.all) return "Nobody is served.";
     const double unit = unit_of(fair.measure);
     const char* name = unit_name(fair.measure);
-    std::string text = fmt::format("Mean {} {}; the worst-served tenth {} {} on average, the best-served {} {}; Gini {}.",
-                                   said(fair.all->mean / unit, 1), name, said(fair.all->worst_tenth / unit, 1), name,
-                                   said(fair.all->best_tenth / unit, 1), name, said(fair.all->gini, 2));
+    std::string text =
+        fmt::format("Mean {} {}; the worst-served tenth {} {} on average, the best-served {} {}; Gini {}.",
+                    said(fair.all->mean / unit, 1), name, said(fair.all->worst_tenth / unit, 1), name,
+                    said(fair.all->best_tenth / unit, 1), name, said(fair.all->gini, 2));
     for (const auto* rows : {&fair.zones, &fair.groups}) {
         if (rows->empty() || rows->front().not_inside.count() == 0) continue;
         const auto& worst = rows->front();
-        text += fmt::format(" Most are missed in {}: {} {}{}.",
-                            worst.row.none ? (rows == &fair.zones ? "no zone" : "no group") : worst.row.name,
-                            describe(worst.not_inside), counted,
-                            o.question.standard ? " not within " + describe(o.question.standard->limit) : " not served");
+        text +=
+            fmt::format(" Most are missed in {}: {} {}{}.",
+                        worst.row.none ? (rows == &fair.zones ? "no zone" : "no group") : worst.row.name,
+                        describe(worst.not_inside), counted,
+                        o.question.standard ? " not within " + describe(o.question.standard->limit) : " not served");
     }
     return text;
 }

@@ -17,17 +17,15 @@ std::string ranking_csv(const service::Outcome& base, const std::vector<service:
     for (std::size_t k = 0; k < ranked.size(); ++k) {
         const auto& r = ranked[k];
         const auto& site = base.sites[r.site.value()].planned.site;
-        text += fmt::format("{},{},{},{:.6f},{},{},{},{},{},{},{},{},{},{},{}{}", k + 1, csv_cell(site.id),
-                            csv_cell(service::label(site)), r.score, r.newly_within.places,
-                            plain_number(r.newly_within.weight.value()),
-                            r.mean ? fmt::format("{:.5f}", *r.mean / unit) : "",
-                            r.worst ? fmt::format("{:.5f}", static_cast<double>(*r.worst) / unit) : "",
-                            by_time ? "min" : "km", plain_number(r.served.weight.value()),
-                            r.cost ? plain_number(r.cost->value()) : "",
-                            r.verdict ? fmt::format("{:.4f}", r.verdict->share.percent()) : "",
-                            r.verdict ? (r.verdict->met ? "yes" : "no") : "",
-                            site.position ? plain_number(site.position->lon) : "",
-                            site.position ? plain_number(site.position->lat) : "", kCsvEnd);
+        text += fmt::format(
+            "{},{},{},{:.6f},{},{},{},{},{},{},{},{},{},{},{}{}", k + 1, csv_cell(site.id),
+            csv_cell(service::label(site)), r.score, r.newly_within.places, plain_number(r.newly_within.weight.value()),
+            r.mean ? fmt::format("{:.5f}", *r.mean / unit) : "",
+            r.worst ? fmt::format("{:.5f}", static_cast<double>(*r.worst) / unit) : "", by_time ? "min" : "km",
+            plain_number(r.served.weight.value()), r.cost ? plain_number(r.cost->value()) : "",
+            r.verdict ? fmt::format("{:.4f}", r.verdict->share.percent()) : "",
+            r.verdict ? (r.verdict->met ? "yes" : "no") : "", site.position ? plain_number(site.position->lon) : "",
+            site.position ? plain_number(site.position->lat) : "", kCsvEnd);
     }
     return text;
 }

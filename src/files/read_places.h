@@ -54,8 +54,8 @@ struct SiteFields {
     std::string capacity;
     std::string zone = {};  ///< which zone the site answers for
     std::string cost = {};
-    std::string limit = {};  ///< how far the site reaches; never guessed
-    std::string least = {};  ///< that the site should serve; never guessed
+    std::string limit = {};    ///< how far the site reaches; never guessed
+    std::string least = {};    ///< that the site should serve; never guessed
     std::string turnout = {};  ///< before anybody from the site is on the road; never guessed
     bool operator==(const SiteFields&) const = default;
 };

@@ -74,8 +74,8 @@ std::string steps_csv(const StepsResult& result) {
         const StepResult& r = part.by ? part.steps[at.step] : result.of_step[at.step];
         text += fmt::format("{},{},{},{},{},{},{},{},{},{},{:.4f},{},{},{},{}{}", by_of(part),
                             csv_cell(part.row.none ? "" : part.row.name), csv_cell(describe(step)),
-                            plain_number(step.share.percent()), plain_number(shown(step, limit_of(step))), step.scope.needed,
-                            r.all.places, plain_number(r.all.weight.value()), r.inside.places,
+                            plain_number(step.share.percent()), plain_number(shown(step, limit_of(step))),
+                            step.scope.needed, r.all.places, plain_number(r.all.weight.value()), r.inside.places,
                             plain_number(r.inside.weight.value()), r.share.percent(), r.met ? "yes" : "no",
                             plain_number(r.missed.value()), r.met_at ? plain_number(shown(step, *r.met_at)) : "",
                             r.expected > 0 ? fmt::format("{:.4f}", r.expected) : "", kCsvEnd);

@@ -241,11 +241,11 @@ std::string summary(const service::Ready& ready, const service::Outcome& o) {
         const std::string whom = counted(o.question, ready.inputs.demand);
         for (std::size_t k = 1; k < v.steps.size(); ++k) {
             const auto& step = v.steps[k];
-            text += fmt::format("  {}: {}\n", describe(step.step),
-                                !step.known ? std::string("not met, there is no zone or group of that name")
-                                : step.met  ? describe(step.share) + ", met"
-                                            : fmt::format("{}, {} {} short", describe(step.share),
-                                                          describe(step.missed), whom));
+            text += fmt::format(
+                "  {}: {}\n", describe(step.step),
+                !step.known ? std::string("not met, there is no zone or group of that name")
+                : step.met  ? describe(step.share) + ", met"
+                            : fmt::format("{}, {} {} short", describe(step.share), describe(step.missed), whom));
         }
         if (v.steps.size() > 1) text += fmt::format("  The whole standard: {}\n", v.met ? "met" : "not met");
     }

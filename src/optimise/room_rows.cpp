@@ -35,8 +35,7 @@ public:
         column_left_[column] = static_cast<std::int64_t>(static_cast<double>(rows_->room_[column]) * share);
         for (std::size_t k = rows_->column_first_[column]; k < rows_->column_first_[column + 1]; ++k) {
             const std::uint32_t e = rows_->column_entries_[k];
-            most_[e] =
-                static_cast<std::int64_t>(static_cast<double>(rows_->amounts_[rows_->row_of_entry_[e]]) * share);
+            most_[e] = static_cast<std::int64_t>(static_cast<double>(rows_->amounts_[rows_->row_of_entry_[e]]) * share);
         }
     }
     /// Lets as much flow as can. \returns how much more that is than before

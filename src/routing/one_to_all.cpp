@@ -238,8 +238,7 @@ private:
             std::max(fast.measure() == Measure::time ? kMillimetreBits : kMillisecondBits, spare);
         // Where the dearest arc would not fit then, the other measure gives up what no arc needs of it.
         const auto least = static_cast<std::uint32_t>(std::bit_width(fast.largest_other())) + 1;
-        const auto cost_bits =
-            std::min(kMostCostBits, static_cast<std::uint32_t>(std::bit_width(fast.largest_cost())));
+        const auto cost_bits = std::min(kMostCostBits, static_cast<std::uint32_t>(std::bit_width(fast.largest_cost())));
         while (other_bits > least && 62 - std::min(62U, other_bits + source_bits) < cost_bits) --other_bits;
         return {other_bits, source_bits};
     }

@@ -522,8 +522,8 @@ std::string sentence(const Inputs& inputs, const Question& question, const BestS
     };
     switch (asked.goal) {
         case Goal::cover:
-            return choose(fmt::format("most {} are within {}{}", counted, within,
-                                      asked.heed_room ? " and find room" : ""));
+            return choose(
+                fmt::format("most {} are within {}{}", counted, within, asked.heed_room ? " and find room" : ""));
         case Goal::backup:
             return choose(fmt::format("most {} are within {} of one and of a second", counted, within));
         case Goal::expected:

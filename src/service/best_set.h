@@ -47,10 +47,10 @@ struct BestSetAsked {
     Share busy = Share::percent(30);  ///< of *expected*: how much of the time each site is busy
     std::uint32_t choose = 1;
     std::optional<Weight> budget;  ///< counts instead of `choose`: what those chosen may cost in all
-    /// Of *cover*: no site takes more than its capacity, whoever is nearest; who finds no room is not covered. Places may
-    /// be parted among sites. Sites without a capacity take all.
+    /// Of *cover*: no site takes more than its capacity, whoever is nearest; who finds no room is not covered. Places
+    /// may be parted among sites. Sites without a capacity take all.
     bool heed_room = false;
-    bool keep_open = true;         ///< whether the open sites stay open, or may be chosen like candidates
+    bool keep_open = true;  ///< whether the open sites stay open, or may be chosen like candidates
     // Of the plan's sites:
     std::vector<SiteIndex> required, forbidden;
     std::vector<std::pair<SiteIndex, SiteIndex>> conflicts;  ///< not both

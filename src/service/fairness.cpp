@@ -22,16 +22,17 @@ double mean_of_end(const Curve& curve, double part, bool worst) {
         return left > 0;
     };
     if (worst) {
-        for (std::size_t i = curve.size(); i-- > 0 && take(i);) {}
+        for (std::size_t i = curve.size(); i-- > 0 && take(i);) {
+        }
     } else {
-        for (std::size_t i = 0; i < curve.size() && take(i); ++i) {}
+        for (std::size_t i = 0; i < curve.size() && take(i); ++i) {
+        }
     }
     return sum / whole;
 }
 
 std::vector<FairnessRow> rows_by(const Ready& ready, const Outcome& outcome, SummedBy by,
-                                 const std::optional<Standard>& standard, const FairnessAnswer& all,
-                                 const Task& task) {
+                                 const std::optional<Standard>& standard, const FairnessAnswer& all, const Task& task) {
     std::vector<FairnessRow> out;
     std::vector<std::uint32_t> row_of(outcome.places.size(), 0);
     for (auto& row : sum_up(ready, outcome, by, standard ? std::optional(standard->limit) : std::nullopt)) {

@@ -23,13 +23,13 @@ struct LorenzPoint {
 };
 
 struct Fairness {
-    Weight counted;                      ///< that is served
-    double mean = 0;                     ///< in the measure's own unit, ms or mm
-    double best_tenth = 0;               ///< mean of the tenth that travels least
-    double worst_tenth = 0;              ///< mean of the tenth that travels farthest
-    std::int64_t worst_from = 0;         ///< the least that anybody of the worst-served tenth travels
-    double gini = 0;                     ///< 0 where nobody travels at all
-    std::vector<LorenzPoint> lorenz;     ///< from (0, 0) to (1, 1), a point a step of the curve, at most a thousand
+    Weight counted;                   ///< that is served
+    double mean = 0;                  ///< in the measure's own unit, ms or mm
+    double best_tenth = 0;            ///< mean of the tenth that travels least
+    double worst_tenth = 0;           ///< mean of the tenth that travels farthest
+    std::int64_t worst_from = 0;      ///< the least that anybody of the worst-served tenth travels
+    double gini = 0;                  ///< 0 where nobody travels at all
+    std::vector<LorenzPoint> lorenz;  ///< from (0, 0) to (1, 1), a point a step of the curve, at most a thousand
     bool operator==(const Fairness&) const = default;
 };
 /// Of a curve; nothing if no weight is served.
@@ -37,16 +37,17 @@ std::optional<Fairness> fairness(const Curve& curve);
 
 /// How one zone or group fares beside the others.
 struct FairnessRow {
-    BreakdownRow row;      ///< its sums; *inside* is by the standard
-    Weight not_inside;     ///< of all its weight: beyond the standard, or not served
-    Weight in_worst;       ///< of its weight, in the worst-served tenth of all
+    BreakdownRow row;   ///< its sums; *inside* is by the standard
+    Weight not_inside;  ///< of all its weight: beyond the standard, or not served
+    Weight in_worst;    ///< of its weight, in the worst-served tenth of all
     std::optional<Fairness> own;
 };
 struct FairnessAnswer {
     routing::Measure measure = routing::Measure::time;
     std::optional<Fairness> all;
     std::vector<std::uint32_t> worst_places;  ///< those that any part of the worst-served tenth is of, ascending
-    std::vector<FairnessRow> zones, groups;   ///< those with most weight not inside first; of equals as the table has them
+    std::vector<FairnessRow> zones,
+        groups;  ///< those with most weight not inside first; of equals as the table has them
 };
 /// Of an answer. The worst-served tenth by zone and group counts every part of a place that travels at least
 /// `worst_from`: it is a little more than a tenth where many travel just that. Linear, and a sort for each zone and

@@ -55,8 +55,7 @@ FloatingCatchment floating_catchment(const Ready& ready, const Outcome& outcome,
                 use(out.sites[w * kBits + static_cast<std::size_t>(std::countr_zero(left))]);
     };
     task.at("sharing places", 0.8);
-    for (const std::uint32_t i : all)
-        each_near(i, [&](SiteSupply& s) { s.demand += outcome.weights[i]; });
+    for (const std::uint32_t i : all) each_near(i, [&](SiteSupply& s) { s.demand += outcome.weights[i]; });
     for (SiteSupply& s : out.sites)
         if (s.demand.count() > 0) s.a_head = s.supply / s.demand.value();
     out.access.assign(outcome.places.size(), 0);

@@ -21,9 +21,9 @@ namespace otoro::service {
 
 struct SiteSupply {
     SiteIndex site;
-    double supply = 0;      ///< places
-    Weight demand;          ///< within its catchment
-    double a_head = 0;      ///< supply over demand; 0 where there is none
+    double supply = 0;  ///< places
+    Weight demand;      ///< within its catchment
+    double a_head = 0;  ///< supply over demand; 0 where there is none
 };
 
 struct FloatingCatchment {

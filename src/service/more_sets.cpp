@@ -92,8 +92,7 @@ std::vector<BestSet> nearly_as_good(SetChooser& chooser, const BestSetAsked& ask
 }
 
 HowSure how_sure(const std::shared_ptr<const Ready>& ready, const Plan& plan, const BestSetAsked& asked,
-                 const BestSet& best, const std::vector<Share>& speeds, const BestSetLimits& limits,
-                 const Task& task) {
+                 const BestSet& best, const std::vector<Share>& speeds, const BestSetLimits& limits, const Task& task) {
     HowSure out;
     out.variants.push_back({"as asked", best});
     const std::size_t all = speeds.size() + (ready->question.by_weight ? 1 : 0);

@@ -41,7 +41,6 @@ struct HowSure {
 };
 /// \param best of the request itself \param speeds shares of what speeds are, none of them 100 % \throws Stopped
 HowSure how_sure(const std::shared_ptr<const Ready>& ready, const Plan& plan, const BestSetAsked& asked,
-                 const BestSet& best, const std::vector<Share>& speeds, const BestSetLimits& limits,
-                 const Task& task);
+                 const BestSet& best, const std::vector<Share>& speeds, const BestSetLimits& limits, const Task& task);
 
 }  // namespace otoro::service

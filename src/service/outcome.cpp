@@ -125,8 +125,7 @@ const StepVerdict* Verdict::first_missed() const {
 std::string first_missed_words(const Verdict& verdict, const std::string& counted) {
     const StepVerdict* missed = verdict.first_missed();
     if (missed == nullptr) return {};
-    if (!missed->known)
-        return fmt::format("{}: there is no zone or group of that name", describe(missed->step));
+    if (!missed->known) return fmt::format("{}: there is no zone or group of that name", describe(missed->step));
     // Of many a fraction says nothing; rounded up, so that so many more would do.
     constexpr std::int64_t kOne = 1'000'000, kFew = 10;
     const Weight lacks = missed->missed.count() < kFew * kOne

@@ -198,8 +198,8 @@ struct Verdict {
 /// What the first missed step lacks: "all within 20 min: 99.2 %, 35 residents short"; empty if all are met.
 std::string first_missed_words(const Verdict& verdict, const std::string& counted);
 
-/// Judges an outcome by a standard. O(log n): nothing is searched again. \pre the answer's own standard had steps of the
-/// same scopes; a scope that it did not have counts as one that is not there
+/// Judges an outcome by a standard. O(log n): nothing is searched again. \pre the answer's own standard had steps of
+/// the same scopes; a scope that it did not have counts as one that is not there
 Verdict judge(const Outcome& outcome, const Standard& standard);
 
 /// One step, from what is inside and what there is in all.

@@ -31,13 +31,11 @@ Plan merged(Plan into, const Plan& other) {
     }
     for (SiteChange c : other.changes) {
         if (const auto id = renamed.find({c.set, c.site}); c.is_added() && id != renamed.end()) c.site = id->second;
-        if (std::find(into.changes.begin(), into.changes.end(), c) == into.changes.end() ||
-            c.change != Change::add)
+        if (std::find(into.changes.begin(), into.changes.end(), c) == into.changes.end() || c.change != Change::add)
             put_change(into, c);
     }
     for (const roads::Closure& c : other.closures)
-        if (std::find(into.closures.begin(), into.closures.end(), c) == into.closures.end())
-            into.closures.push_back(c);
+        if (std::find(into.closures.begin(), into.closures.end(), c) == into.closures.end()) into.closures.push_back(c);
     if (!other.note.empty() && other.note != into.note) into.note += (into.note.empty() ? "" : " ") + other.note;
     return into;
 }

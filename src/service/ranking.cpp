@@ -77,9 +77,8 @@ public:
         if (!verdict_) return r;
         r.verdict = candidates.judge(effect, verdict_->standard);
         r.newly_within.weight = r.verdict->inside.weight - verdict_->inside.weight;
-        r.newly_within.places = r.verdict->inside.places > verdict_->inside.places
-                                    ? r.verdict->inside.places - verdict_->inside.places
-                                    : 0;
+        r.newly_within.places =
+            r.verdict->inside.places > verdict_->inside.places ? r.verdict->inside.places - verdict_->inside.places : 0;
         return r;
     }
 

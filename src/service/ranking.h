@@ -41,14 +41,14 @@ CriterionWeights parse_weights(std::string_view text);
 
 struct RankedCandidate {
     SiteIndex site{0U};
-    bool attached = true;             ///< else no road is near it, and nothing changes
-    Tally newly_within;               ///< weight that comes within, less what falls out of it
-    Tally served;                     ///< that it would serve
-    std::optional<double> mean;       ///< afterwards, ms or mm
+    bool attached = true;        ///< else no road is near it, and nothing changes
+    Tally newly_within;          ///< weight that comes within, less what falls out of it
+    Tally served;                ///< that it would serve
+    std::optional<double> mean;  ///< afterwards, ms or mm
     std::optional<std::int64_t> worst;
     std::optional<Weight> cost;
-    std::optional<Verdict> verdict;   ///< with it; nothing without a standard
-    double score = 0;                 ///< from 0 to 1
+    std::optional<Verdict> verdict;  ///< with it; nothing without a standard
+    double score = 0;                ///< from 0 to 1
 };
 
 /// The candidates of an answer that are not in use, best first. \pre the question is one where places choose alone

@@ -15,7 +15,19 @@
 namespace otoro::service {
 
 /// What can be set in the sentence.
-enum class Blank : std::uint8_t { none, demand, weight, serving, sites, travel, towards, limit, share, standard, steps };
+enum class Blank : std::uint8_t {
+    none,
+    demand,
+    weight,
+    serving,
+    sites,
+    travel,
+    towards,
+    limit,
+    share,
+    standard,
+    steps
+};
 
 /// The name by which a blank is known in code and tests: `towards`.
 std::string_view key(Blank blank);

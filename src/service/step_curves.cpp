@@ -51,9 +51,9 @@ std::vector<StepCurve> step_curves(const Ready& ready, const Outcome& outcome, c
     std::vector<StepCurve> out;
     const auto all = scopes(ready.question.standard);
     if (all.empty()) return out;
-    const std::uint32_t most =
-        std::max_element(all.begin(), all.end(), [](const auto& a, const auto& b) { return a.needed < b.needed; })
-            ->needed;
+    const std::uint32_t most = std::max_element(all.begin(), all.end(), [](const auto& a, const auto& b) {
+                                   return a.needed < b.needed;
+                               })->needed;
     JourneyTable few;
     if (most > 1) few = FewNearest(ready, outcome.traces->costed, outcome.sites).of_all(most, task);
     const bool by_time = ready.question.measure() == routing::Measure::time;

@@ -36,7 +36,8 @@ public:
         }
         for (std::size_t k = 0; k < asked_.steps.size(); ++k) {
             const Step& step = asked_.steps[k];
-            out.of_step.push_back(step.scope.part.empty() ? out.parts.front().steps[k] : judged(step, places_named(step)));
+            out.of_step.push_back(step.scope.part.empty() ? out.parts.front().steps[k]
+                                                          : judged(step, places_named(step)));
             if (out.of_step.back().met) continue;
             out.met = false;
             if (!out.first_missed) out.first_missed = k;

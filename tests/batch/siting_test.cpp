@@ -169,9 +169,10 @@ TEST_CASE("assign says every step of the standard, and turning out takes its tim
     // 111 m take 11 s, and turning out 15.
     CHECK_THAT(test::contents(road.folder.file("a.csv")), Catch::Contains("h1,1,A,served,0.4355"));
     const auto own = road.folder.write("own.csv", "id,lon,lat,out\nA,0,0,2\nB,0.001,0,now\n");
-    const auto with_own = run({"assign", "--roads", road.roads, "--demand", road.homes, "--sites", own, "--travel",
-                               "drive", "--speed", "36km/h", "--measure", "time", "--towards", "demand",
-                               "--turnout-field", "out", "--turnout", "15s", "--out", road.folder.file("b.csv")});
+    const auto with_own = run(
+        {"assign",   "--roads",         road.roads, "--demand",  road.homes,  "--sites", own,
+         "--travel", "drive",           "--speed",  "36km/h",    "--measure", "time",    "--towards",
+         "demand",   "--turnout-field", "out",      "--turnout", "15s",       "--out",   road.folder.file("b.csv")});
     CHECK(with_own.code == 0);
     CHECK_THAT(with_own.err, Catch::Contains("its turnout 'now' is neither minutes nor a time"));
     CHECK_THAT(test::contents(road.folder.file("b.csv")), Catch::Contains("h1,1,B,served,0.25"));
@@ -181,7 +182,8 @@ TEST_CASE("assign says every step of the standard, and turning out takes its tim
 TEST_CASE("candidates are ranked by weighted criteria") {
     const Road road;
     const auto out = road.folder.file("ranked.csv");
-    const auto r = road.asked("candidates", {"--standard", "50% within 20s", "--rank", "newly_within=3,mean", "--out", out});
+    const auto r =
+        road.asked("candidates", {"--standard", "50% within 20s", "--rank", "newly_within=3,mean", "--out", out});
     CHECK(r.code == 0);
     CHECK_THAT(r.out, Catch::Contains("4 candidates; first Cedar, with a score of 1.000"));
     const auto text = test::contents(out);
@@ -205,11 +207,13 @@ TEST_CASE("locate lists others nearly as good, and how sure the best is") {
 TEST_CASE("fairness and access say who fares worse") {
     const Road road;
     const auto out = road.folder.file("even.csv"), lorenz = road.folder.file("lorenz.csv");
-    const auto r = road.asked("fairness", {"--standard", "50% within 20s", "--group", "kind", "--lorenz", lorenz, "--out", out});
+    const auto r =
+        road.asked("fairness", {"--standard", "50% within 20s", "--group", "kind", "--lorenz", lorenz, "--out", out});
     CHECK(r.code == 0);
     CHECK_THAT(r.out, Catch::Contains("Gini 0.") && Catch::Contains("Most are missed in house: 11"));
     CHECK_THAT(test::contents(out), Catch::Contains("all,,5,14,1,7.1428,13,"));
-    CHECK_THAT(test::contents(lorenz), Catch::Contains("0.000000,0.000000") && Catch::Contains("100.000000,100.000000"));
+    CHECK_THAT(test::contents(lorenz),
+               Catch::Contains("0.000000,0.000000") && Catch::Contains("100.000000,100.000000"));
 
     const auto sites = road.folder.file("supply.csv");
     const auto a = road.asked("access", {"--catchment", "2min", "--sites-out", sites, "--out", out});

@@ -186,7 +186,8 @@ TEST_CASE("How evenly travel is shared follows the answer, and the worst-served 
     d.add(test::saltmere("zones.geojson"));
     auto& fair = d.answer().fairness();
     QTest::mouseClick(&fair.open_button(), Qt::LeftButton);
-    REQUIRE(wait_for([&] { return fair.work().found() && fair.work().found()->answer == d.session().answers.shown(); }));
+    REQUIRE(
+        wait_for([&] { return fair.work().found() && fair.work().found()->answer == d.session().answers.shown(); }));
     const auto found = fair.work().found();
     CHECK(fair.words().contains("The worst-served tenth travels"));
     REQUIRE(fair.table().rowCount() == static_cast<int>(found->fair.zones.size() + found->fair.groups.size()));
@@ -261,7 +262,8 @@ TEST_CASE("Beside the best set stand the price of every step, others nearly as g
     const auto set = best.finder().found()->set;
     const auto ask = [&](MoreSetsView::Kind kind) {
         QTest::mouseClick(&more.button(kind), Qt::LeftButton);
-        return wait_for([&] { return more.work().found() && !more.work().busy() && more.work().found()->kind == kind; });
+        return wait_for(
+            [&] { return more.work().found() && !more.work().busy() && more.work().found()->kind == kind; });
     };
     REQUIRE(ask(MoreSetsView::Kind::sure));
     CHECK(more.work().found()->sure.variants.size() == 6);
@@ -337,7 +339,9 @@ TEST_CASE("Further rules of the best set: what must be in it, what never, how fa
     REQUIRE(find());
     const auto free = best.finder().found()->set;
     REQUIRE(free.chosen.size() == 2);
-    const auto planned = [&](SiteIndex site) { return d.session().answers.shown()->outcome.sites[site.value()].planned; };
+    const auto planned = [&](SiteIndex site) {
+        return d.session().answers.shown()->outcome.sites[site.value()].planned;
+    };
     best.set_role(planned(free.chosen[0]), BestSetPanel::Role::never);
     REQUIRE(find());
     const auto without = best.finder().found()->set;
@@ -419,7 +423,8 @@ TEST_CASE("How firm the verdict is: the band, the slack, and what busy sites lea
     firm.calls().setValue(5);
     CHECK(firm.busy().value() == 50);
     const auto before = *firm.work().found()->firm.expected;
-    REQUIRE(wait_for([&] { return firm.work().found() && !firm.work().busy() && firm.work().found()->busy == Share::percent(50); }));
+    REQUIRE(wait_for(
+        [&] { return firm.work().found() && !firm.work().busy() && firm.work().found()->busy == Share::percent(50); }));
     CHECK(*firm.work().found()->firm.expected < before);
     firm.set_open(false);
 }

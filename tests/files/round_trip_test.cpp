@@ -174,8 +174,9 @@ service::Question question() {
     q.serving = service::Nearest{routing::Measure::distance};
     q.limit = Millimetres::metres(9'001);
     q.own_limits = true;
-    q.standard = service::Standard{
-        Share::percent(77.7), Millimetres::metres(2'500), {{Share::percent(99.9), Millis::minutes(21), {3, "Old Town"}}}};
+    q.standard = service::Standard{Share::percent(77.7),
+                                   Millimetres::metres(2'500),
+                                   {{Share::percent(99.9), Millis::minutes(21), {3, "Old Town"}}}};
     q.turnout = Millis(93'000);
     q.attach_limit = Millimetres::metres(123);
     q.off_road_speed = Speed::km_per_hour(4.8);
@@ -280,11 +281,10 @@ service::Study study() {
     s.zones = {{wards, origin("zones")}};
     auto sites = std::make_shared<places::SiteSet>();
     sites->name = "schools";
-    sites->sites = {
-        {"S 1", "Quay", test::place({5, 6}), places::SiteState::candidate, Weight::of(30), "w1", Weight::of(1.5),
-         Millis(481'234), Weight::of(12)},
-        {"S 1", "", std::nullopt, places::SiteState::closed, std::nullopt, "", std::nullopt, Millimetres(2'500'001), std::nullopt,
-         Millis(61'000)}};
+    sites->sites = {{"S 1", "Quay", test::place({5, 6}), places::SiteState::candidate, Weight::of(30), "w1",
+                     Weight::of(1.5), Millis(481'234), Weight::of(12)},
+                    {"S 1", "", std::nullopt, places::SiteState::closed, std::nullopt, "", std::nullopt,
+                     Millimetres(2'500'001), std::nullopt, Millis(61'000)}};
     sites->attaching = attaching();
     s.sites = {{sites, origin("sites")}};
     s.question() = question();

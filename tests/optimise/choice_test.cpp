@@ -331,10 +331,13 @@ TEST_CASE("The fewest that cover all, the cheapest, and the fewest that cover a 
             check_rules(free, got.columns);
             REQUIRE(got.value == whole(expected.objective));
             REQUIRE(got.proven());
-            const auto at_once = fewest_for_all(c.covers, c.rules, {0, {}, [&](const Fewest& told) {
-                                                    CHECK(told.bound <= got.value);  // also before there is one
-                                                    return true;
-                                                }},
+            const auto at_once = fewest_for_all(c.covers, c.rules,
+                                                {0,
+                                                 {},
+                                                 [&](const Fewest& told) {
+                                                     CHECK(told.bound <= got.value);  // also before there is one
+                                                     return true;
+                                                 }},
                                                 Task());
             REQUIRE(at_once.bound <= got.value);
         }

@@ -212,9 +212,9 @@ TEST_CASE("With room for only so many the best set is another, and its value wha
     auto sites = std::make_shared<places::SiteSet>(*test::posts({{100, 0}, {1500, 0}}));
     for (auto& s : sites->sites) s.state = places::SiteState::candidate;
     sites->sites[0].capacity = Weight::of(4.5);
-    const auto ready = prepare({town.network(), test::households({{{0, 0}, 4}, {{50, 0}, 4}, {{150, 0}, 4}, {{1500, 0}, 5}}),
-                                sites},
-                               test::question_at_36(), nullptr, Task());
+    const auto ready =
+        prepare({town.network(), test::households({{{0, 0}, 4}, {{50, 0}, 4}, {{150, 0}, 4}, {{1500, 0}, 5}}), sites},
+                test::question_at_36(), nullptr, Task());
     SetChooser chooser(ready, {}, Task());
     BestSetAsked asked;
     asked.within = Millis(15'000);

@@ -198,7 +198,8 @@ TEST_CASE("Each candidate is ranked by what opening it alone does") {
             if (s) CHECK(*r.mean == Approx(s->mean));
             if (s) CHECK(*r.worst == s->worst);
             CHECK(r.served.weight == then.sites[r.site.value()].load);
-            const auto before = q.standard ? judge(*base, *q.standard).inside.weight : base->tally(Status::served).weight;
+            const auto before =
+                q.standard ? judge(*base, *q.standard).inside.weight : base->tally(Status::served).weight;
             const auto after = q.standard ? judge(then, *q.standard).inside.weight : then.tally(Status::served).weight;
             CHECK(r.newly_within.weight == after - before);
         }
@@ -206,8 +207,8 @@ TEST_CASE("Each candidate is ranked by what opening it alone does") {
                              [](const auto& x, const auto& y) { return x.score > y.score; }));
         CHECK((ranked.front().score <= 1 && ranked.back().score >= 0));
         rank_anew(ranked, parse_weights("cost"));
-        const auto unknown = std::find_if(ranked.begin(), ranked.end(),
-                                          [](const auto& r) { return r.site == SiteIndex(4U); });
+        const auto unknown =
+            std::find_if(ranked.begin(), ranked.end(), [](const auto& r) { return r.site == SiteIndex(4U); });
         CHECK(unknown->score == 0);  // nobody knows what it costs
         CHECK(ranked.front().score == 1);
     }

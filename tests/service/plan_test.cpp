@@ -1,6 +1,6 @@
-#include "service/plan_changes.h"
 #include "service/plan.h"
 
+#include "service/plan_changes.h"
 #include "service/study.h"
 #include "support/asking.h"
 

@@ -24,16 +24,20 @@ Inputs street() {
     for (const char* group : {"young", "young", "old", "old"}) homes->group.push_back(group);
     return {town.network(), homes, test::posts({{0, 0}, {1000, 0}})};
 }
-Outcome asked(const Inputs& inputs, const Question& q) { return answer(*prepare(inputs, q, nullptr, Task()), {}, Task()); }
+Outcome asked(const Inputs& inputs, const Question& q) {
+    return answer(*prepare(inputs, q, nullptr, Task()), {}, Task());
+}
 
 }  // namespace
 
 TEST_CASE("A standard is met when each of its steps is, and says which is not") {
     Question q = test::question_at_36();
-    q.standard = parse_standard("all within 2min for young, 60% within 25s, 50% within 95s by 2, 75% within 99s for old");
+    q.standard =
+        parse_standard("all within 2min for young, 60% within 25s, 50% within 95s by 2, 75% within 99s for old");
     // The first that is for all leads.
     CHECK(describe(*q.standard) ==
-          "60 % within 0.417 min, all within 2 min for young, 50 % within 1.583 min by 2, and 75 % within 1.65 min for old");
+          "60 % within 0.417 min, all within 2 min for young, 50 % within 1.583 min by 2, and 75 % within 1.65 min "
+          "for old");
     CHECK_THAT(sentence(q, ""), Catch::Contains("60 % must be within 0.417 min, and all within 2 min for young, 50 %"));
     const Inputs inputs = street();
     const Outcome o = asked(inputs, q);
@@ -154,8 +158,8 @@ TEST_CASE("A site that turns out late serves whom it reaches first all the same"
     Question q = test::question_at_36();
     q.turnout = Millis(5'000);
     const Outcome o = asked(inputs, q);
-    CHECK(o.places[0].time == Millis(70'000));   // from the first
-    CHECK(*o.places[1].site == SiteIndex(0U));    // 80 s against 85
+    CHECK(o.places[0].time == Millis(70'000));  // from the first
+    CHECK(*o.places[1].site == SiteIndex(0U));  // 80 s against 85
     CHECK(*o.places[2].site == SiteIndex(1U));
     CHECK(o.places[3].time == Millis(105'000));
     CHECK(o.places[3].distance == Millimetres::metres(1000));  // lengths know nothing of it

@@ -22,10 +22,10 @@ public:
     [[nodiscard]] std::optional<service::SetKind> sets() const override { return service::SetKind::sites; }
     [[nodiscard]] std::vector<AskedField> fields(const files::LayerInfo& layer) const override {
         const auto g = files::guess_site_fields(layer.fields, layer.key);
-        return {{tr("Id from"), g.id},       {tr("Name from"), g.name},
-                {tr("State from"), g.state}, {tr("Capacity from"), g.capacity},
-                {tr("Zone from"), g.zone},   {tr("Cost from"), g.cost},
-                {tr("Limit from"), g.limit}, {tr("Least from"), g.least},
+        return {{tr("Id from"), g.id},          {tr("Name from"), g.name},
+                {tr("State from"), g.state},    {tr("Capacity from"), g.capacity},
+                {tr("Zone from"), g.zone},      {tr("Cost from"), g.cost},
+                {tr("Limit from"), g.limit},    {tr("Least from"), g.least},
                 {tr("Turnout from"), g.turnout}};
     }
     [[nodiscard]] Added add(const AddChoice& choice, const Task& task) const override {

@@ -24,7 +24,7 @@ struct MapStyle {
     Amount limit = Millis::minutes(8);  ///< where the ramp turns
     /// For the look that shows it; null: not worked out.
     std::shared_ptr<const service::FloatingCatchment> access;
-    PlanAnswerPtr base;                 ///< for looks that compare: what the answer is held against; null: nothing
+    PlanAnswerPtr base;  ///< for looks that compare: what the answer is held against; null: nothing
     ReachStyle reach;
     bool stale = false;                 ///< the answer is out of date: a veil lies over the ground
     std::vector<std::uint32_t> picked;  ///< demand places that stand out, ascending

@@ -15,8 +15,7 @@ constexpr std::chrono::milliseconds kPause{300};
 
 /// The same picture, whatever is picked or out of date: that is painted live.
 bool same_ground(const MapStyle& a, const MapStyle& b) {
-    return a.look == b.look && a.hidden == b.hidden && a.limit == b.limit && a.base == b.base &&
-           a.access == b.access;
+    return a.look == b.look && a.hidden == b.hidden && a.limit == b.limit && a.base == b.base && a.access == b.access;
 }
 }  // namespace
 

@@ -175,8 +175,8 @@ void MapView::follow_base() {
     style_.base = nullptr;
     if (!style_.look->compares()) return;
     const auto& plans = session_.document.study().plans;
-    const auto named = std::find_if(plans.begin(), plans.end(),
-                                    [&](const service::Plan& p) { return p.name == compared_with_; });
+    const auto named =
+        std::find_if(plans.begin(), plans.end(), [&](const service::Plan& p) { return p.name == compared_with_; });
     style_.base = session_.answers.of_plan(named == plans.end() ? 0 : static_cast<std::size_t>(named - plans.begin()));
 }
 

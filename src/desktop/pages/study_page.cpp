@@ -226,10 +226,11 @@ void StudyPage::offer_site_menu(SiteIndex index, const QPoint& at) {
     if (best_->isVisible()) {
         using Role = BestSetPanel::Role;
         auto* roles = menu->addMenu(tr("In the best set"));
-        for (const auto& [role, text] : {std::pair{Role::may, tr("may be chosen")}, std::pair{Role::must, tr("must be chosen")},
-                                         std::pair{Role::never, tr("is never chosen")}}) {
-            auto* action = roles->addAction(
-                text, this, [this, planned, role = role] { best_->set_role(planned, role); });
+        for (const auto& [role, text] :
+             {std::pair{Role::may, tr("may be chosen")}, std::pair{Role::must, tr("must be chosen")},
+              std::pair{Role::never, tr("is never chosen")}}) {
+            auto* action =
+                roles->addAction(text, this, [this, planned, role = role] { best_->set_role(planned, role); });
             action->setCheckable(true);
             action->setChecked(best_->role_of(planned) == role);
         }

@@ -37,8 +37,9 @@ AccessView::AccessView(Session& session, QWidget* parent) : QWidget(parent), ses
     within_->setAccessibleName(tr("Catchment"));
     within_->setRange(0.1, 600);
     within_->setDecimals(1);
-    within_->setToolTip(tr("Places of a site are shared by all who are within this of it, and everybody sums up what "
-                           "is within it of them (two-step floating catchment)"));
+    within_->setToolTip(
+        tr("Places of a site are shared by all who are within this of it, and everybody sums up what "
+           "is within it of them (two-step floating catchment)"));
     map_ = new QPushButton(tr("Show on the map"), body_);
     map_->setAccessibleName(tr("Show access on the map"));
     auto* out = new QPushButton(tr("Export\u2026"), body_);
@@ -46,7 +47,8 @@ AccessView::AccessView(Session& session, QWidget* parent) : QWidget(parent), ses
     words_ = new QLabel(body_);
     words_->setWordWrap(true);
     words_->setProperty("role", "soft");
-    table_ = quiet_table({tr("site"), tr("supply"), tr("demand"), tr("per 1,000")}, tr("Supply and demand by site"), body_);
+    table_ =
+        quiet_table({tr("site"), tr("supply"), tr("demand"), tr("per 1,000")}, tr("Supply and demand by site"), body_);
     auto* row = new QHBoxLayout;
     row->addWidget(new QLabel(tr("catchment"), body_));
     row->addWidget(within_);
@@ -78,8 +80,9 @@ AccessView::AccessView(Session& session, QWidget* parent) : QWidget(parent), ses
         work_.forget();
         later_.start();
     });
-    connect(table_, &QTableWidget::cellClicked, this,
-            [this](int at) { session_.selection.pick({{}, SiteIndex(table_->item(at, 0)->data(kSite).toUInt())}); });
+    connect(table_, &QTableWidget::cellClicked, this, [this](int at) {
+        session_.selection.pick({{}, SiteIndex(table_->item(at, 0)->data(kSite).toUInt())});
+    });
     constexpr int kPauseMs = 250;
     later_.setSingleShot(true);
     later_.setInterval(kPauseMs);
@@ -112,7 +115,7 @@ void AccessView::follow() {
     if (!set_by_hand_) {
         const QSignalBlocker quiet(within_);
         const bool fits = standard && std::holds_alternative<Millis>(standard->limit) == by_time;
-        within_->setValue(!fits      ? (by_time ? 15 : in_long_units(Millimetres::metres(2'000)))
+        within_->setValue(!fits     ? (by_time ? 15 : in_long_units(Millimetres::metres(2'000)))
                           : by_time ? std::get<Millis>(standard->limit).minutes()
                                     : in_long_units(std::get<Millimetres>(standard->limit)));
     }
@@ -129,8 +132,8 @@ void AccessView::ask() {
     const auto answer = session_.answers.shown();
     if (!open_->isChecked() || !answer || !session_.answers.up_to_date()) return refresh();
     const bool by_time = answer->outcome.question.measure() == routing::Measure::time;
-    const Amount within = by_time ? Amount(Millis(std::llround(within_->value() * 60'000)))
-                                  : Amount(from_long_units(within_->value()));
+    const Amount within =
+        by_time ? Amount(Millis(std::llround(within_->value() * 60'000))) : Amount(from_long_units(within_->value()));
     work_.ask([answer, within](const Task& task) {
         return std::make_shared<const Found>(
             Found{answer, floating_catchment(*answer->ready, answer->outcome, within, task)});
@@ -150,10 +153,11 @@ void AccessView::refresh() {
     const auto& a = f->access;
     const auto& ready = *f->answer->ready;
     const QString whom = plain(service::counted(ready.question, ready.inputs.demand));
-    words_->setText((a.by_capacity ? tr("%1 places for every 1,000 %2 on average; %3 have none within %4.")
-                                   : tr("Some sites state no capacity, so each counts one: %1 for every 1,000 %2 on "
-                                        "average; %3 have none within %4."))
-                        .arg(figures(kThousand * a.mean), whom, plain(describe(a.none.weight)), plain(describe(a.within))));
+    words_->setText(
+        (a.by_capacity ? tr("%1 places for every 1,000 %2 on average; %3 have none within %4.")
+                       : tr("Some sites state no capacity, so each counts one: %1 for every 1,000 %2 on "
+                            "average; %3 have none within %4."))
+            .arg(figures(kThousand * a.mean), whom, plain(describe(a.none.weight)), plain(describe(a.within))));
     {
         const QuietChange quiet(*table_, static_cast<int>(a.sites.size()));
         for (int i = 0; i < static_cast<int>(a.sites.size()); ++i) {

@@ -357,10 +357,9 @@ void BestSetPanel::make_plan(const service::BestSet& set) {
     const std::string of = counted(r.question, r.inputs.demand);
     const double worse = worse_by(f->set, set);
     // Of a set that is nearly as good its own bound is that of its part alone.
-    const std::string proof =
-        n == f->set.chosen.size() && set.chosen != f->set.chosen
-            ? tr("%1 % worse than the best such set").arg(decimal(100 * worse, 2)).toStdString()
-            : files::bound_words(set, of);
+    const std::string proof = n == f->set.chosen.size() && set.chosen != f->set.chosen
+                                  ? tr("%1 % worse than the best such set").arg(decimal(100 * worse, 2)).toStdString()
+                                  : files::bound_words(set, of);
     service::Plan plan = plan_with(f->answer->outcome.plan, f->sites, set, name.toStdString());
     auto asked = f->asked;
     if (asked.goal != service::Goal::fewest && !asked.budget) asked.choose = static_cast<std::uint32_t>(n);

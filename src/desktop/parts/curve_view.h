@@ -48,7 +48,7 @@ private:
     QCPItemStraightLine* limit_line_;
     QCPItemStraightLine* share_line_;
     QCPGraph* cross_;
-    QCPGraph* steps_;  ///< further steps of the standard that are for all
+    QCPGraph* steps_;            ///< further steps of the standard that are for all
     std::size_t base_ = 0;       ///< the plan that stands behind
     PlanAnswerPtr base_answer_;  ///< instead of a plan's
     bool dragging_ = false;

@@ -174,8 +174,8 @@ std::shared_ptr<const DifferenceView::Found> compared(const PlanAnswerPtr& befor
     service::Outcome was = before->outcome, is = after->outcome;
     is.question = question;
     was.question.standard = question.standard;
-    DifferenceView::Found f{before, after, differences(was, is), {}, figures_of(was), figures_of(is), {}, {},
-                            std::move(as_asked)};
+    DifferenceView::Found f{before, after, differences(was, is), {}, figures_of(was), figures_of(is),
+                            {},     {},    std::move(as_asked)};
     f.sums = sum_up(is, f.all);
     f.zones = sum_up(*after->ready, is, f.all, service::SummedBy::zone);
     f.groups = sum_up(*after->ready, is, f.all, service::SummedBy::group);

@@ -38,7 +38,8 @@ FirmnessView::FirmnessView(Session& session, QWidget* parent) : QWidget(parent),
     open_->setObjectName("flat");
     open_->setCheckable(true);
     body_ = new QWidget(this);
-    band_ = quiet_table({tr("all speeds"), tr("share"), tr("verdict")}, tr("The verdict when speeds fall or rise"), body_);
+    band_ =
+        quiet_table({tr("all speeds"), tr("share"), tr("verdict")}, tr("The verdict when speeds fall or rise"), body_);
     words_ = new QLabel(body_);
     words_->setWordWrap(true);
     words_->setProperty("role", "soft");
@@ -46,12 +47,14 @@ FirmnessView::FirmnessView(Session& session, QWidget* parent) : QWidget(parent),
     auto* flow = new FlowLayout(row, 6, 3);
     flow->setContentsMargins(0, 0, 0, 0);
     busy_ = small_box(body_, tr("How much of the time each site is busy"), tr("each busy "), tr(" %"), 99, 30, 0);
-    busy_->setToolTip(tr("What can be expected then: a place with several sites within the limit finds one that is free "
-                         "more often (Daskin 1983)"));
+    busy_->setToolTip(
+        tr("What can be expected then: a place with several sites within the limit finds one that is free "
+           "more often (Daskin 1983)"));
     calls_ = small_box(body_, tr("Calls an hour, all sites together"), QString(), tr(" calls/h"), 10'000, 0, 1);
     on_task_ = small_box(body_, tr("Minutes that a call takes"), tr("of "), tr(" min"), 1'440, 60, 0);
     for (auto* b : {calls_, on_task_})
-        b->setToolTip(tr("From these follows how much of the time each site is busy, all sites sharing the work alike"));
+        b->setToolTip(
+            tr("From these follows how much of the time each site is busy, all sites sharing the work alike"));
     for (auto* b : {busy_, calls_, on_task_}) flow->addWidget(b);
     auto* inside = new QVBoxLayout(body_);
     inside->setContentsMargins(0, 0, 0, 0);
@@ -73,8 +76,7 @@ FirmnessView::FirmnessView(Session& session, QWidget* parent) : QWidget(parent),
     later_.setInterval(kPauseMs);
     connect(&later_, &QTimer::timeout, this, &FirmnessView::ask);
     connect(busy_, &QDoubleSpinBox::valueChanged, this, &FirmnessView::follow);
-    for (auto* b : {calls_, on_task_})
-        connect(b, &QDoubleSpinBox::valueChanged, this, &FirmnessView::busy_from_calls);
+    for (auto* b : {calls_, on_task_}) connect(b, &QDoubleSpinBox::valueChanged, this, &FirmnessView::busy_from_calls);
     connect(&work_, &WorkedOutSignals::changed, this, &FirmnessView::refresh);
     connect(&work_, &WorkedOutSignals::failed, this, &FirmnessView::trouble);
     connect(&session_.answers, &Answers::changed, this, &FirmnessView::follow);
@@ -111,7 +113,8 @@ void FirmnessView::follow() {
         return refresh();
     }
     if (const auto& found = work_.found(); !work_.busy() && found && found->answer == answer &&
-                                           found->standard == *standard && found->busy == Share::percent(busy_->value()))
+                                           found->standard == *standard &&
+                                           found->busy == Share::percent(busy_->value()))
         return refresh();
     later_.start();
 }
@@ -134,7 +137,7 @@ void FirmnessView::refresh() {
     const bool there = found && !work_.busy();
     band_->setVisible(there);
     if (!there) {
-        words_->setText(work_.busy()                                ? tr("Being worked out\u2026")
+        words_->setText(work_.busy()                             ? tr("Being worked out\u2026")
                         : !session_.document.question().standard ? tr("Without a standard there is no verdict.")
                                                                  : tr("Nothing worked out yet."));
         return;
@@ -151,10 +154,10 @@ void FirmnessView::refresh() {
                                   : tr("%1 % higher").arg(decimal(change, 0)),
                      false);
             put_cell(*band_, i, 1, plain(describe(b.verdict.share)), true);
-            put_cell(*band_, i, 2,
-                     b.verdict.met ? QString::fromUtf8("\u2713 ") + tr("met")
-                                   : QString::fromUtf8("\u2717 ") + tr("not met"),
-                     false);
+            put_cell(
+                *band_, i, 2,
+                b.verdict.met ? QString::fromUtf8("\u2713 ") + tr("met") : QString::fromUtf8("\u2717 ") + tr("not met"),
+                false);
         }
     }
     fit_height(*band_, 5);
@@ -162,7 +165,8 @@ void FirmnessView::refresh() {
     if (firm.slack) {
         const bool timed = std::holds_alternative<Millis>(firm.first_to_break->limit);
         const routing::Measure m = timed ? routing::Measure::time : routing::Measure::distance;
-        const QString amount = decimal(static_cast<double>(std::abs(*firm.slack)) / counts_per_unit(m), 2) + " " + unit_of(m);
+        const QString amount =
+            decimal(static_cast<double>(std::abs(*firm.slack)) / counts_per_unit(m), 2) + " " + unit_of(m);
         const QString step = plain(describe(*firm.first_to_break));
         lines << (*firm.slack >= 0 ? tr("It breaks when everybody is more than %1 farther (%2).").arg(amount, step)
                                    : tr("It would be met if everybody were %1 nearer (%2).").arg(amount, step));
@@ -172,8 +176,10 @@ void FirmnessView::refresh() {
     if (firm.expected) {
         const auto& ready = *found->answer->ready;
         const double all = found->answer->outcome.all.weight.value();
-        lines << tr("With each site busy %1 of the time, %2 %3 (%4 %) can be expected to find one that is free within %5.")
-                     .arg(plain(describe(found->busy)), number(static_cast<std::uint64_t>(std::llround(*firm.expected))),
+        lines << tr("With each site busy %1 of the time, %2 %3 (%4 %) can be expected to find one that is free "
+                    "within %5.")
+                     .arg(plain(describe(found->busy)),
+                          number(static_cast<std::uint64_t>(std::llround(*firm.expected))),
                           plain(service::counted(ready.question, ready.inputs.demand)),
                           all > 0 ? decimal(100 * *firm.expected / all, 1) : QString::fromUtf8("\u2013"),
                           plain(describe(found->standard.limit)));

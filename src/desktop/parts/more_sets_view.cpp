@@ -53,10 +53,8 @@ std::shared_ptr<const MoreSetsView::Found> worked_out(const MoreSetsView::BestFo
         case MoreSetsView::Kind::price: {
             std::uint32_t candidates = 0;
             for (std::uint32_t i = 0; i < chooser.sites().size(); ++i)
-                candidates += chooser.in_question(SiteIndex(i)) &&
-                                      !(asked.keep_open && chooser.is_open(SiteIndex(i)))
-                                  ? 1
-                                  : 0;
+                candidates +=
+                    chooser.in_question(SiteIndex(i)) && !(asked.keep_open && chooser.is_open(SiteIndex(i))) ? 1 : 0;
             asked.choose = std::min(candidates, std::max(asked.choose, kSteps));
             out->sets = price_of_steps(
                 chooser, asked, limits,

@@ -84,12 +84,12 @@ QString tip(const service::PlanFigures& f) {
 QString heading(const service::Question& q) {
     const QString name = plain(q.name);
     if (!q.standard) return name;
-    const QString first = PlanTable::tr("%1\n%2 in %3")
-                              .arg(name, plain(describe(q.standard->share)), plain(describe(q.standard->limit)));
+    const QString first =
+        PlanTable::tr("%1\n%2 in %3").arg(name, plain(describe(q.standard->share)), plain(describe(q.standard->limit)));
     const auto further = static_cast<qlonglong>(q.standard->further.size());
-    return further == 0 ? first
-                        : PlanTable::tr("%1 +%2").arg(first, counted(further, PlanTable::tr("step"),
-                                                                     PlanTable::tr("steps")));
+    return further == 0
+               ? first
+               : PlanTable::tr("%1 +%2").arg(first, counted(further, PlanTable::tr("step"), PlanTable::tr("steps")));
 }
 
 }  // namespace

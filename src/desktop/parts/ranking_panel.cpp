@@ -83,8 +83,8 @@ RankingPanel::RankingPanel(Session& session, QWidget* parent) : QWidget(parent),
     note_ = new QLabel(this);
     note_->setWordWrap(true);
     note_->setProperty("role", "soft");
-    list_ = quiet_table({tr("site"), tr("score"), tr("within"), tr("mean"), tr("cost")},
-                        tr("Candidates ranked alone"), this);
+    list_ = quiet_table({tr("site"), tr("score"), tr("within"), tr("mean"), tr("cost")}, tr("Candidates ranked alone"),
+                        this);
     again_ = new QPushButton(tr("Rank again"), this);
     plan_ = new QPushButton(tr("Make it a plan"), this);
     plan_->setAccessibleName(tr("Make a plan that opens the candidate"));
@@ -169,7 +169,7 @@ void RankingPanel::refresh() {
     again_->setAccessibleName(work_.busy() ? tr("Stop ranking candidates") : tr("Rank the candidates again"));
     again_->setVisible(work_.busy() || !current);
     again_->setEnabled(work_.busy() || (can_rank(answer) && session_.answers.up_to_date()));
-    note_->setText(!answer            ? tr("Nothing worked out yet.")
+    note_->setText(!answer             ? tr("Nothing worked out yet.")
                    : !can_rank(answer) ? tr("Under this rule places do not choose alone: try candidates in plans, or "
                                             "ask for the best set.")
                    : work_.busy()      ? tr("Trying each candidate\u2026")
@@ -177,16 +177,17 @@ void RankingPanel::refresh() {
                    : ranked_.empty()   ? tr("No candidate is left that is not in use.")
                    : current           ? tr("%1, each as if it alone were opened; the best first.")
                                    .arg(counted(ranked_.size(), tr("candidate"), tr("candidates")))
-                                       : tr("The question or the plan has changed since."));
+                             : tr("The question or the plan has changed since."));
     list_->setVisible(!ranked_.empty());
     plan_->setEnabled(current && list_->currentRow() >= 0);
     if (ranked_.empty()) return;
     const auto& o = work_.found()->answer->outcome;
     const routing::Measure m = o.question.measure();
     const double unit = counts_per_unit(m);
-    list_->horizontalHeaderItem(3)->setToolTip(tr("in %1").arg(m == routing::Measure::time ? tr("minutes") : long_unit()));
-    list_->setColumnHidden(4, std::none_of(ranked_.begin(), ranked_.end(),
-                                           [](const auto& r) { return r.cost.has_value(); }));
+    list_->horizontalHeaderItem(3)->setToolTip(
+        tr("in %1").arg(m == routing::Measure::time ? tr("minutes") : long_unit()));
+    list_->setColumnHidden(
+        4, std::none_of(ranked_.begin(), ranked_.end(), [](const auto& r) { return r.cost.has_value(); }));
     constexpr std::size_t kMostRows = 1'000;
     const int rows = static_cast<int>(std::min(ranked_.size(), kMostRows));
     const QString none = QString::fromUtf8("\u2013");

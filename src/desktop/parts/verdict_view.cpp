@@ -81,8 +81,9 @@ void VerdictView::refresh() {
     if (v->steps.size() > 1) {
         const auto& question = session_.document.question();
         const std::string whom = service::counted(question, session_.document.study().demand_of(question));
-        detail += v->met ? tr("\nand %1").arg(v->steps.size() == 2 ? tr("its further step")
-                                                                : tr("its %1 further steps").arg(v->steps.size() - 1))
+        detail += v->met ? tr("\nand %1")
+                               .arg(v->steps.size() == 2 ? tr("its further step")
+                                                         : tr("its %1 further steps").arg(v->steps.size() - 1))
                          : "\n" + QString::fromStdString(first_missed_words(*v, whom));
     }
     if (const auto today = session_.answers.verdict_of(0);

@@ -44,8 +44,8 @@ WeakestPanel::WeakestPanel(Session& session, QWidget* parent) : QWidget(parent),
     note_ = new QLabel(this);
     note_->setWordWrap(true);
     note_->setProperty("role", "soft");
-    list_ = quiet_table({tr("if it closes"), tr("within"), tr("share")},
-                        tr("What is lost if a site or a road closes"), this);
+    list_ = quiet_table({tr("if it closes"), tr("within"), tr("share")}, tr("What is lost if a site or a road closes"),
+                        this);
     again_ = new QPushButton(tr("Work out again"), this);
     roads_ = new QPushButton(tr("Roads too"), this);
     roads_->setAccessibleName(tr("Work out the roads too"));
@@ -115,8 +115,8 @@ void WeakestPanel::refresh() {
     const auto answer = session_.answers.shown();
     const auto& standard = session_.document.question().standard;
     const auto& found = work_.found();
-    const bool current = found && found->answer == answer && standard && found->standard == *standard &&
-                         session_.answers.up_to_date();
+    const bool current =
+        found && found->answer == answer && standard && found->standard == *standard && session_.answers.up_to_date();
     const bool can = answer && session_.answers.up_to_date() && standard.has_value();
     again_->setText(work_.busy() ? tr("Stop") : tr("Work out again"));
     again_->setAccessibleName(work_.busy() ? tr("Stop working out what hurts most")
@@ -128,12 +128,12 @@ void WeakestPanel::refresh() {
     plan_->setEnabled(current && list_->currentRow() >= 0);
     const std::size_t sites = found ? found->sites.size() : 0, roads = found ? found->roads.size() : 0;
     if (!work_.busy())
-        note_->setText(!answer               ? tr("Nothing worked out yet.")
-                       : !standard           ? tr("Without a standard there is no cover to lose: set one in the question.")
-                       : !found              ? tr("Not worked out.")
-                       : !current            ? tr("The question or the plan has changed since.")
-                       : sites + roads == 0  ? tr("No site is in use.")
-                                             : tr("What closing each alone costs; the worst first."));
+        note_->setText(!answer     ? tr("Nothing worked out yet.")
+                       : !standard ? tr("Without a standard there is no cover to lose: set one in the question.")
+                       : !found    ? tr("Not worked out.")
+                       : !current  ? tr("The question or the plan has changed since.")
+                       : sites + roads == 0 ? tr("No site is in use.")
+                                            : tr("What closing each alone costs; the worst first."));
     list_->setVisible(!work_.busy() && sites + roads > 0);
     if (work_.busy() || !found) return;
     struct Line {
@@ -144,7 +144,8 @@ void WeakestPanel::refresh() {
     std::vector<Line> lines;
     const auto& o = found->answer->outcome;
     for (const auto& s : found->sites)
-        lines.push_back({&s, plain(service::label(o.sites[s.site.value()].planned.site)), static_cast<int>(lines.size())});
+        lines.push_back(
+            {&s, plain(service::label(o.sites[s.site.value()].planned.site)), static_cast<int>(lines.size())});
     for (const auto& r : found->roads)
         lines.push_back({&r, road_name(*found->answer->ready, r.link), static_cast<int>(lines.size())});
     std::stable_sort(lines.begin(), lines.end(),
@@ -161,9 +162,10 @@ void WeakestPanel::refresh() {
                      (line.loss->verdict.met ? QString::fromUtf8("\u2713 ") : QString::fromUtf8("\u2717 ")) +
                          plain(describe(line.loss->verdict.share)),
                      true);
-            const QString mean = line.loss->mean ? tr("; mean %1 %2 then").arg(
-                                                       decimal(*line.loss->mean / counts_per_unit(m), 1), unit_of(m))
-                                                 : QString();
+            const QString mean =
+                line.loss->mean
+                    ? tr("; mean %1 %2 then").arg(decimal(*line.loss->mean / counts_per_unit(m), 1), unit_of(m))
+                    : QString();
             for (int c = 0; c < 3; ++c) list_->item(i, c)->setToolTip(line.name + mean);
         }
     }

@@ -1,5 +1,5 @@
-/// What a plan changes for each place against another: nearer, farther, newly within the standard, newly beyond it. Told
-/// by form and lightness as well as by hue.
+/// What a plan changes for each place against another: nearer, farther, newly within the standard, newly beyond it.
+/// Told by form and lightness as well as by hue.
 #include <QCoreApplication>
 #include <array>
 
@@ -38,8 +38,8 @@ public:
         return static_cast<std::size_t>(std::find(kShown.begin(), kShown.end(), kind) - kShown.begin());
     }
     void paint_legend(QPainter& p, const QRectF& where, const service::Outcome*, const Amount&) const override {
-        const std::array<QString, kShown.size()> words{tr("as before"), tr("nearer"), tr("farther"),
-                                                       tr("newly within"), tr("newly beyond")};
+        const std::array<QString, kShown.size()> words{tr("as before"), tr("nearer"), tr("farther"), tr("newly within"),
+                                                       tr("newly beyond")};
         const double line = where.height() / 2;
         // Above what is better, below what is worse, as before at the end.
         const auto entry = [&](std::size_t k, double x, double y) {

@@ -22,8 +22,7 @@ public:
         return {kColours.begin(), kColours.end()};
     }
     [[nodiscard]] std::size_t colour_of(const LookedAt& at, std::uint32_t place) const override {
-        const auto factor =
-            detour(at.outcome, at.ready.inputs.demand.at(place).position, at.outcome.places[place]);
+        const auto factor = detour(at.outcome, at.ready.inputs.demand.at(place).position, at.outcome.places[place]);
         return factor ? service::detour_step(*factor) : 0;
     }
     [[nodiscard]] bool same_place(const service::Outcome& a, const service::Outcome& b,

@@ -17,9 +17,8 @@ void GroundLook::paint_legend(QPainter& p, const QRectF& where, const service::O
 }
 
 const std::vector<const MapLook*>& map_looks() {
-    static const std::vector<const MapLook*> all{&time_look(),   &who_serves_look(), &load_look(),
-                                                 &detour_look(), &reach_look(),      &uncovered_look(),
-                                                 &change_look(), &access_look()};
+    static const std::vector<const MapLook*> all{&time_look(),  &who_serves_look(), &load_look(),   &detour_look(),
+                                                 &reach_look(), &uncovered_look(),  &change_look(), &access_look()};
     return all;
 }
 

@@ -46,7 +46,7 @@ struct SiteGauge {
 struct LookedAt {
     const service::Ready& ready;
     const service::Outcome& outcome;
-    const Amount& limit;                      ///< where the standard ends
+    const Amount& limit;                     ///< where the standard ends
     const service::Outcome* base = nullptr;  ///< what it is compared with, of the same places; null: with nothing
     const service::FloatingCatchment* access = nullptr;  ///< of these places; null: not worked out
 };
