@@ -18,6 +18,7 @@
 #include "desktop/parts/number_box.h"
 #include "desktop/parts/plan_list.h"
 #include "desktop/parts/ranking_panel.h"
+#include "desktop/parts/records_panel.h"
 #include "desktop/parts/weakest_panel.h"
 #include "service/candidate.h"
 #include "service/steps.h"
@@ -217,6 +218,9 @@ TEST_CASE("Access by floating catchments has a look of its own while it is known
     QTest::mouseClick(&access.map_button(), Qt::LeftButton);
     CHECK(d.map().style_now().look == &access_look());
     CHECK(d.map().style_now().access.get() == &access.work().found()->access);
+    const auto& rows = d.page().records().demand().source();
+    CHECK(rows.columns()[DemandSource::kAccess].there);
+    CHECK(rows.value(7, DemandSource::kAccess).toDouble() == Approx(1'000 * access.work().found()->access.access[7]));
     const auto none = access.work().found()->access.none.places;
     access.catchment().setValue(4);
     REQUIRE(wait_for([&] { return access.work().found() && !access.work().busy(); }));

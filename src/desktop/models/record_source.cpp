@@ -35,7 +35,9 @@ std::function<bool(std::uint32_t)> RecordSource::matcher(const QStringList& word
     };
 }
 
-DemandSource::DemandSource(PlanAnswerPtr answer) : answer_(std::move(answer)) {
+DemandSource::DemandSource(PlanAnswerPtr answer, AccessPtr access)
+    : answer_(std::move(answer)), access_(std::move(access)) {
+    if (!answer_ || (access_ && access_->access.size() != answer_->outcome.places.size())) access_ = nullptr;
     QString weight = tr("weight");
     bool zone = false, group = false;
     if (answer_) {
@@ -55,6 +57,7 @@ DemandSource::DemandSource(PlanAnswerPtr answer) : answer_(std::move(answer)) {
                 {"detour", tr("times as far"), true, 2},
                 {"zone", tr("zone"), false, 0, zone},
                 {"group", tr("group"), false, 0, group},
+                {"access", tr("access, per 1,000"), true, 3, access_ != nullptr},
                 {"why", tr("why not")}};
 }
 
@@ -95,6 +98,8 @@ QVariant DemandSource::value(std::uint32_t row, int column) const {
             return plain(name_of(*answer_->ready, DemandIndex(row), service::SummedBy::zone));
         case kGroup:
             return plain(name_of(*answer_->ready, DemandIndex(row), service::SummedBy::group));
+        case kAccess:
+            return access_ ? QVariant(1'000 * access_->access[row]) : QVariant();
         case kWhy:
             return p.served() ? QVariant() : QVariant(plain(reason(o, DemandIndex(row))));
         default:

@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "desktop/models/answerer.h"
+#include "service/floating_catchment.h"
 
 namespace otoro::desktop {
 
@@ -53,16 +54,20 @@ public:
         kDetour,
         kZone,
         kGroup,
+        kAccess,
         kWhy,
         kColumns
     };
-    explicit DemandSource(PlanAnswerPtr answer);
+    using AccessPtr = std::shared_ptr<const service::FloatingCatchment>;
+    /// \param access by floating catchments, of the same places; null: not worked out
+    explicit DemandSource(PlanAnswerPtr answer, AccessPtr access = nullptr);
     [[nodiscard]] std::uint32_t count() const override;
     [[nodiscard]] QVariant value(std::uint32_t row, int column) const override;
     [[nodiscard]] std::function<bool(std::uint32_t row)> matcher(const QStringList& words) const override;
 
 private:
     PlanAnswerPtr answer_;
+    AccessPtr access_;
 };
 
 /// One row a site.

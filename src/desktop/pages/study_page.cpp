@@ -138,6 +138,7 @@ StudyPage::StudyPage(Session& session, Jobs& jobs, QWidget* parent) : QWidget(pa
     auto& access = answer_->access();
     connect(&access, &AccessView::trouble, this, &StudyPage::trouble);
     connect(&access, &AccessView::found, map_, &MapView::set_access);
+    connect(&access, &AccessView::found, records_, &RecordsPanel::set_access);
     connect(&access, &AccessView::map_wanted, map_, [this] { map_->set_look(access_look()); });
     connect(room_, &RoomPanel::trouble, this, &StudyPage::trouble);
     connect(reassign_, &ReassignPanel::export_wanted, this, &StudyPage::reassigned_export_wanted);

@@ -2,7 +2,6 @@
 
 #include <QLabel>
 #include <QPushButton>
-#include <QSettings>
 #include <QVBoxLayout>
 #include <cmath>
 
@@ -28,86 +27,61 @@ QString figures(double v) {
 
 }  // namespace
 
-AccessView::AccessView(Session& session, QWidget* parent) : QWidget(parent), session_(session), work_(this) {
-    open_ = new QPushButton(this);
-    open_->setObjectName("flat");
-    open_->setCheckable(true);
-    body_ = new QWidget(this);
-    within_ = new NumberBox(body_);
+AccessView::AccessView(Session& session, QWidget* parent)
+    : Fold({tr("Access to places"), tr("Open access to places"), tr("Close access to places")}, kOpenSetting, parent),
+      session_(session),
+      work_(this) {
+    within_ = new NumberBox(body());
     within_->setAccessibleName(tr("Catchment"));
     within_->setRange(0.1, 600);
     within_->setDecimals(1);
     within_->setToolTip(
         tr("Places of a site are shared by all who are within this of it, and everybody sums up what "
            "is within it of them (two-step floating catchment)"));
-    map_ = new QPushButton(tr("Show on the map"), body_);
+    map_ = new QPushButton(tr("Show on the map"), body());
     map_->setAccessibleName(tr("Show access on the map"));
-    auto* out = new QPushButton(tr("Export\u2026"), body_);
+    auto* out = new QPushButton(tr("Export\u2026"), body());
     out->setAccessibleName(tr("Export access by floating catchments"));
-    words_ = new QLabel(body_);
+    words_ = new QLabel(body());
     words_->setWordWrap(true);
     words_->setProperty("role", "soft");
     table_ =
-        quiet_table({tr("site"), tr("supply"), tr("demand"), tr("per 1,000")}, tr("Supply and demand by site"), body_);
+        quiet_table({tr("site"), tr("supply"), tr("demand"), tr("per 1,000")}, tr("Supply and demand by site"), body());
     auto* row = new QHBoxLayout;
-    row->addWidget(new QLabel(tr("catchment"), body_));
+    row->addWidget(new QLabel(tr("catchment"), body()));
     row->addWidget(within_);
     row->addStretch(1);
     auto* buttons = new QHBoxLayout;
     buttons->addWidget(map_);
     buttons->addWidget(out);
     buttons->addStretch(1);
-    auto* inside = new QVBoxLayout(body_);
-    inside->setContentsMargins(0, 0, 0, 0);
-    inside->setSpacing(4);
-    inside->addLayout(row);
-    inside->addWidget(words_);
-    inside->addLayout(buttons);
-    inside->addWidget(table_);
-    auto* box = new QVBoxLayout(this);
-    box->setContentsMargins(0, 0, 0, 0);
-    box->setSpacing(2);
-    box->addWidget(open_, 0, Qt::AlignLeft);
-    box->addWidget(body_);
-    connect(open_, &QPushButton::clicked, this, [this](bool on) {
-        QSettings().setValue(kOpenSetting, on);
-        set_open(on);
-    });
+    inside().addLayout(row);
+    inside().addWidget(words_);
+    inside().addLayout(buttons);
+    inside().addWidget(table_);
     connect(out, &QPushButton::clicked, this, &AccessView::export_wanted);
     connect(map_, &QPushButton::clicked, this, &AccessView::map_wanted);
     connect(within_, &QDoubleSpinBox::valueChanged, this, [this] {
         set_by_hand_ = true;
         work_.forget();
-        later_.start();
+        later().start();
     });
     connect(table_, &QTableWidget::cellClicked, this, [this](int at) {
         session_.selection.pick({{}, SiteIndex(table_->item(at, 0)->data(kSite).toUInt())});
     });
-    constexpr int kPauseMs = 250;
-    later_.setSingleShot(true);
-    later_.setInterval(kPauseMs);
-    connect(&later_, &QTimer::timeout, this, &AccessView::ask);
+    connect(&later(), &QTimer::timeout, this, &AccessView::ask);
     connect(&work_, &WorkedOutSignals::changed, this, &AccessView::refresh);
     connect(&work_, &WorkedOutSignals::failed, this, &AccessView::trouble);
     connect(&session_.answers, &Answers::changed, this, &AccessView::follow);
     connect(&session_.document, &Document::study_replaced, this, [this] { set_by_hand_ = false; });
     connect(&session_.document, &Document::question_changed, this, &AccessView::follow);
-    set_open(QSettings().value(kOpenSetting, false).toBool());
+    recall();
 }
 
 QString AccessView::words() const { return words_->text(); }
 
-void AccessView::set_open(bool open) {
-    open_->setChecked(open);
-    open_->setText(open ? tr("\u25be Access to places") : tr("\u25b8 Access to places"));
-    open_->setAccessibleName(open ? tr("Close access to places") : tr("Open access to places"));
-    body_->setVisible(open);
-    if (!open) work_.forget();
-    follow();
-}
-
 void AccessView::follow() {
-    if (!open_->isChecked()) return;
+    if (!is_open()) return;
     const auto& question = session_.document.question();
     const bool by_time = question.measure() == routing::Measure::time;
     within_->setSuffix(" " + unit_of(question.measure()));
@@ -125,12 +99,12 @@ void AccessView::follow() {
         return refresh();
     }
     if (const auto& found = work_.found(); found && found->answer == answer) return refresh();
-    later_.start();
+    later().start();
 }
 
 void AccessView::ask() {
     const auto answer = session_.answers.shown();
-    if (!open_->isChecked() || !answer || !session_.answers.up_to_date()) return refresh();
+    if (!is_open() || !answer || !session_.answers.up_to_date()) return refresh();
     const bool by_time = answer->outcome.question.measure() == routing::Measure::time;
     const Amount within =
         by_time ? Amount(Millis(std::llround(within_->value() * 60'000))) : Amount(from_long_units(within_->value()));

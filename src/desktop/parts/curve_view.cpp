@@ -4,6 +4,7 @@
 #include <cmath>
 #include <utility>
 
+#include "desktop/parts/quiet_plot.h"
 #include "desktop/theme.h"
 #include "desktop/words.h"
 
@@ -14,20 +15,8 @@ CurveView::CurveView(Session& session, QWidget* parent) : QCustomPlot(parent), s
     setFocusPolicy(Qt::StrongFocus);
     setMinimumHeight(theme::scaled(140));
     setMaximumHeight(theme::scaled(240));
-    setBackground(theme::kPaper);
+    make_quiet(*this);
     setNoAntialiasingOnDrag(false);
-    const QFont small = theme::type(0.85);
-    for (QCPAxis* axis : {xAxis, yAxis}) {
-        axis->setTickLabelFont(small);
-        axis->setLabelFont(small);
-        axis->setBasePen(QPen(theme::kRule));
-        axis->setTickPen(QPen(theme::kRule));
-        axis->setSubTicks(false);
-        axis->setTickLabelColor(theme::kSoftInk);
-        axis->setLabelColor(theme::kSoftInk);
-        axis->grid()->setPen(QPen(QColor(0xEC, 0xE7, 0xDB)));
-        axis->grid()->setZeroLinePen(Qt::NoPen);
-    }
     yAxis->setRange(0, 104);
     yAxis->setLabel(tr("% of weight"));
     today_ = addGraph();

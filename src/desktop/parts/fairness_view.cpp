@@ -2,9 +2,9 @@
 
 #include <QLabel>
 #include <QPushButton>
-#include <QSettings>
 #include <QVBoxLayout>
 
+#include "desktop/parts/quiet_plot.h"
 #include "desktop/parts/quiet_table.h"
 #include "desktop/theme.h"
 #include "desktop/words.h"
@@ -22,30 +22,22 @@ QString plain(const std::string& s) { return QString::fromStdString(s); }
 
 }  // namespace
 
-FairnessView::FairnessView(Session& session, QWidget* parent) : QWidget(parent), session_(session), work_(this) {
-    open_ = new QPushButton(this);
-    open_->setObjectName("flat");
-    open_->setCheckable(true);
-    body_ = new QWidget(this);
-    words_ = new QLabel(body_);
+FairnessView::FairnessView(Session& session, QWidget* parent)
+    : Fold({tr("How evenly"), tr("Open how evenly travel is shared"), tr("Close how evenly travel is shared")},
+           kOpenSetting, parent),
+      session_(session),
+      work_(this) {
+    words_ = new QLabel(body());
     words_->setWordWrap(true);
     words_->setProperty("role", "soft");
-    plot_ = new QCustomPlot(body_);
-    plot_->setBackground(theme::kPaper);
+    plot_ = new QCustomPlot(body());
+    make_quiet(*plot_);
     plot_->setFixedHeight(theme::scaled(120));
     plot_->setAccessibleName(tr("Lorenz curve: part of all travel by part of the weight, least travelled first"));
     plot_->setToolTip(
         tr("The Lorenz curve: the part of the weight that travels least has this part of all travel. On the straight "
            "line all travel alike."));
-    const QFont small = theme::type(0.85);
     for (QCPAxis* axis : {plot_->xAxis, plot_->yAxis}) {
-        axis->setTickLabelFont(small);
-        axis->setLabelFont(small);
-        axis->setBasePen(QPen(theme::kRule));
-        axis->setTickPen(QPen(theme::kRule));
-        axis->setSubTicks(false);
-        axis->setTickLabelColor(theme::kSoftInk);
-        axis->setLabelColor(theme::kSoftInk);
         axis->grid()->setVisible(false);
         axis->setRange(0, 100);
         axis->ticker()->setTickCount(3);
@@ -58,62 +50,39 @@ FairnessView::FairnessView(Session& session, QWidget* parent) : QWidget(parent),
     lorenz_ = new QCPCurve(plot_->xAxis, plot_->yAxis);
     lorenz_->setPen(QPen(theme::kInk, 2));
     lorenz_->setBrush(QColor(0x2B, 0x86, 0x9E, 34));
-    pick_ = new QPushButton(tr("Pick the worst-served tenth"), body_);
+    pick_ = new QPushButton(tr("Pick the worst-served tenth"), body());
     pick_->setAccessibleName(pick_->text());
     table_ = quiet_table({QString(), tr("missed"), tr("worst tenth"), tr("Gini")},
-                         tr("Zones and groups, those who miss most first"), body_);
-    auto* out = new QPushButton(tr("Export\u2026"), body_);
+                         tr("Zones and groups, those who miss most first"), body());
+    auto* out = new QPushButton(tr("Export\u2026"), body());
     out->setAccessibleName(tr("Export how evenly travel is shared"));
     connect(out, &QPushButton::clicked, this, &FairnessView::export_wanted);
     auto* buttons = new QHBoxLayout;
     buttons->addWidget(pick_);
     buttons->addWidget(out);
     buttons->addStretch(1);
-    auto* inside = new QVBoxLayout(body_);
-    inside->setContentsMargins(0, 0, 0, 0);
-    inside->setSpacing(4);
-    inside->addWidget(words_);
-    inside->addWidget(plot_);
-    inside->addLayout(buttons);
-    inside->addWidget(table_);
-    auto* box = new QVBoxLayout(this);
-    box->setContentsMargins(0, 0, 0, 0);
-    box->setSpacing(2);
-    box->addWidget(open_, 0, Qt::AlignLeft);
-    box->addWidget(body_);
-    connect(open_, &QPushButton::clicked, this, [this](bool on) {
-        QSettings().setValue(kOpenSetting, on);
-        set_open(on);
-    });
+    inside().addWidget(words_);
+    inside().addWidget(plot_);
+    inside().addLayout(buttons);
+    inside().addWidget(table_);
     connect(pick_, &QPushButton::clicked, this, [this] {
         if (const auto found = work_.found(); found && found->answer == session_.answers.shown())
             session_.selection.pick({found->fair.worst_places, std::nullopt});
     });
     connect(table_, &QTableWidget::cellClicked, this, [this](int row) { pick_row(row); });
     connect(table_, &QTableWidget::cellActivated, this, [this](int row) { pick_row(row); });
-    constexpr int kPauseMs = 250;
-    later_.setSingleShot(true);
-    later_.setInterval(kPauseMs);
-    connect(&later_, &QTimer::timeout, this, &FairnessView::ask);
+    connect(&later(), &QTimer::timeout, this, &FairnessView::ask);
     connect(&work_, &WorkedOutSignals::changed, this, &FairnessView::refresh);
     connect(&work_, &WorkedOutSignals::failed, this, &FairnessView::trouble);
     connect(&session_.answers, &Answers::changed, this, &FairnessView::follow);
     connect(&session_.document, &Document::question_changed, this, &FairnessView::follow);
-    set_open(QSettings().value(kOpenSetting, false).toBool());
+    recall();
 }
 
 QString FairnessView::words() const { return words_->text(); }
 
-void FairnessView::set_open(bool open) {
-    open_->setChecked(open);
-    open_->setText(open ? tr("\u25be How evenly") : tr("\u25b8 How evenly"));
-    open_->setAccessibleName(open ? tr("Close how evenly travel is shared") : tr("Open how evenly travel is shared"));
-    body_->setVisible(open);
-    follow();
-}
-
 void FairnessView::follow() {
-    if (!open_->isChecked()) return;
+    if (!is_open()) return;
     const auto answer = session_.answers.shown();
     if (!answer) {
         work_.forget();
@@ -123,7 +92,7 @@ void FairnessView::follow() {
     if (const auto& found = work_.found();
         found && found->answer == answer && found->question.standard == question.standard && !work_.busy())
         return refresh();
-    later_.start();
+    later().start();
 }
 
 void FairnessView::ask() {

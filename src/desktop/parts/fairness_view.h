@@ -4,11 +4,9 @@
 /// those who miss most first. Worked out while it is open.
 #include <qcustomplot.h>
 
-#include <QTimer>
-#include <QWidget>
-
 #include "desktop/models/session.h"
 #include "desktop/models/worked_out.h"
+#include "desktop/parts/fold.h"
 #include "service/fairness.h"
 
 class QLabel;
@@ -17,7 +15,7 @@ class QTableWidget;
 
 namespace otoro::desktop {
 
-class FairnessView : public QWidget {
+class FairnessView : public Fold {
     Q_OBJECT
 public:
     explicit FairnessView(Session& session, QWidget* parent = nullptr);
@@ -26,33 +24,28 @@ public:
         service::Question question;
         service::FairnessAnswer fair;
     };
-    /// Opened, or a heading alone. Remembered from one sitting to the next.
-    void set_open(bool open);
-    [[nodiscard]] QPushButton& open_button() const { return *open_; }
     [[nodiscard]] QTableWidget& table() const { return *table_; }
     [[nodiscard]] QPushButton& pick_button() const { return *pick_; }
     [[nodiscard]] QString words() const;
     [[nodiscard]] const WorkedOut<Found>& work() const { return work_; }
 
 signals:
-    void trouble(const QString& why);
     void export_wanted();
 
+protected:
+    void follow() override;
+
 private:
-    void follow();
     void ask();
     void refresh();
     void pick_row(int row);
     Session& session_;
     WorkedOut<Found> work_;
-    QPushButton* open_;
-    QWidget* body_;
     QLabel* words_;
     QCustomPlot* plot_;
     QCPCurve* lorenz_;
     QPushButton* pick_;
     QTableWidget* table_;
-    QTimer later_;  ///< a hand that drags a site is not made to wait
 };
 
 }  // namespace otoro::desktop

@@ -2,7 +2,6 @@
 
 #include <QLabel>
 #include <QPushButton>
-#include <QSettings>
 #include <QVBoxLayout>
 #include <cmath>
 
@@ -33,67 +32,43 @@ NumberBox* small_box(QWidget* parent, const QString& name, const QString& prefix
 
 }  // namespace
 
-FirmnessView::FirmnessView(Session& session, QWidget* parent) : QWidget(parent), session_(session), work_(this) {
-    open_ = new QPushButton(this);
-    open_->setObjectName("flat");
-    open_->setCheckable(true);
-    body_ = new QWidget(this);
+FirmnessView::FirmnessView(Session& session, QWidget* parent)
+    : Fold({tr("How firm"), tr("Open how firm the verdict is"), tr("Close how firm the verdict is")}, kOpenSetting,
+           parent),
+      session_(session),
+      work_(this) {
     band_ =
-        quiet_table({tr("all speeds"), tr("share"), tr("verdict")}, tr("The verdict when speeds fall or rise"), body_);
-    words_ = new QLabel(body_);
+        quiet_table({tr("all speeds"), tr("share"), tr("verdict")}, tr("The verdict when speeds fall or rise"), body());
+    words_ = new QLabel(body());
     words_->setWordWrap(true);
     words_->setProperty("role", "soft");
-    auto* row = new QWidget(body_);
+    auto* row = new QWidget(body());
     auto* flow = new FlowLayout(row, 6, 3);
     flow->setContentsMargins(0, 0, 0, 0);
-    busy_ = small_box(body_, tr("How much of the time each site is busy"), tr("each busy "), tr(" %"), 99, 30, 0);
+    busy_ = small_box(body(), tr("How much of the time each site is busy"), tr("each busy "), tr(" %"), 99, 30, 0);
     busy_->setToolTip(
         tr("What can be expected then: a place with several sites within the limit finds one that is free "
            "more often (Daskin 1983)"));
-    calls_ = small_box(body_, tr("Calls an hour, all sites together"), QString(), tr(" calls/h"), 10'000, 0, 1);
-    on_task_ = small_box(body_, tr("Minutes that a call takes"), tr("of "), tr(" min"), 1'440, 60, 0);
+    calls_ = small_box(body(), tr("Calls an hour, all sites together"), QString(), tr(" calls/h"), 10'000, 0, 1);
+    on_task_ = small_box(body(), tr("Minutes that a call takes"), tr("of "), tr(" min"), 1'440, 60, 0);
     for (auto* b : {calls_, on_task_})
         b->setToolTip(
             tr("From these follows how much of the time each site is busy, all sites sharing the work alike"));
     for (auto* b : {busy_, calls_, on_task_}) flow->addWidget(b);
-    auto* inside = new QVBoxLayout(body_);
-    inside->setContentsMargins(0, 0, 0, 0);
-    inside->setSpacing(4);
-    inside->addWidget(band_);
-    inside->addWidget(row);
-    inside->addWidget(words_);
-    auto* box = new QVBoxLayout(this);
-    box->setContentsMargins(0, 0, 0, 0);
-    box->setSpacing(2);
-    box->addWidget(open_, 0, Qt::AlignLeft);
-    box->addWidget(body_);
-    connect(open_, &QPushButton::clicked, this, [this](bool on) {
-        QSettings().setValue(kOpenSetting, on);
-        set_open(on);
-    });
-    constexpr int kPauseMs = 300;
-    later_.setSingleShot(true);
-    later_.setInterval(kPauseMs);
-    connect(&later_, &QTimer::timeout, this, &FirmnessView::ask);
+    inside().addWidget(band_);
+    inside().addWidget(row);
+    inside().addWidget(words_);
+    connect(&later(), &QTimer::timeout, this, &FirmnessView::ask);
     connect(busy_, &QDoubleSpinBox::valueChanged, this, &FirmnessView::follow);
     for (auto* b : {calls_, on_task_}) connect(b, &QDoubleSpinBox::valueChanged, this, &FirmnessView::busy_from_calls);
     connect(&work_, &WorkedOutSignals::changed, this, &FirmnessView::refresh);
     connect(&work_, &WorkedOutSignals::failed, this, &FirmnessView::trouble);
     connect(&session_.answers, &Answers::changed, this, &FirmnessView::follow);
     connect(&session_.document, &Document::question_changed, this, &FirmnessView::follow);
-    set_open(QSettings().value(kOpenSetting, false).toBool());
+    recall();
 }
 
 QString FirmnessView::words() const { return words_->text(); }
-
-void FirmnessView::set_open(bool open) {
-    open_->setChecked(open);
-    open_->setText(open ? tr("\u25be How firm") : tr("\u25b8 How firm"));
-    open_->setAccessibleName(open ? tr("Close how firm the verdict is") : tr("Open how firm the verdict is"));
-    body_->setVisible(open);
-    if (!open) work_.forget();
-    follow();
-}
 
 void FirmnessView::busy_from_calls() {
     const auto answer = session_.answers.shown();
@@ -105,7 +80,7 @@ void FirmnessView::busy_from_calls() {
 }
 
 void FirmnessView::follow() {
-    if (!open_->isChecked()) return;
+    if (!is_open()) return;
     const auto answer = session_.answers.shown();
     const auto& standard = session_.document.question().standard;
     if (!answer || !standard) {
@@ -116,13 +91,13 @@ void FirmnessView::follow() {
                                            found->standard == *standard &&
                                            found->busy == Share::percent(busy_->value()))
         return refresh();
-    later_.start();
+    later().start();
 }
 
 void FirmnessView::ask() {
     const auto answer = session_.answers.shown();
     const auto& standard = session_.document.question().standard;
-    if (!open_->isChecked() || !answer || !standard || !session_.answers.up_to_date() || session_.answers.trying_out())
+    if (!is_open() || !answer || !standard || !session_.answers.up_to_date() || session_.answers.trying_out())
         return refresh();
     work_.ask([answer, standard = *standard, busy = Share::percent(busy_->value())](const Task& task) {
         const std::vector<Share> speeds{Share::percent(80), Share::percent(90), Share::percent(100),

@@ -8,6 +8,7 @@
 
 #include "desktop/parts/elided.h"
 #include "desktop/parts/flow_layout.h"
+#include "desktop/parts/quiet_plot.h"
 #include "desktop/parts/quiet_table.h"
 #include "desktop/theme.h"
 #include "desktop/words.h"
@@ -105,20 +106,10 @@ MoreSetsView::MoreSetsView(QWidget* parent) : QWidget(parent), work_(this) {
     stop_ = new QPushButton(tr("Stop"), this);
     stop_->setAccessibleName(tr("Stop working out more sets"));
     plot_ = new QCustomPlot(this);
-    plot_->setBackground(theme::kPaper);
+    make_quiet(*plot_);
     plot_->setFixedHeight(theme::scaled(130));
     plot_->setAccessibleName(tr("The best value by how many sites are chosen. Press a point to see its sites"));
-    const QFont small = theme::type(0.85);
     for (QCPAxis* axis : {plot_->xAxis, plot_->yAxis}) {
-        axis->setTickLabelFont(small);
-        axis->setLabelFont(small);
-        axis->setBasePen(QPen(theme::kRule));
-        axis->setTickPen(QPen(theme::kRule));
-        axis->setSubTicks(false);
-        axis->setTickLabelColor(theme::kSoftInk);
-        axis->setLabelColor(theme::kSoftInk);
-        axis->grid()->setPen(QPen(QColor(0xEC, 0xE7, 0xDB)));
-        axis->grid()->setZeroLinePen(Qt::NoPen);
         axis->setNumberFormat("f");
         axis->setNumberPrecision(0);
     }

@@ -136,6 +136,13 @@ void RecordsPanel::set_open(bool open) {
     setMinimumHeight(open ? theme::scaled(130) : open_->sizeHint().height() + 12);
 }
 
+void RecordsPanel::set_access(std::shared_ptr<const service::FloatingCatchment> access) {
+    if (access == access_) return;
+    access_ = std::move(access);
+    filled_.reset();
+    follow();
+}
+
 void RecordsPanel::follow() {
     later_.stop();
     // Nobody looks at half a million rows that are closed.
@@ -149,7 +156,7 @@ void RecordsPanel::follow() {
     if (filled_ && *filled_ == answer && said_ == wording()) return;
     filled_ = answer;
     said_ = wording();
-    demand_->show(std::make_shared<DemandSource>(session_.answers.shown()));
+    demand_->show(std::make_shared<DemandSource>(session_.answers.shown(), access_));
     sites_->show(std::make_shared<SiteSource>(session_.answers.shown()));
     show_columns(*demand_table_);
     show_columns(*site_table_);

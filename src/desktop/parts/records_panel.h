@@ -32,6 +32,8 @@ public:
     void copy() const;
     [[nodiscard]] RecordModel& demand() const { return *demand_; }
     [[nodiscard]] RecordModel& sites() const { return *sites_; }
+    /// Access by floating catchments has a column while it is known; null: it is not.
+    void set_access(std::shared_ptr<const service::FloatingCatchment> access);
     /// Shows or hides a column by its key; remembered.
     void show_column(QTableView& table, const QString& key, bool shown);
 
@@ -70,6 +72,7 @@ private:
     QTimer typing_;
     QTimer later_;
     bool showing_ = false;
+    DemandSource::AccessPtr access_;
     std::optional<PlanAnswerPtr> filled_;  ///< what the tables were filled with, and how it was said
     Wording said_;
     bool behind_ = false;  ///< closed, and not filled with the answer shown
