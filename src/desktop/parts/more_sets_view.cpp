@@ -92,7 +92,7 @@ MoreSetsView::MoreSetsView(QWidget* parent) : QWidget(parent), work_(this) {
     for (std::size_t i = 0; i < asked.size(); ++i) {
         auto* b = new QPushButton(asked[i].first, this);
         b->setObjectName("flat");
-        b->setStyleSheet("QPushButton:checked { background: #EEE0EC; border-color: #6B2A62; font-weight: 600; }");
+        b->setStyleSheet("QPushButton:checked { background: #EEE0EC; border-color: #6B2A62; }");
         b->setCheckable(true);
         b->setAccessibleName(asked[i].first);
         b->setToolTip(asked[i].second);
