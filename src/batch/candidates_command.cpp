@@ -55,6 +55,9 @@ int CandidatesOf::run() const {
     if (!rank.empty()) {
         const auto ranked = rank_candidates(ready, base, weights, task);
         files::write_text(out, files::ranking_csv(*base, ranked));
+        for (const auto criterion : unknown_to_all(ranked, weights))
+            console.note(
+                fmt::format("no candidate has a value for {}, so it tells none from another", name(criterion)));
         console.note("");
         fmt::print("{} candidates; first {}, with a score of {}\n", ranked.size(),
                    service::label(base->sites[ranked.front().site.value()].planned.site),

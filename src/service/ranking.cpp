@@ -145,6 +145,16 @@ std::optional<double> value_of(const RankedCandidate& r, Criterion criterion) {
     return std::nullopt;
 }
 
+std::vector<Criterion> unknown_to_all(const std::vector<RankedCandidate>& candidates, const CriterionWeights& weights) {
+    std::vector<Criterion> out;
+    for (const Criterion c : kAllCriteria)
+        if (weights[static_cast<std::size_t>(c)] > 0 &&
+            std::none_of(candidates.begin(), candidates.end(),
+                         [&](const RankedCandidate& r) { return value_of(r, c).has_value(); }))
+            out.push_back(c);
+    return out;
+}
+
 void rank_anew(std::vector<RankedCandidate>& candidates, const CriterionWeights& weights) {
     const double all = std::accumulate(weights.begin(), weights.end(), 0.0);
     for (RankedCandidate& r : candidates) r.score = 0;

@@ -58,6 +58,8 @@ std::vector<RankedCandidate> rank_candidates(const std::shared_ptr<const Ready>&
                                              const CriterionWeights& weights, const Task& task);
 /// The same ones by other weights: nothing is searched.
 void rank_anew(std::vector<RankedCandidate>& candidates, const CriterionWeights& weights);
+/// Criteria that count and of which no candidate has a value: they tell none from another.
+std::vector<Criterion> unknown_to_all(const std::vector<RankedCandidate>& candidates, const CriterionWeights& weights);
 /// Of a criterion its value: weight in millionths, ms or mm; nothing where it is not known.
 std::optional<double> value_of(const RankedCandidate& candidate, Criterion criterion);
 /// Whether more of it is better.

@@ -178,6 +178,9 @@ void RankingPanel::refresh() {
                    : current           ? tr("%1, each as if it alone were opened; the best first.")
                                    .arg(counted(ranked_.size(), tr("candidate"), tr("candidates")))
                              : tr("The question or the plan has changed since."));
+    if (current && !work_.busy())
+        for (const Criterion c : unknown_to_all(ranked_, weights()))
+            note_->setText(note_->text() + " " + tr("None has a value for \u2018%1\u2019.").arg(words(c)));
     list_->setVisible(!ranked_.empty());
     plan_->setEnabled(current && list_->currentRow() >= 0);
     if (ranked_.empty()) return;
