@@ -189,9 +189,8 @@ TEST_CASE("candidates are ranked by weighted criteria") {
     const auto text = test::contents(out);
     CHECK_THAT(text, Catch::Contains("1,C,Cedar,1.000000,2,8,"));
     CHECK_THAT(text, Catch::Contains("4,E,Elm,0.000000,0,0,"));
-    const auto silent =
-        run({"candidates", "--roads", road.roads, "--demand", road.homes, "--sites", road.sites, "--travel", "drive",
-             "--measure", "time", "--towards", "demand", "--rank", "cost", "--out", out});
+    const auto silent = run({"candidates", "--roads", road.roads, "--demand", road.homes, "--sites", bare, "--travel",
+                             "drive", "--measure", "time", "--towards", "demand", "--rank", "cost", "--out", out});
     CHECK_THAT(silent.err, Catch::Contains("no candidate has a value for cost"));
     CHECK(road.asked("candidates", {"--rank", "beauty=3", "--out", out}).code == 2);
     CHECK(road.asked("candidates", {"--standard", "50% within 20s, 50% within 20s by 2", "--out", out}).code == 1);
