@@ -189,6 +189,7 @@ TEST_CASE("candidates are ranked by weighted criteria") {
     const auto text = test::contents(out);
     CHECK_THAT(text, Catch::Contains("1,C,Cedar,1.000000,2,8,"));
     CHECK_THAT(text, Catch::Contains("4,E,Elm,0.000000,0,0,"));
+    const auto bare = road.folder.write("bare.csv", "id,lon,lat,state\nA,0,0,open\nB,0.01,0,candidate\n");
     const auto silent = run({"candidates", "--roads", road.roads, "--demand", road.homes, "--sites", bare, "--travel",
                              "drive", "--measure", "time", "--towards", "demand", "--rank", "cost", "--out", out});
     CHECK_THAT(silent.err, Catch::Contains("no candidate has a value for cost"));
