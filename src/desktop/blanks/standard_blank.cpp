@@ -55,6 +55,7 @@ void edit_standard(const BlankDesk& desk, QVBoxLayout& box, QWidget& popup) {
     }
     QObject::connect(on, &QCheckBox::toggled, &popup, [desk, standard, holder](bool checked) {
         holder->setEnabled(checked);
+        if (!checked && desk.question().standard) *standard = *desk.question().standard;
         desk.change(Blanks::tr("standard"),
                     [&](auto& q) { q.standard = checked ? std::optional(*standard) : std::nullopt; });
     });

@@ -146,6 +146,10 @@ std::function<bool(std::uint32_t)> DemandSource::matcher(const QStringList& word
 }
 
 SiteSource::SiteSource(PlanAnswerPtr answer) : answer_(std::move(answer)) {
+    const bool turns_out = answer_ && std::any_of(answer_->outcome.sites.begin(), answer_->outcome.sites.end(),
+                                                  [](const service::SiteOutcome& s) {
+                                                      return s.attachment && s.attachment->turnout.count() > 0;
+                                                  });
     columns_ = {{"site", tr("site")},
                 {"state", tr("state")},
                 {"places", tr("places"), true, 0},
@@ -154,7 +158,7 @@ SiteSource::SiteSource(PlanAnswerPtr answer) : answer_(std::move(answer)) {
                 {"least", tr("least"), true, 0},
                 {"share", tr("% of all"), true, 1},
                 {"farthest", tr("farthest, min"), true, 1},
-                {"turnout", tr("turnout, min"), true, 1}};
+                {"turnout", tr("turnout, min"), true, 1, turns_out}};
 }
 
 std::uint32_t SiteSource::count() const {

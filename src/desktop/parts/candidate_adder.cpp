@@ -20,6 +20,10 @@ CandidateAdder::CandidateAdder(Session& session, QObject* parent) : QObject(pare
         emit changed();
     });
     connect(&work_, &WorkedOutSignals::failed, this, &CandidateAdder::trouble);
+    // What was wanted of a study is not put into another.
+    connect(&session_.document, &Document::settled, this, [this](Changes changes) {
+        if (changes.document) work_.forget();
+    });
 }
 
 void CandidateAdder::add_actions_to(QMenu& menu) {

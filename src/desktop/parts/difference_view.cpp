@@ -204,7 +204,7 @@ void DifferenceView::ask() {
         service::Question asked = *other;
         asked.standard = question.standard;
         if (is_found(nullptr, asked)) return;
-        const std::pair wanted{after, service::sentence(asked, std::string())};
+        const std::pair wanted{after, std::optional(asked)};
         if (work_.busy() && under_way_ == wanted) return;
         under_way_ = wanted;
         work_.ask([after, inputs = *inputs, asked, question](const Task& task) {

@@ -66,7 +66,7 @@ private:
     WorkedOut<Found> work_;
     std::string base_name_;                            ///< of the plan that was chosen; empty: Today
     std::string question_;                             ///< name of the question that was chosen instead; empty: none
-    std::pair<PlanAnswerPtr, std::string> under_way_;  ///< what is worked out for that
+    std::pair<PlanAnswerPtr, std::optional<service::Question>> under_way_;  ///< what is worked out for that
     QPushButton* on_map_;
     QLabel* title_;
     QComboBox* against_;

@@ -78,7 +78,7 @@ void VerdictView::refresh() {
                          .arg(QString::fromStdString(describe(v->inside.weight)),
                               QString::fromStdString(describe(session_.answers.shown()->outcome.all.weight)),
                               QString::fromStdString(describe(v->standard.limit)));
-    if (v->steps.size() > 1) {
+    if (v->steps.size() > 1 && !stale) {
         const auto& question = session_.document.question();
         const std::string whom = service::counted(question, session_.document.study().demand_of(question));
         detail += v->met ? tr("\nand %1")
