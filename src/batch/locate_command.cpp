@@ -16,8 +16,6 @@
 namespace otoro::batch {
 namespace {
 
-using Clock = std::chrono::steady_clock;
-
 struct Locate : Command {
     Asking asking;
     std::string goal, within, share, capacity, busy = "30%", budget, cost, keep = "open", grid, apart,
@@ -34,8 +32,6 @@ private:
     void check() const;
     [[nodiscard]] service::BestSetAsked asked(const std::vector<service::SiteOutcome>& sites) const;
     [[nodiscard]] service::Study with_spots(service::Study study, Console& console) const;
-    void write_curve(service::SetChooser& chooser, const service::BestSetAsked& asked, double gap_part,
-                     const Task& task) const;
 };
 
 void Locate::add_to(CLI::App& app) {
@@ -179,20 +175,6 @@ service::Study Locate::with_spots(service::Study study, Console& console) const 
     return with_sites(std::move(study), std::move(in));
 }
 
-void Locate::write_curve(service::SetChooser& chooser, const service::BestSetAsked& asked, double gap_part,
-                         const Task& task) const {
-    const auto within_time = std::chrono::milliseconds(parsed("--time-limit", time_limit, parse_time).count());
-    auto until = Clock::now() + within_time;  // for each step
-    const auto steps = price_of_steps(
-        chooser, asked, {gap_part, [&](const service::BestSet&) { return Clock::now() >= until; }},
-        [&](const auto&) {
-            until = Clock::now() + within_time;
-            return false;
-        },
-        task);
-    files::write_text(curve, files::best_set_curve_csv(chooser.sites(), steps));
-}
-
 int Locate::run() const {
     check();
     Console console(asking.quiet);
@@ -200,7 +182,9 @@ int Locate::run() const {
     const double gap_part = gap.empty() ? 0 : parsed("--gap", gap, [](const std::string& text) {
         return text == "0" || text == "0%" ? 0.0 : parse_share(text).percent() / 100;
     });
-    const auto within_time = parsed("--time-limit", time_limit, parse_time);
+    const service::BestSetLimits limits{
+        gap_part, {}, std::chrono::milliseconds(parsed("--time-limit", time_limit, parse_time).count())};
+    const double near_part = nearly.empty() ? 0 : parsed("--nearly", nearly, parse_share).percent() / 100;
     service::Plan plan;
     auto with_costs = asking;
     with_costs.places.site_cost = cost;
@@ -211,24 +195,19 @@ int Locate::run() const {
     const auto a = asked(chooser.sites());
     console.note(sentence(ready->inputs, ready->question, a));
 
-    const auto until = Clock::now() + std::chrono::milliseconds(within_time.count());
-    const auto set = chooser.best(a, {gap_part, [&](const service::BestSet&) { return Clock::now() >= until; }}, task);
-    if (!curve.empty()) write_curve(chooser, a, gap_part, task);
+    const auto set = chooser.best(a, limits, task);
+    if (!curve.empty())
+        files::write_text(curve, files::best_set_curve_csv(chooser.sites(), price_of_steps(chooser, a, limits, task)));
     auto json = files::best_set_json(*ready, chooser.sites(), a, set);
     std::string more;
-    const auto until_then = Clock::now() + std::chrono::milliseconds(within_time.count());
-    const service::BestSetLimits further{gap_part, [&](const service::BestSet&) { return Clock::now() >= until_then; }};
     if (!nearly.empty()) {
         constexpr std::size_t kMost = 20;
-        const double part = parsed("--nearly", nearly, parse_share).percent() / 100;
-        const auto near = nearly_as_good(chooser, a, set, part, kMost, further, task);
+        const auto near = nearly_as_good(chooser, a, set, near_part, kMost, limits, task);
         json["nearly_as_good"] = files::near_sets_json(chooser.sites(), set, near);
         more += files::near_sets_words(chooser.sites(), set, near, counted(ready->question, ready->inputs.demand));
     }
     if (sure) {
-        const auto found =
-            how_sure(ready, plan, a, set,
-                     {Share::percent(80), Share::percent(90), Share::percent(110), Share::percent(120)}, further, task);
+        const auto found = how_sure(ready, plan, a, set, service::kUsualSpeeds, limits, task);
         json["how_sure"] = files::how_sure_json(chooser.sites(), found);
         more += files::how_sure_words(chooser.sites(), found);
     }

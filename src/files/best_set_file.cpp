@@ -93,14 +93,14 @@ std::string best_set_curve_csv(const std::vector<SiteOutcome>& sites, const std:
 }
 
 nlohmann::json near_sets_json(const std::vector<SiteOutcome>& sites, const BestSet& best,
-                              const std::vector<BestSet>& near) {
-    auto out = nlohmann::json::array();
-    for (const BestSet& set : near) {
+                              const service::NearSets& near) {
+    nlohmann::json out{{"complete", near.complete}, {"sets", nlohmann::json::array()}};
+    for (const BestSet& set : near.sets) {
         nlohmann::json row{{"sites", nlohmann::json::array()},
                            {"value", shown_value(set, set.value)},
                            {"worse_percent", 100 * worse_by(best, set)}};
         for (const SiteIndex s : set.chosen) row["sites"].push_back(sites[s.value()].planned.site.id);
-        out.push_back(std::move(row));
+        out["sets"].push_back(std::move(row));
     }
     return out;
 }
@@ -121,7 +121,7 @@ std::vector<SiteIndex> by_times(const service::HowSure& sure) {
 
 nlohmann::json how_sure_json(const std::vector<SiteOutcome>& sites, const service::HowSure& sure) {
     nlohmann::json out{{"variants", nlohmann::json::array()}, {"sites", nlohmann::json::array()}};
-    for (const auto& v : sure.variants) out["variants"].push_back(v.what);
+    for (const auto& v : sure.variants) out["variants"].push_back({{"what", v.what}, {"any", v.set.any}});
     for (const SiteIndex s : by_times(sure))
         out["sites"].push_back(
             {{"id", sites[s.value()].planned.site.id}, {"times", sure.times[s.value()]}, {"of", sure.variants.size()}});
@@ -134,13 +134,14 @@ std::string chosen_names(const std::vector<SiteOutcome>& sites, const BestSet& s
     return names.empty() ? std::string("none") : fmt::format("{}", fmt::join(names, ", "));
 }
 
-std::string near_sets_words(const std::vector<SiteOutcome>& sites, const BestSet& best,
-                            const std::vector<BestSet>& near, const std::string& counted) {
-    if (near.empty()) return "No other set is nearly as good.\n";
-    std::string text = "Nearly as good:\n";
-    for (const BestSet& set : near)
+std::string near_sets_words(const std::vector<SiteOutcome>& sites, const BestSet& best, const service::NearSets& near,
+                            const std::string& counted) {
+    std::string text = near.sets.empty() ? "No other set is nearly as good.\n" : "Nearly as good:\n";
+    if (near.sets.empty() && !near.complete) text = "No other set was found that is nearly as good.\n";
+    for (const BestSet& set : near.sets)
         text += fmt::format("  {}: {} ({} % worse)\n", chosen_names(sites, set), value_words(set, set.value, counted),
                             said_shortly(100 * worse_by(best, set), 2));
+    if (!near.complete) text += "  There may be more.\n";
     return text;
 }
 
@@ -149,6 +150,8 @@ std::string how_sure_words(const std::vector<SiteOutcome>& sites, const service:
     for (const SiteIndex s : by_times(sure))
         text += fmt::format("  {} in {} of {}\n", service::label(sites[s.value()].planned.site), sure.times[s.value()],
                             sure.variants.size());
+    for (const auto& v : sure.variants)
+        if (!v.set.any) text += fmt::format("  {}: no set keeps to what is asked\n", v.what);
     return "Chosen, of the request and its variants:\n" + text;
 }
 

@@ -25,14 +25,14 @@ std::string best_set_curve_csv(const std::vector<service::SiteOutcome>& sites,
 /// What was asked, what is best and how sure that is, in plain words.
 std::string best_set_summary(const service::Ready& ready, const std::vector<service::SiteOutcome>& sites,
                              const service::BestSetAsked& asked, const service::BestSet& set);
-/// Sets that are nearly as good: `sites` (ids chosen), `value`, `worse_percent`.
+/// Sets that are nearly as good: `complete`, and of each of `sets` `sites` (ids chosen), `value`, `worse_percent`.
 nlohmann::json near_sets_json(const std::vector<service::SiteOutcome>& sites, const service::BestSet& best,
-                              const std::vector<service::BestSet>& near);
+                              const service::NearSets& near);
 /// The sites that are chosen in any variant: `id`, `times`, and `of` how many; and which variants there are.
 nlohmann::json how_sure_json(const std::vector<service::SiteOutcome>& sites, const service::HowSure& sure);
 /// The same in plain words, a line each.
 std::string near_sets_words(const std::vector<service::SiteOutcome>& sites, const service::BestSet& best,
-                            const std::vector<service::BestSet>& near, const std::string& counted);
+                            const service::NearSets& near, const std::string& counted);
 std::string how_sure_words(const std::vector<service::SiteOutcome>& sites, const service::HowSure& sure);
 /// "Birch, Cedar", in the order of the sites.
 std::string chosen_names(const std::vector<service::SiteOutcome>& sites, const service::BestSet& set);

@@ -36,8 +36,8 @@ std::string ranking_csv(const service::Outcome& base, const std::vector<service:
             r.mean ? fmt::format("{:.5f}", *r.mean / unit) : "",
             r.worst ? fmt::format("{:.5f}", static_cast<double>(*r.worst) / unit) : "", by_time ? "min" : "km",
             plain_number(r.served.weight.value()), r.cost ? plain_number(r.cost->value()) : "",
-            r.verdict ? fmt::format("{:.4f}", r.verdict->share.percent()) : "",
-            met_words(r.verdict), site.position ? plain_number(site.position->lon) : "",
+            r.verdict ? fmt::format("{:.4f}", r.verdict->share.percent()) : "", met_words(r.verdict),
+            site.position ? plain_number(site.position->lon) : "",
             site.position ? plain_number(site.position->lat) : "", kCsvEnd);
     }
     return text;

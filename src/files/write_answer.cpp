@@ -239,14 +239,7 @@ std::string summary(const service::Ready& ready, const service::Outcome& o) {
         text += fmt::format("  weight {} of {} ({} of places: {} of {})\n", describe(v.inside.weight),
                             describe(o.all.weight), describe(v.share_of_places), v.inside.places, o.all.places);
         const std::string whom = counted(o.question, ready.inputs.demand);
-        for (std::size_t k = 1; k < v.steps.size(); ++k) {
-            const auto& step = v.steps[k];
-            text += fmt::format(
-                "  {}: {}\n", describe(step.step),
-                !step.known ? std::string("not met, there is no zone or group of that name")
-                : step.met  ? describe(step.share) + ", met"
-                            : fmt::format("{}, {} {} short", describe(step.share), describe(step.missed), whom));
-        }
+        for (std::size_t k = 1; k < v.steps.size(); ++k) text += fmt::format("  {}\n", words(v.steps[k], whom));
         if (v.steps.size() > 1) text += fmt::format("  The whole standard: {}\n", v.met ? "met" : "not met");
     }
     for (const auto status : service::kAllStatuses) {

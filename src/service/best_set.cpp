@@ -411,8 +411,10 @@ BestSet SetChooser::best(const BestSetAsked& asked, const BestSetLimits& limits,
         return set;
     };
     bool left_off = false;
+    const auto begun = std::chrono::steady_clock::now();
     const auto told = [&](const BestSet& set) {
-        left_off = limits.enough && limits.enough(set);
+        left_off = (limits.enough && limits.enough(set)) ||
+                   (limits.most_time.count() > 0 && std::chrono::steady_clock::now() - begun >= limits.most_time);
         return left_off;
     };
     const optimise::ChoiceLimits choice{
@@ -513,7 +515,21 @@ std::string sentence(const Inputs& inputs, const Question& question, const BestS
     const std::string counted = service::counted(question, inputs.demand);
     const std::string of =
         fmt::format("of the {} {}", asked.keep_open ? "candidate" : "open and candidate", fmt::join(names, " and "));
-    const std::string keeping = asked.keep_open ? ", keeping all open ones," : "";
+    std::vector<std::string> rules;
+    if (asked.keep_open) rules.emplace_back("keeping all open ones");
+    const auto named = [&](const std::vector<SiteIndex>& sites) {
+        std::vector<std::string> labels;
+        for (const SiteIndex s : sites)
+            labels.push_back(s.value() < inputs.sites.count() ? label(inputs.sites.at(s.value()))
+                                                              : std::string("one that the plan adds"));
+        return listed(labels);
+    };
+    if (!asked.required.empty()) rules.push_back("with " + named(asked.required));
+    if (!asked.forbidden.empty()) rules.push_back("never " + named(asked.forbidden));
+    for (const auto& [a, b] : asked.conflicts) rules.push_back("not both " + named({a, b}));
+    for (const auto& group : asked.one_of) rules.push_back("with one of " + named(group) + " at least");
+    if (asked.apart) rules.push_back(fmt::format("no two nearer than {}", describe(*asked.apart)));
+    const std::string keeping = rules.empty() ? "" : fmt::format(", {},", fmt::join(rules, ", "));
     const std::string within = asked.within ? describe(*asked.within) : "";
     const std::string how_many =
         asked.budget ? fmt::format("for {} at most", describe(*asked.budget)) : fmt::format("{}", asked.choose);

@@ -15,6 +15,7 @@
 /// \par Cost
 /// The table of costs: `site_blocks.h`; a bit a place and site where a limit decides, else 20 bytes. Choosing:
 /// `optimise/choice_search.h`.
+#include <chrono>
 #include <functional>
 #include <optional>
 #include <string>
@@ -88,6 +89,7 @@ std::string sentence(const Inputs& inputs, const Question& question, const BestS
 struct BestSetLimits {
     double gap = 0;                                   ///< of the value: no more than this is good enough
     std::function<bool(const BestSet&)> enough = {};  ///< told of every set that is better; true: leave off
+    std::chrono::milliseconds most_time{0};           ///< a request is left off after so long; 0: never
 };
 
 /// Costs of one plan, once for several requests.

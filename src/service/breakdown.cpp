@@ -101,9 +101,17 @@ std::vector<BreakdownRow> sum_up(const Ready& ready, const Outcome& outcome, Sum
     return out;
 }
 
-std::vector<std::uint32_t> places_of(const Ready& ready, SummedBy by, const BreakdownRow& row) {
+BreakdownRows breakdown_rows(const Ready& ready, SummedBy by) {
     if (!can_sum_up(ready, by)) return {};
-    const Rows rows = by == SummedBy::zone ? zone_rows(ready) : group_rows(ready);
+    Rows rows = by == SummedBy::zone ? zone_rows(ready) : group_rows(ready);
+    BreakdownRows out;
+    for (const Sums& s : rows.sums) out.names.push_back(s.row.none ? std::string() : s.row.name);
+    out.of_place = std::move(rows.of_place);
+    return out;
+}
+
+std::vector<std::uint32_t> places_of(const Ready& ready, SummedBy by, const BreakdownRow& row) {
+    const BreakdownRows rows = breakdown_rows(ready, by);
     std::vector<std::uint32_t> out;
     for (std::uint32_t i = 0; i < rows.of_place.size(); ++i)
         if (rows.of_place[i] == row.number) out.push_back(i);

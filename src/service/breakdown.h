@@ -30,7 +30,15 @@ struct BreakdownRow {
 std::vector<BreakdownRow> sum_up(const Ready& ready, const Outcome& outcome, SummedBy by,
                                  const std::optional<Amount>& limit);
 
-/// The numbers of the places that a row is the sum of, ascending.
+/// The rows without their sums: their names by number, empty for places in none, and the number of each place's row.
+struct BreakdownRows {
+    std::vector<std::string> names;
+    std::vector<std::uint32_t> of_place;
+};
+/// Nothing in it if there is nothing to sum up by. Linear in the places.
+BreakdownRows breakdown_rows(const Ready& ready, SummedBy by);
+
+/// The numbers of the places that a row is the sum of, ascending. Linear: of many rows `breakdown_rows` tells at once.
 std::vector<std::uint32_t> places_of(const Ready& ready, SummedBy by, const BreakdownRow& row);
 
 /// Whether there is anything to sum up by.

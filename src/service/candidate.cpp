@@ -136,11 +136,7 @@ struct Candidates::State {
     /// One a place: whether it is in that zone or group.
     const std::vector<bool>& places_in_part(const std::string& part) {
         auto& in = parts[part];
-        if (in.empty()) {
-            in.assign(base->places.size(), false);
-            if (const auto places = places_in(*ready, *base, part))
-                for (const std::uint32_t i : *places) in[i] = true;
-        }
+        if (in.empty()) in = in_part(*ready, part).value_or(std::vector<bool>(base->places.size(), false));
         return in;
     }
 

@@ -90,11 +90,14 @@ DifferenceSums sum_up(const Outcome& outcome, const std::vector<PlaceDifference>
 std::vector<DifferenceRow> sum_up(const Ready& ready, const Outcome& outcome, const std::vector<PlaceDifference>& all,
                                   SummedBy by) {
     std::vector<DifferenceRow> out;
+    const BreakdownRows rows = breakdown_rows(ready, by);
+    std::vector<std::size_t> at(rows.names.size(), 0);  // by number of the row
     for (auto& row : sum_up(ready, outcome, by, std::nullopt)) {
-        DifferenceRow r{std::move(row), {}};
-        for (const std::uint32_t i : places_of(ready, by, r.row)) add(r.sums, all[i], outcome.weights[i]);
-        out.push_back(std::move(r));
+        at[row.number] = out.size();
+        out.push_back({std::move(row), {}});
     }
+    for (std::size_t i = 0; i < rows.of_place.size(); ++i)
+        add(out[at[rows.of_place[i]]].sums, all[i], outcome.weights[i]);
     return out;
 }
 

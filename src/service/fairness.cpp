@@ -34,10 +34,11 @@ double mean_of_end(const Curve& curve, double part, bool worst) {
 std::vector<FairnessRow> rows_by(const Ready& ready, const Outcome& outcome, SummedBy by,
                                  const std::optional<Standard>& standard, const FairnessAnswer& all, const Task& task) {
     std::vector<FairnessRow> out;
-    std::vector<std::uint32_t> row_of(outcome.places.size(), 0);
+    const BreakdownRows rows = breakdown_rows(ready, by);
+    std::vector<std::uint32_t> at(rows.names.size(), 0);  // by number of the row
     for (auto& row : sum_up(ready, outcome, by, standard ? std::optional(standard->limit) : std::nullopt)) {
         FairnessRow r;
-        for (const std::uint32_t i : places_of(ready, by, row)) row_of[i] = static_cast<std::uint32_t>(out.size());
+        at[row.number] = static_cast<std::uint32_t>(out.size());
         r.not_inside = row.all.weight - row.inside.weight;
         r.row = std::move(row);
         out.push_back(std::move(r));
@@ -47,8 +48,9 @@ std::vector<FairnessRow> rows_by(const Ready& ready, const Outcome& outcome, Sum
     each_part(outcome, [&](std::uint32_t i, const PlaceOutcome& p, Weight weight, bool) {
         if (!p.served()) return;
         const std::int64_t cost = cost_of(p, all.measure);
-        costs[row_of[i]].emplace_back(cost, weight);
-        if (all.all && cost >= all.all->worst_from) out[row_of[i]].in_worst += weight;
+        const std::uint32_t k = at[rows.of_place[i]];
+        costs[k].emplace_back(cost, weight);
+        if (all.all && cost >= all.all->worst_from) out[k].in_worst += weight;
     });
     for (std::size_t k = 0; k < out.size(); ++k) {
         task.check();

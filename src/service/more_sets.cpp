@@ -31,15 +31,15 @@ std::optional<BestSet> best_of(SetChooser& chooser, const BestSetAsked& asked, c
 }  // namespace
 
 std::vector<BestSet> price_of_steps(SetChooser& chooser, const BestSetAsked& asked, const BestSetLimits& limits,
-                                    const std::function<bool(const std::vector<BestSet>&)>& told, const Task& task) {
+                                    const Task& task) {
     std::vector<BestSet> out;
     BestSetAsked step = asked;
     const auto least = static_cast<std::uint32_t>(std::max<std::size_t>(1, asked.required.size()));
     for (step.choose = least; step.choose <= asked.choose; ++step.choose) {
         task.at("the price of every step", static_cast<double>(step.choose - least) / (asked.choose - least + 1));
-        out.push_back(chooser.best(step, limits, task.quietly()));
-        if (told && told(out)) break;
+        if (auto set = best_of(chooser, step, limits, task.quietly())) out.push_back(std::move(*set));
     }
+    if (out.empty()) out.push_back(chooser.best(asked, limits, task.quietly()));  // says why there is none
     return out;
 }
 
@@ -49,8 +49,9 @@ double worse_by(const BestSet& best, const BestSet& set) {
     return more <= 0 ? 0 : value > 0 ? more / value : 1;
 }
 
-std::vector<BestSet> nearly_as_good(SetChooser& chooser, const BestSetAsked& asked, const BestSet& best, double part,
-                                    std::size_t most, const BestSetLimits& limits, const Task& task) {
+NearSets nearly_as_good(SetChooser& chooser, const BestSetAsked& asked, const BestSet& best, double part,
+                        std::size_t most, const BestSetLimits& limits, const Task& task) {
+    NearSets out;
     struct Division {
         BestSetAsked asked;
         BestSet set;
@@ -69,8 +70,9 @@ std::vector<BestSet> nearly_as_good(SetChooser& chooser, const BestSetAsked& ask
             task.check();
             if (std::find(whole.required.begin(), whole.required.end(), site) != whole.required.end()) continue;
             rest.forbidden.push_back(site);
-            if (auto found = best_of(chooser, rest, limits, task.quietly());
-                found && lost(*found) == lost(best) && worse_by(best, *found) <= part) {
+            auto found = best_of(chooser, rest, limits, task.quietly());
+            out.complete = out.complete && (!found || found->proven());
+            if (found && lost(*found) == lost(best) && worse_by(best, *found) <= part) {
                 parts.push_back({rest, std::move(*found), count++});
                 std::push_heap(parts.begin(), parts.end(), later);
             }
@@ -78,16 +80,17 @@ std::vector<BestSet> nearly_as_good(SetChooser& chooser, const BestSetAsked& ask
             rest.required.push_back(site);
         }
     };
+    out.complete = best.proven();
     divide(asked, best);
-    std::vector<BestSet> out;
-    while (!parts.empty() && out.size() < most) {
-        task.at("others nearly as good", static_cast<double>(out.size()) / static_cast<double>(most));
+    while (!parts.empty() && out.sets.size() < most) {
+        task.at("others nearly as good", static_cast<double>(out.sets.size()) / static_cast<double>(most));
         std::pop_heap(parts.begin(), parts.end(), later);
         const Division next = std::move(parts.back());
         parts.pop_back();
-        out.push_back(next.set);
-        if (out.size() < most) divide(next.asked, next.set);
+        out.sets.push_back(next.set);
+        divide(next.asked, next.set);
     }
+    out.complete = out.complete && parts.empty();
     return out;
 }
 
@@ -100,8 +103,11 @@ HowSure how_sure(const std::shared_ptr<const Ready>& ready, const Plan& plan, co
         task.at("how sure", static_cast<double>(out.variants.size() - 1) / static_cast<double>(all));
         SetChooser chooser(under, plan, task.quietly());
         out.times.resize(chooser.sites().size(), 0);
-        if (auto set = best_of(chooser, asked, limits, task.quietly()))
-            out.variants.push_back({std::move(what), std::move(*set)});
+        BestSet none;
+        none.goal = asked.goal;
+        none.any = false;
+        out.variants.push_back(
+            {std::move(what), best_of(chooser, asked, limits, task.quietly()).value_or(std::move(none))});
     };
     for (const Share speed : speeds)
         add(fmt::format("at {} of the speed", describe(speed)), at_pace(*ready, speed, task.quietly()));

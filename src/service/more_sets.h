@@ -17,28 +17,39 @@
 
 namespace otoro::service {
 
-/// The best sets of 1, 2, ... sites, up to as many as are asked for; from as many as are required.
-/// \param told each as it is found; true: leave off there
+/// The best sets of 1, 2, ... sites, up to as many as are asked for; from as many as are required, without the numbers
+/// for which no set keeps to the rules. \pre a number is asked for, not a budget or the fewest \throws InputError if no
+/// number has a set; Stopped
 std::vector<BestSet> price_of_steps(SetChooser& chooser, const BestSetAsked& asked, const BestSetLimits& limits,
-                                    const std::function<bool(const std::vector<BestSet>&)>& told, const Task& task);
+                                    const Task& task);
+/// Whether it has a price by steps.
+inline bool has_steps(const BestSetAsked& asked) { return asked.goal != Goal::fewest && !asked.budget; }
 
 /// How much worse the value of a set is than the best's, as a part of the best's; 0 if it is as good.
 double worse_by(const BestSet& best, const BestSet& set);
 
+struct NearSets {
+    std::vector<BestSet> sets;
+    bool complete = true;  ///< no other set is as near; else some part was left off before its proof, or there are more
+};
 /// Sets that are worse than the best by no more than a part, the better first, of equals as they are found; the best
-/// itself is not among them. \param most no more than so many \throws Stopped
-std::vector<BestSet> nearly_as_good(SetChooser& chooser, const BestSetAsked& asked, const BestSet& best, double part,
-                                    std::size_t most, const BestSetLimits& limits, const Task& task);
+/// itself is not among them, nor are sets that a listed one is a part of. \param most no more than so many \throws
+/// Stopped
+NearSets nearly_as_good(SetChooser& chooser, const BestSetAsked& asked, const BestSet& best, double part,
+                        std::size_t most, const BestSetLimits& limits, const Task& task);
 
 /// The best set under other circumstances.
 struct Variant {
     std::string what;  ///< "at 90 % of the speed", "each place counted once"
-    BestSet set;
+    BestSet set;       ///< without any where nothing keeps to the request then
 };
 struct HowSure {
     std::vector<Variant> variants;     ///< the first is the request itself
     std::vector<std::uint32_t> times;  ///< by site of the plan: in how many of the variants it is chosen
 };
+/// Ten and twenty per cent lower and higher.
+inline const std::vector<Share> kUsualSpeeds{Share::percent(80), Share::percent(90), Share::percent(110),
+                                             Share::percent(120)};
 /// \param best of the request itself \param speeds shares of what speeds are, none of them 100 % \throws Stopped
 HowSure how_sure(const std::shared_ptr<const Ready>& ready, const Plan& plan, const BestSetAsked& asked,
                  const BestSet& best, const std::vector<Share>& speeds, const BestSetLimits& limits, const Task& task);

@@ -62,13 +62,6 @@ bool is_within(const PlaceOutcome& place, const Amount& limit) {
 
 namespace {
 
-Tally within(const Curve& curve, std::int64_t limit) {
-    const auto after = std::upper_bound(curve.begin(), curve.end(), limit,
-                                        [](std::int64_t v, const CurvePoint& p) { return v < p.value; });
-    if (after == curve.begin()) return {};
-    return {std::prev(after)->places, std::prev(after)->weight};
-}
-
 StepVerdict judged(const Outcome& o, const Step& step) {
     const std::int64_t limit = limit_count(step.limit);
     const bool timed = measure_of(step.limit) == Measure::time;
@@ -84,6 +77,13 @@ StepVerdict judged(const Outcome& o, const Step& step) {
 }
 
 }  // namespace
+
+Tally within(const Curve& curve, std::int64_t limit) {
+    const auto after = std::upper_bound(curve.begin(), curve.end(), limit,
+                                        [](std::int64_t v, const CurvePoint& p) { return v < p.value; });
+    if (after == curve.begin()) return {};
+    return {std::prev(after)->places, std::prev(after)->weight};
+}
 
 Tally within(const Outcome& outcome, const Amount& limit) {
     return within(outcome.curve(measure_of(limit)), limit_count(limit));
@@ -122,17 +122,19 @@ const StepVerdict* Verdict::first_missed() const {
     return at == steps.end() ? nullptr : &*at;
 }
 
-std::string first_missed_words(const Verdict& verdict, const std::string& counted) {
-    const StepVerdict* missed = verdict.first_missed();
-    if (missed == nullptr) return {};
-    if (!missed->known) return fmt::format("{}: there is no zone or group of that name", describe(missed->step));
+std::string words(const StepVerdict& step, const std::string& counted) {
+    if (!step.known) return fmt::format("{}: there is no zone or group of that name", describe(step.step));
+    if (step.met) return fmt::format("{}: {}, met", describe(step.step), describe(step.share));
     // Of many a fraction says nothing; rounded up, so that so many more would do.
     constexpr std::int64_t kOne = 1'000'000, kFew = 10;
-    const Weight lacks = missed->missed.count() < kFew * kOne
-                             ? missed->missed
-                             : Weight((missed->missed.count() + kOne - 1) / kOne * kOne);
-    return fmt::format("{}: {}, {} {} short", describe(missed->step), describe(missed->share), describe(lacks),
-                       counted);
+    const Weight lacks =
+        step.missed.count() < kFew * kOne ? step.missed : Weight((step.missed.count() + kOne - 1) / kOne * kOne);
+    return fmt::format("{}: {}, {} {} short", describe(step.step), describe(step.share), describe(lacks), counted);
+}
+
+std::string first_missed_words(const Verdict& verdict, const std::string& counted) {
+    const StepVerdict* missed = verdict.first_missed();
+    return missed == nullptr ? std::string() : words(*missed, counted);
 }
 
 std::optional<Statistics> statistics(const Curve& curve) {

@@ -195,6 +195,8 @@ struct Verdict {
     /// The first step that is not met; null if all are.
     [[nodiscard]] const StepVerdict* first_missed() const;
 };
+/// "all within 20 min: 99.2 %, 35 residents short", or "...: 100 %, met".
+std::string words(const StepVerdict& step, const std::string& counted);
 /// What the first missed step lacks: "all within 20 min: 99.2 %, 35 residents short"; empty if all are met.
 std::string first_missed_words(const Verdict& verdict, const std::string& counted);
 
@@ -221,6 +223,8 @@ inline bool is_beyond_own_limit(const Question& q, const std::vector<SiteOutcome
 
 /// Weight and places served within `limit`.
 Tally within(const Outcome& outcome, const Amount& limit);
+/// What of a curve is at or below a value of its own unit. O(log n)
+Tally within(const Curve& curve, std::int64_t limit);
 
 /// Calls `use(place, outcome, weight, whether it is the first)` for every part of every place, by place; most have one.
 template <class Use>

@@ -492,10 +492,10 @@ std::vector<ReachCircle> reach_circles(const std::shared_ptr<const Ready>& ready
         if (radius)
             c.radius = *radius;
         else if (const auto* time = std::get_if<Millis>(&limit))
-            c.radius = Millimetres(static_cast<std::int64_t>(
-                static_cast<Wide>(std::max<std::int64_t>(
-                    0, time->count() - search.sites()[s].attachment->turnout.count())) *
-                speed->mm_per_hour() / 3'600'000));
+            c.radius = Millimetres(
+                static_cast<std::int64_t>(static_cast<Wide>(std::max<std::int64_t>(
+                                              0, time->count() - search.sites()[s].attachment->turnout.count())) *
+                                          speed->mm_per_hour() / 3'600'000));
         else
             c.radius = std::get<Millimetres>(limit);
         c.polygon = reach::circle(ready->inputs.network->near(c.centre), c.radius.metres());

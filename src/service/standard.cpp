@@ -119,11 +119,4 @@ std::string describe(const Step& step) {
     return text;
 }
 
-std::string describe(const Standard& standard) {
-    std::string text = fmt::format("{} within {}", describe(standard.share), describe(standard.limit));
-    for (std::size_t i = 0; i < standard.further.size(); ++i)
-        text += (i + 1 == standard.further.size() ? ", and " : ", ") + describe(standard.further[i]);
-    return text;
-}
-
 }  // namespace otoro::service

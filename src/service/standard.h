@@ -3,10 +3,10 @@
 /// What a committee asks for: a share of the weight within a limit, and whatever else must hold besides.
 ///
 /// \par Meaning
-/// *90 % within 8 min*: at least so much of the whole weight is served within the limit. *... by 2*: has two sites
-/// within it. *... for Northside*: of the weight of that zone, or of that group. A step whose zone or group has no
-/// weight is met; one that names none there is, is not. A standard is met when each of its steps is. Nothing is rounded
-/// before that is decided.
+/// *90 % within 8 min*: at least so much of the whole weight is served within the limit. *... by 2*: is served, and the
+/// second site, in the order of the question's measure, is within the limit too. *... for Northside*: of the weight of
+/// that zone, or of that group. A step whose zone or group has no weight is met; one that names none there is, is not.
+/// A standard is met when each of its steps is. Nothing is rounded before that is decided.
 #include <cstdint>
 #include <optional>
 #include <string>
@@ -64,7 +64,5 @@ std::vector<Step> parse_steps(std::string_view text);
 Standard parse_standard(std::string_view text);
 /// As it is written: `90 % within 8 min by 2 for Northside`.
 std::string describe(const Step& step);
-/// All its steps: "90 % within 8 min, and all within 20 min".
-std::string describe(const Standard& standard);
 
 }  // namespace otoro::service

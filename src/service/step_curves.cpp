@@ -30,63 +30,59 @@ Curve curve_of(std::vector<ServedPart>& parts) {
 
 }  // namespace
 
-std::optional<std::vector<std::uint32_t>> places_in(const Ready& ready, const Outcome& outcome,
-                                                    const std::string& part) {
+std::optional<std::vector<bool>> in_part(const Ready& ready, const std::string& part) {
     for (const auto by : {SummedBy::zone, SummedBy::group}) {
-        std::optional<std::vector<std::uint32_t>> in;
-        for (const auto& row : sum_up(ready, outcome, by, std::nullopt)) {
-            if (row.none || row.name != part) continue;
-            const auto places = places_of(ready, by, row);
-            if (!in) in.emplace();
-            in->insert(in->end(), places.begin(), places.end());
-        }
-        if (!in) continue;
-        std::sort(in->begin(), in->end());
+        const BreakdownRows rows = breakdown_rows(ready, by);
+        if (part.empty() || std::find(rows.names.begin(), rows.names.end(), part) == rows.names.end()) continue;
+        std::vector<bool> in;
+        in.reserve(rows.of_place.size());
+        for (const std::uint32_t number : rows.of_place) in.push_back(rows.names[number] == part);
         return in;
     }
     return std::nullopt;
 }
 
+StepCurve curve_among(const Outcome& outcome, std::uint32_t needed, const std::vector<bool>& counts,
+                      const JourneyTable& few) {
+    StepCurve curve;
+    const bool by_time = outcome.question.measure() == routing::Measure::time;
+    std::vector<ServedPart> times, distances;
+    each_part(outcome, [&](std::uint32_t i, const PlaceOutcome& p, Weight weight, bool first) {
+        if (!counts[i]) return;
+        curve.all.places += first ? 1 : 0;
+        curve.all.weight += weight;
+        if (!p.served()) return;
+        std::int64_t time = p.time.count(), distance = p.distance.count();
+        if (needed > 1) {
+            const auto sites = few.of(i);
+            if (sites.size() < needed) return;
+            const ReachableSite& last = sites[needed - 1];
+            time = by_time ? last.cost : last.other;
+            distance = by_time ? last.other : last.cost;
+        }
+        times.push_back({time, weight, first});
+        distances.push_back({distance, weight, first});
+    });
+    curve.time = curve_of(times);
+    curve.distance = curve_of(distances);
+    return curve;
+}
+
 std::vector<StepCurve> step_curves(const Ready& ready, const Outcome& outcome, const Task& task) {
     std::vector<StepCurve> out;
+    std::uint32_t most = 1;
     const auto all = scopes(ready.question.standard);
-    if (all.empty()) return out;
-    const std::uint32_t most = std::max_element(all.begin(), all.end(), [](const auto& a, const auto& b) {
-                                   return a.needed < b.needed;
-                               })->needed;
+    for (const StepScope& scope : all) most = std::max(most, scope.needed);
     JourneyTable few;
     if (most > 1) few = FewNearest(ready, outcome.traces->costed, outcome.sites).of_all(most, task);
-    const bool by_time = ready.question.measure() == routing::Measure::time;
     for (const StepScope& scope : all) {
         task.check();
+        const auto in = scope.part.empty() ? std::optional(std::vector<bool>(outcome.places.size(), true))
+                                           : in_part(ready, scope.part);
         StepCurve curve;
+        if (in) curve = curve_among(outcome, scope.needed, *in, few);
         curve.scope = scope;
-        std::vector<bool> counts(outcome.places.size(), scope.part.empty());
-        if (!scope.part.empty()) {
-            const auto places = places_in(ready, outcome, scope.part);
-            curve.known = places.has_value();
-            if (places)
-                for (const std::uint32_t i : *places) counts[i] = true;
-        }
-        std::vector<ServedPart> times, distances;
-        each_part(outcome, [&](std::uint32_t i, const PlaceOutcome& p, Weight weight, bool first) {
-            if (!counts[i]) return;
-            curve.all.places += first ? 1 : 0;
-            curve.all.weight += weight;
-            if (!p.served()) return;
-            std::int64_t time = p.time.count(), distance = p.distance.count();
-            if (scope.needed > 1) {
-                const auto sites = few.of(i);
-                if (sites.size() < scope.needed) return;
-                const ReachableSite& last = sites[scope.needed - 1];
-                time = by_time ? last.cost : last.other;
-                distance = by_time ? last.other : last.cost;
-            }
-            times.push_back({time, weight, first});
-            distances.push_back({distance, weight, first});
-        });
-        curve.time = curve_of(times);
-        curve.distance = curve_of(distances);
+        curve.known = in.has_value();
         out.push_back(std::move(curve));
     }
     return out;

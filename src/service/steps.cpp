@@ -29,10 +29,16 @@ public:
         for (const auto by : {SummedBy::zone, SummedBy::group})
             if (by == SummedBy::zone ? asked_.by_zone : asked_.by_group)
                 for (auto& row : sum_up(ready_, o_, by, std::nullopt)) out.parts.push_back({by, std::move(row), {}});
+        const BreakdownRows zones = breakdown_rows(ready_, SummedBy::zone),
+                            groups = breakdown_rows(ready_, SummedBy::group);
         for (auto& part : out.parts) {
             task_.at("judging by steps", 0);
-            const auto places = places_in(part);
-            for (const Step& step : asked_.steps) part.steps.push_back(judged(step, places));
+            Places counts(o_.places.size(), !part.by);
+            if (part.by) {
+                const auto& of_place = (*part.by == SummedBy::zone ? zones : groups).of_place;
+                for (std::size_t i = 0; i < of_place.size(); ++i) counts[i] = of_place[i] == part.row.number;
+            }
+            for (const Step& step : asked_.steps) part.steps.push_back(judged(step, counts));
         }
         for (std::size_t k = 0; k < asked_.steps.size(); ++k) {
             const Step& step = asked_.steps[k];
@@ -47,7 +53,7 @@ public:
     }
 
 private:
-    using Places = std::vector<std::uint32_t>;
+    using Places = std::vector<bool>;  // one each: whether it counts
 
     [[nodiscard]] BreakdownRow whole() const {
         BreakdownRow row;
@@ -55,17 +61,10 @@ private:
         row.all = o_.all;
         return row;
     }
-    [[nodiscard]] Places places_in(const PartResult& part) const {
-        if (part.by) return places_of(ready_, *part.by, part.row);
-        Places all(o_.places.size());
-        for (std::uint32_t i = 0; i < all.size(); ++i) all[i] = i;
-        return all;
-    }
-    /// Of the zone of that name, or else of the group.
     /// Of the zone of that name, or else of the group.
     [[nodiscard]] Places places_named(const Step& step) const {
-        auto places = service::places_in(ready_, o_, step.scope.part);
-        if (places) return std::move(*places);
+        auto in = in_part(ready_, step.scope.part);
+        if (in) return std::move(*in);
         throw InputError({"", std::nullopt,
                           fmt::format("'{}' is for '{}', which is no zone and no group of the demand", describe(step),
                                       step.scope.part),
@@ -76,22 +75,9 @@ private:
     void find_more_sites() {
         std::size_t most = 1;
         for (const Step& step : asked_.steps) most = std::max<std::size_t>(most, step.scope.needed);
-        const std::size_t in_use = static_cast<std::size_t>(
-            std::count_if(o_.sites.begin(), o_.sites.end(), [](const SiteOutcome& s) { return s.planned.in_use; }));
         if (asked_.busy) most = std::max<std::size_t>(most, kExpectedOf);
         if (most == 1) return;
-        more_ = FewNearest(ready_, o_.traces->costed, o_.sites).of_all(std::min(most, in_use), task_);
-    }
-    /// What it takes a part of a place until so many sites are there; nothing if there are not so many.
-    [[nodiscard]] std::optional<std::int64_t> cost(std::uint32_t place, const PlaceOutcome& p, const Step& step) const {
-        const bool timed = is_time(step.limit);
-        if (step.scope.needed == 1) {
-            if (!p.served()) return std::nullopt;
-            return timed ? p.time.count() : p.distance.count();
-        }
-        const auto sites = more_.of(place);
-        if (!p.served() || sites.size() < step.scope.needed) return std::nullopt;
-        return cost_of(sites[step.scope.needed - 1], timed);
+        more_ = FewNearest(ready_, o_.traces->costed, o_.sites).of_all(most, task_);
     }
     [[nodiscard]] std::int64_t cost_of(const ReachableSite& r, bool timed) const {
         return timed == (ready_.question.measure() == routing::Measure::time) ? r.cost : r.other;
@@ -104,38 +90,19 @@ private:
             sites.begin(), sites.end(), [&](const ReachableSite& r) { return cost_of(r, timed) <= limit; }));
     }
 
-    [[nodiscard]] StepResult judged(const Step& step, const Places& places) const {
-        StepResult out;
-        std::vector<std::pair<std::int64_t, std::int64_t>> costs;
-        std::vector<std::uint8_t> counts(o_.places.size(), 0);
-        for (const std::uint32_t i : places) counts[i] = 1;
-        each_part(o_, [&](std::uint32_t i, const PlaceOutcome& p, Weight weight, bool first) {
-            if (counts[i] == 0) return;
-            out.all.places += first ? 1 : 0;
-            out.all.weight += weight;
-            if (asked_.busy) {
-                const double busy = asked_.busy->percent() / 100;
-                out.expected += weight.value() * (1 - std::pow(busy, static_cast<double>(within(i, step))));
-            }
-            const auto takes = cost(i, p, step);
-            if (!takes) return;
-            costs.emplace_back(*takes, weight.count());
-            if (*takes > limit_of(step)) return;
-            out.inside.places += first ? 1 : 0;
-            out.inside.weight += weight;
+    [[nodiscard]] StepResult judged(const Step& step, const Places& counts) const {
+        const StepCurve among = curve_among(o_, step.scope.needed, counts, more_);
+        const Curve& curve = is_time(step.limit) ? among.time : among.distance;
+        StepResult out{judge_step(step, service::within(curve, limit_of(step)), among.all), {}, 0};
+        const Weight wanted = wanted_of(among.all.weight, step.share);
+        const auto met_at =
+            std::partition_point(curve.begin(), curve.end(), [&](const CurvePoint& p) { return p.weight < wanted; });
+        if (met_at != curve.end()) out.met_at = met_at->value;
+        if (!asked_.busy) return out;
+        const double busy = asked_.busy->percent() / 100;
+        each_part(o_, [&](std::uint32_t i, const PlaceOutcome&, Weight weight, bool) {
+            if (counts[i]) out.expected += weight.value() * (1 - std::pow(busy, static_cast<double>(within(i, step))));
         });
-        out.share = share_of(out.inside.weight, out.all.weight);
-        const std::int64_t wanted = wanted_of(out.all.weight, step.share).count();
-        out.met = out.inside.weight.count() >= wanted;
-        if (!out.met) out.missed = Weight(wanted - out.inside.weight.count());
-        std::sort(costs.begin(), costs.end());
-        std::int64_t sum = 0;
-        for (const auto& [takes, weight] : costs) {
-            sum += weight;
-            if (sum < wanted) continue;
-            out.met_at = takes;
-            break;
-        }
         return out;
     }
 

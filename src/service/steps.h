@@ -10,11 +10,7 @@
 namespace otoro::service {
 
 /// How one step fares with some places.
-struct StepResult {
-    Tally all, inside;
-    Share share;  ///< of weight, rounded down
-    bool met = true;
-    Weight missed;  ///< how much more weight would have to be inside; nothing if it is met
+struct StepResult : StepVerdict {
     /// The least limit at which it would be met, in the step's measure; nothing if it never would.
     std::optional<std::int64_t> met_at;
     /// Weight that can be expected to find a site within the limit that is not busy.

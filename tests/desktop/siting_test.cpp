@@ -1,5 +1,6 @@
 // Standards of several steps, candidates ranked, what hurts most, who fares worse, and plans made of plans, in the
 // window.
+#include <QCheckBox>
 #include <QComboBox>
 #include <QMenu>
 #include <QPlainTextEdit>
@@ -105,6 +106,17 @@ TEST_CASE("A step is added to the standard, and the verdict says what fails firs
     CHECK(d.page().question().blank("steps") == nullptr);
     d.session().document.undo_stack().undo();
     CHECK(d.question().standard->further.size() == 1);
+    d.session().document.edit("none", [](service::Study& s) { s.question().standard->further.clear(); });
+    // A standard given up and taken again in the same editor comes back with what was added there.
+    editor = d.press_blank("standard");
+    QTest::mouseClick(editor->findChild<QPushButton*>("add_step"), Qt::LeftButton);
+    auto* there_is = editor->findChild<QCheckBox*>("has_standard");
+    there_is->click();
+    CHECK(!d.question().standard);
+    there_is->click();
+    REQUIRE(d.question().standard);
+    CHECK(d.question().standard->further.size() == 1);
+    Desk::close_editor();
 }
 
 TEST_CASE("Turning out is part of every time") {
@@ -326,6 +338,16 @@ TEST_CASE("Plans are noted, ordered, branched and merged, and their changes take
     QTest::mouseClick(card->findChild<QPushButton*>(), Qt::LeftButton);
     CHECK(plans[3].note == "As the committee asked");
     CHECK(d.page().plans().list().item(3)->toolTip().contains("As the committee asked"));
+    // A site that a plan adds goes with all that is done to it.
+    document.new_plan("Adds one", {{service::Change::add, "New", geo::LonLat{-9.49, 46.2}}});
+    const auto last = plans.size() - 1;
+    auto moves = plans[last].changes.front();
+    moves.change = service::Change::move;
+    moves.added = true;
+    document.change_plan("moves", moves);
+    REQUIRE(plans[last].changes.size() == 2);
+    document.take_back(last, plans[last].changes.front());
+    CHECK(plans[last].changes.empty());
     // Nothing of Today can be changed but its note.
     auto& today = d.plan_menu(0);
     for (auto* action : today.actions())
@@ -371,9 +393,16 @@ TEST_CASE("Further rules of the best set: what must be in it, what never, how fa
     best.apart().setValue(0);
     best.budget().setValue(3);
     CHECK(!best.choose().isEnabled());
+    // Rules that are folded away hold all the same, and how many do is said.
+    QTest::mouseClick(&best.rules_button(), Qt::LeftButton);
+    CHECK(best.rules_button().text().contains("Rules (1)"));
     REQUIRE(find());
     CHECK(best.result().contains("has no cost"));
     best.budget().setValue(0);
+    best.goal().setCurrentIndex(5);
+    REQUIRE(find());
+    // The fewest have no price by steps.
+    CHECK(!best.more().button(MoreSetsView::Kind::price).isEnabled());
     best.goal().setCurrentIndex(2);
     CHECK(best.busy().isVisible());
     best.busy().setValue(0);
@@ -403,6 +432,12 @@ TEST_CASE("Candidates on a grid are a set of the study, and can be undone") {
     d.session().document.undo_stack().undo();
     CHECK(d.session().document.study().sites.size() == sets);
     CHECK(d.question().sites.size() == 1);
+    // Another study is opened meanwhile: nothing is put into that.
+    adder.add(CandidateAdder::Where::grid, Millimetres::metres(2'000));
+    d.session().document.put({}, {});
+    REQUIRE(wait_for([&] { return !adder.busy(); }));
+    QTest::qWait(100);
+    CHECK(d.session().document.study().sites.empty());
 }
 
 TEST_CASE("How firm the verdict is: the band, the slack, and what busy sites leave") {

@@ -292,6 +292,7 @@ service::Study study() {
     s.questions.back().name = "A second";
     s.questions.back().standard.reset();
     s.in_sight = 1;
+    s.plans.front().note = "as of the last count";
     s.plans.push_back({"Quay \"opens\"",
                        {{service::Change::move, "S 1", geo::LonLat{-9.4912345678901, 46.2012345678901}, "schools"},
                         {service::Change::close, "S 1", std::nullopt, "schools", 2},
@@ -397,6 +398,7 @@ TEST_CASE("Every field of every part of a study comes back from its file") {
     CHECK(questions[1] == before.questions[1]);
     CHECK(in_sight == 1);
     REQUIRE(plans.size() == 2);
+    check_same(before.plans[0], plans[0]);
     check_same(before.plans[1], plans[1]);
     REQUIRE(profiles.size() == 2);
     check_same(before.profiles[0], profiles[0]);

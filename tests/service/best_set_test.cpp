@@ -256,7 +256,9 @@ TEST_CASE("Others nearly as good are all there are, in their order, and a step's
                 if (set.chosen == best.chosen || set.not_reached != best.not_reached) continue;
                 if (const double worse = worse_by(best, set); worse <= 0.2) expected.emplace_back(worse, set.chosen);
             }
-        const auto near = nearly_as_good(chooser, asked, best, 0.2, 1'000, {}, Task());
+        const auto all = nearly_as_good(chooser, asked, best, 0.2, 1'000, {}, Task());
+        CHECK(all.complete);
+        const auto& near = all.sets;
         REQUIRE(near.size() == expected.size());
         double before = 0;
         for (const BestSet& set : near) {
@@ -267,9 +269,10 @@ TEST_CASE("Others nearly as good are all there are, in their order, and a step's
                               [&](const auto& e) { return e.second == set.chosen && e.first == worse; }));
         }
         const auto few = nearly_as_good(chooser, asked, best, 0.2, 1, {}, Task());
-        CHECK(few.size() == std::min<std::size_t>(1, near.size()));
+        CHECK(few.sets.size() == std::min<std::size_t>(1, near.size()));
+        CHECK(few.complete == (near.size() <= 1));
 
-        const auto steps = price_of_steps(chooser, asked, {}, {}, Task());
+        const auto steps = price_of_steps(chooser, asked, {}, Task());
         REQUIRE(steps.size() == 2);
         CHECK(steps.back().value == best.value);
         CHECK(steps.back().chosen == best.chosen);

@@ -309,7 +309,8 @@ void Document::note_plan(std::size_t index, const QString& note) {
 
 void Document::take_back(std::size_t index, const service::SiteChange& change) {
     if (index == 0 || index >= study_.plans.size()) return;
-    edit(tr("take back a change"), [&](service::Study& s) {
+    edit(tr("take back a change"),
+         [&](service::Study& s) {
              // Without the site nothing that is done to it means anything.
              if (change.change == service::Change::add)
                  std::erase_if(s.plans[index].changes, [&](const auto& c) { return c.same_site(change); });

@@ -14,6 +14,7 @@
 #include "desktop/parts/flow_layout.h"
 #include "desktop/parts/more_sets_view.h"
 #include "desktop/parts/number_box.h"
+#include "desktop/parts/panel_top.h"
 #include "desktop/theme.h"
 #include "desktop/words.h"
 #include "files/best_set_file.h"
@@ -58,14 +59,10 @@ QLabel* words_between(const QString& text, QWidget* parent) { return new QLabel(
 
 BestSetPanel::BestSetPanel(Session& session, QWidget* parent)
     : QWidget(parent), session_(session), finder_(session.document, session.answers), adder_(session, this) {
-    auto* heading = new QLabel(tr("THE BEST SET"), this);
-    heading->setProperty("role", "heading");
-    auto* close = new QPushButton(tr("Close"), this);
-    close->setObjectName("flat");
-    close->setAccessibleName(tr("Close the best set"));
-    auto* top = new QHBoxLayout;
-    top->addWidget(heading, 1);
-    top->addWidget(close);
+    auto* top = panel_top(*this, tr("THE BEST SET"), tr("Close the best set"), [this] {
+        finder_.forget();
+        emit marked({});
+    });
     auto* sentence = new QWidget(this);
     auto* row = new FlowLayout(sentence, 5, 3);
     row->setContentsMargins(0, 0, 0, 0);
@@ -104,7 +101,7 @@ BestSetPanel::BestSetPanel(Session& session, QWidget* parent)
     busy_->setDecimals(0);
     busy_->setValue(30);
     row->addWidget(busy_);
-    rules_ = new QPushButton(this);
+    rules_ = new QPushButton(tr("Rules"), this);
     rules_->setObjectName("flat");
     rules_->setCheckable(true);
     rules_->setAccessibleName(tr("Further rules of the best set"));
@@ -177,7 +174,8 @@ BestSetPanel::BestSetPanel(Session& session, QWidget* parent)
         roles_.clear();
         refresh();
     });
-    connect(budget_, &QDoubleSpinBox::valueChanged, this, &BestSetPanel::refresh);
+    for (auto* b : {budget_, apart_}) connect(b, &QDoubleSpinBox::valueChanged, this, &BestSetPanel::refresh);
+    connect(room_, &QCheckBox::toggled, this, &BestSetPanel::refresh);
     connect(add, &QPushButton::clicked, this, [this, add] {
         auto* menu = new QMenu(this);
         menu->setAttribute(Qt::WA_DeleteOnClose);
@@ -186,11 +184,6 @@ BestSetPanel::BestSetPanel(Session& session, QWidget* parent)
     });
     connect(&adder_, &CandidateAdder::trouble, this, &BestSetPanel::trouble);
     connect(&session_.document, &Document::study_replaced, this, [this] { roles_.clear(); });
-    connect(close, &QPushButton::clicked, this, [this] {
-        finder_.forget();
-        hide();
-        emit marked({});
-    });
     connect(find_, &QPushButton::clicked, this, [this] { finder_.busy() ? finder_.stop() : finder_.ask(asked()); });
     connect(leave_off_, &QPushButton::clicked, &finder_, &BestSetFinder::leave_off);
     connect(plan_, &QPushButton::clicked, this, [this] {
@@ -230,11 +223,9 @@ service::BestSetAsked BestSetPanel::asked() const {
     a.choose = static_cast<std::uint32_t>(choose_->value());
     a.keep_open = keep_->isChecked();
     a.busy = Share::percent(busy_->value());
-    if (rules_->isChecked()) {
-        if (budget_->value() > 0 && a.goal != Goal::fewest) a.budget = Weight::of(budget_->value());
-        a.heed_room = room_->isChecked() && a.goal == Goal::cover;
-        if (apart_->value() > 0) a.apart = from_long_units(apart_->value());
-    }
+    if (budget_->value() > 0 && a.goal != Goal::fewest) a.budget = Weight::of(budget_->value());
+    a.heed_room = room_->isChecked() && a.goal == Goal::cover;
+    if (apart_->value() > 0) a.apart = from_long_units(apart_->value());
     if (const auto answer = session_.answers.shown()) {
         const auto& sites = answer->outcome.sites;
         for (std::uint32_t i = 0; i < sites.size(); ++i) {
@@ -251,7 +242,6 @@ service::BestSetAsked BestSetPanel::asked() const {
 
 void BestSetPanel::show_rules(bool shown) {
     rules_->setChecked(shown);
-    rules_->setText(shown ? tr("\u25be Rules") : tr("\u25b8 Rules"));
     rules_body_->setVisible(shown);
     refresh();
 }
@@ -284,7 +274,7 @@ void BestSetPanel::refresh() {
     }
     of_->setText(tr("of the candidate %1,").arg(elided(plain(service::listed(question.sites)))));
     const Goal goal = kGoals[static_cast<std::size_t>(std::max(0, goal_->currentIndex()))];
-    const bool by_budget = rules_->isChecked() && budget_->value() > 0;
+    const bool by_budget = budget_->value() > 0;
     choose_->setEnabled(goal != Goal::fewest && !by_budget);
     busy_->setVisible(goal == Goal::expected);
     budget_->setEnabled(goal != Goal::fewest);
@@ -304,6 +294,11 @@ void BestSetPanel::refresh() {
                                               "chosen, or never.")
                                          : roles.join(" "));
     clear_roles_->setVisible(!roles.isEmpty());
+    // Rules hold whether they are in sight or not: how many do is.
+    const int in_force = static_cast<int>(must.size() + never.size()) + (by_budget && goal != Goal::fewest ? 1 : 0) +
+                         (apart_->value() > 0 ? 1 : 0) + (room_->isChecked() && goal == Goal::cover ? 1 : 0);
+    const QString arrow = QString::fromUtf8(rules_->isChecked() ? "\u25be " : "\u25b8 ");
+    rules_->setText(arrow + (in_force == 0 ? tr("Rules") : tr("Rules (%1)").arg(in_force)));
     for (QWidget* w : std::initializer_list<QWidget*>{limit_, unit_}) w->setVisible(has_limit(goal));
     find_->setText(finder_.busy() ? tr("Stop") : tr("Find"));
     find_->setEnabled(finder_.busy() || session_.answers.up_to_date());

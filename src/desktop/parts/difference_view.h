@@ -64,8 +64,8 @@ private:
 
     Session& session_;
     WorkedOut<Found> work_;
-    std::string base_name_;                            ///< of the plan that was chosen; empty: Today
-    std::string question_;                             ///< name of the question that was chosen instead; empty: none
+    std::string base_name_;  ///< of the plan that was chosen; empty: Today
+    std::string question_;   ///< name of the question that was chosen instead; empty: none
     std::pair<PlanAnswerPtr, std::optional<service::Question>> under_way_;  ///< what is worked out for that
     QPushButton* on_map_;
     QLabel* title_;

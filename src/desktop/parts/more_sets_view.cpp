@@ -36,18 +36,10 @@ std::string counted_of(const MoreSetsView::Found& f) {
 
 std::shared_ptr<const MoreSetsView::Found> worked_out(const MoreSetsView::BestFound& best, MoreSetsView::Kind kind,
                                                       const Task& task) {
-    using Clock = std::chrono::steady_clock;
-    auto out = std::make_shared<MoreSetsView::Found>(MoreSetsView::Found{best, kind, {}, {}});
+    auto out = std::make_shared<MoreSetsView::Found>(MoreSetsView::Found{best, kind, {}, true, {}});
     const auto& ready = best->answer->ready;
     const auto& plan = best->answer->outcome.plan;
-    // Each set has its time from its first word on.
-    std::optional<Clock::time_point> until;
-    const service::BestSetLimits limits{0, [&](const BestSet&) {
-                                            if (!until) until = Clock::now() + kEach;
-                                            const bool enough = Clock::now() >= *until;
-                                            if (enough) until.reset();
-                                            return enough;
-                                        }};
+    const service::BestSetLimits limits{0, {}, kEach};
     service::SetChooser chooser(ready, plan, task);
     service::BestSetAsked asked = best->asked;
     switch (kind) {
@@ -57,22 +49,16 @@ std::shared_ptr<const MoreSetsView::Found> worked_out(const MoreSetsView::BestFo
                 candidates +=
                     chooser.in_question(SiteIndex(i)) && !(asked.keep_open && chooser.is_open(SiteIndex(i))) ? 1 : 0;
             asked.choose = std::min(candidates, std::max(asked.choose, kSteps));
-            out->sets = price_of_steps(
-                chooser, asked, limits,
-                [&](const auto&) {
-                    until.reset();
-                    return false;
-                },
-                task);
+            out->sets = price_of_steps(chooser, asked, limits, task);
             break;
         }
-        case MoreSetsView::Kind::near:
-            out->sets = nearly_as_good(chooser, asked, best->set, kNear, kMostNear, limits, task);
-            break;
+        case MoreSetsView::Kind::near: {
+            auto near = nearly_as_good(chooser, asked, best->set, kNear, kMostNear, limits, task);
+            out->sets = std::move(near.sets);
+            out->complete = near.complete;
+        } break;
         case MoreSetsView::Kind::sure:
-            out->sure = how_sure(ready, plan, asked, best->set,
-                                 {Share::percent(80), Share::percent(90), Share::percent(110), Share::percent(120)},
-                                 limits, task);
+            out->sure = how_sure(ready, plan, asked, best->set, service::kUsualSpeeds, limits, task);
             break;
     }
     return out;
@@ -157,6 +143,7 @@ void MoreSetsView::follow(const BestFound& best) {
     best_ = best;
     work_.forget();
     for (auto* b : buttons_) b->setChecked(false);
+    button(Kind::price).setEnabled(best && has_steps(best->asked));
     setVisible(best != nullptr);
     refresh();
 }
@@ -257,8 +244,9 @@ void MoreSetsView::fill_price(const Found& found) {
 
 void MoreSetsView::fill_near(const Found& found) {
     const std::string whom = counted_of(found);
-    note_->setText(found.sets.empty() ? tr("No other set is worse by less than two in a hundred.")
-                                      : tr("Other sets, worse by two in a hundred at most; the best first."));
+    note_->setText((found.sets.empty() ? tr("No other set is worse by less than two in a hundred.")
+                                       : tr("Other sets, worse by two in a hundred at most; the best first.")) +
+                   (found.complete ? QString() : " " + tr("There may be more.")));
     list_->horizontalHeaderItem(0)->setText(tr("sites"));
     list_->horizontalHeaderItem(1)->setText(tr("value"));
     list_->horizontalHeaderItem(2)->setText(tr("worse by"));
@@ -281,7 +269,8 @@ void MoreSetsView::fill_sure(const Found& found) {
     std::stable_sort(sites.begin(), sites.end(),
                      [&](std::uint32_t a, std::uint32_t b) { return sure.times[a] > sure.times[b]; });
     QStringList variants;
-    for (const auto& v : sure.variants) variants << plain(v.what);
+    for (const auto& v : sure.variants)
+        variants << (v.set.any ? plain(v.what) : tr("%1 (no set keeps to what is asked)").arg(plain(v.what)));
     note_->setText(tr("How often each is chosen: %1.").arg(variants.join(", ")));
     list_->horizontalHeaderItem(0)->setText(tr("site"));
     list_->horizontalHeaderItem(1)->setText(tr("chosen in"));

@@ -26,6 +26,7 @@ public:
         BestFound best;
         Kind kind = Kind::price;
         std::vector<service::BestSet> sets;  ///< of *price* one a step, of *near* the others
+        bool complete = true;                ///< of *near*: no others are as near
         service::HowSure sure;
     };
     /// Stands beside this set from now on; null: beside none, and out of sight.

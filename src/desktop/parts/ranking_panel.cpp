@@ -8,6 +8,7 @@
 
 #include "desktop/parts/elided.h"
 #include "desktop/parts/flow_layout.h"
+#include "desktop/parts/panel_top.h"
 #include "desktop/parts/quiet_table.h"
 #include "desktop/words.h"
 #include "service/candidate.h"
@@ -58,14 +59,10 @@ bool can_rank(const PlanAnswerPtr& answer) { return answer && places_choose_alon
 }  // namespace
 
 RankingPanel::RankingPanel(Session& session, QWidget* parent) : QWidget(parent), session_(session), work_(this) {
-    auto* heading = new QLabel(tr("EACH CANDIDATE ALONE"), this);
-    heading->setProperty("role", "heading");
-    auto* close = new QPushButton(tr("Close"), this);
-    close->setObjectName("flat");
-    close->setAccessibleName(tr("Close the candidates"));
-    auto* top = new QHBoxLayout;
-    top->addWidget(heading, 1);
-    top->addWidget(close);
+    auto* top = panel_top(*this, tr("EACH CANDIDATE ALONE"), tr("Close the candidates"), [this] {
+        work_.forget();
+        emit looked_at({});
+    });
     auto* row = new QWidget(this);
     auto* flow = new FlowLayout(row, 8, 3);
     flow->setContentsMargins(0, 0, 0, 0);
@@ -104,11 +101,6 @@ RankingPanel::RankingPanel(Session& session, QWidget* parent) : QWidget(parent),
     box->addWidget(list_);
     box->addLayout(buttons);
     hide();
-    connect(close, &QPushButton::clicked, this, [this] {
-        work_.forget();
-        hide();
-        emit looked_at({});
-    });
     connect(again_, &QPushButton::clicked, this, [this] { work_.busy() ? work_.stop() : ask(); });
     connect(plan_, &QPushButton::clicked, this, &RankingPanel::make_plan);
     connect(out, &QPushButton::clicked, this, &RankingPanel::export_wanted);

@@ -6,6 +6,7 @@
 #include <algorithm>
 
 #include "desktop/parts/elided.h"
+#include "desktop/parts/panel_top.h"
 #include "desktop/parts/quiet_table.h"
 #include "desktop/words.h"
 
@@ -33,14 +34,10 @@ QString road_name(const service::Ready& ready, LinkId link) {
 }  // namespace
 
 WeakestPanel::WeakestPanel(Session& session, QWidget* parent) : QWidget(parent), session_(session), work_(this) {
-    auto* heading = new QLabel(tr("WHAT HURTS MOST"), this);
-    heading->setProperty("role", "heading");
-    auto* close = new QPushButton(tr("Close"), this);
-    close->setObjectName("flat");
-    close->setAccessibleName(tr("Close what hurts most"));
-    auto* top = new QHBoxLayout;
-    top->addWidget(heading, 1);
-    top->addWidget(close);
+    auto* top = panel_top(*this, tr("WHAT HURTS MOST"), tr("Close what hurts most"), [this] {
+        work_.forget();
+        emit looked_at({});
+    });
     note_ = new QLabel(this);
     note_->setWordWrap(true);
     note_->setProperty("role", "soft");
@@ -63,11 +60,6 @@ WeakestPanel::WeakestPanel(Session& session, QWidget* parent) : QWidget(parent),
     box->addWidget(list_);
     box->addLayout(buttons);
     hide();
-    connect(close, &QPushButton::clicked, this, [this] {
-        work_.forget();
-        hide();
-        emit looked_at({});
-    });
     connect(again_, &QPushButton::clicked, this, [this] { work_.busy() ? work_.stop() : ask(false); });
     connect(roads_, &QPushButton::clicked, this, [this] { ask(true); });
     connect(plan_, &QPushButton::clicked, this, &WeakestPanel::make_plan);
