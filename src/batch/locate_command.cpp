@@ -23,6 +23,7 @@ struct Locate : Command {
     std::uint32_t choose = 1;
     bool junctions = false, at_demand = false, sure = false;
     std::vector<std::string> required, forbidden, conflicts, one_of;
+    std::optional<std::uint32_t> close_at_most;
     std::string json_out, out, curve;
 
     void add_to(CLI::App& app) override;
@@ -55,6 +56,8 @@ void Locate::add_to(CLI::App& app) {
     app.add_option("--keep", keep, "open: open sites stay open; none: they are chosen or closed like candidates")
         ->check(CLI::IsMember({"open", "none"}))
         ->capture_default_str();
+    app.add_option("--close-at-most", close_at_most, "of --keep none: no more than so many open sites are closed")
+        ->type_name("N");
     app.add_option("--require", required, "id of a site that is to be among those chosen; may be named again")
         ->type_name("ID")
         ->allow_extra_args(false);
@@ -84,8 +87,8 @@ void Locate::add_to(CLI::App& app) {
     app.add_option("--nearly", nearly, "also list sets that are worse by no more than this, such as 1%; at most twenty")
         ->type_name("SHARE");
     app.add_flag("--sure", sure,
-                 "also say how often each site is chosen when speeds are 10 and 20 % lower or higher, and when each "
-                 "place counts once");
+                 "also say how often each site is chosen when speeds are 10 and 20 % lower or higher, when each place "
+                 "counts once, and with the busiest road of each chosen site shut, of five at most");
     app.add_option("--json", json_out, "the set, its value and bound, as JSON")->type_name("FILE");
     app.add_option("--out", out, "the sites of the set, as CSV")->type_name("FILE");
 }
@@ -100,6 +103,7 @@ void Locate::check() const {
     if (!capacity.empty() && g != service::Goal::cover) throw CLI::ValidationError("--capacity", "it goes with cover");
     if (!budget.empty() && g == service::Goal::fewest)
         throw CLI::ValidationError("--budget", "fewest counts sites, not what they cost");
+    if (close_at_most && keep != "none") throw CLI::ValidationError("--close-at-most", "it goes with --keep none");
     if (!cost.empty() && budget.empty()) throw CLI::ValidationError("--cost", "it goes with --budget");
     if (!curve.empty() && (!budget.empty() || g == service::Goal::fewest))
         throw CLI::ValidationError("--curve", "it goes with --choose");
@@ -146,6 +150,7 @@ service::BestSetAsked Locate::asked(const std::vector<service::SiteOutcome>& sit
         a.budget = Weight::of(sum);
     }
     a.keep_open = keep == "open";
+    a.close_at_most = close_at_most;
     for (const auto& id : required) a.required.push_back(by_id("--require", id));
     for (const auto& id : forbidden) a.forbidden.push_back(by_id("--forbid", id));
     for (const auto& text : conflicts) {

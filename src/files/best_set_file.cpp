@@ -27,6 +27,12 @@ std::vector<std::pair<SiteIndex, bool>> open_in_the_end(const BestSet& set) {
     return out;
 }
 
+std::string names_of(const std::vector<SiteOutcome>& sites, const std::vector<SiteIndex>& some) {
+    std::vector<std::string> names;
+    for (const SiteIndex s : some) names.push_back(service::label(sites[s.value()].planned.site));
+    return fmt::format("{}", fmt::join(names, ", "));
+}
+
 double gap_percent(const BestSet& set) { return set.gap() * 100; }
 
 }  // namespace
@@ -52,6 +58,8 @@ nlohmann::json best_set_json(const service::Ready& ready, const std::vector<Site
     }
     j["chosen"] = nlohmann::json::array();
     for (const SiteIndex s : set.chosen) j["chosen"].push_back(sites[s.value()].planned.site.id);
+    j["closed"] = nlohmann::json::array();
+    for (const SiteIndex s : closed_by(sites, set)) j["closed"].push_back(sites[s.value()].planned.site.id);
     j["unreachable"] = set.unreachable.places;
     j["unreachable_weight"] = set.unreachable.weight.value();
     if (has_limit(set.goal)) {
@@ -129,9 +137,7 @@ nlohmann::json how_sure_json(const std::vector<SiteOutcome>& sites, const servic
 }
 
 std::string chosen_names(const std::vector<SiteOutcome>& sites, const BestSet& set) {
-    std::vector<std::string> names;
-    for (const SiteIndex s : set.chosen) names.push_back(service::label(sites[s.value()].planned.site));
-    return names.empty() ? std::string("none") : fmt::format("{}", fmt::join(names, ", "));
+    return set.chosen.empty() ? std::string("none") : names_of(sites, set.chosen);
 }
 
 std::string near_sets_words(const std::vector<SiteOutcome>& sites, const BestSet& best, const service::NearSets& near,
@@ -152,7 +158,9 @@ std::string how_sure_words(const std::vector<SiteOutcome>& sites, const service:
                             sure.variants.size());
     for (const auto& v : sure.variants)
         if (!v.set.any) text += fmt::format("  {}: no set keeps to what is asked\n", v.what);
-    return "Chosen, of the request and its variants:\n" + text;
+    std::vector<std::string> what;
+    for (const auto& v : sure.variants) what.push_back(v.what);
+    return fmt::format("Chosen {}:\n{}", fmt::join(what, ", "), text);
 }
 
 std::string bound_words(const BestSet& set, const std::string& counted) {
@@ -168,6 +176,10 @@ std::string best_set_summary(const service::Ready& ready, const std::vector<Site
     const std::string whom = counted(ready.question, ready.inputs.demand);
     std::string text = sentence(ready.inputs, ready.question, asked) + "\n";
     text += fmt::format("Best: {}\n", chosen_names(sites, set));
+    if (const auto opened = opened_by(sites, set); opened.size() < set.chosen.size())
+        text += opened.empty() ? std::string("It opens none\n") : fmt::format("It opens {}\n", names_of(sites, opened));
+    if (const auto closed = closed_by(sites, set); !closed.empty())
+        text += fmt::format("It closes {}\n", names_of(sites, closed));
     text += fmt::format("{}; {}\n", value_words(set, set.value, whom), bound_words(set, whom));
     if (set.goal != Goal::fewest && !asked.budget && set.chosen.size() < asked.choose)
         text += fmt::format("Only {} of {} could be chosen: the other rules allow no more\n", set.chosen.size(),

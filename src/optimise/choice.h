@@ -3,7 +3,7 @@
 /// Choosing columns: what may be chosen, and what is found.
 ///
 /// Whatever the goal, so many columns are chosen, or as many as a budget pays for, beside those kept; some must be in,
-/// some may not, some exclude each other, and of some groups at least one is wanted. More columns never hurt.
+/// some may not, some exclude each other, and of some groups so many at least are wanted. More columns never hurt.
 #include <cstdint>
 #include <functional>
 #include <optional>
@@ -17,6 +17,12 @@ namespace otoro::optimise {
 
 using Columns = std::vector<std::uint32_t>;
 
+/// Columns of which so many at least are wanted; one that is named twice counts once.
+struct Group {
+    Columns columns;
+    std::uint32_t least = 1;
+};
+
 /// What may be chosen of `columns` columns, numbered from 0.
 struct ChoiceRules {
     std::uint32_t columns = 0;  ///< how many there are
@@ -28,7 +34,7 @@ struct ChoiceRules {
     std::span<const std::int64_t> costs = {};
     std::int64_t budget = 0;
     std::vector<std::pair<std::uint32_t, std::uint32_t>> apart = {};  ///< not both, of those that are in
-    std::vector<Columns> one_of = {};                                 ///< of each group at least one, kept ones too
+    std::vector<Group> groups = {};                                   ///< kept ones are of them too
 };
 
 /// The same with what follows: what is not to stand beside a kept column is never chosen, and what is kept is kept,

@@ -76,28 +76,55 @@ private:
             fate_[c] = Fate::open;
         }
     }
-    /// What is dear beyond what is left goes out; the last one of a group comes in. \returns whether that is allowed
+    /// What is dear beyond what is left goes out; the last ones of a group come in, and where there is room for those
+    /// alone, all others go out. \returns whether that is allowed
     bool follow_up(Columns& decided) {
         for (bool again = true; again;) {
             again = false;
             for (std::uint32_t c = 0; c < n_; ++c)
                 if (fate_[c] == Fate::open && spent_ + rules_.cost[c] > rules_.room) decide(c, Fate::out, decided);
-            for (const Columns& group : rules_.groups) {
-                std::optional<std::uint32_t> last;
-                std::size_t open = 0;
-                bool has = false;
-                for (const std::uint32_t c : group) {
-                    has = has || fate_[c] == Fate::chosen;
-                    if (fate_[c] != Fate::open || last == c) continue;
-                    ++open;
-                    last = c;
+            for (const Group& group : rules_.groups) {
+                const Wide wanted = still_wanted(group);
+                if (wanted == 0) continue;
+                Columns open;
+                for (const std::uint32_t c : group.columns)
+                    if (fate_[c] == Fate::open) open.push_back(c);
+                if (static_cast<Wide>(open.size()) < wanted || (rules_.counting && rules_.room - spent_ < wanted))
+                    return false;
+                if (static_cast<Wide>(open.size()) == wanted) {
+                    for (const std::uint32_t c : open)
+                        if (!decide(c, Fate::chosen, decided)) return false;
+                    again = true;
+                } else if (rules_.counting && rules_.room - spent_ == wanted) {
+                    for (std::uint32_t c = 0; c < n_; ++c) {
+                        if (fate_[c] != Fate::open || is_of(group, c)) continue;
+                        decide(c, Fate::out, decided);
+                        again = true;
+                    }
                 }
-                if (has || open > 1) continue;
-                if (open == 0 || !decide(*last, Fate::chosen, decided)) return false;
-                again = true;
             }
         }
         return true;
+    }
+    [[nodiscard]] Wide still_wanted(const Group& group) const {
+        const auto has = std::count_if(group.columns.begin(), group.columns.end(),
+                                       [&](std::uint32_t c) { return fate_[c] == Fate::chosen; });
+        return std::max<Wide>(0, static_cast<Wide>(group.least) - static_cast<Wide>(has));
+    }
+    static bool is_of(const Group& group, std::uint32_t c) {
+        return std::binary_search(group.columns.begin(), group.columns.end(), c);
+    }
+    /// The group of which most are still wanted, where columns are counted; null if there is none.
+    [[nodiscard]] const Group* leading() const {
+        const Group* out = nullptr;
+        Wide most = 0;
+        if (rules_.counting)
+            for (const Group& group : rules_.groups)
+                if (const Wide wanted = still_wanted(group); wanted > most) {
+                    most = wanted;
+                    out = &group;
+                }
+        return out;
     }
     [[nodiscard]] bool any_open() const { return std::find(fate_.begin(), fate_.end(), Fate::open) != fate_.end(); }
     [[nodiscard]] Columns chosen() const {
@@ -112,6 +139,9 @@ private:
     /// Whether `c` may come to a set that keeps to the rules so far.
     [[nodiscard]] bool may_join(std::uint32_t c, const std::vector<std::uint8_t>& in, Wide spent) const {
         if (in[c] != 0 || fate_[c] == Fate::out || spent + rules_.cost[c] > rules_.room) return false;
+        if (rules_.counting)  // what a group still wants keeps its room
+            for (const Group& group : rules_.groups)
+                if (!is_of(group, c) && spent + 1 + RuleBook::wanted(group, in) > rules_.room) return false;
         return std::none_of(rules_.against[c].begin(), rules_.against[c].end(),
                             [&](std::uint32_t other) { return in[other] != 0; });
     }
@@ -126,7 +156,7 @@ private:
     }
 
     /// The column that gains most, for what it costs, then the next, beside those that are chosen already. Groups that
-    /// have none yet come first.
+    /// want some yet come first.
     [[nodiscard]] Columns greedy(Columns set) {
         std::vector<std::uint8_t> in(n_, 0);
         Wide spent = 0;
@@ -139,10 +169,10 @@ private:
         while (true) {
             task_.check();
             std::vector<std::uint8_t> wanted;
-            for (const Columns& group : rules_.groups) {
-                if (std::any_of(group.begin(), group.end(), [&](std::uint32_t c) { return in[c] != 0; })) continue;
+            for (const Group& group : rules_.groups) {
+                if (RuleBook::wanted(group, in) == 0) continue;
                 wanted.assign(n_, 0);
-                for (const std::uint32_t c : group) wanted[c] = 1;
+                for (const std::uint32_t c : group.columns) wanted[c] = 1;
                 break;
             }
             rows_.exchanges(set, exchanges_);
@@ -165,9 +195,10 @@ private:
         if (spent - rules_.cost[member] + rules_.cost[c] > rules_.room) return false;
         for (const std::uint32_t other : rules_.against[c])
             if (in[other] != 0 && other != member) return false;
-        return std::all_of(rules_.groups.begin(), rules_.groups.end(), [&](const Columns& group) {
-            return std::any_of(group.begin(), group.end(),
-                               [&](std::uint32_t g) { return g == c || (in[g] != 0 && g != member); });
+        return std::all_of(rules_.groups.begin(), rules_.groups.end(), [&](const Group& group) {
+            const auto left = std::count_if(group.columns.begin(), group.columns.end(),
+                                            [&](std::uint32_t g) { return g == c || (in[g] != 0 && g != member); });
+            return static_cast<std::uint32_t>(left) >= group.least;
         });
     }
 
@@ -234,6 +265,9 @@ private:
         /// The last that is taken whole, and the first that is not: between them stands what a unit of room brings.
         std::optional<std::uint32_t> last_in, first_out;
         bool in_part = false;  ///< whether that one is taken in part
+        /// Where a group leaves others no more room than is taken: the group, and the last of the others.
+        const Group* group = nullptr;
+        std::optional<std::uint32_t> last_other;
     };
 
     /// The most that those open are worth within the room that is left, in part too, and what stands besides.
@@ -252,17 +286,31 @@ private:
             return !dearer(out.worth[b], b, out.worth[a], a) && a < b;
         });
         Wide left = rules_.room - spent_, taken = 0;
+        const Group* group = leading();
+        const Wide for_others = group != nullptr ? left - still_wanted(*group) : left;
+        Wide others = 0;
         for (const std::uint32_t c : open) {
             if (rules_.cost[c] > left) {
-                out.first_out = c;
+                if (!out.first_out) out.first_out = c;
                 out.in_part = left > 0;
                 break;
             }
+            // The best of all that leave the group its room are the best there are: these sets are a laminar matroid.
+            const bool other = group != nullptr && !is_of(*group, c);
+            if (other && others == for_others) {
+                if (!out.first_out) out.first_out = c;
+                continue;
+            }
             out.taken[c] = 1;
             out.last_in = c;
+            if (other) {
+                ++others;
+                out.last_other = c;
+            }
             taken += out.worth[c];
             left -= rules_.cost[c];
         }
+        if (group != nullptr && others == for_others) out.group = group;
         out.bound += taken;
         if (rules_.counting || !out.first_out) return rounded(std::move(out));
         // Whatever comes after brings no more for a unit of room than this one does, but for rounding.
@@ -287,8 +335,9 @@ private:
         const bool in = r.taken[c] != 0;
         const auto next = in || r.in_part ? r.first_out : r.last_in;
         if (rules_.counting) {
-            const Wide other = next ? r.worth[*next] : 0;
-            return std::max<Wide>(0, in ? r.worth[c] - other : next ? other - r.worth[c] : 0);
+            const auto gives_way = in || r.group == nullptr || is_of(*r.group, c) ? next : r.last_other;
+            const Wide other = gives_way ? r.worth[*gives_way] : 0;
+            return std::max<Wide>(0, in ? r.worth[c] - other : gives_way ? other - r.worth[c] : 0);
         }
         if (rules_.cost[c] == 0)
             return in ? std::max<Wide>(0, r.worth[c] - slack(static_cast<long double>(r.worth[c])) - 1) : 0;
@@ -300,13 +349,35 @@ private:
     }
 
     /// The nearest shares between nothing and one, those that are settled as they are, that cost what there is room
-    /// for.
+    /// for, and of which the leading group has what it wants.
     [[nodiscard]] std::vector<double> within(std::vector<double> shares) const {
+        Columns open;
+        for (std::uint32_t c = 0; c < n_; ++c)
+            if (fate_[c] == Fate::open) open.push_back(c);
         const auto left = static_cast<double>(rules_.room - spent_);
+        auto out = cut_to(shares, open, left);
+        if (const Group* group = leading()) {
+            const auto wanted = static_cast<double>(still_wanted(*group));
+            const auto others =
+                std::stable_partition(open.begin(), open.end(), [&](auto c) { return is_of(*group, c); });
+            const Columns of_group(open.begin(), others), rest(others, open.end());
+            double has = 0;
+            for (const std::uint32_t c : of_group) has += out[c];
+            if (has < wanted) {  // then it has no more than that, and the others what is left
+                out = cut_to(std::move(shares), of_group, wanted);
+                out = cut_to(std::move(out), rest, left - wanted);
+            }
+        }
+        for (std::uint32_t c = 0; c < n_; ++c)
+            if (fate_[c] != Fate::open) out[c] = fate_[c] == Fate::chosen ? 1 : 0;
+        return out;
+    }
+    /// The shares of some columns moved by as much for what they cost, between nothing and one, until they cost so
+    /// much.
+    [[nodiscard]] std::vector<double> cut_to(std::vector<double> shares, const Columns& columns, double left) const {
         double low = 0, high = 0, all = 0;
         const auto cost = [&](std::uint32_t c) { return static_cast<double>(rules_.cost[c]); };
-        for (std::uint32_t c = 0; c < n_; ++c) {
-            if (fate_[c] != Fate::open) continue;
+        for (const std::uint32_t c : columns) {
             all += cost(c);
             low = std::min(low, (shares[c] - 1) / std::max(1.0, cost(c)));
             high = std::max(high, shares[c] / std::max(1.0, cost(c)));
@@ -321,8 +392,7 @@ private:
             by = (low + high) / 2;
             for (int k = 0; k < kMostSteps; ++k) {
                 double sum = 0, steepness = 0;
-                for (std::uint32_t c = 0; c < n_; ++c) {
-                    if (fate_[c] != Fate::open) continue;
+                for (const std::uint32_t c : columns) {
                     const double share = cut(c, by);
                     sum += cost(c) * share;
                     if (share > 0 && share < 1) steepness += cost(c) * cost(c);
@@ -333,8 +403,7 @@ private:
                 by = step > low && step < high ? step : (low + high) / 2;
             }
         }
-        for (std::uint32_t c = 0; c < n_; ++c)
-            shares[c] = fate_[c] == Fate::chosen ? 1 : fate_[c] == Fate::out ? 0 : cut(c, by);
+        for (const std::uint32_t c : columns) shares[c] = cut(c, by);
         return shares;
     }
 

@@ -9,7 +9,8 @@
 /// touch the goal from above and by their means (`planes.h`), all of them whole numbers, so that the bound is exact.
 /// Columns whose choice, or whose absence, would bring the bound below the best set are settled for good. What is left
 /// is searched by branch and bound, the likelier branch first; nodes share the planes. Columns that exclude each other,
-/// and groups of which one is wanted, are followed up at every node.
+/// and groups of which some are wanted, are followed up at every node; of the group of which most are wanted the bound
+/// knows too.
 ///
 /// \par Exact
 /// `Chosen::proven` says that nothing is better. Equal gains are settled by the number of the column. The same on any

@@ -11,6 +11,7 @@
 
 #include "optimise/choice_search.h"
 #include "optimise/most_cover.h"
+#include "optimise/rule_book.h"
 
 namespace otoro::optimise {
 namespace {
@@ -88,10 +89,9 @@ public:
         for (std::uint32_t c = 0; c < n_; ++c)
             if (has(kept, c) || has(never, c)) fate_[c] = Fate::out;
         gather(covers, kept, never);
-        for (const Columns& group : rules.one_of) {
-            if (std::any_of(group.begin(), group.end(), [&](std::uint32_t c) { return has(kept, c); })) continue;
+        for (const Group& group : RuleBook(rules).groups) {
             Bits row(words_, 0);
-            for (const std::uint32_t c : group)
+            for (const std::uint32_t c : group.columns)
                 if (fate_[c] != Fate::out) put(row, c);
             if (count(row) == 0) possible_ = false;
             rows_.push_back(row);
@@ -470,7 +470,23 @@ private:
 }  // namespace
 
 Fewest fewest_for_all(const Covers& covers, const ChoiceRules& rules, const FewestLimits& limits, const Task& task) {
-    return SetCover(covers, with_what_follows(rules), limits, task).run();
+    if (!wants_several(rules)) return SetCover(covers, with_what_follows(rules), limits, task).run();
+    // A row of one column is covered by one; a group that wants several is no row. Every row weighs one.
+    const ChoiceRules with = with_what_follows(rules);
+    std::vector<std::uint8_t> may(rules.columns, 1);
+    for (const std::uint32_t c : with.never) may[c] = 0;
+    std::vector<std::int64_t> amounts;
+    for (std::uint32_t row = 0; row < covers.rows(); ++row) {
+        const auto of = covers.of(row);
+        amounts.push_back(std::any_of(of.begin(), of.end(), [&](std::uint32_t c) { return may[c] != 0; }) ? 1 : 0);
+    }
+    return fewest_for_part(amounts, covers, std::accumulate(amounts.begin(), amounts.end(), std::int64_t{0}), rules,
+                           limits, task);
+}
+
+bool wants_several(const ChoiceRules& rules) {
+    const auto groups = RuleBook(with_what_follows(rules)).groups;
+    return std::any_of(groups.begin(), groups.end(), [](const Group& group) { return group.least > 1; });
 }
 
 Fewest fewest_for_part(std::span<const std::int64_t> amounts, const Covers& covers, std::int64_t wanted,

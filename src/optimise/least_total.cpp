@@ -33,6 +33,12 @@ LeastTotal least_total(const TotalAsked& asked, const ChoiceRules& said, const C
     TravelRows rows(asked.amounts, asked.pairs, rules, task);
     LeastTotal out;
     Columns start = asked.start;
+    const auto in_of = [&](const Columns& columns) {
+        std::vector<std::uint8_t> in(rules.columns, 0);
+        for (const std::uint32_t c : rules.kept) in[c] = 1;
+        for (const std::uint32_t c : columns) in[c] = 1;
+        return in;
+    };
     if (rows.any_may_be_left()) {
         // Nothing is shown of it, but it may be left off like the rest.
         const ChoiceLimits at_first{0, {}, [&](const Chosen&) {
@@ -44,14 +50,8 @@ LeastTotal least_total(const TotalAsked& asked, const ChoiceRules& said, const C
         out.chosen.any = left.any;
         if (!left.any) return out;
         out.least_not_reached = left.least;
-        if (start.empty()) start = left.columns;
+        if (start.empty() || rows.sum_of(in_of(start)).not_reached > left.amount) start = left.columns;
     }
-    const auto in_of = [&](const Columns& columns) {
-        std::vector<std::uint8_t> in(rules.columns, 0);
-        for (const std::uint32_t c : rules.kept) in[c] = 1;
-        for (const std::uint32_t c : columns) in[c] = 1;
-        return in;
-    };
     // A row that is left out costs little more than the dearest way at first: dearer prices are harder to prove
     // anything with. Where more is left out than must be, they rise until it is not.
     constexpr std::int64_t kAtFirst = 16, kDearer = 64, kDearest = std::int64_t{1} << 52;

@@ -149,7 +149,8 @@ private:
             amounts.push_back(asked_.amounts[row]);
             all += asked_.amounts[row];
         }
-        if (out_.least_not_reached > 0) return leaving(covers, amounts, all - out_.least_not_reached, nodes, decided);
+        if (out_.least_not_reached > 0 || wants_several(rules_))
+            return leaving(covers, amounts, all - out_.least_not_reached, nodes, decided);
         const auto room = rules_.costs.empty() ? std::int64_t{rules_.choose} : rules_.budget;
         const FewestLimits limits{
             0, room,

@@ -242,11 +242,11 @@ void RoomRows::slope(const std::vector<double>& shares, double /*width*/, Slope&
 }
 
 Chosen most_cover_with_room(std::span<const std::int64_t> amounts, const Covers& covers,
-                            std::span<const std::int64_t> room, const ChoiceRules& rules, const ChoiceLimits& limits,
-                            const Task& task) {
+                            std::span<const std::int64_t> room, const ChoiceRules& rules, const Columns& start,
+                            const ChoiceLimits& limits, const Task& task) {
     const ChoiceRules with = with_what_follows(rules);
     const RoomRows rows(amounts, covers, room, with, task);
-    return best_choice(rows, with, {}, limits, task);
+    return best_choice(rows, with, start, limits, task);
 }
 
 }  // namespace otoro::optimise

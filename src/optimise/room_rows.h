@@ -48,9 +48,9 @@ private:
     Wide grain_ = 1;
 };
 
-/// \param room how much each column takes, none below nothing \throws Stopped
+/// \param room how much each column takes, none below nothing \param start a set to begin with \throws Stopped
 Chosen most_cover_with_room(std::span<const std::int64_t> amounts, const Covers& covers,
-                            std::span<const std::int64_t> room, const ChoiceRules& rules, const ChoiceLimits& limits,
-                            const Task& task);
+                            std::span<const std::int64_t> room, const ChoiceRules& rules, const Columns& start,
+                            const ChoiceLimits& limits, const Task& task);
 
 }  // namespace otoro::optimise

@@ -32,9 +32,20 @@ RuleBook::RuleBook(const ChoiceRules& asked)
         against[a].push_back(b);
         against[b].push_back(a);
     }
-    for (const Columns& group : asked.one_of)
-        if (std::none_of(group.begin(), group.end(), [&](std::uint32_t c) { return kept[c] != 0; }))
-            groups.push_back(group);
+    for (Group group : asked.groups) {
+        Columns& of = group.columns;
+        std::sort(of.begin(), of.end());
+        of.erase(std::unique(of.begin(), of.end()), of.end());
+        group.least = wanted(group, kept);
+        std::erase_if(of, [&](std::uint32_t c) { return kept[c] != 0; });
+        if (group.least > 0) groups.push_back(std::move(group));
+    }
+}
+
+std::uint32_t RuleBook::wanted(const Group& group, const std::vector<std::uint8_t>& in) {
+    const auto has =
+        std::count_if(group.columns.begin(), group.columns.end(), [&](std::uint32_t c) { return in[c] != 0; });
+    return group.least - std::min(group.least, static_cast<std::uint32_t>(has));
 }
 
 bool RuleBook::plain() const {
@@ -55,9 +66,7 @@ bool RuleBook::allow(const Columns& set) const {
     for (const std::uint32_t c : set)
         for (const std::uint32_t other : against[c])
             if (in[other] != 0) return false;
-    return std::all_of(groups.begin(), groups.end(), [&](const Columns& group) {
-        return std::any_of(group.begin(), group.end(), [&](std::uint32_t c) { return in[c] != 0; });
-    });
+    return std::all_of(groups.begin(), groups.end(), [&](const Group& group) { return wanted(group, in) == 0; });
 }
 
 bool keeps_to(const ChoiceRules& rules, const Columns& set) { return RuleBook(with_what_follows(rules)).allow(set); }

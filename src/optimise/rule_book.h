@@ -11,11 +11,13 @@ struct RuleBook {
     Wide room;                       ///< for costs
     bool counting;                   ///< whether every column costs one
     std::vector<Columns> against;    ///< by column: those that it excludes
-    std::vector<Columns> groups;     ///< that no kept column is of
+    std::vector<Group> groups;       ///< without kept columns, and what is wanted besides those
     std::vector<std::uint8_t> never, required;
 
     /// \param asked with what follows from it
     explicit RuleBook(const ChoiceRules& asked);
+    /// How many more are wanted of a group. \param in one a column
+    [[nodiscard]] static std::uint32_t wanted(const Group& group, const std::vector<std::uint8_t>& in);
     /// Whether nothing but the number and single columns is ruled.
     [[nodiscard]] bool plain() const;
     /// Whether a set keeps to them.

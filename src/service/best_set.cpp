@@ -10,13 +10,13 @@
 #include <map>
 #include <numeric>
 
-#include "geo/ellipsoid.h"
 #include "geo/wording.h"
 #include "optimise/fewest.h"
 #include "optimise/least_worst.h"
 #include "optimise/most_cover.h"
 #include "optimise/room_rows.h"
 #include "service/access_legs.h"
+#include "service/best_set_rules.h"
 #include "service/searching.h"
 #include "service/sentence.h"
 #include "service/site_blocks.h"
@@ -32,7 +32,6 @@ constexpr std::array<std::pair<Goal, std::string_view>, 6> kGoals{{{Goal::cover,
                                                                    {Goal::worst, "worst"},
                                                                    {Goal::fewest, "fewest"}}};
 
-constexpr std::uint32_t kNoColumn = 0xFFFF'FFFFU;
 /// As many pairs of a place and a site are held, where what each costs counts.
 constexpr std::size_t kMostCosts = 400'000'000;
 /// And where only who is within a limit does: a bit each.
@@ -235,156 +234,6 @@ void SetChooser::State::find_pairs(const Task& task) {
     }
 }
 
-namespace {
-
-/// A request turned into rules over columns, every contradiction named.
-class RulesFrom {
-public:
-    RulesFrom(const BestSetAsked& asked, const std::vector<SiteOutcome>& sites, const std::vector<bool>& open,
-              const std::vector<std::uint32_t>& column_of, const std::vector<SiteIndex>& site_of)
-        : asked_(asked), sites_(sites), open_(open), column_of_(column_of), site_of_(site_of) {
-        rules_.columns = static_cast<std::uint32_t>(site_of.size());
-        for (std::uint32_t c = 0; c < rules_.columns; ++c)
-            if (asked.keep_open && open[site_of[c].value()]) rules_.kept.push_back(c);
-        named();
-        distances();
-        numbers();
-    }
-    [[nodiscard]] const optimise::ChoiceRules& rules() const { return rules_; }
-
-private:
-    [[nodiscard]] const std::string& id(SiteIndex s) const { return sites_[s.value()].planned.site.id; }
-    [[nodiscard]] bool is(const std::vector<SiteIndex>& list, SiteIndex s) const {
-        return std::find(list.begin(), list.end(), s) != list.end();
-    }
-    [[nodiscard]] bool is_kept(SiteIndex s) const { return asked_.keep_open && open_[s.value()]; }
-    /// The column of a site that must be in question. \param what it is named as
-    std::uint32_t column(SiteIndex s, const char* what) const {
-        const std::uint32_t c = column_of_[s.value()];
-        if (c != kNoColumn) return c;
-        const SiteOutcome& site = sites_[s.value()];
-        if (!site.planned.in_use)
-            refuse(fmt::format("site {} is {} and is neither open nor a candidate", id(s), what),
-                   "Make it a candidate, or leave it out");
-        refuse(fmt::format("site {} is {} and no road that this traveller may use is near it", id(s), what),
-               "Move it to a road, or leave it out");
-    }
-    void named() {
-        for (const SiteIndex s : asked_.required) {
-            if (is(asked_.forbidden, s))
-                refuse(fmt::format("site {} is required and forbidden", id(s)), "Leave out one of the two");
-            rules_.required.push_back(column(s, "required"));
-        }
-        for (const SiteIndex s : asked_.forbidden) {
-            if (is_kept(s))
-                refuse(fmt::format("site {} is forbidden and open, and open sites are kept", id(s)),
-                       "Close it in the plan, or do not keep open sites");
-            if (column_of_[s.value()] != kNoColumn) rules_.never.push_back(column_of_[s.value()]);
-        }
-        for (const auto& [a, b] : asked_.conflicts) {
-            if (a == b) refuse(fmt::format("site {} is said to conflict with itself", id(a)), "Name two sites");
-            if ((is(asked_.required, a) || is_kept(a)) && (is(asked_.required, b) || is_kept(b)))
-                refuse(fmt::format("sites {} and {} conflict, and both are {}", id(a), id(b),
-                                   is_kept(a) && is_kept(b) ? "kept" : "required"),
-                       "Leave out one of the two");
-            if (column_of_[a.value()] == kNoColumn || column_of_[b.value()] == kNoColumn) continue;
-            rules_.apart.emplace_back(column_of_[a.value()], column_of_[b.value()]);
-        }
-        for (const auto& group : asked_.one_of) {
-            optimise::Columns columns;
-            std::vector<std::string> ids;
-            for (const SiteIndex s : group) {
-                ids.push_back(id(s));
-                if (column_of_[s.value()] != kNoColumn && !is(asked_.forbidden, s))
-                    columns.push_back(column_of_[s.value()]);
-            }
-            if (columns.empty())
-                refuse(fmt::format("one of {} is to be open, and none of them can be", fmt::join(ids, ", ")),
-                       "Name a candidate that is not forbidden");
-            rules_.one_of.push_back(std::move(columns));
-        }
-    }
-    void distances() {
-        if (!asked_.apart) return;
-        const auto position = [&](std::uint32_t c) { return *sites_[site_of_[c].value()].planned.site.position; };
-        for (std::uint32_t a = 0; a < rules_.columns; ++a)
-            for (std::uint32_t b = a + 1; b < rules_.columns; ++b) {
-                const SiteIndex first = site_of_[a], second = site_of_[b];
-                if (is_kept(first) && is_kept(second)) continue;
-                if (std::abs(position(a).lat - position(b).lat) * kLeastMetresPerDegree > asked_.apart->metres())
-                    continue;
-                if (geo::distance(position(a), position(b)) >= *asked_.apart) continue;
-                const auto must = [&](SiteIndex s) { return is(asked_.required, s) || is_kept(s); };
-                if (must(first) && must(second))
-                    refuse(fmt::format("sites {} and {} are to be open and nearer to one another than {}", id(first),
-                                       id(second), describe(*asked_.apart)),
-                           "Leave out one of the two, or allow a shorter distance");
-                rules_.apart.emplace_back(a, b);
-            }
-    }
-    void numbers() {
-        const auto with = optimise::with_what_follows(rules_);
-        std::vector<bool> out(rules_.columns, false);
-        for (const std::uint32_t c : with.kept) out[c] = true;
-        for (const std::uint32_t c : with.never) out[c] = true;
-        const auto free = static_cast<std::uint32_t>(std::count(out.begin(), out.end(), false));
-        std::uint32_t required = 0;
-        for (const std::uint32_t c : rules_.required) {
-            const bool kept = std::find(with.kept.begin(), with.kept.end(), c) != with.kept.end();
-            if (!kept && out[c])
-                refuse(fmt::format("site {} is required and may not stand beside one that is kept", id(site_of_[c])),
-                       "Leave out one of the two");
-            required += kept ? 0 : 1;
-        }
-        if (asked_.goal == Goal::fewest) {
-            rules_.choose = rules_.columns;
-        } else if (asked_.budget) {
-            costs(out);
-        } else {
-            if (asked_.choose == 0) refuse("none is to be chosen", "Choose one at least");
-            if (asked_.choose > free)
-                refuse(free == 0
-                           ? std::string("there is no candidate to choose from")
-                           : fmt::format("{} are to be chosen, and there are {} to choose from", asked_.choose, free),
-                       asked_.keep_open && free == 0 ? "Mark sites as candidates, or let open ones be chosen too"
-                                                     : "Choose fewer, or add candidates");
-            if (required > asked_.choose)
-                refuse(fmt::format("{} are to be chosen, and {} are required", asked_.choose, required),
-                       "Choose more, or require fewer");
-            rules_.choose = asked_.choose;
-        }
-    }
-    void costs(const std::vector<bool>& out) {
-        Wide required = 0;
-        for (std::uint32_t c = 0; c < rules_.columns; ++c) {
-            const auto& site = sites_[site_of_[c].value()].planned.site;
-            if (!out[c] && !site.cost)
-                refuse(fmt::format("site {} may be chosen and has no cost", site.id),
-                       "Give every candidate a cost, or choose by number");
-            costs_.push_back(out[c] ? 0 : site.cost->count());
-        }
-        for (const std::uint32_t c : rules_.required) required += costs_[c];
-        if (required > asked_.budget->count())
-            refuse(fmt::format("those required cost {}, more than the budget of {}",
-                               describe(Weight(static_cast<std::int64_t>(required))), describe(*asked_.budget)),
-                   "Raise the budget, or require fewer");
-        rules_.costs = costs_;
-        rules_.budget = asked_.budget->count();
-    }
-
-    /// A degree of latitude is nowhere shorter.
-    static constexpr double kLeastMetresPerDegree = 110'000;
-    const BestSetAsked& asked_;
-    const std::vector<SiteOutcome>& sites_;
-    const std::vector<bool>& open_;
-    const std::vector<std::uint32_t>& column_of_;
-    const std::vector<SiteIndex>& site_of_;
-    optimise::ChoiceRules rules_;
-    std::vector<std::int64_t> costs_;
-};
-
-}  // namespace
-
 BestSet SetChooser::best(const BestSetAsked& asked, const BestSetLimits& limits, const Task& task) {
     State& s = *state_;
     if (has_limit(asked.goal) && !asked.within)
@@ -393,8 +242,9 @@ BestSet SetChooser::best(const BestSetAsked& asked, const BestSetLimits& limits,
         refuse("room is heeded by most cover alone", "Ask for most cover, or let sites take all");
     if (asked.goal == Goal::expected && (asked.busy.ppm() < 0 || asked.busy >= Share::percent(100)))
         refuse("sites that are always busy serve nobody", "Say a busy share under 100 %");
-    const RulesFrom from(asked, s.sites, s.open, s.column_of, s.site_of);
-    const optimise::ChoiceRules& rules = from.rules();
+    const SetRules from = rules_of(asked, s.sites, s.open, s.column_of, s.site_of);
+    const optimise::ChoiceRules& rules = from.rules;
+    const optimise::Columns& start = from.start;
 
     BestSet out;
     out.goal = asked.goal;
@@ -453,27 +303,27 @@ BestSet SetChooser::best(const BestSetAsked& asked, const BestSetLimits& limits,
     };
     switch (asked.goal) {
         case Goal::cover: {
-            if (!asked.heed_room) return finish(most_cover({s.amounts, s.covers, {1}}, rules, choice, task));
+            if (!asked.heed_room) return finish(most_cover({s.amounts, s.covers, {1}, start}, rules, choice, task));
             std::vector<std::int64_t> room;
             for (const SiteIndex site : s.site_of) {
                 const auto& capacity = s.sites[site.value()].planned.site.capacity;
                 room.push_back(capacity ? capacity->count() : out.all.count());
             }
-            return finish(most_cover_with_room(s.amounts, s.covers, room, rules, choice, task));
+            return finish(most_cover_with_room(s.amounts, s.covers, room, rules, start, choice, task));
         }
         case Goal::backup:
-            return finish(most_cover({s.amounts, s.covers, {1, 1}}, rules, choice, task));
+            return finish(most_cover({s.amounts, s.covers, {1, 1}, start}, rules, choice, task));
         case Goal::expected:
             return finish(
-                most_cover({s.amounts, s.covers, optimise::expected_levels(asked.busy)}, rules, choice, task));
+                most_cover({s.amounts, s.covers, optimise::expected_levels(asked.busy), start}, rules, choice, task));
         case Goal::travel: {
-            const auto found = least_total({s.amounts, *s.pairs}, rules, choice, task);
+            const auto found = least_total({s.amounts, *s.pairs, start}, rules, choice, task);
             out.not_reached = Weight(static_cast<std::int64_t>(found.not_reached));
             out.least_not_reached = Weight(static_cast<std::int64_t>(found.least_not_reached));
             return finish(found.chosen);
         }
         case Goal::worst: {
-            const auto found = least_worst({s.amounts, *s.pairs}, rules, choice, task);
+            const auto found = least_worst({s.amounts, *s.pairs, start}, rules, choice, task);
             out.not_reached = Weight(static_cast<std::int64_t>(found.not_reached));
             out.least_not_reached = Weight(static_cast<std::int64_t>(found.least_not_reached));
             return finish(found.chosen);
@@ -517,6 +367,10 @@ std::string sentence(const Inputs& inputs, const Question& question, const BestS
         fmt::format("of the {} {}", asked.keep_open ? "candidate" : "open and candidate", fmt::join(names, " and "));
     std::vector<std::string> rules;
     if (asked.keep_open) rules.emplace_back("keeping all open ones");
+    if (!asked.keep_open && asked.close_at_most)
+        rules.push_back(*asked.close_at_most == 0
+                            ? std::string("closing none of the open ones")
+                            : fmt::format("closing {} of the open ones at most", *asked.close_at_most));
     const auto named = [&](const std::vector<SiteIndex>& sites) {
         std::vector<std::string> labels;
         for (const SiteIndex s : sites)
@@ -557,18 +411,37 @@ std::string sentence(const Inputs& inputs, const Question& question, const BestS
     return fmt::format("Choose the fewest {}{} so that {} are within {}.", of, keeping, whom, within);
 }
 
-Plan plan_with(const Plan& base, const std::vector<SiteOutcome>& sites, const BestSet& set, std::string name) {
-    Plan plan = base;
-    plan.name = std::move(name);
+namespace {
+
+bool is_open(const SiteOutcome& site) { return site.planned.site.state == places::SiteState::open; }
+
+}  // namespace
+
+std::vector<SiteIndex> closed_by(const std::vector<SiteOutcome>& sites, const BestSet& set) {
     std::vector<bool> in(sites.size(), false);
     for (const SiteIndex s : set.kept) in[s.value()] = true;
     for (const SiteIndex s : set.chosen) in[s.value()] = true;
-    for (std::uint32_t i = 0; i < sites.size(); ++i) {
-        const PlannedSite& site = sites[i].planned;
-        const bool open = site.site.state == places::SiteState::open;
-        if (in[i] && !open) plan.changes.push_back(change_of(site, Change::open));
-        if (!in[i] && open && sites[i].attachment) plan.changes.push_back(change_of(site, Change::close));
-    }
+    std::vector<SiteIndex> out;
+    for (std::uint32_t i = 0; i < sites.size(); ++i)
+        if (!in[i] && is_open(sites[i]) && sites[i].attachment) out.emplace_back(i);
+    return out;
+}
+
+std::vector<SiteIndex> opened_by(const std::vector<SiteOutcome>& sites, const BestSet& set) {
+    std::vector<SiteIndex> out;
+    for (const SiteIndex s : set.chosen)
+        if (!is_open(sites[s.value()])) out.push_back(s);
+    return out;
+}
+
+Plan plan_with(const Plan& base, const std::vector<SiteOutcome>& sites, const BestSet& set, std::string name) {
+    Plan plan = base;
+    plan.name = std::move(name);
+    std::vector<std::pair<SiteIndex, Change>> changes;
+    for (const SiteIndex s : opened_by(sites, set)) changes.emplace_back(s, Change::open);
+    for (const SiteIndex s : closed_by(sites, set)) changes.emplace_back(s, Change::close);
+    std::sort(changes.begin(), changes.end());
+    for (const auto& [site, change] : changes) plan.changes.push_back(change_of(sites[site.value()].planned, change));
     return plan;
 }
 

@@ -51,7 +51,8 @@ struct BestSetAsked {
     /// Of *cover*: no site takes more than its capacity, whoever is nearest; who finds no room is not covered. Places
     /// may be parted among sites. Sites without a capacity take all.
     bool heed_room = false;
-    bool keep_open = true;  ///< whether the open sites stay open, or may be chosen like candidates
+    bool keep_open = true;                       ///< whether the open sites stay open, or may be chosen like candidates
+    std::optional<std::uint32_t> close_at_most;  ///< then no more than so many of them are closed
     // Of the plan's sites:
     std::vector<SiteIndex> required, forbidden;
     std::vector<std::pair<SiteIndex, SiteIndex>> conflicts;  ///< not both
@@ -114,6 +115,10 @@ private:
     std::unique_ptr<State> state_;
 };
 
+/// The open sites that a set closes: neither kept nor chosen, ascending.
+std::vector<SiteIndex> closed_by(const std::vector<SiteOutcome>& sites, const BestSet& set);
+/// Those of the chosen that are not open yet, ascending.
+std::vector<SiteIndex> opened_by(const std::vector<SiteOutcome>& sites, const BestSet& set);
 /// The plan in which a set is open: candidates chosen are opened, open sites neither kept nor chosen closed.
 Plan plan_with(const Plan& base, const std::vector<SiteOutcome>& sites, const BestSet& set, std::string name);
 

@@ -7,7 +7,11 @@
 
 #include "geo/error.h"
 #include "geo/wording.h"
+#include "service/access_legs.h"
 #include "service/pace.h"
+#include "service/plan_changes.h"
+#include "service/sentence.h"
+#include "service/weakest.h"
 
 namespace otoro::service {
 namespace {
@@ -94,14 +98,41 @@ NearSets nearly_as_good(SetChooser& chooser, const BestSetAsked& asked, const Be
     return out;
 }
 
+namespace {
+
+/// The busiest road of each site that is chosen, of the first few, shut.
+std::vector<roads::Closure> busiest_shut(const Ready& ready, const Plan& plan, const BestSetAsked& asked,
+                                         const BestSet& best, const Task& task) {
+    constexpr std::size_t kMost = 5;
+    task.at("how sure: the busiest roads", 0);
+    const Outcome o = answer(ready, plan_with(plan, attach_sites(ready, plan), best, ""), task.quietly());
+    std::vector<SiteIndex> sites = best.chosen;
+    sites.resize(std::min(sites.size(), kMost));
+    std::vector<roads::Closure> out;
+    for (const BusiestRoad& road : busiest_roads(ready, o, sites, asked.within, task)) {
+        const std::string& name = ready.inputs.network->name(road.link);
+        roads::Closure closure;
+        closure.name = name.empty() ? fmt::format("with the busiest road of {} shut",
+                                                  label(o.sites[road.site.value()].planned.site))
+                                    : fmt::format("with {} shut", name);
+        closure.vertices = {road.middle};
+        const auto same = [&](const roads::Closure& c) { return c.vertices == closure.vertices; };
+        if (std::none_of(out.begin(), out.end(), same)) out.push_back(std::move(closure));
+    }
+    return out;
+}
+
+}  // namespace
+
 HowSure how_sure(const std::shared_ptr<const Ready>& ready, const Plan& plan, const BestSetAsked& asked,
                  const BestSet& best, const std::vector<Share>& speeds, const BestSetLimits& limits, const Task& task) {
     HowSure out;
     out.variants.push_back({"as asked", best});
-    const std::size_t all = speeds.size() + (ready->question.by_weight ? 1 : 0);
-    const auto add = [&](std::string what, const std::shared_ptr<const Ready>& under) {
+    const auto shut = busiest_shut(*ready, plan, asked, best, task);
+    const std::size_t all = speeds.size() + (ready->question.by_weight ? 1 : 0) + shut.size();
+    const auto add = [&](std::string what, const std::shared_ptr<const Ready>& under, const Plan& with) {
         task.at("how sure", static_cast<double>(out.variants.size() - 1) / static_cast<double>(all));
-        SetChooser chooser(under, plan, task.quietly());
+        SetChooser chooser(under, with, task.quietly());
         out.times.resize(chooser.sites().size(), 0);
         BestSet none;
         none.goal = asked.goal;
@@ -110,11 +141,16 @@ HowSure how_sure(const std::shared_ptr<const Ready>& ready, const Plan& plan, co
             {std::move(what), best_of(chooser, asked, limits, task.quietly()).value_or(std::move(none))});
     };
     for (const Share speed : speeds)
-        add(fmt::format("at {} of the speed", describe(speed)), at_pace(*ready, speed, task.quietly()));
+        add(fmt::format("at {} of the speed", describe(speed)), at_pace(*ready, speed, task.quietly()), plan);
     if (ready->question.by_weight) {
         auto once = std::make_shared<Ready>(*ready);
         once->question.by_weight = false;
-        add("each place counted once", once);
+        add("each place counted once", once, plan);
+    }
+    for (const roads::Closure& closure : shut) {
+        Plan with = plan;
+        with.closures.push_back(closure);
+        add(closure.name, ready, with);
     }
     for (const Variant& v : out.variants)
         for (const SiteIndex site : v.set.chosen) {

@@ -40,7 +40,7 @@ NearSets nearly_as_good(SetChooser& chooser, const BestSetAsked& asked, const Be
 
 /// The best set under other circumstances.
 struct Variant {
-    std::string what;  ///< "at 90 % of the speed", "each place counted once"
+    std::string what;  ///< "at 90 % of the speed", "with Mill Lane shut"
     BestSet set;       ///< without any where nothing keeps to the request then
 };
 struct HowSure {
@@ -50,7 +50,9 @@ struct HowSure {
 /// Ten and twenty per cent lower and higher.
 inline const std::vector<Share> kUsualSpeeds{Share::percent(80), Share::percent(90), Share::percent(110),
                                              Share::percent(120)};
-/// \param best of the request itself \param speeds shares of what speeds are, none of them 100 % \throws Stopped
+/// At other speeds, by places instead of weight, and with a road shut: of each site of the best set, the first five of
+/// them, the road that most come over. \param best of the request itself \param speeds shares of what speeds are, none
+/// of them 100 % \throws Stopped
 HowSure how_sure(const std::shared_ptr<const Ready>& ready, const Plan& plan, const BestSetAsked& asked,
                  const BestSet& best, const std::vector<Share>& speeds, const BestSetLimits& limits, const Task& task);
 

@@ -42,12 +42,15 @@ std::shared_ptr<const Ready> with_closed(const Ready& ready, const CostedNetwork
     return out;
 }
 
-/// Of each road those within the limit whose journeys go over its middle.
-std::vector<Tally> over_roads(const Ready& ready, const Outcome& o, const Amount& limit, const Task& task) {
+/// Of each road those within the limit, or of all that are served, whose journeys go over its middle. \param only to
+/// this site; nothing: to any
+std::vector<Tally> over_roads(const Ready& ready, const Outcome& o, const std::optional<Amount>& limit,
+                              const std::optional<SiteIndex>& only, const Task& task) {
     const std::uint32_t links = ready.inputs.network->link_count();
     std::map<std::uint32_t, std::vector<std::uint32_t>> of_site;
     for (std::uint32_t i = 0; i < o.places.size(); ++i)
-        if (o.places[i].served() && is_within(o.places[i], limit)) of_site[o.places[i].site->value()].push_back(i);
+        if (o.places[i].served() && (!limit || is_within(o.places[i], *limit)) && (!only || o.places[i].site == *only))
+            of_site[o.places[i].site->value()].push_back(i);
     const Searching searching(ready, o);
     const bool by_time = ready.question.measure() == routing::Measure::time;
     tbb::enumerable_thread_specific<std::vector<Tally>> each(std::vector<Tally>(links, Tally{}));
@@ -114,7 +117,7 @@ std::vector<SiteLoss> weakest_sites(const Ready& ready, const Outcome& outcome, 
 
 std::vector<RoadLoss> weakest_roads(const Ready& ready, const Outcome& outcome, const Standard& standard,
                                     std::size_t most, const Task& task) {
-    const auto over = over_roads(ready, outcome, standard.limit, task);
+    const auto over = over_roads(ready, outcome, standard.limit, std::nullopt, task);
     std::vector<std::uint32_t> order;
     for (std::uint32_t l = 0; l < over.size(); ++l)
         if (over[l].weight > Weight()) order.push_back(l);
@@ -137,6 +140,20 @@ std::vector<RoadLoss> weakest_roads(const Ready& ready, const Outcome& outcome, 
         if (loss.lost.weight <= Weight()) continue;
         out.insert(std::upper_bound(out.begin(), out.end(), loss, worse), loss);
         if (out.size() > most) out.pop_back();
+    }
+    return out;
+}
+
+std::vector<BusiestRoad> busiest_roads(const Ready& ready, const Outcome& outcome, const std::vector<SiteIndex>& sites,
+                                       const std::optional<Amount>& limit, const Task& task) {
+    std::vector<BusiestRoad> out;
+    for (const SiteIndex site : sites) {
+        const auto over = over_roads(ready, outcome, limit, site, task.quietly());
+        const auto most = std::max_element(over.begin(), over.end(),
+                                           [](const Tally& a, const Tally& b) { return a.weight < b.weight; });
+        if (most == over.end() || most->weight <= Weight()) continue;
+        const LinkId link(static_cast<std::uint32_t>(most - over.begin()));
+        out.push_back({site, link, middle_of(*ready.inputs.network, link), *most});
     }
     return out;
 }

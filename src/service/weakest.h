@@ -14,6 +14,7 @@
 ///
 /// \par Cost
 /// An answer a site; a search a site and a journey a place, and then an answer for each road that is tried.
+#include <optional>
 #include <vector>
 
 #include "service/assign.h"
@@ -43,5 +44,18 @@ std::vector<SiteLoss> weakest_sites(const Ready& ready, const Outcome& outcome, 
 /// Stopped
 std::vector<RoadLoss> weakest_roads(const Ready& ready, const Outcome& outcome, const Standard& standard,
                                     std::size_t most, const Task& task);
+
+/// The road that most come over to a site.
+struct BusiestRoad {
+    SiteIndex site;
+    LinkId link;
+    geo::LonLat middle;
+    Tally over_it;  ///< their journeys go over its middle
+};
+/// Of each of some sites, in their order; of equals the first road of the network. Sites that nobody comes to over the
+/// middle of a road are left out. \param limit only who is within it counts; nothing: all that are served \pre the
+/// outcome has its traces \throws Stopped
+std::vector<BusiestRoad> busiest_roads(const Ready& ready, const Outcome& outcome, const std::vector<SiteIndex>& sites,
+                                       const std::optional<Amount>& limit, const Task& task);
 
 }  // namespace otoro::service

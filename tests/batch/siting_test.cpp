@@ -72,6 +72,16 @@ TEST_CASE("locate finds the best set by every goal, and says what is proven") {
     CHECK(j["value"].get<double>() == Approx(6));
     j = road.located({"--goal", "backup", "--within", "40s", "--choose", "2", "--keep", "none"});
     CHECK(j["value"] == 16);
+    // Open ones too, but none closes: what is chosen beside it is as if it were kept.
+    j = road.located({"--goal", "cover", "--within", "20s", "--choose", "2", "--keep", "none", "--close-at-most", "0"});
+    CHECK(Road::ids(j) == "A C ");
+    CHECK(j["closed"].empty());
+    CHECK_THAT(j["question"].get<std::string>(), Catch::Contains("closing none of the open ones"));
+    j = road.located({"--goal", "fewest", "--within", "20s", "--share", "50%", "--keep", "none"});
+    CHECK(j["closed"] == nlohmann::json::array({"A"}));
+    j = road.located(
+        {"--goal", "fewest", "--within", "20s", "--share", "50%", "--keep", "none", "--close-at-most", "0"});
+    CHECK(Road::ids(j) == "A C ");
     j = road.located({"--goal", "cover", "--within", "20s", "--budget", "5", "--cost", "price", "--forbid", "C"});
     CHECK(Road::ids(j) == "A* D ");
     j = road.located({"--goal", "cover", "--within", "20s", "--choose", "2", "--conflict", "B,C", "--one-of", "B,E"});

@@ -228,9 +228,37 @@ TEST_CASE("What cannot be chosen is said where it was asked, and nothing changes
     // By distance, open ones too: another goal, and a set that is found for another plan is not made a plan of.
     best.choose().setValue(3);
     best.goal().setCurrentIndex(3);
+    CHECK(best.close_at_most().isHidden());
+    const auto& sites = d.session().answers.shown()->outcome.sites;
+    const auto open = std::count_if(sites.begin(), sites.end(), [](const auto& s) {
+        return s.planned.site.state == otoro::places::SiteState::open;
+    });
+    REQUIRE(open > 3);
     best.keep().setChecked(false);
+    CHECK(best.close_at_most().isVisible());
+    CHECK(best.choose().value() == 3 + open);  // as many in the end
+    best.keep().setChecked(true);
+    CHECK(best.choose().value() == 3);
+    best.keep().setChecked(false);
+    best.choose().setValue(3);
     QTest::mouseClick(&best.find_button(), Qt::LeftButton);
     REQUIRE(wait_for([&] { return best.finder().found() != nullptr; }));
+    const auto closed = [&] { return closed_by(best.finder().found()->sites, best.finder().found()->set).size(); };
+    const auto any_number = closed();
+    REQUIRE(any_number > 2);
+    CHECK(best.result().contains("and closes "));
+    // Two of the five open ones at least must stay; then four.
+    best.close_at_most().setValue(2);
+    QTest::mouseClick(&best.find_button(), Qt::LeftButton);
+    REQUIRE(wait_for([&] { return !best.finder().busy(); }));
+    CHECK(closed() <= 2);
+    best.close_at_most().setValue(1);
+    QTest::mouseClick(&best.find_button(), Qt::LeftButton);
+    REQUIRE(wait_for([&] { return !best.finder().busy(); }));
+    CHECK(best.result().contains("open ones stay"));
+    best.close_at_most().setValue(0);
+    QTest::mouseClick(&best.find_button(), Qt::LeftButton);
+    REQUIRE(wait_for([&] { return best.finder().found() != nullptr && !best.finder().busy(); }));
     CHECK(best.plan_button().isEnabled());
     d.session().document.choose_plan(0);
     REQUIRE(d.settle());

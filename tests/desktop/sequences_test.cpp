@@ -446,6 +446,7 @@ private:
         best.goal().setCurrentIndex(pick(0, 5));
         best.choose().setValue(pick(1, 4));
         best.keep().setChecked(!chance(3));
+        best.close_at_most().setValue(pick(0, 3));
         best.find_button().click();
         if (chance(3)) best.find_button().click();  // stop, if it goes on yet
         if (chance(3)) best.finder().leave_off();

@@ -282,8 +282,8 @@ TEST_CASE("Beside the best set stand the price of every step, others nearly as g
             [&] { return more.work().found() && !more.work().busy() && more.work().found()->kind == kind; });
     };
     REQUIRE(ask(MoreSetsView::Kind::sure));
-    CHECK(more.work().found()->sure.variants.size() == 6);
-    CHECK(more.list().item(0, 1)->text().endsWith("of 6"));
+    CHECK(more.work().found()->sure.variants.size() == 8);
+    CHECK(more.list().item(0, 1)->text().endsWith("of 8"));
     REQUIRE(ask(MoreSetsView::Kind::near));
     for (const auto& other : more.work().found()->sets) {
         CHECK(other.chosen != set.chosen);

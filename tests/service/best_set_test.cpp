@@ -86,7 +86,7 @@ std::pair<Wide, Wide> by_answer(const Case& c, const BestSetAsked& asked, const 
 
 TEST_CASE("The best set is that of answering under every set, by either measure, whatever is kept") {
     std::mt19937 random(21);
-    int compared = 0;
+    int compared = 0, limited = 0;
     for (int n = 0; n < 60; ++n) {
         INFO("case " << n);
         const Case c = random_case(random, n % 2 == 0 ? routing::Measure::time : routing::Measure::distance);
@@ -113,7 +113,23 @@ TEST_CASE("The best set is that of answering under every set, by either measure,
             CHECK_THROWS_AS(chooser.best(asked, {}, Task()), InputError);
             continue;
         }
+        const auto closes = [&](const std::vector<SiteIndex>& chosen) {
+            return std::count_if(may.begin(), may.end(), [&](SiteIndex s) {
+                return chooser.is_open(s) && std::find(chosen.begin(), chosen.end(), s) == chosen.end();
+            });
+        };
+        // Where they need not be kept, one or two at most are closed.
+        if (!asked.keep_open && n % 3 != 0) {
+            asked.close_at_most = 1 + static_cast<std::uint32_t>(n % 2);
+            if (closes({}) > *asked.close_at_most + asked.choose) {
+                CHECK_THROWS_WITH(chooser.best(asked, {}, Task()), Catch::Contains("open ones stay"));
+                continue;
+            }
+            ++limited;
+        }
         const BestSet best = chooser.best(asked, {}, Task());
+        REQUIRE(closed_by(chooser.sites(), best).size() == static_cast<std::size_t>(closes(best.chosen)));
+        if (asked.close_at_most) REQUIRE(closes(best.chosen) <= *asked.close_at_most);
         REQUIRE(best.proven());
         REQUIRE(best.chosen.size() == asked.choose);
         const auto said = by_answer(c, asked, chooser.sites(), best);
@@ -124,6 +140,7 @@ TEST_CASE("The best set is that of answering under every set, by either measure,
             other.chosen.clear();
             for (std::uint32_t k = 0; k < may.size(); ++k)
                 if ((bits >> k & 1U) != 0) other.chosen.push_back(may[k]);
+            if (asked.close_at_most && closes(other.chosen) > *asked.close_at_most) continue;
             const auto found = by_answer(c, asked, chooser.sites(), other);
             if (asked.goal == Goal::cover)
                 REQUIRE(found.second <= said.second);
@@ -133,6 +150,7 @@ TEST_CASE("The best set is that of answering under every set, by either measure,
         }
     }
     CHECK(compared > 500);
+    CHECK(limited > 5);
 }
 
 TEST_CASE("What cannot be asked for is refused with its reason") {
@@ -175,6 +193,14 @@ TEST_CASE("What cannot be asked for is refused with its reason") {
     a.within = Millis(5'000);
     a.share = Share::percent(90);
     refused(a, "no set brings 90 % within 0.083 min: all sites in question together bring 0 %");
+    a = asked;
+    a.keep_open = false;
+    a.close_at_most = 0;
+    a.forbidden = {SiteIndex(0U)};
+    refused(a, "open sites are forbidden (s0), and no more than 0 may be closed");
+    a.forbidden = {};
+    a.required = {SiteIndex(1U)};
+    refused(a, "1 are to be chosen, at least 1 of the 1 open ones stay, and 1 others are required");
     // Two that are near one another are not both chosen.
     a = asked;
     a.choose = 2;
@@ -233,6 +259,7 @@ TEST_CASE("With room for only so many the best set is another, and its value wha
 
 TEST_CASE("Others nearly as good are all there are, in their order, and a step's price is its best set") {
     std::mt19937 random(53);
+    int shut = 0;
     for (int round = 0; round < 12; ++round) {
         const Case c = random_case(random, routing::Measure::time);
         if (c.candidates < 3) continue;
@@ -277,16 +304,28 @@ TEST_CASE("Others nearly as good are all there are, in their order, and a step's
         CHECK(steps.back().value == best.value);
         CHECK(steps.back().chosen == best.chosen);
         const auto sure = how_sure(c.ready, {}, asked, best, {Share::percent(50), Share::percent(200)}, {}, Task());
-        REQUIRE(sure.variants.size() == 4);
+        REQUIRE(sure.variants.size() >= 4);
         CHECK(sure.variants[1].what == "at 50 % of the speed");
         SetChooser slow(at_pace(*c.ready, Share::percent(50), Task()), {}, Task());
         CHECK(sure.variants[1].set.chosen == slow.best(asked, {}, Task()).chosen);
+        // With the busiest road of each shut.
+        const auto then = answer(*c.ready, plan_with({}, chooser.sites(), best, ""), Task());
+        const auto busiest = busiest_roads(*c.ready, then, best.chosen, asked.within, Task());
+        REQUIRE(sure.variants.size() == 4 + busiest.size());
+        for (std::size_t k = 0; k < busiest.size(); ++k) {
+            Plan plan;
+            plan.closures.push_back({"shut", roads::ClosureShape::point, {busiest[k].middle}});
+            SetChooser without(c.ready, plan, Task());
+            CHECK(sure.variants[4 + k].set.chosen == without.best(asked, {}, Task()).chosen);
+            shut += 1;
+        }
         std::uint32_t times = 0;
         for (const std::uint32_t t : sure.times) times += t;
         std::size_t chosen = 0;
         for (const auto& v : sure.variants) chosen += v.set.chosen.size();
         CHECK(times == chosen);
     }
+    CHECK(shut > 5);
 }
 
 TEST_CASE("Candidates on a grid, at junctions and where demand stands") {
@@ -380,6 +419,28 @@ TEST_CASE("The road that hurts most is that of closing every road in turn") {
             CHECK(found[k].lost.weight.count() == losses[k]);
         }
     }
+}
+
+TEST_CASE("The busiest road of a site is the one that most come over") {
+    // A crossing with a site beside it: one come from the north, two from the east, five from beyond the far crossing.
+    Town town;
+    town.draw({{0, 0}, {0, 400}}).draw({{0, 0}, {400, 0}}).draw({{0, 0}, {-400, 0}}).draw({{-400, 0}, {-800, 0}});
+    const auto ready =
+        prepare({town.network(), test::households({{{0, 400}, 1}, {{400, 0}, 2}, {{-790, 0}, 3}, {{-410, 0}, 2}}),
+                 test::posts({{0, 0}, {3000, 3000}})},
+                test::question_at_36(), nullptr, Task());
+    const Outcome o = answer(*ready, {}, Task());
+    const std::vector both{SiteIndex(0U), SiteIndex(1U)};
+    const auto found = busiest_roads(*ready, o, both, std::nullopt, Task());
+    REQUIRE(found.size() == 1);  // nobody comes to the other
+    CHECK(found[0].link == LinkId(2U));
+    CHECK(found[0].over_it.weight == Weight::of(5));
+    CHECK(found[0].over_it.places == 2);
+    // Within the limit only those from the near end of that road, and from the east.
+    const auto near = busiest_roads(*ready, o, both, Amount(Millis(41'500)), Task());
+    REQUIRE(near.size() == 1);
+    CHECK(near[0].over_it.weight == Weight::of(2));
+    CHECK(near[0].link == LinkId(1U));  // of equals the first
 }
 
 TEST_CASE("Who gains and who loses between two plans") {

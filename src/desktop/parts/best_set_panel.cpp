@@ -75,6 +75,12 @@ BestSetPanel::BestSetPanel(Session& session, QWidget* parent)
     keep_->setAccessibleName(tr("Keep all open sites"));
     keep_->setToolTip(tr("Else open sites are chosen, or closed, like candidates"));
     keep_->setChecked(true);
+    close_ = new QSpinBox(this);
+    close_->setAccessibleName(tr("How many open sites may be closed"));
+    close_->setRange(0, 999);
+    close_->setPrefix(tr("closing at most "));
+    close_->setSuffix(tr(" of the open ones,"));
+    close_->setSpecialValueText(tr("closing any number,"));
     goal_ = new QComboBox(this);
     goal_->setAccessibleName(tr("What is to be as good as can be"));
     for (std::size_t i = 0; i < kGoals.size(); ++i) goal_->addItem({});
@@ -91,7 +97,7 @@ BestSetPanel::BestSetPanel(Session& session, QWidget* parent)
     unit_->setAccessibleName(tr("Unit of the limit"));
     unit_->addItems({tr("min"), long_unit()});
     row->addWidget(words_between(tr("Choose"), this));
-    for (QWidget* w : std::initializer_list<QWidget*>{choose_, of_, keep_, within_, goal_, limit_, unit_})
+    for (QWidget* w : std::initializer_list<QWidget*>{choose_, of_, keep_, close_, within_, goal_, limit_, unit_})
         row->addWidget(w);
     busy_ = new NumberBox(this);
     busy_->setAccessibleName(tr("How much of the time each site is busy"));
@@ -174,6 +180,15 @@ BestSetPanel::BestSetPanel(Session& session, QWidget* parent)
         roles_.clear();
         refresh();
     });
+    connect(keep_, &QCheckBox::toggled, this, [this](bool keep) {
+        // Those that are open count among the chosen, or do not: as many are open in the end.
+        int open = 0;
+        if (const auto answer = session_.answers.shown())
+            for (const auto& s : answer->outcome.sites)
+                open += s.attachment && s.planned.site.state == places::SiteState::open ? 1 : 0;
+        choose_->setValue(choose_->value() + (keep ? -open : open));
+        refresh();
+    });
     for (auto* b : {budget_, apart_}) connect(b, &QDoubleSpinBox::valueChanged, this, &BestSetPanel::refresh);
     connect(room_, &QCheckBox::toggled, this, &BestSetPanel::refresh);
     connect(add, &QPushButton::clicked, this, [this, add] {
@@ -222,6 +237,7 @@ service::BestSetAsked BestSetPanel::asked() const {
     a.goal = kGoals[static_cast<std::size_t>(std::max(0, goal_->currentIndex()))];
     a.choose = static_cast<std::uint32_t>(choose_->value());
     a.keep_open = keep_->isChecked();
+    if (!a.keep_open && close_->value() > 0) a.close_at_most = static_cast<std::uint32_t>(close_->value());
     a.busy = Share::percent(busy_->value());
     if (budget_->value() > 0 && a.goal != Goal::fewest) a.budget = Weight::of(budget_->value());
     a.heed_room = room_->isChecked() && a.goal == Goal::cover;
@@ -272,7 +288,9 @@ void BestSetPanel::refresh() {
         for (std::size_t i = 0; i < kGoals.size(); ++i)
             goal_->setItemText(static_cast<int>(i), words(kGoals[i], elided(whom)));
     }
-    of_->setText(tr("of the candidate %1,").arg(elided(plain(service::listed(question.sites)))));
+    const QString of = keep_->isChecked() ? tr("of the candidate %1,") : tr("of the open and candidate %1,");
+    of_->setText(of.arg(elided(plain(service::listed(question.sites)))));
+    close_->setVisible(!keep_->isChecked());
     const Goal goal = kGoals[static_cast<std::size_t>(std::max(0, goal_->currentIndex()))];
     const bool by_budget = budget_->value() > 0;
     choose_->setEnabled(goal != Goal::fewest && !by_budget);
@@ -317,24 +335,32 @@ void BestSetPanel::refresh() {
         } else {
             const auto& r = *now->answer->ready;
             const std::string of = counted(r.question, r.inputs.demand);
-            QStringList names;
-            constexpr int kMostNames = 12;
-            for (const SiteIndex s : now->set.chosen) {
-                if (names.size() == kMostNames) {
-                    names << QString::fromUtf8("\u2026");
-                    break;
+            const auto named = [&](const std::vector<SiteIndex>& sites) {
+                QStringList names;
+                constexpr int kMostNames = 12;
+                for (const SiteIndex s : sites) {
+                    if (names.size() == kMostNames) {
+                        names << QString::fromUtf8("\u2026");
+                        break;
+                    }
+                    names << elided(plain(service::label(now->sites[s.value()].planned.site)));
                 }
-                names << elided(plain(service::label(now->sites[s.value()].planned.site)));
-            }
+                return names.empty() ? tr("none") : names.join(", ");
+            };
+            // Where open ones may be chosen too, what changes.
+            QString changes;
+            const auto opened = opened_by(now->sites, now->set), closed = closed_by(now->sites, now->set);
+            if (opened.size() < now->set.chosen.size() || !closed.empty())
+                changes = "<br>" + tr("It opens %1 and closes %2.").arg(named(opened), named(closed));
             const QString proof =
                 finder_.busy() ? tr("best so far; at most %1").arg(plain(value_words(now->set, now->set.bound, of)))
                                : plain(files::bound_words(now->set, of));
-            result_->setText(tr("<b>%1</b><br>%2; %3.")
-                                 .arg(names.isEmpty() ? tr("none more") : names.join(", "),
-                                      plain(value_words(now->set, now->set.value, of)) + share_words(now->set), proof) +
-                             (!finder_.busy() && !finder_.up_to_date()
-                                  ? "<br>" + tr("The question or the plan has changed since.")
-                                  : QString()));
+            result_->setText(
+                tr("<b>%1</b>%4<br>%2; %3.")
+                    .arg(now->set.chosen.empty() ? tr("none more") : named(now->set.chosen),
+                         plain(value_words(now->set, now->set.value, of)) + share_words(now->set), proof, changes) +
+                (!finder_.busy() && !finder_.up_to_date() ? "<br>" + tr("The question or the plan has changed since.")
+                                                          : QString()));
         }
         emit marked(where);
     }

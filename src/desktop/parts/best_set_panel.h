@@ -26,6 +26,7 @@ public:
     [[nodiscard]] QSpinBox& choose() const { return *choose_; }
     [[nodiscard]] NumberBox& limit() const { return *limit_; }
     [[nodiscard]] QCheckBox& keep() const { return *keep_; }
+    [[nodiscard]] QSpinBox& close_at_most() const { return *close_; }
     [[nodiscard]] QPushButton& find_button() const { return *find_; }
     [[nodiscard]] QPushButton& plan_button() const { return *plan_; }
     [[nodiscard]] MoreSetsView& more() const { return *more_; }
@@ -68,6 +69,7 @@ private:
     QSpinBox* choose_;
     QLabel* of_;
     QCheckBox* keep_;
+    QSpinBox* close_;
     QComboBox* goal_;
     QLabel* within_;
     NumberBox* limit_;

@@ -73,8 +73,9 @@ MoreSetsView::MoreSetsView(QWidget* parent) : QWidget(parent), work_(this) {
     const std::array<std::pair<QString, QString>, 3> asked{
         std::pair{tr("Price of every step"), tr("The best for one site, for two, and so on")},
         std::pair{tr("Nearly as good"), tr("Other sets that are worse by two in a hundred at most")},
-        std::pair{tr("How sure"), tr("How often each site is chosen when speeds are 10 and 20 % lower or higher, and "
-                                     "when each place counts once")}};
+        std::pair{tr("How sure"), tr("How often each site is chosen when speeds are 10 and 20 % lower or higher, "
+                                     "when each place counts once, and with the busiest road of each chosen site "
+                                     "shut, of five at most")}};
     for (std::size_t i = 0; i < asked.size(); ++i) {
         auto* b = new QPushButton(asked[i].first, this);
         b->setObjectName("flat");
@@ -269,8 +270,10 @@ void MoreSetsView::fill_sure(const Found& found) {
     std::stable_sort(sites.begin(), sites.end(),
                      [&](std::uint32_t a, std::uint32_t b) { return sure.times[a] > sure.times[b]; });
     QStringList variants;
-    for (const auto& v : sure.variants)
-        variants << (v.set.any ? plain(v.what) : tr("%1 (no set keeps to what is asked)").arg(plain(v.what)));
+    for (const auto& v : sure.variants) {
+        const QString what = elided(plain(v.what));
+        variants << (v.set.any ? what : tr("%1 (no set keeps to what is asked)").arg(what));
+    }
     note_->setText(tr("How often each is chosen: %1.").arg(variants.join(", ")));
     list_->horizontalHeaderItem(0)->setText(tr("site"));
     list_->horizontalHeaderItem(1)->setText(tr("chosen in"));
