@@ -10,7 +10,7 @@
 #include <unordered_set>
 
 #include "optimise/choice_search.h"
-#include "optimise/most_cover.h"
+#include "optimise/fewest_part.h"
 #include "optimise/rule_book.h"
 
 namespace otoro::optimise {
@@ -470,83 +470,8 @@ private:
 }  // namespace
 
 Fewest fewest_for_all(const Covers& covers, const ChoiceRules& rules, const FewestLimits& limits, const Task& task) {
-    if (!wants_several(rules)) return SetCover(covers, with_what_follows(rules), limits, task).run();
-    // A row of one column is covered by one; a group that wants several is no row. Every row weighs one.
-    const ChoiceRules with = with_what_follows(rules);
-    std::vector<std::uint8_t> may(rules.columns, 1);
-    for (const std::uint32_t c : with.never) may[c] = 0;
-    std::vector<std::int64_t> amounts;
-    for (std::uint32_t row = 0; row < covers.rows(); ++row) {
-        const auto of = covers.of(row);
-        amounts.push_back(std::any_of(of.begin(), of.end(), [&](std::uint32_t c) { return may[c] != 0; }) ? 1 : 0);
-    }
-    return fewest_for_part(amounts, covers, std::accumulate(amounts.begin(), amounts.end(), std::int64_t{0}), rules,
-                           limits, task);
-}
-
-bool wants_several(const ChoiceRules& rules) {
-    const auto groups = RuleBook(with_what_follows(rules)).groups;
-    return std::any_of(groups.begin(), groups.end(), [](const Group& group) { return group.least > 1; });
-}
-
-Fewest fewest_for_part(std::span<const std::int64_t> amounts, const Covers& covers, std::int64_t wanted,
-                       const ChoiceRules& rules, const FewestLimits& limits, const Task& task) {
-    ChoiceRules with = with_what_follows(rules);
-    with.costs = {};
-    Columns start;
-    Fewest out;
-    out.any = false;
-    bool left_off = false;
-    const auto told = [&](const Fewest& so_far) {
-        if (limits.enough && limits.enough(so_far)) left_off = true;
-    };
-    /// With so many: a set that covers enough, or nothing if there is none; `left_off` if neither is known.
-    const auto with_so_many = [&](std::uint32_t choose) -> std::optional<Columns> {
-        with.choose = choose;
-        const ChoiceLimits decided{0, wanted, [&](const Chosen& so_far) {
-                                       told(out);
-                                       return left_off || so_far.value >= wanted || so_far.bound < wanted;
-                                   }};
-        const Chosen found = most_cover({amounts, covers, {1}, start}, with, decided, task);
-        if (found.any && found.value >= wanted) {
-            left_off = false;
-            return found.columns;
-        }
-        if (found.bound < wanted || !found.any) left_off = false;
-        return std::nullopt;
-    };
-    // Upwards in doubling steps until it is enough, then between.
-    std::uint32_t low = 0, high = rules.columns;  // fewer than `low` are not enough
-    for (std::uint32_t choose = 1; out.any == false; choose *= 2) {
-        choose = std::min(choose, rules.columns);
-        const auto set = with_so_many(choose);
-        if (set) {
-            out = {*set, static_cast<std::int64_t>(set->size()), low, true};
-            high = static_cast<std::uint32_t>(set->size());
-        } else {
-            if (left_off || choose >= rules.columns) {
-                out.bound = low;
-                return out;
-            }
-            low = choose + 1;
-        }
-    }
-    while (low < high && !left_off) {
-        out.bound = low;
-        told(out);
-        if (left_off) break;
-        const std::uint32_t middle = low + (high - low) / 2;
-        const auto set = with_so_many(middle);
-        if (set) {
-            high = static_cast<std::uint32_t>(set->size());
-            out.columns = *set;
-            out.value = high;
-        } else if (!left_off) {
-            low = middle + 1;
-        }
-    }
-    out.bound = left_off ? low : high;
-    return out;
+    if (wants_several(rules)) return fewest_with_several(covers, rules, limits, task);
+    return SetCover(covers, with_what_follows(rules), limits, task).run();
 }
 
 }  // namespace otoro::optimise

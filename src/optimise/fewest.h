@@ -38,15 +38,12 @@ struct FewestLimits {
 };
 
 /// Of all rows that columns not excluded cover. `rules.choose` and `rules.budget` do not limit. Where a group wants
-/// several, as of a part. \pre then no costs \throws Stopped
+/// several: `fewest_part.h`. \pre then no costs \throws Stopped
 Fewest fewest_for_all(const Covers& covers, const ChoiceRules& rules, const FewestLimits& limits, const Task& task);
 
 /// So many columns that rows of `wanted` in all are covered. Costs do not count. \param amounts one a row \throws
 /// Stopped
 Fewest fewest_for_part(std::span<const std::int64_t> amounts, const Covers& covers, std::int64_t wanted,
                        const ChoiceRules& rules, const FewestLimits& limits, const Task& task);
-
-/// Whether a group wants more than one.
-bool wants_several(const ChoiceRules& rules);
 
 }  // namespace otoro::optimise

@@ -6,7 +6,7 @@
 #include <tuple>
 
 #include "optimise/choice_search.h"
-#include "optimise/fewest.h"
+#include "optimise/fewest_part.h"
 #include "optimise/most_cover.h"
 #include "optimise/travel_rows.h"
 

@@ -8,7 +8,7 @@
 #include <tuple>
 
 #include "optimise/choice_search.h"
-#include "optimise/fewest.h"
+#include "optimise/fewest_part.h"
 #include "optimise/general_solver.h"
 #include "optimise/least_total.h"
 #include "optimise/least_worst.h"
