@@ -50,7 +50,7 @@ LeastTotal least_total(const TotalAsked& asked, const ChoiceRules& said, const C
         out.chosen.any = left.any;
         if (!left.any) return out;
         out.least_not_reached = left.least;
-        if (start.empty() || rows.sum_of(in_of(start)).not_reached > left.amount) start = left.columns;
+        if (!keeps_to(rules, start) || rows.sum_of(in_of(start)).not_reached > left.amount) start = left.columns;
     }
     // A row that is left out costs little more than the dearest way at first: dearer prices are harder to prove
     // anything with. Where more is left out than must be, they rise until it is not.

@@ -36,11 +36,12 @@ public:
     }
 
 private:
-    /// What is open now, and what is required.
+    /// What is open now, and what is required; nothing where none that is open may be chosen.
     [[nodiscard]] optimise::Columns start() const {
         optimise::Columns out = rules_.required;
         for (std::uint32_t c = 0; c < rules_.columns; ++c)
             if (!asked_.keep_open && open_[site_of_[c].value()] && !is(asked_.forbidden, site_of_[c])) out.push_back(c);
+        if (out.size() == rules_.required.size()) return {};  // what is required is begun with anyhow
         std::sort(out.begin(), out.end());
         out.erase(std::unique(out.begin(), out.end()), out.end());
         return out;

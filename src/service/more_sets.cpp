@@ -105,11 +105,16 @@ std::vector<roads::Closure> busiest_shut(const Ready& ready, const Plan& plan, c
                                          const BestSet& best, const Task& task) {
     constexpr std::size_t kMost = 5;
     task.at("how sure: the busiest roads", 0);
-    const Outcome o = answer(ready, plan_with(plan, attach_sites(ready, plan), best, ""), task.quietly());
+    // Sets are chosen for the nearest of those that are open, whatever the question's own rule.
+    auto nearest = std::make_shared<Ready>(ready);
+    nearest->question.use = SiteUse::open;
+    nearest->question.serving = Nearest{ready.question.measure()};
+    nearest->question.standard.reset();
+    const Outcome o = answer(*nearest, plan_with(plan, attach_sites(*nearest, plan), best, ""), task.quietly());
     std::vector<SiteIndex> sites = best.chosen;
     sites.resize(std::min(sites.size(), kMost));
     std::vector<roads::Closure> out;
-    for (const BusiestRoad& road : busiest_roads(ready, o, sites, asked.within, task)) {
+    for (const BusiestRoad& road : busiest_roads(*nearest, o, sites, asked.within, task)) {
         const std::string& name = ready.inputs.network->name(road.link);
         roads::Closure closure;
         closure.name = name.empty() ? fmt::format("with the busiest road of {} shut",

@@ -438,6 +438,14 @@ TEST_CASE("Of many columns no more than a few give way, as a general solver has 
                                         {0, {}, [](const Chosen&) { return true; }}, Task());
         REQUIRE(static_cast<std::int64_t>(at_once.value) >= covered(c, open.columns));
         REQUIRE(at_once.bound >= got.value);
+        // A set to begin with that is too large is none.
+        ChoiceRules fewer = c.rules;
+        fewer.groups.clear();
+        fewer.choose = 4;
+        const auto begun = least_total({c.amounts, c.pairs, open.columns}, fewer, {}, Task());
+        const auto plain = least_total({c.amounts, c.pairs}, fewer, {}, Task());
+        REQUIRE(begun.not_reached == plain.not_reached);
+        REQUIRE(begun.chosen.value == plain.chosen.value);
         const auto travel = least_total({c.amounts, c.pairs, open.columns}, c.rules, {}, Task());
         const auto least = least_by_program(c, false, -1);
         REQUIRE(travel.chosen.proven());

@@ -421,6 +421,35 @@ TEST_CASE("The road that hurts most is that of closing every road in turn") {
     }
 }
 
+TEST_CASE("How sure a set is goes by the nearest, whatever rule the question itself has") {
+    std::mt19937 random(61);
+    int roads = 0;
+    for (int round = 0; round < 6; ++round) {
+        const Case c = random_case(random, routing::Measure::time);
+        if (c.candidates < 3) continue;
+        BestSetAsked asked;
+        asked.within = Millis(20'000);
+        asked.choose = 2;
+        const auto by = [&](const Serving& serving, SiteUse use) {
+            auto q = c.ready->question;
+            q.serving = serving;
+            q.use = use;
+            const auto ready = prepare(c.ready->inputs, q, nullptr, Task());
+            SetChooser chooser(ready, {}, Task());
+            const auto sure = how_sure(ready, {}, asked, chooser.best(asked, {}, Task()), {}, {}, Task());
+            std::vector<std::pair<std::string, std::vector<SiteIndex>>> out;
+            for (const auto& v : sure.variants) out.emplace_back(v.what, v.set.chosen);
+            return out;
+        };
+        const auto nearest = by(Nearest{}, SiteUse::open);
+        CHECK(by(AsRecorded{}, SiteUse::open) == nearest);
+        CHECK(by(AsCapacityAllows{}, SiteUse::open) == nearest);
+        CHECK(by(Nearest{}, SiteUse::open_and_candidate) == nearest);
+        roads += static_cast<int>(nearest.size()) - 2;
+    }
+    CHECK(roads > 2);
+}
+
 TEST_CASE("The busiest road of a site is the one that most come over") {
     // A crossing with a site beside it: one come from the north, two from the east, five from beyond the far crossing.
     Town town;

@@ -182,11 +182,11 @@ BestSetPanel::BestSetPanel(Session& session, QWidget* parent)
     });
     connect(keep_, &QCheckBox::toggled, this, [this](bool keep) {
         // Those that are open count among the chosen, or do not: as many are open in the end.
-        int open = 0;
-        if (const auto answer = session_.answers.shown())
+        if (const auto answer = session_.answers.shown(); answer && !keep)
             for (const auto& s : answer->outcome.sites)
-                open += s.attachment && s.planned.site.state == places::SiteState::open ? 1 : 0;
-        choose_->setValue(choose_->value() + (keep ? -open : open));
+                open_too_ += s.attachment && s.planned.site.state == places::SiteState::open ? 1 : 0;
+        choose_->setValue(choose_->value() + (keep ? -open_too_ : open_too_));
+        if (keep) open_too_ = 0;
         refresh();
     });
     for (auto* b : {budget_, apart_}) connect(b, &QDoubleSpinBox::valueChanged, this, &BestSetPanel::refresh);

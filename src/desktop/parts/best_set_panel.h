@@ -70,6 +70,7 @@ private:
     QLabel* of_;
     QCheckBox* keep_;
     QSpinBox* close_;
+    int open_too_ = 0;  ///< how many were added to the number when open ones came to count
     QComboBox* goal_;
     QLabel* within_;
     NumberBox* limit_;
