@@ -1,4 +1,6 @@
 /// Access where supply meets demand.
+#include <fmt/format.h>
+
 #include "batch/command.h"
 #include "files/access_file.h"
 #include "files/atomic_file.h"
@@ -13,14 +15,12 @@ struct AccessOf : Command {
     Asking asking;
     std::string catchment, sites_out, out;
 
-    void add_to(CLI::App& app) override {
+    void add_to(Options& app) override {
         asking.add_to(app, QuestionOptions::kWeight);
-        app.add_option("--catchment", catchment, "how far places are shared: 15min, 2km")->required();
+        app.add_option("--catchment", catchment, "how far places are shared: 15min, 2km").required();
         app.add_option("--sites-out", sites_out, "supply, demand and places a head of every site, as CSV")
-            ->type_name("FILE");
-        app.add_option("--out", out, "where the table goes, as CSV: a row a demand place")
-            ->required()
-            ->type_name("FILE");
+            .type_name("FILE");
+        app.add_option("--out", out, "where the table goes, as CSV: a row a demand place").required().type_name("FILE");
     }
     [[nodiscard]] int run() const override {
         const Amount within = parsed("--catchment", catchment, parse_amount);

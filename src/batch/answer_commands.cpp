@@ -24,34 +24,34 @@ struct Assign : Command {
     std::string out, as = "points", loads, json, reassign_over, flows, more_places;
     bool fields = false, ids_only = false;
 
-    void add_to(CLI::App& app) override {
+    void add_to(Options& app) override {
         asking.add_to(app, QuestionOptions::kAll | QuestionOptions::kEveryRule);
         app.add_option("--out", out, fmt::format("where the answer goes: {}", fmt::join(files::all_endings(), ", ")))
-            ->required()
-            ->type_name("FILE");
+            .required()
+            .type_name("FILE");
         app.add_option(
                "--as", as,
                "where the format holds shapes: places as points, straight lines from place to site, or journeys "
                "along the roads")
-            ->check(CLI::IsMember({"points", "lines", "journeys"}))
-            ->capture_default_str();
-        auto* all = app.add_flag("--fields", fields, "with all the fields of the demand's file beside");
+            .one_of({"points", "lines", "journeys"})
+            .shows_default();
+        auto all = app.add_flag("--fields", fields, "with all the fields of the demand's file beside");
         app.add_flag("--ids-only", ids_only, "only demand_id and site_id, and the rank where there are several")
-            ->excludes(all);
-        app.add_option("--loads", loads, "also write one row a site, as CSV")->type_name("FILE");
+            .excludes(all);
+        app.add_option("--loads", loads, "also write one row a site, as CSV").type_name("FILE");
         app.add_option("--json", json, "also write what it comes to: counts, verdict, loads, what capacities cost")
-            ->type_name("FILE");
+            .type_name("FILE");
         app.add_option("--reassign-over", reassign_over,
                        "with --recorded: who saves more than this by going to the nearest site gets it as "
                        "reassigned_site_id, such as 5min; all: whoever saves anything, and who has no site on record")
-            ->type_name("AMOUNT|all");
+            .type_name("AMOUNT|all");
         app.add_option("--more-places", more_places,
                        "with --capacity and --json: also what so many more places at each full site would bring, such "
                        "as 10; each is an answer of its own")
-            ->type_name("PLACES");
+            .type_name("PLACES");
         app.add_option("--flows", flows,
                        "with --reassign-over: also write how many move from which site to which, as CSV")
-            ->type_name("FILE");
+            .type_name("FILE");
     }
     [[nodiscard]] int run() const override;
 
@@ -62,10 +62,10 @@ private:
 
 std::optional<service::WhoMoves> Assign::who_moves() const {
     if (reassign_over.empty()) {
-        if (!flows.empty()) throw CLI::ValidationError("--flows", "it goes with --reassign-over");
+        if (!flows.empty()) throw Misuse("--flows", "it goes with --reassign-over");
         return std::nullopt;
     }
-    if (asking.asked.serving.recorded.empty()) throw CLI::ValidationError("--reassign-over", "it goes with --recorded");
+    if (asking.asked.serving.recorded.empty()) throw Misuse("--reassign-over", "it goes with --recorded");
     service::WhoMoves who;
     if (reassign_over != "all") who.saving_more_than = parsed("--reassign-over", reassign_over, parse_amount);
     return who;
@@ -74,10 +74,10 @@ std::optional<service::WhoMoves> Assign::who_moves() const {
 std::optional<Weight> Assign::more_room() const {
     if (more_places.empty()) return std::nullopt;
     if (asking.asked.serving.capacity.empty() || json.empty())
-        throw CLI::ValidationError("--more-places", "it goes with --capacity and --json");
+        throw Misuse("--more-places", "it goes with --capacity and --json");
     double places = 0;
     if (!parse_number(more_places, places) || places <= 0 || places > Weight::kMost)
-        throw CLI::ValidationError("--more-places", fmt::format("'{}' is no number of places", more_places));
+        throw Misuse("--more-places", fmt::format("'{}' is no number of places", more_places));
     return Weight::of(places);
 }
 
@@ -158,14 +158,14 @@ struct Answer : Command {
     PlanOptions changes;
     bool quiet = false;
 
-    void add_to(CLI::App& app) override {
-        app.add_option("study", study, "a study saved by Otoro")->required()->type_name("STUDY");
+    void add_to(Options& app) override {
+        app.add_option("study", study, "a study saved by Otoro").required().type_name("STUDY");
         app.add_option("--question", question, "the question to answer (the one that was in sight when it was saved)")
-            ->type_name("NAME");
-        app.add_option("--plan", plan, "the plan to answer (every plan of the study)")->type_name("NAME");
+            .type_name("NAME");
+        app.add_option("--plan", plan, "the plan to answer (every plan of the study)").type_name("NAME");
         changes.add_to(app);
-        app.add_option("--zones", zones, "sum up by these areas instead of the study's")->type_name("FILE");
-        app.add_option("--out", out, "folder for the tables; made if it is not there")->required()->type_name("DIR");
+        app.add_option("--zones", zones, "sum up by these areas instead of the study's").type_name("FILE");
+        app.add_option("--out", out, "folder for the tables; made if it is not there").required().type_name("DIR");
         app.add_flag("--quiet", quiet, "no progress, no remarks");
     }
     [[nodiscard]] int run() const override;

@@ -1,3 +1,5 @@
+#include <fmt/format.h>
+
 #include "batch/command.h"
 #include "files/atomic_file.h"
 #include "files/ranking_file.h"
@@ -14,16 +16,14 @@ struct CandidatesOf : Command {
     Asking asking;
     std::string rank, out;
 
-    void add_to(CLI::App& app) override {
+    void add_to(Options& app) override {
         asking.add_to(app);
         app.add_option(
                "--rank", rank,
                "rank them by criteria and their weights, such as newly_within=3,cost=1; there are newly_within, "
                "mean, worst, load and cost")
-            ->type_name("WEIGHTS");
-        app.add_option("--out", out, "where the table goes, as CSV: one row a candidate")
-            ->required()
-            ->type_name("FILE");
+            .type_name("WEIGHTS");
+        app.add_option("--out", out, "where the table goes, as CSV: one row a candidate").required().type_name("FILE");
     }
     [[nodiscard]] int run() const override;
 };

@@ -1,3 +1,5 @@
+#include <fmt/format.h>
+
 #include <nlohmann/json.hpp>
 
 #include "batch/command.h"
@@ -18,28 +20,27 @@ struct Check : Command {
                                summary_out;
     bool quiet = false, strict = false, compare_joins = false;
 
-    void add_to(CLI::App& app) override {
+    void add_to(Options& app) override {
         roads.add_to(app);
         app.add_option("--travel", travel, std::string("count only the roads this traveller may use: ") + kTravel)
-            ->type_name("PROFILE");
+            .type_name("PROFILE");
         demand.add_to(app, "demand", "points to be served", FileOptions::How::maybe_one, true);
         sites.add_to(app, "sites", "points that serve", FileOptions::How::maybe_one, true);
         app.add_option("--demand-id", demand_id, "field of the demand's id ('id')")
-            ->type_name("FIELD")
-            ->needs("--demand");
-        app.add_option("--site-id", site_id, "field of the sites' id ('id')")->type_name("FIELD")->needs("--sites");
+            .type_name("FIELD")
+            .needs("--demand");
+        app.add_option("--site-id", site_id, "field of the sites' id ('id')").type_name("FIELD").needs("--sites");
         app.add_option("--weight", weight, "field that says how much each place counts (found by name)")
-            ->type_name("FIELD")
-            ->needs("--demand");
-        app.add_option("--attach-limit", attach_limit, "farthest road that a place is joined to")
-            ->capture_default_str();
-        app.add_option("--water", water, "polygons of water: roads that run over it are listed")->type_name("FILE");
+            .type_name("FIELD")
+            .needs("--demand");
+        app.add_option("--attach-limit", attach_limit, "farthest road that a place is joined to").shows_default();
+        app.add_option("--water", water, "polygons of water: roads that run over it are listed").type_name("FILE");
         app.add_option("--gap-tolerance", tolerance, "road ends nearer than this that do not join are listed")
-            ->capture_default_str();
+            .shows_default();
         app.add_flag("--compare-joins", compare_joins, "also show what each rule of joining would give");
         app.add_option("--summary", summary_out, "also write every rule, speed, tolerance and count in plain words")
-            ->type_name("FILE");
-        app.add_option("--json", json_out, "also write the report as JSON")->type_name("FILE");
+            .type_name("FILE");
+        app.add_option("--json", json_out, "also write the report as JSON").type_name("FILE");
         app.add_flag("--strict", strict, "exit with 3 if there is any finding");
         app.add_flag("--quiet", quiet, "no progress, no remarks");
     }
@@ -131,8 +132,7 @@ int Check::run() const {
     study.question().attach_limit = parsed("--attach-limit", attach_limit, parse_length);
     study.gap_tolerance = parsed("--gap-tolerance", tolerance, parse_length);
     if (study.gap_tolerance > roads::kWidestGap)
-        throw CLI::ValidationError("--gap-tolerance",
-                                   fmt::format("gaps are looked for up to {}", describe(roads::kWidestGap)));
+        throw Misuse("--gap-tolerance", fmt::format("gaps are looked for up to {}", describe(roads::kWidestGap)));
     std::vector<std::string> taken = roads.paths;
     for (const auto* files : {&demand, &sites}) taken.insert(taken.end(), files->paths.begin(), files->paths.end());
     for (const auto& path : {water, roads.heights, travel}) taken.push_back(path);

@@ -10,7 +10,7 @@ namespace otoro::batch {
 
 struct Command {
     virtual ~Command() = default;
-    virtual void add_to(CLI::App& app) = 0;
+    virtual void add_to(Options& app) = 0;
     /// \returns the program's exit code \throws InputError, Stopped
     [[nodiscard]] virtual int run() const = 0;
 };

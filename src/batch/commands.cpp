@@ -1,5 +1,7 @@
 #include "batch/commands.h"
 
+#include <fmt/format.h>
+
 #include <cstdio>
 #include <new>
 
@@ -36,21 +38,14 @@ Amounts carry their unit: 90s 8min 1h 500m 2km 1.5mi. Exit code: 0 done, 1 bad i
 
 int run(int argc, const char* const* argv) {
     const auto say_error = [](const std::string& text) { fmt::print(stderr, "otoro-batch: {}\n", text); };
-    CLI::App app{"Otoro: who is served by whom, and does that meet the standard", "otoro-batch"};
-    app.footer(kExamples);
-    app.set_help_all_flag("--help-all", "Print the help of every command and exit");
-    app.require_subcommand(1);
-    app.set_version_flag("--version", "otoro-batch 0.1.0");
-    struct Named {
-        std::unique_ptr<Command> command;
-        CLI::App* app;
-    };
-    std::vector<Named> commands;
-    const auto add = [&](const char* name, const char* about, std::unique_ptr<Command> command) {
-        auto* sub = app.add_subcommand(name, about);
-        sub->footer(kExamples);
-        command->add_to(*sub);
-        commands.push_back({std::move(command), sub});
+    CommandLine line{"Otoro: who is served by whom, and does that meet the standard",
+                     "otoro-batch",
+                     "otoro-batch 0.1.0",
+                     kExamples,
+                     {}};
+    const auto add = [&](const char* name, const char* about, std::shared_ptr<Command> command) {
+        line.commands.push_back({name, about, [command](Options& options) { command->add_to(options); },
+                                 [command] { return command->run(); }});
     };
     add("check", "what the roads and places are like", check_command());
     add("assign", "each demand place to its nearest site", assign_command());
@@ -72,23 +67,16 @@ int run(int argc, const char* const* argv) {
     add("study", "files and a question put into a study file", study_command());
 
     try {
-        app.parse(argc, argv);
-        for (const auto& c : commands) {
-            if (!*c.app) continue;
-            const int code = c.command->run();
-            if (std::fflush(stdout) != 0 || std::ferror(stdout) != 0)
-                throw InputError({"standard output", std::nullopt, "it cannot be written to the end",
-                                  "Write to a file, or make room"});
-            if (Console::was_told_to_stop()) {
-                say_error("told to stop when all was done: what was written is whole");
-                return kBadInput;
-            }
-            return code;
+        const int code = line.run(argc, argv);
+        if (std::fflush(stdout) != 0 || std::ferror(stdout) != 0)
+            throw InputError(
+                {"standard output", std::nullopt, "it cannot be written to the end", "Write to a file, or make room"});
+        if (Console::was_told_to_stop()) {
+            say_error("told to stop when all was done: what was written is whole");
+            return kBadInput;
         }
-        return kMisuse;
-    } catch (const CLI::Success& e) {
-        return app.exit(e);
-    } catch (const CLI::ParseError& e) {
+        return code;
+    } catch (const Misuse& e) {
         say_error(fmt::format("{}\nRun with --help for usage and examples.", e.what()));
         return kMisuse;
     } catch (const Stopped&) {

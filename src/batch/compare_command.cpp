@@ -1,4 +1,6 @@
 /// Plans of a study side by side.
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <filesystem>
 
@@ -18,18 +20,18 @@ struct Compare : Command {
     std::vector<std::string> questions, plans;
     bool quiet = false;
 
-    void add_to(CLI::App& app) override {
-        app.add_option("study", study, "a study saved by Otoro")->required()->type_name("STUDY");
+    void add_to(Options& app) override {
+        app.add_option("study", study, "a study saved by Otoro").required().type_name("STUDY");
         app.add_option("--questions", questions,
                        "names of the questions, with commas between them; may be named again (all)")
-            ->type_name("NAME,...")
-            ->allow_extra_args(false);
+            .type_name("NAME,...")
+            .one_each_time();
         app.add_option("--plans", plans,
                        "names of the plans, with commas between them; the others are held against the first (all, "
                        "against Today)")
-            ->type_name("NAME,...")
-            ->allow_extra_args(false);
-        app.add_option("--out", out, "folder for the tables; made if it is not there")->required()->type_name("DIR");
+            .type_name("NAME,...")
+            .one_each_time();
+        app.add_option("--out", out, "folder for the tables; made if it is not there").required().type_name("DIR");
         app.add_flag("--quiet", quiet, "no progress, no remarks");
     }
     [[nodiscard]] int run() const override;

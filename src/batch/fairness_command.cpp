@@ -1,4 +1,6 @@
 /// Whether some fare worse than others.
+#include <fmt/format.h>
+
 #include "batch/command.h"
 #include "files/atomic_file.h"
 #include "files/fairness_file.h"
@@ -11,13 +13,13 @@ struct FairnessOf : Command {
     Asking asking;
     std::string lorenz, out;
 
-    void add_to(CLI::App& app) override {
+    void add_to(Options& app) override {
         asking.add_to(app, QuestionOptions::kAll | QuestionOptions::kEveryRule);
-        app.add_option("--lorenz", lorenz, "the Lorenz curve of travel, as CSV")->type_name("FILE");
+        app.add_option("--lorenz", lorenz, "the Lorenz curve of travel, as CSV").type_name("FILE");
         app.add_option("--out", out,
                        "where the table goes, as CSV: all, then zones and groups, those who miss most first")
-            ->required()
-            ->type_name("FILE");
+            .required()
+            .type_name("FILE");
     }
     [[nodiscard]] int run() const override {
         std::vector<std::string> taken = asking.inputs();

@@ -5,15 +5,10 @@
 #include <algorithm>
 #include <cctype>
 
+#include "geo/text.h"
+
 namespace otoro::batch {
-namespace {
-
-std::string lower(std::string s) {
-    std::transform(s.begin(), s.end(), s.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
-    return s;
-}
-
-}  // namespace
+namespace {}  // namespace
 
 std::string file_part(const std::string& name) {
     constexpr std::size_t kLongest = 100;

@@ -1,4 +1,6 @@
 /// The best set of sites to open.
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <chrono>
 #include <cmath>
@@ -26,7 +28,7 @@ struct Locate : Command {
     std::optional<std::uint32_t> close_at_most;
     std::string json_out, out, curve;
 
-    void add_to(CLI::App& app) override;
+    void add_to(Options& app) override;
     [[nodiscard]] int run() const override;
 
 private:
@@ -35,80 +37,78 @@ private:
     [[nodiscard]] service::Study with_spots(service::Study study, Console& console) const;
 };
 
-void Locate::add_to(CLI::App& app) {
+void Locate::add_to(Options& app) {
     asking.add_to(app, QuestionOptions::kLimit | QuestionOptions::kWeight);
     app.add_option("--goal", goal,
                    "cover: most demand within a limit; backup: counted again where a second site is within it; "
                    "expected: of a site that is not busy; travel: least total travel; worst: the farthest as near as "
                    "can be; fewest: the fewest sites that cover all that can be covered, or a share")
-        ->required()
-        ->check(CLI::IsMember({"cover", "backup", "expected", "travel", "worst", "fewest"}));
+        .required()
+        .one_of({"cover", "backup", "expected", "travel", "worst", "fewest"});
     app.add_option("--within", within, "the limit of cover, backup, expected and fewest: 8min, 2km");
     app.add_option("--share", share, "of fewest: so much of the whole demand is enough, such as 90%");
     app.add_option("--capacity", capacity,
                    "of cover: each site takes only as many as this field of the sites says, all where it says nothing")
-        ->type_name("FIELD");
-    app.add_option("--busy", busy, "of expected: how much of the time each site is busy")->capture_default_str();
-    auto* number = app.add_option("--choose", choose, "how many candidates")->capture_default_str();
-    app.add_option("--budget", budget, "instead of a number: what those chosen may cost in all")->excludes(number);
+        .type_name("FIELD");
+    app.add_option("--busy", busy, "of expected: how much of the time each site is busy").shows_default();
+    auto number = app.add_option("--choose", choose, "how many candidates").shows_default();
+    app.add_option("--budget", budget, "instead of a number: what those chosen may cost in all").excludes(number);
     app.add_option("--cost", cost, "of --budget: field of the sites with what each costs (found by name)")
-        ->type_name("FIELD");
+        .type_name("FIELD");
     app.add_option("--keep", keep, "open: open sites stay open; none: they are chosen or closed like candidates")
-        ->check(CLI::IsMember({"open", "none"}))
-        ->capture_default_str();
+        .one_of({"open", "none"})
+        .shows_default();
     app.add_option("--close-at-most", close_at_most, "of --keep none: no more than so many open sites are closed")
-        ->type_name("N");
+        .type_name("N");
     app.add_option("--require", required, "id of a site that is to be among those chosen; may be named again")
-        ->type_name("ID")
-        ->allow_extra_args(false);
+        .type_name("ID")
+        .one_each_time();
     app.add_option("--forbid", forbidden, "id of a site that is not to be chosen; may be named again")
-        ->type_name("ID")
-        ->allow_extra_args(false);
+        .type_name("ID")
+        .one_each_time();
     app.add_option("--conflict", conflicts, "ids of two sites that may not both be open; may be named again")
-        ->type_name("ID,ID")
-        ->allow_extra_args(false);
+        .type_name("ID,ID")
+        .one_each_time();
     app.add_option("--one-of", one_of, "ids of sites of which at least one is to be open; may be named again")
-        ->type_name("ID,ID,...")
-        ->allow_extra_args(false);
+        .type_name("ID,ID,...")
+        .one_each_time();
     app.add_option("--apart", apart, "no two nearer to one another by the straight line, such as 2km")
-        ->type_name("LENGTH");
-    auto* every = app.add_option("--grid", grid, "further candidates on a grid over the demand, such as 500m")
-                      ->type_name("LENGTH");
-    auto* joints = app.add_flag("--junctions", junctions, "further candidates wherever three roads meet");
+        .type_name("LENGTH");
+    auto every = app.add_option("--grid", grid, "further candidates on a grid over the demand, such as 500m")
+                     .type_name("LENGTH");
+    auto joints = app.add_flag("--junctions", junctions, "further candidates wherever three roads meet");
     app.add_flag("--at-demand", at_demand, "further candidates wherever demand stands")
-        ->excludes(every)
-        ->excludes(joints);
-    every->excludes(joints);
+        .excludes(every)
+        .excludes(joints);
+    every.excludes(joints);
     app.add_option("--time-limit", time_limit, "leave off proving after this long; what is proven by then is said")
-        ->capture_default_str();
+        .shows_default();
     app.add_option("--gap", gap, "leave off when the best can be no more than this much better, such as 0.1% (0)");
     app.add_option("--curve", curve, "the best for one site, for two, ... up to --choose, as CSV, each with its bound")
-        ->type_name("FILE");
+        .type_name("FILE");
     app.add_option("--nearly", nearly, "also list sets that are worse by no more than this, such as 1%; at most twenty")
-        ->type_name("SHARE");
+        .type_name("SHARE");
     app.add_flag("--sure", sure,
                  "also say how often each site is chosen when speeds are 10 and 20 % lower or higher, when each place "
                  "counts once, and with the busiest road of each chosen site shut, of five at most");
-    app.add_option("--json", json_out, "the set, its value and bound, as JSON")->type_name("FILE");
-    app.add_option("--out", out, "the sites of the set, as CSV")->type_name("FILE");
+    app.add_option("--json", json_out, "the set, its value and bound, as JSON").type_name("FILE");
+    app.add_option("--out", out, "the sites of the set, as CSV").type_name("FILE");
 }
 
 void Locate::check() const {
     const auto g = *service::parse_goal(goal);
     if (has_limit(g) && within.empty())
-        throw CLI::ValidationError("--within", fmt::format("the goal {} needs a limit, such as 8min", goal));
-    if (!has_limit(g) && !within.empty())
-        throw CLI::ValidationError("--within", fmt::format("the goal {} has no limit", goal));
-    if (!share.empty() && g != service::Goal::fewest) throw CLI::ValidationError("--share", "it goes with fewest");
-    if (!capacity.empty() && g != service::Goal::cover) throw CLI::ValidationError("--capacity", "it goes with cover");
+        throw Misuse("--within", fmt::format("the goal {} needs a limit, such as 8min", goal));
+    if (!has_limit(g) && !within.empty()) throw Misuse("--within", fmt::format("the goal {} has no limit", goal));
+    if (!share.empty() && g != service::Goal::fewest) throw Misuse("--share", "it goes with fewest");
+    if (!capacity.empty() && g != service::Goal::cover) throw Misuse("--capacity", "it goes with cover");
     if (!budget.empty() && g == service::Goal::fewest)
-        throw CLI::ValidationError("--budget", "fewest counts sites, not what they cost");
-    if (close_at_most && keep != "none") throw CLI::ValidationError("--close-at-most", "it goes with --keep none");
-    if (!cost.empty() && budget.empty()) throw CLI::ValidationError("--cost", "it goes with --budget");
+        throw Misuse("--budget", "fewest counts sites, not what they cost");
+    if (close_at_most && keep != "none") throw Misuse("--close-at-most", "it goes with --keep none");
+    if (!cost.empty() && budget.empty()) throw Misuse("--cost", "it goes with --budget");
     if (!curve.empty() && (!budget.empty() || g == service::Goal::fewest))
-        throw CLI::ValidationError("--curve", "it goes with --choose");
-    if (asking.asked.use != "open")
-        throw CLI::ValidationError("--use", "candidates are chosen here; they are not in use before");
+        throw Misuse("--curve", "it goes with --choose");
+    if (asking.asked.use != "open") throw Misuse("--use", "candidates are chosen here; they are not in use before");
     std::vector<std::string> taken = asking.inputs();
     check_output("--json", json_out, {}, taken);
     taken.push_back(json_out);
@@ -146,7 +146,7 @@ service::BestSetAsked Locate::asked(const std::vector<service::SiteOutcome>& sit
     if (!budget.empty()) {
         double sum = 0;
         if (!parse_number(budget, sum) || sum < 0 || sum > Weight::kMost)
-            throw CLI::ValidationError("--budget", fmt::format("'{}' is no sum from 0 to {}", budget, Weight::kMost));
+            throw Misuse("--budget", fmt::format("'{}' is no sum from 0 to {}", budget, Weight::kMost));
         a.budget = Weight::of(sum);
     }
     a.keep_open = keep == "open";
@@ -155,7 +155,7 @@ service::BestSetAsked Locate::asked(const std::vector<service::SiteOutcome>& sit
     for (const auto& id : forbidden) a.forbidden.push_back(by_id("--forbid", id));
     for (const auto& text : conflicts) {
         const auto ids = parts_of(text);
-        if (ids.size() != 2) throw CLI::ValidationError("--conflict", fmt::format("'{}' does not name two ids", text));
+        if (ids.size() != 2) throw Misuse("--conflict", fmt::format("'{}' does not name two ids", text));
         a.conflicts.emplace_back(by_id("--conflict", ids[0]), by_id("--conflict", ids[1]));
     }
     for (const auto& text : one_of) {

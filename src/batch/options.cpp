@@ -18,49 +18,48 @@
 
 namespace otoro::batch {
 
-void RoadOptions::add_to(CLI::App& app, bool required) {
-    auto* o =
+void RoadOptions::add_to(Options& app, bool required) {
+    auto o =
         app.add_option("--roads", paths, "lines to travel on; named again, further layers are merged with the first")
-            ->type_name("FILE");
-    if (required) o->required();
+            .type_name("FILE");
+    if (required) o.required();
     app.add_option("--roads-layer", layers,
                    "layer of that file (the first that fits); one for each --roads, in the same order")
-        ->type_name("NAME");
-    app.add_option("--roads-crs", crs, "its coordinate system, by EPSG code (the file's own)")->type_name("EPSG");
-    app.add_option("--roads-filter", filter, "only records of which this is true")->type_name("CQL2");
-    app.add_option("--road-class", named.road_class, "field of the road's class (found by name)")->type_name("FIELD");
-    app.add_option("--road-name", named.name, "field of the road's name")->type_name("FIELD");
+        .type_name("NAME");
+    app.add_option("--roads-crs", crs, "its coordinate system, by EPSG code (the file's own)").type_name("EPSG");
+    app.add_option("--roads-filter", filter, "only records of which this is true").type_name("CQL2");
+    app.add_option("--road-class", named.road_class, "field of the road's class (found by name)").type_name("FIELD");
+    app.add_option("--road-name", named.name, "field of the road's name").type_name("FIELD");
     app.add_option("--road-speed", named.speed,
                    "field of the speed travelled, km/h unless its name or value says mph; or a formula after '='")
-        ->type_name("FIELD");
-    app.add_option("--road-one-way", named.one_way, "field that says which way is allowed")->type_name("FIELD");
+        .type_name("FIELD");
+    app.add_option("--road-one-way", named.one_way, "field that says which way is allowed").type_name("FIELD");
     app.add_option("--road-minutes", named.minutes,
                    "field of the minutes from end to end; or a formula such as '= length_m / 1000 / kmh * 60'")
-        ->type_name("FIELD");
+        .type_name("FIELD");
     app.add_option("--road-minutes-back", named.minutes_back,
                    "field of the minutes against the drawn direction, or a formula")
-        ->type_name("FIELD");
+        .type_name("FIELD");
     app.add_option("--road-length", named.length, "field of the length, to be compared with the drawn line")
-        ->type_name("FIELD");
-    app.add_option("--road-level", named.level, "field of the level, or of bridges or tunnels")->type_name("FIELD");
-    app.add_option("--road-bridge", named.bridge, "field that says which roads are bridges")->type_name("FIELD");
-    app.add_option("--road-tunnel", named.tunnel, "field that says which roads are tunnels")->type_name("FIELD");
+        .type_name("FIELD");
+    app.add_option("--road-level", named.level, "field of the level, or of bridges or tunnels").type_name("FIELD");
+    app.add_option("--road-bridge", named.bridge, "field that says which roads are bridges").type_name("FIELD");
+    app.add_option("--road-tunnel", named.tunnel, "field that says which roads are tunnels").type_name("FIELD");
     app.add_option("--road-word", words, "what a class or one-way word of the file means, such as \"B Road=secondary\"")
-        ->type_name("WORD=MEANING");
+        .type_name("WORD=MEANING");
     app.add_option("--join", join,
                    "where roads join: where road ends touch, wherever two roads pass through the same point, or also "
                    "where they cross on the same level")
-        ->check(CLI::IsMember({"ends", "vertices", "crossings"}))
-        ->capture_default_str();
+        .one_of({"ends", "vertices", "crossings"})
+        .shows_default();
     app.add_option("--heights", heights, "GeoTIFF elevation model, for travellers to whom climbing costs time")
-        ->type_name("FILE");
-    app.add_option("--close-gaps", close_gaps, "close every gap narrower than this, such as 5m")->type_name("LENGTH");
+        .type_name("FILE");
+    app.add_option("--close-gaps", close_gaps, "close every gap narrower than this, such as 5m").type_name("LENGTH");
 }
 
 files::RoadChoice RoadOptions::choice() const {
     if (layers.size() > paths.size())
-        throw CLI::ValidationError("--roads-layer",
-                                   fmt::format("{} layers are named for {} --roads", layers.size(), paths.size()));
+        throw Misuse("--roads-layer", fmt::format("{} layers are named for {} --roads", layers.size(), paths.size()));
     std::vector<files::LayerChoice> all;
     for (std::size_t i = 0; i < paths.size(); ++i)
         all.push_back({paths[i], i < layers.size() ? layers[i] : std::string(), crs, "", "", filter});
@@ -91,7 +90,7 @@ std::optional<files::RoadFields> RoadOptions::fields(const files::LayerChoice& f
     for (const auto& w : words) {
         const auto at = w.rfind('=');
         if (at == std::string::npos)
-            throw CLI::ValidationError("--road-word", fmt::format("'{}' is not like \"B Road=secondary\"", w));
+            throw Misuse("--road-word", fmt::format("'{}' is not like \"B Road=secondary\"", w));
         fields.words[w.substr(0, at)] = w.substr(at + 1);
     }
     return fields;
@@ -125,8 +124,8 @@ service::RoadsIn read_roads(const RoadOptions& options, const std::optional<trav
     if (options.close_gaps.empty()) return in;
     const Millimetres within = parsed("--close-gaps", options.close_gaps, parse_length);
     if (within > roads::kWidestGap)
-        throw CLI::ValidationError(
-            "--close-gaps", fmt::format("gaps of more than {} are not closed unseen", describe(roads::kWidestGap)));
+        throw Misuse("--close-gaps",
+                     fmt::format("gaps of more than {} are not closed unseen", describe(roads::kWidestGap)));
     const auto report = service::check_roads(*in.network, profile, task);
     auto preparation = in.preparation;
     for (const auto& g : roads::find_gaps(*in.network, report.as_pieces(), within, task))
@@ -149,30 +148,29 @@ std::shared_ptr<const places::SiteSet> read_points(const files::LayerChoice& lay
 travel::Profile profile_of(const std::string& word) {
     if (const auto mode = travel::parse_mode(word)) return {*mode, std::nullopt};
     if (!std::filesystem::exists(word))
-        throw CLI::ValidationError(
-            "--travel",
-            fmt::format("'{}' is not drive, respond, walk or cycle, nor a file with a travel profile", word));
+        throw Misuse("--travel",
+                     fmt::format("'{}' is not drive, respond, walk or cycle, nor a file with a travel profile", word));
     return files::read_profile(word);
 }
 namespace {}  // namespace
 
-void AttachOptions::add_to(CLI::App& app) {
+void AttachOptions::add_to(Options& app) {
     app.add_option("--attach-never", never,
                    "a class that places are never attached to, such as motorway, or its slip roads alone, "
                    "motorway_link; may be named again")
-        ->type_name("CLASS");
+        .type_name("CLASS");
     app.add_option("--attach-piece", least_piece,
                    "attach only to pieces of the roads that are at least so long, such as 1km")
-        ->type_name("LENGTH");
+        .type_name("LENGTH");
     app.add_option("--demand-road", road_field,
                    "field with the name of the road that a demand place is on: taken if it is within the limit")
-        ->type_name("FIELD");
+        .type_name("FIELD");
 }
 places::AttachRule AttachOptions::rule() const {
     places::AttachRule r;
     for (const auto& word : never) {
         const auto c = roads::parse_class(word);
-        if (!c) throw CLI::ValidationError("--attach-never", fmt::format("'{}' is not a class of road", word));
+        if (!c) throw Misuse("--attach-never", fmt::format("'{}' is not a class of road", word));
         // A word for slip roads means those alone; one for a class its slip roads too.
         (c->ramp ? r.ramps : r.classes) &= ~(1U << static_cast<unsigned>(c->road_class));
     }
@@ -180,57 +178,52 @@ places::AttachRule AttachOptions::rule() const {
     return r;
 }
 
-void FileOptions::add_to(CLI::App& app, const std::string& what, const std::string& about, How how, bool points) {
+void FileOptions::add_to(Options& app, const std::string& what, const std::string& about, How how, bool points) {
     what_ = what;
-    auto* o =
-        app.add_option("--" + what, paths,
-                       about + (how == How::maybe_one ? "" : "; named again, a further set is added to the first"))
-            ->type_name("FILE")
-            ->allow_extra_args(false);
-    if (how == How::one_or_more) o->required();
-    if (how == How::maybe_one) o->expected(1);
+    auto o = app.add_option("--" + what, paths,
+                            about + (how == How::maybe_one ? "" : "; named again, a further set is added to the first"))
+                 .type_name("FILE")
+                 .one_each_time();
+    if (how == How::one_or_more) o.required();
+    if (how == How::maybe_one) o.at_most_once();
     // What says how a file is read needs the file.
     app.add_option("--" + what + "-layer", layers,
                    "layer of that file (the first that fits); one for each --" + what + ", in the same order")
-        ->type_name("NAME")
-        ->allow_extra_args(false)
-        ->needs(o);
+        .type_name("NAME")
+        .one_each_time()
+        .needs(o);
     app.add_option("--" + what + "-crs", crs, "its coordinate system, by EPSG code (the file's own)")
-        ->type_name("EPSG")
-        ->needs(o);
+        .type_name("EPSG")
+        .needs(o);
     app.add_option("--" + what + "-filter", filter,
                    "only records of which this is true, such as \"class IN ('residential') AND speed >= 30\"")
-        ->type_name("CQL2")
-        ->needs(o);
+        .type_name("CQL2")
+        .needs(o);
     if (!points) return;
     app.add_option("--" + what + "-x", x, "column of longitude or x in a table (found by name)")
-        ->type_name("FIELD")
-        ->needs(o);
+        .type_name("FIELD")
+        .needs(o);
     app.add_option("--" + what + "-y", y, "column of latitude or y in a table (found by name)")
-        ->type_name("FIELD")
-        ->needs(o);
+        .type_name("FIELD")
+        .needs(o);
 }
 
 std::vector<files::LayerChoice> FileOptions::choices() const {
     if (layers.size() > paths.size())
-        throw CLI::ValidationError("--" + what_ + "-layer",
-                                   fmt::format("{} layers are named for {} --{}", layers.size(), paths.size(), what_));
+        throw Misuse("--" + what_ + "-layer",
+                     fmt::format("{} layers are named for {} --{}", layers.size(), paths.size(), what_));
     std::vector<files::LayerChoice> out;
     for (std::size_t i = 0; i < paths.size(); ++i)
         out.push_back({paths[i], i < layers.size() ? layers[i] : std::string(), crs, x, y, filter});
     return out;
 }
 
-void PlanOptions::add_to(CLI::App& app) {
-    app.add_option("--open", open, "id of a site that opens; may be named again")
-        ->type_name("ID")
-        ->allow_extra_args(false);
-    app.add_option("--close", close, "id of a site that closes; may be named again")
-        ->type_name("ID")
-        ->allow_extra_args(false);
+void PlanOptions::add_to(Options& app) {
+    app.add_option("--open", open, "id of a site that opens; may be named again").type_name("ID").one_each_time();
+    app.add_option("--close", close, "id of a site that closes; may be named again").type_name("ID").one_each_time();
     app.add_option("--closures", closures,
                    "roads closed, slowed or delayed: points, lines and areas with fields effect, factor, delay_min")
-        ->type_name("FILE");
+        .type_name("FILE");
 }
 
 namespace {
@@ -277,15 +270,14 @@ void PlanOptions::add_changes(service::Plan& plan, const roads::Network& network
     plan.closures.insert(plan.closures.end(), read.begin(), read.end());
 }
 
-void QuestionOptions::add_to(CLI::App& app, unsigned uses, bool required) {
-    auto* travels =
-        app.add_option("--travel", travel, std::string("how they travel: ") + kTravel)->type_name("PROFILE");
+void QuestionOptions::add_to(Options& app, unsigned uses, bool required) {
+    auto travels = app.add_option("--travel", travel, std::string("how they travel: ") + kTravel).type_name("PROFILE");
     app.add_option("--speed", speed, "one speed for all roads, such as 40km/h");
     serving.add_to(app, (uses & kEveryRule) != 0, required);
-    auto* way = app.add_option("--towards", towards, "which way they travel")->check(CLI::IsMember({"demand", "site"}));
+    auto way = app.add_option("--towards", towards, "which way they travel").one_of({"demand", "site"});
     if (required) {
-        travels->required();
-        way->required();
+        travels.required();
+        way.required();
     }
     if ((uses & kLimit) != 0) app.add_option("--limit", limit, "farther places are not served: 8min, 2km");
     if ((uses & kStandard) != 0)
@@ -293,15 +285,13 @@ void QuestionOptions::add_to(CLI::App& app, unsigned uses, bool required) {
             "--standard", standard,
             "share and limit to be met, such as \"90% within 8min\"; further steps after commas, such as \"all within "
             "20min\", with 'by 2' for a second site and 'for NAME' for a zone or group");
-    app.add_option("--attach-limit", attach_limit, "farthest road that a place is joined to")->capture_default_str();
+    app.add_option("--attach-limit", attach_limit, "farthest road that a place is joined to").shows_default();
     app.add_option("--off-road-speed", off_road_speed,
                    "count off-road legs too, at this speed, such as 4.8km/h (they are reported and not counted)");
     app.add_option("--turnout", turnout,
                    "time for taking the call and turning out, part of every time, such as 90s, where a site has none "
                    "of its own");
-    app.add_option("--use", use, "which sites may serve")
-        ->check(CLI::IsMember({"open", "open+candidate"}))
-        ->capture_default_str();
+    app.add_option("--use", use, "which sites may serve").one_of({"open", "open+candidate"}).shows_default();
 }
 
 service::Question QuestionOptions::question() const {
@@ -323,22 +313,22 @@ service::Question QuestionOptions::question() const {
     return q;
 }
 
-void PlaceOptions::add_to(CLI::App& app, unsigned uses, bool required) {
+void PlaceOptions::add_to(Options& app, unsigned uses, bool required) {
     const auto how = required ? FileOptions::How::one_or_more : FileOptions::How::any;
     demand.add_to(app, "demand", "points to be served", how, true);
     sites.add_to(app, "sites", "points that serve", how, true);
     zones.add_to(app, "zones", "areas by which answers are summed up", FileOptions::How::maybe_one, false);
     attaching.add_to(app);
-    app.add_option("--demand-id", demand_id, "field of the demand's id ('id')")->type_name("FIELD");
-    app.add_option("--site-id", site_id, "field of the sites' id ('id')")->type_name("FIELD");
+    app.add_option("--demand-id", demand_id, "field of the demand's id ('id')").type_name("FIELD");
+    app.add_option("--site-id", site_id, "field of the sites' id ('id')").type_name("FIELD");
     app.add_option("--turnout-field", site_turnout,
                    "field of the sites that says how long turning out takes there: 90s, 2min; bare numbers are minutes")
-        ->type_name("FIELD");
+        .type_name("FIELD");
     app.add_option("--group", group, "field by which answers are summed up, such as an age (found by name)")
-        ->type_name("FIELD");
+        .type_name("FIELD");
     if ((uses & QuestionOptions::kWeight) != 0)
         app.add_option("--weight", weight, "field that says how much each place counts (found by name)")
-            ->type_name("FIELD");
+            .type_name("FIELD");
 }
 
 std::vector<std::string> PlaceOptions::inputs() const {
@@ -382,8 +372,7 @@ service::Study PlaceOptions::read_into(service::Study study, service::Question& 
     }
     auto areas = zones.choices();
     if (!serving.together.empty()) {
-        if (!areas.empty())
-            throw CLI::ValidationError("--together", "answers are summed up by the same areas: leave --zones out");
+        if (!areas.empty()) throw Misuse("--together", "answers are summed up by the same areas: leave --zones out");
         areas.push_back({serving.together, "", ""});
     }
     for (const auto& layer : areas) {
@@ -401,7 +390,7 @@ service::Study PlaceOptions::read_into(service::Study study, service::Question& 
     return study;
 }
 
-void Asking::add_to(CLI::App& app, unsigned uses, bool required) {
+void Asking::add_to(Options& app, unsigned uses, bool required) {
     roads.add_to(app);
     places.add_to(app, uses, required);
     asked.add_to(app, uses, required);

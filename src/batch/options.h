@@ -1,14 +1,12 @@
 #pragma once
 /// \file
 /// Options that several commands have, and what they mean.
-#include <fmt/format.h>
-
-#include <CLI/CLI.hpp>
 #include <memory>
 #include <optional>
 #include <string>
 #include <vector>
 
+#include "batch/command_line.h"
 #include "batch/console.h"
 #include "files/add_data.h"
 #include "service/assign.h"
@@ -21,7 +19,7 @@ auto parsed(const std::string& option, const std::string& text, Parse&& parse) {
     try {
         return parse(text);
     } catch (const InputError& e) {
-        throw CLI::ValidationError(option, e.parts().wrong);
+        throw Misuse(option, e.parts().wrong);
     }
 }
 
@@ -32,8 +30,8 @@ struct FileOptions {
 
     /// How often the file may be named.
     enum class How : std::uint8_t { maybe_one, one_or_more, any };
-    void add_to(CLI::App& app, const std::string& what, const std::string& about, How how, bool points);
-    /// One a file. \throws CLI::ValidationError if more layers are named than files
+    void add_to(Options& app, const std::string& what, const std::string& about, How how, bool points);
+    /// One a file. \throws Misuse if more layers are named than files
     [[nodiscard]] std::vector<files::LayerChoice> choices() const;
     [[nodiscard]] bool given() const { return !paths.empty(); }
 
@@ -47,7 +45,7 @@ struct RoadOptions {
     std::string crs, filter, join = "ends", close_gaps, heights;
     files::RoadFields named;
 
-    void add_to(CLI::App& app, bool required = true);
+    void add_to(Options& app, bool required = true);
     [[nodiscard]] files::RoadChoice choice() const;
     [[nodiscard]] roads::Preparation preparation() const { return {*roads::parse_join_rule(join), {}}; }
 
@@ -94,7 +92,7 @@ struct AttachOptions {
     std::vector<std::string> never;
     std::string least_piece, road_field;
 
-    void add_to(CLI::App& app);
+    void add_to(Options& app);
     [[nodiscard]] places::AttachRule rule() const;
 };
 
@@ -106,8 +104,8 @@ struct ServingOptions {
     bool split = false, smallest = false;
 
     /// \param every_rule whether others than the nearest may be asked for
-    void add_to(CLI::App& app, bool every_rule, bool required);
-    /// \throws CLI::ValidationError for options that do not go together
+    void add_to(Options& app, bool every_rule, bool required);
+    /// \throws Misuse for options that do not go together
     [[nodiscard]] service::Serving serving() const;
     /// That what the rule needs is there. \throws InputError that says what is not
     void check(const service::Study& study, const service::Question& question) const;
@@ -121,7 +119,7 @@ struct PlanOptions {
     std::vector<std::string> open, close;
     std::string closures;
 
-    void add_to(CLI::App& app);
+    void add_to(Options& app);
     [[nodiscard]] bool given() const { return given_sites() || !closures.empty(); }
     [[nodiscard]] bool given_sites() const { return !open.empty() || !close.empty(); }
     /// A plan's changes added to those of `plan`; what closures at a point were taken for is told. \throws InputError
@@ -138,7 +136,7 @@ struct QuestionOptions {
 
     /// What a command makes use of besides what all do. What it does not use it does not take.
     enum Uses : unsigned { kLimit = 1, kStandard = 2, kWeight = 4, kAll = 7, kEveryRule = 8 };
-    void add_to(CLI::App& app, unsigned uses, bool required);
+    void add_to(Options& app, unsigned uses, bool required);
     [[nodiscard]] service::Question question() const;
 };
 
@@ -148,7 +146,7 @@ struct PlaceOptions {
     AttachOptions attaching;
     std::string demand_id, site_id, weight, group, site_limit, site_zone, site_cost, site_turnout, site_capacity;
 
-    void add_to(CLI::App& app, unsigned uses, bool required);
+    void add_to(Options& app, unsigned uses, bool required);
     [[nodiscard]] std::vector<std::string> inputs() const;
     /// The study with what was named read into it, and the question turned to it. \param serving names fields that its
     /// rule needs
@@ -165,7 +163,7 @@ struct Asking {
     bool quiet = false;
 
     /// \param required whether demand, sites, traveller, measure and direction must be named
-    void add_to(CLI::App& app, unsigned uses = QuestionOptions::kAll, bool required = true);
+    void add_to(Options& app, unsigned uses = QuestionOptions::kAll, bool required = true);
 
     struct Ready {
         std::shared_ptr<const service::Ready> ready;

@@ -1,4 +1,6 @@
 /// Two reaches laid over one another: what the second gains and loses against the first.
+#include <fmt/format.h>
+
 #include "batch/command.h"
 #include "batch/reach_options.h"
 #include "files/write_reach.h"
@@ -13,28 +15,28 @@ struct ReachChangeOf : Command {
     PlanOptions then;
     std::string limit, then_limit, then_travel, out;
 
-    void add_to(CLI::App& app) override;
+    void add_to(Options& app) override;
     [[nodiscard]] int run() const override;
 };
 
-void ReachChangeOf::add_to(CLI::App& app) {
+void ReachChangeOf::add_to(Options& app) {
     asking.add_to(app);
-    app.add_option("--limit", limit, "how far, such as 8min or 800m")->required();
+    app.add_option("--limit", limit, "how far, such as 8min or 800m").required();
     app.add_option("--then-limit", then_limit, "how far the second time; else as far");
     app.add_option("--then-travel", then_travel, "how one travels the second time; else the same way");
     app.add_option("--then-open", then.open, "id of a site that is open the second time; named again for a further one")
-        ->type_name("ID")
-        ->allow_extra_args(false);
+        .type_name("ID")
+        .one_each_time();
     app.add_option("--then-close", then.close, "id of a site that is closed the second time")
-        ->type_name("ID")
-        ->allow_extra_args(false);
+        .type_name("ID")
+        .one_each_time();
     app.add_option("--then-closures", then.closures,
                    "roads that are closed or slowed the second time, besides those "
                    "of --closures")
-        ->type_name("FILE");
+        .type_name("FILE");
     app.add_option("--out", out, "where gained, lost and kept ground goes: .gpkg, .geojson, .fgb or .shp")
-        ->required()
-        ->type_name("FILE");
+        .required()
+        .type_name("FILE");
 }
 
 int ReachChangeOf::run() const {
@@ -44,9 +46,9 @@ int ReachChangeOf::run() const {
     if (!then.closures.empty()) taken.push_back(then.closures);
     check_output("--out", out, files::shape_endings(), taken);
     if (then_limit.empty() && then_travel.empty() && !then.given())
-        throw CLI::ValidationError("--then-limit",
-                                   "say what is different the second time: --then-limit, "
-                                   "--then-travel, --then-open, --then-close or --then-closures");
+        throw Misuse("--then-limit",
+                     "say what is different the second time: --then-limit, "
+                     "--then-travel, --then-open, --then-close or --then-closures");
     const Amount first_limit = parsed("--limit", limit, parse_amount);
     const Amount second_limit = then_limit.empty() ? first_limit : parsed("--then-limit", then_limit, parse_amount);
     const auto first = asking.ready_to_ask(console, task);

@@ -1,4 +1,6 @@
 /// How far sites, or spots, reach.
+#include <fmt/format.h>
+
 #include "batch/command.h"
 #include "batch/reach_options.h"
 #include "files/add_data.h"
@@ -17,37 +19,35 @@ struct ReachOf : Command {
                 circles_out, radius, circle_speed;
     bool full = false;
 
-    void add_to(CLI::App& app) override;
+    void add_to(Options& app) override;
     [[nodiscard]] int run() const override;
     void read_areas(service::ReachRequest& request, const service::Ready& ready, const Task& task) const;
 };
 
-void ReachOf::add_to(CLI::App& app) {
+void ReachOf::add_to(Options& app) {
     asking.add_to(app);
     limits.add_to(app);
     app.add_option("--overlap", overlap,
                    "ground that several sites reach: each site's own, the nearest one's, all "
                    "merged, or the count of sites")
-        ->check(CLI::IsMember({"each", "nearest", "merged", "count"}))
-        ->capture_default_str();
+        .one_of({"each", "nearest", "merged", "count"})
+        .shows_default();
     app.add_flag("--full", full, "every area from the site to its limit, not from limit to limit");
-    app.add_option("--clip", clip, "only what lies in these zones")->type_name("FILE");
-    app.add_option("--off-water", off_water, "without what lies in this water")->type_name("FILE");
+    app.add_option("--clip", clip, "only what lies in these zones").type_name("FILE");
+    app.add_option("--off-water", off_water, "without what lies in this water").type_name("FILE");
     app.add_option("--simplify", simplify, "edges may be that far from where they were found, such as 5m");
-    app.add_option("--least-area", least_area, "leave out islands and holes of fewer square metres")
-        ->check(CLI::PositiveNumber);
-    app.add_option("--out", out, "where the areas go: .gpkg, .geojson, .fgb or .shp")->required()->type_name("FILE");
-    app.add_option("--roads-out", roads_out, "also the roads reached, cut where the limits fall")->type_name("FILE");
-    auto* const lines =
-        app.add_option("--lines-out", lines_out, "also lines of equal time or distance over ground")->type_name("FILE");
-    app.add_option("--interval", interval, "between two such lines, such as 1min; without it one a limit")
-        ->needs(lines);
-    auto* const circles = app.add_option("--circles-out", circles_out,
-                                         "also straight-line circles, with what they promise and the road "
-                                         "denies")
-                              ->type_name("FILE");
-    app.add_option("--circle-radius", radius, "of the circles; else the limit, if it is a length")->needs(circles);
-    app.add_option("--circle-speed", circle_speed, "how fast one would come straight, such as 40km/h")->needs(circles);
+    app.add_option("--least-area", least_area, "leave out islands and holes of fewer square metres").positive();
+    app.add_option("--out", out, "where the areas go: .gpkg, .geojson, .fgb or .shp").required().type_name("FILE");
+    app.add_option("--roads-out", roads_out, "also the roads reached, cut where the limits fall").type_name("FILE");
+    auto const lines =
+        app.add_option("--lines-out", lines_out, "also lines of equal time or distance over ground").type_name("FILE");
+    app.add_option("--interval", interval, "between two such lines, such as 1min; without it one a limit").needs(lines);
+    auto const circles = app.add_option("--circles-out", circles_out,
+                                        "also straight-line circles, with what they promise and the road "
+                                        "denies")
+                             .type_name("FILE");
+    app.add_option("--circle-radius", radius, "of the circles; else the limit, if it is a length").needs(circles);
+    app.add_option("--circle-speed", circle_speed, "how fast one would come straight, such as 40km/h").needs(circles);
 }
 
 /// Zones that areas are clipped to, and water that they are kept off.
@@ -97,8 +97,7 @@ int ReachOf::run() const {
         auto lines = request;
         if (!interval.empty()) {
             const Amount by = parsed("--interval", interval, parse_amount);
-            if (request.limits.empty())
-                throw CLI::ValidationError("--interval", "it needs limits that hold for all sites");
+            if (request.limits.empty()) throw Misuse("--interval", "it needs limits that hold for all sites");
             lines.limits = steps("--interval", by, request.limits.back());
         }
         const auto found = equal_lines(ready, plan, lines, task);

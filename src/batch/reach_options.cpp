@@ -1,5 +1,7 @@
 #include "batch/reach_options.h"
 
+#include <fmt/format.h>
+
 #include <cmath>
 #include <locale>
 #include <sstream>
@@ -16,21 +18,20 @@ geo::LonLat parse_position(const std::string& text) {
     return {lon, lat};
 }
 
-void ReachAsking::add_to(CLI::App& app) {
+void ReachAsking::add_to(Options& app) {
     roads.add_to(app);
     places.add_to(app, QuestionOptions::kWeight, false);
     app.add_option("--from", spots, "a spot instead of sites, longitude,latitude; named again for a further one")
-        ->type_name("LON,LAT")
-        ->allow_extra_args(false);
+        .type_name("LON,LAT")
+        .one_each_time();
     asked.add_to(app, 0, true);
     changes.add_to(app);
     app.add_flag("--quiet", quiet, "no progress, no remarks");
 }
 
 Asking::Ready ReachAsking::ready_to_ask(Console& console, const Task& task) const {
-    if (!places.sites.given() && spots.empty())
-        throw CLI::ValidationError("--sites", "sites, or a spot with --from, are needed");
-    if (places.sites.given() && !spots.empty()) throw CLI::ValidationError("--from", "either sites or spots, not both");
+    if (!places.sites.given() && spots.empty()) throw Misuse("--sites", "sites, or a spot with --from, are needed");
+    if (places.sites.given() && !spots.empty()) throw Misuse("--from", "either sites or spots, not both");
     auto question = asked.question();
     auto from = std::make_shared<places::SiteSet>();
     from->name = "spots";
@@ -62,18 +63,18 @@ Asking::Ready ReachAsking::ready_to_ask(Console& console, const Task& task) cons
     return {prepare(*study.inputs(), study.question(), nullptr, task), plan};
 }
 
-void LimitOptions::add_to(CLI::App& app) {
-    auto* const list = app.add_option("--limits", limits, "how far: 5min,8min or 400m,800m")->delimiter(',');
-    auto* const step = app.add_option("--every", every, "limits in steps of this, such as 2min, up to --up-to");
-    auto* const last = app.add_option("--up-to", up_to, "the last of the steps");
-    auto* const own = app.add_option("--limit-field", field,
-                                     "field of the sites with a limit of their own: minutes, or "
-                                     "an amount such as 8min or 800m")
-                          ->type_name("FIELD");
-    step->needs(last);
-    last->needs(step);
-    for (auto* const other : {step, own}) list->excludes(other);
-    step->excludes(own);
+void LimitOptions::add_to(Options& app) {
+    auto const list = app.add_option("--limits", limits, "how far: 5min,8min or 400m,800m").parted_by(',');
+    auto const step = app.add_option("--every", every, "limits in steps of this, such as 2min, up to --up-to");
+    auto const last = app.add_option("--up-to", up_to, "the last of the steps");
+    auto const own = app.add_option("--limit-field", field,
+                                    "field of the sites with a limit of their own: minutes, or "
+                                    "an amount such as 8min or 800m")
+                         .type_name("FIELD");
+    step.needs(last);
+    last.needs(step);
+    for (const auto& other : {step, own}) list.excludes(other);
+    step.excludes(own);
 }
 
 void LimitOptions::fill(service::ReachRequest& request, const service::Ready& ready, const service::Plan& plan) const {
@@ -84,7 +85,7 @@ void LimitOptions::fill(service::ReachRequest& request, const service::Ready& re
     }
     for (const auto& text : limits) request.limits.push_back(parsed("--limits", text, parse_amount));
     if (every.empty()) {
-        if (limits.empty()) throw CLI::ValidationError("--limits", "a limit is needed, such as 8min");
+        if (limits.empty()) throw Misuse("--limits", "a limit is needed, such as 8min");
         return;
     }
     const Amount step = parsed("--every", every, parse_amount), last = parsed("--up-to", up_to, parse_amount);
@@ -93,12 +94,12 @@ void LimitOptions::fill(service::ReachRequest& request, const service::Ready& re
 
 std::vector<Amount> steps(const std::string& option, const Amount& by, const Amount& last) {
     if (by.index() != last.index())
-        throw CLI::ValidationError(option, "steps and the last limit must both be times or both be lengths");
+        throw Misuse(option, "steps and the last limit must both be times or both be lengths");
     const double step = service::count_of(by), end = service::count_of(last);
-    if (step <= 0) throw CLI::ValidationError(option, "a step of nothing never comes to an end");
+    if (step <= 0) throw Misuse(option, "a step of nothing never comes to an end");
     if (end / step > static_cast<double>(service::kMostLimits))
-        throw CLI::ValidationError(option, fmt::format("that makes {:.0f} limits; at most {} can be told apart",
-                                                       std::ceil(end / step), service::kMostLimits));
+        throw Misuse(option, fmt::format("that makes {:.0f} limits; at most {} can be told apart",
+                                         std::ceil(end / step), service::kMostLimits));
     std::vector<Amount> out;
     for (double at = step; at < end + step * 0.999; at += step)
         out.push_back(service::amount_of(std::min(at, end), service::measure_of(by)));

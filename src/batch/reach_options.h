@@ -10,8 +10,8 @@ namespace otoro::batch {
 struct ReachAsking : Asking {
     std::vector<std::string> spots;
 
-    void add_to(CLI::App& app);
-    /// Reads everything and makes it ready; without demand there are no places. \throws CLI::ValidationError if neither
+    void add_to(Options& app);
+    /// Reads everything and makes it ready; without demand there are no places. \throws Misuse if neither
     /// sites nor spots are named
     [[nodiscard]] Ready ready_to_ask(Console& console, const Task& task) const;
 };
@@ -21,12 +21,12 @@ struct LimitOptions {
     std::vector<std::string> limits;
     std::string every, up_to, field;
 
-    void add_to(CLI::App& app);
-    /// \throws CLI::ValidationError, InputError
+    void add_to(Options& app);
+    /// \throws Misuse, InputError
     void fill(service::ReachRequest& request, const service::Ready& ready, const service::Plan& plan) const;
 };
 
-/// From one step to the last. \throws CLI::ValidationError for steps without end, or more than can be told apart
+/// From one step to the last. \throws Misuse for steps without end, or more than can be told apart
 std::vector<Amount> steps(const std::string& option, const Amount& by, const Amount& last);
 
 /// "-9.51,46.2". \throws InputError

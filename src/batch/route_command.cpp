@@ -1,3 +1,5 @@
+#include <fmt/format.h>
+
 #include "batch/command.h"
 #include "batch/reach_options.h"
 #include "files/add_data.h"
@@ -16,10 +18,10 @@ struct RouteBy : Command {
     std::string travel = "drive", speed, measure = "time", attach_limit = "250m", closures, out, text;
     bool best_order = false, round = false, quiet = false;
 
-    void add_to(CLI::App& app) override {
+    void add_to(Options& app) override {
         roads.add_to(app);
         app.add_option("--stop", stops, "a stop, longitude,latitude; named again for each further one, in order")
-            ->type_name("LON,LAT");
+            .type_name("LON,LAT");
         stop_file.add_to(app, "stops", "points to stop at, in the order of their records, after those named by --stop",
                          FileOptions::How::maybe_one, true);
         app.add_flag("--best-order", best_order,
@@ -27,17 +29,13 @@ struct RouteBy : Command {
                      "but the first");
         app.add_flag("--round", round, "come back to the first stop at the end");
         app.add_option("--closures", closures, "roads closed, slowed or delayed, as for the other commands")
-            ->type_name("FILE");
-        app.add_option("--travel", travel, std::string("how they travel: ") + kTravel)
-            ->required()
-            ->type_name("PROFILE");
+            .type_name("FILE");
+        app.add_option("--travel", travel, std::string("how they travel: ") + kTravel).required().type_name("PROFILE");
         app.add_option("--speed", speed, "one speed for all roads, such as 40km/h");
-        app.add_option("--measure", measure, "what best means")
-            ->check(CLI::IsMember({"time", "distance"}))
-            ->capture_default_str();
-        app.add_option("--attach-limit", attach_limit, "farthest road that a stop is joined to")->capture_default_str();
-        app.add_option("--out", out, "also write the line: .geojson, .gpkg, .fgb or .shp")->type_name("FILE");
-        app.add_option("--text", text, "also write what is printed to a text file")->type_name("FILE");
+        app.add_option("--measure", measure, "what best means").one_of({"time", "distance"}).shows_default();
+        app.add_option("--attach-limit", attach_limit, "farthest road that a stop is joined to").shows_default();
+        app.add_option("--out", out, "also write the line: .geojson, .gpkg, .fgb or .shp").type_name("FILE");
+        app.add_option("--text", text, "also write what is printed to a text file").type_name("FILE");
         app.add_flag("--quiet", quiet, "no progress, no remarks");
     }
     [[nodiscard]] int run() const override;
@@ -101,7 +99,7 @@ std::vector<service::Stop> RouteBy::read_stops(Console& console, const Task& tas
             all.push_back({service::label(s), *s.position});
         }
     }
-    if (all.empty()) throw CLI::RequiredError("--stop or --stops");
+    if (all.empty()) throw OptionRequired("--stop or --stops");
     return all;
 }
 

@@ -1,4 +1,6 @@
 /// The options that say by which rule places are served.
+#include <fmt/format.h>
+
 #include <cmath>
 
 #include "batch/options.h"
@@ -7,47 +9,46 @@
 
 namespace otoro::batch {
 
-void ServingOptions::add_to(CLI::App& app, bool every_rule, bool required) {
-    auto* o = app.add_option("--measure", measure, "what nearest means")->check(CLI::IsMember({"time", "distance"}));
-    if (required) o->required();
+void ServingOptions::add_to(Options& app, bool every_rule, bool required) {
+    auto o = app.add_option("--measure", measure, "what nearest means").one_of({"time", "distance"});
+    if (required) o.required();
     if (!every_rule) return;
     app.add_option(
            "--nearest", nearest,
            "so many nearest sites of each place instead of one, ranked; all: all, within the limit if there is one")
-        ->type_name("K|all");
+        .type_name("K|all");
     app.add_option("--needed", needed, "how many of them must be within the standard: 2 is backup cover")
-        ->check(CLI::PositiveNumber)
-        ->capture_default_str();
+        .positive()
+        .shows_default();
     app.add_option("--capacity", capacity,
                    "sites take no more than this field of theirs says; those where it is empty take all")
-        ->type_name("FIELD");
+        .type_name("FIELD");
     app.add_option("--least", least,
                    "field of the sites with what each should serve at least: least travel sees to it, other rules say "
                    "who is short of it")
-        ->type_name("FIELD");
-    app.add_option("--fill", fill, "how they are filled (least-travel)")
-        ->check(CLI::IsMember({"least-travel", "nearest-first"}));
+        .type_name("FIELD");
+    app.add_option("--fill", fill, "how they are filled (least-travel)").one_of({"least-travel", "nearest-first"});
     app.add_option("--priority", priority,
                    "field of the demand that says who comes first, before nearness: low numbers, then texts")
-        ->type_name("FIELD");
+        .type_name("FIELD");
     app.add_flag("--split", split, "part of a place may go elsewhere");
     app.add_option("--recorded", recorded, "each place goes to the site whose id this field of the demand has")
-        ->type_name("FIELD");
+        .type_name("FIELD");
     app.add_option("--limit-field", limit_field,
                    "field of the sites with the limit of each, in minutes or as an amount such as 800m: no site serves "
                    "farther")
-        ->type_name("FIELD");
+        .type_name("FIELD");
     app.add_option("--pairs", pairs, "a table of pairs of places and sites decides: the largest value wins")
-        ->type_name("FILE");
-    app.add_option("--by", by, "of --pairs: the field with the value (found by name)")->type_name("FIELD");
+        .type_name("FILE");
+    app.add_option("--by", by, "of --pairs: the field with the value (found by name)").type_name("FIELD");
     app.add_flag("--smallest", smallest, "of --pairs: the smallest value wins");
     app.add_option("--blend", blend, "of --pairs: how much the value counts, such as 70%; the rest is nearness")
-        ->type_name("SHARE");
+        .type_name("SHARE");
     app.add_option("--pair-demand", pair_demand, "of --pairs: the field with the demand's id (found by name)")
-        ->type_name("FIELD");
+        .type_name("FIELD");
     app.add_option("--pair-site", pair_site, "of --pairs: the field with the site's id (found by name)")
-        ->type_name("FIELD");
-    app.add_option("--together", together, "areas each of which goes to one site as a whole")->type_name("FILE");
+        .type_name("FIELD");
+    app.add_option("--together", together, "areas each of which goes to one site as a whole").type_name("FILE");
 }
 
 service::Serving ServingOptions::serving() const {
@@ -55,28 +56,26 @@ service::Serving ServingOptions::serving() const {
     const int rules = (nearest.empty() ? 0 : 1) + (fills() ? 1 : 0) + (recorded.empty() ? 0 : 1) +
                       (together.empty() ? 0 : 1) + (pairs.empty() ? 0 : 1);
     if (rules > 1)
-        throw CLI::ValidationError("--nearest, --capacity, --recorded, --together, --pairs",
-                                   "each is a rule of its own: name one");
-    if (needed > 1 && nearest.empty()) throw CLI::ValidationError("--needed", "it goes with --nearest");
+        throw Misuse("--nearest, --capacity, --recorded, --together, --pairs", "each is a rule of its own: name one");
+    if (needed > 1 && nearest.empty()) throw Misuse("--needed", "it goes with --nearest");
     if (!nearest.empty()) {
         service::SeveralNearest rule{near, 0, needed};
         if (nearest != "all") {
             double count = 0;
             if (!parse_number(nearest, count) || count < 1 || count > service::kMostNearest ||
                 count != std::floor(count))
-                throw CLI::ValidationError("--nearest", fmt::format("'{}' is no number from 1 to {}, and not all",
-                                                                    nearest, service::kMostNearest));
+                throw Misuse("--nearest", fmt::format("'{}' is no number from 1 to {}, and not all", nearest,
+                                                      service::kMostNearest));
             rule.count = static_cast<std::uint32_t>(count);
         }
-        if (!is_sound(rule))
-            throw CLI::ValidationError("--needed", fmt::format("{} are needed of {} nearest", needed, nearest));
+        if (!is_sound(rule)) throw Misuse("--needed", fmt::format("{} are needed of {} nearest", needed, nearest));
         return rule;
     }
     if (fills()) {
         service::AsCapacityAllows rule{near};
         if (fill == "nearest-first") rule.fill = service::AsCapacityAllows::Fill::nearest_first;
         if (!priority.empty() && fill != "nearest-first")
-            throw CLI::ValidationError("--priority", "it goes with --fill nearest-first");
+            throw Misuse("--priority", "it goes with --fill nearest-first");
         rule.split = split;
         rule.by_priority = !priority.empty();
         return rule;
@@ -89,7 +88,7 @@ service::Serving ServingOptions::serving() const {
     for (const auto& [option, given] :
          {std::pair{"--by", !by.empty()}, std::pair{"--smallest", smallest}, std::pair{"--blend", !blend.empty()},
           std::pair{"--pair-demand", !pair_demand.empty()}, std::pair{"--pair-site", !pair_site.empty()}})
-        if (given) throw CLI::ValidationError(option, "it goes with --pairs");
+        if (given) throw Misuse(option, "it goes with --pairs");
     return service::Nearest{near};
 }
 

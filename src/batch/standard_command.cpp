@@ -1,4 +1,6 @@
 /// A standard of several steps, for all and for every zone and group.
+#include <fmt/format.h>
+
 #include <nlohmann/json.hpp>
 
 #include "batch/command.h"
@@ -14,49 +16,46 @@ struct StandardOf : Command {
     Asking asking;
     std::string steps, by_zone, by_group, busy, band, json_out, out;
 
-    void add_to(CLI::App& app) override;
+    void add_to(Options& app) override;
     [[nodiscard]] int run() const override;
 };
 
-void StandardOf::add_to(CLI::App& app) {
+void StandardOf::add_to(Options& app) {
     asking.add_to(app, QuestionOptions::kLimit | QuestionOptions::kWeight | QuestionOptions::kEveryRule);
     app.add_option("--steps", steps,
                    "what is to be met: \"50% within 5min, 90% within 8min, all within 20min\"; with 'by 2' two sites "
                    "must be, with 'for NAME' it is for that zone or group alone")
-        ->required();
-    app.add_option("--by-zone", by_zone, "areas for each of which every step is judged")->type_name("FILE");
+        .required();
+    app.add_option("--by-zone", by_zone, "areas for each of which every step is judged").type_name("FILE");
     app.add_option("--by-group", by_group, "field of the demand for each of whose values every step is judged")
-        ->type_name("FIELD");
+        .type_name("FIELD");
     app.add_option("--busy", busy, "how much of the time each site is busy: expected cover is worked out too");
-    app.add_option("--band", band, "also when all speeds fall or rise by this: 10%")->type_name("SHARE");
-    app.add_option("--json", json_out, "the same as JSON")->type_name("FILE");
+    app.add_option("--band", band, "also when all speeds fall or rise by this: 10%").type_name("SHARE");
+    app.add_option("--json", json_out, "the same as JSON").type_name("FILE");
     app.add_option("--out", out,
                    "where the table goes, as CSV: a row for each step of all, of each zone, of each group")
-        ->required()
-        ->type_name("FILE");
+        .required()
+        .type_name("FILE");
 }
 
 int StandardOf::run() const {
     auto with = asking;
     if (!by_zone.empty()) {
-        if (with.places.zones.given())
-            throw CLI::ValidationError("--by-zone", "it means the same as --zones: name one");
+        if (with.places.zones.given()) throw Misuse("--by-zone", "it means the same as --zones: name one");
         with.places.zones.paths = {by_zone};
     }
     if (!by_group.empty()) {
-        if (!with.places.group.empty())
-            throw CLI::ValidationError("--by-group", "it means the same as --group: name one");
+        if (!with.places.group.empty()) throw Misuse("--by-group", "it means the same as --group: name one");
         with.places.group = by_group;
     }
     service::StepsAsked asked;
     asked.steps = parsed("--steps", steps, [](const std::string& text) { return service::parse_steps(text); });
     if (!busy.empty()) {
         asked.busy = parsed("--busy", busy, parse_share);
-        if (*asked.busy == Share::percent(100))
-            throw CLI::ValidationError("--busy", "sites that are always busy serve nobody");
+        if (*asked.busy == Share::percent(100)) throw Misuse("--busy", "sites that are always busy serve nobody");
     }
     const Share by = band.empty() ? Share() : parsed("--band", band, parse_share);
-    if (by >= Share::percent(100)) throw CLI::ValidationError("--band", "speeds cannot fall by all there is");
+    if (by >= Share::percent(100)) throw Misuse("--band", "speeds cannot fall by all there is");
     std::vector<std::string> taken = with.inputs();
     check_output("--json", json_out, {}, taken);
     taken.push_back(json_out);

@@ -1,3 +1,5 @@
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <filesystem>
 #include <set>
@@ -23,70 +25,68 @@ struct PutTogether : Command {
     std::vector<std::string> demand_sets, site_sets;
     bool quiet = false;
 
-    void add_to(CLI::App& app) override {
-        app.add_option("study", from, "a study that is added to; without one a new study is made")->type_name("STUDY");
+    void add_to(Options& app) override {
+        app.add_option("study", from, "a study that is added to; without one a new study is made").type_name("STUDY");
         roads.add_to(app, false);
         places.add_to(app, QuestionOptions::kAll, false);
-        const auto before = app.get_options();
+        const auto before = app.all().size();
         asked.add_to(app, QuestionOptions::kAll | QuestionOptions::kEveryRule, false);
-        for (auto* o : app.get_options())
-            if (std::find(before.begin(), before.end(), o) == before.end()) question_options_.push_back(o);
+        question_options_ = app.all();
+        question_options_.erase(question_options_.begin(), question_options_.begin() + std::ptrdiff_t(before));
         changes.add_to(app);
         app.add_option("--add-question", add_question,
                        "a further question of this name, as the options ask it (a new study has one in any case)")
-            ->type_name("NAME");
+            .type_name("NAME");
         app.add_option("--demand-set", demand_sets,
                        "the added question is about this demand of the study; may be named again")
-            ->type_name("NAME")
-            ->allow_extra_args(false);
+            .type_name("NAME")
+            .one_each_time();
         app.add_option("--site-set", site_sets, "and about these sites of the study; may be named again")
-            ->type_name("NAME")
-            ->allow_extra_args(false);
+            .type_name("NAME")
+            .one_each_time();
         app.add_option("--add-plan", add_plan, "a plan of this name, with what --open, --close and --closures say")
-            ->type_name("NAME");
+            .type_name("NAME");
         app.add_option("--out", out, "where the study goes, such as town.otoro.gpkg (the study that is added to)")
-            ->type_name("FILE");
-        app.add_option("--name", name, "what the study is called (its file's name)")->type_name("NAME");
+            .type_name("FILE");
+        app.add_option("--name", name, "what the study is called (its file's name)").type_name("NAME");
         app.add_flag("--quiet", quiet, "no progress, no remarks");
     }
     [[nodiscard]] int run() const override;
 
 private:
-    std::vector<const CLI::Option*> question_options_;
+    std::vector<Option> question_options_;
     void check_options() const;
     [[nodiscard]] service::Study begun(service::Question& question, Console& console, const Task& task) const;
     void choose_sets(const service::Study& study, service::Question& question) const;
 };
 
 void PutTogether::check_options() const {
-    const auto needs = [](bool given, const char* option) {
-        if (!given) throw CLI::RequiredError(option);
+    const auto needs = [](bool given, const std::string& option) {
+        if (!given) throw OptionRequired(option);
     };
     if (from.empty()) {
         needs(!roads.paths.empty(), "--roads");
         needs(places.demand.given(), "--demand");
         needs(places.sites.given(), "--sites");
-        for (const auto* o : question_options_)
-            if (o->get_name() == "--travel" || o->get_name() == "--measure" || o->get_name() == "--towards")
-                needs(o->count() > 0, o->get_name().c_str());
+        for (const auto& o : question_options_)
+            if (o.name() == "--travel" || o.name() == "--measure" || o.name() == "--towards")
+                needs(o.given(), o.name());
         needs(!out.empty(), "--out");
     } else if (!roads.paths.empty()) {
-        throw CLI::ValidationError("--roads", "the study that is added to has its roads");
+        throw Misuse("--roads", "the study that is added to has its roads");
     }
     if (!from.empty() && changes.given() && add_plan.empty())
-        throw CLI::ValidationError("--open, --close, --closures", "they belong to a plan: name it with --add-plan");
+        throw Misuse("--open, --close, --closures", "they belong to a plan: name it with --add-plan");
     if (!from.empty() && add_question.empty())
-        for (const auto* o : question_options_)
-            if (o->count() > 0)
-                throw CLI::ValidationError(o->get_name(), "it belongs to a question: name it with --add-question");
+        for (const auto& o : question_options_)
+            if (o.given()) throw Misuse(o.name(), "it belongs to a question: name it with --add-question");
     for (const auto* sets : {&demand_sets, &site_sets})
         if (std::set<std::string>(sets->begin(), sets->end()).size() != sets->size())
-            throw CLI::ValidationError("--demand-set, --site-set", "one set is named twice");
+            throw Misuse("--demand-set, --site-set", "one set is named twice");
     if (!add_plan.empty() && !changes.given())
-        throw CLI::ValidationError("--add-plan", "say what it changes, with --open, --close or --closures");
+        throw Misuse("--add-plan", "say what it changes, with --open, --close or --closures");
     if ((!demand_sets.empty() || !site_sets.empty()) && add_question.empty())
-        throw CLI::ValidationError("--demand-set, --site-set",
-                                   "they belong to a question: name it with --add-question");
+        throw Misuse("--demand-set, --site-set", "they belong to a question: name it with --add-question");
 }
 
 /// The study that there is, or a new one with its roads.

@@ -1,4 +1,6 @@
 /// Minutes or metres to the nearest site, everywhere.
+#include <fmt/format.h>
+
 #include "batch/command.h"
 #include "batch/reach_options.h"
 #include "files/all_fields.h"
@@ -14,7 +16,7 @@ struct SurfaceOf : Command {
     ReachAsking asking;
     std::string cell, extent, crs, out, minus, sample, field = "value", sample_out;
 
-    void add_to(CLI::App& app) override;
+    void add_to(Options& app) override;
     [[nodiscard]] int run() const override;
     void write_samples(const service::RoadValues& values, Console& console, const Task& task) const;
     [[nodiscard]] service::ValueOf measure() const {
@@ -22,26 +24,26 @@ struct SurfaceOf : Command {
     }
 };
 
-void SurfaceOf::add_to(CLI::App& app) {
+void SurfaceOf::add_to(Options& app) {
     asking.add_to(app);
     app.add_option("--cell", cell, "width of a cell, such as 25m; as in --minus, if that is given");
     app.add_option("--extent", extent, "west,south,east,north in degrees; else all ground near roads")
-        ->type_name("W,S,E,N");
+        .type_name("W,S,E,N");
     app.add_option("--crs", crs, "coordinate system of the raster, by EPSG code; else the UTM zone of the place")
-        ->type_name("EPSG");
+        .type_name("EPSG");
     app.add_option("--out", out, "where the surface goes: .tif, cloud-optimised; -9999 stands for no value")
-        ->required()
-        ->type_name("FILE");
+        .required()
+        .type_name("FILE");
     app.add_option("--minus", minus, "take the values of this surface off, which gives the cells too")
-        ->type_name("FILE");
-    auto* const points =
-        app.add_option("--sample", sample, "points that get the value as a new column")->type_name("FILE");
-    app.add_option("--field", field, "name of that column")->needs(points)->capture_default_str();
-    auto* const samples =
+        .type_name("FILE");
+    auto const points =
+        app.add_option("--sample", sample, "points that get the value as a new column").type_name("FILE");
+    app.add_option("--field", field, "name of that column").needs(points).shows_default();
+    auto const samples =
         app.add_option("--sample-out", sample_out, "where they go: .csv, .gpkg, .geojson, .fgb or .shp")
-            ->needs(points)
-            ->type_name("FILE");
-    points->needs(samples);
+            .needs(points)
+            .type_name("FILE");
+    points.needs(samples);
 }
 
 geo::Box parse_box(const std::string& text) {
@@ -111,8 +113,7 @@ int SurfaceOf::run() const {
         endings.insert(endings.begin(), ".csv");
         check_output("--sample-out", sample_out, endings, taken);
     }
-    if (cell.empty() && minus.empty())
-        throw CLI::ValidationError("--cell", "the width of a cell is needed, such as 25m");
+    if (cell.empty() && minus.empty()) throw Misuse("--cell", "the width of a cell is needed, such as 25m");
     const auto box = extent.empty() ? std::nullopt : std::optional(parsed("--extent", extent, parse_box));
     const auto width = cell.empty() ? Millimetres() : parsed("--cell", cell, parse_length);
     const auto [ready, plan] = asking.ready_to_ask(console, task);

@@ -15,9 +15,9 @@ struct EndOptions {
     FileOptions files;
     std::string id;
 
-    void add_to(CLI::App& app, const std::string& what, const std::string& about) {
+    void add_to(Options& app, const std::string& what, const std::string& about) {
         files.add_to(app, what, about, FileOptions::How::maybe_one, true);
-        app.add_option("--" + what + "-id", id, "field of their id ('id')")->type_name("FIELD");
+        app.add_option("--" + what + "-id", id, "field of their id ('id')").type_name("FIELD");
     }
 };
 
@@ -27,9 +27,9 @@ struct Table : Command {
     std::string out, statistics;
     std::uint32_t nearest = 0;
     bool wide = false;
-    const CLI::App* options = nullptr;
+    std::optional<Options> options;
 
-    void add_to(CLI::App& app) override;
+    void add_to(Options& app) override;
     [[nodiscard]] int run() const override;
 
 private:
@@ -40,11 +40,11 @@ private:
     [[nodiscard]] Asked sites_and_demand(Console& console, const Task& task) const;
     [[nodiscard]] Asked from_and_to(Console& console, const Task& task) const;
     void check_options() const;
-    [[nodiscard]] bool given(const char* option) const { return options->count(option) > 0; }
+    [[nodiscard]] bool given(const char* option) const { return options->given(option); }
 };
 
-void Table::add_to(CLI::App& app) {
-    options = &app;
+void Table::add_to(Options& app) {
+    options = app;
     asking.add_to(app, QuestionOptions::kLimit, false);
     from.add_to(app, "from", "points that journeys begin at, instead of --demand and --sites");
     to.add_to(app, "to", "points that they lead to (those of --from)");
@@ -52,37 +52,36 @@ void Table::add_to(CLI::App& app) {
                    fmt::format("where the table goes: {} or .gpkg. One row for every two with a way between them, "
                                "within the limit if there is one",
                                fmt::join(files::table_endings(), ", ")))
-        ->type_name("FILE");
-    auto* few = app.add_option("--nearest", nearest,
-                               "only so many nearest sites of each place, or so many nearest of each --from")
-                    ->check(CLI::PositiveNumber);
+        .type_name("FILE");
+    auto few = app.add_option("--nearest", nearest,
+                              "only so many nearest sites of each place, or so many nearest of each --from")
+                   .positive();
     app.add_flag("--wide", wide,
                  "one row for each, with a column for each of the others, in minutes or metres as "
                  "--measure says")
-        ->excludes(few);
+        .excludes(few);
     app.add_option("--statistics", statistics,
                    "also write mean, median, 90th percentile and worst, over all and for each, as CSV")
-        ->type_name("FILE")
-        ->excludes(few);
+        .type_name("FILE")
+        .excludes(few);
 }
 
 void Table::check_options() const {
-    if (out.empty() && statistics.empty()) throw CLI::RequiredError("--out or --statistics");
-    if (wide && out.empty()) throw CLI::ValidationError("--wide", "it goes with --out");
-    if (!given("--travel")) throw CLI::RequiredError("--travel");
+    if (out.empty() && statistics.empty()) throw OptionRequired("--out or --statistics");
+    if (wide && out.empty()) throw Misuse("--wide", "it goes with --out");
+    if (!given("--travel")) throw OptionRequired("--travel");
     const bool ends = from.files.given() || to.files.given();
     const bool places = asking.places.demand.given() || asking.places.sites.given();
-    if (ends && places) throw CLI::ValidationError("--from, --demand", "name --from and --to, or --demand and --sites");
-    if (ends && !from.files.given()) throw CLI::RequiredError("--from");
-    if (ends && given("--towards"))
-        throw CLI::ValidationError("--towards", "journeys go from --from to --to; leave it out");
+    if (ends && places) throw Misuse("--from, --demand", "name --from and --to, or --demand and --sites");
+    if (ends && !from.files.given()) throw OptionRequired("--from");
+    if (ends && given("--towards")) throw Misuse("--towards", "journeys go from --from to --to; leave it out");
     if (ends && asking.changes.given_sites())
-        throw CLI::ValidationError("--open, --close", "they change sites; with --from there are none");
+        throw Misuse("--open, --close", "they change sites; with --from there are none");
     if (ends) return;
-    if (!asking.places.demand.given()) throw CLI::RequiredError("--demand");
-    if (!asking.places.sites.given()) throw CLI::RequiredError("--sites");
-    if (!given("--towards")) throw CLI::RequiredError("--towards");
-    if (!given("--measure")) throw CLI::RequiredError("--measure");
+    if (!asking.places.demand.given()) throw OptionRequired("--demand");
+    if (!asking.places.sites.given()) throw OptionRequired("--sites");
+    if (!given("--towards")) throw OptionRequired("--towards");
+    if (!given("--measure")) throw OptionRequired("--measure");
 }
 
 Table::Asked Table::sites_and_demand(Console& console, const Task& task) const {

@@ -1,4 +1,6 @@
 /// Ground that no site reaches within a limit, patch by patch.
+#include <fmt/format.h>
+
 #include "batch/command.h"
 #include "batch/reach_options.h"
 #include "files/write_reach.h"
@@ -12,18 +14,17 @@ struct UncoveredOf : Command {
     ReachAsking asking;
     std::string limit, least_area, out;
 
-    void add_to(CLI::App& app) override;
+    void add_to(Options& app) override;
     [[nodiscard]] int run() const override;
 };
 
-void UncoveredOf::add_to(CLI::App& app) {
+void UncoveredOf::add_to(Options& app) {
     asking.add_to(app);
-    app.add_option("--limit", limit, "how far, such as 8min or 800m")->required();
-    app.add_option("--least-area", least_area, "leave out patches without places of fewer square metres")
-        ->check(CLI::PositiveNumber);
+    app.add_option("--limit", limit, "how far, such as 8min or 800m").required();
+    app.add_option("--least-area", least_area, "leave out patches without places of fewer square metres").positive();
     app.add_option("--out", out, "where the patches go, heaviest first: .gpkg, .geojson, .fgb or .shp")
-        ->required()
-        ->type_name("FILE");
+        .required()
+        .type_name("FILE");
 }
 
 int UncoveredOf::run() const {

@@ -1,4 +1,6 @@
 /// What hurts most when it is closed.
+#include <fmt/format.h>
+
 #include "batch/command.h"
 #include "files/atomic_file.h"
 #include "files/shape_table.h"
@@ -15,15 +17,13 @@ struct Weakest : Command {
     std::uint32_t most = 20;
     std::string out;
 
-    void add_to(CLI::App& app) override {
+    void add_to(Options& app) override {
         asking.add_to(app, QuestionOptions::kAll | QuestionOptions::kEveryRule);
         app.add_flag("--roads-too", roads_too, "also the roads whose closing hurts most");
-        app.add_option("--most", most, "of --roads-too: how many roads")
-            ->check(CLI::Range(1, 1000))
-            ->capture_default_str();
+        app.add_option("--most", most, "of --roads-too: how many roads").between(1, 1000).shows_default();
         app.add_option("--out", out, "where the table goes, as CSV: a row a site, a row a road, the worst first")
-            ->required()
-            ->type_name("FILE");
+            .required()
+            .type_name("FILE");
     }
     [[nodiscard]] int run() const override;
 };
@@ -38,7 +38,7 @@ int Weakest::run() const {
     const Task task = console.task();
     check_output("--out", out, {".csv"}, asking.inputs());
     if (asking.asked.standard.empty())
-        throw CLI::ValidationError("--standard", "without it there is no cover to lose, such as \"90% within 8min\"");
+        throw Misuse("--standard", "without it there is no cover to lose, such as \"90% within 8min\"");
     const auto [ready, plan] = asking.ready_to_ask(console, task);
     const auto outcome = service::answer(*ready, plan, task);
     const auto& standard = *ready->question.standard;

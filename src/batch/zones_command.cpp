@@ -1,4 +1,6 @@
 /// Whether every part of each zone is within a limit.
+#include <fmt/format.h>
+
 #include <algorithm>
 
 #include "batch/command.h"
@@ -15,24 +17,24 @@ struct ZonesOf : Command {
     ReachAsking asking;
     std::string limit, zone_of_site, out, failing_out;
 
-    void add_to(CLI::App& app) override;
+    void add_to(Options& app) override;
     [[nodiscard]] int run() const override;
 };
 
-void ZonesOf::add_to(CLI::App& app) {
+void ZonesOf::add_to(Options& app) {
     asking.add_to(app);
-    app.add_option("--limit", limit, "how far, such as 4min or 800m")->required();
+    app.add_option("--limit", limit, "how far, such as 4min or 800m").required();
     app.add_option("--zone-of-site", zone_of_site,
                    "field of the sites with the id or name of their zone: each zone by its own sites, not by any")
-        ->type_name("FIELD");
-    app.add_option("--out", out, "where the table goes, as CSV: one row a zone")->required()->type_name("FILE");
-    app.add_option("--failing-out", failing_out, "also the ground that fails, one row a zone")->type_name("FILE");
+        .type_name("FIELD");
+    app.add_option("--out", out, "where the table goes, as CSV: one row a zone").required().type_name("FILE");
+    app.add_option("--failing-out", failing_out, "also the ground that fails, one row a zone").type_name("FILE");
 }
 
 int ZonesOf::run() const {
     Console console(asking.quiet);
     const Task task = console.task();
-    if (!asking.places.zones.given()) throw CLI::ValidationError("--zones", "zones are needed");
+    if (!asking.places.zones.given()) throw Misuse("--zones", "zones are needed");
     std::vector<std::string> taken = asking.inputs();
     check_output("--out", out, {".csv"}, taken);
     taken.push_back(out);

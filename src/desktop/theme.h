@@ -61,4 +61,9 @@ QColor ramp_colour(int step);
 QColor site_colour(std::size_t n);
 std::size_t site_colour_count();
 
+inline QColor with_alpha(QColor colour, int alpha) {
+    colour.setAlpha(alpha);
+    return colour;
+}
+
 }  // namespace otoro::desktop::theme

@@ -10,6 +10,8 @@
 
 namespace otoro::desktop {
 
+/// A text of the core as Qt has it.
+inline QString plain(const std::string& text) { return QString::fromStdString(text); }
 /// What the technical words in a text mean, a line each; empty if there are none.
 QString explained(const QString& text);
 /// "beyond the limit".

@@ -12,14 +12,10 @@
 #include <vector>
 
 #include "geo/error.h"
+#include "geo/text.h"
 
 namespace otoro::files {
 namespace {
-
-std::string lower(std::string s) {
-    std::transform(s.begin(), s.end(), s.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
-    return s;
-}
 
 /// Where something secret stands in an address.
 struct Secret {

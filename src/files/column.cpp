@@ -9,6 +9,8 @@
 #include <tuple>
 #include <vector>
 
+#include "geo/text.h"
+
 namespace otoro::files {
 namespace {
 
@@ -38,12 +40,6 @@ std::string_view trimmed(std::string_view s) {
             }
     }
     return s;
-}
-
-std::string lower(std::string_view s) {
-    std::string out;
-    for (const char c : s) out += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-    return out;
 }
 
 bool is_digit(char c) { return c >= '0' && c <= '9'; }

@@ -13,17 +13,14 @@
 #include <utility>
 #include <vector>
 
+#include "geo/text.h"
+
 namespace otoro::files {
 namespace {
 namespace fs = std::filesystem;
 using namespace std::string_view_literals;
 
 constexpr std::size_t kHead = 4096;
-
-std::string lower(std::string s) {
-    std::transform(s.begin(), s.end(), s.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
-    return s;
-}
 
 using File = std::unique_ptr<std::FILE, int (*)(std::FILE*)>;
 

@@ -13,20 +13,10 @@
 #include "files/open_file.h"
 #include "files/source.h"
 #include "geo/error.h"
+#include "geo/text.h"
 
 namespace otoro::files {
-namespace {
-
-std::string lower(std::string s) {
-    std::transform(s.begin(), s.end(), s.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
-    return s;
-}
-
-[[noreturn]] void refuse(const std::string& path, std::string wrong, std::string remedy) {
-    throw InputError({path, std::nullopt, std::move(wrong), std::move(remedy)});
-}
-
-}  // namespace
+namespace {}  // namespace
 
 bool is_osm(const std::string& path) {
     if (reach_of(path) != Reach::file) return false;

@@ -11,14 +11,10 @@
 #include "files/complaints.h"
 #include "files/open_file.h"
 #include "files/table_text.h"
+#include "geo/text.h"
 
 namespace otoro::files {
 namespace {
-
-std::string lower(std::string s) {
-    std::transform(s.begin(), s.end(), s.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
-    return s;
-}
 
 /// A field's name as it is compared: letters and digits alone, in lower case.
 std::string bare(const std::string& name) {

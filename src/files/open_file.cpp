@@ -20,6 +20,7 @@
 #include "files/complaints.h"
 #include "files/database_file.h"
 #include "geo/error.h"
+#include "geo/text.h"
 
 namespace otoro::files {
 namespace {
@@ -30,15 +31,6 @@ constexpr std::array<const char*, 14> kDrivers{
 constexpr const char* kFormats =
     "GeoPackage, GeoJSON, shapefile, FlatGeobuf, GML, KML, GPX, DXF, CSV, ODS, XLSX, or OpenStreetMap XML or PBF";
 constexpr std::uint64_t kLargestUnpacked = 1ULL << 30U;  // of a spreadsheet
-
-std::string lower(std::string s) {
-    std::transform(s.begin(), s.end(), s.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
-    return s;
-}
-
-[[noreturn]] void refuse(const std::string& path, std::string wrong, std::string remedy) {
-    throw InputError({path, std::nullopt, std::move(wrong), std::move(remedy)});
-}
 
 using DatasetPtr = std::unique_ptr<GDALDataset, void (*)(GDALDataset*)>;
 

@@ -11,7 +11,8 @@ namespace {
 
 constexpr double kKmOfMile = 1.609344;
 
-std::string lower(std::string_view text) {
+/// In small letters and without blanks.
+std::string squeezed(std::string_view text) {
     std::string s;
     for (const char c : text)
         if (std::isspace(static_cast<unsigned char>(c)) == 0)
@@ -84,7 +85,7 @@ OneWayWords::OneWayWords(const ColumnLook* column) {
 }
 
 std::optional<roads::OneWay> OneWayWords::parse(std::string_view word) const {
-    const std::string w = lower(word);
+    const std::string w = squeezed(word);
     if (directions_) {
         if (w == "f") return roads::OneWay::along;
         if (w == "t") return roads::OneWay::against;
@@ -95,7 +96,7 @@ std::optional<roads::OneWay> OneWayWords::parse(std::string_view word) const {
 }
 
 std::optional<roads::ParsedClass> parse_class_word(std::string_view word) {
-    const std::string w = lower(word);
+    const std::string w = squeezed(word);
     constexpr std::string_view kTrack = "track_grade";
     if (w.starts_with(kTrack) && w.size() == kTrack.size() + 1 &&
         std::isdigit(static_cast<unsigned char>(w.back())) != 0)
@@ -105,7 +106,7 @@ std::optional<roads::ParsedClass> parse_class_word(std::string_view word) {
 
 bool says_yes(std::string_view word) {
     static const std::set<std::string> kNo{"", "no", "n", "false", "f", "0", "-1", "none", "nobridge", "notunnel"};
-    return !kNo.contains(lower(word));
+    return !kNo.contains(squeezed(word));
 }
 
 bool heading_says_mph(std::string_view heading) { return ends_with_any(words_of(heading), {"mph"}); }
@@ -136,7 +137,7 @@ roads::TimesOf times_by_heading(std::string_view heading) {
 }
 
 std::optional<double> kmh_of(std::string_view unit) {
-    const std::string u = lower(unit);
+    const std::string u = squeezed(unit);
     if (u == "km/h" || u == "kmh" || u == "kph" || u == "kmph" || u == "km/hr" || u == "k/h") return 1;
     if (u == "mph" || u == "mi/h" || u == "miles/h" || u == "miles/hour" || u == "mi/hr") return kKmOfMile;
     if (u == "m/s") return 3.6;
@@ -145,7 +146,7 @@ std::optional<double> kmh_of(std::string_view unit) {
 }
 
 std::optional<double> metres_of(std::string_view unit) {
-    const std::string u = lower(unit);
+    const std::string u = squeezed(unit);
     if (u == "m" || u == "metres" || u == "meters") return 1;
     if (u == "km") return 1000;
     if (u == "mi" || u == "miles" || u == "mile") return 1000 * kKmOfMile;
@@ -155,7 +156,7 @@ std::optional<double> metres_of(std::string_view unit) {
 }
 
 std::optional<double> minutes_of(std::string_view unit) {
-    const std::string u = lower(unit);
+    const std::string u = squeezed(unit);
     if (u == "min" || u == "mins" || u == "minutes" || u == "minute" || u == "m") return 1;
     if (u == "s" || u == "sec" || u == "seconds") return 1.0 / 60;
     if (u == "h" || u == "hr" || u == "hours" || u == "hour") return 60;

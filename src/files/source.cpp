@@ -26,17 +26,13 @@
 #include "files/table_text.h"
 #include "geo/amounts.h"
 #include "geo/error.h"
+#include "geo/text.h"
 
 namespace otoro::files {
 namespace {
 
 constexpr std::size_t kRawSample = 64;
 constexpr const char* kBroken = "It may be damaged or broken off; ask for it again, or export it again";
-
-std::string lower(std::string s) {
-    std::transform(s.begin(), s.end(), s.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
-    return s;
-}
 
 const char* noun(Shape s) {
     switch (s) {

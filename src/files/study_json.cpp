@@ -14,7 +14,7 @@ using service::Change;
 
 constexpr std::array<const char*, 4> kChanges{"open", "close", "move", "add"};
 
-[[noreturn]] void refuse(const std::string& wrong) {
+[[noreturn]] void not_readable(const std::string& wrong) {
     throw InputError({"", std::nullopt, wrong, "The study was damaged or made by a later version"});
 }
 
@@ -23,7 +23,7 @@ template <std::size_t N>
 std::size_t choice(const std::array<const char*, N>& words, const std::string& word, const char* what) {
     for (std::size_t i = 0; i < N; ++i)
         if (word == words[i]) return i;
-    refuse(std::string("its ") + what + " '" + word.substr(0, 40) + "' is not known");
+    not_readable(std::string("its ") + what + " '" + word.substr(0, 40) + "' is not known");
 }
 
 json to_json(const Amount& a) {
@@ -34,7 +34,7 @@ json to_json(const Amount& a) {
 Amount amount_from(const json& j) {
     const auto count =
         j.contains("ms") ? whole_number<std::int64_t>(j.at("ms")) : whole_number<std::int64_t>(j.at("mm"));
-    if (count < 0 || count > 4'000'000'000) refuse("a limit in it is out of range");
+    if (count < 0 || count > 4'000'000'000) not_readable("a limit in it is out of range");
     if (j.contains("ms")) return Millis(count);
     return Millimetres(count);
 }
@@ -42,19 +42,19 @@ Amount amount_from(const json& j) {
 Speed speed_from(const json& j) {
     const Speed speed(whole_number<std::uint32_t>(j));
     if (speed < Speed::km_per_hour(kSlowestKmh) || speed > Speed::km_per_hour(kFastestKmh))
-        refuse("a speed in it is out of range");
+        not_readable("a speed in it is out of range");
     return speed;
 }
 
 Millis time_from(const json& j) {
     const Millis t(whole_number<std::int64_t>(j));
-    if (t < Millis(0) || t > Millis::minutes(60'000)) refuse("a time in it is out of range");
+    if (t < Millis(0) || t > Millis::minutes(60'000)) not_readable("a time in it is out of range");
     return t;
 }
 
 geo::LonLat position_from(const json& j) {
     const geo::LonLat p{j.at(0).get<double>(), j.at(1).get<double>()};
-    if (!geo::on_the_globe_counted_on(p)) refuse("a place in it is not on the globe");
+    if (!geo::on_the_globe_counted_on(p)) not_readable("a place in it is not on the globe");
     return p;
 }
 
@@ -66,7 +66,7 @@ auto guarded(const char* what, Read&& read) {
     try {
         return read();
     } catch (const json::exception& e) {
-        refuse(std::string("its ") + what + " cannot be understood (" + e.what() + ")");
+        not_readable(std::string("its ") + what + " cannot be understood (" + e.what() + ")");
     }
 }
 
@@ -82,9 +82,9 @@ constexpr std::array<const char*, 2> kTowards{"demand", "site"};
 std::int64_t whole_number(const json& j, std::int64_t least, std::int64_t most) {
     const bool fits = j.is_number_unsigned() ? j.get<std::uint64_t>() <= static_cast<std::uint64_t>(INT64_MAX)
                                              : j.is_number_integer();
-    if (!fits) refuse("a number in it is not a whole one");
+    if (!fits) not_readable("a number in it is not a whole one");
     const auto v = j.get<std::int64_t>();
-    if (v < least || v > most) refuse("a number in it is out of range");
+    if (v < least || v > most) not_readable("a number in it is out of range");
     return v;
 }
 
@@ -97,7 +97,7 @@ std::vector<std::string> names_from(const json& j) {
         auto sorted = names;
         std::sort(sorted.begin(), sorted.end());
         if (std::adjacent_find(sorted.begin(), sorted.end()) != sorted.end())
-            refuse("its question names one set twice");
+            not_readable("its question names one set twice");
         return names;
     }
     const auto name = j.get<std::string>();
@@ -138,7 +138,7 @@ json to_json(const service::Standard& standard) {
 
 Share share_from(const json& j) {
     const auto ppm = whole_number<std::int32_t>(j);
-    if (ppm <= 0 || ppm > 1'000'000) refuse("its standard's share is out of range");
+    if (ppm <= 0 || ppm > 1'000'000) not_readable("its standard's share is out of range");
     return Share(ppm);
 }
 
@@ -152,7 +152,7 @@ service::Standard standard_from(const json& j) {
         step.scope.part = row.value("part", std::string());
         standard.further.push_back(std::move(step));
     }
-    if (standard.further.size() > service::kMostFurtherSteps) refuse("its standard has too many steps");
+    if (standard.further.size() > service::kMostFurtherSteps) not_readable("its standard has too many steps");
     return standard;
 }
 
@@ -160,13 +160,13 @@ service::ReachView reach_view_from(const json& j) {
     service::ReachView view;
     if (j.contains("limits"))
         for (const auto& limit : j.at("limits")) view.limits.push_back(amount_from(limit));
-    if (view.limits.size() > service::kMostLimits) refuse("its limits of reach are too many");
+    if (view.limits.size() > service::kMostLimits) not_readable("its limits of reach are too many");
     for (std::size_t i = 1; i < view.limits.size(); ++i)
         if (view.limits[i].index() != view.limits[0].index() || !(view.limits[i - 1] < view.limits[i]))
-            refuse("its limits of reach do not rise");
+            not_readable("its limits of reach do not rise");
     const auto overlap = service::parse_overlap(j.at("overlap").get<std::string>());
     const auto cover = service::parse_cover_list(j.at("cover").get<std::string>());
-    if (!overlap || !cover) refuse("its view of reach is not known");
+    if (!overlap || !cover) not_readable("its view of reach is not known");
     view.overlap = *overlap;
     view.cover = *cover;
     view.circle_speed = speed_from(j.at("circle_mm_per_hour"));
@@ -212,7 +212,7 @@ service::Question question_from(const json& j) {
         q.towards = static_cast<service::Towards>(choice(kTowards, j.at("towards").get<std::string>(), "direction"));
         q.attach_limit = Millimetres(whole_number<std::int64_t>(j.at("attach_limit_mm")));
         if (q.attach_limit.count() < 0 || q.attach_limit > Millimetres::metres(100'000))
-            refuse("its attach limit is out of range");
+            not_readable("its attach limit is out of range");
         if (j.contains("off_road_mm_per_hour")) q.off_road_speed = speed_from(j.at("off_road_mm_per_hour"));
         if (j.contains("turnout_ms")) q.turnout = time_from(j.at("turnout_ms"));
         if (j.contains("limit")) q.limit = amount_from(j.at("limit"));
@@ -265,18 +265,18 @@ roads::Closure closure_from(const json& j) {
     c.shape =
         static_cast<roads::ClosureShape>(choice(kClosureShapes, j.at("shape").get<std::string>(), "closure's shape"));
     for (const auto& p : j.at("vertices")) c.vertices.push_back(position_from(p));
-    if (c.vertices.size() < static_cast<std::size_t>(c.shape) + 1) refuse("a closure in it has too few points");
+    if (c.vertices.size() < static_cast<std::size_t>(c.shape) + 1) not_readable("a closure in it has too few points");
     for (const auto& points : j.value("more_rings", json::array())) {  // since the version that knows them
         auto& ring = c.more_rings.emplace_back();
         for (const auto& p : points) ring.push_back(position_from(p));
         if (c.shape != roads::ClosureShape::area || ring.size() < 3)
-            refuse("a ring of a closure in it has too few points");
+            not_readable("a ring of a closure in it has too few points");
     }
     const auto effect = j.at("effect").get<std::string>();  // version 1 said `shut`
     c.effect = static_cast<roads::ClosureEffect>(
         choice(kClosureEffects, effect == "shut" ? "closed" : effect, "closure's effect"));
     c.factor_per_mille = whole_number<std::uint32_t>(j.at("factor_per_mille"));
-    if (c.factor_per_mille < 1000 || c.factor_per_mille > 1'000'000) refuse("a closure's factor is out of range");
+    if (c.factor_per_mille < 1000 || c.factor_per_mille > 1'000'000) not_readable("a closure's factor is out of range");
     c.delay = time_from(j.at("delay_ms"));
     return c;
 }
@@ -296,10 +296,10 @@ service::Plan plan_from(const json& j) {
             change.added = c.value("added", false);
             if (c.contains("position")) {
                 const geo::LonLat p{c.at("position").at(0).get<double>(), c.at("position").at(1).get<double>()};
-                if (!geo::on_the_globe(p)) refuse("a site of its plan is not on the globe");
+                if (!geo::on_the_globe(p)) not_readable("a site of its plan is not on the globe");
                 change.position = p;
             } else if (change.change == Change::move || change.change == Change::add) {
-                refuse("a moved site of its plan has no position");
+                not_readable("a moved site of its plan has no position");
             }
             plan.changes.push_back(std::move(change));
         }
@@ -338,7 +338,8 @@ service::Origin origin_from(const json& j) {
                           {}};
         for (const auto& f : j.at("flaws")) {
             const int kind = whole_number<int>(f.at("kind"));
-            if (kind < 0 || kind > static_cast<int>(FlawKind::restriction)) refuse("a flaw in it is of no known kind");
+            if (kind < 0 || kind > static_cast<int>(FlawKind::restriction))
+                not_readable("a flaw in it is of no known kind");
             o.flaws.push_back(
                 {f.at("file").get<std::string>(), whole_number<std::int64_t>(f.at("record")),
                  f.at("id").get<std::string>(), f.at("wrong").get<std::string>(), f.at("set_aside").get<bool>(),
@@ -366,7 +367,7 @@ roads::Preparation preparation_from(const json& j) {
     return guarded("preparation", [&] {
         roads::Preparation p;
         const auto rule = roads::parse_join_rule(j.at("rule").get<std::string>());
-        if (!rule) refuse("its rule of joining is not known");
+        if (!rule) not_readable("its rule of joining is not known");
         p.rule = *rule;
         for (const auto& g : j.at("closed_gaps"))
             p.closed.push_back({position_from(g.at("from")), position_from(g.at("to")),
@@ -393,7 +394,7 @@ places::Attaching attaching_from(const json& j) {
         places::Attaching a;
         const auto length = [&](const json& v) {
             const Millimetres l(whole_number<std::int64_t>(v));
-            if (l.count() < 0 || l > Millimetres::metres(100'000'000)) refuse("a length in it is out of range");
+            if (l.count() < 0 || l > Millimetres::metres(100'000'000)) not_readable("a length in it is out of range");
             return l;
         };
         a.rule.classes = whole_number<std::uint32_t>(j.at("classes"));
@@ -443,7 +444,7 @@ travel::Profile profile_from(const json& j) {
             p.table = travel::standard_table(p.mode);
             for (const auto& [word, rule] : j.at("classes").items()) {
                 const auto parsed = roads::parse_class(word);
-                if (!parsed || parsed->ramp) refuse("its road class '" + word.substr(0, 40) + "' is not known");
+                if (!parsed || parsed->ramp) not_readable("its road class '" + word.substr(0, 40) + "' is not known");
                 (*p.table)[static_cast<std::size_t>(parsed->road_class)] = {rule.at("allowed").get<bool>(),
                                                                             speed_from(rule.at("speed_mm_per_hour"))};
             }

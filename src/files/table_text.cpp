@@ -90,10 +90,6 @@ Parting parting(const std::vector<Row>& rows) {
     return out;
 }
 
-[[noreturn]] void refuse(const std::string& path, std::string wrong, std::string remedy) {
-    throw InputError({path, std::nullopt, std::move(wrong), std::move(remedy)});
-}
-
 void check_encoding(const std::string& path, std::string_view head) {
     constexpr const char* kRemedy = "Save it again as CSV in UTF-8";
     const auto starts = [&](std::initializer_list<int> bytes) {

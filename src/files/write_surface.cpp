@@ -23,10 +23,6 @@ struct Closed {
 };
 using RasterPtr = std::unique_ptr<GDALDataset, Closed>;
 
-[[noreturn]] void refuse(const std::string& file, std::string wrong, std::string remedy) {
-    throw InputError({file, std::nullopt, std::move(wrong), std::move(remedy)});
-}
-
 /// UTM zones are numbered from 180 degrees west; beyond where they end it is the polar system.
 int fitting_epsg(geo::LonLat at) {
     if (at.lat >= 84) return 32661;

@@ -38,7 +38,7 @@ std::optional<NumberAndUnit> split(std::string_view text) {
     return out;
 }
 
-[[noreturn]] void refuse(std::string_view text, const char* wanted) {
+[[noreturn]] void refuse_text(std::string_view text, const char* wanted) {
     throw InputError({"", std::nullopt, fmt::format("'{}' is not {}", text, wanted), ""});
 }
 
@@ -69,7 +69,7 @@ std::string plain_number(double number) {
 Amount parse_amount(std::string_view text) {
     constexpr const char* kWanted = "an amount with its unit, such as 90s, 8min, 1h, 500m, 2km or 1.5mi";
     const auto parts = split(text);
-    if (!parts || parts->number < 0) refuse(text, kWanted);
+    if (!parts || parts->number < 0) refuse_text(text, kWanted);
     const auto [number, unit] = *parts;
     constexpr std::array<std::pair<std::string_view, double>, 3> times{{{"s", 1e3}, {"min", 6e4}, {"h", 3.6e6}}};
     constexpr std::array<std::pair<std::string_view, double>, 3> lengths{
@@ -78,40 +78,40 @@ Amount parse_amount(std::string_view text) {
         if (unit == name && number * ms <= 3.6e9) return Millis(std::llround(number * ms));
     for (const auto& [name, mm] : lengths)
         if (unit == name && number * mm <= 4e9) return Millimetres(std::llround(number * mm));
-    refuse(text, kWanted);
+    refuse_text(text, kWanted);
 }
 
 Millis parse_time(std::string_view text) {
     const Amount a = parse_amount(text);
     if (const auto* t = std::get_if<Millis>(&a)) return *t;
-    refuse(text, "a time, such as 90s, 8min or 1h");
+    refuse_text(text, "a time, such as 90s, 8min or 1h");
 }
 
 Millimetres parse_length(std::string_view text) {
     const Amount a = parse_amount(text);
     if (const auto* l = std::get_if<Millimetres>(&a)) return *l;
-    refuse(text, "a length, such as 500m, 2km or 1.5mi");
+    refuse_text(text, "a length, such as 500m, 2km or 1.5mi");
 }
 
 Speed parse_speed(std::string_view text) {
     constexpr const char* kWanted = "a speed between 0.1 and 300 km/h, such as 40km/h or 25mph";
     const auto parts = split(text);
-    if (!parts) refuse(text, kWanted);
+    if (!parts) refuse_text(text, kWanted);
     double kmh = 0;
     if (parts->unit == "km/h")
         kmh = parts->number;
     else if (parts->unit == "mph")
         kmh = parts->number * 1.609344;
     else
-        refuse(text, kWanted);
-    if (kmh < kSlowestKmh || kmh > kFastestKmh) refuse(text, kWanted);
+        refuse_text(text, kWanted);
+    if (kmh < kSlowestKmh || kmh > kFastestKmh) refuse_text(text, kWanted);
     return Speed::km_per_hour(kmh);
 }
 
 Share parse_share(std::string_view text) {
     const auto parts = split(text);
     if (!parts || parts->unit != "%" || parts->number <= 0 || parts->number > 100)
-        refuse(text, "a share above 0 and at most 100 %, such as 90%");
+        refuse_text(text, "a share above 0 and at most 100 %, such as 90%");
     return Share::percent(parts->number);
 }
 

@@ -12,6 +12,8 @@ namespace otoro {
 /// An amount of either measure.
 using Amount = std::variant<Millis, Millimetres>;
 
+inline bool is_time(const Amount& amount) { return std::holds_alternative<Millis>(amount); }
+
 /// `90s 8min 1h 500m 2km 1.5mi`, with or without a space before the unit. A bare number is refused.
 /// \throws InputError naming the text, if it is no amount, is negative, or is over 1,000 hours or 4,000 km
 Amount parse_amount(std::string_view text);

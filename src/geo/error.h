@@ -5,6 +5,7 @@
 #include <optional>
 #include <stdexcept>
 #include <string>
+#include <utility>
 
 namespace otoro {
 
@@ -32,6 +33,11 @@ private:
     }
     Parts parts_;
 };
+
+/// Bad input that is in no one record. \throws InputError always
+[[noreturn]] inline void refuse(std::string file, std::string wrong, std::string remedy) {
+    throw InputError({std::move(file), std::nullopt, std::move(wrong), std::move(remedy)});
+}
 
 /// The user asked for the work to stop. Nothing was changed.
 class Stopped : public std::runtime_error {

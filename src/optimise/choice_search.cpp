@@ -16,9 +16,6 @@ namespace otoro::optimise {
 
 namespace {
 
-/// Whether a column is still to be decided at a node of the search.
-enum class Fate : std::uint8_t { open, chosen, out };
-
 class Search {
 public:
     Search(const GoalRows& rows, const ChoiceRules& asked, const ChoiceLimits& limits, const Task& task)

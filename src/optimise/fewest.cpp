@@ -67,8 +67,6 @@ std::vector<Bits> smallest(std::vector<Bits> rows, std::uint32_t columns, const 
     return out;
 }
 
-enum class Fate : std::uint8_t { open, chosen, out };
-
 class SetCover {
 public:
     SetCover(const Covers& covers, const ChoiceRules& rules, const FewestLimits& limits, const Task& task)

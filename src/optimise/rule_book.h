@@ -5,6 +5,9 @@
 
 namespace otoro::optimise {
 
+/// What has become of a column on the way through a search.
+enum class Fate : std::uint8_t { open, chosen, out };
+
 struct RuleBook {
     std::uint32_t n;
     std::vector<std::int64_t> cost;  ///< one each where they only count

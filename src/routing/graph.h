@@ -27,6 +27,8 @@ enum class SearchDirection : std::uint8_t { outward, inward };
 /// A cost larger than any route's. Routes of 2^31-1 ms (24 days) or mm (2 147 km) or more are treated as no route. Two
 /// costs added never wrap.
 inline constexpr std::uint32_t kFar = std::numeric_limits<std::int32_t>::max();
+/// (cost, other) as one number where there is no way.
+inline constexpr std::uint64_t kNoWay = std::uint64_t{kFar} << 32U;
 
 /// No node, position, slot or place in a list.
 inline constexpr std::uint32_t kNoIndex = std::numeric_limits<std::int32_t>::max();

@@ -14,11 +14,10 @@ namespace otoro::routing {
 
 namespace {
 
-constexpr std::uint64_t kNowhere = std::uint64_t{kFar} << 32U;
 /// Sums of two are held where amounts end.
 std::uint64_t held(std::uint64_t weight) {
-    if (weight >= kNowhere) return kNowhere;
-    return static_cast<std::uint32_t>(weight) > kFar ? (weight & kNowhere) | kFar : weight;
+    if (weight >= kNoWay) return kNoWay;
+    return static_cast<std::uint32_t>(weight) > kFar ? (weight & kNoWay) | kFar : weight;
 }
 
 /// Hands one label up all arcs of a node; `at` by depth.
@@ -38,9 +37,7 @@ PackedArcs arcs_up(const Customised& fast, Run run, std::uint32_t shift, std::ui
             fast.down_others(other_way(run)).data(), shift, most};
 }
 
-std::uint64_t as_one(const ArcWeight& t) {
-    return t.cost >= kFar ? kNowhere : (std::uint64_t{t.cost} << 32U) | t.other;
-}
+std::uint64_t as_one(const ArcWeight& t) { return t.cost >= kFar ? kNoWay : (std::uint64_t{t.cost} << 32U) | t.other; }
 
 }  // namespace
 
@@ -53,14 +50,14 @@ Climb climb_from(const Customised& fast, std::uint32_t rank, Run run, Give&& giv
     const std::uint32_t depth = h.depth(rank);
     Climb c;
     c.rank.resize(depth + 1);
-    c.weights.assign(depth + 1, kNowhere);
+    c.weights.assign(depth + 1, kNoWay);
     give(c.weights);
     const auto arcs = arcs_up(fast, run, 32, kFar);
     std::uint32_t at = rank;
     for (std::uint32_t d = depth;; --d) {
         c.rank[d] = at;
         const std::uint64_t mine = c.weights[d] = held(c.weights[d]);
-        if (mine < kNowhere) hand_up(h, arcs, at, mine, c.weights.data());
+        if (mine < kNoWay) hand_up(h, arcs, at, mine, c.weights.data());
         if (d == 0) break;
         at = h.parent(at);
     }
@@ -414,7 +411,7 @@ void FewToAll::run(const Customised& fast, std::span<const std::vector<Seed>> so
         for (const Seed& seed : sources[lane]) {
             const Climb c = climb(fast, h.rank_of(seed.node), run, {seed.cost, std::min(seed.other, kFar)});
             for (std::size_t d = 0; d < c.rank.size(); ++d)
-                if (c.weights[d] < kNowhere) given.push_back({c.rank[d], lane, c.weights[d]});
+                if (c.weights[d] < kNoWay) given.push_back({c.rank[d], lane, c.weights[d]});
         }
     std::sort(given.begin(), given.end(), [](const auto& a, const auto& b) { return a.rank < b.rank; });
     static_assert(sizeof(Line) == sizeof(PairLabels) && kMost == kPairLanes);
@@ -426,7 +423,7 @@ void FewToAll::run(const Customised& fast, std::span<const std::vector<Seed>> so
 
 void FewToAll::run(const Graph& graph, std::span<const std::vector<Seed>> sources, const Task& task) {
     Line nowhere;
-    nowhere.lanes.fill(kNowhere);
+    nowhere.lanes.fill(kNoWay);
     lines_.assign(graph.node_count(), nowhere);
     for (std::size_t lane = 0; lane < sources.size(); ++lane) {
         if (sources[lane].empty()) continue;

@@ -10,9 +10,6 @@
 namespace otoro::routing {
 namespace {
 
-/// What no two climbs come to; both hold (cost, other) as one number.
-constexpr std::uint64_t kNowhere = std::uint64_t{kFar} << 32U;
-
 /// How many nodes stand above (or at) both.
 std::uint32_t common(const Hierarchy& h, std::uint32_t a, std::uint32_t b) {
     // The lower one climbs until they meet; a subtree's positions are a stretch.
@@ -86,7 +83,7 @@ void meet_all(const Customised& fast, const std::vector<Seed>& given, const std:
     const std::uint32_t source = h.rank_of(seeds.front().node);
     const auto from = climb(fast, seeds, run).weights;
     const auto meet = [&](const Target& t, std::uint32_t depths) {
-        const std::uint64_t least = least_sum(from.data(), t.from_above.data(), depths, kNowhere);
+        const std::uint64_t least = least_sum(from.data(), t.from_above.data(), depths, kNoWay);
         const auto cost = static_cast<std::uint32_t>(least >> 32U);
         costs[t.number] = std::min(cost, kFar);
         others[t.number] = cost >= kFar ? kFar : std::min(static_cast<std::uint32_t>(least), kFar);

@@ -37,10 +37,6 @@ constexpr std::size_t kMostCosts = 400'000'000;
 /// And where only who is within a limit does: a bit each.
 constexpr std::size_t kMostBits = 16'000'000'000;
 
-[[noreturn]] void refuse(std::string wrong, std::string todo) {
-    throw InputError({"", std::nullopt, std::move(wrong), std::move(todo)});
-}
-
 }  // namespace
 
 std::string_view name(Goal goal) {
@@ -171,7 +167,8 @@ void SetChooser::State::find_covers(const Amount& limit, const Task& task) {
     constexpr std::size_t kBits = 64;
     const std::size_t words = (columns() + kBits - 1) / kBits;
     if (words * kBits > kMostBits / std::max<std::size_t>(1, places.size()))
-        refuse(fmt::format("{} sites in question for {} places are more than can be held", columns(), places.size()),
+        refuse("",
+               fmt::format("{} sites in question for {} places are more than can be held", columns(), places.size()),
                "Ask for fewer candidates");
     std::vector<std::uint64_t, HugePages<std::uint64_t>> bits(words * places.size());
     std::fill(bits.begin(), bits.end(), 0);
@@ -207,7 +204,8 @@ void SetChooser::State::find_pairs(const Task& task) {
     if (pairs) return;
     const std::size_t n = columns();
     if (n > kMostCosts / std::max<std::size_t>(1, places.size()))
-        refuse(fmt::format("{} sites in question for {} places are more than the {} million pairs that can be held", n,
+        refuse("",
+               fmt::format("{} sites in question for {} places are more than the {} million pairs that can be held", n,
                            places.size(), kMostCosts / 1'000'000),
                "Ask for fewer candidates, or for most cover, which takes less");
     std::vector<std::uint32_t, HugePages<std::uint32_t>> costs(n * places.size());
@@ -237,11 +235,11 @@ void SetChooser::State::find_pairs(const Task& task) {
 BestSet SetChooser::best(const BestSetAsked& asked, const BestSetLimits& limits, const Task& task) {
     State& s = *state_;
     if (has_limit(asked.goal) && !asked.within)
-        refuse("it is not said within what", "Say a limit, such as 8min or 2km");
+        refuse("", "it is not said within what", "Say a limit, such as 8min or 2km");
     if (asked.heed_room && asked.goal != Goal::cover)
-        refuse("room is heeded by most cover alone", "Ask for most cover, or let sites take all");
+        refuse("", "room is heeded by most cover alone", "Ask for most cover, or let sites take all");
     if (asked.goal == Goal::expected && (asked.busy.ppm() < 0 || asked.busy >= Share::percent(100)))
-        refuse("sites that are always busy serve nobody", "Say a busy share under 100 %");
+        refuse("", "sites that are always busy serve nobody", "Say a busy share under 100 %");
     const SetRules from = rules_of(asked, s.sites, s.open, s.column_of, s.site_of);
     const optimise::ChoiceRules& rules = from.rules;
     const optimise::Columns& start = from.start;
@@ -294,9 +292,9 @@ BestSet SetChooser::best(const BestSetAsked& asked, const BestSetLimits& limits,
 
     const auto finish = [&](const optimise::Chosen& c) {
         if (!c.any && c.columns.empty() && left_off)
-            refuse("no set was found before the search was left off", "Allow it more time, or ask for fewer rules");
+            refuse("", "no set was found before the search was left off", "Allow it more time, or ask for fewer rules");
         if (!c.any && c.columns.empty())
-            refuse("no set keeps to everything that is asked",
+            refuse("", "no set keeps to everything that is asked",
                    "Ask for less: fewer conflicts, a shorter distance apart, "
                    "or more sites");
         return with(c.columns, c.value, c.bound, c.any);
@@ -342,7 +340,8 @@ BestSet SetChooser::best(const BestSetAsked& asked, const BestSetLimits& limits,
         const Wide part = static_cast<Wide>(out.all.count()) * asked.share->ppm();
         const auto wanted = static_cast<std::int64_t>((part + 999'999) / 1'000'000);
         if (wanted > can_be.count())
-            refuse(fmt::format("no set brings {} within {}: all sites in question together bring {}",
+            refuse("",
+                   fmt::format("no set brings {} within {}: all sites in question together bring {}",
                                describe(*asked.share), describe(*asked.within), describe(share_of(can_be, out.all))),
                    "Ask for a smaller share or a wider limit, or add candidates");
         found = fewest_for_part(s.amounts, s.covers, wanted, rules, fewest, task);

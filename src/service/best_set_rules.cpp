@@ -12,10 +12,6 @@
 namespace otoro::service {
 namespace {
 
-[[noreturn]] void refuse(std::string wrong, std::string todo) {
-    throw InputError({"", std::nullopt, std::move(wrong), std::move(todo)});
-}
-
 /// Every contradiction is named.
 class RulesFrom {
 public:
@@ -57,27 +53,28 @@ private:
         if (c != kNoColumn) return c;
         const SiteOutcome& site = sites_[s.value()];
         if (!site.planned.in_use)
-            refuse(fmt::format("site {} is {} and is neither open nor a candidate", id(s), what),
+            refuse("", fmt::format("site {} is {} and is neither open nor a candidate", id(s), what),
                    "Make it a candidate, or leave it out");
-        refuse(fmt::format("site {} is {} and no road that this traveller may use is near it", id(s), what),
+        refuse("", fmt::format("site {} is {} and no road that this traveller may use is near it", id(s), what),
                "Move it to a road, or leave it out");
     }
     void named() {
         for (const SiteIndex s : asked_.required) {
             if (is(asked_.forbidden, s))
-                refuse(fmt::format("site {} is required and forbidden", id(s)), "Leave out one of the two");
+                refuse("", fmt::format("site {} is required and forbidden", id(s)), "Leave out one of the two");
             rules_.required.push_back(column(s, "required"));
         }
         for (const SiteIndex s : asked_.forbidden) {
             if (is_kept(s))
-                refuse(fmt::format("site {} is forbidden and open, and open sites are kept", id(s)),
+                refuse("", fmt::format("site {} is forbidden and open, and open sites are kept", id(s)),
                        "Close it in the plan, or do not keep open sites");
             if (column_of_[s.value()] != kNoColumn) rules_.never.push_back(column_of_[s.value()]);
         }
         for (const auto& [a, b] : asked_.conflicts) {
-            if (a == b) refuse(fmt::format("site {} is said to conflict with itself", id(a)), "Name two sites");
+            if (a == b) refuse("", fmt::format("site {} is said to conflict with itself", id(a)), "Name two sites");
             if ((is(asked_.required, a) || is_kept(a)) && (is(asked_.required, b) || is_kept(b)))
-                refuse(fmt::format("sites {} and {} conflict, and both are {}", id(a), id(b),
+                refuse("",
+                       fmt::format("sites {} and {} conflict, and both are {}", id(a), id(b),
                                    is_kept(a) && is_kept(b) ? "kept" : "required"),
                        "Leave out one of the two");
             if (column_of_[a.value()] == kNoColumn || column_of_[b.value()] == kNoColumn) continue;
@@ -92,7 +89,7 @@ private:
                     columns.push_back(column_of_[s.value()]);
             }
             if (columns.empty())
-                refuse(fmt::format("one of {} is to be open, and none of them can be", fmt::join(ids, ", ")),
+                refuse("", fmt::format("one of {} is to be open, and none of them can be", fmt::join(ids, ", ")),
                        "Name a candidate that is not forbidden");
             rules_.groups.push_back({std::move(columns), 1});
         }
@@ -109,7 +106,8 @@ private:
                 if (geo::distance(position(a), position(b)) >= *asked_.apart) continue;
                 const auto must = [&](SiteIndex s) { return is(asked_.required, s) || is_kept(s); };
                 if (must(first) && must(second))
-                    refuse(fmt::format("sites {} and {} are to be open and nearer to one another than {}", id(first),
+                    refuse("",
+                           fmt::format("sites {} and {} are to be open and nearer to one another than {}", id(first),
                                        id(second), describe(*asked_.apart)),
                            "Leave out one of the two, or allow a shorter distance");
                 rules_.apart.emplace_back(a, b);
@@ -126,20 +124,23 @@ private:
         }
         const auto open = static_cast<std::uint32_t>(stay.columns.size());
         if (never.size() > *asked_.close_at_most)
-            refuse(fmt::format("open sites are forbidden ({}), and no more than {} may be closed",
+            refuse("",
+                   fmt::format("open sites are forbidden ({}), and no more than {} may be closed",
                                fmt::join(never, ", "), *asked_.close_at_most),
                    "Let more be closed, or forbid fewer");
         stay.least = open - std::min(open, *asked_.close_at_most);
         const bool counted = asked_.goal != Goal::fewest && !asked_.budget;
         if (counted && stay.least > asked_.choose)
-            refuse(fmt::format("{} are to be chosen, and at least {} of the {} open ones stay", asked_.choose,
+            refuse("",
+                   fmt::format("{} are to be chosen, and at least {} of the {} open ones stay", asked_.choose,
                                stay.least, open),
                    fmt::format("Choose {} at least, or let more be closed", stay.least));
         const auto others =
             static_cast<std::uint32_t>(std::count_if(rules_.required.begin(), rules_.required.end(),
                                                      [&](std::uint32_t c) { return !open_[site_of_[c].value()]; }));
         if (counted && stay.least + others > asked_.choose)
-            refuse(fmt::format("{} are to be chosen, at least {} of the {} open ones stay, and {} others are required",
+            refuse("",
+                   fmt::format("{} are to be chosen, at least {} of the {} open ones stay, and {} others are required",
                                asked_.choose, stay.least, open, others),
                    "Choose more, require fewer, or let more be closed");
         if (stay.least > 0) rules_.groups.push_back(std::move(stay));
@@ -154,7 +155,8 @@ private:
         for (const std::uint32_t c : rules_.required) {
             const bool kept = std::find(with.kept.begin(), with.kept.end(), c) != with.kept.end();
             if (!kept && out[c])
-                refuse(fmt::format("site {} is required and may not stand beside one that is kept", id(site_of_[c])),
+                refuse("",
+                       fmt::format("site {} is required and may not stand beside one that is kept", id(site_of_[c])),
                        "Leave out one of the two");
             required += kept ? 0 : 1;
         }
@@ -163,15 +165,16 @@ private:
         } else if (asked_.budget) {
             costs(out);
         } else {
-            if (asked_.choose == 0) refuse("none is to be chosen", "Choose one at least");
+            if (asked_.choose == 0) refuse("", "none is to be chosen", "Choose one at least");
             if (asked_.choose > free)
-                refuse(free == 0
+                refuse("",
+                       free == 0
                            ? std::string("there is no candidate to choose from")
                            : fmt::format("{} are to be chosen, and there are {} to choose from", asked_.choose, free),
                        asked_.keep_open && free == 0 ? "Mark sites as candidates, or let open ones be chosen too"
                                                      : "Choose fewer, or add candidates");
             if (required > asked_.choose)
-                refuse(fmt::format("{} are to be chosen, and {} are required", asked_.choose, required),
+                refuse("", fmt::format("{} are to be chosen, and {} are required", asked_.choose, required),
                        "Choose more, or require fewer");
             rules_.choose = asked_.choose;
         }
@@ -181,13 +184,14 @@ private:
         for (std::uint32_t c = 0; c < rules_.columns; ++c) {
             const auto& site = sites_[site_of_[c].value()].planned.site;
             if (!out[c] && !site.cost)
-                refuse(fmt::format("site {} may be chosen and has no cost", site.id),
+                refuse("", fmt::format("site {} may be chosen and has no cost", site.id),
                        "Give every candidate a cost, or choose by number");
             costs_.push_back(out[c] ? 0 : site.cost->count());
         }
         for (const std::uint32_t c : rules_.required) required += costs_[c];
         if (required > asked_.budget->count())
-            refuse(fmt::format("those required cost {}, more than the budget of {}",
+            refuse("",
+                   fmt::format("those required cost {}, more than the budget of {}",
                                describe(Weight(static_cast<std::int64_t>(required))), describe(*asked_.budget)),
                    "Raise the budget, or require fewer");
         rules_.costs = costs_;  // which moves along

@@ -53,8 +53,8 @@ places::SiteSet grid_candidates(const places::Demand& demand, Millimetres spacin
     constexpr double kWhole = 1e-3;  // a row is not lost to rounding
     const double columns = std::floor((box.east - box.west) / by_lon + kWhole) + 1;
     const double rows = std::floor((box.north - box.south) / by_lat + kWhole) + 1;
-    constexpr double kFar = 1e15;
-    check_count(static_cast<std::size_t>(std::min(kFar, columns * rows)), "on a grid");
+    constexpr double kMostOnGrid = 1e15;
+    check_count(static_cast<std::size_t>(std::min(kMostOnGrid, columns * rows)), "on a grid");
     places::SiteSet out;
     out.name = "grid";
     // What is left over is shared by both sides.

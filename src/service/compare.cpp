@@ -6,8 +6,8 @@
 namespace otoro::service {
 namespace {
 
-constexpr std::array<std::string_view, kDifferences> kNames{"same", "nearer", "farther", "newly_within",
-                                                            "newly_beyond"};
+constexpr std::array<std::string_view, kDifferences> kDifferenceNames{"same", "nearer", "farther", "newly_within",
+                                                                      "newly_beyond"};
 
 std::optional<std::int64_t> cost_of(const PlaceOutcome& p, routing::Measure measure) {
     if (!p.site) return std::nullopt;
@@ -51,7 +51,7 @@ void add(DifferenceSums& sums, const PlaceDifference& d, Weight weight) {
 
 }  // namespace
 
-std::string_view name(Difference d) { return kNames[static_cast<std::size_t>(d)]; }
+std::string_view name(Difference d) { return kDifferenceNames[static_cast<std::size_t>(d)]; }
 
 Difference difference_of(const PlaceOutcome& before, const PlaceOutcome& after, routing::Measure measure,
                          const std::optional<Amount>& limit) {

@@ -6,7 +6,7 @@
 namespace otoro::service {
 namespace {
 
-std::int64_t cost_of(const PlaceOutcome& p, routing::Measure measure) {
+std::int64_t cost_in(const PlaceOutcome& p, routing::Measure measure) {
     return measure == routing::Measure::time ? p.time.count() : p.distance.count();
 }
 
@@ -47,7 +47,7 @@ std::vector<FairnessRow> rows_by(const Ready& ready, const Outcome& outcome, Sum
     std::vector<std::vector<std::pair<std::int64_t, Weight>>> costs(out.size());
     each_part(outcome, [&](std::uint32_t i, const PlaceOutcome& p, Weight weight, bool) {
         if (!p.served()) return;
-        const std::int64_t cost = cost_of(p, all.measure);
+        const std::int64_t cost = cost_in(p, all.measure);
         const std::uint32_t k = at[rows.of_place[i]];
         costs[k].emplace_back(cost, weight);
         if (all.all && cost >= all.all->worst_from) out[k].in_worst += weight;
@@ -124,7 +124,7 @@ FairnessAnswer how_fair(const Ready& ready, const Outcome& outcome, const std::o
     out.all = fairness(outcome.curve(out.measure));
     if (out.all)
         each_part(outcome, [&](std::uint32_t i, const PlaceOutcome& p, Weight, bool) {
-            if (!p.served() || cost_of(p, out.measure) < out.all->worst_from) return;
+            if (!p.served() || cost_in(p, out.measure) < out.all->worst_from) return;
             if (out.worst_places.empty() || out.worst_places.back() != i) out.worst_places.push_back(i);
         });
     out.zones = rows_by(ready, outcome, SummedBy::zone, standard, out, task);

@@ -6,7 +6,7 @@
 namespace otoro::service {
 namespace {
 
-constexpr std::array<std::string_view, 22> kNames{
+constexpr std::array<std::string_view, 22> kFindingNames{
     "records_set_aside", "records_flawed", "cut_off_pieces", "gaps",         "unreal_roads", "roads_on_water",
     "one_way_roads",     "swapped_axes",   "wrong_crs",      "outside",      "no_road_near", "cut_off_places",
     "one_way_places",    "on_motorway",    "far_from_road",  "stacked",      "ids",          "weights",
@@ -68,7 +68,7 @@ void keep_joins(Checked& c, std::uint32_t stays, std::uint32_t gone) {
     if (best && stays != c.main) c.joins[stays] = *best;
 }
 
-std::string_view name(FindingKind k) { return kNames[static_cast<std::size_t>(k)]; }
+std::string_view name(FindingKind k) { return kFindingNames[static_cast<std::size_t>(k)]; }
 
 std::vector<Finding> findings_of(const Study& study, const Checked& c) {
     std::vector<Finding> out = c.standing ? *c.standing : std::vector<Finding>{};

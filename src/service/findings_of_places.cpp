@@ -14,9 +14,9 @@
 namespace otoro::service {
 namespace {
 
-constexpr Millimetres kFar = Millimetres::metres(100);  // an off-road leg worth a look
-constexpr std::size_t kStack = 5;                       // places on one point
-constexpr double kOutsideMargin = 0.05;                 // degrees round the roads' extent
+constexpr Millimetres kFarFromRoads = Millimetres::metres(100);  // an off-road leg worth a look
+constexpr std::size_t kStack = 5;                                // places on one point
+constexpr double kOutsideMargin = 0.05;                          // degrees round the roads' extent
 
 geo::Box widened(geo::Box b) {
     return {b.west - kOutsideMargin, b.south - kOutsideMargin, b.east + kOutsideMargin, b.north + kOutsideMargin};
@@ -103,7 +103,7 @@ AttachedBadly attached_badly(const View& v, const Checked& c) {
             else if (!c.both_ways[a->link.value()])
                 h |= kTrapped;
             if (c.network->attributes(a->link).road_class == roads::RoadClass::motorway) h |= kMotorway;
-            if (a->off_road > kFar && !v.attaching->by_hand.contains(i)) h |= kFarOff;
+            if (a->off_road > kFarFromRoads && !v.attaching->by_hand.contains(i)) h |= kFarOff;
             holds[i] = static_cast<std::uint8_t>(h);
         }
     });
@@ -170,11 +170,12 @@ Finding far_from_road(std::vector<std::uint32_t> far, const View& v) {
         return (*v.attached)[a]->off_road > (*v.attached)[b]->off_road ||
                ((*v.attached)[a]->off_road == (*v.attached)[b]->off_road && a < b);
     });
-    auto f = of_places(
-        FindingKind::far_from_road, v, far,
-        fmt::format("{} {} more than {} from the road {} attached to", some(far, v),
-                    far.size() == 1 ? "stands" : "stand", describe(kFar), far.size() == 1 ? "it is" : "they are"),
-        [&](std::uint32_t i) { return fmt::format("{} m", said((*v.attached)[i]->off_road.metres(), 1)); });
+    auto f =
+        of_places(FindingKind::far_from_road, v, far,
+                  fmt::format("{} {} more than {} from the road {} attached to", some(far, v),
+                              far.size() == 1 ? "stands" : "stand", describe(kFarFromRoads),
+                              far.size() == 1 ? "it is" : "they are"),
+                  [&](std::uint32_t i) { return fmt::format("{} m", said((*v.attached)[i]->off_road.metres(), 1)); });
     std::stable_sort(f.items.begin(), f.items.end(), [&](const FindingItem& a, const FindingItem& b) {
         return (*v.attached)[*a.place]->off_road > (*v.attached)[*b.place]->off_road;
     });

@@ -10,8 +10,8 @@
 namespace otoro::service {
 namespace {
 
-constexpr std::array<std::string_view, kStatuses> kNames{"served",    "beyond_limit", "no_road_near", "cut_off",
-                                                         "site_full", "not_recorded", "bad_location"};
+constexpr std::array<std::string_view, kStatuses> kStatusNames{"served",    "beyond_limit", "no_road_near", "cut_off",
+                                                               "site_full", "not_recorded", "bad_location"};
 
 std::int64_t limit_count(const Amount& limit) {
     return std::visit([](auto a) { return a.count(); }, limit);
@@ -50,7 +50,7 @@ const AskedSet& set_of(const Outcome& outcome, DemandIndex place) {
 
 }  // namespace
 
-std::string_view name(Status s) { return kNames[static_cast<std::size_t>(s)]; }
+std::string_view name(Status s) { return kStatusNames[static_cast<std::size_t>(s)]; }
 
 const std::string& label(const places::Site& site) { return site.name.empty() ? site.id : site.name; }
 

@@ -17,7 +17,7 @@
 namespace otoro::service {
 namespace {
 
-constexpr std::array<std::string_view, kCriteria> kNames{"newly_within", "mean", "worst", "load", "cost"};
+constexpr std::array<std::string_view, kCriteria> kCriterionNames{"newly_within", "mean", "worst", "load", "cost"};
 
 /// What all candidates are held against.
 class Ranking {
@@ -96,12 +96,12 @@ private:
 
 }  // namespace
 
-std::string_view name(Criterion c) { return kNames[static_cast<std::size_t>(c)]; }
+std::string_view name(Criterion c) { return kCriterionNames[static_cast<std::size_t>(c)]; }
 
 std::optional<Criterion> parse_criterion(std::string_view text) {
-    const auto at = std::find(kNames.begin(), kNames.end(), text);
-    if (at == kNames.end()) return std::nullopt;
-    return static_cast<Criterion>(at - kNames.begin());
+    const auto at = std::find(kCriterionNames.begin(), kCriterionNames.end(), text);
+    if (at == kCriterionNames.end()) return std::nullopt;
+    return static_cast<Criterion>(at - kCriterionNames.begin());
 }
 
 bool more_is_better(Criterion c) { return c == Criterion::newly_within || c == Criterion::load; }

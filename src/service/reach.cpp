@@ -16,13 +16,7 @@
 #include "service/reach_parts.h"
 
 namespace otoro::service {
-namespace {
-
-[[noreturn]] void refuse(std::string wrong, std::string remedy) {
-    throw InputError({"", std::nullopt, std::move(wrong), std::move(remedy)});
-}
-
-}  // namespace
+namespace {}  // namespace
 
 Amount amount_of(double count, ValueOf measure) {
     const auto whole = static_cast<std::int64_t>(std::llround(count));
@@ -33,29 +27,30 @@ namespace {
 
 void check(const ReachRequest& request) {
     if (request.limits.empty() && request.own_limits.empty())
-        refuse("no limit is given", "Say how far, such as 8min or 800m");
+        refuse("", "no limit is given", "Say how far, such as 8min or 800m");
     if (!request.limits.empty() && !request.own_limits.empty())
-        refuse("there are limits for all sites, and limits of their own", "Give one or the other");
+        refuse("", "there are limits for all sites, and limits of their own", "Give one or the other");
     if (request.limits.size() > kMostLimits)
-        refuse("there are " + std::to_string(request.limits.size()) + " limits; at most " +
+        refuse("",
+               "there are " + std::to_string(request.limits.size()) + " limits; at most " +
                    std::to_string(kMostLimits) + " can be told apart",
                "Give fewer, or a longer step");
     for (std::size_t i = 0; i < request.limits.size(); ++i) {
         if (request.limits[i].index() != request.limits[0].index())
-            refuse("some limits are times and some are lengths", "Give all in minutes or all in metres");
-        if (count_of(request.limits[i]) < 0) refuse("a limit is less than nothing", "Give limits from 0 on");
+            refuse("", "some limits are times and some are lengths", "Give all in minutes or all in metres");
+        if (count_of(request.limits[i]) < 0) refuse("", "a limit is less than nothing", "Give limits from 0 on");
         if (i > 0 && !(count_of(request.limits[i - 1]) < count_of(request.limits[i])))
-            refuse("the limits do not rise", "Give each once, the shortest first");
+            refuse("", "the limits do not rise", "Give each once, the shortest first");
     }
     const std::optional<Amount>* first = nullptr;
     for (const auto& own : request.own_limits) {
         if (!own) continue;
         if (first == nullptr) first = &own;
         if (own->index() != (*first)->index())
-            refuse("some sites' limits are times and some are lengths", "Give all in minutes or all in metres");
+            refuse("", "some sites' limits are times and some are lengths", "Give all in minutes or all in metres");
     }
     if (!request.own_limits.empty() && first == nullptr)
-        refuse("no site has a limit of its own", "Name a field that holds limits, such as 8 or 8min");
+        refuse("", "no site has a limit of its own", "Name a field that holds limits, such as 8 or 8min");
 }
 
 }  // namespace
@@ -474,7 +469,7 @@ std::vector<ReachCircle> reach_circles(const std::shared_ptr<const Ready>& ready
                                        const std::optional<Speed>& speed, const Task& task) {
     const ReachSearch search(ready, plan, request, task);
     if (!radius && !speed && search.measure() == ValueOf::time)
-        refuse("a circle for a limit in time needs a radius, or a speed", "Give one, such as 5km or 40km/h");
+        refuse("", "a circle for a limit in time needs a radius, or a speed", "Give one, such as 5km or 40km/h");
     std::vector<ReachCircle> out;
     const auto& demand = ready->inputs.demand;
     for (std::size_t k = 0; k < search.picks().size(); ++k) {

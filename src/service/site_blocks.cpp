@@ -31,8 +31,6 @@ std::size_t in_use(const std::vector<SiteOutcome>& sites) {
         std::count_if(sites.begin(), sites.end(), [](const SiteOutcome& s) { return s.planned.in_use; }));
 }
 
-constexpr std::uint64_t kNowhere = std::uint64_t{kFar} << 32U;
-
 }  // namespace
 
 std::vector<bool> special_places(const Ready& ready, const CostedNetwork& costed) {
@@ -111,7 +109,7 @@ std::vector<routing::TwoWaysOn> SiteBlocks::ways_to(std::span<const std::uint32_
     const routing::Measure measure = ready_.question.measure();
     tbb::parallel_for(tbb::blocked_range<std::size_t>(0, places.size(), 2048), [&](const auto& range) {
         for (std::size_t row = range.begin(); row != range.end(); ++row) {
-            out[row].step[0] = out[row].step[1] = kNowhere;
+            out[row].step[0] = out[row].step[1] = routing::kNoWay;
             const auto& ends = ready_.access->of(places[row]);
             if (!ends[0].attached()) continue;
             const auto off_road = before_road(ready_.question, *(*ready_.attached)[places[row]]).in(measure);
@@ -161,13 +159,13 @@ void SiteBlocks::look(const Block& block, std::span<const std::uint32_t> places,
         for (const std::uint32_t place : ready_.access->places_on(sites_[site].attachment->link)) special[place] = true;
     const auto gone_into = [&](std::uint32_t place, std::size_t lane) {
         const auto& at = (*ready_.attached)[place];
-        if (!at) return kNowhere;
+        if (!at) return routing::kNoWay;
         const AccessLeg leg = best_leg(*at, lane);
-        if (leg.cost == kFar) return kNowhere;
+        if (leg.cost == kFar) return routing::kNoWay;
         const auto off_road = before_road(ready_.question, *at).in(measure);
         const std::uint64_t sum =
             ((std::uint64_t{leg.cost} + off_road.cost) << 32U) | (std::uint64_t{leg.other} + off_road.other);
-        return static_cast<std::uint32_t>(sum) >= kFar ? kNowhere : std::min(sum, kNowhere);
+        return static_cast<std::uint32_t>(sum) >= kFar ? routing::kNoWay : std::min(sum, routing::kNoWay);
     };
 
     constexpr std::size_t kPiece = 1024;

@@ -58,8 +58,6 @@ Step parse_step(std::string_view whole) {
     return step;
 }
 
-bool is_time(const Amount& amount) { return std::holds_alternative<Millis>(amount); }
-
 }  // namespace
 
 std::vector<StepScope> scopes(const std::optional<Standard>& standard) {

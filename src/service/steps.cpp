@@ -14,8 +14,6 @@
 namespace otoro::service {
 namespace {
 
-bool is_time(const Amount& amount) { return std::holds_alternative<Millis>(amount); }
-
 class Judging {
 public:
     Judging(const Ready& ready, const Outcome& outcome, const StepsAsked& asked, const Task& task)

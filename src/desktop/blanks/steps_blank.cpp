@@ -18,8 +18,6 @@ namespace {
 
 using service::Step;
 
-QString plain(const std::string& s) { return QString::fromStdString(s); }
-
 /// Names of zones and groups that a step may be for, as tables by zone and by group name them.
 std::vector<std::string> parts_of(const service::Study& study, const service::Question& question) {
     constexpr std::size_t kMost = 200;  // of each, or nobody finds any

@@ -9,7 +9,8 @@
 namespace otoro::desktop {
 namespace {
 
-constexpr double kWidest = 11, kThinnest = 1.5, kHead = 7, kClear = 12, kBend = 0.16;  // px, and part of the length
+constexpr double kWidestFlow = 11, kThinnestFlow = 1.5, kHead = 7, kClear = 12,
+                 kBend = 0.16;  // px, and part of the length
 
 }  // namespace
 
@@ -24,7 +25,7 @@ void paint_flows(QPainter& painter, const Viewport& view, const FlatWorld& world
         const QPointF a = view.to_screen(world.flat(f.from)), b = view.to_screen(world.flat(f.to)), d = b - a;
         const double length = std::hypot(d.x(), d.y());
         if (length < 3 * kClear) continue;
-        const double width = std::max(kThinnest, kWidest * f.weight / most);
+        const double width = std::max(kThinnestFlow, kWidestFlow * f.weight / most);
         const QPointF along = d / length, across(-along.y(), along.x());
         const QPointF bend = (a + b) / 2 + across * length * kBend;
         // The head points at the site along the end of the bend.

@@ -15,11 +15,6 @@ struct Words {
     Q_DECLARE_TR_FUNCTIONS(GroundDrawing)
 };
 
-QColor with_alpha(QColor colour, int alpha) {
-    colour.setAlpha(alpha);
-    return colour;
-}
-
 // Of 255, as the bands are.
 constexpr int kEdge = 235;
 constexpr int kMostTold = 5;  ///< so many sites, or more
@@ -27,19 +22,19 @@ constexpr int kMostTold = 5;  ///< so many sites, or more
 /// Ground that so many sites reach: the more, the denser.
 QColor fill_of_count(std::uint32_t sites) {
     const int step = std::min(static_cast<int>(sites), kMostTold);
-    return with_alpha(theme::kMet, 28 + 34 * (step - 1));
+    return theme::with_alpha(theme::kMet, 28 + 34 * (step - 1));
 }
-QColor edge_of_count() { return with_alpha(theme::kMet.darker(125), kEdge); }
+QColor edge_of_count() { return theme::with_alpha(theme::kMet.darker(125), kEdge); }
 
 /// Ground that both reach, only the second, only the first.
 GroundKey key_of_kept() {
-    return {Words::tr("kept"), with_alpha(theme::kSoftInk, 46), with_alpha(theme::kSoftInk, 150)};
+    return {Words::tr("kept"), theme::with_alpha(theme::kSoftInk, 46), theme::with_alpha(theme::kSoftInk, 150)};
 }
 GroundKey key_of_gained() {
-    return {Words::tr("gained"), with_alpha(theme::kMet, 120), with_alpha(theme::kMet.darker(125), kEdge)};
+    return {Words::tr("gained"), theme::with_alpha(theme::kMet, 120), theme::with_alpha(theme::kMet.darker(125), kEdge)};
 }
 GroundKey key_of_lost() {
-    return {Words::tr("lost"), with_alpha(theme::kNotMet, 58), with_alpha(theme::kNotMet, kEdge), true};
+    return {Words::tr("lost"), theme::with_alpha(theme::kNotMet, 58), theme::with_alpha(theme::kNotMet, kEdge), true};
 }
 
 /// Makes shapes, in the flat world.
@@ -68,7 +63,7 @@ public:
     void circle(const reach::Polygon& polygon) {
         GroundShape shape;
         ring(shape.path, polygon.outer);
-        shape.edge = with_alpha(theme::kInk, 190);
+        shape.edge = theme::with_alpha(theme::kInk, 190);
         shape.width = 1.4;
         shape.dashed = true;
         put(std::move(shape));
@@ -174,7 +169,7 @@ GroundDrawing drawing_of(const GroundFound& found, const MapStyle& style, const 
                 drawing.line(shape_between(network, r.link, r.from, r.to));
         drawing.end_lines();
     }
-    drawing.begin_lines(with_alpha(theme::kInk, 170), 1.2, 0.7);
+    drawing.begin_lines(theme::with_alpha(theme::kInk, 170), 1.2, 0.7);
     for (const auto& l : found.lines) drawing.line(l.vertices);
     drawing.end_lines();
     for (const auto& c : found.circles) drawing.circle(c.polygon);
@@ -194,7 +189,7 @@ void paint(QPainter& painter, const Viewport& view, const GroundDrawing& drawing
         if (!s.box.adjusted(-1, -1, 1, 1).intersects(sight)) continue;
         const QPainterPath path = to_screen.map(s.path);
         if (s.fill.alpha() > 0) painter.fillPath(path, s.fill);
-        if (s.hatched) painter.fillPath(path, QBrush(with_alpha(s.edge, 120), Qt::BDiagPattern));
+        if (s.hatched) painter.fillPath(path, QBrush(theme::with_alpha(s.edge, 120), Qt::BDiagPattern));
         constexpr double kNear = 0.15;  // points a metre
         const double width = s.width_from_afar > 0
                                  ? std::clamp(s.width * view.pixels_per_metre / kNear, s.width_from_afar, s.width)
@@ -227,7 +222,7 @@ double paint_ground_keys(QPainter& p, const QRectF& where, const std::vector<Gro
         const QRectF box(x, where.center().y() - side / 2, side * 1.5, side);
         p.fillRect(box, theme::kPaper);
         p.fillRect(box, key.fill);
-        if (key.hatched) p.fillRect(box, QBrush(with_alpha(key.edge, 120), Qt::BDiagPattern));
+        if (key.hatched) p.fillRect(box, QBrush(theme::with_alpha(key.edge, 120), Qt::BDiagPattern));
         p.setPen(QPen(key.edge, 1.4));
         p.setBrush(Qt::NoBrush);
         p.drawRect(box);

@@ -12,7 +12,7 @@ namespace otoro::desktop {
 namespace {
 constexpr double kStep = 24, kSmallStep = 3;  // px
 constexpr double kPan = 80;                   // px
-constexpr double kMargin = 30;                // px between the cursor and the map's edge
+constexpr double kFromEdge = 30;              // px between the cursor and the map's edge
 }  // namespace
 
 std::optional<QPointF> MapView::cursor_at() const {
@@ -23,7 +23,7 @@ std::optional<QPointF> MapView::cursor_at() const {
 void MapView::point_to(geo::LonLat place) {
     if (!scene_) return;
     cursor_ = scene_->world().flat(place);
-    if (!QRectF(rect()).adjusted(kMargin, kMargin, -kMargin, -kMargin).contains(*cursor_at())) {
+    if (!QRectF(rect()).adjusted(kFromEdge, kFromEdge, -kFromEdge, -kFromEdge).contains(*cursor_at())) {
         view_.centre = *cursor_;
         moved_ = true;
         wish();
@@ -37,7 +37,7 @@ void MapView::move_cursor(QPointF by) {
         cursor_ = view_.to_world(QRectF(rect()).center());
     else
         *cursor_ += by / view_.pixels_per_metre;
-    const QRectF inside = QRectF(rect()).adjusted(kMargin, kMargin, -kMargin, -kMargin);
+    const QRectF inside = QRectF(rect()).adjusted(kFromEdge, kFromEdge, -kFromEdge, -kFromEdge);
     const QPointF at = *cursor_at();
     const QPointF held(std::clamp(at.x(), inside.left(), std::max(inside.left(), inside.right())),
                        std::clamp(at.y(), inside.top(), std::max(inside.top(), inside.bottom())));

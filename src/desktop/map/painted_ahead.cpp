@@ -7,8 +7,8 @@
 namespace otoro::desktop {
 namespace {
 
-constexpr double kMargin = 0.35;  // of the map's width and height, on every side
-constexpr double kStale = 0.35;   // how much is seen of what is out of date
+constexpr double kMarginPart = 0.35;  // of the map's width and height, on every side
+constexpr double kStale = 0.35;       // how much is seen of what is out of date
 
 }  // namespace
 
@@ -52,7 +52,7 @@ void PaintedAhead::wish() {
     if (!content_ || painting_ || view_.size.isEmpty() || settled()) return;
     painting_ = true;
     Picture next{content_, view_, ratio_, {}};
-    next.view.size = QSizeF((view_.size * (1 + 2 * kMargin)).toSize());
+    next.view.size = QSizeF((view_.size * (1 + 2 * kMarginPart)).toSize());
     work_.run(
         [this, next](const Task&) -> Background::Then {
             auto done = std::make_shared<Picture>(next);

@@ -3,10 +3,10 @@
 #include <algorithm>
 #include <unordered_set>
 
+#include "desktop/words.h"
+
 namespace otoro::desktop {
 namespace {
-
-QString plain(const std::string& s) { return QString::fromStdString(s); }
 
 class Looking {
 public:

@@ -13,7 +13,7 @@
 namespace otoro::desktop {
 namespace {
 
-constexpr std::uint32_t kManyRows = 20'000;  // from here on off the interface thread
+constexpr std::uint32_t kManyRecords = 20'000;  // from here on off the interface thread
 
 /// Puts records in order of their keys, those without one last.
 template <class Key, class Missing>
@@ -87,7 +87,7 @@ RecordModel::Order RecordModel::arrange(const RecordSource& source, const QStrin
 void RecordModel::arrange() {
     const quint64 number = ++number_;
     const bool nothing_to_do = words_.isEmpty() && column_ < 0;
-    if (nothing_to_do || wanted_->count() < kManyRows)
+    if (nothing_to_do || wanted_->count() < kManyRecords)
         return take(wanted_, arrange(*wanted_, words_, column_, sort_order_));
     emit arranging_changed();
     QThreadPool::globalInstance()->start(

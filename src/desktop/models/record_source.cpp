@@ -10,8 +10,6 @@
 namespace otoro::desktop {
 namespace {
 
-QString plain(const std::string& s) { return QString::fromStdString(s); }
-
 bool contains(const QString& text, const QString& word) { return text.contains(word, Qt::CaseInsensitive); }
 
 }  // namespace

@@ -18,12 +18,6 @@
 #include "geo/amounts.h"
 
 namespace otoro::desktop {
-namespace {
-
-QString plain(const std::string& s) { return QString::fromStdString(s); }
-
-}  // namespace
-
 AddPanel::AddPanel(Session& session, Background& background, QWidget* parent)
     : QFrame(parent), session_(session), background_(background), counts_(this), previews_(this) {
     setObjectName("popup");

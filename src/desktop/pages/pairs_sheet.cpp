@@ -23,8 +23,6 @@
 namespace otoro::desktop {
 namespace {
 
-QString plain(const std::string& s) { return QString::fromStdString(s); }
-
 const std::string& called(const files::PairEnd& end) { return end.name.empty() ? end.id : end.name; }
 
 }  // namespace

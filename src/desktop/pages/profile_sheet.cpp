@@ -30,8 +30,6 @@ double shown_minutes(Millis t) {
     return std::round(t.minutes() * step) / step;
 }
 
-QString plain(const std::string& s) { return QString::fromStdString(s); }
-
 QDoubleSpinBox* spin(QWidget* parent, double most, const QString& suffix, const QString& name, int decimals = 1) {
     auto* s = new NumberBox(parent);
     s->setRange(0, most);

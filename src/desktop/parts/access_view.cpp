@@ -13,11 +13,9 @@
 namespace otoro::desktop {
 namespace {
 
-constexpr const char* kOpenSetting = "answer/access";
+constexpr const char* kAccessOpen = "answer/access";
 constexpr int kSite = Qt::UserRole;
 constexpr double kThousand = 1'000;  // of demand: a place for one head is a small number
-
-QString plain(const std::string& s) { return QString::fromStdString(s); }
 
 /// Small and large numbers with three figures that count.
 QString figures(double v) {
@@ -28,7 +26,7 @@ QString figures(double v) {
 }  // namespace
 
 AccessView::AccessView(Session& session, QWidget* parent)
-    : Fold({tr("Access to places"), tr("Open access to places"), tr("Close access to places")}, kOpenSetting, parent),
+    : Fold({tr("Access to places"), tr("Open access to places"), tr("Close access to places")}, kAccessOpen, parent),
       session_(session),
       work_(this) {
     within_ = new NumberBox(body());

@@ -22,8 +22,6 @@
 namespace otoro::desktop {
 namespace {
 
-QString plain(const std::string& s) { return QString::fromStdString(s); }
-
 QLabel* heading(const QString& text, QWidget* parent) {
     auto* l = new QLabel(text, parent);
     l->setProperty("role", "heading");

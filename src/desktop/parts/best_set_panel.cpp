@@ -25,8 +25,6 @@ namespace {
 
 using service::Goal;
 
-QString plain(const std::string& s) { return QString::fromStdString(s); }
-
 constexpr std::array kGoals{Goal::cover, Goal::backup, Goal::expected, Goal::travel, Goal::worst, Goal::fewest};
 
 QString words(Goal goal, const QString& whom) {

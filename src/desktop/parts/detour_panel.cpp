@@ -14,8 +14,6 @@ namespace {
 
 constexpr std::size_t kWorst = 12;
 
-QString plain(const std::string& s) { return QString::fromStdString(s); }
-
 /// "1.3 to 1.6".
 QString step_words(std::size_t step) {
     const auto at = [](std::size_t i) { return decimal(service::kDetourSteps[i], 1); };

@@ -21,7 +21,6 @@ namespace {
 
 using service::Difference;
 
-QString plain(const std::string& s) { return QString::fromStdString(s); }
 const QString kNone = QString::fromUtf8("\u2013");
 
 QString minus(double v, int decimals) {

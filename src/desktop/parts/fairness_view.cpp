@@ -15,16 +15,14 @@ namespace {
 using service::FairnessRow;
 using service::SummedBy;
 
-constexpr const char* kOpenSetting = "answer/how_evenly";
+constexpr const char* kFairnessOpen = "answer/how_evenly";
 constexpr int kRow = Qt::UserRole;  // its number: zones first, then groups
-
-QString plain(const std::string& s) { return QString::fromStdString(s); }
 
 }  // namespace
 
 FairnessView::FairnessView(Session& session, QWidget* parent)
     : Fold({tr("How evenly"), tr("Open how evenly travel is shared"), tr("Close how evenly travel is shared")},
-           kOpenSetting, parent),
+           kFairnessOpen, parent),
       session_(session),
       work_(this) {
     words_ = new QLabel(body());

@@ -13,7 +13,7 @@
 
 namespace otoro::desktop {
 namespace {
-constexpr int kPauseMs = 150;
+constexpr int kTypingPauseMs = 150;
 constexpr int kMostSuggested = 12;
 }  // namespace
 
@@ -54,7 +54,7 @@ FindBox::FindBox(const Session& session, QWidget* parent) : QLineEdit(parent), s
     completer_->setWidget(this);
     completer_->popup()->setAccessibleName(tr("Suggestions"));
     soon_.setSingleShot(true);
-    soon_.setInterval(kPauseMs);
+    soon_.setInterval(kTypingPauseMs);
     connect(&soon_, &QTimer::timeout, this, [this] { look(false); });
     connect(this, &QLineEdit::textEdited, this, [this] { soon_.start(); });
     connect(this, &QLineEdit::returnPressed, this, &FindBox::go);

@@ -23,8 +23,6 @@ constexpr std::size_t kMostMarks = 300;
 enum Column { kSentence, kPlaces, kWeight, kState, kColumns };
 enum Role { kFinding = Qt::UserRole, kItem };
 
-QString plain(const std::string& s) { return QString::fromStdString(s); }
-
 }  // namespace
 
 FindingsList::FindingsList(Session& session, Fixer& fixer, QWidget* parent)

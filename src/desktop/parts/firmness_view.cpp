@@ -14,9 +14,7 @@
 namespace otoro::desktop {
 namespace {
 
-constexpr const char* kOpenSetting = "answer/how_firm";
-
-QString plain(const std::string& s) { return QString::fromStdString(s); }
+constexpr const char* kFirmnessOpen = "answer/how_firm";
 
 NumberBox* small_box(QWidget* parent, const QString& name, const QString& prefix, const QString& suffix, double most,
                      double value, int decimals) {
@@ -33,7 +31,7 @@ NumberBox* small_box(QWidget* parent, const QString& name, const QString& prefix
 }  // namespace
 
 FirmnessView::FirmnessView(Session& session, QWidget* parent)
-    : Fold({tr("How firm"), tr("Open how firm the verdict is"), tr("Close how firm the verdict is")}, kOpenSetting,
+    : Fold({tr("How firm"), tr("Open how firm the verdict is"), tr("Close how firm the verdict is")}, kFirmnessOpen,
            parent),
       session_(session),
       work_(this) {

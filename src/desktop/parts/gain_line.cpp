@@ -16,8 +16,6 @@
 namespace otoro::desktop {
 namespace {
 
-QString plain(const std::string& s) { return QString::fromStdString(s); }
-
 /// By rules under which places do not choose alone the question is asked again, with the site.
 QString gain_by_asking(const PlanAnswer& answer, const std::optional<service::Standard>& standard,
                        const Possible& what) {

@@ -27,8 +27,6 @@ constexpr std::size_t kMostNear = 12;
 constexpr double kNear = 0.02;
 constexpr std::chrono::seconds kEach{20};  // for one set; what is proven by then counts
 
-QString plain(const std::string& s) { return QString::fromStdString(s); }
-
 std::string counted_of(const MoreSetsView::Found& f) {
     const auto& ready = *f.best->answer->ready;
     return service::counted(ready.question, ready.inputs.demand);

@@ -14,8 +14,6 @@
 namespace otoro::desktop {
 namespace {
 
-QString plain(const std::string& s) { return QString::fromStdString(s); }
-
 /// What a cell may say of a plan under a question.
 enum class Shown { share, mean, ninety, worst, sites, cost };
 

@@ -9,13 +9,12 @@
 #include "desktop/blanks/blank_editors.h"
 #include "desktop/parts/flow_layout.h"
 #include "desktop/theme.h"
+#include "desktop/words.h"
 
 namespace otoro::desktop {
 namespace {
 
 constexpr int kWidestBlank = 520;  // points; longer names are elided, and whole in the tooltip
-
-QString plain(const std::string& s) { return QString::fromStdString(s); }
 
 /// The little sheet under a blank. Return closes it: what was set counts already.
 class Popup : public QFrame {

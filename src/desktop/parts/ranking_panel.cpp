@@ -18,9 +18,7 @@ namespace {
 
 using service::Criterion;
 
-constexpr int kSite = Qt::UserRole;
-
-QString plain(const std::string& s) { return QString::fromStdString(s); }
+constexpr int kRankedSite = Qt::UserRole;
 
 QString words(Criterion c) {
     switch (c) {
@@ -192,7 +190,7 @@ void RankingPanel::refresh() {
         for (int i = 0; i < rows; ++i) {
             const auto& r = ranked_[static_cast<std::size_t>(i)];
             const auto& site = o.sites[r.site.value()].planned.site;
-            put_cell(*list_, i, 0, plain(service::label(site)), false).setData(kSite, r.site.value());
+            put_cell(*list_, i, 0, plain(service::label(site)), false).setData(kRankedSite, r.site.value());
             put_cell(*list_, i, 1, decimal(100 * r.score, 0), true);
             const auto within = r.newly_within.weight.count();
             put_cell(*list_, i, 2,

@@ -15,14 +15,13 @@
 namespace otoro::desktop {
 namespace {
 
-constexpr int kNumber = Qt::UserRole;
+constexpr int kReachNumber = Qt::UserRole;
 
 QString square_km(double square_metres) {
     const double km = square_metres / 1e6;
     if (km == 0) return "0";
     return decimal(km, km < 1 ? 3 : km < 10 ? 2 : 1);
 }
-QString plain(const std::string& s) { return QString::fromStdString(s); }
 using service::ReachArea;
 /// A share as it may be said: never rounded up to all.
 QString percent(double part, double whole) {
@@ -155,7 +154,7 @@ void ReachPanel::begin_list(const QStringList& heads, int rows) {
 void ReachPanel::put_row(int row, std::uint32_t number, const QStringList& cells, const QString& tip) {
     for (int c = 0; c < cells.size(); ++c) {
         auto& cell = put_cell(*list_, row, c, cells[c], c > 0);
-        if (c == 0) cell.setData(kNumber, number);
+        if (c == 0) cell.setData(kReachNumber, number);
         cell.setToolTip(tip);
     }
 }
@@ -337,7 +336,7 @@ Picked ReachPanel::picked_of(std::uint32_t number) const {
 }
 
 void ReachPanel::go_to(int row) {
-    const auto number = list_->item(row, 0)->data(kNumber).toUInt();
+    const auto number = list_->item(row, 0)->data(kReachNumber).toUInt();
     if (!listed_ || session_.answers.shown() != listed_->asked.answer) return;
     const auto ground = ground_of(number);
     const geo::Box box = ground.empty() ? geo::Box() : reach::box_of(ground);
@@ -361,7 +360,7 @@ void ReachPanel::pick_at(geo::LonLat spot) {
     list_->clearSelection();
     if (!best) return session_.selection.pick({});
     for (int row = 0; row < list_->rowCount(); ++row)
-        if (list_->item(row, 0)->data(kNumber).toUInt() == *best) {
+        if (list_->item(row, 0)->data(kReachNumber).toUInt() == *best) {
             list_->selectRow(row);
             list_->scrollToItem(list_->item(row, 0));
         }

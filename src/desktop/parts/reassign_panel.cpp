@@ -22,8 +22,6 @@ namespace {
 
 constexpr int kFlow = Qt::UserRole;  // the number of a row's flow
 
-QString plain(const std::string& s) { return QString::fromStdString(s); }
-
 /// How many of those who move have no site in use on record, and so save nothing that is known.
 QString none_on_record(const service::Reassignment& moved) {
     std::uint64_t n = 0;

@@ -13,9 +13,7 @@
 namespace otoro::desktop {
 namespace {
 
-constexpr int kSite = Qt::UserRole;
-
-QString plain(const std::string& s) { return QString::fromStdString(s); }
+constexpr int kRoomSite = Qt::UserRole;
 
 bool is_by_capacity(const PlanAnswerPtr& answer) {
     return answer && answer->outcome.capacity &&
@@ -59,7 +57,7 @@ RoomPanel::RoomPanel(Session& session, QWidget* parent) : QWidget(parent), sessi
     connect(&work_, &WorkedOutSignals::changed, this, &RoomPanel::refresh);
     connect(&work_, &WorkedOutSignals::failed, this, &RoomPanel::trouble);
     connect(list_, &QTableWidget::cellClicked, this, [this](int at) {
-        session_.selection.pick({{}, SiteIndex(list_->item(at, 0)->data(kSite).toUInt())});
+        session_.selection.pick({{}, SiteIndex(list_->item(at, 0)->data(kRoomSite).toUInt())});
     });
     follow();
 }
@@ -102,7 +100,7 @@ void RoomPanel::refresh() {
     for (int row = 0; row < static_cast<int>(found->all.size()); ++row) {
         const auto& m = found->all[static_cast<std::size_t>(row)];
         auto& first = put_cell(*list_, row, 0, plain(service::label(o.sites[m.site.value()].planned.site)), false);
-        first.setData(kSite, m.site.value());
+        first.setData(kRoomSite, m.site.value());
         put_cell(*list_, row, 1, plain(describe(m.find_room)), true);
         const QString travel = plain(files::travel_words(o, -m.saved));
         put_cell(*list_, row, 2, m.saved < 0 ? "+" + travel : travel, true)

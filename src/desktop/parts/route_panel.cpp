@@ -21,8 +21,6 @@ namespace {
 constexpr int kStop = Qt::UserRole, kLon = Qt::UserRole + 1, kLat = Qt::UserRole + 2;
 constexpr int kMostRows = 11;
 
-QString plain(const std::string& s) { return QString::fromStdString(s); }
-
 QString driven(Millimetres length) {
     return length < Millimetres::metres(1000) ? RoutePanel::tr("%1 m").arg(decimal(length.metres(), 0))
                                               : long_length(length);

@@ -14,10 +14,6 @@
 #include "geo/amounts.h"
 
 namespace otoro::desktop {
-namespace {
-QString plain(const std::string& s) { return QString::fromStdString(s); }
-}  // namespace
-
 SourcesList::SourcesList(Session& session, Fixer& fixer, QWidget* parent)
     : QWidget(parent), session_(session), fixer_(fixer) {
     box_ = new QVBoxLayout(this);

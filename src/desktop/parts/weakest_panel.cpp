@@ -13,9 +13,7 @@
 namespace otoro::desktop {
 namespace {
 
-constexpr int kRow = Qt::UserRole;  // its number: sites first, then roads
-
-QString plain(const std::string& s) { return QString::fromStdString(s); }
+constexpr int kWeakestRow = Qt::UserRole;  // its number: sites first, then roads
 
 /// "−1,203", "+5" where more are within than before, "0".
 QString lost_words(Weight lost) {
@@ -148,7 +146,7 @@ void WeakestPanel::refresh() {
         const QuietChange quiet(*list_, static_cast<int>(lines.size()));
         for (int i = 0; i < static_cast<int>(lines.size()); ++i) {
             const Line& line = lines[static_cast<std::size_t>(i)];
-            put_cell(*list_, i, 0, line.name, false).setData(kRow, line.number);
+            put_cell(*list_, i, 0, line.name, false).setData(kWeakestRow, line.number);
             put_cell(*list_, i, 1, lost_words(line.loss->lost.weight), true);
             put_cell(*list_, i, 2,
                      (line.loss->verdict.met ? QString::fromUtf8("\u2713 ") : QString::fromUtf8("\u2717 ")) +
@@ -168,7 +166,7 @@ void WeakestPanel::pick(int row) {
     const auto& found = work_.found();
     if (row < 0 || !found || !list_->item(row, 0)) return;
     plan_->setEnabled(found->answer == session_.answers.shown() && session_.answers.up_to_date());
-    const auto number = static_cast<std::size_t>(list_->item(row, 0)->data(kRow).toInt());
+    const auto number = static_cast<std::size_t>(list_->item(row, 0)->data(kWeakestRow).toInt());
     if (number < found->sites.size()) {
         const SiteIndex site = found->sites[number].site;
         session_.selection.pick({{}, site});
@@ -182,7 +180,7 @@ void WeakestPanel::make_plan() {
     const int row = list_->currentRow();
     const auto& found = work_.found();
     if (row < 0 || !found || found->answer != session_.answers.shown() || !session_.answers.up_to_date()) return;
-    const auto number = static_cast<std::size_t>(list_->item(row, 0)->data(kRow).toInt());
+    const auto number = static_cast<std::size_t>(list_->item(row, 0)->data(kWeakestRow).toInt());
     service::Plan plan = session_.document.plan();
     plan.note = {};
     if (number < found->sites.size()) {

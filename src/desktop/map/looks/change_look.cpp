@@ -16,9 +16,9 @@ using service::Difference;
 /// What is served under the plan in sight, the weightiest painted last.
 constexpr std::array kShown{Difference::same, Difference::nearer, Difference::farther, Difference::newly_within,
                             Difference::newly_beyond};
-const std::array<QColor, kShown.size()> kColours{QColor(0xB4, 0xAE, 0xA2), QColor(0x6E, 0xB8, 0xB0),
-                                                 QColor(0xE0, 0xA4, 0x62), QColor(0x0B, 0x4F, 0x5C),
-                                                 QColor(0x8A, 0x1C, 0x2B)};
+const std::array<QColor, kShown.size()> kChangeColours{QColor(0xB4, 0xAE, 0xA2), QColor(0x6E, 0xB8, 0xB0),
+                                                       QColor(0xE0, 0xA4, 0x62), QColor(0x0B, 0x4F, 0x5C),
+                                                       QColor(0x8A, 0x1C, 0x2B)};
 constexpr std::array kMarks{PlaceMark::speck, PlaceMark::up, PlaceMark::down, PlaceMark::square, PlaceMark::cross};
 
 class ChangeLook : public OutcomeLook {
@@ -28,7 +28,7 @@ public:
     [[nodiscard]] QString title() const override { return tr("Change"); }
     [[nodiscard]] bool compares() const override { return true; }
     [[nodiscard]] std::vector<QColor> place_colours(const service::Outcome&) const override {
-        return {kColours.begin(), kColours.end()};
+        return {kChangeColours.begin(), kChangeColours.end()};
     }
     [[nodiscard]] PlaceMark mark_of(std::size_t colour) const override { return kMarks.at(colour); }
     [[nodiscard]] std::size_t colour_of(const LookedAt& at, std::uint32_t place) const override {
@@ -43,7 +43,7 @@ public:
         const double line = where.height() / 2;
         // Above what is better, below what is worse, as before at the end.
         const auto entry = [&](std::size_t k, double x, double y) {
-            paint_place_mark(p, {x + 6, y + line / 2}, 4.2, kColours[k], kMarks[k]);
+            paint_place_mark(p, {x + 6, y + line / 2}, 4.2, kChangeColours[k], kMarks[k]);
             p.setPen(theme::kInk);
             p.drawText(QRectF(x + 15, y, where.width() / 3, line), Qt::AlignLeft | Qt::AlignVCenter, words[k]);
         };

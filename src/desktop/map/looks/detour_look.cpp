@@ -10,8 +10,8 @@ namespace otoro::desktop {
 namespace {
 
 /// From pale to dark, so that it is told in grey too.
-const std::array<QColor, 5> kColours{QColor(0x8F, 0xA3, 0x9A), QColor(0x4E, 0x8C, 0x9A), QColor(0x4A, 0x63, 0xA8),
-                                     QColor(0x6B, 0x2F, 0x8F), QColor(0x3A, 0x0A, 0x35)};
+const std::array<QColor, 5> kDetourColours{QColor(0x8F, 0xA3, 0x9A), QColor(0x4E, 0x8C, 0x9A), QColor(0x4A, 0x63, 0xA8),
+                                           QColor(0x6B, 0x2F, 0x8F), QColor(0x3A, 0x0A, 0x35)};
 
 class DetourLook : public OutcomeLook {
     Q_DECLARE_TR_FUNCTIONS(DetourLook)
@@ -19,7 +19,7 @@ public:
     [[nodiscard]] QString key() const override { return "detour"; }
     [[nodiscard]] QString title() const override { return tr("Detour"); }
     [[nodiscard]] std::vector<QColor> place_colours(const service::Outcome&) const override {
-        return {kColours.begin(), kColours.end()};
+        return {kDetourColours.begin(), kDetourColours.end()};
     }
     [[nodiscard]] std::size_t colour_of(const LookedAt& at, std::uint32_t place) const override {
         const auto factor = detour(at.outcome, at.ready.inputs.demand.at(place).position, at.outcome.places[place]);
@@ -33,12 +33,12 @@ public:
     }
     void paint_legend(QPainter& p, const QRectF& where, const service::Outcome*, const Amount&) const override {
         const QRectF bar(where.left(), where.top(), where.width(), 11);
-        const double width = bar.width() / kColours.size();
+        const double width = bar.width() / kDetourColours.size();
         const QRectF text(bar.left(), bar.bottom() + 2, bar.width(), where.bottom() - bar.bottom() - 2);
-        for (std::size_t i = 0; i < kColours.size(); ++i) {
+        for (std::size_t i = 0; i < kDetourColours.size(); ++i) {
             const double x = bar.left() + width * static_cast<double>(i);
             p.setPen(Qt::NoPen);
-            p.setBrush(kColours[i]);
+            p.setBrush(kDetourColours[i]);
             p.drawRect(QRectF(x, bar.top(), width, bar.height()));
             p.setPen(theme::kInk);
             if (i > 0)

@@ -16,11 +16,6 @@ double number(const Amount& a) {
     return std::visit([](auto v) { return static_cast<double>(v.count()); }, a);
 }
 
-QColor with_alpha(QColor colour, int alpha) {
-    colour.setAlpha(alpha);
-    return colour;
-}
-
 class ReachLook : public GroundLook {
     Q_DECLARE_TR_FUNCTIONS(ReachLook)
 public:
@@ -46,16 +41,16 @@ public:
                 style.limits.size() > 1 ? static_cast<double>(i) / static_cast<double>(style.limits.size() - 1) : 0.5;
             const int alpha = kNearFill + static_cast<int>(std::lround((kFarFill - kNearFill) * farness));
             out.fill.push_back(!banded      ? QColor(Qt::transparent)
-                               : style.full ? with_alpha(theme::ramp(0.4), (kNearFill + kFarFill) / 2)
-                                            : with_alpha(colour, alpha));
-            out.edge.push_back(with_alpha(theme::ramp(whole > 0 ? to / whole : 1.0).darker(115), kEdge));
+                               : style.full ? theme::with_alpha(theme::ramp(0.4), (kNearFill + kFarFill) / 2)
+                                            : theme::with_alpha(colour, alpha));
+            out.edge.push_back(theme::with_alpha(theme::ramp(whole > 0 ? to / whole : 1.0).darker(115), kEdge));
             out.hatched.push_back(false);
         }
         out.fill.push_back(Qt::transparent);
         out.edge.push_back(Qt::transparent);
         out.hatched.push_back(false);
         out.between_sites =
-            style.overlap == service::Overlap::merged ? QColor(Qt::transparent) : with_alpha(theme::kInk, 150);
+            style.overlap == service::Overlap::merged ? QColor(Qt::transparent) : theme::with_alpha(theme::kInk, 150);
         return out;
     }
 };

@@ -1,0 +1,107 @@
+#include "batch/command_line.h"
+
+#include <CLI/CLI.hpp>
+
+namespace otoro::batch {
+
+Option Option::required() const {
+    option_->required();
+    return *this;
+}
+Option Option::type_name(const std::string& name) const {
+    option_->type_name(name);
+    return *this;
+}
+Option Option::one_of(std::initializer_list<const char*> words) const {
+    option_->check(CLI::IsMember(std::vector<std::string>(words.begin(), words.end())));
+    return *this;
+}
+Option Option::positive() const {
+    option_->check(CLI::PositiveNumber);
+    return *this;
+}
+Option Option::between(int least, int most) const {
+    option_->check(CLI::Range(least, most));
+    return *this;
+}
+Option Option::shows_default() const {
+    option_->capture_default_str();
+    return *this;
+}
+Option Option::one_each_time() const {
+    option_->allow_extra_args(false);
+    return *this;
+}
+Option Option::at_most_once() const {
+    option_->expected(1);
+    return *this;
+}
+Option Option::parted_by(char sign) const {
+    option_->delimiter(sign);
+    return *this;
+}
+Option Option::needs(Option other) const {
+    option_->needs(other.option_);
+    return *this;
+}
+Option Option::needs(const std::string& other) const {
+    option_->needs(other);
+    return *this;
+}
+Option Option::excludes(Option other) const {
+    option_->excludes(other.option_);
+    return *this;
+}
+std::string Option::name() const { return option_->get_name(); }
+bool Option::given() const { return option_->count() > 0; }
+
+Option Options::add_option(const std::string& name, std::string& value, const std::string& about) {
+    return Option(app_->add_option(name, value, about));
+}
+Option Options::add_option(const std::string& name, std::vector<std::string>& values, const std::string& about) {
+    return Option(app_->add_option(name, values, about));
+}
+Option Options::add_option(const std::string& name, std::uint32_t& value, const std::string& about) {
+    return Option(app_->add_option(name, value, about));
+}
+Option Options::add_option(const std::string& name, std::optional<std::uint32_t>& value, const std::string& about) {
+    return Option(app_->add_option(name, value, about));
+}
+Option Options::add_flag(const std::string& name, bool& value, const std::string& about) {
+    return Option(app_->add_flag(name, value, about));
+}
+
+std::vector<Option> Options::all() const {
+    std::vector<Option> all;
+    for (auto* option : app_->get_options()) all.emplace_back(option);
+    return all;
+}
+bool Options::given(const std::string& name) const { return app_->count(name) > 0; }
+
+int CommandLine::run(int argc, const char* const* argv) const {
+    CLI::App app{about, name};
+    app.footer(examples);
+    app.set_help_all_flag("--help-all", "Print the help of every command and exit");
+    app.require_subcommand(1);
+    app.set_version_flag("--version", version);
+    std::vector<const CLI::App*> named;
+    for (const auto& command : commands) {
+        auto* sub = app.add_subcommand(command.name, command.about);
+        sub->footer(examples);
+        Options options(*sub);
+        command.add_to(options);
+        named.push_back(sub);
+    }
+    try {
+        app.parse(argc, argv);
+    } catch (const CLI::Success& e) {
+        return app.exit(e);
+    } catch (const CLI::ParseError& e) {
+        throw Misuse(e.what());
+    }
+    for (std::size_t i = 0; i < commands.size(); ++i)
+        if (*named[i]) return commands[i].run();
+    throw Misuse("otoro-batch", "no command is named");
+}
+
+}  // namespace otoro::batch
