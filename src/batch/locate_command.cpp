@@ -203,21 +203,21 @@ int Locate::run() const {
     const auto set = chooser.best(a, limits, task);
     if (!curve.empty())
         files::write_text(curve, files::best_set_curve_csv(chooser.sites(), price_of_steps(chooser, a, limits, task)));
-    auto json = files::best_set_json(*ready, chooser.sites(), a, set);
+    auto said = files::best_set_json(*ready, chooser.sites(), a, set);
     std::string more;
     if (!nearly.empty()) {
         constexpr std::size_t kMost = 20;
         const auto near = nearly_as_good(chooser, a, set, near_part, kMost, limits, task);
-        json["nearly_as_good"] = files::near_sets_json(chooser.sites(), set, near);
+        said["nearly_as_good"] = files::near_sets_json(chooser.sites(), set, near);
         more += files::near_sets_words(chooser.sites(), set, near, counted(ready->question, ready->inputs.demand));
     }
     if (sure) {
         const auto found = how_sure(ready, plan, a, set, service::kUsualSpeeds, limits, task);
-        json["how_sure"] = files::how_sure_json(chooser.sites(), found);
+        said["how_sure"] = files::how_sure_json(chooser.sites(), found);
         more += files::how_sure_words(chooser.sites(), found);
     }
     if (!json_out.empty())
-        files::write_text(json_out, json.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n");
+        files::write_text(json_out, said.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n");
     if (!out.empty()) files::write_text(out, files::best_set_csv(chooser.sites(), set));
     console.note("");
     fmt::print("{}{}", files::best_set_summary(*ready, chooser.sites(), a, set), more);

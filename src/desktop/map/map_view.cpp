@@ -4,7 +4,10 @@
 #include <QContextMenuEvent>
 #include <QKeyEvent>
 #include <QMouseEvent>
+#include <QPaintEvent>
 #include <QPainter>
+#include <QResizeEvent>
+#include <QWheelEvent>
 #include <algorithm>
 #include <cmath>
 #include <utility>

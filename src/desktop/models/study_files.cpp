@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <QDir>
+#include <QFile>
 #include <QFileInfo>
 #include <QSettings>
 #include <QStandardPaths>

@@ -4,7 +4,9 @@
 #include <QFormLayout>
 #include <QLabel>
 #include <QListWidget>
+#include <QPaintEvent>
 #include <QPainter>
+#include <QSignalBlocker>
 #include <QVBoxLayout>
 #include <array>
 

@@ -1,6 +1,8 @@
 #include "desktop/parts/curve_view.h"
 
 #include <QKeyEvent>
+#include <QLocale>
+#include <QMouseEvent>
 #include <cmath>
 #include <utility>
 

@@ -1,6 +1,7 @@
 #include "desktop/parts/detour_panel.h"
 
 #include <QLabel>
+#include <QPaintEvent>
 #include <QPainter>
 #include <QVBoxLayout>
 #include <algorithm>

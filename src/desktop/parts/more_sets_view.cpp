@@ -1,7 +1,9 @@
 #include "desktop/parts/more_sets_view.h"
 
 #include <QLabel>
+#include <QMouseEvent>
 #include <QPushButton>
+#include <QSignalBlocker>
 #include <QVBoxLayout>
 #include <algorithm>
 #include <chrono>

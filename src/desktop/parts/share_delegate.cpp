@@ -1,6 +1,7 @@
 #include "desktop/parts/share_delegate.h"
 
 #include <QPainter>
+#include <QStyleOption>
 
 #include "desktop/theme.h"
 #include "geo/amounts.h"
