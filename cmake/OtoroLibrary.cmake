@@ -14,7 +14,7 @@ option(OTORO_EACH_FILE_ALONE "Compile each file by itself, with nothing but what
 function(otoro_warnings target)
   target_compile_options(${target} PRIVATE -Wall -Wextra -Wpedantic -Wconversion -Wshadow -Wnon-virtual-dtor -Werror
     $<$<CXX_COMPILER_ID:GNU>:-Wno-restrict;-Wno-stringop-overflow>  # GCC 12 misfires with both inside std::string (bugs 105329, 105651)
-    $<$<CXX_COMPILER_ID:Clang>:-Wno-sign-conversion>)  # Clang counts signs among conversions, GCC does not
+    $<$<CXX_COMPILER_ID:Clang>:-Wno-sign-conversion;-Wno-unknown-warning-option>)  # Clang counts signs among conversions, GCC does not
 endfunction()
 
 # otoro_precompiled(NAME HEADERS a b LINKS c d): a library of nothing but the headers that others have precompiled.
@@ -70,7 +70,7 @@ function(otoro_library name)
     target_link_libraries(${part} PUBLIC fmt::fmt TBB::tbb ${ARG_DEPENDS} PRIVATE ${ARG_PRIVATE_DEPENDS})
     otoro_warnings(${part})
     if(OTORO_FUZZING AND ARG_PARSES)
-      target_compile_options(${part} PRIVATE -fsanitize=fuzzer-no-link)
+      target_compile_options(${part} PRIVATE -fsanitize-coverage=inline-8bit-counters,indirect-calls,trace-cmp,pc-table)
     endif()
   endforeach()
   set(from otoro_core_foreign)

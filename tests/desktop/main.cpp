@@ -1,8 +1,6 @@
-#define CATCH_CONFIG_RUNNER
 #include <QDir>
 #include <QFile>
 #include <QTemporaryDir>
-#include <catch2/catch.hpp>
 #include <cstdio>
 #include <mutex>
 #include <string>
@@ -10,6 +8,7 @@
 
 #include "desktop/application.h"
 #include "desktop/theme.h"
+#include "support/run_tests.h"
 
 namespace {
 
@@ -42,7 +41,7 @@ int main(int argc, char** argv) {
     QApplication::setApplicationName("otoro-test");
     QApplication::setOrganizationName("otoro-test");
     otoro::desktop::theme::apply(app, 10);
-    const int failed = Catch::Session().run(argc, argv);
+    const int failed = otoro::test::run_tests(argc, argv);
     const std::lock_guard lock(mutex);
     if (!warnings.empty()) std::fprintf(stderr, "%zu warnings of Qt; a test fails on one\n", warnings.size());
     return failed != 0 ? failed : warnings.empty() ? 0 : 1;

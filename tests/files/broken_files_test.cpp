@@ -25,10 +25,10 @@ namespace {
 
 // ------------------------------------------------------------------------------------------------------------ makers
 
-std::string feature(const std::string& geometry, const std::string& properties = "{}") {
+std::string broken_feature(const std::string& geometry, const std::string& properties = "{}") {
     return R"({"type":"Feature","properties":)" + properties + R"(,"geometry":)" + geometry + "}";
 }
-std::string collection(const std::vector<std::string>& features) {
+std::string collection_of(const std::vector<std::string>& features) {
     return fmt::format(R"({{"type":"FeatureCollection","features":[{}]}})", fmt::join(features, ","));
 }
 std::string line(const std::string& coordinates) {
@@ -126,7 +126,8 @@ const std::vector<Broken>& corpus() {
         {"packed.kmz", as_sites, text("PK\x03\x04rest"), "it is an archive"},
         {"packed.csv.gz", as_demand, text("\x1f\x8b\x08rest"), "it is an archive"},
         // broken off
-        {"cut.geojson", as_roads, text(first_of(collection({feature(kLine), feature(kLine)}), 0.6)), "cannot be read"},
+        {"cut.geojson", as_roads, text(first_of(collection_of({broken_feature(kLine), broken_feature(kLine)}), 0.6)),
+         "cannot be read"},
         {"cut30.gpkg", as_roads, [](const Folder& f) { return first_of(good(f, "GPKG", "g.gpkg"), 0.3); },
          "cannot be read"},
         {"cut60.gpkg", as_roads, [](const Folder& f) { return first_of(good(f, "GPKG", "g.gpkg"), 0.6); },
@@ -186,22 +187,25 @@ const std::vector<Broken>& corpus() {
         {"bomb.xlsx", as_demand, [](const Folder& f) { return bomb(f, 1100); }, "would unpack to 1100 MB"},
         {"bomb.ods", as_demand, [](const Folder& f) { return bomb(f, 1100); }, "would unpack to 1100 MB"},
         // shapes
-        {"points.geojson", as_roads, text(collection({feature(kPoint)})), "it has no lines"},
+        {"points.geojson", as_roads, text(collection_of({broken_feature(kPoint)})), "it has no lines"},
         {"areas.geojson", as_roads,
-         text(collection({feature(R"({"type":"Polygon","coordinates":[[[0,0],[1,0],[1,1],[0,0]]]})")})),
+         text(collection_of({broken_feature(R"({"type":"Polygon","coordinates":[[[0,0],[1,0],[1,1],[0,0]]]})")})),
          "it has no lines"},
-        {"lines.geojson", as_demand, text(collection({feature(kLine)})), "it has no points"},
-        {"none.geojson", as_roads, text(collection({})), "is empty"},
-        {"null.geojson", as_roads, text(collection({feature("null")})), "it has no line"},
-        {"emptyline.geojson", as_roads, text(collection({feature(line("[]"))})), "record 0"},
-        {"onepoint.geojson", as_roads, text(collection({feature(line("[[-9.5,46.2]]"))})), "fewer than two points"},
-        {"twice.geojson", as_roads, text(collection({feature(line("[[-9.5,46.2],[-9.5,46.2],[-9.5,46.2]]"))})),
+        {"lines.geojson", as_demand, text(collection_of({broken_feature(kLine)})), "it has no points"},
+        {"none.geojson", as_roads, text(collection_of({})), "is empty"},
+        {"null.geojson", as_roads, text(collection_of({broken_feature("null")})), "it has no line"},
+        {"emptyline.geojson", as_roads, text(collection_of({broken_feature(line("[]"))})), "record 0"},
+        {"onepoint.geojson", as_roads, text(collection_of({broken_feature(line("[[-9.5,46.2]]"))})),
+         "fewer than two points"},
+        {"twice.geojson", as_roads,
+         text(collection_of({broken_feature(line("[[-9.5,46.2],[-9.5,46.2],[-9.5,46.2]]"))})),
          "its line has no length"},
-        {"far.geojson", as_roads, text(collection({feature(line("[[-170,46.2],[170,46.2]]"))})), "over 1000 km long"},
-        {"offglobe.geojson", as_roads, text(collection({feature(line("[[-9.5,46.2],[-9.5,99.2]]"))})),
+        {"far.geojson", as_roads, text(collection_of({broken_feature(line("[[-170,46.2],[170,46.2]]"))})),
+         "over 1000 km long"},
+        {"offglobe.geojson", as_roads, text(collection_of({broken_feature(line("[[-9.5,46.2],[-9.5,99.2]]"))})),
          "not on the globe"},
-        {"words.geojson", as_roads, text(collection({feature(line(R"([["a","b"],["c","d"]])"))})), ""},
-        {"huge.geojson", as_demand, text(collection({feature(point("[1e400,46.2]"))})), ""},
+        {"words.geojson", as_roads, text(collection_of({broken_feature(line(R"([["a","b"],["c","d"]])"))})), ""},
+        {"huge.geojson", as_demand, text(collection_of({broken_feature(point("[1e400,46.2]"))})), ""},
         {"nanwkt.csv", as_demand, text("id,lon,lat\na,nan,46.2\n"), "are not numbers"},
         {"infinite.csv", as_demand, text("id,lon,lat\na,inf,46.2\n"), "are not numbers"},
         // tables
@@ -258,11 +262,12 @@ const std::vector<Broken>& corpus() {
          "'canal' is not known"},
         {"large.json", as_profile, text(std::string(2U << 20U, ' ')), "too large for a travel profile"},
         // closures
-        {"closure.geojson", as_closures, text(collection({feature("null", R"({"effect":"shut"})")})),
+        {"closure.geojson", as_closures, text(collection_of({broken_feature("null", R"({"effect":"shut"})")})),
          "no point, line or polygon"},
-        {"effect.geojson", as_closures, text(collection({feature(kPoint, R"({"effect":"closed?"})")})),
+        {"effect.geojson", as_closures, text(collection_of({broken_feature(kPoint, R"({"effect":"closed?"})")})),
          "is not closed, slowed or delay"},
-        {"factor.geojson", as_closures, text(collection({feature(kPoint, R"({"effect":"slowed","factor":"fast"})")})),
+        {"factor.geojson", as_closures,
+         text(collection_of({broken_feature(kPoint, R"({"effect":"slowed","factor":"fast"})")})),
          "not between 1 and 1000"},
         // elevation
         {"model.tif", as_heights, text("II*\0 and no more"), "not a GeoTIFF"},
@@ -296,9 +301,9 @@ TEST_CASE("What can be used of a half-broken file is used, and the rest listed w
     const Folder folder;
     const auto r = files::read_roads(
         {{folder.write("m.geojson",
-                       collection({feature(kLine), feature(line("[[-9.5,46.2],[-9.5,46.2]]")),
-                                   feature(R"({"type":"Polygon","coordinates":[[[0,0],[1,0],[1,1],[0,0]]]})"),
-                                   feature(line("[[-9.5,46.2],[-9.49,46.21],[-9.5,46.21],[-9.49,46.2]]"))})),
+                       collection_of({broken_feature(kLine), broken_feature(line("[[-9.5,46.2],[-9.5,46.2]]")),
+                                      broken_feature(R"({"type":"Polygon","coordinates":[[[0,0],[1,0],[1,1],[0,0]]]})"),
+                                      broken_feature(line("[[-9.5,46.2],[-9.49,46.21],[-9.5,46.21],[-9.49,46.2]]"))})),
           "", ""},
          {}},
         Task());

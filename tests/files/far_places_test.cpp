@@ -17,14 +17,14 @@ using test::Folder;
 
 namespace {
 
-std::string line_feature(const std::vector<geo::LonLat>& line, const std::string& name = "Reef Road") {
+std::string far_line_feature(const std::vector<geo::LonLat>& line, const std::string& name = "Reef Road") {
     std::string points;
     for (const auto& p : line) points += fmt::format("{}[{},{}]", points.empty() ? "" : ",", p.lon, p.lat);
     return fmt::format(R"({{"type":"Feature","properties":{{"class":"residential","name":"{}"}},)"
                        R"("geometry":{{"type":"LineString","coordinates":[{}]}}}})",
                        name, points);
 }
-std::string collection(const std::vector<std::string>& features) {
+std::string far_collection(const std::vector<std::string>& features) {
     std::string out = R"({"type":"FeatureCollection","features":[)";
     for (std::size_t i = 0; i < features.size(); ++i) out += (i > 0 ? "," : "") + features[i];
     return out + "]}";
@@ -50,16 +50,16 @@ service::Study town_at(const Folder& folder, double lon, bool cut_at_meridian) {
     };
     std::vector<std::string> roads;
     if (cut_at_meridian) {
-        roads.push_back(line_feature({at(-0.02), {180, -17.0}}));
-        roads.push_back(line_feature({{-180, -17.0}, at(0.02)}));
+        roads.push_back(far_line_feature({at(-0.02), {180, -17.0}}));
+        roads.push_back(far_line_feature({{-180, -17.0}, at(0.02)}));
     } else {
-        roads.push_back(line_feature({at(-0.02), at(0), at(0.02)}));
+        roads.push_back(far_line_feature({at(-0.02), at(0), at(0.02)}));
     }
-    roads.push_back(line_feature({at(0.02), up(0.02, 0.01)}, "Palm Road"));
+    roads.push_back(far_line_feature({at(0.02), up(0.02, 0.01)}, "Palm Road"));
     const auto row = [](const char* id, geo::LonLat p) { return fmt::format("{},{:.6f},{:.6f}\n", id, p.lon, p.lat); };
     const std::string homes = "id,lon,lat\n" + row("west", up(-0.015, 0.0001)) + row("east", up(0.015, 0.0001)) +
                               row("north", up(0.02, 0.005)) + row("middle", up(0.0001, 0.0002));
-    return study_of(folder, collection(roads), homes, "id,lon,lat\n" + row("post", at(-0.0199)));
+    return study_of(folder, far_collection(roads), homes, "id,lon,lat\n" + row("post", at(-0.0199)));
 }
 
 }  // namespace
@@ -130,21 +130,23 @@ TEST_CASE("A line across the meridian is cut there, others are not") {
 
 TEST_CASE("Far in the north lengths are right, and at the pole a road is set aside with the reason") {
     const Folder folder;
-    const auto r = files::read_roads({{folder.write("a.geojson", collection({line_feature({{10, 88}, {12, 88}}),
-                                                                             line_feature({{10, 89.5}, {12, 89.5}})})),
-                                       "", ""},
-                                      {}},
-                                     Task());
+    const auto r =
+        files::read_roads({{folder.write("a.geojson", far_collection({far_line_feature({{10, 88}, {12, 88}}),
+                                                                      far_line_feature({{10, 89.5}, {12, 89.5}})})),
+                            "", ""},
+                           {}},
+                          Task());
     REQUIRE(r.lines.count() == 1);
     CHECK(geo::line_length(r.lines.shape(0)).metres() == Approx(7795).margin(2));
     REQUIRE(r.flaws.size() == 1);
     CHECK_THAT(r.flaws[0].wrong, Catch::Contains("of a pole"));
     CHECK_THROWS_WITH(
         files::read_roads(
-            {{folder.write("b.geojson", collection({line_feature({{10, 89.5}, {12, 89.5}})})), "", ""}, {}}, Task()),
+            {{folder.write("b.geojson", far_collection({far_line_feature({{10, 89.5}, {12, 89.5}})})), "", ""}, {}},
+            Task()),
         Catch::Contains("of a pole"));
     // Close to the limit places are attached where they stand.
-    const auto s = study_of(folder, collection({line_feature({{10, 88.9}, {10.2, 88.9}})}),
+    const auto s = study_of(folder, far_collection({far_line_feature({{10, 88.9}, {10.2, 88.9}})}),
                             "id,lon,lat\nh,10.1,88.9002\n", "id,lon,lat\ns,10.02,88.9\n");
     const auto a = answer(*prepare(*s.inputs(), s.question(), nullptr, Task()), {}, Task());
     CHECK(a.places[0].status == service::Status::served);
@@ -155,14 +157,15 @@ TEST_CASE("A line of more than a thousand kilometres is set aside, however it wi
     const Folder folder;
     std::vector<geo::LonLat> winding;
     for (int i = 0; i < 30'000; ++i) winding.push_back({-9.5 + 0.0004 * (i % 2), 46.2 + 1e-6 * i});
-    const auto short_line = line_feature({{-9.5, 46.2}, {-9.49, 46.2}});
-    CHECK(files::read_roads({{folder.write("a.geojson", collection({short_line, line_feature(winding)})), "", ""}, {}},
-                            Task())
-              .flaws.empty());
+    const auto short_line = far_line_feature({{-9.5, 46.2}, {-9.49, 46.2}});
+    CHECK(
+        files::read_roads(
+            {{folder.write("a.geojson", far_collection({short_line, far_line_feature(winding)})), "", ""}, {}}, Task())
+            .flaws.empty());
     winding.clear();
     for (int i = 0; i < 30'000; ++i) winding.push_back({-9.5 + 0.0005 * (i % 2), 46.2 + 1e-6 * i});
     const auto r = files::read_roads(
-        {{folder.write("b.geojson", collection({short_line, line_feature(winding)})), "", ""}, {}}, Task());
+        {{folder.write("b.geojson", far_collection({short_line, far_line_feature(winding)})), "", ""}, {}}, Task());
     REQUIRE(r.flaws.size() == 1);
     CHECK_THAT(r.flaws[0].wrong, Catch::Contains("over 1000 km"));
 }

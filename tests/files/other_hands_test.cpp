@@ -87,7 +87,7 @@ std::string feature(const std::string& properties, const std::string& more = "",
         R"({{"type":"Feature"{},"properties":{{{}}},"geometry":{{"type":"Point","coordinates":[{},46.2]}}}})", more,
         properties, lon);
 }
-std::string collection(const std::vector<std::string>& features) {
+std::string others_collection(const std::vector<std::string>& features) {
     std::string out = R"({"type":"FeatureCollection","features":[)";
     for (std::size_t i = 0; i < features.size(); ++i) out += (i > 0 ? "," : "") + features[i];
     return out + "]}";
@@ -140,37 +140,39 @@ TEST_CASE("Whole numbers held as reals are ids without decimals and without expo
         ids(demand(write_points(folder, "long", FTDouble, 20, 0, {"12345678901234567890", "12345678901234567891"}))) ==
         Ids{"12345678901234567890", "12345678901234567891"});
     CHECK(ids(demand(write_points(folder, "text", FTString, 20, 0, {"00123", "a 1"}))) == Ids{"00123", "a 1"});
-    CHECK(ids(demand(folder.write(
-              "a.geojson", collection({feature(R"("id":1234567890123456)"), feature(R"("id":1001.0)"),
-                                       feature(R"("id":0.000001)")})))) == Ids{"1234567890123456", "1001", "0.000001"});
+    CHECK(ids(demand(folder.write("a.geojson",
+                                  others_collection({feature(R"("id":1234567890123456)"), feature(R"("id":1001.0)"),
+                                                     feature(R"("id":0.000001)")})))) ==
+          Ids{"1234567890123456", "1001", "0.000001"});
 }
 
 TEST_CASE("Ids that are lists, objects or more digits than the file holds are kept and named") {
     const Folder folder;
     const auto lists =
-        demand(folder.write("a.geojson", collection({feature(R"("id":["a","b"])"), feature(R"("id":["c"])")})));
+        demand(folder.write("a.geojson", others_collection({feature(R"("id":["a","b"])"), feature(R"("id":["c"])")})));
     REQUIRE(lists.flaws.size() == 2);
     CHECK_THAT(lists.flaws[0].wrong, Catch::Contains("a list"));
     const auto objects =
-        demand(folder.write("b.geojson", collection({feature(R"("id":{"a":1})"), feature(R"("id":{"a":2})")})));
+        demand(folder.write("b.geojson", others_collection({feature(R"("id":{"a":1})"), feature(R"("id":{"a":2})")})));
     REQUIRE(objects.flaws.size() == 2);
     CHECK_THAT(objects.flaws[0].wrong, Catch::Contains("an object"));
-    const auto digits = demand(folder.write("c.geojson", collection({feature(R"("id":123456789012345678901234)")})));
+    const auto digits =
+        demand(folder.write("c.geojson", others_collection({feature(R"("id":123456789012345678901234)")})));
     REQUIRE(digits.flaws.size() == 1);
     CHECK_THAT(digits.flaws[0].wrong, Catch::Contains("more digits"));
     // Dates stay as they were written.
-    CHECK(ids(demand(folder.write("d.geojson",
-                                  collection({feature(R"("id":"2026-01-02")"), feature(R"("id":"2026-01-03")")})))) ==
+    CHECK(ids(demand(folder.write(
+              "d.geojson", others_collection({feature(R"("id":"2026-01-02")"), feature(R"("id":"2026-01-03")")})))) ==
           Ids{"2026-01-02", "2026-01-03"});
 }
 
 TEST_CASE("The id of a GeoJSON feature and the key of a GeoPackage layer are ids where there is no other") {
     const Folder folder;
-    CHECK(ids(demand(folder.write(
-              "a.geojson", collection({feature("", R"(,"id":70)"), feature("", R"(,"id":12)")})))) == Ids{"70", "12"});
-    CHECK(ids(demand(folder.write("b.geojson", collection({feature("", R"(,"id":"x7")"),
-                                                           feature("", R"(,"id":"x8")")})))) == Ids{"x7", "x8"});
-    CHECK(ids(demand(folder.write("c.geojson", collection({feature(""), feature("")})))) == Ids{"0", "1"});
+    CHECK(ids(demand(folder.write("a.geojson", others_collection({feature("", R"(,"id":70)"),
+                                                                  feature("", R"(,"id":12)")})))) == Ids{"70", "12"});
+    CHECK(ids(demand(folder.write("b.geojson", others_collection({feature("", R"(,"id":"x7")"),
+                                                                  feature("", R"(,"id":"x8")")})))) == Ids{"x7", "x8"});
+    CHECK(ids(demand(folder.write("c.geojson", others_collection({feature(""), feature("")})))) == Ids{"0", "1"});
     files::prepare_gdal();
     const auto path = folder.file("a.gpkg");
     {

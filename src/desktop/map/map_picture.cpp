@@ -127,9 +127,10 @@ void MapPicture::paint_legend(QPainter& p, const QRectF& where) const {
     // Only what there is on the map.
     double first = x, second = x;
     if (style.shows(Layer::sites))
-        for (const auto& [state, word] : {std::pair{places::SiteState::open, Words::tr("site in use")},
+        for (const auto& [known, word] : {std::pair{places::SiteState::open, Words::tr("site in use")},
                                           std::pair{places::SiteState::candidate, Words::tr("candidate")},
                                           std::pair{places::SiteState::closed, Words::tr("closed site")}}) {
+            const places::SiteState state = known;  // a binding itself is not taken along by every compiler
             const bool used = state == places::SiteState::open;
             const bool there = std::any_of(sites.begin(), sites.end(), [&](const service::SiteOutcome& s) {
                 return used ? s.planned.in_use : !s.planned.in_use && s.planned.site.state == state;
