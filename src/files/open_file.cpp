@@ -255,7 +255,7 @@ int Patience::ask(void* self) {
 }
 
 std::optional<std::int64_t> count_of(OGRLayer& layer, Patience& patience, const Task& task) {
-    patience.until(kCountingLimit);
+    patience.until(counting_limit);
     const std::int64_t n = layer.GetFeatureCount();
     const bool ran_out = patience.ran_out();
     patience.until(std::nullopt);

@@ -53,7 +53,7 @@ private:
 };
 
 /// For how long the records of a layer are counted.
-inline constexpr std::chrono::seconds kCountingLimit{10};
+inline std::chrono::milliseconds counting_limit{10'000};  // a test that waits for it makes it shorter
 /// How many records a layer says it has; nothing if that cannot be found out in reasonable time. \throws Stopped
 std::optional<std::int64_t> count_of(OGRLayer& layer, Patience& patience, const Task& task);
 

@@ -164,7 +164,7 @@ void Source::count_records_said() {
         fail(std::nullopt,
              fmt::format(
                  "the records of layer '{}' could not be counted in {} s: it is a view that takes long or never ends",
-                 layer_->GetName(), kCountingLimit.count()),
+                 layer_->GetName(), counting_limit.count() / 1000),
              "Export what it shows as a table of its own");
     expected_ = *counted;
     // A service may not know how many there are, and GDAL says so as an error.

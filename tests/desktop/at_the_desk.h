@@ -27,7 +27,7 @@ namespace otoro::test {
 inline bool wait_for(const std::function<bool()>& done) {
     QElapsedTimer timer;
     timer.start();
-    while (!done() && timer.elapsed() < 60'000) QApplication::processEvents(QEventLoop::AllEvents, 10);
+    while (!done() && timer.elapsed() < 300'000) QApplication::processEvents(QEventLoop::AllEvents, 10);
     return done();
 }
 

@@ -305,7 +305,7 @@ TEST_CASE("A double click on a road adds a site there, and a single one tells of
         QTest::mouseClick(&desk.map(), Qt::LeftButton, {}, middle);
         QElapsedTimer timer;
         timer.start();
-        while (pressed == 0 && timer.elapsed() < QApplication::doubleClickInterval() + 150)
+        while (pressed == 0 && timer.elapsed() < QApplication::doubleClickInterval() + 1'000)
             QApplication::processEvents(QEventLoop::AllEvents, 10);
         QObject::disconnect(heard);
         Desk::close_editor();
