@@ -490,9 +490,8 @@ TEST_CASE("While ground is listed, exported or drawn, the window may be closed")
     const BusyWithGround begun;
     BusyWithGround further;
     // The one is closed at once, the other when the list is being worked out or is done.
-    REQUIRE(wait_for([&] {
-        return further.panel().asker().busy() || further.panel().asker().has(*further.map().ground_asked());
-    }));
+    REQUIRE(wait_for(
+        [&] { return further.panel().asker().busy() || further.panel().asker().has(*further.map().ground_asked()); }));
 }
 
 TEST_CASE("While ground is listed, exported or drawn, another study may be opened") {
@@ -505,7 +504,6 @@ TEST_CASE("While ground is listed, exported or drawn, another study may be opene
         saved.window.files().save(path);
         REQUIRE(saved.settle());
     }
-    desk.window.exports().map(QString::fromStdString(desk.folder.file("again.png")));
     test::Answering asked({test::press(QMessageBox::Discard)});
     desk.window.take_file(path);
     REQUIRE(wait_for([&] { return !desk.window.jobs().busy(); }));

@@ -31,7 +31,8 @@ GroundKey key_of_kept() {
     return {Words::tr("kept"), theme::with_alpha(theme::kSoftInk, 46), theme::with_alpha(theme::kSoftInk, 150)};
 }
 GroundKey key_of_gained() {
-    return {Words::tr("gained"), theme::with_alpha(theme::kMet, 120), theme::with_alpha(theme::kMet.darker(125), kEdge)};
+    return {Words::tr("gained"), theme::with_alpha(theme::kMet, 120),
+            theme::with_alpha(theme::kMet.darker(125), kEdge)};
 }
 GroundKey key_of_lost() {
     return {Words::tr("lost"), theme::with_alpha(theme::kNotMet, 58), theme::with_alpha(theme::kNotMet, kEdge), true};
