@@ -192,6 +192,26 @@ TEST_CASE("Misuse ends with 2 and says how to do it") {
     }
 }
 
+TEST_CASE("Options that do not go together, lack another or have another word are refused by name") {
+    const Folder folder;
+    const auto refused = [&](std::vector<std::string> more, const std::vector<std::string>& named) {
+        auto args = assign(folder.file("a.csv"));
+        args.insert(args.end(), more.begin(), more.end());
+        const auto r = run(args);
+        CHECK(r.code == 2);
+        for (const auto& name : named) CHECK_THAT(r.err, Catch::Contains(name));
+        CHECK_THAT(r.err, Catch::Contains("Run with --help"));
+        CHECK_FALSE(std::filesystem::exists(folder.file("a.csv")));
+    };
+    refused({"--fields", "--ids-only"}, {"--fields", "--ids-only"});
+    refused({"--join", "anywhere"}, {"--join", "anywhere"});
+    refused({"--needed", "0"}, {"--needed"});
+    refused({"--zones-layer", "a"}, {"--zones-layer", "--zones"});
+    const auto r = run({"assign", "--roads", kRoads});
+    CHECK_THAT(r.err, Catch::Contains("is required"));
+    CHECK(run({"assign", "--help"}).code == 0);
+}
+
 TEST_CASE("Bad input ends with 1, names the file and writes nothing") {
     const Folder folder;
     const std::string out = folder.file("a.csv");
