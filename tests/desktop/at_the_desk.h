@@ -7,6 +7,7 @@
 #include <QElapsedTimer>
 #include <QPushButton>
 #include <QRadioButton>
+#include <QTimer>
 #include <QtTest>
 #include <functional>
 
@@ -24,10 +25,14 @@
 
 namespace otoro::test {
 
+/// Lets the window work until something is so; sleeps meanwhile, for the processor belongs to the threads waited for.
 inline bool wait_for(const std::function<bool()>& done) {
     QElapsedTimer timer;
     timer.start();
-    while (!done() && timer.elapsed() < 300'000) QApplication::processEvents(QEventLoop::AllEvents, 10);
+    QTimer look_again;
+    look_again.setTimerType(Qt::PreciseTimer);
+    look_again.start(2);
+    while (!done() && timer.elapsed() < 300'000) QApplication::processEvents(QEventLoop::WaitForMoreEvents);
     return done();
 }
 
