@@ -19,12 +19,12 @@ using Pair = std::uint64_t;
 Pair pair_of(std::uint32_t cost, std::uint32_t other) { return ((Pair{cost} << 32U) | other) ^ kShift; }
 std::uint32_t cost_of(Pair p) { return static_cast<std::uint32_t>((p ^ kShift) >> 32U); }
 std::uint32_t other_of(Pair p) { return static_cast<std::uint32_t>(p); }
-const Pair kNoWay = pair_of(kFar, 0);
+const Pair kNoPair = pair_of(kFar, 0);
 
 /// Costs between the nodes above the one being taken out, by their depths: a triangle.
 class Above {
 public:
-    explicit Above(std::uint32_t height) : at_(std::size_t{height} * (height + 1) / 2, ArcPair{kNoWay, kNoWay}) {}
+    explicit Above(std::uint32_t height) : at_(std::size_t{height} * (height + 1) / 2, ArcPair{kNoPair, kNoPair}) {}
     [[nodiscard]] ArcPair* triangle() { return at_.data(); }
     [[nodiscard]] ArcPair* row(std::uint32_t depth) {
         return at_.data() + std::size_t{depth} * (std::size_t{depth} + 1) / 2;
@@ -99,7 +99,7 @@ private:
     }
     /// Held where the program's amounts end.
     static Pair held(Pair p) {
-        if (cost_of(p) >= kFar) return kNoWay;
+        if (cost_of(p) >= kFar) return kNoPair;
         return other_of(p) > kFar ? pair_of(cost_of(p), kFar) : p;
     }
 
@@ -112,11 +112,11 @@ private:
             const std::uint32_t slot = row.slot(i), depth = h_.depth(h_.head(slot));
             ArcPair p = least(at(slot), waiting[depth]);
             p = ArcPair{held(p[0]), held(p[1])};
-            waiting[depth] = ArcPair{kNoWay, kNoWay};
+            waiting[depth] = ArcPair{kNoPair, kNoPair};
             put(slot, p);
             arcs[i] = {p, depth};
             for (const Pair one : {p[0], p[1]})
-                if (one != kNoWay)
+                if (one != kNoPair)
                     mine.largest = {std::max(mine.largest.cost, cost_of(one)),
                                     std::max(mine.largest.other, other_of(one))};
         }
@@ -136,7 +136,7 @@ private:
                 auto& w = waiting[h_.depth(h_.head(slot))];
                 const ArcPair p = least(at(slot), w);
                 put(slot, ArcPair{held(p[0]), held(p[1])});
-                w = ArcPair{kNoWay, kNoWay};
+                w = ArcPair{kNoPair, kNoPair};
             }
         }
     }

@@ -82,7 +82,7 @@ TEST_CASE("The answer goes out with all the fields of its file, unless that has 
                                         Catch::EndsWith(",P 2,-9.5210,46.2171,\r\n"));
     REQUIRE(desk.settle());
     // Another record stands there now, or none.
-    for (const auto& [text, wrong] :
+    for (const auto& [text, said] :
          {std::pair{
               "ref,lon,lat,bus pass\nP 1,-9.4689,46.2190,yes\nP 3,-9.5210,46.2171,\n",
               "record 1: the file has changed since the demand was read from it: this record has the id 'P 3', and "
@@ -91,7 +91,7 @@ TEST_CASE("The answer goes out with all the fields of its file, unless that has 
         (void)folder.write("pupils.csv", text);
         const auto again = folder.file("again.csv");
         desk.window.exports().answer_with_fields(QString::fromStdString(again));
-        REQUIRE(wait_for([&] { return desk.window.notice().text().contains(wrong); }));
+        REQUIRE(wait_for([&, why = said] { return desk.window.notice().text().contains(why); }));
         CHECK_FALSE(std::filesystem::exists(again));
     }
     std::filesystem::remove(pupils);
