@@ -165,7 +165,10 @@ void Document::choose_question(std::size_t index) {
 }
 
 void Document::copy_question() {
-    edit(tr("new question"), [](service::Study& s) { s = with_question(std::move(s), s.question()); });
+    edit(tr("new question"), [](service::Study& s) {
+        auto same = s.question();
+        s = with_question(std::move(s), std::move(same));
+    });
 }
 
 void Document::rename_question(std::size_t index, const QString& name) {

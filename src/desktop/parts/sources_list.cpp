@@ -168,7 +168,8 @@ void SourcesList::fill_menu(QMenu& menu, const service::SetName& set) {
     if (const auto* d = set.kind == service::SetKind::demand ? session_.document.study().find_demand(name) : nullptr) {
         menu.addAction(tr("Use as sites too"), this, [this, in = *d] {
             session_.document.edit(tr("use as sites"), [&](service::Study& s) {
-                s = with_sites(std::move(s), renamed(sites_from(in), set_names(s, service::SetKind::sites)));
+                auto more = renamed(sites_from(in), set_names(s, service::SetKind::sites));
+                s = with_sites(std::move(s), std::move(more));
             });
         });
         menu.addAction(tr("Remove"), this, [this, name, leave_out] {
@@ -178,7 +179,8 @@ void SourcesList::fill_menu(QMenu& menu, const service::SetName& set) {
                    set.kind == service::SetKind::sites ? session_.document.study().find_sites(name) : nullptr) {
         menu.addAction(tr("Use as demand too"), this, [this, in = *x] {
             session_.document.edit(tr("use as demand"), [&](service::Study& s) {
-                s = with_demand(std::move(s), renamed(demand_from(in), set_names(s, service::SetKind::demand)));
+                auto more = renamed(demand_from(in), set_names(s, service::SetKind::demand));
+                s = with_demand(std::move(s), std::move(more));
             });
         });
         menu.addAction(tr("Remove"), this, [this, name, leave_out] {
