@@ -113,7 +113,10 @@ MainWindow::MainWindow(const QString& recovery_folder) : files_(session_, jobs_,
     restoreGeometry(QSettings().value(kGeometry).toByteArray());
 }
 
-MainWindow::~MainWindow() = default;
+MainWindow::~MainWindow() {
+    // A page that goes out of sight looks at the session once more, so it goes while there is one.
+    hide();
+}
 
 std::vector<std::uint32_t> MainWindow::numbers_asked(const service::SetName& set,
                                                      const std::vector<std::uint32_t>& places) const {
