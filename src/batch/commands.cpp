@@ -43,7 +43,7 @@ int run(int argc, const char* const* argv) {
                      "otoro-batch 0.1.0",
                      kExamples,
                      {}};
-    const auto add = [&](const char* name, const char* about, std::shared_ptr<Command> command) {
+    const auto add = [&](const char* name, const char* about, const std::shared_ptr<Command>& command) {
         line.commands.push_back({name, about, [command](Options& options) { command->add_to(options); },
                                  [command] { return command->run(); }});
     };

@@ -41,6 +41,8 @@ struct Reaching : Desk {
         window.show_study();
     }
     ReachPanel& panel() { return page().reach(); }
+    /// So far that all of the town is a small part of the picture: painting roads is most of the work else.
+    void go_far() { map().zoom_by(0.25, QPointF(map().rect().center())); }
     void listed() {
         REQUIRE(wait_for([&] { return !panel().asker().busy() && panel().list().rowCount() > 0; }));
     }
@@ -314,6 +316,7 @@ TEST_CASE("Roads, lines and circles are drawn over ground, water and what is out
     Reaching desk;
     desk.add_zones_and_water();
     desk.listed();
+    desk.go_far();
     auto& switches = desk.page().legend().reach();
     using service::ReachView;
     const auto settled_with = [&](bool ReachView::*of) {
@@ -475,6 +478,7 @@ namespace {
 /// Ground of every kind is listed, exported and drawn at once.
 struct BusyWithGround : Reaching {
     BusyWithGround() {
+        go_far();
         map().change_reach([](ReachStyle& s) {
             s.overlap = service::Overlap::count;
             s.circles = s.roads = true;
@@ -497,13 +501,13 @@ TEST_CASE("While ground is listed, exported or drawn, the window may be closed")
 TEST_CASE("While ground is listed, exported or drawn, another study may be opened") {
     const test::Folder kept;
     const QString path = QString::fromStdString(kept.file("other.otoro.gpkg"));
-    BusyWithGround desk;
     {
         Desk saved;
         saved.add_saltmere();
         saved.window.files().save(path);
         REQUIRE(saved.settle());
     }
+    BusyWithGround desk;
     test::Answering asked({test::press(QMessageBox::Discard)});
     desk.window.take_file(path);
     REQUIRE(wait_for([&] { return !desk.window.jobs().busy(); }));

@@ -1,4 +1,5 @@
 #pragma once
+#include <QEvent>
 #include <QScrollArea>
 
 #include "desktop/theme.h"
