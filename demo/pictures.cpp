@@ -11,6 +11,7 @@
 #include <QSettings>
 #include <QStandardPaths>
 #include <QTableWidget>
+#include <QTimer>
 #include <QTreeWidget>
 #include <cstdio>
 #include <functional>
@@ -49,11 +50,13 @@
 namespace {
 using namespace otoro::desktop;
 
-/// Lets the window work until `done`, or gives up after a minute.
+/// Lets the window work until `done`, asleep meanwhile, or gives up after five minutes.
 bool wait_for(const std::function<bool()>& done) {
     QElapsedTimer timer;
     timer.start();
-    while (!done() && timer.elapsed() < 60'000) QApplication::processEvents(QEventLoop::AllEvents, 20);
+    QTimer look_again;
+    look_again.start(5);
+    while (!done() && timer.elapsed() < 300'000) QApplication::processEvents(QEventLoop::WaitForMoreEvents);
     return done();
 }
 
@@ -311,6 +314,9 @@ int main(int argc, char** argv) {
         return 1;
     }
     auto& map = window.study_page().map();
+    // On a busy machine the strip of progress stood below the map when that was fitted, on an idle one it did not.
+    camera.settle();
+    map.fit();
     camera.take("study");
     if (only_views) {
         map.set_look(reach_look());
