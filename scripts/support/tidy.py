@@ -71,8 +71,13 @@ def main():
             return group, []
         code, said, unread = look(group, commands, number, lines)
         if unread and len(group) > 1:
-            each = [look([f], commands, f"{number}-{i}", lines) for i, f in enumerate(group)]
-            return [], [one for one in each if one[0]]
+            missed, each = [], []
+            for i, f in enumerate(group):
+                if time.monotonic() > until:
+                    missed.append(f)
+                else:
+                    each.append(look([f], commands, f"{number}-{i}", lines))
+            return missed, [one for one in each if one[0]]
         return [], [(code, said, unread)] if code else []
 
     with ThreadPoolExecutor(os.cpu_count()) as pool:

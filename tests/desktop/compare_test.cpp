@@ -161,6 +161,19 @@ TEST_CASE("Who leaves the table of plans and comes back at once finds it worked 
     CHECK(d.settle_table());
 }
 
+TEST_CASE("A window taken down while its table of plans is worked out says nothing of a study that is gone") {
+    bool gone = false, late = false;
+    {
+        Comparing d;
+        d.window.show_compare();
+        REQUIRE(d.compare().figures().busy());
+        QObject::connect(&d.session().document, &QObject::destroyed, [&] { gone = true; });
+        QObject::connect(&d.compare().figures(), &PlanFigures::changed, [&] { late = late || gone; });
+    }
+    CHECK(gone);
+    CHECK_FALSE(late);
+}
+
 TEST_CASE("With nothing to compare the page says what to do") {
     Desk d;
     d.window.show_compare();

@@ -303,10 +303,7 @@ TEST_CASE("A double click on a road adds a site there, and a single one tells of
         int pressed = 0;
         const auto heard = QObject::connect(&desk.map(), &MapView::road_pressed, [&] { ++pressed; });
         QTest::mouseClick(&desk.map(), Qt::LeftButton, {}, middle);
-        QElapsedTimer timer;
-        timer.start();
-        while (pressed == 0 && timer.elapsed() < QApplication::doubleClickInterval() + 1'000)
-            QApplication::processEvents(QEventLoop::AllEvents, 10);
+        (void)QTest::qWaitFor([&] { return pressed != 0; }, QApplication::doubleClickInterval() + 1'000);
         QObject::disconnect(heard);
         Desk::close_editor();
         if (pressed == 1) on_road = middle;
@@ -318,10 +315,7 @@ TEST_CASE("A double click on a road adds a site there, and a single one tells of
     CHECK_FALSE(QApplication::activePopupWidget());
     REQUIRE(desk.session().document.study().plans.size() == 2);
     CHECK(desk.session().document.plan().changes[0].change == service::Change::add);
-    QElapsedTimer timer;
-    timer.start();
-    while (timer.elapsed() < QApplication::doubleClickInterval() + 100)
-        QApplication::processEvents(QEventLoop::AllEvents, 10);
+    QTest::qWait(QApplication::doubleClickInterval() + 100);
     CHECK_FALSE(QApplication::activePopupWidget());
 }
 
