@@ -54,6 +54,17 @@ endfunction()
 # rest of compiling them and nobody sees it, so they are optimised a little.
 set(OTORO_SELDOM $<$<CONFIG:Release>:-O1>)
 
+# Window and tests are not optimised at all where the sanitizers watch: optimising what they add takes clang longer than
+# the tests gain by it. The core is, whose loops the tests go through.
+option(OTORO_CORE_ALONE_OPTIMISED "Do not optimise the window and the tests" OFF)
+function(otoro_beside_the_core)
+  if(OTORO_CORE_ALONE_OPTIMISED)
+    foreach(target IN LISTS ARGN)
+      target_compile_options(${target} PRIVATE -O0)
+    endforeach()
+  endif()
+endfunction()
+
 # PARSES: what is read there came from outside, so the fuzz targets (OTORO_FUZZING, clang) see which way it went.
 function(otoro_library name)
   cmake_parse_arguments(ARG "PARSES" "TOGETHER;FOREIGN_OF" "SOURCES;SELDOM;DEPENDS;PRIVATE_DEPENDS;FOREIGN" ${ARGN})

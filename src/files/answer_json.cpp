@@ -51,7 +51,7 @@ json loads_json(const service::Outcome& o) {
                  {"name", service::label(s.planned.site)},
                  {"places", s.places},
                  {"load", s.load.value()}};
-        if (s.places > 0) row["worst_minutes"] = s.worst_time.minutes();
+        if (s.load > Weight()) row["worst_minutes"] = s.worst_time.minutes();
         if (const auto& capacity = s.planned.site.capacity) row["capacity"] = capacity->value();
         if (const auto& least = s.planned.site.least) {
             row["least"] = least->value();

@@ -207,7 +207,7 @@ void write_loads(const service::Outcome& outcome, const std::string& path) {
         text += fmt::format("{},{},{},{},{},{},{},{},{},{}\r\n", csv_cell(site.id), csv_cell(site.name),
                             name(site.state), s.planned.in_use ? "yes" : "no", s.places, plain_number(s.load.value()),
                             site.capacity ? plain_number(site.capacity->value()) : "",
-                            s.places > 0 ? fmt::format("{:.5f}", s.worst_time.minutes()) : "",
+                            s.load > Weight() ? fmt::format("{:.5f}", s.worst_time.minutes()) : "",
                             site.least ? plain_number(site.least->value()) : "",
                             site.least && s.planned.in_use ? plain_number(s.short_of_least().value()) : "");
     }

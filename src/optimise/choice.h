@@ -45,12 +45,19 @@ ChoiceRules with_what_follows(ChoiceRules rules);
 struct Chosen {
     Columns columns;  ///< besides those kept, ascending
     Wide value = 0;
-    Wide bound = 0;   ///< no set is better than this
-    bool any = true;  ///< false: no set keeps to the rules, or none was found yet
+    Wide bound = 0;         ///< no set is better than this
+    bool any = true;        ///< false: no set keeps to the rules, or none was found yet
+    bool left_off = false;  ///< before all was looked at
     [[nodiscard]] bool proven() const { return any && value == bound; }
     /// How far the value may be from the best, as a part of it.
     [[nodiscard]] double gap() const;
 };
+
+#ifdef NDEBUG
+inline constexpr bool kCheckProofs = false;
+#else
+inline constexpr bool kCheckProofs = true;
+#endif
 
 /// When to leave off before it is proven.
 struct ChoiceLimits {
@@ -59,6 +66,8 @@ struct ChoiceLimits {
     std::optional<Wide> wanted = {};
     std::function<bool(const Chosen&)> enough = {};  ///< asked whenever something is found, and now and then between
     std::optional<std::uint64_t> most_nodes = {};    ///< of the search: no more are looked at
+    /// Whether the proof is written down and gone through by `proof.h`. \throws std::logic_error if it does not hold
+    bool check_proof = kCheckProofs;
 };
 
 }  // namespace otoro::optimise

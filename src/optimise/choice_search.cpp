@@ -10,6 +10,7 @@
 #include <utility>
 
 #include "optimise/planes.h"
+#include "optimise/proof.h"
 #include "optimise/rule_book.h"
 
 namespace otoro::optimise {
@@ -18,14 +19,15 @@ namespace {
 
 class Search {
 public:
-    Search(const GoalRows& rows, const ChoiceRules& asked, const ChoiceLimits& limits, const Task& task)
+    Search(const GoalRows& rows, const ChoiceRules& asked, const ChoiceLimits& limits, const Task& task, Proof* proof)
         : rows_(rows),
           rules_(asked),
           limits_(limits),
           task_(task),
           n_(asked.columns),
           fate_(n_, Fate::open),
-          planes_(rows.scale()) {
+          planes_(rows.scale()),
+          proof_(proof) {
         for (std::uint32_t c = 0; c < n_; ++c)
             if (rules_.never[c] != 0) fate_[c] = Fate::out;
         best_.any = false;
@@ -36,12 +38,16 @@ public:
         bool possible = true;
         for (std::uint32_t c = 0; c < n_ && possible; ++c)
             if (rules_.required[c] != 0 && fate_[c] != Fate::chosen) possible = decide(c, Fate::chosen, undone);
-        if (!possible || !follow_up(undone)) return best_;
+        if (!possible || !follow_up(undone)) {
+            end_by_rules();
+            return best_;
+        }
         best_.bound = most();
         if (!start.empty()) offer(start);
         offer(greedy({}));
-        branch(most(), std::vector<double>(n_, 0), 0);
+        branch({most(), std::nullopt}, std::vector<double>(n_, 0), 0);
         if (best_.any) best_.bound = open_bound_ ? std::max(floor(), *open_bound_) : floor();
+        best_.left_off = left_off_;
         return best_;
     }
 
@@ -256,8 +262,10 @@ private:
     // Bounds.
 
     struct Relaxed {
-        Wide bound = 0;
+        Wide exact = 0;  ///< no set of this part is worth more
+        Wide bound = 0;  ///< the same, rounded to what values there are
         std::vector<Wide> worth;
+        Wide rest = 0;                    ///< of the plane with that worth
         std::vector<std::uint8_t> taken;  ///< of those open: whole, in the relaxed optimum
         /// The last that is taken whole, and the first that is not: between them stands what a unit of room brings.
         std::optional<std::uint32_t> last_in, first_out;
@@ -271,11 +279,12 @@ private:
     [[nodiscard]] Relaxed relax(const GoalRows::Slope& at) const {
         Relaxed out;
         out.worth = at.worth;
+        out.rest = at.rest;
         out.taken.assign(n_, 0);
-        out.bound = at.rest;
+        out.exact = at.rest;
         Columns open;
         for (std::uint32_t c = 0; c < n_; ++c) {
-            if (fate_[c] == Fate::chosen) out.bound += out.worth[c];
+            if (fate_[c] == Fate::chosen) out.exact += out.worth[c];
             if (fate_[c] == Fate::open) open.push_back(c);
         }
         std::sort(open.begin(), open.end(), [&](std::uint32_t a, std::uint32_t b) {
@@ -308,18 +317,19 @@ private:
             left -= rules_.cost[c];
         }
         if (group != nullptr && others == for_others) out.group = group;
-        out.bound += taken;
-        if (rules_.counting || !out.first_out) return rounded(std::move(out));
-        // Whatever comes after brings no more for a unit of room than this one does, but for rounding.
-        const auto part = rate_of(out, *out.first_out) * static_cast<long double>(left);
-        out.bound += static_cast<Wide>(part) + 1 + slack(static_cast<long double>(taken) + part);
-        return rounded(std::move(out));
+        out.exact += taken;
+        if (!rules_.counting && out.first_out) {
+            // Whatever comes after brings no more for a unit of room than this one does, but for rounding.
+            const auto part = rate_of(out, *out.first_out) * static_cast<long double>(left);
+            out.exact += static_cast<Wide>(part) + 1 + slack(static_cast<long double>(taken) + part);
+        }
+        out.bound = rounded(out.exact);
+        return out;
     }
     /// No value lies between the multiples of the grain.
-    [[nodiscard]] Relaxed rounded(Relaxed r) const {
-        const Wide grain = rows_.grain(), over = r.bound % grain;
-        r.bound -= over < 0 ? over + grain : over;
-        return r;
+    [[nodiscard]] Wide rounded(Wide bound) const {
+        const Wide grain = rows_.grain(), over = bound % grain;
+        return bound - (over < 0 ? over + grain : over);
     }
     [[nodiscard]] long double rate_of(const Relaxed& r, std::uint32_t c) const {
         return static_cast<long double>(r.worth[c]) / static_cast<long double>(rules_.cost[c]);
@@ -404,10 +414,16 @@ private:
         return shares;
     }
 
+    /// What no set of a part is worth more than, and the plane that shows it; none: there is no more to choose from.
+    struct Bound {
+        Wide value;
+        std::optional<std::size_t> plane;
+    };
     struct Node {
-        Wide bound;
+        Bound bound;
         std::vector<double> shares;
-        Relaxed at_best;  ///< what proves the bound
+        Relaxed at_best;             ///< the plane that proves most
+        std::size_t best_plane = 0;  ///< its number in the proof
     };
 
     /// Adds the plane that touches the goal there.
@@ -418,8 +434,14 @@ private:
 
     /// Brings the bound down: planes that touch the goal near the best point known, and their means (a proximal bundle,
     /// Lemarechal 1975; Kiwiel 1990). Planes hold everywhere, so that nodes share them.
-    Node tighten(Wide above, std::vector<double> shares, int steps) {
+    Node tighten(const Bound& above, std::vector<double> shares, int steps) {
         Node node{above, within(std::move(shares)), {}};
+        lower(node, steps);
+        if (proof_ != nullptr) node.best_plane = proof_->add_plane({node.at_best.worth, node.at_best.rest});
+        if (node.at_best.bound <= above.value) node.bound.plane = node.best_plane;
+        return node;
+    }
+    void lower(Node& node, int steps) {
         if (depth_ > 0) reach_ = reach_at_root_;
         touch(node.shares);
         int since = 0, in_vain = 0;
@@ -428,18 +450,18 @@ private:
             const Planes::Peak top =
                 planes_.peak(node.shares, reach_, [&](const std::vector<double>& x) { return within(x); });
             Relaxed r = relax(planes_.mean());
-            const Wide before = node.bound;
+            const Wide before = node.bound.value;
             if (node.at_best.worth.empty() || r.bound < node.at_best.bound) node.at_best = std::move(r);
-            node.bound = std::min(node.bound, node.at_best.bound);
+            node.bound.value = std::min(before, node.at_best.bound);
             const double height = planes_.under(node.shares);
-            if (good_enough(node.bound)) return node;
-            const double by = static_cast<double>(before - node.bound);
+            if (good_enough(node.bound.value)) return;
+            const double by = static_cast<double>(before - node.bound.value);
             since = by > kTrifle * std::abs(static_cast<double>(before)) ? 0 : since + 1;
             constexpr int kLong = 30;
             if (since > kLong) break;
-            if (depth_ == 0 && step % 8 == 0) ask_at_root(node.bound);
+            if (depth_ == 0 && step % 8 == 0) ask_at_root(node.bound.value);
             if (depth_ == 0 && step >= 8 && (step & (step - 1)) == 0) offer(greedy_by(node));
-            if (left_off_ || good_enough(node.bound)) return node;
+            if (left_off_ || good_enough(node.bound.value)) return;
             touch(top.at);
             const double found = planes_.under(top.at);
             const double promised = top.height - height;
@@ -453,7 +475,6 @@ private:
             if (promised <= 1e-6 * std::abs(height) && width_ > kSharp) width_ /= 2;
         }
         if (depth_ == 0) reach_at_root_ = reach_;
-        return node;
     }
 
     // The search.
@@ -479,13 +500,15 @@ private:
         for (std::uint32_t c = 0; c < n_; ++c) {
             if (fate_[c] != Fate::open) continue;
             const Wide loss = loss_of(r, c);
-            if (loss == 0 || r.bound - loss > floor()) continue;
-            if (!decide(c, r.taken[c] != 0 ? Fate::chosen : Fate::out, decided)) return false;
+            if (loss == 0 || rounded(r.exact - loss) > floor()) continue;
+            const bool in = r.taken[c] != 0;
+            if (proof_ != nullptr) proof_->settle(c, in, node.best_plane);
+            if (!decide(c, in ? Fate::chosen : Fate::out, decided)) return false;
         }
         return true;
     }
 
-    void branch(Wide above, std::vector<double> shares, int depth) {
+    void branch(const Bound& above, std::vector<double> shares, int depth) {
         task_.at("proving that nothing is better", 0);
         depth_ = depth;
         if (++nodes_ % 8 == 0) ask_whether_enough();
@@ -494,13 +517,19 @@ private:
             return leave(above);
         }
         constexpr int kStepsAtFirst = 300, kStepsLater = 12;
-        if (!any_open()) return take(chosen());
-        Node node = tighten(above, std::move(shares), depth == 0 ? kStepsAtFirst : kStepsLater);
+        if (!any_open()) {
+            if (proof_ != nullptr) proof_->end_by_value();
+            return take(chosen());
+        }
+        const Node node = tighten(above, std::move(shares), depth == 0 ? kStepsAtFirst : kStepsLater);
         if (depth < 2 || !best_.any) offer(greedy_by(node));
-        if (depth == 0) ask_at_root(node.bound);
-        if (left_off_ || good_enough(node.bound)) return leave(node.bound);
+        if (depth == 0) ask_at_root(node.bound.value);
+        if (left_off_ || good_enough(node.bound.value)) return leave(node.bound);
         Columns decided;
-        if (settle(node, decided) && follow_up(decided)) split(node, depth);
+        if (settle(node, decided) && follow_up(decided))
+            split(node, depth);
+        else
+            end_by_rules();
         undo(decided);
     }
 
@@ -524,9 +553,13 @@ private:
     }
 
     /// A node that is not searched: what is open there holds the bound up.
-    void leave(Wide bound) {
-        if (best_.any && bound <= floor()) return;
-        open_bound_ = open_bound_ ? std::max(*open_bound_, bound) : bound;
+    void leave(const Bound& bound) {
+        if (proof_ != nullptr) bound.plane ? proof_->end_by_plane(*bound.plane) : proof_->end_by_value();
+        if (best_.any && bound.value <= floor()) return;
+        open_bound_ = open_bound_ ? std::max(*open_bound_, bound.value) : bound.value;
+    }
+    void end_by_rules() {
+        if (proof_ != nullptr) proof_->end_by_rules();
     }
 
     void split(const Node& node, int depth) {
@@ -539,6 +572,7 @@ private:
         }
         if (!least_sure) return branch(node.bound, node.shares, depth + 1);
         const bool in_first = node.shares[*least_sure] >= 0.5;
+        if (proof_ != nullptr) proof_->divide(*least_sure, in_first);
         for (const bool in : {in_first, !in_first}) {
             if (left_off_) {
                 leave(node.bound);
@@ -547,6 +581,8 @@ private:
             Columns decided;
             if (decide(*least_sure, in ? Fate::chosen : Fate::out, decided) && follow_up(decided))
                 branch(node.bound, node.shares, depth + 1);
+            else
+                end_by_rules();
             undo(decided);
         }
     }
@@ -565,6 +601,7 @@ private:
     double reach_at_root_ = 0;
     double reach_ = 100;  // how far from its centre a peak is looked for
     Planes planes_;
+    Proof* proof_;
     Chosen best_;
     std::optional<Wide> open_bound_;
     GoalRows::Exchanges exchanges_;
@@ -578,7 +615,11 @@ private:
 
 Chosen best_choice(const GoalRows& rows, const ChoiceRules& rules, const Columns& start, const ChoiceLimits& limits,
                    const Task& task) {
-    return Search(rows, with_what_follows(rules), limits, task).run(start);
+    const ChoiceRules followed = with_what_follows(rules);
+    Proof proof;
+    Chosen best = Search(rows, followed, limits, task, limits.check_proof ? &proof : nullptr).run(start);
+    if (limits.check_proof && best.any) check(proof, {followed, best.bound, rows.grain(), best.columns, &rows});
+    return best;
 }
 
 }  // namespace otoro::optimise

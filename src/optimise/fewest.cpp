@@ -11,6 +11,7 @@
 
 #include "optimise/choice_search.h"
 #include "optimise/fewest_part.h"
+#include "optimise/proof.h"
 #include "optimise/rule_book.h"
 
 namespace otoro::optimise {
@@ -111,16 +112,60 @@ public:
             });
             prices[i] = least;
         }
-        branch(std::move(prices), 0, 0);
+        if (limits_.check_proof) proof_.emplace();
+        const std::size_t nothing = write_down(std::vector<double>(rows_.size(), 0), rows_covered());
+        branch(std::move(prices), {0, nothing}, 0);
         std::sort(best_.columns.begin(), best_.columns.end());
         const auto least = ceiling();
         best_.bound = least.value_or(kNone);
         if (open_bound_) best_.bound = least ? std::min(*least, *open_bound_) : *open_bound_;
         if (best_.any) best_.bound = std::min(best_.bound, best_.value);
+        if (best_.any && proof_) check_what_is_proven();
         return best_;
     }
 
 private:
+    /// What no set of a part costs less than, and the number of the plane that shows it.
+    struct Bound {
+        std::int64_t value;
+        std::size_t plane;
+    };
+    /// Prices as a plane of the proof, in whole numbers: what sets cost counts below nothing.
+    std::size_t write_down(const std::vector<double>& prices, const std::vector<std::uint8_t>& covered) {
+        if (!proof_) return 0;
+        GoalRows::Slope plane;
+        plane.worth.resize(n_);
+        for (std::uint32_t c = 0; c < n_; ++c) plane.worth[c] = -static_cast<Wide>(cost_[c]) * kFine;
+        for (std::size_t i = 0; i < rows_.size(); ++i) {
+            if (covered[i] != 0) continue;
+            const Wide price = static_cast<Wide>(prices[i] * static_cast<double>(kFine));
+            plane.rest -= price;
+            each(rows_[i], [&](std::uint32_t c) { plane.worth[c] += price; });
+        }
+        return proof_->add_plane(plane);
+    }
+    void end_by_plane(std::size_t plane) {
+        if (proof_) proof_->end_by_plane(plane);
+    }
+    void end_by_rules() {
+        if (proof_) proof_->end_by_rules();
+    }
+    void check_what_is_proven() const {
+        ChoiceRules rules;
+        rules.columns = rules.choose = n_;
+        for (std::uint32_t c = 0; c < n_; ++c) {
+            if (fate_[c] == Fate::out) rules.never.push_back(c);
+            if (fate_[c] == Fate::chosen) rules.required.push_back(c);
+            for (const std::uint32_t other : against_[c])
+                if (c < other) rules.apart.emplace_back(c, other);
+        }
+        for (const Bits& row : rows_) {
+            rules.groups.emplace_back();
+            each(row, [&](std::uint32_t c) { rules.groups.back().columns.push_back(c); });
+        }
+        check(*proof_, {rules, -static_cast<Wide>(best_.bound) * kFine, kFine, std::nullopt});
+    }
+
     void gather(const Covers& covers, const Bits& kept, const Bits& never) {
         Bits row(words_, 0);
         std::set<Bits> seen;
@@ -363,12 +408,13 @@ private:
         if (least && bound >= *least) return true;
         return best_.any && static_cast<double>(best_.value - bound) <= limits_.gap * static_cast<double>(best_.value);
     }
-    void leave(std::int64_t bound) {
-        if (const auto least = ceiling(); least && bound >= *least) return;
-        open_bound_ = open_bound_ ? std::min(*open_bound_, bound) : bound;
+    void leave(const Bound& bound) {
+        end_by_plane(bound.plane);
+        if (const auto least = ceiling(); least && bound.value >= *least) return;
+        open_bound_ = open_bound_ ? std::min(*open_bound_, bound.value) : bound.value;
     }
 
-    void branch(std::vector<double> prices, std::int64_t above, int depth) {
+    void branch(std::vector<double> prices, const Bound& above, int depth) {
         task_.at("proving that nothing is better", 0);
         if (++nodes_ % 16 == 0) ask_whether_enough();
         if (limits_.most_nodes && nodes_ > *limits_.most_nodes) left_off_ = true;
@@ -377,20 +423,24 @@ private:
             Columns set;
             for (std::uint32_t c = 0; c < n_; ++c)
                 if (fate_[c] == Fate::chosen) set.push_back(c);
+            end_by_plane(write_down({}, covered));
             return take(std::move(set));
         }
-        if (!any_row_is_possible(covered)) return;
+        if (!any_row_is_possible(covered)) return end_by_rules();
         if (left_off_) return leave(above);
         constexpr int kAtFirst = 400, kLater = 40;
         const Relaxed r = relax(std::move(prices), depth == 0 ? kAtFirst : kLater);
-        const std::int64_t bound = at_least(r.bound);
+        const Bound bound{at_least(r.bound), write_down(r.prices, covered)};
         if (depth == 0) {
-            best_.bound = best_.any ? std::min(best_.value, bound) : bound;
+            best_.bound = best_.any ? std::min(best_.value, bound.value) : bound.value;
             ask_whether_enough();
         }
-        if (left_off_ || good_enough(bound)) return leave(bound);
+        if (left_off_ || good_enough(bound.value)) return leave(bound);
         const std::size_t before = changed_.size();
-        if (settle(r)) split(r, bound, depth);
+        if (settle(r, bound.plane))
+            split(r, bound, depth);
+        else
+            end_by_rules();
         back_to(before);
     }
     [[nodiscard]] bool any_row_is_possible(const std::vector<std::uint8_t>& covered) const {
@@ -403,12 +453,13 @@ private:
         return true;
     }
     /// Columns that no better set can have, or do without.
-    bool settle(const Relaxed& r) {
+    bool settle(const Relaxed& r, std::size_t plane) {
         const auto least = ceiling();
         if (!least) return true;
         for (std::uint32_t c = 0; c < n_; ++c) {
             if (fate_[c] != Fate::open) continue;
             if (at_least(r.bound + std::abs(r.reduced[c])) < *least) continue;
+            if (proof_) proof_->settle(c, r.reduced[c] <= 0, plane);
             if (r.reduced[c] > 0)
                 leave_out(c);
             else if (!choose(c))
@@ -416,7 +467,7 @@ private:
         }
         return true;
     }
-    void split(const Relaxed& r, std::int64_t bound, int depth) {
+    void split(const Relaxed& r, const Bound& bound, int depth) {
         const auto covered = rows_covered();
         std::optional<std::size_t> narrowest;
         std::size_t fewest = 0;
@@ -437,14 +488,20 @@ private:
                          [&](std::uint32_t a, std::uint32_t b) { return r.reduced[a] < r.reduced[b]; });
         for (const std::uint32_t c : columns) {
             if (left_off_) return leave(bound);
+            if (proof_) proof_->divide(c, true);
             const std::size_t before = changed_.size();
-            if (choose(c)) branch(r.prices, bound, depth + 1);
+            if (choose(c))
+                branch(r.prices, bound, depth + 1);
+            else
+                end_by_rules();
             back_to(before);
             leave_out(c);  // undone by who called
         }
+        end_by_rules();  // nobody is left who covers that row
     }
 
     static constexpr double kTrifle = 1e-9;
+    static constexpr Wide kFine = Wide{1} << 50U;  // parts of a unit of cost that prices are counted in
     static constexpr std::int64_t kNone = std::numeric_limits<std::int64_t>::max();
 
     const FewestLimits& limits_;
@@ -462,6 +519,7 @@ private:
     bool possible_ = true, left_off_ = false;
     Fewest best_;
     std::optional<std::int64_t> open_bound_;
+    std::optional<Proof> proof_;
     std::uint64_t nodes_ = 0;
 };
 

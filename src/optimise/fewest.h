@@ -35,6 +35,7 @@ struct FewestLimits {
     std::optional<std::int64_t> most = {};
     std::function<bool(const Fewest&)> enough = {};
     std::optional<std::uint64_t> most_nodes = {};  ///< of the search: no more are looked at
+    bool check_proof = kCheckProofs;               ///< as of `ChoiceLimits`; from when rows and columns are reduced
 };
 
 /// Of all rows that columns not excluded cover. `rules.choose` and `rules.budget` do not limit. Where a group wants

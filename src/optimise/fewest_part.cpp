@@ -27,10 +27,14 @@ Fewest fewest_between(std::span<const std::int64_t> amounts, const Covers& cover
     /// With so many: a set that covers enough, or nothing if there is none; `left_off` if neither is known.
     const auto with_so_many = [&](std::uint32_t choose) -> std::optional<Columns> {
         with.choose = choose;
-        const ChoiceLimits decided{0, wanted, [&](const Chosen& so_far) {
+        const ChoiceLimits decided{0,
+                                   wanted,
+                                   [&](const Chosen& so_far) {
                                        told(out);
                                        return left_off || so_far.value >= wanted || so_far.bound < wanted;
-                                   }};
+                                   },
+                                   {},
+                                   limits.check_proof};
         const Chosen found = most_cover({amounts, covers, {1}, start}, with, decided, task);
         if (found.any && found.value >= wanted) {
             left_off = false;
@@ -104,7 +108,7 @@ Fewest fewest_with_several(const Covers& covers, const ChoiceRules& rules, const
                                  left_off = left_off || (limits.enough && limits.enough(shown));
                                  return left_off;
                              },
-                             limits.most_nodes};
+                             limits.most_nodes, limits.check_proof};
     Fewest known = fewest_for_all(covers, single, apart, task);
     if (!known.any || keeps(known)) return known;
     ChoiceRules filled = single;

@@ -23,7 +23,7 @@ LeastLeft least_left(std::span<const std::int64_t> amounts, const Pairs& pairs, 
         if (std::any_of(list.begin(), list.end(), [&](std::uint32_t c) { return never[c] == 0; })) all += amounts[row];
         covers.add_row(list);
     }
-    const ChoiceLimits exact{0, {}, limits.enough};
+    const ChoiceLimits exact{0, {}, limits.enough, {}, limits.check_proof};
     const Chosen most = most_cover({amounts, covers}, rules, exact, task);
     return {all - most.value, all - most.bound, most.columns, most.any};
 }
@@ -41,11 +41,15 @@ LeastTotal least_total(const TotalAsked& asked, const ChoiceRules& said, const C
     };
     if (rows.any_may_be_left()) {
         // Nothing is shown of it, but it may be left off like the rest.
-        const ChoiceLimits at_first{0, {}, [&](const Chosen&) {
+        const ChoiceLimits at_first{0,
+                                    {},
+                                    [&](const Chosen&) {
                                         Chosen nothing;
                                         nothing.any = false;
                                         return limits.enough && limits.enough(nothing);
-                                    }};
+                                    },
+                                    {},
+                                    limits.check_proof};
         const LeastLeft left = least_left(asked.amounts, asked.pairs, rules, at_first, task);
         out.chosen.any = left.any;
         if (!left.any) return out;
@@ -70,7 +74,7 @@ LeastTotal least_total(const TotalAsked& asked, const ChoiceRules& said, const C
             shown.bound = at_least(so_far.bound, sum.not_reached);
             return limits.enough(shown);
         };
-        const ChoiceLimits within{limits.gap, {}, told};
+        const ChoiceLimits within{limits.gap, {}, told, {}, limits.check_proof};
         const Chosen found = best_choice(rows, rules, start, within, task);
         out.chosen = found;
         if (!found.any) return out;

@@ -27,11 +27,15 @@ public:
 
     LeastWorst run() {
         // What is in reach first.
-        const ChoiceLimits at_first{0, {}, [&](const Chosen&) {
+        const ChoiceLimits at_first{0,
+                                    {},
+                                    [&](const Chosen&) {
                                         Chosen nothing;
                                         nothing.any = false;
                                         return limits_.enough && limits_.enough(nothing);
-                                    }};
+                                    },
+                                    {},
+                                    limits_.check_proof};
         const auto left = least_left(asked_.amounts, asked_.pairs, rules_, at_first, task_);
         out_.chosen.any = left.any;
         if (!left.any) return out_;
@@ -155,7 +159,7 @@ private:
         const FewestLimits limits{
             0, room,
             [&](const Fewest& so_far) { return done() || (so_far.any && so_far.value <= room) || so_far.bound > room; },
-            nodes};
+            nodes, limits_.check_proof};
         const Fewest found = fewest_for_all(covers, rules_, limits, task_);
         if (found.any && found.value <= room) return found.columns;
         decided = found.bound > room;
@@ -165,7 +169,7 @@ private:
                                    std::uint64_t nodes, bool& decided) {
         const ChoiceLimits limits{
             0, wanted, [&](const Chosen& so_far) { return done() || so_far.value >= wanted || so_far.bound < wanted; },
-            nodes};
+            nodes, limits_.check_proof};
         const Chosen found = most_cover({amounts, covers}, rules_, limits, task_);
         if (found.any && found.value >= wanted) return found.columns;
         decided = found.bound < wanted;

@@ -272,32 +272,39 @@ BestSet SetChooser::best(const BestSetAsked& asked, const BestSetLimits& limits,
     } else {
         s.find_pairs(task);
     }
-    // Who is reached by forbidden sites alone is reached by none that may be open.
-    std::vector<bool> never(rules.columns, false);
-    for (const std::uint32_t c : rules.never) never[c] = true;
-    for (std::uint32_t i = 0; i < s.amounts.size(); ++i) {
-        bool by_some = false;
-        if (has_limit(asked.goal)) {
-            const auto list = s.covers.of(i);
-            by_some = std::any_of(list.begin(), list.end(), [&](std::uint32_t c) { return !never[c]; });
-        } else {
-            const auto list = s.pairs->of(i);
-            by_some = std::any_of(list.begin(), list.end(), [&](const optimise::Pair& p) { return !never[p.column]; });
+    // Who is reached by forbidden sites alone, or by those that may not stand beside a kept one, is reached by none
+    // that may be open.
+    std::vector<std::uint8_t> never(rules.columns, 0);
+    for (const std::uint32_t c : optimise::with_what_follows(rules).never) never[c] = 1;
+    const auto any_of_row = [&](std::uint32_t row, const auto& is) {
+        if (!has_limit(asked.goal)) {
+            const auto list = s.pairs->of(row);
+            return std::any_of(list.begin(), list.end(), [&](const optimise::Pair& p) { return is(p.column); });
         }
-        if (by_some) continue;
+        const auto list = s.covers.of(row);
+        return std::any_of(list.begin(), list.end(), is);
+    };
+    for (std::uint32_t i = 0; i < s.amounts.size(); ++i) {
+        if (any_of_row(i, [&](std::uint32_t c) { return never[c] == 0; })) continue;
         Tally& into = has_limit(asked.goal) && s.reached[i] ? out.beyond_all : out.unreachable;
         ++into.places;
         into.weight += Weight(s.amounts[i]);
     }
+    const Weight can_be = out.all - out.unreachable.weight - out.beyond_all.weight;
 
     const auto finish = [&](const optimise::Chosen& c) {
-        if (!c.any && c.columns.empty() && left_off)
+        if (!c.any && left_off)
             refuse("", "no set was found before the search was left off", "Allow it more time, or ask for fewer rules");
-        if (!c.any && c.columns.empty())
-            refuse("", "no set keeps to everything that is asked",
-                   "Ask for less: fewer conflicts, a shorter distance apart, "
-                   "or more sites");
-        return with(c.columns, c.value, c.bound, c.any);
+        if (!c.any) no_set(asked, from, s.sites, s.site_of, task);
+        BestSet set = with(c.columns, c.value, c.bound, true);
+        std::vector<std::uint8_t> in(rules.columns, 0);
+        for (const std::uint32_t k : rules.kept) in[k] = 1;
+        for (const std::uint32_t k : c.columns) in[k] = 1;
+        for (std::uint32_t i = 0; i < s.amounts.size(); ++i)
+            if (any_of_row(i, [&](std::uint32_t k) { return in[k] != 0; })) set.reached += Weight(s.amounts[i]);
+        if (asked.heed_room) set.reached = Weight(static_cast<std::int64_t>(c.value));
+        set.not_reached = can_be - set.reached;
+        return set;
     };
     switch (asked.goal) {
         case Goal::cover: {
@@ -316,13 +323,11 @@ BestSet SetChooser::best(const BestSetAsked& asked, const BestSetLimits& limits,
                 most_cover({s.amounts, s.covers, optimise::expected_levels(asked.busy), start}, rules, choice, task));
         case Goal::travel: {
             const auto found = least_total({s.amounts, *s.pairs, start}, rules, choice, task);
-            out.not_reached = Weight(static_cast<std::int64_t>(found.not_reached));
             out.least_not_reached = Weight(static_cast<std::int64_t>(found.least_not_reached));
             return finish(found.chosen);
         }
         case Goal::worst: {
             const auto found = least_worst({s.amounts, *s.pairs, start}, rules, choice, task);
-            out.not_reached = Weight(static_cast<std::int64_t>(found.not_reached));
             out.least_not_reached = Weight(static_cast<std::int64_t>(found.least_not_reached));
             return finish(found.chosen);
         }
@@ -333,27 +338,45 @@ BestSet SetChooser::best(const BestSetAsked& asked, const BestSetLimits& limits,
     const optimise::FewestLimits fewest{limits.gap, {}, [&](const optimise::Fewest& f) {
                                             return told(with(f.columns, f.value + kept, f.bound + kept, f.any));
                                         }};
-    const auto can_be = out.all - out.unreachable.weight - out.beyond_all.weight;
+    // What they bring who bring most, or those who may be asked for more than can be had.
+    const auto too_much = [&](Weight most) {
+        throw NoSet(
+            {"", std::nullopt,
+             fmt::format("no set brings {} within {}: {} {}",
+                         asked.share ? describe(*asked.share) : describe(can_be) + " of " + describe(out.all),
+                         describe(*asked.within),
+                         most == can_be ? "all sites in question together bring" : "the rules allow no more than",
+                         asked.share ? describe(share_of(most, out.all)) : describe(most)),
+             asked.share ? "Ask for a smaller share or a wider limit, or add candidates"
+                         : "Ask for a share of them, for a wider limit, or for fewer rules"});
+    };
+    // Nobody is where no weight is.
+    optimise::Covers covers;
+    std::vector<std::int64_t> amounts;
+    covers.reserve(s.covers.rows(), s.covers.count());
+    for (std::uint32_t i = 0; i < s.amounts.size(); ++i) {
+        if (s.amounts[i] == 0) continue;
+        covers.add_row(s.covers.of(i));
+        amounts.push_back(s.amounts[i]);
+    }
     optimise::Fewest found;
     if (asked.share) {
         // As much as the share asks, rounded up, so that a miss is never a met.
         const Wide part = static_cast<Wide>(out.all.count()) * asked.share->ppm();
         const auto wanted = static_cast<std::int64_t>((part + 999'999) / 1'000'000);
-        if (wanted > can_be.count())
-            refuse("",
-                   fmt::format("no set brings {} within {}: all sites in question together bring {}",
-                               describe(*asked.share), describe(*asked.within), describe(share_of(can_be, out.all))),
-                   "Ask for a smaller share or a wider limit, or add candidates");
-        found = fewest_for_part(s.amounts, s.covers, wanted, rules, fewest, task);
+        if (wanted > can_be.count()) too_much(can_be);
+        found = fewest_for_part(amounts, covers, wanted, rules, fewest, task);
     } else {
-        found = fewest_for_all(s.covers, rules, fewest, task);
+        found = fewest_for_all(covers, rules, fewest, task);
     }
     optimise::Chosen c;
-    if (found.any) {
-        c.columns = found.columns;
-        c.value = found.value + kept;
-        c.bound = found.bound + kept;
-        c.any = true;
+    c.any = found.any;
+    c.columns = found.columns;
+    c.value = found.value + kept;
+    c.bound = found.bound + kept;
+    if (!c.any && !left_off) {
+        const optimise::Chosen most = most_cover({amounts, covers}, rules, choice, task);
+        if (most.any && most.proven()) too_much(Weight(static_cast<std::int64_t>(most.value)));
     }
     return finish(c);
 }

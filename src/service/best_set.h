@@ -69,11 +69,14 @@ struct BestSet {
     std::vector<SiteIndex> chosen;  ///< ascending, those kept apart
     std::vector<SiteIndex> kept;
     Wide value = 0, bound = 0;
-    bool any = false;          ///< whether there is a set yet that keeps to the rules
-    Tally unreachable;         ///< that no site in question reaches, or none but forbidden ones
+    bool any = false;  ///< whether there is a set yet that keeps to the rules
+    // Everybody is in one of these four. What is reached is reached by those in the set: within the limit of goals that
+    // have one, and finding room where room is heeded.
+    Weight reached;
+    Weight not_reached;        ///< by none in the set, but by some that may be open
     Tally beyond_all;          ///< of goals with a limit: reached, but within the limit of none that may be open
-    Weight not_reached;        ///< that some site reaches, but none of those in the set
-    Weight least_not_reached;  ///< no set leaves less
+    Tally unreachable;         ///< reached by no site that may be open
+    Weight least_not_reached;  ///< of goals without a limit: no set leaves less
     Weight all;                ///< whole weight
     [[nodiscard]] bool proven() const { return any && value == bound; }
     /// How far the value may be from the best, as a part of it.
@@ -93,6 +96,12 @@ struct BestSetLimits {
     std::chrono::milliseconds most_time{0};           ///< a request is left off after so long; 0: never
 };
 
+/// No set keeps to everything that is asked.
+class NoSet : public InputError {
+public:
+    using InputError::InputError;
+};
+
 /// Costs of one plan, once for several requests.
 class SetChooser {
 public:
@@ -107,7 +116,8 @@ public:
     [[nodiscard]] bool is_open(SiteIndex site) const;
     [[nodiscard]] bool in_question(SiteIndex site) const;
 
-    /// \throws InputError that says what contradicts what, what is missing, or what the best possible is; Stopped
+    /// \throws NoSet that says what contradicts what, or what the most is that can be had; InputError where something
+    /// is missing; Stopped
     [[nodiscard]] BestSet best(const BestSetAsked& asked, const BestSetLimits& limits, const Task& task);
 
 private:

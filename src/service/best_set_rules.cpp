@@ -8,6 +8,7 @@
 
 #include "geo/ellipsoid.h"
 #include "geo/error.h"
+#include "optimise/most_cover.h"
 
 namespace otoro::service {
 namespace {
@@ -28,7 +29,7 @@ public:
     }
     [[nodiscard]] SetRules result() && {
         auto begin = start();
-        return {std::move(rules_), std::move(costs_), std::move(begin)};
+        return {std::move(rules_), std::move(costs_), std::move(parts_), std::move(begin)};
     }
 
 private:
@@ -62,7 +63,7 @@ private:
         for (const SiteIndex s : asked_.required) {
             if (is(asked_.forbidden, s))
                 refuse("", fmt::format("site {} is required and forbidden", id(s)), "Leave out one of the two");
-            rules_.required.push_back(column(s, "required"));
+            add({fmt::format("{} is required", id(s)), {column(s, "required")}});
         }
         for (const SiteIndex s : asked_.forbidden) {
             if (is_kept(s))
@@ -78,7 +79,9 @@ private:
                                    is_kept(a) && is_kept(b) ? "kept" : "required"),
                        "Leave out one of the two");
             if (column_of_[a.value()] == kNoColumn || column_of_[b.value()] == kNoColumn) continue;
-            rules_.apart.emplace_back(column_of_[a.value()], column_of_[b.value()]);
+            add({fmt::format("{} and {} are not both open", id(a), id(b)),
+                 {},
+                 {{column_of_[a.value()], column_of_[b.value()]}}});
         }
         for (const auto& group : asked_.one_of) {
             optimise::Columns columns;
@@ -91,11 +94,12 @@ private:
             if (columns.empty())
                 refuse("", fmt::format("one of {} is to be open, and none of them can be", fmt::join(ids, ", ")),
                        "Name a candidate that is not forbidden");
-            rules_.groups.push_back({std::move(columns), 1});
+            add({fmt::format("one of {} is open", fmt::join(ids, ", ")), {}, {}, {{std::move(columns), 1}}});
         }
     }
     void distances() {
         if (!asked_.apart) return;
+        RulePart part{fmt::format("no two are nearer than {}", describe(*asked_.apart))};
         const auto position = [&](std::uint32_t c) { return *sites_[site_of_[c].value()].planned.site.position; };
         for (std::uint32_t a = 0; a < rules_.columns; ++a)
             for (std::uint32_t b = a + 1; b < rules_.columns; ++b) {
@@ -110,8 +114,9 @@ private:
                            fmt::format("sites {} and {} are to be open and nearer to one another than {}", id(first),
                                        id(second), describe(*asked_.apart)),
                            "Leave out one of the two, or allow a shorter distance");
-                rules_.apart.emplace_back(a, b);
+                part.apart.emplace_back(a, b);
             }
+        if (!part.apart.empty()) add(std::move(part));
     }
     void closings() {
         if (asked_.keep_open || !asked_.close_at_most) return;
@@ -143,7 +148,12 @@ private:
                    fmt::format("{} are to be chosen, at least {} of the {} open ones stay, and {} others are required",
                                asked_.choose, stay.least, open, others),
                    "Choose more, require fewer, or let more be closed");
-        if (stay.least > 0) rules_.groups.push_back(std::move(stay));
+        if (stay.least == 0) return;
+        add({fmt::format("no more than {} of the {} open ones {} closed", *asked_.close_at_most, open,
+                         *asked_.close_at_most == 1 ? "is" : "are"),
+             {},
+             {},
+             {std::move(stay)}});
     }
     void numbers() {
         const auto with = optimise::with_what_follows(rules_);
@@ -177,6 +187,12 @@ private:
                 refuse("", fmt::format("{} are to be chosen, and {} are required", asked_.choose, required),
                        "Choose more, or require fewer");
             rules_.choose = asked_.choose;
+            parts_.push_back(
+                {fmt::format("no more than {} {} chosen", asked_.choose, asked_.choose == 1 ? "is" : "are"),
+                 {},
+                 {},
+                 {},
+                 true});
         }
     }
     void costs(const std::vector<bool>& out) {
@@ -196,6 +212,13 @@ private:
                    "Raise the budget, or require fewer");
         rules_.costs = costs_;  // which moves along
         rules_.budget = asked_.budget->count();
+        parts_.push_back({fmt::format("they cost no more than {}", describe(*asked_.budget)), {}, {}, {}, true});
+    }
+    void add(RulePart part) {
+        rules_.required.insert(rules_.required.end(), part.required.begin(), part.required.end());
+        rules_.apart.insert(rules_.apart.end(), part.apart.begin(), part.apart.end());
+        rules_.groups.insert(rules_.groups.end(), part.groups.begin(), part.groups.end());
+        parts_.push_back(std::move(part));
     }
 
     /// A degree of latitude is nowhere shorter.
@@ -207,9 +230,62 @@ private:
     const std::vector<SiteIndex>& site_of_;
     optimise::ChoiceRules rules_;
     std::vector<std::int64_t> costs_;
+    std::vector<RulePart> parts_;
 };
 
+/// Whether some set keeps to some of the parts; also where that is not decided soon.
+bool any_set(const SetRules& from, const std::vector<RulePart>& parts, const Task& task) {
+    constexpr std::uint64_t kMostNodes = 20'000;
+    optimise::ChoiceRules rules = from.rules;
+    rules.required.clear();
+    rules.apart.clear();
+    rules.groups.clear();
+    rules.costs = {};
+    rules.choose = rules.columns;
+    for (const RulePart& part : parts) {
+        rules.required.insert(rules.required.end(), part.required.begin(), part.required.end());
+        rules.apart.insert(rules.apart.end(), part.apart.begin(), part.apart.end());
+        rules.groups.insert(rules.groups.end(), part.groups.begin(), part.groups.end());
+        if (!part.limits) continue;
+        rules.choose = from.rules.choose;
+        rules.costs = from.rules.costs;
+    }
+    optimise::ChoiceLimits limits;
+    limits.most_nodes = kMostNodes;
+    const optimise::Chosen found = optimise::most_cover({{}, {}}, rules, limits, task);
+    return found.any || found.left_off;
+}
+
 }  // namespace
+
+void no_set(const BestSetAsked& asked, const SetRules& from, const std::vector<SiteOutcome>& sites,
+            const std::vector<SiteIndex>& site_of, const Task& task) {
+    // What can be left out without a set becoming possible has no part in it.
+    std::vector<RulePart> left = from.parts;
+    for (std::size_t k = left.size(); k-- > 0;) {
+        auto without = left;
+        without.erase(without.begin() + static_cast<std::ptrdiff_t>(k));
+        if (!any_set(from, without, task)) left = std::move(without);
+    }
+    std::vector<std::string> words, kept;
+    for (const RulePart& part : left) words.push_back(part.words);
+    // Those kept that may not stand beside others are a part of it.
+    for (const std::uint32_t c : from.rules.kept)
+        if (std::any_of(left.begin(), left.end(), [&](const RulePart& part) {
+                return std::any_of(part.apart.begin(), part.apart.end(),
+                                   [&](const auto& pair) { return pair.first == c || pair.second == c; });
+            }))
+            kept.push_back(sites[site_of[c].value()].planned.site.id);
+    if (!kept.empty())
+        words.push_back(fmt::format("open sites are kept ({})", kept.size() > 5
+                                                                    ? fmt::format("{} of them", kept.size())
+                                                                    : fmt::format("{}", fmt::join(kept, ", "))));
+    throw NoSet({"", std::nullopt,
+                 words.empty() ? std::string("no set keeps to everything that is asked")
+                               : fmt::format("no set keeps to everything that is asked: {}", fmt::join(words, "; ")),
+                 asked.keep_open && !kept.empty() ? "Leave one of these out, or do not keep open sites"
+                                                  : "Leave one of these out, or allow more"});
+}
 
 SetRules rules_of(const BestSetAsked& asked, const std::vector<SiteOutcome>& sites, const std::vector<bool>& open,
                   const std::vector<std::uint32_t>& column_of, const std::vector<SiteIndex>& site_of) {

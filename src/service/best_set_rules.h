@@ -8,9 +8,19 @@ namespace otoro::service {
 
 inline constexpr std::uint32_t kNoColumn = 0xFFFF'FFFFU;
 
+/// One of the things that are asked of a set.
+struct RulePart {
+    std::string words;  ///< "A1 is required"
+    optimise::Columns required = {};
+    std::vector<std::pair<std::uint32_t, std::uint32_t>> apart = {};
+    std::vector<optimise::Group> groups = {};
+    bool limits = false;  ///< how many there are, or what they cost
+};
+
 struct SetRules {
     optimise::ChoiceRules rules;
     std::vector<std::int64_t> costs;  ///< what `rules.costs` looks at
+    std::vector<RulePart> parts;      ///< the rules, but for what is kept and what is forbidden
     optimise::Columns start;          ///< what is open now and may be chosen, and what is required: a set to begin with
 };
 
@@ -18,5 +28,10 @@ struct SetRules {
 /// one a column \throws InputError that says what contradicts what, or what is missing
 SetRules rules_of(const BestSetAsked& asked, const std::vector<SiteOutcome>& sites, const std::vector<bool>& open,
                   const std::vector<std::uint32_t>& column_of, const std::vector<SiteIndex>& site_of);
+
+/// Says why no set keeps to the rules: which of them contradict each other, none of which can be left out of that.
+/// \throws NoSet always; Stopped
+[[noreturn]] void no_set(const BestSetAsked& asked, const SetRules& rules, const std::vector<SiteOutcome>& sites,
+                         const std::vector<SiteIndex>& site_of, const Task& task);
 
 }  // namespace otoro::service

@@ -144,12 +144,12 @@ std::optional<Statistics> statistics(const Curve& curve) {
     Weight before;
     for (const auto& p : curve) {
         sum += static_cast<Wide>(p.value) * (p.weight - before).count();
+        if (p.weight > before) s.worst = p.value;  // nobody travels from a place of weight 0
         before = p.weight;
     }
     s.mean = static_cast<double>(sum) / static_cast<double>(curve.back().weight.count());
     s.median = at_share(curve, 50);
     s.p90 = at_share(curve, 90);
-    s.worst = curve.back().value;
     return s;
 }
 

@@ -64,7 +64,7 @@ struct SiteOutcome {
     std::optional<places::Attachment> attachment;
     std::uint32_t places = 0;  ///< demand places served
     Weight load;               ///< their weight
-    Millis worst_time;
+    Millis worst_time;         ///< the longest of any weight; nothing if there is none
 
     /// How much less it serves than it should, where its record says how much; 0 if it is not in use.
     [[nodiscard]] Weight short_of_least() const {
@@ -110,7 +110,7 @@ struct Statistics {
     double mean = 0;
     std::int64_t median = 0;
     std::int64_t p90 = 0;
-    std::int64_t worst = 0;
+    std::int64_t worst = 0;  ///< the farthest that any weight travels
 };
 
 /// One step of the curve: this much weight is served at or below this value.

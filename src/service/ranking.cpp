@@ -30,7 +30,7 @@ public:
             const std::int64_t cost = cost_of(o_.places[i]);
             travel_ += static_cast<Wide>(cost) * o_.weights[i].count();
             served_ += o_.weights[i];
-            farthest_.emplace_back(cost, i);
+            if (o_.weights[i].count() > 0) farthest_.emplace_back(cost, i);
         }
         // The farthest few are enough to find the worst of those that a candidate leaves as they are.
         std::sort(farthest_.begin(), farthest_.end(), std::greater<>());
@@ -56,7 +56,7 @@ public:
             if (!c.outcome.served()) continue;
             travel += static_cast<Wide>(cost_of(c.outcome)) * weight.count();
             served += weight;
-            worst = std::max(worst, cost_of(c.outcome));
+            if (weight.count() > 0) worst = std::max(worst, cost_of(c.outcome));
             ++r.served.places;
             r.served.weight += weight;
             if (o_.places[i].served()) continue;
@@ -91,7 +91,7 @@ private:
     std::optional<Verdict> verdict_;
     Wide travel_ = 0;
     Weight served_;
-    std::vector<std::pair<std::int64_t, std::uint32_t>> farthest_;  ///< those served, the farthest first
+    std::vector<std::pair<std::int64_t, std::uint32_t>> farthest_;  ///< those served of any weight, the farthest first
 };
 
 }  // namespace

@@ -47,7 +47,7 @@ void add_up(Outcome& o) {
         SiteOutcome& site = o.sites[number.value()];
         site.places += 1;
         site.load += weight;
-        site.worst_time = std::max(site.worst_time, time);
+        if (weight.count() > 0) site.worst_time = std::max(site.worst_time, time);
     };
     each_part(o, [&](std::uint32_t i, const PlaceOutcome& p, Weight weight, bool first) {
         for (Tally* t : {&o.all, &o.by_status[static_cast<std::size_t>(p.status)]}) {

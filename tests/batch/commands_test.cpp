@@ -1,6 +1,7 @@
 #include "batch/commands.h"
 
 #include <algorithm>
+#include <catch2/catch.hpp>
 #include <cstdio>
 #include <map>
 #include <nlohmann/json.hpp>

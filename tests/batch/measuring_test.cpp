@@ -1,6 +1,7 @@
 /// Tables of all pairs, and routes over stops, on the command line.
 #include <fmt/format.h>
 
+#include <catch2/catch.hpp>
 #include <sstream>
 
 #include "batch/running.h"

@@ -1,6 +1,7 @@
 /// Other rules than the nearest, asked for on the command line.
 #include <zip.h>
 
+#include <catch2/catch.hpp>
 #include <filesystem>
 #include <map>
 #include <memory>

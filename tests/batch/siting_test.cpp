@@ -1,4 +1,5 @@
 /// Choosing sites, judging by steps, closing and comparing, on the command line.
+#include <catch2/catch.hpp>
 #include <filesystem>
 #include <nlohmann/json.hpp>
 

@@ -1,6 +1,7 @@
 #include <gdal_priv.h>
 #include <ogrsf_frmts.h>
 
+#include <catch2/catch.hpp>
 #include <sstream>
 
 #include "files/add_data.h"

@@ -2,6 +2,7 @@
 
 #include <sys/stat.h>
 
+#include <catch2/catch.hpp>
 #include <thread>
 
 #include "support/files.h"

@@ -1,3 +1,4 @@
+#include <catch2/catch.hpp>
 #include <filesystem>
 
 #include "files/read_places.h"

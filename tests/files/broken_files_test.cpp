@@ -5,6 +5,7 @@
 #include <ogrsf_frmts.h>
 #include <zip.h>
 
+#include <catch2/catch.hpp>
 #include <cstring>
 #include <functional>
 

@@ -1,5 +1,7 @@
 #include "files/column.h"
 
+#include <catch2/catch.hpp>
+
 #include "files/table_text.h"
 #include "support/files.h"
 

@@ -7,6 +7,7 @@
 #include <unistd.h>
 
 #include <array>
+#include <catch2/catch.hpp>
 #include <cstdio>
 #include <memory>
 

@@ -1,5 +1,6 @@
 #include "files/expression.h"
 
+#include <catch2/catch.hpp>
 #include <map>
 
 #include "geo/error.h"

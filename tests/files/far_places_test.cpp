@@ -1,6 +1,7 @@
 /// Across the 180th meridian, near the poles, and lines of a thousand kilometres.
 #include <fmt/format.h>
 
+#include <catch2/catch.hpp>
 #include <nlohmann/json.hpp>
 
 #include "files/add_data.h"

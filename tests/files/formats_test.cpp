@@ -2,6 +2,8 @@
 #include <ogr_spatialref.h>
 #include <ogrsf_frmts.h>
 
+#include <catch2/catch.hpp>
+
 #include "files/open_file.h"
 #include "files/read_places.h"
 #include "files/read_roads.h"

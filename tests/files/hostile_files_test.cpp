@@ -2,6 +2,7 @@
 #include <ogr_spatialref.h>
 #include <sqlite3.h>
 
+#include <catch2/catch.hpp>
 #include <chrono>
 #include <condition_variable>
 #include <mutex>

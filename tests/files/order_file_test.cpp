@@ -1,5 +1,6 @@
 #include "files/order_file.h"
 
+#include <catch2/catch.hpp>
 #include <fstream>
 #include <sstream>
 

@@ -1,5 +1,7 @@
 #include <fmt/format.h>
 
+#include <catch2/catch.hpp>
+
 #include "files/read_roads.h"
 #include "geo/error.h"
 #include "roads/network.h"

@@ -4,6 +4,7 @@
 #include <ogrsf_frmts.h>
 #include <shapefil.h>
 
+#include <catch2/catch.hpp>
 #include <filesystem>
 
 #include "files/add_data.h"

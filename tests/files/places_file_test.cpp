@@ -1,3 +1,5 @@
+#include <catch2/catch.hpp>
+
 #include "files/read_places.h"
 #include "geo/error.h"
 #include "support/files.h"

@@ -2,6 +2,7 @@
 ///
 /// Each part is taken apart by structured bindings, so that this file stops compiling when a field is added: give it a
 /// value that is not its default here, and save it.
+#include <catch2/catch.hpp>
 #include <cmath>
 #include <nlohmann/json.hpp>
 

@@ -1,5 +1,6 @@
 #include "files/serving_json.h"
 
+#include <catch2/catch.hpp>
 #include <nlohmann/json.hpp>
 
 #include "geo/error.h"

@@ -1,5 +1,7 @@
 #include "files/study_file.h"
 
+#include <catch2/catch.hpp>
+
 #include "files/add_data.h"
 #include "files/source.h"
 #include "geo/error.h"

@@ -1,5 +1,7 @@
 #include "geo/amounts.h"
 
+#include <catch2/catch.hpp>
+
 #include "geo/error.h"
 
 using namespace otoro;

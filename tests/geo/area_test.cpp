@@ -1,5 +1,6 @@
 #include "geo/area.h"
 
+#include <catch2/catch.hpp>
 #include <vector>
 
 #include "geo/huge_pages.h"

@@ -1,6 +1,7 @@
 #include "geo/box_index.h"
 
 #include <algorithm>
+#include <catch2/catch.hpp>
 #include <random>
 
 using namespace otoro::geo;

@@ -1,5 +1,6 @@
 #include "geo/edge_index.h"
 
+#include <catch2/catch.hpp>
 #include <cmath>
 #include <random>
 

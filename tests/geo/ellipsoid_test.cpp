@@ -2,6 +2,7 @@
 
 #include <GeographicLib/Geodesic.hpp>
 #include <array>
+#include <catch2/catch.hpp>
 #include <random>
 
 #include "geo/local_frame.h"

@@ -1,5 +1,7 @@
 #include "geo/units.h"
 
+#include <catch2/catch.hpp>
+
 using namespace otoro;
 
 TEST_CASE("500 m at 40 km/h take three quarters of a minute") {

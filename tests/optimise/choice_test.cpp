@@ -2,6 +2,7 @@
 #include <tbb/global_control.h>
 
 #include <algorithm>
+#include <catch2/catch.hpp>
 #include <cmath>
 #include <numeric>
 #include <random>
@@ -14,6 +15,7 @@
 #include "optimise/least_worst.h"
 #include "optimise/most_cover.h"
 #include "optimise/room_rows.h"
+#include "support/cases.h"
 
 using namespace otoro;
 using namespace otoro::optimise;
@@ -29,6 +31,25 @@ struct Case {
 };
 
 constexpr std::uint32_t kLimit = 9;
+
+/// Everything is worked out twice: as it is, and with amounts in millions, as people are counted. Whatever is proven is
+/// checked apart from the search.
+constexpr std::int64_t kMillion = 1'000'000;
+std::vector<std::int64_t> in_millions(const std::vector<std::int64_t>& amounts) {
+    std::vector<std::int64_t> out = amounts;
+    for (std::int64_t& a : out) a *= kMillion;
+    return out;
+}
+ChoiceLimits to_the_end() {
+    ChoiceLimits out;
+    out.check_proof = true;
+    return out;
+}
+FewestLimits all_fewest() {
+    FewestLimits out;
+    out.check_proof = true;
+    return out;
+}
 
 class Random {
 public:
@@ -204,7 +225,7 @@ Case case_with_budget(Random& random, int n) {
 TEST_CASE("Most cover, backup and expected cover are those of a general solver under every rule") {
     Random random(11);
     int impossible = 0;
-    for (int n = 0; n < 400; ++n) {
+    for (int n = 0; n < otoro::test::cases(400); ++n) {
         INFO("case " << n);
         const Case c = case_with_budget(random, n);
         const std::vector<std::int64_t> levels = n % 4 == 0   ? std::vector<std::int64_t>{1}
@@ -212,8 +233,11 @@ TEST_CASE("Most cover, backup and expected cover are those of a general solver u
                                                  : n % 4 == 2 ? std::vector<std::int64_t>{700, 210, 63, 19}
                                                               : std::vector<std::int64_t>{1, 1};
         const auto expected = most_cover_by_program(c, levels);
-        const auto got = most_cover({c.amounts, c.covers, levels}, c.rules, {}, Task());
+        const auto got = most_cover({c.amounts, c.covers, levels}, c.rules, to_the_end(), Task());
         REQUIRE(got.any == expected.any);
+        const auto many = in_millions(c.amounts);
+        const auto of_many = most_cover({many, c.covers, levels}, c.rules, to_the_end(), Task());
+        REQUIRE(of_many.any == got.any);
         if (!got.any) {
             ++impossible;
             continue;
@@ -221,6 +245,18 @@ TEST_CASE("Most cover, backup and expected cover are those of a general solver u
         check_rules(c.rules, got.columns);
         REQUIRE(got.proven());
         REQUIRE(static_cast<std::int64_t>(got.value) == whole(expected.objective));
+        REQUIRE(of_many.value == got.value * kMillion);
+        REQUIRE(of_many.proven());
+        // Just below, at and above what can be had, and the next value below: wanted is found, or shown not to be.
+        for (const Wide wanted : {of_many.value - kMillion, of_many.value - kMillion + 1, of_many.value - 1,
+                                  of_many.value, of_many.value + 1, of_many.value + kMillion}) {
+            auto limits = to_the_end();
+            limits.wanted = wanted;
+            const auto found = most_cover({many, c.covers, levels}, c.rules, limits, Task());
+            REQUIRE(found.bound >= std::min(wanted, of_many.value));
+            if (wanted <= of_many.value) REQUIRE(found.value >= wanted);
+            if (wanted > of_many.value) REQUIRE(found.bound < wanted);
+        }
         const auto at_once =
             most_cover({c.amounts, c.covers, levels}, c.rules, {0, {}, [](const Chosen&) { return true; }}, Task());
         REQUIRE(static_cast<std::int64_t>(at_once.bound) >= whole(expected.objective));
@@ -233,7 +269,7 @@ TEST_CASE("Most cover, backup and expected cover are those of a general solver u
 TEST_CASE("Most cover with room for only so many is that of a general solver under every rule") {
     Random random(19);
     int full = 0;
-    for (int n = 0; n < 250; ++n) {
+    for (int n = 0; n < otoro::test::cases(250); ++n) {
         INFO("case " << n);
         const Case c = case_with_budget(random, n);
         std::vector<std::int64_t> room;
@@ -256,8 +292,12 @@ TEST_CASE("Most cover with room for only so many is that of a general solver und
         for (std::uint32_t k = 0; k < c.rules.columns; ++k)
             if (!into[k].empty()) program.row(into[k], 0, static_cast<double>(room[k]));
         const auto expected = program.solved(true);
-        const auto got = most_cover_with_room(c.amounts, c.covers, room, c.rules, {}, {}, Task());
+        const auto got = most_cover_with_room(c.amounts, c.covers, room, c.rules, {}, to_the_end(), Task());
         REQUIRE(got.any == expected.any);
+        const auto of_many = most_cover_with_room(in_millions(c.amounts), c.covers, in_millions(room), c.rules, {},
+                                                  to_the_end(), Task());
+        REQUIRE(of_many.any == got.any);
+        REQUIRE((!got.any || (of_many.value == got.value * kMillion && of_many.proven())));
         if (!got.any) continue;
         check_rules(c.rules, got.columns);
         REQUIRE(got.proven());
@@ -275,13 +315,18 @@ TEST_CASE("Most cover with room for only so many is that of a general solver und
 
 TEST_CASE("Least total travel is that of a general solver, once as little is left out as can be") {
     Random random(12);
-    for (int n = 0; n < 400; ++n) {
+    for (int n = 0; n < otoro::test::cases(400); ++n) {
         INFO("case " << n);
         const Case c = case_with_budget(random, n);
         const auto expected = least_by_program(c, false, -1);
-        const auto got = least_total({c.amounts, c.pairs}, c.rules, {}, Task());
+        const auto got = least_total({c.amounts, c.pairs}, c.rules, to_the_end(), Task());
         REQUIRE(got.chosen.any == expected.any);
         if (!got.chosen.any) continue;
+        const auto many = in_millions(c.amounts);
+        const auto of_many = least_total({many, c.pairs}, c.rules, to_the_end(), Task());
+        REQUIRE(of_many.chosen.value == got.chosen.value * kMillion);
+        REQUIRE(of_many.not_reached == got.not_reached * kMillion);
+        REQUIRE(of_many.chosen.proven());
         check_rules(c.rules, got.chosen.columns);
         REQUIRE(got.not_reached == got.least_not_reached);
         const auto sum = static_cast<std::int64_t>(got.not_reached * whole(kLeftOut) + got.chosen.value);
@@ -295,10 +340,16 @@ TEST_CASE("Least total travel is that of a general solver, once as little is lef
 
 TEST_CASE("The least worst case is that of a general solver, once as little is left out as can be") {
     Random random(13);
-    for (int n = 0; n < 250; ++n) {
+    for (int n = 0; n < otoro::test::cases(250); ++n) {
         INFO("case " << n);
         const Case c = case_with_budget(random, n);
-        const auto got = least_worst({c.amounts, c.pairs}, c.rules, {}, Task());
+        const auto got = least_worst({c.amounts, c.pairs}, c.rules, to_the_end(), Task());
+        const auto many = in_millions(c.amounts);
+        const auto of_many = least_worst({many, c.pairs}, c.rules, to_the_end(), Task());
+        REQUIRE(of_many.chosen.any == got.chosen.any);
+        REQUIRE(of_many.chosen.value == got.chosen.value);
+        REQUIRE(of_many.not_reached == got.not_reached * kMillion);
+        REQUIRE(of_many.chosen.proven() == got.chosen.proven());
         const auto left = least_by_program(c, false, -1);
         REQUIRE(got.chosen.any == left.any);
         if (!got.chosen.any) continue;
@@ -315,7 +366,7 @@ TEST_CASE("The least worst case is that of a general solver, once as little is l
 
 TEST_CASE("The fewest that cover all, the cheapest, and the fewest that cover a part are those of a general solver") {
     Random random(14);
-    for (int n = 0; n < 400; ++n) {
+    for (int n = 0; n < otoro::test::cases(400); ++n) {
         INFO("case " << n);
         Case c = random_case(random);
         if (n % 2 == 1) c.rules.costs = c.costs;
@@ -344,7 +395,7 @@ TEST_CASE("The fewest that cover all, the cheapest, and the fewest that cover a 
         }
         const bool several_cost = n % 2 == 1 && wants_several(c.rules);
         const auto expected = all.solved(false);
-        const auto got = several_cost ? Fewest{} : fewest_for_all(c.covers, c.rules, {}, Task());
+        const auto got = several_cost ? Fewest{} : fewest_for_all(c.covers, c.rules, all_fewest(), Task());
         if (!several_cost) REQUIRE(got.any == expected.any);
         if (got.any && !several_cost) {
             ChoiceRules free = c.rules;
@@ -368,8 +419,17 @@ TEST_CASE("The fewest that cover all, the cheapest, and the fewest that cover a 
         const auto expected_part = part.solved(false);
         ChoiceRules counted = c.rules;
         counted.costs = {};
-        const auto got_part = fewest_for_part(c.amounts, c.covers, wanted, counted, {}, Task());
+        const auto got_part = fewest_for_part(c.amounts, c.covers, wanted, counted, all_fewest(), Task());
         REQUIRE(got_part.any == expected_part.any);
+        // As many millions, or a little less than that, which is no less in whole ones.
+        const auto many = in_millions(c.amounts);
+        for (const std::int64_t less : {std::int64_t{0}, std::int64_t{1}, kMillion - 1}) {
+            if (wanted == 0) break;
+            const auto of_many =
+                fewest_for_part(many, c.covers, wanted * kMillion - less, counted, all_fewest(), Task());
+            REQUIRE(of_many.any == got_part.any);
+            REQUIRE((!got_part.any || (of_many.value == got_part.value && of_many.proven())));
+        }
         if (!got_part.any) continue;
         REQUIRE(got_part.value == whole(expected_part.objective));
         REQUIRE(got_part.proven());
@@ -430,7 +490,7 @@ void check_many_columns(unsigned seed) {
         c.rules.groups = {open};
         c.rules.choose = 9 + random.below(2);
         const auto expected = most_cover_by_program(c, {1});
-        const auto got = most_cover({c.amounts, c.covers, {1}, open.columns}, c.rules, {}, Task());
+        const auto got = most_cover({c.amounts, c.covers, {1}, open.columns}, c.rules, to_the_end(), Task());
         REQUIRE(got.proven());
         check_rules(c.rules, got.columns);
         REQUIRE(covered(c, got.columns) == static_cast<std::int64_t>(got.value));
@@ -448,7 +508,7 @@ void check_many_columns(unsigned seed) {
         const auto plain = least_total({c.amounts, c.pairs}, fewer, {}, Task());
         REQUIRE(begun.not_reached == plain.not_reached);
         REQUIRE(begun.chosen.value == plain.chosen.value);
-        const auto travel = least_total({c.amounts, c.pairs, open.columns}, c.rules, {}, Task());
+        const auto travel = least_total({c.amounts, c.pairs, open.columns}, c.rules, to_the_end(), Task());
         const auto least = least_by_program(c, false, -1);
         REQUIRE(travel.chosen.proven());
         REQUIRE(static_cast<std::int64_t>(travel.not_reached * whole(kLeftOut) + travel.chosen.value) ==

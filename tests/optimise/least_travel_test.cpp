@@ -3,10 +3,13 @@
 #include <glpk.h>
 
 #include <array>
+#include <catch2/catch.hpp>
 #include <cmath>
 #include <map>
 #include <random>
 #include <tuple>
+
+#include "support/cases.h"
 
 using namespace otoro;
 using namespace otoro::optimise;
@@ -217,7 +220,7 @@ TEST_CASE("Nothing at all, rows of nothing and rows without a pair are answered"
 
 TEST_CASE("Prices say that no other pair would be cheaper") {
     std::mt19937 random(5);
-    for (int n = 0; n < 200; ++n) {
+    for (int n = 0; n < otoro::test::cases(200); ++n) {
         auto c = random_case(random, 6);
         if (n % 2 == 0) c = with_least(std::move(c), random, 6);
         const auto solved = c.solved(Splitting::allowed);
@@ -270,7 +273,7 @@ TEST_CASE("A column gets its least from who loses least by it, and nobody is lef
 
 TEST_CASE("The least travel is that of a general solver of linear programs, on random cases") {
     std::mt19937 random(1);
-    for (int n = 0; n < 600; ++n) {
+    for (int n = 0; n < otoro::test::cases(600); ++n) {
         const std::int64_t largest = n % 3 == 0 ? 1 : 9;
         auto c = random_case(random, largest);
         if (n % 2 == 0) c = with_least(std::move(c), random, largest);

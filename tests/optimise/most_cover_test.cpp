@@ -3,7 +3,10 @@
 #include <algorithm>
 #include <array>
 #include <bit>
+#include <catch2/catch.hpp>
 #include <random>
+
+#include "support/cases.h"
 
 using namespace otoro;
 using namespace otoro::optimise;
@@ -114,7 +117,7 @@ TEST_CASE("Taking the best one after another is not always best") {
 
 TEST_CASE("The set that covers most is that of trying every set, and proven, on random cases") {
     std::mt19937 random(7);
-    for (int n = 0; n < 1500; ++n) {
+    for (int n = 0; n < otoro::test::cases(1500); ++n) {
         INFO("case " << n);
         const auto c = random_case(random);
         const auto chosen = c.solved();
@@ -127,7 +130,7 @@ TEST_CASE("The set that covers most is that of trying every set, and proven, on 
 
 TEST_CASE("Left off before it is proven the bound still holds, and a gap that is allowed is kept to") {
     std::mt19937 random(8);
-    for (int n = 0; n < 300; ++n) {
+    for (int n = 0; n < otoro::test::cases(300); ++n) {
         INFO("case " << n);
         const auto c = random_case(random);
         const auto at_once = c.solved({0, {}, [](const Chosen&) { return true; }});

@@ -1,8 +1,11 @@
 #include "optimise/nearest_first.h"
 
 #include <algorithm>
+#include <catch2/catch.hpp>
 #include <random>
 #include <tuple>
+
+#include "support/cases.h"
 
 using namespace otoro;
 using namespace otoro::optimise;
@@ -78,7 +81,7 @@ TEST_CASE("Who does not fit is passed over, and a smaller one still comes in") {
 TEST_CASE("Knowing few pairs at a time changes nothing, on random tables") {
     std::mt19937 random(3);
     const auto up_to = [&](std::int64_t n) { return std::uniform_int_distribution<std::int64_t>(0, n)(random); };
-    for (int n = 0; n < 500; ++n) {
+    for (int n = 0; n < otoro::test::cases(500); ++n) {
         Table table;
         std::vector<std::int64_t> amounts, room;
         std::vector<std::uint32_t> ranks;

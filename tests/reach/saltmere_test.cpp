@@ -1,10 +1,12 @@
 #include <atomic>
+#include <catch2/catch.hpp>
 #include <cmath>
 #include <random>
 
 #include "files/add_data.h"
 #include "service/reach.h"
 #include "service/surface.h"
+#include "support/cases.h"
 #include "support/reaching.h"
 
 using namespace otoro;
@@ -68,7 +70,7 @@ TEST_CASE("On Saltmere, areas agree with the table for every household and for 1
     std::mt19937 rng(7);
     const auto& e = asked.ready->inputs.network->extent();
     std::uniform_real_distribution<double> lon(e.west, e.east), lat(e.south, e.north);
-    for (int i = 0; i < 100'000; ++i) {
+    for (int i = 0; i < test::cases(100'000); ++i) {
         const geo::LonLat p{lon(rng), lat(rng)};
         look(p, by_table(p));
     }

@@ -1,5 +1,7 @@
 #include "roads/closure.h"
 
+#include <catch2/catch.hpp>
+
 #include "support/town.h"
 
 using namespace otoro;

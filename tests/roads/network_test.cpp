@@ -1,5 +1,7 @@
 #include "roads/network.h"
 
+#include <catch2/catch.hpp>
+
 #include "support/town.h"
 
 using namespace otoro;

@@ -1,5 +1,6 @@
 #include "roads/prepare.h"
 
+#include <catch2/catch.hpp>
 #include <random>
 
 #include "roads/gaps.h"

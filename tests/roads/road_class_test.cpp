@@ -1,5 +1,7 @@
 #include "roads/road_class.h"
 
+#include <catch2/catch.hpp>
+
 using namespace otoro::roads;
 
 TEST_CASE("Classes are known whatever their case, blanks and hyphens") {

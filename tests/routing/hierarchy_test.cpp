@@ -1,6 +1,7 @@
 #include <hwy/targets.h>
 #include <tbb/global_control.h>
 
+#include <catch2/catch.hpp>
 #include <random>
 #include <set>
 

@@ -1,3 +1,4 @@
+#include <catch2/catch.hpp>
 #include <random>
 
 #include "routing/one_to_all.h"

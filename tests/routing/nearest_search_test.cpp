@@ -1,6 +1,7 @@
 #include "routing/nearest_search.h"
 
 #include <array>
+#include <catch2/catch.hpp>
 #include <random>
 #include <tuple>
 

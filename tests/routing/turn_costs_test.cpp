@@ -1,5 +1,7 @@
 #include "routing/turn_costs.h"
 
+#include <catch2/catch.hpp>
+
 #include "support/town.h"
 
 using namespace otoro;

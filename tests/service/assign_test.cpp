@@ -2,6 +2,8 @@
 
 #include <tbb/global_control.h>
 
+#include <catch2/catch.hpp>
+
 #include "support/asking.h"
 
 using namespace otoro;

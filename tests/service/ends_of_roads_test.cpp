@@ -1,4 +1,5 @@
 /// Places, sites and closures just at the end of something.
+#include <catch2/catch.hpp>
 #include <functional>
 #include <map>
 #include <random>

@@ -1,6 +1,7 @@
 // Whether some fare worse than others, access where supply meets demand, and candidates ranked alone.
 #include "service/fairness.h"
 
+#include <catch2/catch.hpp>
 #include <random>
 
 #include "service/candidate.h"

@@ -1,5 +1,6 @@
 #include "service/findings.h"
 
+#include <catch2/catch.hpp>
 #include <random>
 
 #include "service/join_report.h"

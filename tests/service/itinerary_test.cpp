@@ -1,5 +1,6 @@
 #include "service/itinerary.h"
 
+#include <catch2/catch.hpp>
 #include <random>
 
 #include "service/travel_table.h"

@@ -1,5 +1,7 @@
 #include "service/outcome.h"
 
+#include <catch2/catch.hpp>
+
 #include "service/check.h"
 #include "service/sentence.h"
 #include "support/asking.h"

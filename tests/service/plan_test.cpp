@@ -1,5 +1,7 @@
 #include "service/plan.h"
 
+#include <catch2/catch.hpp>
+
 #include "service/plan_changes.h"
 #include "service/study.h"
 #include "support/asking.h"

@@ -1,3 +1,4 @@
+#include <catch2/catch.hpp>
 #include <random>
 
 #include "geo/ellipsoid.h"

@@ -1,6 +1,7 @@
 // Standards of several steps as a question's own, and the time before anybody sets out.
 #include "service/standard.h"
 
+#include <catch2/catch.hpp>
 #include <random>
 
 #include "service/candidate.h"

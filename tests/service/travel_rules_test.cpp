@@ -1,4 +1,5 @@
 /// Closures, turning, slopes, off-road legs and attach rules, as an answer shows them.
+#include <catch2/catch.hpp>
 #include <random>
 
 #include "geo/ellipsoid.h"

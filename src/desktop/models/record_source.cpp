@@ -184,7 +184,7 @@ QVariant SiteSource::value(std::uint32_t row, int column) const {
         case kTurnout:
             return s.attachment ? QVariant(s.attachment->turnout.minutes()) : QVariant();
         case kWorst:
-            return s.places > 0 ? QVariant(s.worst_time.minutes()) : QVariant();
+            return s.load > Weight() ? QVariant(s.worst_time.minutes()) : QVariant();
         default:
             return {};
     }

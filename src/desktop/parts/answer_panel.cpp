@@ -242,7 +242,7 @@ void AnswerPanel::refresh_loads() {
                  true);
         put_cell(*loads_, row, 2,
                  o.all.weight.count() > 0 ? decimal(100 * s.load.value() / o.all.weight.value(), 0) : QString(), true);
-        put_cell(*loads_, row, 3, s.places > 0 ? decimal(s.worst_time.minutes(), 1) : QString::fromUtf8("\u2013"),
+        put_cell(*loads_, row, 3, s.load > Weight() ? decimal(s.worst_time.minutes(), 1) : QString::fromUtf8("\u2013"),
                  true);
         const QString tip = s.attachment ? counted(s.places, tr("place"), tr("places")) + of_least
                                          : tr("Serves nobody: no road that this traveller may use is near it");
