@@ -54,9 +54,9 @@ endfunction()
 # rest of compiling them and nobody sees it, so they are optimised a little.
 set(OTORO_SELDOM $<$<CONFIG:Release>:-O1>)
 
-# Window and tests are not optimised at all where the sanitizers watch: optimising what they add takes clang longer than
+# Window, files, command line and tests are not optimised at all where the sanitizers watch: optimising what they add takes clang longer than
 # the tests gain by it. The core is, whose loops the tests go through.
-option(OTORO_CORE_ALONE_OPTIMISED "Do not optimise the window and the tests" OFF)
+option(OTORO_CORE_ALONE_OPTIMISED "Optimise nothing but what computes" OFF)
 function(otoro_beside_the_core)
   if(OTORO_CORE_ALONE_OPTIMISED)
     foreach(target IN LISTS ARGN)

@@ -13,11 +13,15 @@ namespace {
 
 struct AccessOf : Command {
     Asking asking;
-    std::string catchment, sites_out, out;
+    std::string catchment, capacity, sites_out, out;
 
     void add_to(Options& app) override {
         asking.add_to(app, QuestionOptions::kWeight);
         app.add_option("--catchment", catchment, "how far places are shared: 15min, 2km").required();
+        app.add_option(
+               "--capacity", capacity,
+               "field of the sites with how many places each has (found by name; without one each site counts one)")
+            .type_name("FIELD");
         app.add_option("--sites-out", sites_out, "supply, demand and places a head of every site, as CSV")
             .type_name("FILE");
         app.add_option("--out", out, "where the table goes, as CSV: a row a demand place").required().type_name("FILE");
@@ -30,15 +34,22 @@ struct AccessOf : Command {
         check_output("--out", out, {".csv"}, taken);
         Console console(asking.quiet);
         const Task task = console.task();
-        const auto [ready, plan] = asking.ready_to_ask(console, task);
+        auto with_capacity = asking;
+        with_capacity.places.site_capacity = capacity;
+        service::Plan plan;
+        const auto study = with_capacity.read(console, task, plan);
+        const auto ready = prepare(*study.inputs(), study.question(), nullptr, task);
         const auto outcome = service::answer(*ready, plan, task);
         const auto access = floating_catchment(*ready, outcome, within, task);
         if (!sites_out.empty()) files::write_text(sites_out, files::supply_csv(outcome, access));
         files::write_text(out, files::access_csv(*ready, outcome, access));
         console.note("");
         const std::string whom = counted(ready->question, ready->inputs.demand);
-        fmt::print("{} {} for every 1,000 {} on average within {}; {} have none.\n",
-                   said_shortly(1'000 * access.mean, 4), access.by_capacity ? "places" : "sites", whom,
+        std::string field;
+        if (const auto& fields = study.sites.front().origin.fields; access.by_capacity && fields.contains("capacity"))
+            field = fmt::format(" ('{}')", fields.at("capacity"));
+        fmt::print("{} {}{} for every 1,000 {} on average within {}; {} have none.\n",
+                   said_shortly(1'000 * access.mean, 4), access.by_capacity ? "places" : "sites", field, whom,
                    describe(within), describe(access.none.weight));
         return kDone;
     }

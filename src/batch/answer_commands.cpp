@@ -12,6 +12,7 @@
 #include "files/study_file.h"
 #include "files/write_answer.h"
 #include "geo/amounts.h"
+#include "geo/wording.h"
 #include "service/reassign.h"
 #include "service/sentence.h"
 #include "service/values_of_places.h"
@@ -89,8 +90,8 @@ std::optional<service::ValuesOfPlaces> values_of_pairs(Console& console, const s
     for (const auto& [count, who] :
          {std::pair{values.of_unknown_demand, "demand place"}, std::pair{values.of_unknown_sites, "site"}})
         if (count > 0)
-            console.note(
-                fmt::format("{} of {} pairs name an id that no {} has", count, ready.inputs.pairs->count(), who));
+            console.note(fmt::format("{} of {} pairs name an id that no {} has", said_whole(count),
+                                     said_whole(ready.inputs.pairs->count()), who));
     return values;
 }
 
@@ -148,7 +149,7 @@ int Assign::run() const {
     console.note(outcome.searched);
     fmt::print("{}", files::summary(*ready, outcome));
     if (moved)
-        fmt::print("Reassigned: {} places, weight {}, save {} in all\n", moved->moved.places,
+        fmt::print("Reassigned: {} places, weight {}, save {} in all\n", said_whole(moved->moved.places),
                    describe(moved->moved.weight), files::travel_words(outcome, moved->saved));
     return kDone;
 }
@@ -166,7 +167,7 @@ struct Answer : Command {
         changes.add_to(app);
         app.add_option("--zones", zones, "sum up by these areas instead of the study's").type_name("FILE");
         app.add_option("--out", out, "folder for the tables; made if it is not there").required().type_name("DIR");
-        app.add_flag("--quiet", quiet, "no progress, no remarks");
+        app.add_flag("--quiet", quiet, "no progress, and no remarks but on how numbers were read");
     }
     [[nodiscard]] int run() const override;
 

@@ -59,7 +59,7 @@ int CandidatesOf::run() const {
             console.note(
                 fmt::format("no candidate has a value for {}, so it tells none from another", name(criterion)));
         console.note("");
-        fmt::print("{} candidates; first {}, with a score of {}\n", ranked.size(),
+        fmt::print("{} candidates; first {}, with a score of {}\n", said_whole(ranked.size()),
                    service::label(base->sites[ranked.front().site.value()].planned.site),
                    said(ranked.front().score, 3));
         return kDone;
@@ -81,7 +81,7 @@ int CandidatesOf::run() const {
         if (standard) {
             const auto verdict = candidates.judge(effect, *standard);
             text += fmt::format(",{},{},{:.4f},{}", verdict.inside.places, plain_number(verdict.inside.weight.value()),
-                                verdict.share.percent(), verdict.met ? "yes" : "no");
+                                verdict.share.percent(), cell(verdict.judged()));
             if (!best || verdict.share > best->first) best = {verdict.share, wanted[k]};
         }
         text += files::kCsvEnd;
@@ -90,11 +90,11 @@ int CandidatesOf::run() const {
     console.note("");
     if (best) {
         const auto today = judge(*base, *standard);
-        fmt::print("{} candidates; without any {} within {}, with {} {}\n", wanted.size(), describe(today.share),
-                   describe(standard->limit), service::label(base->sites[best->second].planned.site),
-                   describe(best->first));
+        fmt::print("{} candidates; without any {} within {}, with {} {}\n", said_whole(wanted.size()),
+                   describe(today.share), describe(standard->limit),
+                   service::label(base->sites[best->second].planned.site), describe(best->first));
     } else {
-        fmt::print("{} candidates\n", wanted.size());
+        fmt::print("{} candidates\n", said_whole(wanted.size()));
     }
     return kDone;
 }

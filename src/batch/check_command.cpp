@@ -4,6 +4,8 @@
 
 #include "batch/command.h"
 #include "files/atomic_file.h"
+#include "geo/amounts.h"
+#include "geo/wording.h"
 #include "service/findings.h"
 #include "service/join_report.h"
 #include "service/network_summary.h"
@@ -42,7 +44,7 @@ struct Check : Command {
             .type_name("FILE");
         app.add_option("--json", json_out, "also write the report as JSON").type_name("FILE");
         app.add_flag("--strict", strict, "exit with 3 if there is any finding");
-        app.add_flag("--quiet", quiet, "no progress, no remarks");
+        app.add_flag("--quiet", quiet, "no progress, and no remarks but on how numbers were read");
     }
 
     [[nodiscard]] int run() const override;
@@ -52,7 +54,7 @@ json to_json(const std::vector<Flaw>& flaws) {
     json out = json::array();
     for (const auto& f : flaws)
         out.push_back(
-            {{"file", f.file}, {"record", f.record}, {"id", f.id}, {"wrong", f.wrong}, {"set_aside", f.set_aside}});
+            {{"file", f.file}, {"record", f.record + 1}, {"id", f.id}, {"wrong", f.wrong}, {"set_aside", f.set_aside}});
     return out;
 }
 
@@ -99,29 +101,33 @@ json to_json(const std::vector<service::Finding>& findings) {
 }
 
 void print(const service::RoadReport& r) {
-    fmt::print("Roads: {} links, {} nodes, {:.3f} km, {} one-way ({:.1f} %)\n", r.links, r.nodes, r.length.kilometres(),
-               r.one_way_links, r.links > 0 ? 100.0 * r.one_way_links / r.links : 0.0);
-    if (r.left_out > 0) fmt::print("  {} links are not for this traveller\n", r.left_out);
-    fmt::print("  {} {}\n", r.pieces.size(), r.pieces.size() == 1 ? "piece" : "pieces");
+    fmt::print("Roads: {} links, {} nodes, {:.3f} km, {} one-way ({})\n", said_whole(r.links), said_whole(r.nodes),
+               r.length.kilometres(), said_whole(r.one_way_links),
+               describe(share_of(Weight(r.one_way_links), Weight(r.links))));
+    if (r.left_out > 0) fmt::print("  {} links are not for this traveller\n", said_whole(r.left_out));
+    fmt::print("  {} {}\n", said_whole(r.pieces.size()), r.pieces.size() == 1 ? "piece" : "pieces");
     for (std::size_t i = 0; i < std::min<std::size_t>(r.pieces.size(), 10); ++i)
-        fmt::print("    {:>3}. {} links, {:.3f} km\n", i + 1, r.pieces[i].links, r.pieces[i].length.kilometres());
+        fmt::print("    {:>3}. {} links, {:.3f} km\n", i + 1, said_whole(r.pieces[i].links),
+                   r.pieces[i].length.kilometres());
 }
 
 void print(const char* what, const service::AttachReport& r, std::size_t places) {
     fmt::print(
         "{}: {} places\n  attached {}, of them {} not on the largest piece; longest off-road leg {:.1f} m\n  "
         "no_road_near {}\n  bad_location {}\n",
-        what, places, r.attached, r.off_main_piece, r.longest_off_road.metres(), r.no_road_near, r.bad_location);
+        what, said_whole(places), said_whole(r.attached), said_whole(r.off_main_piece), r.longest_off_road.metres(),
+        said_whole(r.no_road_near), said_whole(r.bad_location));
 }
 
 void print(const std::vector<service::Finding>& findings) {
     constexpr std::size_t kShown = 5;
     fmt::print("Findings: {}\n", findings.size());
     for (const auto& f : findings) {
-        fmt::print("  - {}{}\n", f.sentence,
-                   f.places > 0 ? fmt::format(" [{} places, weight {}]", f.places, describe(f.weight)) : "");
+        fmt::print(
+            "  - {}{}\n", f.sentence,
+            f.places > 0 ? fmt::format(" [{} places, weight {}]", said_whole(f.places), describe(f.weight)) : "");
         for (std::size_t i = 0; i < std::min(f.items.size(), kShown); ++i) fmt::print("      {}\n", f.items[i].text);
-        if (f.items.size() > kShown) fmt::print("      ... and {} more\n", f.count - kShown);
+        if (f.items.size() > kShown) fmt::print("      ... and {} more\n", said_whole(f.count - kShown));
     }
 }
 

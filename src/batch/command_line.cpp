@@ -67,6 +67,10 @@ Option Options::add_option(const std::string& name, std::uint32_t& value, const 
 Option Options::add_option(const std::string& name, std::optional<std::uint32_t>& value, const std::string& about) {
     return Option(app_->add_option(name, value, about));
 }
+Option Options::add_option(const std::string& name, std::optional<std::string>& value, const std::string& about) {
+    return Option(app_->add_option_function<std::string>(
+        name, [&value](const std::string& text) { value = text; }, about));
+}
 Option Options::add_flag(const std::string& name, bool& value, const std::string& about) {
     return Option(app_->add_flag(name, value, about));
 }

@@ -69,6 +69,8 @@ public:
     Option add_option(const std::string& name, std::vector<std::string>& values, const std::string& about);
     Option add_option(const std::string& name, std::uint32_t& value, const std::string& about);
     Option add_option(const std::string& name, std::optional<std::uint32_t>& value, const std::string& about);
+    /// Nothing where it is not given; it may be given empty.
+    Option add_option(const std::string& name, std::optional<std::string>& value, const std::string& about);
     Option add_flag(const std::string& name, bool& value, const std::string& about);
 
     /// Every option so far, in the order in which they were added.

@@ -32,7 +32,7 @@ struct Compare : Command {
             .type_name("NAME,...")
             .one_each_time();
         app.add_option("--out", out, "folder for the tables; made if it is not there").required().type_name("DIR");
-        app.add_flag("--quiet", quiet, "no progress, no remarks");
+        app.add_flag("--quiet", quiet, "no progress, and no remarks but on how numbers were read");
     }
     [[nodiscard]] int run() const override;
 
@@ -128,7 +128,7 @@ int Compare::run() const {
             const auto& f = figures.back();
             if (f.verdict)
                 summary += fmt::format("  {}: {} within {}, {}\n", f.plan, describe(f.verdict->share),
-                                       describe(f.verdict->standard.limit), f.verdict->met ? "met" : "not met");
+                                       describe(f.verdict->standard.limit), words(f.verdict->judged()));
             if (!first) {
                 first = std::move(outcome);
                 continue;

@@ -76,6 +76,11 @@ void Console::note(const std::string& text) {
     if (!quiet_) fmt::print(stderr, "{}\n", text);
 }
 
+void Console::warn(const std::string& text) {
+    clear_line();
+    fmt::print(stderr, "{}\n", text);
+}
+
 void Console::clear_line() {
     if (line_used_) fmt::print(stderr, "\r\033[K");
     line_used_ = false;

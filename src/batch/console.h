@@ -23,6 +23,9 @@ public:
     [[nodiscard]] static bool was_told_to_stop();
     /// A remark for the person at the terminal, on stderr; silent when quiet.
     void note(const std::string& text);
+    /// The same of what changes what numbers mean: also said when quiet.
+    void warn(const std::string& text);
+    [[nodiscard]] bool is_quiet() const { return quiet_; }
 
 private:
     void clear_line();

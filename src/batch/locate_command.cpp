@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <chrono>
 #include <cmath>
+#include <map>
 #include <nlohmann/json.hpp>
 
 #include "batch/command.h"
@@ -81,7 +82,10 @@ void Locate::add_to(Options& app) {
         .excludes(every)
         .excludes(joints);
     every.excludes(joints);
-    app.add_option("--time-limit", time_limit, "leave off proving after this long; what is proven by then is said")
+    app.add_option(
+           "--time-limit", time_limit,
+           "leave off choosing after this long, everything that is asked for taken together; what is proven by then "
+           "is said, and what is left off")
         .shows_default();
     app.add_option("--gap", gap, "leave off when the best can be no more than this much better, such as 0.1% (0)");
     app.add_option("--curve", curve, "the best for one site, for two, ... up to --choose, as CSV, each with its bound")
@@ -89,8 +93,9 @@ void Locate::add_to(Options& app) {
     app.add_option("--nearly", nearly, "also list sets that are worse by no more than this, such as 1%; at most twenty")
         .type_name("SHARE");
     app.add_flag("--sure", sure,
-                 "also say how often each site is chosen when speeds are 10 and 20 % lower or higher, when each place "
-                 "counts once, and with the busiest road of each chosen site shut, of five at most");
+                 "also say how many sets are as good, and what the set loses against the best when speeds are 10 and "
+                 "20 % lower or higher, when each place counts once, and with the busiest road of each chosen site "
+                 "shut, of five at most");
     app.add_option("--json", json_out, "the set, its value and bound, as JSON").type_name("FILE");
     app.add_option("--out", out, "the sites of the set, as CSV").type_name("FILE");
 }
@@ -128,11 +133,15 @@ std::vector<std::string> parts_of(const std::string& text) {
 }
 
 service::BestSetAsked Locate::asked(const std::vector<service::SiteOutcome>& sites) const {
+    std::vector<NamedSite> named;
+    std::map<std::string_view, std::size_t> so_far;  // of each set
+    for (const auto& s : sites) {
+        const service::PlannedSite& p = s.planned;
+        named.push_back({p.site.id, p.set, std::nullopt});
+        if (!p.added) named.back().record = so_far[p.set]++;
+    }
     const auto by_id = [&](const char* option, const std::string& id) {
-        for (std::uint32_t i = 0; i < sites.size(); ++i)
-            if (sites[i].planned.site.id == id) return SiteIndex(i);
-        throw InputError({"", std::nullopt, fmt::format("{} names '{}', which is the id of no site", option, id),
-                          "Name a site by its id"});
+        return SiteIndex(static_cast<std::uint32_t>(site_named(option, id, named)));
     };
     service::BestSetAsked a;
     a.goal = *service::parse_goal(goal);
@@ -172,7 +181,7 @@ service::Study Locate::with_spots(service::Study study, Console& console) const 
     places::SiteSet spots = !grid.empty() ? service::grid_candidates(demand, parsed("--grid", grid, parse_length))
                             : junctions   ? service::junction_candidates(*study.roads->network)
                                           : service::demand_candidates(demand);
-    console.note(fmt::format("{} further candidates: {}", spots.sites.size(), spots.name));
+    console.note(fmt::format("{} further candidates: {}", said_whole(spots.sites.size()), spots.name));
     service::SitesIn in;
     in.set = with_rule(spots, asking.places.attaching.rule());
     in = renamed(std::move(in), set_names(study, service::SetKind::sites));
@@ -183,26 +192,33 @@ service::Study Locate::with_spots(service::Study study, Console& console) const 
 int Locate::run() const {
     check();
     Console console(asking.quiet);
-    const Task task = console.task();
+    const Task reading = console.task();
     const double gap_part = gap.empty() ? 0 : parsed("--gap", gap, [](const std::string& text) {
         return text == "0" || text == "0%" ? 0.0 : parse_share(text).percent() / 100;
     });
-    const service::BestSetLimits limits{
-        gap_part, {}, std::chrono::milliseconds(parsed("--time-limit", time_limit, parse_time).count())};
+    const service::BestSetLimits limits{gap_part};
+    const std::chrono::milliseconds most_time(parsed("--time-limit", time_limit, parse_time).count());
     const double near_part = nearly.empty() ? 0 : parsed("--nearly", nearly, parse_share).percent() / 100;
     service::Plan plan;
     auto with_costs = asking;
     with_costs.places.site_cost = cost;
     with_costs.places.site_capacity = capacity;
-    auto study = with_spots(with_costs.read(console, task, plan), console);
-    const auto ready = prepare(*study.inputs(), study.question(), nullptr, task);
-    service::SetChooser chooser(ready, plan, task);
+    auto study = with_spots(with_costs.read(console, reading, plan), console);
+    const auto ready = prepare(*study.inputs(), study.question(), nullptr, reading);
+    service::SetChooser chooser(ready, plan, reading);
     const auto a = asked(chooser.sites());
     console.note(sentence(ready->inputs, ready->question, a));
 
+    // One moment for all that is chosen.
+    const Task task = reading.leaving_off(Task::Clock::now() + most_time);
     const auto set = chooser.best(a, limits, task);
-    if (!curve.empty())
-        files::write_text(curve, files::best_set_curve_csv(chooser.sites(), price_of_steps(chooser, a, limits, task)));
+    if (!curve.empty()) {
+        const auto steps = price_of_steps(chooser, a, limits, task);
+        files::write_text(curve, files::best_set_curve_csv(chooser.sites(), steps));
+        if (steps.left_off_from > 0)
+            console.note(fmt::format("{}: left off at {} of {} sites; --time-limit allows it more time", curve,
+                                     steps.left_off_from, a.choose));
+    }
     auto said = files::best_set_json(*ready, chooser.sites(), a, set);
     std::string more;
     if (!nearly.empty()) {
@@ -212,9 +228,9 @@ int Locate::run() const {
         more += files::near_sets_words(chooser.sites(), set, near, counted(ready->question, ready->inputs.demand));
     }
     if (sure) {
-        const auto found = how_sure(ready, plan, a, set, service::kUsualSpeeds, limits, task);
+        const auto found = how_sure(chooser, ready, plan, a, set, service::kUsualSpeeds, limits, task);
         said["how_sure"] = files::how_sure_json(chooser.sites(), found);
-        more += files::how_sure_words(chooser.sites(), found);
+        more += files::how_sure_words(chooser.sites(), found, counted(ready->question, ready->inputs.demand));
     }
     if (!json_out.empty())
         files::write_text(json_out, said.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n");

@@ -42,7 +42,8 @@ void RoadOptions::add_to(Options& app, bool required) {
         .type_name("FIELD");
     app.add_option("--road-length", named.length, "field of the length, to be compared with the drawn line")
         .type_name("FIELD");
-    app.add_option("--road-level", named.level, "field of the level, or of bridges or tunnels").type_name("FIELD");
+    app.add_option("--road-level", level, "field of the level, or of bridges or tunnels; \"\" for none")
+        .type_name("FIELD");
     app.add_option("--road-bridge", named.bridge, "field that says which roads are bridges").type_name("FIELD");
     app.add_option("--road-tunnel", named.tunnel, "field that says which roads are tunnels").type_name("FIELD");
     app.add_option("--road-word", words, "what a class or one-way word of the file means, such as \"B Road=secondary\"")
@@ -67,9 +68,10 @@ files::RoadChoice RoadOptions::choice() const {
     return c;
 }
 std::optional<files::RoadFields> RoadOptions::fields(const files::LayerChoice& first) const {
-    if (named == files::RoadFields{} && words.empty()) return std::nullopt;
+    if (named == files::RoadFields{} && words.empty() && !level) return std::nullopt;
     if (files::is_osm(first.path)) {
         auto refused = named;  // what it names is refused where the file is read
+        refused.level = level.value_or("");
         for (const auto& w : words) refused.words[w] = "";
         return refused;
     }
@@ -84,7 +86,7 @@ std::optional<files::RoadFields> RoadOptions::fields(const files::LayerChoice& f
     put(fields.minutes, named.minutes);
     put(fields.minutes_back, named.minutes_back);
     put(fields.length, named.length);
-    put(fields.level, named.level);
+    if (level) fields.level = *level;
     put(fields.bridge, named.bridge);
     put(fields.tunnel, named.tunnel);
     for (const auto& w : words) {
@@ -99,6 +101,8 @@ std::optional<files::RoadFields> RoadOptions::fields(const files::LayerChoice& f
 constexpr std::size_t kMostFlawsShown = 20;
 
 void tell_reading(Console& console, const service::Origin& origin) {
+    if (console.is_quiet())
+        for (const auto& taken : origin.taken) console.warn(fmt::format("{}: {}", origin.file, taken));
     console.note(fmt::format("{}: {}", origin.file, origin.description));
     tell_flaws(console, origin.flaws);
 }
@@ -106,7 +110,7 @@ void tell_reading(Console& console, const service::Origin& origin) {
 void tell_flaws(Console& console, const std::vector<Flaw>& flaws) {
     for (std::size_t i = 0; i < std::min(flaws.size(), kMostFlawsShown); ++i) {
         const auto& f = flaws[i];
-        console.note(fmt::format("{}: record {}{}: {}{}", f.file, f.record,
+        console.note(fmt::format("{}: record {}{}: {}{}", f.file, f.record + 1,
                                  f.id.empty() ? "" : fmt::format(" ({})", f.id), f.wrong,
                                  f.set_aside ? "; skipped" : ""));
         if (f.more > 0) console.note(fmt::format("{}: ... and {} later records of the same kind", f.file, f.more));
@@ -218,6 +222,37 @@ std::vector<files::LayerChoice> FileOptions::choices() const {
     return out;
 }
 
+std::size_t site_named(const char* option, const std::string& id, std::span<const NamedSite> sites) {
+    std::vector<std::string> records;
+    std::size_t found = sites.size();
+    for (std::size_t i = 0; i < sites.size(); ++i) {
+        if (sites[i].id != id) continue;
+        if (records.empty()) found = i;
+        records.push_back(sites[i].record ? fmt::format("record {} of the {}", *sites[i].record + 1, sites[i].set)
+                                          : fmt::format("one of the {} that the plan adds", sites[i].set));
+    }
+    if (records.empty())
+        refuse("", fmt::format("{} names '{}', which is the id of no site", option, id), "Name a site by its id");
+    if (records.size() > 1)
+        refuse("",
+               fmt::format("{} names '{}', which is the id of {} sites: {}", option, id, records.size(),
+                           fmt::join(records, ", ")),
+               "Give each an id of its own");
+    return found;
+}
+
+travel::Profile RoadOptions::heeding_heights(travel::Profile profile, Console& console) const {
+    if (heights.empty() || profile.slope) return profile;
+    if (profile.mode == travel::Mode::walk) {
+        profile.slope = true;
+        console.note(fmt::format("{}: climbing costs time (Tobler 1993)", heights));
+    } else {
+        console.warn(
+            fmt::format("{}: heights change nothing for {}; climbing costs walkers time", heights, label(profile)));
+    }
+    return profile;
+}
+
 void PlanOptions::add_to(Options& app) {
     app.add_option("--open", open, "id of a site that opens; may be named again").type_name("ID").one_each_time();
     app.add_option("--close", close, "id of a site that closes; may be named again").type_name("ID").one_each_time();
@@ -228,23 +263,13 @@ void PlanOptions::add_to(Options& app) {
 
 namespace {
 
-/// The change of the site with this id, named for good. Where an id is there twice the first is meant, and that is
-/// said.
-service::SiteChange change_by_id(const places::Sites& sites, const std::string& id, service::Change change,
-                                 Console& console) {
-    std::size_t found = 0;
-    std::string set;
+/// The change of the site with this id, named for good.
+service::SiteChange change_by_id(const places::Sites& sites, const std::string& id, service::Change change) {
+    std::vector<NamedSite> all;
     for (const auto& s : sites.sets())
-        for (const auto& site : s->sites)
-            if (site.id == id && found++ == 0) set = s->name;
-    const char* const option = change == service::Change::open ? "--open" : "--close";
-    if (found == 0)
-        throw InputError({"", std::nullopt, fmt::format("{} names '{}', which is the id of no site", option, id),
-                          "Name a site by its id"});
-    if (found > 1)
-        console.note(
-            fmt::format("{}: {} sites have the id '{}'; the first, of the {}, is meant", option, found, id, set));
-    return {change, id, std::nullopt, set};
+        for (std::size_t i = 0; i < s->sites.size(); ++i) all.push_back({s->sites[i].id, s->name, i});
+    return {change, id, std::nullopt,
+            std::string(all[site_named(change == service::Change::open ? "--open" : "--close", id, all)].set)};
 }
 
 void tell_closures(const std::vector<roads::Closure>& closures, const std::string& file, const roads::Network& network,
@@ -262,8 +287,8 @@ void tell_closures(const std::vector<roads::Closure>& closures, const std::strin
 
 void PlanOptions::add_changes(service::Plan& plan, const roads::Network& network, const places::Sites& sites,
                               Console& console, const Task& task) const {
-    for (const auto& id : open) plan.changes.push_back(change_by_id(sites, id, service::Change::open, console));
-    for (const auto& id : close) plan.changes.push_back(change_by_id(sites, id, service::Change::close, console));
+    for (const auto& id : open) plan.changes.push_back(change_by_id(sites, id, service::Change::open));
+    for (const auto& id : close) plan.changes.push_back(change_by_id(sites, id, service::Change::close));
     if (closures.empty()) return;
     const auto read = files::read_closures(closures, task);
     tell_closures(read, closures, network, console);
@@ -395,7 +420,7 @@ void Asking::add_to(Options& app, unsigned uses, bool required) {
     places.add_to(app, uses, required);
     asked.add_to(app, uses, required);
     changes.add_to(app);
-    app.add_flag("--quiet", quiet, "no progress, no remarks");
+    app.add_flag("--quiet", quiet, "no progress, and no remarks but on how numbers were read");
 }
 
 std::vector<std::string> Asking::inputs() const {
@@ -409,6 +434,7 @@ std::vector<std::string> Asking::inputs() const {
 
 service::Study Asking::read(Console& console, const Task& task, service::Plan& plan) const {
     auto question = asked.question();
+    question.profile = roads.heeding_heights(std::move(question.profile), console);
     service::Study study;
     study = with_roads(std::move(study), read_roads(roads, question.profile, task));
     tell_reading(console, study.roads->origin);

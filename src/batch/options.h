@@ -3,7 +3,9 @@
 /// Options that several commands have, and what they mean.
 #include <memory>
 #include <optional>
+#include <span>
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "batch/command_line.h"
@@ -44,6 +46,9 @@ struct RoadOptions {
     std::vector<std::string> paths, layers, words;
     std::string crs, filter, join = "ends", close_gaps, heights;
     files::RoadFields named;
+    std::optional<std::string> level;  ///< empty: no field is the level
+    /// The traveller, heeding heights where --heights names them and climbing costs such a one time.
+    [[nodiscard]] travel::Profile heeding_heights(travel::Profile profile, Console& console) const;
 
     void add_to(Options& app, bool required = true);
     [[nodiscard]] files::RoadChoice choice() const;
@@ -113,6 +118,14 @@ struct ServingOptions {
 private:
     [[nodiscard]] bool fills() const { return !capacity.empty() || !fill.empty() || !priority.empty() || split; }
 };
+
+/// A site as an option may name it.
+struct NamedSite {
+    std::string_view id, set;
+    std::optional<std::size_t> record;  ///< of its set, from 0; nothing if a plan adds it
+};
+/// Which site an option names by its id. \throws InputError if none has it, or several: then all of them are named
+std::size_t site_named(const char* option, const std::string& id, std::span<const NamedSite> sites);
 
 /// The options that change today: sites opened and closed by id, and closures from a file.
 struct PlanOptions {

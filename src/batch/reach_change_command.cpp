@@ -74,7 +74,7 @@ int ReachChangeOf::run() const {
     console.note(
         write_table(files::change_table(said(first, first_limit), said(second, second_limit), change), out, task));
     const auto line = [](const char* what, double square_metres, const service::Tally& inside) {
-        fmt::print("{}: {:.3f} square km, {} places, weight {}\n", what, square_metres / 1e6, inside.places,
+        fmt::print("{}: {:.3f} square km, {} places, weight {}\n", what, square_metres / 1e6, said_whole(inside.places),
                    describe(inside.weight));
     };
     line("gained", change.gained_square_metres, change.gained_places);

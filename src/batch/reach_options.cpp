@@ -26,13 +26,14 @@ void ReachAsking::add_to(Options& app) {
         .one_each_time();
     asked.add_to(app, 0, true);
     changes.add_to(app);
-    app.add_flag("--quiet", quiet, "no progress, no remarks");
+    app.add_flag("--quiet", quiet, "no progress, and no remarks but on how numbers were read");
 }
 
 Asking::Ready ReachAsking::ready_to_ask(Console& console, const Task& task) const {
     if (!places.sites.given() && spots.empty()) throw Misuse("--sites", "sites, or a spot with --from, are needed");
     if (places.sites.given() && !spots.empty()) throw Misuse("--from", "either sites or spots, not both");
     auto question = asked.question();
+    question.profile = roads.heeding_heights(std::move(question.profile), console);
     auto from = std::make_shared<places::SiteSet>();
     from->name = "spots";
     from->attaching.rule = places.attaching.rule();

@@ -36,7 +36,7 @@ struct RouteBy : Command {
         app.add_option("--attach-limit", attach_limit, "farthest road that a stop is joined to").shows_default();
         app.add_option("--out", out, "also write the line: .geojson, .gpkg, .fgb or .shp").type_name("FILE");
         app.add_option("--text", text, "also write what is printed to a text file").type_name("FILE");
-        app.add_flag("--quiet", quiet, "no progress, no remarks");
+        app.add_flag("--quiet", quiet, "no progress, and no remarks but on how numbers were read");
     }
     [[nodiscard]] int run() const override;
 
@@ -50,6 +50,7 @@ int RouteBy::run() const {
     service::Question q;
     q.profile = profile_of(travel);
     if (!speed.empty()) q.profile.one_speed = parsed("--speed", speed, parse_speed);
+    q.profile = roads.heeding_heights(std::move(q.profile), console);
     q.serving = service::Nearest{measure == "time" ? routing::Measure::time : routing::Measure::distance};
     q.attach_limit = parsed("--attach-limit", attach_limit, parse_length);
     auto taken = roads.paths;

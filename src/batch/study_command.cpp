@@ -49,7 +49,7 @@ struct PutTogether : Command {
         app.add_option("--out", out, "where the study goes, such as town.otoro.gpkg (the study that is added to)")
             .type_name("FILE");
         app.add_option("--name", name, "what the study is called (its file's name)").type_name("NAME");
-        app.add_flag("--quiet", quiet, "no progress, no remarks");
+        app.add_flag("--quiet", quiet, "no progress, and no remarks but on how numbers were read");
     }
     [[nodiscard]] int run() const override;
 
@@ -140,6 +140,7 @@ int PutTogether::run() const {
     check_output("--out", target, {".gpkg"}, taken);
 
     auto question = asked.question();
+    question.profile = roads.heeding_heights(std::move(question.profile), console);
     auto study = begun(question, console, task);
     if (const auto what = files::read_from(study, target))
         throw InputError({target, std::nullopt, fmt::format("{} of the study were read from it", *what),

@@ -5,6 +5,7 @@
 #include "batch/command.h"
 #include "files/add_data.h"
 #include "files/pairs_between.h"
+#include "geo/wording.h"
 #include "service/pair_matrix.h"
 
 namespace otoro::batch {
@@ -100,7 +101,8 @@ Table::Asked Table::sites_and_demand(Console& console, const Task& task) const {
 }
 
 Table::Asked Table::from_and_to(Console& console, const Task& task) const {
-    const auto question = asking.asked.question();
+    auto question = asking.asked.question();
+    question.profile = asking.roads.heeding_heights(std::move(question.profile), console);
     const auto roads = read_roads(asking.roads, question.profile, task);
     tell_reading(console, roads.origin);
     const auto rule = asking.places.attaching.rule();
@@ -139,23 +141,25 @@ int Table::run() const {
             const auto found = service::statistics(matrix, from.files.given() && !to.files.given(), task);
             files::write_table(files::statistics_table(found, matrix, asked.names), statistics, task);
             console.note("");
-            fmt::print("{} pairs", found.all.pairs);
+            fmt::print("{} pairs", said_whole(found.all.pairs));
             if (found.all.pairs > 0)
                 fmt::print(": mean {:.2f} min, median {:.2f}, 90th percentile {:.2f}, worst {:.2f}",
                            found.all.time.mean / 60'000, Millis(found.all.time.median).minutes(),
                            Millis(found.all.time.p90).minutes(), Millis(found.all.time.worst).minutes());
-            fmt::print("; {} without a way{}\n", found.all.without, ready.question.limit ? " within the limit" : "");
+            fmt::print("; {} without a way{}\n", said_whole(found.all.without),
+                       ready.question.limit ? " within the limit" : "");
         }
         if (wide) {
             console.note(files::write_wide(matrix, asked.names, asked.names.site == "site", metres, out, task));
-            fmt::print("{} by {}\n", asked.names.site == "site" ? places : in_use,
-                       asked.names.site == "site" ? in_use : places);
+            fmt::print("{} by {}\n", said_whole(asked.names.site == "site" ? places : in_use),
+                       said_whole(asked.names.site == "site" ? in_use : places));
         }
         if (wide || out.empty()) return kDone;
     }
     files::PairNames names = std::move(asked.names);
-    const std::string what = names.site == "site" ? fmt::format("from {} sites to {} places", in_use, places)
-                                                  : fmt::format("{} by {}", in_use, places);
+    const std::string what = names.site == "site"
+                                 ? fmt::format("from {} sites to {} places", said_whole(in_use), said_whole(places))
+                                 : fmt::format("{} by {}", said_whole(in_use), said_whole(places));
     const files::PairWriter writer(std::move(names), nearest > 0);
     const double most = static_cast<double>(nearest > 0 ? std::min<std::size_t>(nearest, in_use) : in_use) *
                         static_cast<double>(places);
@@ -164,7 +168,7 @@ int Table::run() const {
             fmt::format("up to {:.1f} million rows, about {:.0f} MB as CSV", most / 1e6, writer.bytes_for(most) / 1e6));
     const auto written = writer.write(ready, asked.ready.plan, nearest, out, task);
     console.note(written.remark);
-    fmt::print("{} rows, {}\n", written.rows, what);
+    fmt::print("{} rows, {}\n", said_whole(written.rows), what);
     if (written.without > 0)
         fmt::print("{} {} without a way{}\n", written.without, nearest > 0 ? "places" : "pairs",
                    ready.question.limit ? " within the limit" : "");

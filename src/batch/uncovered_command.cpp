@@ -44,16 +44,17 @@ int UncoveredOf::run() const {
     }
     if (found.left_out > 0)
         console.note(fmt::format("{} patches without places are smaller than {} square metres and left out",
-                                 found.left_out, least_area));
+                                 said_whole(found.left_out), least_area));
     if (found.elsewhere.places > 0)
         console.note(
             fmt::format("{} places, weight {}, are not within the limit and stand on no such ground: they are "
                         "attached by hand, by the name of their road or by a rule of their own",
-                        found.elsewhere.places, describe(found.elsewhere.weight)));
+                        said_whole(found.elsewhere.places), describe(found.elsewhere.weight)));
     all.places += found.elsewhere.places;
     all.weight += found.elsewhere.weight;
     fmt::print("{} patches, {:.3f} square km near roads, {} places and weight {} are not within {}\n",
-               found.patches.size(), found.square_metres / 1e6, all.places, describe(all.weight), describe(how_far));
+               said_whole(found.patches.size()), found.square_metres / 1e6, said_whole(all.places),
+               describe(all.weight), describe(how_far));
     return kDone;
 }
 

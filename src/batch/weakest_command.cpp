@@ -51,20 +51,19 @@ int Weakest::run() const {
                                    by_time ? "minutes" : "km", files::kCsvEnd);
     for (const auto& loss : sites) {
         const auto& site = outcome.sites[loss.site.value()].planned.site;
-        text +=
-            fmt::format("site,{},{},{},{},{:.4f},{},{},,{},{}{}", files::csv_cell(site.id),
-                        files::csv_cell(service::label(site)), loss.lost.places, plain_number(loss.lost.weight.value()),
-                        loss.verdict.share.percent(), loss.verdict.met ? "yes" : "no", mean_of(loss, by_time),
-                        site.position ? plain_number(site.position->lon) : "",
-                        site.position ? plain_number(site.position->lat) : "", files::kCsvEnd);
+        text += fmt::format(
+            "site,{},{},{},{},{:.4f},{},{},,{},{}{}", files::csv_cell(site.id), files::csv_cell(service::label(site)),
+            loss.lost.places, plain_number(loss.lost.weight.value()), loss.verdict.share.percent(),
+            cell(loss.verdict.judged()), mean_of(loss, by_time), site.position ? plain_number(site.position->lon) : "",
+            site.position ? plain_number(site.position->lat) : "", files::kCsvEnd);
     }
     for (const auto& loss : roads)
         text +=
             fmt::format("road,{},{},{},{},{:.4f},{},{},{},{:.7f},{:.7f}{}", loss.link.value() + 1,
                         files::csv_cell(ready->inputs.network->name(loss.link)), loss.lost.places,
                         plain_number(loss.lost.weight.value()), loss.verdict.share.percent(),
-                        loss.verdict.met ? "yes" : "no", mean_of(loss, by_time),
-                        plain_number(loss.over_it.weight.value()), loss.middle.lon, loss.middle.lat, files::kCsvEnd);
+                        cell(loss.verdict.judged()), mean_of(loss, by_time), plain_number(loss.over_it.weight.value()),
+                        loss.middle.lon, loss.middle.lat, files::kCsvEnd);
     files::write_text(out, text);
     console.note("");
     const auto today = judge(outcome, standard);

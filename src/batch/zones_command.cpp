@@ -50,8 +50,7 @@ int ZonesOf::run() const {
     const auto sites = sites_under(ready->inputs.sites, plan, ready->question.use);
     files::write_text(out, files::zones_csv(zones, sites, found));
     if (!failing_out.empty()) console.note(write_table(files::failing_table(zones, how_far, found), failing_out, task));
-    const auto covered = std::count_if(found.begin(), found.end(), [](const auto& z) { return z.covered; });
-    fmt::print("{} of {} zones are covered within {}\n", covered, found.size(), describe(how_far));
+    fmt::print("{}\n", covered_words(found, how_far));
     return kDone;
 }
 

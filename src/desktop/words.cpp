@@ -1,11 +1,13 @@
 #include "desktop/words.h"
 
 #include <QCoreApplication>
+#include <QLabel>
 #include <QLocale>
 #include <QRegularExpression>
 #include <QSettings>
 #include <QStringList>
 #include <algorithm>
+#include <cmath>
 #include <utility>
 #include <variant>
 #include <vector>
@@ -58,6 +60,34 @@ QString words(service::Status status) {
     return {};
 }
 
+QString judged_words(service::Judged judged) {
+    switch (judged) {
+        case service::Judged::met:
+            return Words::tr("met");
+        case service::Judged::missed:
+            return Words::tr("not met");
+        case service::Judged::nobody:
+            return Words::tr("nobody there");
+    }
+    return {};
+}
+
+QString marked_words(service::Judged judged) {
+    const QString mark = judged == service::Judged::met      ? QString::fromUtf8("\u2713 ")
+                         : judged == service::Judged::missed ? QString::fromUtf8("\u2717 ")
+                                                             : QString();
+    return mark + judged_words(judged);
+}
+
+QLabel* out_of_date(QWidget* parent) {
+    auto* label = new QLabel(Words::tr("out of date"), parent);
+    label->setObjectName("out of date");
+    label->setStyleSheet("color: #7A5200; background: #F6E7C4; padding: 0px 4px;");
+    label->setAccessibleName(label->text());
+    label->hide();
+    return label;
+}
+
 QString words(places::SiteState state) {
     switch (state) {
         case places::SiteState::open:
@@ -71,6 +101,14 @@ QString words(places::SiteState state) {
 }
 
 QString decimal(double v, int decimals) { return QString::fromStdString(said(v, decimals)); }
+
+QString percent(Weight part, Weight whole) {
+    return whole.count() > 0 ? QString::fromStdString(describe(share_of(part, whole))) : QString::fromUtf8("\u2013");
+}
+QString percent(double part, double whole) {
+    if (!(whole > 0)) return QString::fromUtf8("\u2013");
+    return QString::fromStdString(describe(Share(static_cast<std::int32_t>(std::floor(part / whole * 1e6)))));
+}
 
 QString long_unit() { return QString::fromStdString(otoro::long_unit()); }
 

@@ -8,6 +8,9 @@
 #include "places/demand.h"
 #include "service/outcome.h"
 
+class QLabel;
+class QWidget;
+
 namespace otoro::desktop {
 
 /// A text of the core as Qt has it.
@@ -18,8 +21,17 @@ QString explained(const QString& text);
 QString words(service::Status status);
 /// "open", "candidate", "closed".
 QString words(places::SiteState state);
+/// "met", "not met", "nobody there"; and with a tick, a cross, or neither.
+QString judged_words(service::Judged judged);
+QString marked_words(service::Judged judged);
+/// The mark of what is shown of an answer that is out of date. \returns a label, out of sight
+QLabel* out_of_date(QWidget* parent);
 /// A number with this many decimals and the desktop's decimal mark, never grouped: it pastes as a number.
 QString decimal(double v, int decimals);
+/// The one way a share is said: "99.9 %", rounded down, so that none but all is said to be all; a dash of nothing.
+QString percent(Weight part, Weight whole);
+/// Of lengths and areas, likewise.
+QString percent(double part, double whole);
 /// "km" or "mi".
 QString long_unit();
 /// What a value of a measure is said in, "min", "km" or "mi"; and how many of its own units (ms, mm) that is.

@@ -129,6 +129,7 @@ service::RoadsIn add_roads(const RoadChoice& choice, const roads::Preparation& p
     auto flaws = std::move(read.flaws);
     add_unknown_words(read, without_password(choice.layer.path), flaws);
     auto origin = origin_of(choice.layer, about(read), std::move(flaws), read.left_out);
+    origin.taken = read.remarks;
     return roads_in(std::make_shared<const roads::Lines>(std::move(read.lines)), preparation, std::move(origin), task);
 }
 
@@ -141,6 +142,7 @@ service::DemandIn add_demand(const DemandChoice& choice, const std::string& name
     if (!read.fields.recorded.empty()) about += ", recorded site from " + or_none(read.fields.recorded);
     if (!read.fields.priority.empty()) about += ", priority from " + or_none(read.fields.priority);
     auto origin = origin_of(choice.layer, about + joined(read.remarks), std::move(read.flaws), read.left_out);
+    origin.taken = read.remarks;
     origin.fields = {{"id", read.fields.id},
                      {"weight", read.fields.weight},
                      {"road", read.fields.road},
@@ -165,6 +167,7 @@ service::SitesIn add_sites(const SiteChoice& choice, const std::string& name, co
     if (!read.fields.least.empty()) about += ", least from " + or_none(read.fields.least);
     if (!read.fields.turnout.empty()) about += ", turnout from " + or_none(read.fields.turnout);
     auto origin = origin_of(choice.layer, about + joined(read.remarks), std::move(read.flaws), read.left_out);
+    origin.taken = read.remarks;
     origin.fields = {{"id", read.fields.id},           {"name", read.fields.name},
                      {"state", read.fields.state},     {"capacity", read.fields.capacity},
                      {"zone", read.fields.zone},       {"cost", read.fields.cost},
@@ -199,6 +202,7 @@ service::PairsIn add_pairs(const PairChoice& choice, const Task& task) {
                                         or_none(read.fields.site), or_none(read.fields.value)) +
                                 joined(read.remarks),
                             std::move(read.flaws), read.left_out);
+    origin.taken = read.remarks;
     origin.fields = {{"demand", read.fields.demand}, {"site", read.fields.site}, {"value", read.fields.value}};
     return {std::make_shared<const places::PairValues>(std::move(read.pairs)), std::move(origin)};
 }

@@ -28,9 +28,13 @@ json statistics_json(const service::Outcome& o, Measure measure) {
 
 json verdict_json(const service::Outcome& o) {
     const auto v = judge(o, *o.question.standard);
-    json out{{"limit", describe(v.standard.limit)}, {"wanted_percent", v.standard.share.percent()},
-             {"share_percent", v.share.percent()},  {"share_of_places_percent", v.share_of_places.percent()},
-             {"inside", tally_json(v.inside)},      {"met", v.met}};
+    json out{{"limit", describe(v.standard.limit)},
+             {"wanted_percent", v.standard.share.percent()},
+             {"share_percent", v.share.percent()},
+             {"share_of_places_percent", v.share_of_places.percent()},
+             {"inside", tally_json(v.inside)},
+             {"met", v.met},
+             {"nobody", v.judged() == service::Judged::nobody}};
     if (v.standard.further.empty()) return out;
     for (const auto& step : v.steps)
         out["steps"].push_back({{"step", describe(step.step)},
@@ -38,6 +42,7 @@ json verdict_json(const service::Outcome& o) {
                                 {"inside", tally_json(step.inside)},
                                 {"share_percent", step.share.percent()},
                                 {"met", step.met},
+                                {"nobody", step.judged() == service::Judged::nobody},
                                 {"weight_missed", step.missed.value()}});
     return out;
 }

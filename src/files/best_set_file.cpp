@@ -62,13 +62,15 @@ nlohmann::json best_set_json(const service::Ready& ready, const std::vector<Site
     for (const SiteIndex s : closed_by(sites, set)) j["closed"].push_back(sites[s.value()].planned.site.id);
     j["unreachable"] = set.unreachable.places;
     j["unreachable_weight"] = set.unreachable.weight.value();
+    j["reached_weight"] = set.reached.value();
+    j["not_reached_weight"] = set.not_reached.value();
     if (has_limit(set.goal)) {
         j["beyond_all"] = set.beyond_all.places;
         j["beyond_all_weight"] = set.beyond_all.weight.value();
     } else {
-        j["not_reached_weight"] = set.not_reached.value();
         j["least_not_reached_weight"] = set.least_not_reached.value();
     }
+    j["left_off"] = set.left_off;
     j["whole_weight"] = set.all.value();
     return j;
 }
@@ -87,9 +89,9 @@ std::string best_set_csv(const std::vector<SiteOutcome>& sites, const BestSet& s
     return text;
 }
 
-std::string best_set_curve_csv(const std::vector<SiteOutcome>& sites, const std::vector<BestSet>& steps) {
+std::string best_set_curve_csv(const std::vector<SiteOutcome>& sites, const service::StepPrices& steps) {
     std::string text = fmt::format("choose,sites,value,bound,gap_percent,proven,chosen{}", kCsvEnd);
-    for (const BestSet& set : steps) {
+    for (const BestSet& set : steps.sets) {
         std::vector<std::string> ids;
         for (const SiteIndex s : set.chosen) ids.push_back(sites[s.value()].planned.site.id);
         text += fmt::format("{},{},{},{},{:.4f},{},{}{}", set.chosen.size(), set.chosen.size() + set.kept.size(),
@@ -128,8 +130,22 @@ std::vector<SiteIndex> by_times(const service::HowSure& sure) {
 }  // namespace
 
 nlohmann::json how_sure_json(const std::vector<SiteOutcome>& sites, const service::HowSure& sure) {
-    nlohmann::json out{{"variants", nlohmann::json::array()}, {"sites", nlohmann::json::array()}};
-    for (const auto& v : sure.variants) out["variants"].push_back({{"what", v.what}, {"any", v.set.any}});
+    nlohmann::json out{{"variants", nlohmann::json::array()},
+                       {"sites", nlohmann::json::array()},
+                       {"as_good", sure.as_good},
+                       {"as_good_complete", sure.as_good_complete},
+                       {"left_off", sure.left_off}};
+    for (const auto& v : sure.variants) {
+        nlohmann::json row{{"what", v.what}, {"any", v.set.any}};
+        if (v.set.any) {
+            row["best"] = shown_value(v.set, v.set.value);
+            row["best_sites"] = nlohmann::json::array();
+            for (const SiteIndex s : v.set.chosen) row["best_sites"].push_back(sites[s.value()].planned.site.id);
+        }
+        if (v.chosen.any) row["chosen"] = shown_value(v.chosen, v.chosen.value);
+        if (v.set.any && v.chosen.any) row["worse_percent"] = 100 * worse_by(v.set, v.chosen);
+        out["variants"].push_back(std::move(row));
+    }
     for (const SiteIndex s : by_times(sure))
         out["sites"].push_back(
             {{"id", sites[s.value()].planned.site.id}, {"times", sure.times[s.value()]}, {"of", sure.variants.size()}});
@@ -151,23 +167,44 @@ std::string near_sets_words(const std::vector<SiteOutcome>& sites, const BestSet
     return text;
 }
 
-std::string how_sure_words(const std::vector<SiteOutcome>& sites, const service::HowSure& sure) {
-    std::string text;
+std::string as_good_words(const service::HowSure& sure) {
+    if (!sure.as_good_complete)
+        return sure.as_good == 0 ? std::string("whether others are as good was left off")
+                                 : fmt::format("at least {} others are as good", sure.as_good);
+    if (sure.as_good == 0) return "no other set is as good";
+    return sure.as_good == 1 ? "one other set is as good" : fmt::format("{} others are as good", sure.as_good);
+}
+
+std::string loss_words(const service::Variant& v, const std::string& counted) {
+    if (!v.set.any) return v.set.left_off ? "left off before a set was found" : "no set keeps to what is asked";
+    const std::string best = fmt::format("{} at best", value_words(v.set, v.set.value, counted));
+    if (!v.chosen.any) return best + "; these no longer keep to what is asked";
+    const Weight left = v.chosen.not_reached + v.chosen.unreachable.weight,
+                 least = v.set.not_reached + v.set.unreachable.weight;
+    if (!has_limit(v.set.goal) && left > least)
+        return fmt::format("{}; these leave {} more out of reach", best, describe_lack(left - least));
+    if (v.chosen.value == v.set.value) return best + ", which these bring";
+    return fmt::format("{}, {} with these ({} % worse)", best, value_words(v.chosen, v.chosen.value, counted),
+                       said_shortly(100 * worse_by(v.set, v.chosen), 2));
+}
+
+std::string how_sure_words(const std::vector<SiteOutcome>& sites, const service::HowSure& sure,
+                           const std::string& counted) {
+    std::string text = fmt::format("How sure: {}\n", as_good_words(sure));
+    for (const auto& v : sure.variants) text += fmt::format("  {}: {}\n", v.what, loss_words(v, counted));
+    if (sure.left_off > 0) text += fmt::format("  {} more were left off\n", sure.left_off);
+    text += "Of these the best has\n";
     for (const SiteIndex s : by_times(sure))
         text += fmt::format("  {} in {} of {}\n", service::label(sites[s.value()].planned.site), sure.times[s.value()],
                             sure.variants.size());
-    for (const auto& v : sure.variants)
-        if (!v.set.any) text += fmt::format("  {}: no set keeps to what is asked\n", v.what);
-    std::vector<std::string> what;
-    for (const auto& v : sure.variants) what.push_back(v.what);
-    return fmt::format("Chosen {}:\n{}", fmt::join(what, ", "), text);
+    return text;
 }
 
 std::string bound_words(const BestSet& set, const std::string& counted) {
     if (set.proven()) return "proven: no set is better";
     const bool least = set.goal == Goal::travel || set.goal == Goal::worst || set.goal == Goal::fewest;
-    return fmt::format("not proven: no set has {} than {} ({} % {})", least ? "less" : "more",
-                       value_words(set, set.bound, counted), said_shortly(gap_percent(set), 2),
+    return fmt::format("not proven{}: no set has {} than {} ({} % {})", set.left_off ? ", left off" : "",
+                       least ? "less" : "more", value_words(set, set.bound, counted), said_shortly(gap_percent(set), 2),
                        least ? "less" : "more");
 }
 
@@ -189,12 +226,14 @@ std::string best_set_summary(const service::Ready& ready, const std::vector<Site
                             describe(share_of(Weight(static_cast<std::int64_t>(set.value)), set.all)), whom,
                             describe(*asked.within));
     if (set.not_reached > Weight())
-        text += fmt::format("{} {} are reached by none of these\n", describe(set.not_reached), whom);
+        text += fmt::format("{} {} are {} none of these, and may be {} others\n", describe(set.not_reached), whom,
+                            has_limit(set.goal) ? "within " + describe(*asked.within) + " of" : "reached by",
+                            has_limit(set.goal) ? "of" : "by");
     if (set.unreachable.places > 0)
-        text += fmt::format("{} places ({} {}) are reached by no site in question\n", set.unreachable.places,
-                            describe(set.unreachable.weight), whom);
+        text += fmt::format("{} places ({} {}) are reached by no site in question\n",
+                            said_whole(set.unreachable.places), describe(set.unreachable.weight), whom);
     if (set.beyond_all.places > 0)
-        text += fmt::format("{} places ({} {}) are within {} of none\n", set.beyond_all.places,
+        text += fmt::format("{} places ({} {}) are within {} of none\n", said_whole(set.beyond_all.places),
                             describe(set.beyond_all.weight), whom, describe(*asked.within));
     return text;
 }

@@ -19,8 +19,7 @@ nlohmann::json best_set_json(const service::Ready& ready, const std::vector<serv
 std::string best_set_csv(const std::vector<service::SiteOutcome>& sites, const service::BestSet& set);
 
 /// The price of every step, one row a number of sites: `choose,sites,value,bound,gap_percent,proven,chosen`.
-std::string best_set_curve_csv(const std::vector<service::SiteOutcome>& sites,
-                               const std::vector<service::BestSet>& steps);
+std::string best_set_curve_csv(const std::vector<service::SiteOutcome>& sites, const service::StepPrices& steps);
 
 /// What was asked, what is best and how sure that is, in plain words.
 std::string best_set_summary(const service::Ready& ready, const std::vector<service::SiteOutcome>& sites,
@@ -33,7 +32,12 @@ nlohmann::json how_sure_json(const std::vector<service::SiteOutcome>& sites, con
 /// The same in plain words, a line each.
 std::string near_sets_words(const std::vector<service::SiteOutcome>& sites, const service::BestSet& best,
                             const service::NearSets& near, const std::string& counted);
-std::string how_sure_words(const std::vector<service::SiteOutcome>& sites, const service::HowSure& sure);
+std::string how_sure_words(const std::vector<service::SiteOutcome>& sites, const service::HowSure& sure,
+                           const std::string& counted);
+/// "no other set is as good", "at least 20 others are as good".
+std::string as_good_words(const service::HowSure& sure);
+/// "1,040 residents at best, 1,000 residents with these (3.85 % worse)".
+std::string loss_words(const service::Variant& variant, const std::string& counted);
 /// "Birch, Cedar", in the order of the sites.
 std::string chosen_names(const std::vector<service::SiteOutcome>& sites, const service::BestSet& set);
 

@@ -231,7 +231,7 @@ class ColumnReader {
 public:
     ColumnReader(const ColumnLook& column, const ColumnLook& rest) : column_(column), rest_(rest) {}
 
-    Understood understand() {
+    Understood understand(bool units) {
         Understood out;
         out.format.decimals = decimals();
         const auto n = [&](ColumnLook::Witness w) { return column_.witnesses_[w]; };
@@ -256,7 +256,7 @@ public:
                                      out.format.decimals));
         }
         // A unit counts where every number has it.
-        if (column_.units_.size() == 1 && !column_.units_.begin()->first.empty()) {
+        if (units && column_.units_.size() == 1 && !column_.units_.begin()->first.empty()) {
             out.format.unit = column_.units_.begin()->first;
             said.push_back(fmt::format("'{}' behind each left aside", out.format.unit));
         }
@@ -288,8 +288,8 @@ private:
     bool whole_file_decides_ = false;
 };
 
-Understood understand(const ColumnLook& column, const ColumnLook& rest) {
-    return ColumnReader(column, rest).understand();
+Understood understand(const ColumnLook& column, const ColumnLook& rest, bool units) {
+    return ColumnReader(column, rest).understand(units);
 }
 
 }  // namespace otoro::files

@@ -90,7 +90,7 @@ struct Understood {
     NumberFormat format;
     std::string remark;
 };
-/// \param rest what the other columns of the file show
-Understood understand(const ColumnLook& column, const ColumnLook& rest);
+/// \param rest what the other columns of the file show \param units whether what stands behind every number is a unit
+Understood understand(const ColumnLook& column, const ColumnLook& rest, bool units = true);
 
 }  // namespace otoro::files

@@ -23,7 +23,7 @@ std::string sums_row(const std::string& by, const std::string& name, const Diffe
     std::string text =
         fmt::format("{},{},{},{}", by, csv_cell(name), sums.all.places, plain_number(sums.all.weight.value()));
     for (const auto d : {Difference::newly_within, Difference::newly_beyond, Difference::nearer, Difference::farther,
-                         Difference::same})
+                         Difference::newly_reached, Difference::cut_off, Difference::same})
         text += fmt::format(",{},{}", sums.of(d).places, plain_number(sums.of(d).weight.value()));
     text += fmt::format(",{},{},{:.4f},{:.4f}{}", sums.changes_site.places,
                         plain_number(sums.changes_site.weight.value()), static_cast<double>(sums.saved) / 1e6 / unit,
@@ -45,7 +45,7 @@ std::string figures_csv(const std::vector<service::PlanFigures>& all) {
         if (f.verdict)
             text += fmt::format("{:.4f},{},{},{},{:.4f},", f.verdict->share.percent(),
                                 plain_number(f.verdict->standard.share.percent()),
-                                plain_number(limit_of(f.verdict->standard.limit)), f.verdict->met ? "yes" : "no",
+                                plain_number(limit_of(f.verdict->standard.limit)), cell(f.verdict->judged()),
                                 f.verdict->share.percent() - first->verdict->share.percent());
         else
             text += ",,,,,";
@@ -94,7 +94,8 @@ std::string difference_sums_csv(const service::Ready& ready, const service::Outc
     const double unit = unit_of(outcome.question.measure());
     const char* const travel = outcome.question.measure() == routing::Measure::time ? "minutes" : "km";
     std::string text = "by,name,places,weight";
-    for (const char* kind : {"newly_within", "newly_beyond", "nearer", "farther", "same", "changes_site"})
+    for (const char* kind :
+         {"newly_within", "newly_beyond", "nearer", "farther", "newly_reached", "cut_off", "same", "changes_site"})
         text += fmt::format(",{}_places,{}_weight", kind, kind);
     text += fmt::format(",saved_{},added_{}{}", travel, travel, kCsvEnd);
     text += sums_row("all", "", sum_up(outcome, all), unit);
@@ -110,10 +111,14 @@ std::string differences_words(const service::Outcome& before, const service::Out
     if (sums.of(Difference::same).places == sums.all.places && sums.changes_site.places == 0)
         return fmt::format("{} against {}: nothing changes.", after.plan.name, before.plan.name);
     const auto of = [&](Difference d) { return describe(sums.of(d).weight); };
+    std::string reached;
+    for (const auto& [kind, words] :
+         {std::pair{Difference::newly_reached, "newly reached"}, std::pair{Difference::cut_off, "cut off"}})
+        if (sums.of(kind).places > 0) reached += fmt::format(", {} {}", of(kind), words);
     return fmt::format(
-        "{} against {}: {} {} newly within, {} newly beyond; {} nearer, {} farther; {} change their site.",
+        "{} against {}: {} {} newly within, {} newly beyond; {} nearer, {} farther{}; {} change their site.",
         after.plan.name, before.plan.name, of(Difference::newly_within), counted, of(Difference::newly_beyond),
-        of(Difference::nearer), of(Difference::farther), describe(sums.changes_site.weight));
+        of(Difference::nearer), of(Difference::farther), reached, describe(sums.changes_site.weight));
 }
 
 }  // namespace otoro::files

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cctype>
 #include <filesystem>
+#include <map>
 
 #include "files/complaints.h"
 #include "files/content.h"
@@ -16,7 +17,27 @@
 #include "geo/text.h"
 
 namespace otoro::files {
-namespace {}  // namespace
+namespace {
+
+/// What most of the first records of a layer are, where it may hold shapes of any kind: a drawing of roads is lines,
+/// with a few texts among them.
+Shape most_of(OGRLayer& layer) {
+    constexpr int kLooked = 500;
+    std::map<Shape, int> count;
+    layer.ResetReading();
+    for (int i = 0; i < kLooked; ++i) {
+        const auto record = next_of(layer);
+        if (!record) break;
+        if (const auto* g = record->GetGeometryRef()) ++count[shape_of(g->getGeometryType())];
+    }
+    layer.ResetReading();
+    Shape most = Shape::mixed;
+    for (const auto& [shape, n] : count)
+        if (shape != Shape::none && (most == Shape::mixed || n > count[most])) most = shape;
+    return most;
+}
+
+}  // namespace
 
 bool is_osm(const std::string& path) {
     if (reach_of(path) != Reach::file) return false;
@@ -47,6 +68,7 @@ FileInfo describe_file(const std::string& path, const Task& task) {
         LayerInfo l;
         l.name = as_utf8(layer->GetName());
         l.shape = is_table(*layer, *dataset) ? Shape::none : shape_of(layer->GetGeomType());
+        if (l.shape == Shape::mixed) l.shape = most_of(*layer);
         if (l.shape == Shape::none && !names.shapes.empty()) {
             const auto rows = first_rows(*layer);
             for (const auto& row : rows)

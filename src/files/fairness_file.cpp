@@ -67,7 +67,7 @@ std::string fairness_words(const service::Outcome& o, const service::FairnessAns
         text +=
             fmt::format(" Most are missed in {}: {} {}{}.",
                         worst.row.none ? (rows == &fair.zones ? "no zone" : "no group") : worst.row.name,
-                        describe(worst.not_inside), counted,
+                        describe_lack(worst.not_inside), counted,
                         o.question.standard ? " not within " + describe(o.question.standard->limit) : " not served");
     }
     return text;

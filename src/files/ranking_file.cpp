@@ -15,7 +15,7 @@ const char* met_words(const std::optional<service::Verdict>& verdict) {
     if (!verdict || std::any_of(verdict->steps.begin(), verdict->steps.end(),
                                 [](const auto& s) { return s.step.scope.needed > 1; }))
         return "";
-    return verdict->met ? "yes" : "no";
+    return cell(verdict->judged()).data();
 }
 
 }  // namespace

@@ -73,7 +73,7 @@ PairsRead read_pairs(const PairChoice& choice, const Task& task) {
         if (const auto [known, added] = first.try_emplace(key, source.record()); !added) {
             pairs.demand.pop_back();
             pairs.sites.pop_back();
-            set_aside(fmt::format("the pair stands in record {} already, which counts", known->second));
+            set_aside(fmt::format("the pair stands in record {} already, which counts", known->second + 1));
             continue;
         }
         pairs.values.push_back(*v);

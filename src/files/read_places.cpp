@@ -65,7 +65,7 @@ public:
         const auto [at, added] = first_.try_emplace(id, number);
         if (!added)
             flaws_.push_back({source_.path(), number, id,
-                              fmt::format("its id '{}' is also that of record {}; both are kept", id, at->second),
+                              fmt::format("its id '{}' is also that of record {}; both are kept", id, at->second + 1),
                               false, FlawKind::id_duplicate, place});
         return id;
     }

@@ -3,6 +3,10 @@
 #include <fmt/format.h>
 #include <ogrsf_frmts.h>
 
+#include <algorithm>
+#include <array>
+#include <string_view>
+
 namespace otoro::files {
 
 std::string resolve(const Source& source, const std::optional<std::string>& chosen, const std::string& guessed,
@@ -27,6 +31,14 @@ std::string why_no_number(const Source& source, int field, const std::string& te
     return fmt::format("'{}' has something behind the number that others have not", shown);
 }
 
+/// What may stand behind a number to make it another: thousands, parts, a sign.
+bool changes_the_number(std::string_view unit) {
+    constexpr std::array<std::string_view, 15> kDoubtful{"k",    "tsd",          "tsd.",    "m",        "mio",
+                                                         "mio.", "mill",         "million", "millions", "thousand",
+                                                         "%",    "\xE2\x80\xB0", "-",       "+",        "\xE2\x88\x92"};
+    return std::find(kDoubtful.begin(), kDoubtful.end(), unit) != kDoubtful.end();
+}
+
 }  // namespace
 
 std::optional<Weight> read_weight(const Source& source, OGRFeature& record, int field, std::string& wrong) {
@@ -34,6 +46,9 @@ std::optional<Weight> read_weight(const Source& source, OGRFeature& record, int 
     const auto v = source.number(record, field);
     if (text.empty())
         wrong = "is empty";
+    else if (const auto& unit = source.format(field).unit; v && changes_the_number(unit))
+        wrong = fmt::format("'{}' has '{}' behind the number, which makes it another; write it out", text.substr(0, 40),
+                            unit);
     else if (!v)
         wrong = why_no_number(source, field, text);
     else if (*v < 0)

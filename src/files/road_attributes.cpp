@@ -1,5 +1,10 @@
 #include "files/road_attributes.h"
 
+#include <algorithm>
+#include <initializer_list>
+
+#include "geo/text.h"
+
 namespace otoro::files {
 namespace {
 
@@ -90,6 +95,9 @@ std::vector<std::string> AttributeReader::remarks() const {
             if (const auto said = source_.remark(source_.field(names_[i]));
                 !said.empty() && said.find("left aside") == std::string::npos)
                 out.push_back(fmt::format("'{}' {}", names_[i], said));
+    if (!no_level_.empty())
+        out.push_back(
+            fmt::format("'{}', such as '{}', is no level: such roads are on the ground", names_[kLevel], no_level_));
     if (!names_[kSpeed].empty() && kmh_by_heading_ != 1) out.push_back(fmt::format("'{}' in mph", names_[kSpeed]));
     if (!names_[kMinutes].empty() && minutes_by_heading_ != 1)
         out.push_back(fmt::format("'{}' in {}", names_[kMinutes], minutes_by_heading_ > 1 ? "hours" : "seconds"));
@@ -117,16 +125,23 @@ std::uint32_t AttributeReader::believable_minutes(double v, std::int64_t number)
     return 0;
 }
 
-int AttributeReader::level_in(std::string_view text) const {
+int AttributeReader::level_in(std::string_view text) {
     if (const auto v = number_in(text, formats_[kLevel]))
         return static_cast<int>(std::lround(std::clamp(*v, -8.0, 7.0)));
     if (!says_yes(text)) return 0;
-    std::string word, heading;
-    for (const char c : text) word += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-    for (const char c : fields_.level) heading += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-    const bool tunnel = word.find("tunnel") != std::string::npos || word.find("under") != std::string::npos ||
-                        heading.find("tunnel") != std::string::npos;
-    return tunnel ? -1 : 1;
+    const auto says = [](std::string_view where, std::initializer_list<const char*> words) {
+        const std::string low = lower(where);
+        return std::any_of(words.begin(), words.end(),
+                           [&](const char* word) { return low.find(word) != std::string::npos; });
+    };
+    if (says(text, {"tunnel", "under", "subway"})) return -1;
+    if (says(text, {"bridge", "viaduct", "over", "elevated"})) return 1;
+    // A plain yes is to the heading.
+    const std::string word = lower(text);
+    if (word == "yes" || word == "y" || word == "true" || word == "t")
+        return says(fields_.level, {"tunnel", "under"}) ? -1 : 1;
+    if (no_level_.empty()) no_level_ = as_utf8(text.substr(0, 40));
+    return 0;
 }
 
 Speed AttributeReader::believable_speed(double v, double kmh_each, const std::string& text, std::int64_t number) {

@@ -215,7 +215,9 @@ private:
         if (!names_[kTunnel].empty() && says_yes(record.text(kTunnel))) return -1;
         return 0;
     }
-    [[nodiscard]] int level_in(std::string_view text) const;
+    /// A number, or a word of bridges and tunnels; whatever else it says is noted, and on the ground.
+    [[nodiscard]] int level_in(std::string_view text);
+    std::string no_level_;  ///< the first that says no level
 
     Speed speed(std::string_view text, std::int64_t number);
     /// \param kmh_each what one of the unit is in km/h

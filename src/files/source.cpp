@@ -18,6 +18,7 @@
 #include "files/arrow_records.h"
 #include "files/complaints.h"
 #include "files/content.h"
+#include "files/coordinate.h"
 #include "files/dbf_text.h"
 #include "files/inside.h"
 #include "files/layer_names.h"
@@ -27,6 +28,7 @@
 #include "geo/amounts.h"
 #include "geo/error.h"
 #include "geo/text.h"
+#include "geo/wording.h"
 
 namespace otoro::files {
 namespace {
@@ -271,7 +273,9 @@ void Source::each_raw(Use&& use) {
 }
 
 void Source::understand_numbers(int field, const ColumnLook& rest) {
-    understood_[field] = understand(looks_[field], rest);
+    // Behind a coordinate stands a direction, and no unit.
+    const bool is_coordinate = field == x_index_ || field == y_index_;
+    understood_[field] = understand(looks_[field], rest, !is_coordinate);
 }
 
 void Source::look_at_table() {
@@ -371,6 +375,9 @@ std::vector<std::string> Source::remarks() const {
     if (opened_->file.text && opened_->file.text->lines_above > 0)
         out.push_back(fmt::format("its first {} line{} passed over", opened_->file.text->lines_above,
                                   opened_->file.text->lines_above == 1 ? "" : "s"));
+    if (!directions_.empty())
+        out.push_back(fmt::format("coordinates with letters of direction, such as '{}': west and south are below 0",
+                                  directions_.substr(0, 40)));
     if (headings_ > 1) out.push_back(fmt::format("headings in row {}", headings_));
     if (empty_rows_ > 0) out.push_back(fmt::format("{} row{} empty", empty_rows_, empty_rows_ == 1 ? "" : "s"));
     return out;
@@ -431,9 +438,9 @@ std::unique_ptr<OGRFeature, void (*)(OGRFeature*)> Source::next() {
             if (!complaints.first().empty())
                 fail(read_, fmt::format("it cannot be read further ({})", complaints.first()), kBroken);
             if (count_is_exact() && expected_ >= 0 && read_ < expected_)
-                fail(read_, fmt::format("it says it has {} records but ends here", expected_), kBroken);
+                fail(read_, fmt::format("it says it has {} records but ends here", said_whole(expected_)), kBroken);
             if (left_out_ > 0 && left_out_ + empty_rows_ == read_)
-                fail(std::nullopt, fmt::format("the filter leaves none of its {} records", left_out_),
+                fail(std::nullopt, fmt::format("the filter leaves none of its {} records", said_whole(left_out_)),
                      "Change the filter");
             return record;
         }
@@ -492,13 +499,22 @@ std::optional<geo::LonLat> Source::point(OGRFeature& record, std::string& wrong)
             wrong = "its coordinates are empty";
             return std::nullopt;
         }
-        const auto nx = number(record, x_index_), ny = number(record, y_index_);
-        if (!nx || !ny) {
-            wrong = fmt::format("its coordinates '{}', '{}' are not numbers", tx.substr(0, 40), ty.substr(0, 40));
+        const auto along = coordinate_in(tx, format(x_index_).decimals, Axis::east, !projected_);
+        const auto up = coordinate_in(ty, format(y_index_).decimals, Axis::north, !projected_);
+        if (!along.value && !up.value) {
+            wrong = fmt::format("its coordinates {}, and {}", along.wrong, up.wrong);
             return std::nullopt;
         }
-        x = *nx;
-        y = *ny;
+        if (!along.value || !up.value) {
+            wrong = fmt::format("its coordinate {}", along.value ? up.wrong : along.wrong);
+            return std::nullopt;
+        }
+        x = *along.value;
+        y = *up.value;
+        if (directions_.empty())
+            for (const auto* t : {&tx, &ty})
+                if (t->find_first_of("nNsSeEwWoO") != std::string::npos && !number_in(*t, {Decimals::either, {}}))
+                    directions_ = *t;
     } else {
         const OGRGeometry* g = shape(record);
         if (g == nullptr && wkt_index_ >= 0 && !text(record, wkt_index_).empty()) {

@@ -177,6 +177,7 @@ private:
     std::int64_t headings_ = 0;  ///< rows up to the headings, to be passed over
     int x_index_ = -1;
     int y_index_ = -1;
+    std::string directions_;  ///< the first coordinate that says its direction
     int wkt_index_ = -1;
     std::unique_ptr<OGRGeometry> from_text_;
     std::map<int, ColumnLook> looks_;

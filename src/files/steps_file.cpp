@@ -39,6 +39,7 @@ nlohmann::json step_json(const Step& step, const StepResult& r, bool expected) {
                      {"weight_within", r.inside.weight.value()},
                      {"share_percent", r.share.percent()},
                      {"met", r.met},
+                     {"nobody", r.judged() == service::Judged::nobody},
                      {"weight_missed", r.missed.value()}};
     if (!step.scope.part.empty()) j["for"] = step.scope.part;
     if (r.met_at) j["met_at"] = shown(step, *r.met_at);
@@ -76,7 +77,7 @@ std::string steps_csv(const StepsResult& result) {
                             csv_cell(part.row.none ? "" : part.row.name), csv_cell(describe(step)),
                             plain_number(step.share.percent()), plain_number(shown(step, limit_of(step))),
                             step.scope.needed, r.all.places, plain_number(r.all.weight.value()), r.inside.places,
-                            plain_number(r.inside.weight.value()), r.share.percent(), r.met ? "yes" : "no",
+                            plain_number(r.inside.weight.value()), r.share.percent(), cell(r.judged()),
                             plain_number(r.missed.value()), r.met_at ? plain_number(shown(step, *r.met_at)) : "",
                             r.expected > 0 ? fmt::format("{:.4f}", r.expected) : "", kCsvEnd);
     }
@@ -117,8 +118,9 @@ std::string steps_summary(const service::Ready& ready, const service::StepsAsked
     for (std::size_t k = 0; k < result.steps.size(); ++k) {
         const Step& step = result.steps[k];
         const StepResult& r = result.of_step[k];
-        text += fmt::format("  {}: {}, {}", describe(step), describe(r.share),
-                            r.met ? std::string("met") : fmt::format("{} {} missed", describe(r.missed), whom));
+        text += fmt::format(
+            "  {}: {}, {}", describe(step), describe(r.share),
+            r.met ? std::string(words(r.judged())) : fmt::format("{} {} missed", describe_lack(r.missed), whom));
         if (r.met_at) {
             const std::int64_t slack = limit_of(step) - *r.met_at;
             const std::string amount = describe(amount_like(step.limit, std::abs(slack)));

@@ -118,8 +118,9 @@ std::string against_nearest(const service::Outcome& o) {
     if (!o.by_nearest || o.journeys) return {};
     std::string text = o.capacity ? capacity_lines(o) : std::string();
     const auto displaced = service::displaced(o);
-    text += fmt::format("Not at the nearest site: {} places, weight {}; {} more in all\n", displaced.tally.places,
-                        describe(displaced.tally.weight), travel_words(o, displaced.extra));
+    text += fmt::format("Not at the nearest site: {} places, weight {}; {} more in all\n",
+                        said_whole(displaced.tally.places), describe(displaced.tally.weight),
+                        travel_words(o, displaced.extra));
     return text;
 }
 
@@ -235,12 +236,13 @@ std::string summary(const service::Ready& ready, const service::Outcome& o) {
     if (o.question.standard) {
         const auto v = judge(o, *o.question.standard);
         text += fmt::format("Verdict: {} within {}, {} wanted: {}\n", describe(v.share), describe(v.standard.limit),
-                            describe(v.standard.share), v.steps.front().met ? "met" : "not met");
+                            describe(v.standard.share), words(v.steps.front().judged()));
         text += fmt::format("  weight {} of {} ({} of places: {} of {})\n", describe(v.inside.weight),
-                            describe(o.all.weight), describe(v.share_of_places), v.inside.places, o.all.places);
+                            describe(v.steps.front().all.weight), describe(v.share_of_places),
+                            said_whole(v.inside.places), said_whole(v.steps.front().all.places));
         const std::string whom = counted(o.question, ready.inputs.demand);
         for (std::size_t k = 1; k < v.steps.size(); ++k) text += fmt::format("  {}\n", words(v.steps[k], whom));
-        if (v.steps.size() > 1) text += fmt::format("  The whole standard: {}\n", v.met ? "met" : "not met");
+        if (v.steps.size() > 1) text += fmt::format("  The whole standard: {}\n", words(v.judged()));
     }
     for (const auto status : service::kAllStatuses) {
         const auto& t = o.tally(status);

@@ -195,6 +195,7 @@ ShapeTable uncovered_table(const service::Ready& ready, const std::vector<servic
     out.name = "uncovered";
     out.description = "Not reached: " + reach_sentence(ready, request);
     out.columns = {{"name", "name"},
+                   {"zone", "zone"},
                    {"square_km", "square_km", Kind::number},
                    {"places", "places", Kind::whole},
                    {"weight", "weight", Kind::number},
@@ -209,6 +210,7 @@ ShapeTable uncovered_table(const service::Ready& ready, const std::vector<servic
             const geo::LonLat at = geo::normalised(p.at);
             ShapeRow row;
             row.cells = {p.name,
+                         p.zone,
                          rounded(p.square_metres / 1e6, 1e6),
                          std::int64_t{p.inside.places},
                          p.inside.weight.value(),
@@ -265,7 +267,7 @@ std::string zones_csv(const places::ZoneSet& zones, const std::vector<service::P
         for (const SiteIndex s : z.own) own += (own.empty() ? "" : " ") + sites[s.value()].site.id;
         const auto& zone = zones.zones[z.zone];
         text += fmt::format("{},{},{},{},{},{:.6f},{:.6f},{:.6f},{},{:.6f},{:.6f},{},{},{},{},{}{}", csv_cell(zone.id),
-                            csv_cell(zone.name), csv_cell(own), z.covered ? "yes" : "no",
+                            csv_cell(zone.name), csv_cell(own), cell(z.judged()),
                             share(z.square_metres_within, z.square_metres), z.square_metres / 1e6,
                             z.square_metres_within / 1e6, z.square_metres_no_road / 1e6,
                             share(z.road_within.kilometres(), z.road.kilometres()), z.road.kilometres(),

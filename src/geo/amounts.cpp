@@ -134,6 +134,12 @@ std::string describe(Share s) {
     return said(static_cast<double>(s.ppm() / 1000) / 10.0, 1) + " %";  // cut, not rounded
 }
 
+std::string describe_lack(Weight w) {
+    constexpr std::int64_t kTenth = 100'000, kOne = 10 * kTenth, kFew = 10 * kOne;
+    const std::int64_t step = w.count() < kFew ? kTenth : kOne;
+    return describe(Weight((w.count() + step - 1) / step * step));
+}
+
 std::string describe(Weight w) {
     const auto tenths = (w.count() + 50'000) / 100'000;
     std::string digits = said_whole(tenths / 10);

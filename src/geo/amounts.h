@@ -40,6 +40,8 @@ std::string describe(const Amount& amount);
 std::string describe(Speed speed);
 /// One decimal, rounded down: `84.1 %`; whole shares without decimals: `90 %`.
 std::string describe(Share share);
+/// What is lacking, rounded up, so that so much more would do: tenths of few, else whole ones.
+std::string describe_lack(Weight lacking);
 /// A count or a weight with thin grouping: `12,345` or `12,345.5`
 std::string describe(Weight weight);
 

@@ -14,7 +14,7 @@ class InputError : public std::runtime_error {
 public:
     struct Parts {
         std::string file;                    ///< path as the user gave it; may be empty
-        std::optional<std::int64_t> record;  ///< record number from 0
+        std::optional<std::int64_t> record;  ///< record number from 0; it is said from 1
         std::string wrong;                   ///< what was wrong, a clause without a full stop
         std::string remedy;                  ///< what to do, a sentence without a full stop; may be empty
     };
@@ -25,7 +25,7 @@ public:
 private:
     static std::string sentence(const Parts& p) {
         std::string s = p.file;
-        if (p.record) s += (s.empty() ? "record " : ": record ") + std::to_string(*p.record);
+        if (p.record) s += (s.empty() ? "record " : ": record ") + std::to_string(*p.record + 1);
         if (!s.empty()) s += ": ";
         s += p.wrong + ".";
         if (!p.remedy.empty()) s += " " + p.remedy + ".";

@@ -1,7 +1,10 @@
 #pragma once
 /// \file
 /// What long work is given: a way to be stopped, and somewhere to say how far it is.
+#include <algorithm>
+#include <chrono>
 #include <functional>
+#include <optional>
 #include <stop_token>
 #include <string_view>
 
@@ -9,7 +12,10 @@
 
 namespace otoro {
 
-/// Passed by reference down every function that may take more than a blink. Cheap to ask; copyable.
+/// Passed by reference down every function that may take half a second. Cheap to ask; copyable.
+///
+/// Work is *stopped* when nobody wants it any more: then nothing comes out. Work that gets better the longer it goes on
+/// is *left off* when the best by then is wanted, at a moment that is set for all of it or when somebody says so.
 class Task {
 public:
     using Report = std::function<void(std::string_view step, double done)>;
@@ -23,7 +29,21 @@ public:
         if (report_) report_(step, done);
     }
     /// One that is stopped with this one and reports nothing: for work that is a step of other work.
-    [[nodiscard]] Task quietly() const { return Task(stop_); }
+    [[nodiscard]] Task quietly() const {
+        Task out = *this;
+        out.report_ = {};
+        return out;
+    }
+    using Clock = std::chrono::steady_clock;
+    /// One that is left off at a moment, if there is one, or when `enough` says so, and with this one.
+    [[nodiscard]] Task leaving_off(std::optional<Clock::time_point> at, std::stop_token enough = {}) const {
+        Task out = *this;
+        if (at) out.until_ = until_ ? std::min(*until_, *at) : *at;
+        if (enough.stop_possible()) out.enough_ = std::move(enough);
+        return out;
+    }
+    /// Whether what is known by now is to do.
+    [[nodiscard]] bool leave_off() const { return enough_.stop_requested() || (until_ && Clock::now() >= *until_); }
     [[nodiscard]] bool stop_requested() const { return stop_.stop_requested(); }
     /// \throws Stopped if the user asked to stop
     void check() const {
@@ -31,7 +51,8 @@ public:
     }
 
 private:
-    std::stop_token stop_;
+    std::stop_token stop_, enough_;
+    std::optional<Clock::time_point> until_;
     Report report_;
 };
 

@@ -169,7 +169,7 @@ private:
             in[c] = 1;
             spent += rules_.cost[c];
         }
-        while (true) {
+        while (!best_.any || !task_.leave_off()) {
             task_.check();
             std::vector<std::uint8_t> wanted;
             for (const Group& group : rules_.groups) {
@@ -190,6 +190,7 @@ private:
             spent += rules_.cost[*best];
             set.push_back(*best);
         }
+        return set;
     }
 
     /// Whether the rules hold when `c` takes the place of a member.
@@ -214,7 +215,7 @@ private:
             spent += rules_.cost[c];
         }
         const bool plain = rules_.plain() && rules_.counting;
-        while (true) {
+        while (!task_.leave_off()) {
             task_.check();
             rows_.exchanges(set, exchanges_);
             Wide most = 0;
@@ -256,7 +257,7 @@ private:
         ask_whether_enough();
     }
     void ask_whether_enough() {
-        if (best_.any && limits_.enough && limits_.enough(best_)) left_off_ = true;
+        if (task_.leave_off() || (best_.any && limits_.enough && limits_.enough(best_))) left_off_ = true;
     }
 
     // Bounds.
@@ -447,6 +448,7 @@ private:
         int since = 0, in_vain = 0;
         for (int step = 0; step < steps; ++step) {
             task_.check();
+            if (task_.leave_off()) left_off_ = true;
             const Planes::Peak top =
                 planes_.peak(node.shares, reach_, [&](const std::vector<double>& x) { return within(x); });
             Relaxed r = relax(planes_.mean());
@@ -511,7 +513,8 @@ private:
     void branch(const Bound& above, std::vector<double> shares, int depth) {
         task_.at("proving that nothing is better", 0);
         depth_ = depth;
-        if (++nodes_ % 8 == 0) ask_whether_enough();
+        if (++nodes_ % 8 == 0 || task_.leave_off()) ask_whether_enough();
+        if (left_off_) return leave(above);
         if (limits_.most_nodes && nodes_ > *limits_.most_nodes) {
             left_off_ = true;
             return leave(above);

@@ -115,6 +115,7 @@ public:
         if (limits_.check_proof) proof_.emplace();
         const std::size_t nothing = write_down(std::vector<double>(rows_.size(), 0), rows_covered());
         branch(std::move(prices), {0, nothing}, 0);
+        best_.left_off = left_off_;
         std::sort(best_.columns.begin(), best_.columns.end());
         const auto least = ceiling();
         best_.bound = least.value_or(kNone);
@@ -295,6 +296,8 @@ private:
         std::vector<double> reduced(n_), short_of(rows_.size());
         for (int step = 0; step < steps; ++step) {
             task_.check();
+            if (task_.leave_off()) left_off_ = true;
+            if (left_off_ && step > 0) break;
             for (std::uint32_t c = 0; c < n_; ++c) reduced[c] = static_cast<double>(cost_[c]);
             double bound = static_cast<double>(spent_);
             for (std::size_t i = 0; i < rows_.size(); ++i) {
@@ -391,7 +394,7 @@ private:
         ask_whether_enough();
     }
     void ask_whether_enough() {
-        if (limits_.enough && limits_.enough(best_)) left_off_ = true;
+        if (task_.leave_off() || (limits_.enough && limits_.enough(best_))) left_off_ = true;
     }
 
     // The search.
@@ -416,7 +419,7 @@ private:
 
     void branch(std::vector<double> prices, const Bound& above, int depth) {
         task_.at("proving that nothing is better", 0);
-        if (++nodes_ % 16 == 0) ask_whether_enough();
+        if (++nodes_ % 16 == 0 || task_.leave_off()) ask_whether_enough();
         if (limits_.most_nodes && nodes_ > *limits_.most_nodes) left_off_ = true;
         const auto covered = rows_covered();
         if (std::find(covered.begin(), covered.end(), 0) == covered.end()) {

@@ -26,6 +26,7 @@ struct Fewest {
     std::int64_t value = 0;  ///< how many, or what they cost
     std::int64_t bound = 0;  ///< no set that covers has fewer, or costs less; the largest number if there is none
     bool any = true;         ///< false: no set that keeps to the rules covers, or none was found yet
+    bool left_off = false;   ///< before all was looked at
     [[nodiscard]] bool proven() const { return any && value == bound; }
 };
 

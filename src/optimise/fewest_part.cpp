@@ -40,7 +40,7 @@ Fewest fewest_between(std::span<const std::int64_t> amounts, const Covers& cover
             left_off = false;
             return found.columns;
         }
-        if (found.bound < wanted || !found.any) left_off = false;
+        left_off = found.left_off && found.bound >= wanted;
         return std::nullopt;
     };
     // Upwards in doubling steps until it is enough, then between.
@@ -50,11 +50,12 @@ Fewest fewest_between(std::span<const std::int64_t> amounts, const Covers& cover
         choose = std::min(choose, rules.columns);
         const auto set = with_so_many(choose);
         if (set) {
-            out = {*set, static_cast<std::int64_t>(set->size()), low, true};
+            out = {*set, static_cast<std::int64_t>(set->size()), low};
             high = static_cast<std::uint32_t>(set->size());
         } else {
             if (left_off || choose >= rules.columns) {
                 out.bound = low;
+                out.left_off = left_off;
                 return out;
             }
             low = choose + 1;
@@ -63,6 +64,7 @@ Fewest fewest_between(std::span<const std::int64_t> amounts, const Covers& cover
     while (low < high && !left_off) {
         out.bound = low;
         told(out);
+        left_off = left_off || task.leave_off();
         if (left_off) break;
         const std::uint32_t middle = low + (high - low) / 2;
         const auto set = with_so_many(middle);
@@ -75,6 +77,7 @@ Fewest fewest_between(std::span<const std::int64_t> amounts, const Covers& cover
         }
     }
     out.bound = left_off ? low : high;
+    out.left_off = left_off;
     return out;
 }
 
@@ -110,6 +113,7 @@ Fewest fewest_with_several(const Covers& covers, const ChoiceRules& rules, const
                              },
                              limits.most_nodes, limits.check_proof};
     Fewest known = fewest_for_all(covers, single, apart, task);
+    left_off = left_off || known.left_off;
     if (!known.any || keeps(known)) return known;
     ChoiceRules filled = single;
     std::vector<std::uint8_t> in(rules.columns, 0), never(rules.columns, 0);
@@ -129,7 +133,8 @@ Fewest fewest_with_several(const Covers& covers, const ChoiceRules& rules, const
     }
     bound = known.bound;
     Fewest with = left_off ? Fewest{} : fewest_for_all(covers, filled, apart, task);
-    known.any = !left_off && keeps(with);
+    left_off = left_off || with.left_off;
+    known.any = keeps(with);
     known.columns = known.any ? std::move(with.columns) : Columns{};
     known.value = known.any ? with.value : 0;
     // With a whole group in, so many others are needed at least, and of the group as many as it wants.
@@ -143,6 +148,7 @@ Fewest fewest_with_several(const Covers& covers, const ChoiceRules& rules, const
             if (of[c] != 0) all_in.kept.push_back(c);
         if (left_off) break;
         Fewest others = fewest_for_all(covers, all_in, apart, task);
+        left_off = left_off || others.left_off;
         if (others.bound == std::numeric_limits<std::int64_t>::max()) return others;  // not even then
         known.bound = std::max(known.bound, others.bound + std::int64_t{group.least});
         for (std::uint32_t c = 0; c < rules.columns; ++c)
@@ -154,6 +160,7 @@ Fewest fewest_with_several(const Covers& covers, const ChoiceRules& rules, const
         known.value = others.value;
     }
     std::sort(known.columns.begin(), known.columns.end());
+    known.left_off = left_off;
     if (left_off || (known.any && known.value == known.bound)) return known;
     std::vector<std::uint8_t> may(rules.columns, 1);
     for (const std::uint32_t c : single.never) may[c] = 0;

@@ -25,7 +25,7 @@ LeastLeft least_left(std::span<const std::int64_t> amounts, const Pairs& pairs, 
     }
     const ChoiceLimits exact{0, {}, limits.enough, {}, limits.check_proof};
     const Chosen most = most_cover({amounts, covers}, rules, exact, task);
-    return {all - most.value, all - most.bound, most.columns, most.any};
+    return {all - most.value, all - most.bound, most.columns, most.any, most.left_off};
 }
 
 LeastTotal least_total(const TotalAsked& asked, const ChoiceRules& said, const ChoiceLimits& limits, const Task& task) {
@@ -52,6 +52,7 @@ LeastTotal least_total(const TotalAsked& asked, const ChoiceRules& said, const C
                                     limits.check_proof};
         const LeastLeft left = least_left(asked.amounts, asked.pairs, rules, at_first, task);
         out.chosen.any = left.any;
+        out.chosen.left_off = left.left_off;
         if (!left.any) return out;
         out.least_not_reached = left.least;
         if (!keeps_to(rules, start) || rows.sum_of(in_of(start)).not_reached > left.amount) start = left.columns;

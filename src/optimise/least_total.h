@@ -45,6 +45,7 @@ struct LeastLeft {
     Wide least = 0;  ///< proven; the same unless it was left off
     Columns columns;
     bool any = true;
+    bool left_off = false;
 };
 LeastLeft least_left(std::span<const std::int64_t> amounts, const Pairs& pairs, const ChoiceRules& rules,
                      const ChoiceLimits& limits, const Task& task);

@@ -38,6 +38,7 @@ public:
                                     limits_.check_proof};
         const auto left = least_left(asked_.amounts, asked_.pairs, rules_, at_first, task_);
         out_.chosen.any = left.any;
+        out_.chosen.left_off = left.left_off;
         if (!left.any) return out_;
         out_.least_not_reached = left.least;
         take(asked_.start);
@@ -47,7 +48,8 @@ public:
         const ChoiceLimits at_once{0, {}, [](const Chosen&) { return true; }};
         take(best_choice(rows_, rules_, left.columns, at_once, task_).columns);
         // While it is not known how little must be left out, no cost is known to be too small.
-        if (left.amount > left.least) return out_;
+        out_.chosen.left_off = left.amount > left.least;
+        if (out_.chosen.left_off) return out_;
         low_ = nearest_of_all();
         // Some costs are easy to decide and some are hard: those that a short search decides come first.
         constexpr std::uint64_t kMoreNodes = 16;
@@ -56,6 +58,7 @@ public:
             narrow(nodes, false);
         }
         done();
+        out_.chosen.left_off = left_off_;
         return out_;
     }
 
@@ -63,7 +66,7 @@ private:
     /// Says how far it is. \returns whether to leave off
     bool done() {
         out_.chosen.bound = std::min<std::int64_t>(low_, farthest_);
-        if (limits_.enough && limits_.enough(out_.chosen)) left_off_ = true;
+        if (task_.leave_off() || (limits_.enough && limits_.enough(out_.chosen))) left_off_ = true;
         return left_off_ || out_.chosen.gap() <= limits_.gap;
     }
     /// Halves what lies between, where what cannot be decided counts as possible or as impossible.

@@ -196,7 +196,7 @@ void RoomRows::exchanges(std::span<const std::uint32_t> set, Exchanges& out) con
     const auto gains = [&](const RoomFlow& from, auto&& use) {
         tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, n_), [&](const auto& range) {
             for (std::uint32_t c = range.begin(); c != range.end(); ++c) {
-                if (in[c] != 0 || kept_[c] != 0) continue;
+                if (in[c] != 0 || kept_[c] != 0 || task_.leave_off()) continue;
                 RoomFlow with = from;
                 with.open(c);
                 use(c, with.go_on());
@@ -206,7 +206,7 @@ void RoomRows::exchanges(std::span<const std::uint32_t> set, Exchanges& out) con
     constexpr std::uint32_t kNobody = 0xFFFF'FFFFU;
     const auto whole = flow_of(kNobody);
     gains(whole.first, [&](std::uint32_t c, Wide more) { out.gain[c] = more; });
-    for (std::size_t k = 0; k < members; ++k) {
+    for (std::size_t k = 0; k < members && !task_.leave_off(); ++k) {
         const auto less = flow_of(set[k]);
         out.lost[k] = whole.second - less.second;
         gains(less.first, [&](std::uint32_t c, Wide more) {

@@ -233,6 +233,12 @@ void SetChooser::State::find_pairs(const Task& task) {
 }
 
 BestSet SetChooser::best(const BestSetAsked& asked, const BestSetLimits& limits, const Task& task) {
+    BestSet set = find(asked, limits, task);
+    if (!set.any) throw NoSet(*set.none);
+    return set;
+}
+
+BestSet SetChooser::find(const BestSetAsked& asked, const BestSetLimits& limits, const Task& task) {
     State& s = *state_;
     if (has_limit(asked.goal) && !asked.within)
         refuse("", "it is not said within what", "Say a limit, such as 8min or 2km");
@@ -250,6 +256,8 @@ BestSet SetChooser::best(const BestSetAsked& asked, const BestSetLimits& limits,
     for (std::uint32_t i = 0; i < s.sites.size(); ++i)
         if (asked.keep_open && s.open[i]) out.kept.emplace_back(i);
     for (const std::int64_t a : s.amounts) out.all += Weight(a);
+    out.none = from.none;
+    if (out.none) return out;
     const auto with = [&](const optimise::Columns& columns, Wide value, Wide bound, bool any) {
         BestSet set = out;
         for (const std::uint32_t c : columns) set.chosen.push_back(s.site_of[c]);
@@ -258,15 +266,16 @@ BestSet SetChooser::best(const BestSetAsked& asked, const BestSetLimits& limits,
         set.any = any;
         return set;
     };
-    bool left_off = false;
-    const auto begun = std::chrono::steady_clock::now();
     const auto told = [&](const BestSet& set) {
-        left_off = (limits.enough && limits.enough(set)) ||
-                   (limits.most_time.count() > 0 && std::chrono::steady_clock::now() - begun >= limits.most_time);
-        return left_off;
+        if (limits.told) limits.told(set);
+        return task.leave_off();
     };
     const optimise::ChoiceLimits choice{
-        limits.gap, {}, [&](const optimise::Chosen& c) { return told(with(c.columns, c.value, c.bound, c.any)); }};
+        limits.gap,
+        {},
+        [&](const optimise::Chosen& c) { return told(with(c.columns, c.value, c.bound, c.any)); },
+        {},
+        limits.check_proof};
     if (has_limit(asked.goal)) {
         s.find_covers(*asked.within, task);
     } else {
@@ -293,10 +302,14 @@ BestSet SetChooser::best(const BestSetAsked& asked, const BestSetLimits& limits,
     const Weight can_be = out.all - out.unreachable.weight - out.beyond_all.weight;
 
     const auto finish = [&](const optimise::Chosen& c) {
-        if (!c.any && left_off)
-            refuse("", "no set was found before the search was left off", "Allow it more time, or ask for fewer rules");
-        if (!c.any) no_set(asked, from, s.sites, s.site_of, task);
-        BestSet set = with(c.columns, c.value, c.bound, true);
+        BestSet set = with(c.columns, c.value, c.bound, c.any);
+        set.left_off = c.left_off;
+        if (!c.any && c.left_off)
+            set.none = {"", std::nullopt, "no set was found before the search was left off",
+                        "Allow it more time, or ask for fewer rules"};
+        else if (!c.any)
+            set.none = no_set(asked, from, s.sites, s.site_of, task);
+        if (!c.any) return set;
         std::vector<std::uint8_t> in(rules.columns, 0);
         for (const std::uint32_t k : rules.kept) in[k] = 1;
         for (const std::uint32_t k : c.columns) in[k] = 1;
@@ -335,20 +348,24 @@ BestSet SetChooser::best(const BestSetAsked& asked, const BestSetLimits& limits,
             break;
     }
     const auto kept = static_cast<std::int64_t>(rules.kept.size());
-    const optimise::FewestLimits fewest{limits.gap, {}, [&](const optimise::Fewest& f) {
-                                            return told(with(f.columns, f.value + kept, f.bound + kept, f.any));
-                                        }};
-    // What they bring who bring most, or those who may be asked for more than can be had.
+    const optimise::FewestLimits fewest{
+        limits.gap,
+        {},
+        [&](const optimise::Fewest& f) { return told(with(f.columns, f.value + kept, f.bound + kept, f.any)); },
+        {},
+        limits.check_proof};
     const auto too_much = [&](Weight most) {
-        throw NoSet(
-            {"", std::nullopt,
-             fmt::format("no set brings {} within {}: {} {}",
-                         asked.share ? describe(*asked.share) : describe(can_be) + " of " + describe(out.all),
-                         describe(*asked.within),
-                         most == can_be ? "all sites in question together bring" : "the rules allow no more than",
-                         asked.share ? describe(share_of(most, out.all)) : describe(most)),
-             asked.share ? "Ask for a smaller share or a wider limit, or add candidates"
-                         : "Ask for a share of them, for a wider limit, or for fewer rules"});
+        BestSet set = out;
+        set.none = {
+            "", std::nullopt,
+            fmt::format("no set brings {} within {}: {} {}",
+                        asked.share ? describe(*asked.share) : describe(can_be) + " of " + describe(out.all),
+                        describe(*asked.within),
+                        most == can_be ? "all sites in question together bring" : "the rules allow no more than",
+                        asked.share ? describe(share_of(most, out.all)) : describe(most)),
+            asked.share ? "Ask for a smaller share or a wider limit, or add candidates"
+                        : "Ask for a share of them, for a wider limit, or for fewer rules"};
+        return set;
     };
     // Nobody is where no weight is.
     optimise::Covers covers;
@@ -364,7 +381,7 @@ BestSet SetChooser::best(const BestSetAsked& asked, const BestSetLimits& limits,
         // As much as the share asks, rounded up, so that a miss is never a met.
         const Wide part = static_cast<Wide>(out.all.count()) * asked.share->ppm();
         const auto wanted = static_cast<std::int64_t>((part + 999'999) / 1'000'000);
-        if (wanted > can_be.count()) too_much(can_be);
+        if (wanted > can_be.count()) return too_much(can_be);
         found = fewest_for_part(amounts, covers, wanted, rules, fewest, task);
     } else {
         found = fewest_for_all(covers, rules, fewest, task);
@@ -374,9 +391,10 @@ BestSet SetChooser::best(const BestSetAsked& asked, const BestSetLimits& limits,
     c.columns = found.columns;
     c.value = found.value + kept;
     c.bound = found.bound + kept;
-    if (!c.any && !left_off) {
-        const optimise::Chosen most = most_cover({amounts, covers}, rules, choice, task);
-        if (most.any && most.proven()) too_much(Weight(static_cast<std::int64_t>(most.value)));
+    c.left_off = found.left_off;
+    if (!c.any && !c.left_off) {
+        const optimise::Chosen most = most_cover({amounts, covers}, rules, {}, task);
+        if (most.any && most.proven()) return too_much(Weight(static_cast<std::int64_t>(most.value)));
     }
     return finish(c);
 }

@@ -10,18 +10,19 @@
 /// \par Exact
 /// The costs are those of the answer, to the unit; values are what the answer under that plan says. A bound is proven
 /// always; `proven` says that nothing is better. Ties go to the sites first in file order. The same on any number of
-/// threads, unless it is left off before.
+/// threads, unless it is left off before (`Task::leave_off`).
 ///
 /// \par Cost
 /// The table of costs: `site_blocks.h`; a bit a place and site where a limit decides, else 20 bytes. Choosing:
 /// `optimise/choice_search.h`.
-#include <chrono>
 #include <functional>
 #include <optional>
 #include <string>
 #include <utility>
 #include <vector>
 
+#include "geo/error.h"
+#include "optimise/choice.h"
 #include "service/assign.h"
 
 namespace otoro::service {
@@ -69,7 +70,9 @@ struct BestSet {
     std::vector<SiteIndex> chosen;  ///< ascending, those kept apart
     std::vector<SiteIndex> kept;
     Wide value = 0, bound = 0;
-    bool any = false;  ///< whether there is a set yet that keeps to the rules
+    bool any = false;                       ///< whether there is a set yet that keeps to the rules
+    bool left_off = false;                  ///< before all was looked at
+    std::optional<InputError::Parts> none;  ///< where there is no set, why
     // Everybody is in one of these four. What is reached is reached by those in the set: within the limit of goals that
     // have one, and finding room where room is heeded.
     Weight reached;
@@ -91,9 +94,10 @@ std::string value_words(const BestSet& set, Wide value, const std::string& count
 std::string sentence(const Inputs& inputs, const Question& question, const BestSetAsked& asked);
 
 struct BestSetLimits {
-    double gap = 0;                                   ///< of the value: no more than this is good enough
-    std::function<bool(const BestSet&)> enough = {};  ///< told of every set that is better; true: leave off
-    std::chrono::milliseconds most_time{0};           ///< a request is left off after so long; 0: never
+    double gap = 0;                                 ///< of the value: no more than this is good enough
+    std::function<void(const BestSet&)> told = {};  ///< of every set that is better
+    /// Whether the proof is gone through by `optimise/proof.h`. \throws std::logic_error if it does not hold
+    bool check_proof = optimise::kCheckProofs;
 };
 
 /// No set keeps to everything that is asked.
@@ -116,8 +120,10 @@ public:
     [[nodiscard]] bool is_open(SiteIndex site) const;
     [[nodiscard]] bool in_question(SiteIndex site) const;
 
-    /// \throws NoSet that says what contradicts what, or what the most is that can be had; InputError where something
-    /// is missing; Stopped
+    /// The best set by when the task is left off. Without any, `none` says what contradicts what, or what the most is
+    /// that can be had. \throws InputError where something is missing; Stopped
+    [[nodiscard]] BestSet find(const BestSetAsked& asked, const BestSetLimits& limits, const Task& task);
+    /// The same. \throws NoSet where there is none; InputError where something is missing; Stopped
     [[nodiscard]] BestSet best(const BestSetAsked& asked, const BestSetLimits& limits, const Task& task);
 
 private:

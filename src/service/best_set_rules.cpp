@@ -29,7 +29,7 @@ public:
     }
     [[nodiscard]] SetRules result() && {
         auto begin = start();
-        return {std::move(rules_), std::move(costs_), std::move(parts_), std::move(begin)};
+        return {std::move(rules_), std::move(costs_), std::move(parts_), std::move(begin), std::move(none_)};
     }
 
 private:
@@ -48,6 +48,11 @@ private:
         return std::find(list.begin(), list.end(), s) != list.end();
     }
     [[nodiscard]] bool is_kept(SiteIndex s) const { return asked_.keep_open && open_[s.value()]; }
+    static std::vector<SiteIndex> without_repeats(std::vector<SiteIndex> sites) {
+        std::sort(sites.begin(), sites.end());
+        sites.erase(std::unique(sites.begin(), sites.end()), sites.end());
+        return sites;
+    }
     /// The column of a site that must be in question. \param what it is named as
     std::uint32_t column(SiteIndex s, const char* what) const {
         const std::uint32_t c = column_of_[s.value()];
@@ -60,24 +65,23 @@ private:
                "Move it to a road, or leave it out");
     }
     void named() {
-        for (const SiteIndex s : asked_.required) {
+        for (const SiteIndex s : without_repeats(asked_.required)) {
             if (is(asked_.forbidden, s))
-                refuse("", fmt::format("site {} is required and forbidden", id(s)), "Leave out one of the two");
+                contradict(fmt::format("site {} is required and forbidden", id(s)), "Leave out one of the two");
             add({fmt::format("{} is required", id(s)), {column(s, "required")}});
         }
         for (const SiteIndex s : asked_.forbidden) {
             if (is_kept(s))
-                refuse("", fmt::format("site {} is forbidden and open, and open sites are kept", id(s)),
-                       "Close it in the plan, or do not keep open sites");
+                contradict(fmt::format("site {} is forbidden and open, and open sites are kept", id(s)),
+                           "Close it in the plan, or do not keep open sites");
             if (column_of_[s.value()] != kNoColumn) rules_.never.push_back(column_of_[s.value()]);
         }
         for (const auto& [a, b] : asked_.conflicts) {
             if (a == b) refuse("", fmt::format("site {} is said to conflict with itself", id(a)), "Name two sites");
             if ((is(asked_.required, a) || is_kept(a)) && (is(asked_.required, b) || is_kept(b)))
-                refuse("",
-                       fmt::format("sites {} and {} conflict, and both are {}", id(a), id(b),
-                                   is_kept(a) && is_kept(b) ? "kept" : "required"),
-                       "Leave out one of the two");
+                contradict(fmt::format("sites {} and {} conflict, and both are {}", id(a), id(b),
+                                       is_kept(a) && is_kept(b) ? "kept" : "required"),
+                           "Leave out one of the two");
             if (column_of_[a.value()] == kNoColumn || column_of_[b.value()] == kNoColumn) continue;
             add({fmt::format("{} and {} are not both open", id(a), id(b)),
                  {},
@@ -92,8 +96,8 @@ private:
                     columns.push_back(column_of_[s.value()]);
             }
             if (columns.empty())
-                refuse("", fmt::format("one of {} is to be open, and none of them can be", fmt::join(ids, ", ")),
-                       "Name a candidate that is not forbidden");
+                contradict(fmt::format("one of {} is to be open, and none of them can be", fmt::join(ids, ", ")),
+                           "Name a candidate that is not forbidden");
             add({fmt::format("one of {} is open", fmt::join(ids, ", ")), {}, {}, {{std::move(columns), 1}}});
         }
     }
@@ -110,10 +114,9 @@ private:
                 if (geo::distance(position(a), position(b)) >= *asked_.apart) continue;
                 const auto must = [&](SiteIndex s) { return is(asked_.required, s) || is_kept(s); };
                 if (must(first) && must(second))
-                    refuse("",
-                           fmt::format("sites {} and {} are to be open and nearer to one another than {}", id(first),
-                                       id(second), describe(*asked_.apart)),
-                           "Leave out one of the two, or allow a shorter distance");
+                    contradict(fmt::format("sites {} and {} are to be open and nearer to one another than {}",
+                                           id(first), id(second), describe(*asked_.apart)),
+                               "Leave out one of the two, or allow a shorter distance");
                 part.apart.emplace_back(a, b);
             }
         if (!part.apart.empty()) add(std::move(part));
@@ -129,25 +132,23 @@ private:
         }
         const auto open = static_cast<std::uint32_t>(stay.columns.size());
         if (never.size() > *asked_.close_at_most)
-            refuse("",
-                   fmt::format("open sites are forbidden ({}), and no more than {} may be closed",
-                               fmt::join(never, ", "), *asked_.close_at_most),
-                   "Let more be closed, or forbid fewer");
+            contradict(fmt::format("open sites are forbidden ({}), and no more than {} may be closed",
+                                   fmt::join(never, ", "), *asked_.close_at_most),
+                       "Let more be closed, or forbid fewer");
         stay.least = open - std::min(open, *asked_.close_at_most);
         const bool counted = asked_.goal != Goal::fewest && !asked_.budget;
         if (counted && stay.least > asked_.choose)
-            refuse("",
-                   fmt::format("{} are to be chosen, and at least {} of the {} open ones stay", asked_.choose,
-                               stay.least, open),
-                   fmt::format("Choose {} at least, or let more be closed", stay.least));
+            contradict(fmt::format("{} are to be chosen, and at least {} of the {} open ones stay", asked_.choose,
+                                   stay.least, open),
+                       fmt::format("Choose {} at least, or let more be closed", stay.least));
         const auto others =
             static_cast<std::uint32_t>(std::count_if(rules_.required.begin(), rules_.required.end(),
                                                      [&](std::uint32_t c) { return !open_[site_of_[c].value()]; }));
         if (counted && stay.least + others > asked_.choose)
-            refuse("",
-                   fmt::format("{} are to be chosen, at least {} of the {} open ones stay, and {} others are required",
-                               asked_.choose, stay.least, open, others),
-                   "Choose more, require fewer, or let more be closed");
+            contradict(
+                fmt::format("{} are to be chosen, at least {} of the {} open ones stay, and {} others are required",
+                            asked_.choose, stay.least, open, others),
+                "Choose more, require fewer, or let more be closed");
         if (stay.least == 0) return;
         add({fmt::format("no more than {} of the {} open ones {} closed", *asked_.close_at_most, open,
                          *asked_.close_at_most == 1 ? "is" : "are"),
@@ -165,9 +166,9 @@ private:
         for (const std::uint32_t c : rules_.required) {
             const bool kept = std::find(with.kept.begin(), with.kept.end(), c) != with.kept.end();
             if (!kept && out[c])
-                refuse("",
-                       fmt::format("site {} is required and may not stand beside one that is kept", id(site_of_[c])),
-                       "Leave out one of the two");
+                contradict(
+                    fmt::format("site {} is required and may not stand beside one that is kept", id(site_of_[c])),
+                    "Leave out one of the two");
             required += kept ? 0 : 1;
         }
         if (asked_.goal == Goal::fewest) {
@@ -177,15 +178,14 @@ private:
         } else {
             if (asked_.choose == 0) refuse("", "none is to be chosen", "Choose one at least");
             if (asked_.choose > free)
-                refuse("",
-                       free == 0
-                           ? std::string("there is no candidate to choose from")
-                           : fmt::format("{} are to be chosen, and there are {} to choose from", asked_.choose, free),
-                       asked_.keep_open && free == 0 ? "Mark sites as candidates, or let open ones be chosen too"
-                                                     : "Choose fewer, or add candidates");
+                contradict(free == 0 ? std::string("there is no candidate to choose from")
+                                     : fmt::format("{} are to be chosen, and there are {} to choose from",
+                                                   asked_.choose, free),
+                           asked_.keep_open && free == 0 ? "Mark sites as candidates, or let open ones be chosen too"
+                                                         : "Choose fewer, or add candidates");
             if (required > asked_.choose)
-                refuse("", fmt::format("{} are to be chosen, and {} are required", asked_.choose, required),
-                       "Choose more, or require fewer");
+                contradict(fmt::format("{} are to be chosen, and {} are required", asked_.choose, required),
+                           "Choose more, or require fewer");
             rules_.choose = asked_.choose;
             parts_.push_back(
                 {fmt::format("no more than {} {} chosen", asked_.choose, asked_.choose == 1 ? "is" : "are"),
@@ -206,13 +206,16 @@ private:
         }
         for (const std::uint32_t c : rules_.required) required += costs_[c];
         if (required > asked_.budget->count())
-            refuse("",
-                   fmt::format("those required cost {}, more than the budget of {}",
-                               describe(Weight(static_cast<std::int64_t>(required))), describe(*asked_.budget)),
-                   "Raise the budget, or require fewer");
+            contradict(fmt::format("those required cost {}, more than the budget of {}",
+                                   describe(Weight(static_cast<std::int64_t>(required))), describe(*asked_.budget)),
+                       "Raise the budget, or require fewer");
         rules_.costs = costs_;  // which moves along
         rules_.budget = asked_.budget->count();
         parts_.push_back({fmt::format("they cost no more than {}", describe(*asked_.budget)), {}, {}, {}, true});
+    }
+    /// No set keeps to the rules: the first reason is the one that is said.
+    void contradict(std::string wrong, std::string remedy) {
+        if (!none_) none_ = {"", std::nullopt, std::move(wrong), std::move(remedy)};
     }
     void add(RulePart part) {
         rules_.required.insert(rules_.required.end(), part.required.begin(), part.required.end());
@@ -231,6 +234,7 @@ private:
     optimise::ChoiceRules rules_;
     std::vector<std::int64_t> costs_;
     std::vector<RulePart> parts_;
+    std::optional<InputError::Parts> none_;
 };
 
 /// Whether some set keeps to some of the parts; also where that is not decided soon.
@@ -258,8 +262,8 @@ bool any_set(const SetRules& from, const std::vector<RulePart>& parts, const Tas
 
 }  // namespace
 
-void no_set(const BestSetAsked& asked, const SetRules& from, const std::vector<SiteOutcome>& sites,
-            const std::vector<SiteIndex>& site_of, const Task& task) {
+InputError::Parts no_set(const BestSetAsked& asked, const SetRules& from, const std::vector<SiteOutcome>& sites,
+                         const std::vector<SiteIndex>& site_of, const Task& task) {
     // What can be left out without a set becoming possible has no part in it.
     std::vector<RulePart> left = from.parts;
     for (std::size_t k = left.size(); k-- > 0;) {
@@ -280,11 +284,11 @@ void no_set(const BestSetAsked& asked, const SetRules& from, const std::vector<S
         words.push_back(fmt::format("open sites are kept ({})", kept.size() > 5
                                                                     ? fmt::format("{} of them", kept.size())
                                                                     : fmt::format("{}", fmt::join(kept, ", "))));
-    throw NoSet({"", std::nullopt,
-                 words.empty() ? std::string("no set keeps to everything that is asked")
-                               : fmt::format("no set keeps to everything that is asked: {}", fmt::join(words, "; ")),
-                 asked.keep_open && !kept.empty() ? "Leave one of these out, or do not keep open sites"
-                                                  : "Leave one of these out, or allow more"});
+    return {"", std::nullopt,
+            words.empty() ? std::string("no set keeps to everything that is asked")
+                          : fmt::format("no set keeps to everything that is asked: {}", fmt::join(words, "; ")),
+            asked.keep_open && !kept.empty() ? "Leave one of these out, or do not keep open sites"
+                                             : "Leave one of these out, or allow more"};
 }
 
 SetRules rules_of(const BestSetAsked& asked, const std::vector<SiteOutcome>& sites, const std::vector<bool>& open,

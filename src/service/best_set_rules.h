@@ -1,6 +1,7 @@
 #pragma once
 /// \file
 /// A request for the best set, turned into rules over columns: the sites in question that a road is near.
+#include "geo/error.h"
 #include "optimise/choice.h"
 #include "service/best_set.h"
 
@@ -22,16 +23,17 @@ struct SetRules {
     std::vector<std::int64_t> costs;  ///< what `rules.costs` looks at
     std::vector<RulePart> parts;      ///< the rules, but for what is kept and what is forbidden
     optimise::Columns start;          ///< what is open now and may be chosen, and what is required: a set to begin with
+    std::optional<InputError::Parts> none;  ///< why no set keeps to them, where that is plain; then the rest is nothing
 };
 
 /// \param open one a site of the plan, and so are \p column_of: `kNoColumn` where it is not in question \param site_of
-/// one a column \throws InputError that says what contradicts what, or what is missing
+/// one a column \throws InputError that says what is missing
 SetRules rules_of(const BestSetAsked& asked, const std::vector<SiteOutcome>& sites, const std::vector<bool>& open,
                   const std::vector<std::uint32_t>& column_of, const std::vector<SiteIndex>& site_of);
 
-/// Says why no set keeps to the rules: which of them contradict each other, none of which can be left out of that.
-/// \throws NoSet always; Stopped
-[[noreturn]] void no_set(const BestSetAsked& asked, const SetRules& rules, const std::vector<SiteOutcome>& sites,
+/// Why no set keeps to the rules: which of them contradict each other, none of which can be left out of that. \throws
+/// Stopped
+InputError::Parts no_set(const BestSetAsked& asked, const SetRules& rules, const std::vector<SiteOutcome>& sites,
                          const std::vector<SiteIndex>& site_of, const Task& task);
 
 }  // namespace otoro::service

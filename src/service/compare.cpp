@@ -6,8 +6,8 @@
 namespace otoro::service {
 namespace {
 
-constexpr std::array<std::string_view, kDifferences> kDifferenceNames{"same", "nearer", "farther", "newly_within",
-                                                                      "newly_beyond"};
+constexpr std::array<std::string_view, kDifferences> kDifferenceNames{
+    "same", "nearer", "farther", "newly_within", "newly_beyond", "newly_reached", "cut_off"};
 
 std::optional<std::int64_t> cost_of(const PlaceOutcome& p, routing::Measure measure) {
     if (!p.site) return std::nullopt;
@@ -60,8 +60,8 @@ Difference difference_of(const PlaceOutcome& before, const PlaceOutcome& after, 
         return is_inside(after) ? Difference::newly_within : Difference::newly_beyond;
     const auto was = cost_of(before, measure), is = cost_of(after, measure);
     if (!was && !is) return Difference::same;
-    if (!was) return Difference::nearer;
-    if (!is) return Difference::farther;
+    if (!was) return Difference::newly_reached;
+    if (!is) return Difference::cut_off;
     return *is < *was ? Difference::nearer : *is > *was ? Difference::farther : Difference::same;
 }
 

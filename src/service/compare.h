@@ -11,9 +11,10 @@
 namespace otoro::service {
 
 /// What becomes of one place from one answer to another. Coming within the standard, or leaving it, counts before
-/// nearer and farther; without a standard being served does.
-enum class Difference : std::uint8_t { same, nearer, farther, newly_within, newly_beyond };
-inline constexpr std::size_t kDifferences = 5;
+/// nearer and farther; without a standard being served does. Of those beyond the standard before and after some are
+/// reached by a site for the first time, and some are cut off: reached by none any more.
+enum class Difference : std::uint8_t { same, nearer, farther, newly_within, newly_beyond, newly_reached, cut_off };
+inline constexpr std::size_t kDifferences = 7;
 /// `newly_within`: in files.
 std::string_view name(Difference d);
 

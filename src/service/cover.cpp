@@ -1,12 +1,19 @@
 #include "service/cover.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <array>
 #include <cmath>
 #include <map>
+#include <numbers>
+#include <string_view>
 
+#include "geo/amounts.h"
 #include "geo/box_index.h"
+#include "geo/ellipsoid.h"
 #include "geo/local_frame.h"
+#include "geo/wording.h"
 #include "reach/everywhere.h"
 #include "roads/shape.h"
 #include "service/reach_parts.h"
@@ -170,6 +177,51 @@ std::vector<ZoneCover> zones_covered(const std::shared_ptr<const Ready>& ready, 
     return out;
 }
 
+namespace {
+
+/// One of the eight winds, from one place to another near by.
+std::string_view wind(geo::LonLat from, geo::LonLat to) {
+    constexpr std::array<std::string_view, 8> kWinds{"east", "north-east", "north", "north-west",
+                                                     "west", "south-west", "south", "south-east"};
+    const auto scale = geo::MetresPerDegree::at_latitude(from.lat);
+    const double east = (to.lon - from.lon) * scale.east, north = (to.lat - from.lat) * scale.north;
+    const double eighths = std::atan2(north, east) / std::numbers::pi * 4;
+    return kWinds[static_cast<std::size_t>(std::lround(eighths) + 8) % 8];
+}
+
+std::string where(const std::string& road, geo::LonLat at, const std::vector<SiteOutcome>& sites) {
+    const SiteOutcome* nearest = nullptr;
+    Millimetres least;
+    for (const SiteOutcome& s : sites) {
+        if (!s.planned.in_use || !s.planned.site.position) continue;
+        const Millimetres away = geo::distance(at, *s.planned.site.position);
+        if (nearest != nullptr && away >= least) continue;
+        nearest = &s;
+        least = away;
+    }
+    std::string text = road.empty() ? "" : "by " + road;
+    if (nearest == nullptr) return text.empty() ? fmt::format("at {:.4f}, {:.4f}", at.lat, at.lon) : text;
+    constexpr Millimetres kBeside = Millimetres::metres(50);
+    const std::string site = label(nearest->planned.site);
+    if (!text.empty()) text += ", ";
+    if (least < kBeside) return text + "at " + site;
+    const geo::LonLat centre = *nearest->planned.site.position;
+    return text + fmt::format("{} {} of {}", said_long(least, 1), wind(centre, geo::near_to(at, centre)), site);
+}
+
+}  // namespace
+
+std::string covered_words(const std::vector<ZoneCover>& zones, const Amount& limit) {
+    const auto in = [&](Judged j) {
+        return std::count_if(zones.begin(), zones.end(), [&](const ZoneCover& z) { return z.judged() == j; });
+    };
+    std::string text = fmt::format("{} of {} zones are covered within {}", said_whole(in(Judged::met)),
+                                   said_whole(static_cast<std::int64_t>(zones.size())), describe(limit));
+    if (const auto nobody = in(Judged::nobody); nobody > 0)
+        text += fmt::format("; in {} there is neither road nor place", said_whole(nobody));
+    return text;
+}
+
 Uncovered uncovered(const std::shared_ptr<const Ready>& ready, const Plan& plan, const Amount& limit,
                     double least_square_metres, const Task& task) {
     const auto& network = *ready->inputs.network;
@@ -201,6 +253,8 @@ Uncovered uncovered(const std::shared_ptr<const Ready>& ready, const Plan& plan,
         }
     }
     const auto& zone_of = ready->zone_of;
+    const auto sites = attach_sites(*ready, plan);
+    std::map<std::string, int> named;
     for (std::uint32_t k = 0; k < areas.size(); ++k) {
         if ((k & 255U) == 0) task.check();
         UncoveredPatch patch;
@@ -226,13 +280,14 @@ Uncovered uncovered(const std::shared_ptr<const Ready>& ready, const Plan& plan,
             worst = value;
             patch.nearest = p.site;
         }
-        // A spot on a road in it, and a name: of the zone most of its people are in, else of the nearest named road.
+        // A spot on a road in it.
+        std::string road;
         geo::LonLat spot = patch.polygon.outer.front();
         if (!patch.places.empty()) spot = network.near(*demand.at(patch.places.front()).position);
         if (const auto a =
                 places::attach(network, ready->ground->use(), spot, ready->ground->limit() + Millimetres::metres(2))) {
             patch.at = a->at;
-            patch.name = network.name(a->link);
+            road = network.name(a->link);
             if (worst < 0)
                 if (const auto value = grounds.values->at(a->link, a->offset)) worst = value->value;
         } else {
@@ -241,8 +296,10 @@ Uncovered uncovered(const std::shared_ptr<const Ready>& ready, const Plan& plan,
         if (!weight_by_zone.empty() && ready->inputs.zones) {
             const auto most = std::max_element(weight_by_zone.begin(), weight_by_zone.end(),
                                                [](const auto& a, const auto& b) { return a.second < b.second; });
-            patch.name = ready->inputs.zones->zones[most->first].label();
+            patch.zone = ready->inputs.zones->zones[most->first].label();
         }
+        patch.name = where(road, patch.at, sites);
+        if (const int alike = ++named[patch.name]; alike > 1) patch.name += fmt::format(" ({})", alike);
         if (worst > count_of(limit) && worst < reach::kBeyond)
             patch.too_far = amount_of(worst - count_of(limit), measure_of(limit));
         out.patches.push_back(std::move(patch));

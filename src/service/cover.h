@@ -25,7 +25,15 @@ struct ZoneCover {
     std::vector<DemandIndex> failing_places;
     reach::Polygons failing;  ///< ground near roads that is not within the limit
     bool covered = false;     ///< all ground but a square metre, all road but a metre, all places
+    /// Where there is neither a road nor a place nobody is there, covered or not.
+    [[nodiscard]] Judged judged() const {
+        if (road.count() == 0 && places.places == 0) return Judged::nobody;
+        return covered ? Judged::met : Judged::missed;
+    }
 };
+/// How many are covered, and in how many nobody is: "3 of 5 zones are covered within 8 min; in 1 there is neither road
+/// nor place".
+std::string covered_words(const std::vector<ZoneCover>& zones, const Amount& limit);
 
 /// Who answers for a zone.
 enum class AnswersFor : std::uint8_t {
@@ -40,7 +48,10 @@ std::vector<ZoneCover> zones_covered(const std::shared_ptr<const Ready>& ready, 
 
 /// Connected ground that no site reaches within the limit.
 struct UncoveredPatch {
-    std::string name;  ///< of its zone, or of a road in it
+    /// Where it lies, by a road in it and the nearest site in use, by the straight line: "by Southcote, 2.1 km
+    /// south-west of Quay". No two are alike.
+    std::string name;
+    std::string zone;  ///< that most of its people are in; empty: none
     reach::Polygon polygon;
     double square_metres = 0;
     Tally inside;

@@ -228,7 +228,7 @@ void tell_stacked(std::vector<Finding>& out, const View& v) {
         of_places(FindingKind::stacked, v, which,
                   fmt::format("{} of the {} stand on one point with others, as a failed address search leaves them",
                               plural(which.size(), "place", "places"), v.name),
-                  [&](std::uint32_t i) { return fmt::format("{} places there", size[i]); }));
+                  [&](std::uint32_t i) { return fmt::format("{} places there", said_whole(size[i])); }));
 }
 
 void tell_idle_sites(std::vector<Finding>& out, const View& v, const Checked& c) {

@@ -26,8 +26,9 @@ void tell_flaws(std::vector<Finding>& out, const Origin& origin, const SetName& 
             ++to.places;
             to.weight += w;
         }
-        to.items.push_back({fmt::format("record {}{}: {}", f.record, f.id.empty() ? "" : " (" + f.id + ")", f.wrong),
-                            std::nullopt, f.place, w, std::nullopt});
+        to.items.push_back(
+            {fmt::format("record {}{}: {}", f.record + 1, f.id.empty() ? "" : " (" + f.id + ")", f.wrong), std::nullopt,
+             f.place, w, std::nullopt});
         if (f.more > 0)
             to.items.push_back({fmt::format("... and {} later ones of the same kind",
                                             plural(static_cast<std::uint64_t>(f.more), "record", "records")),
@@ -107,8 +108,9 @@ void tell_ids(std::vector<Finding>& out, const View& v) {
                        fmt::format("{} of the {} {} no id of {} own", plural(which.size(), "record", "records"), v.name,
                                    which.size() == 1 ? "has" : "have", which.size() == 1 ? "its" : "their"),
                        [&](std::uint32_t i) {
-                           return v.id(i).empty() ? std::string("its id is empty")
-                                                  : fmt::format("its id is also that of record {}", first.at(v.id(i)));
+                           return v.id(i).empty()
+                                      ? std::string("its id is empty")
+                                      : fmt::format("its id is also that of record {}", first.at(v.id(i)) + 1);
                        });
     f.fix = MakeIdsDistinct{v.set_name()};
     f.fix_label = "Make ids distinct";

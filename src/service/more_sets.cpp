@@ -21,30 +21,28 @@ bool least_is_best(Goal goal) { return goal == Goal::travel || goal == Goal::wor
 /// Of goals without a limit: whom a set does not reach at all. Travel of fewer is no travel of all.
 Weight lost(const BestSet& set) { return has_limit(set.goal) ? Weight() : set.not_reached + set.unreachable.weight; }
 
-/// The best of a part of the sets; nothing if none keeps to its rules.
-std::optional<BestSet> best_of(SetChooser& chooser, const BestSetAsked& asked, const BestSetLimits& limits,
-                               const Task& task) {
-    try {
-        auto set = chooser.best(asked, limits, task);
-        return set.any ? std::optional(std::move(set)) : std::nullopt;
-    } catch (const InputError&) {
-        return std::nullopt;  // nothing keeps to the rules of this part
-    }
-}
-
 }  // namespace
 
-std::vector<BestSet> price_of_steps(SetChooser& chooser, const BestSetAsked& asked, const BestSetLimits& limits,
-                                    const Task& task) {
-    std::vector<BestSet> out;
+StepPrices price_of_steps(SetChooser& chooser, const BestSetAsked& asked, const BestSetLimits& limits,
+                          const Task& task) {
+    StepPrices out;
     BestSetAsked step = asked;
     const auto least = static_cast<std::uint32_t>(std::max<std::size_t>(1, asked.required.size()));
     for (step.choose = least; step.choose <= asked.choose; ++step.choose) {
         task.at("the price of every step", static_cast<double>(step.choose - least) / (asked.choose - least + 1));
-        if (auto set = best_of(chooser, step, limits, task.quietly())) out.push_back(std::move(*set));
+        if (task.leave_off()) {
+            out.left_off_from = step.choose;
+            break;
+        }
+        if (auto set = chooser.find(step, limits, task.quietly()); set.any) out.sets.push_back(std::move(set));
     }
-    if (out.empty()) out.push_back(chooser.best(asked, limits, task.quietly()));  // says why there is none
+    if (out.sets.empty()) out.sets.push_back(chooser.best(asked, limits, task.quietly()));  // says why there is none
     return out;
+}
+
+bool is_better(const BestSet& a, const BestSet& b) {
+    if (lost(a) != lost(b)) return lost(a) < lost(b);
+    return least_is_best(a.goal) ? a.value < b.value : a.value > b.value;
 }
 
 double worse_by(const BestSet& best, const BestSet& set) {
@@ -72,12 +70,16 @@ NearSets nearly_as_good(SetChooser& chooser, const BestSetAsked& asked, const Be
         BestSetAsked rest = whole;
         for (const SiteIndex site : set.chosen) {
             task.check();
+            if (task.leave_off()) {
+                out.complete = false;
+                return;
+            }
             if (std::find(whole.required.begin(), whole.required.end(), site) != whole.required.end()) continue;
             rest.forbidden.push_back(site);
-            auto found = best_of(chooser, rest, limits, task.quietly());
-            out.complete = out.complete && (!found || found->proven());
-            if (found && lost(*found) == lost(best) && worse_by(best, *found) <= part) {
-                parts.push_back({rest, std::move(*found), count++});
+            auto found = chooser.find(rest, limits, task.quietly());
+            out.complete = out.complete && (found.any ? found.proven() : !found.left_off);
+            if (found.any && lost(found) == lost(best) && worse_by(best, found) <= part) {
+                parts.push_back({rest, std::move(found), count++});
                 std::push_heap(parts.begin(), parts.end(), later);
             }
             rest.forbidden.pop_back();
@@ -129,21 +131,32 @@ std::vector<roads::Closure> busiest_shut(const Ready& ready, const Plan& plan, c
 
 }  // namespace
 
-HowSure how_sure(const std::shared_ptr<const Ready>& ready, const Plan& plan, const BestSetAsked& asked,
-                 const BestSet& best, const std::vector<Share>& speeds, const BestSetLimits& limits, const Task& task) {
+HowSure how_sure(SetChooser& chooser, const std::shared_ptr<const Ready>& ready, const Plan& plan,
+                 const BestSetAsked& asked, const BestSet& best, const std::vector<Share>& speeds,
+                 const BestSetLimits& limits, const Task& task) {
     HowSure out;
-    out.variants.push_back({"as asked", best});
+    out.variants.push_back({"as asked", best, best});
+    const auto equal = nearly_as_good(chooser, asked, best, 0, kMostAsGood, limits, task);
+    out.as_good = equal.sets.size();
+    out.as_good_complete = equal.complete;
+    BestSetAsked the_same = asked;
+    the_same.required = best.chosen;
+    the_same.forbidden.clear();
     const auto shut = busiest_shut(*ready, plan, asked, best, task);
     const std::size_t all = speeds.size() + (ready->question.by_weight ? 1 : 0) + shut.size();
     const auto add = [&](std::string what, const std::shared_ptr<const Ready>& under, const Plan& with) {
+        if (task.leave_off()) {
+            ++out.left_off;
+            return;
+        }
         task.at("how sure", static_cast<double>(out.variants.size() - 1) / static_cast<double>(all));
-        SetChooser chooser(under, with, task.quietly());
-        out.times.resize(chooser.sites().size(), 0);
-        BestSet none;
-        none.goal = asked.goal;
-        none.any = false;
-        out.variants.push_back(
-            {std::move(what), best_of(chooser, asked, limits, task.quietly()).value_or(std::move(none))});
+        SetChooser then_chooser(under, with, task.quietly());
+        out.times.resize(then_chooser.sites().size(), 0);
+        BestSet then = then_chooser.find(asked, limits, task.quietly());
+        BestSet same = then_chooser.find(the_same, limits, task.quietly());
+        // Of searches that were left off the one may know more than the other.
+        if (same.any && (!then.any || is_better(same, then))) then = same;
+        out.variants.push_back({std::move(what), std::move(then), std::move(same)});
     };
     for (const Share speed : speeds)
         add(fmt::format("at {} of the speed", describe(speed)), at_pace(*ready, speed, task.quietly()), plan);

@@ -8,6 +8,7 @@
 #include "geo/amounts.h"
 #include "geo/wording.h"
 #include "service/join_report.h"
+#include "service/sentence.h"
 
 namespace otoro::service {
 namespace {
@@ -123,7 +124,10 @@ std::string describe(const travel::Profile& p) {
         s += "; slip roads at 0.7 of their class.\n";
     }
     s += obeys_one_way(p) ? "  One-way rules are obeyed.\n" : "  One-way rules are not heeded.\n";
-    if (p.slope) s += "  Climbing costs time (Tobler 1993), where heights are known.\n";
+    if (p.slope)
+        s += "  Climbing costs time (Tobler 1993), where heights are known.\n";
+    else if (p.mode == travel::Mode::walk)
+        s += "  Climbing costs nothing, known heights or not.\n";
     const auto t = turning_of(p);
     if (!t.is_free())
         s += fmt::format(
@@ -139,10 +143,71 @@ std::string describe(const travel::Profile& p) {
     return s;
 }
 
+namespace {
+
+/// Every question with its traveller, and how far its places are attached.
+std::string questions_part(const Study& study) {
+    std::string s;
+    for (std::size_t i = 0; i < study.questions.size(); ++i) {
+        const Question& q = study.questions[i];
+        s += fmt::format("Question {}{}: {}\n", q.name, i == study.in_sight ? " (in sight)" : "",
+                         sentence(q, study.demand_of(q)));
+        const auto same =
+            std::find_if(study.questions.begin(), study.questions.begin() + static_cast<std::ptrdiff_t>(i),
+                         [&](const Question& o) { return o.profile == q.profile; });
+        s += same != study.questions.begin() + static_cast<std::ptrdiff_t>(i)
+                 ? fmt::format("Traveller: as of {}.\n", same->name)
+                 : "Traveller: " + describe(q.profile);
+        s += fmt::format("  Places are attached within {}{}.\n\n", describe(q.attach_limit),
+                         q.off_road_speed ? fmt::format("; legs off the road count, at {}", describe(*q.off_road_speed))
+                                          : std::string());
+    }
+    return s;
+}
+
+std::string describe(const SiteChange& c) {
+    const char* const what = c.change == Change::open    ? "opens"
+                             : c.change == Change::close ? "closes"
+                             : c.change == Change::move  ? "moves"
+                                                         : "adds";
+    return fmt::format("{} {}{}", what, c.site, c.set.empty() ? "" : " of the " + c.set);
+}
+
+std::string describe(const roads::Closure& c) {
+    const char* const shape = c.shape == roads::ClosureShape::point  ? "at a point"
+                              : c.shape == roads::ClosureShape::line ? "across a line"
+                                                                     : "in an area";
+    const std::string effect = c.effect == roads::ClosureEffect::closed ? std::string("shut")
+                               : c.effect == roads::ClosureEffect::slowed
+                                   ? fmt::format("slowed, {:g} times as long", c.factor_per_mille / 1000.0)
+                                   : fmt::format("delayed by {}", otoro::describe(c.delay));
+    return fmt::format("'{}' {}: {}", c.name, shape, effect);
+}
+
+/// What each plan does to sites and roads.
+std::string plans_part(const Study& study) {
+    constexpr std::size_t kMost = 40;
+    std::string s;
+    for (const Plan& plan : study.plans) {
+        if (plan.is_today()) continue;
+        std::vector<std::string> parts;
+        for (const auto& c : plan.changes) parts.push_back(describe(c));
+        for (const auto& c : plan.closures) parts.push_back(describe(c));
+        const std::size_t all = parts.size();
+        parts.resize(std::min(all, kMost));
+        s += fmt::format("Plan {}: {}{}.\n", plan.name, fmt::join(parts, "; "),
+                         all > kMost ? fmt::format("; and {} more", all - kMost) : "");
+    }
+    return s.empty() ? s : s + "\n";
+}
+
+}  // namespace
+
 std::string network_summary(const Study& study, const Checked& checked) {
     std::string s = fmt::format("{}: what the answers rest on\n\n", study.name);
     if (study.roads && checked.network) s += roads_part(study, checked) + "\n";
-    s += "Traveller: " + describe(study.question().profile) + "\n";
+    s += questions_part(study);
+    s += plans_part(study);
     const Millimetres limit = study.question().attach_limit;
     const auto find = [](const std::map<std::string, CheckedSet>& all, const std::string& set) {
         const auto at = all.find(set);
@@ -152,6 +217,10 @@ std::string network_summary(const Study& study, const Checked& checked) {
         s += set_part("Demand", d, find(checked.demand, d.set->name), limit, d.set->count());
     for (const auto& x : study.sites)
         s += set_part("Sites", x, find(checked.sites, x.set->name), limit, x.set->count());
+    for (const auto& z : study.zones)
+        s += fmt::format("Zones: {} ({} zones, from {}; {}).\n", z.set->name, n(z.set->zones.size()), z.origin.file,
+                         z.origin.description);
+    if (study.pairs) s += fmt::format("Pairs: {} ({}).\n", study.pairs->origin.file, study.pairs->origin.description);
     s += study.question().off_road_speed
              ? fmt::format("Off-road legs count, at {}.\n", describe(*study.question().off_road_speed))
              : std::string("Off-road legs are reported and not counted.\n");

@@ -95,7 +95,7 @@ StepVerdict judge_step(const Step& step, const Tally& inside, const Tally& all) 
     v.all = all;
     v.inside = inside;
     v.share = share_of(inside.weight, all.weight);
-    v.met = reaches(inside.weight, all.weight, step.share);
+    v.met = all.weight.count() == 0 || reaches(inside.weight, all.weight, step.share);
     if (!v.met) v.missed = wanted_of(all.weight, step.share) - inside.weight;
     return v;
 }
@@ -122,14 +122,25 @@ const StepVerdict* Verdict::first_missed() const {
     return at == steps.end() ? nullptr : &*at;
 }
 
+std::string_view words(Judged judged) {
+    return judged == Judged::met ? "met" : judged == Judged::missed ? "not met" : "nobody there";
+}
+std::string_view cell(Judged judged) {
+    return judged == Judged::met ? "yes" : judged == Judged::missed ? "no" : "nobody";
+}
+
+Judged Verdict::judged() const {
+    if (!met) return Judged::missed;
+    const bool any = std::any_of(steps.begin(), steps.end(), [](const auto& s) { return s.judged() == Judged::met; });
+    return any ? Judged::met : Judged::nobody;
+}
+
 std::string words(const StepVerdict& step, const std::string& counted) {
     if (!step.known) return fmt::format("{}: there is no zone or group of that name", describe(step.step));
+    if (step.judged() == Judged::nobody) return fmt::format("{}: nobody there", describe(step.step));
     if (step.met) return fmt::format("{}: {}, met", describe(step.step), describe(step.share));
-    // Of many a fraction says nothing; rounded up, so that so many more would do.
-    constexpr std::int64_t kOne = 1'000'000, kFew = 10;
-    const Weight lacks =
-        step.missed.count() < kFew * kOne ? step.missed : Weight((step.missed.count() + kOne - 1) / kOne * kOne);
-    return fmt::format("{}: {}, {} {} short", describe(step.step), describe(step.share), describe(lacks), counted);
+    return fmt::format("{}: {}, {} {} short", describe(step.step), describe(step.share), describe_lack(step.missed),
+                       counted);
 }
 
 std::string first_missed_words(const Verdict& verdict, const std::string& counted) {

@@ -173,14 +173,24 @@ struct Outcome {
     }
 };
 
+/// How a step, or a whole standard, fares: where nobody is there is nothing to meet or to miss.
+enum class Judged : std::uint8_t { missed, met, nobody };
+/// "met", "not met", "nobody there".
+std::string_view words(Judged judged);
+/// "yes", "no", "nobody", as tables have it under `met`.
+std::string_view cell(Judged judged);
+
 /// How one step of a standard fares.
 struct StepVerdict {
     Step step;
     bool known = true;  ///< whether the zone or group that it is for is there
     Tally all, inside;
     Share share;       ///< of weight, rounded down
-    bool met = false;  ///< decided without rounding
+    bool met = false;  ///< decided without rounding; where nobody is, nothing is missed
     Weight missed;     ///< how much more weight would have to be inside; nothing if it is met
+    [[nodiscard]] Judged judged() const {
+        return !met ? Judged::missed : all.weight.count() > 0 ? Judged::met : Judged::nobody;
+    }
 };
 
 /// The verdict on a standard: its first step in numbers, and how each step fares.
@@ -194,6 +204,8 @@ struct Verdict {
 
     /// The first step that is not met; null if all are.
     [[nodiscard]] const StepVerdict* first_missed() const;
+    /// Of all steps: nobody is there only where nobody is in any of them.
+    [[nodiscard]] Judged judged() const;
 };
 /// "all within 20 min: 99.2 %, 35 residents short", or "...: 100 %, met".
 std::string words(const StepVerdict& step, const std::string& counted);

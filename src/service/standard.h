@@ -5,8 +5,9 @@
 /// \par Meaning
 /// *90 % within 8 min*: at least so much of the whole weight is served within the limit. *... by 2*: is served, and the
 /// second site, in the order of the question's measure, is within the limit too. *... for Northside*: of the weight of
-/// that zone, or of that group. A step whose zone or group has no weight is met; one that names none there is, is not.
-/// A standard is met when each of its steps is. Nothing is rounded before that is decided.
+/// that zone, or of that group. Where a zone or group has no weight nobody is there, and nothing is met or missed; a
+/// step that names none there is, is not met. A standard is met when each of its steps is. Nothing is rounded before
+/// that is decided.
 #include <cstdint>
 #include <optional>
 #include <string>

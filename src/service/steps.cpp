@@ -36,12 +36,19 @@ public:
                 const auto& of_place = (*part.by == SummedBy::zone ? zones : groups).of_place;
                 for (std::size_t i = 0; i < of_place.size(); ++i) counts[i] = of_place[i] == part.row.number;
             }
-            for (const Step& step : asked_.steps) part.steps.push_back(judged(step, counts));
+            for (const Step& step : asked_.steps) {
+                if (step.scope.part.empty()) {
+                    part.steps.push_back(judged(step, counts));
+                    continue;
+                }
+                // Of the row's places those that the step is for.
+                Places both = places_named(step);
+                for (std::size_t i = 0; i < both.size(); ++i) both[i] = both[i] && counts[i];
+                part.steps.push_back(judged(step, both));
+            }
         }
         for (std::size_t k = 0; k < asked_.steps.size(); ++k) {
-            const Step& step = asked_.steps[k];
-            out.of_step.push_back(step.scope.part.empty() ? out.parts.front().steps[k]
-                                                          : judged(step, places_named(step)));
+            out.of_step.push_back(out.parts.front().steps[k]);
             if (out.of_step.back().met) continue;
             out.met = false;
             if (!out.first_missed) out.first_missed = k;
@@ -129,18 +136,22 @@ StepsResult judge_steps(const Ready& ready, const Outcome& outcome, const StepsA
 }
 
 std::string verdict_words(const StepsResult& result, const std::string& counted) {
+    if (std::all_of(result.of_step.begin(), result.of_step.end(),
+                    [](const StepResult& r) { return r.judged() == Judged::nobody; }))
+        return "Nobody there: nothing is met or missed.";
     if (result.met) return fmt::format("Met: {}.", result.steps.size() == 1 ? "the step" : "every step");
     const Step& step = result.steps[*result.first_missed];
     const StepResult& r = result.of_step[*result.first_missed];
-    std::string text = fmt::format(
-        "Not met: {} within {}{}{}, {} asked for; {} {} more would have to be.", describe(r.share),
-        describe(step.limit), step.scope.needed > 1 ? fmt::format(" of {} sites", step.scope.needed) : "",
-        step.scope.part.empty() ? "" : " in " + step.scope.part,
-        step.share == Share::percent(100) ? "all are" : describe(step.share) + " are", describe(r.missed), counted);
+    std::string text =
+        fmt::format("Not met: {} within {}{}{}, {} asked for; {} {} more would have to be.", describe(r.share),
+                    describe(step.limit), step.scope.needed > 1 ? fmt::format(" of {} sites", step.scope.needed) : "",
+                    step.scope.part.empty() ? "" : " in " + step.scope.part,
+                    step.share == Share::percent(100) ? "all are" : describe(step.share) + " are",
+                    describe_lack(r.missed), counted);
     if (result.most_missed) {
         const PartResult& part = result.parts[*result.most_missed];
         text += fmt::format(" {} lacks most, {}.", part.row.none ? "No zone or group" : part.row.name,
-                            describe(part.steps[*result.first_missed].missed));
+                            describe_lack(part.steps[*result.first_missed].missed));
     }
     return text;
 }

@@ -31,6 +31,8 @@ struct Origin {
                                           ///< when they land in the wrong place
     std::map<std::string, std::string> fields = {};  ///< which field gave what (`id`, `weight`, `x`, ...), for reading
                                                      ///< it again with the same; `none` is an empty name
+    /// How columns were taken that could have been taken otherwise, so that numbers and places mean what they do.
+    std::vector<std::string> taken = {};
 };
 
 /// Roads as they were read, what was decided about them, and the network that follows from both.

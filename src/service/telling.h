@@ -102,7 +102,7 @@ Finding of_places(FindingKind kind, const View& v, const std::vector<std::uint32
         if (which.size() > 10 * Finding::kMostItems && f.items.size() >= Finding::kMostItems)
             continue;  // of so many, the first are told
         f.items.push_back(
-            {fmt::format("{}: {}", v.called(i).empty() ? fmt::format("record {}", i) : v.called(i), reason(i)),
+            {fmt::format("{}: {}", v.called(i).empty() ? fmt::format("record {}", i + 1) : v.called(i), reason(i)),
              v.position(i), i, v.weight(i), std::nullopt});
     }
     sort_items(f);

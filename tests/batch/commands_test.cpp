@@ -11,6 +11,7 @@
 #include "batch/running.h"
 #include "files/add_data.h"
 #include "files/study_file.h"
+#include "geo/wording.h"
 #include "support/asking.h"
 #include "support/files.h"
 
@@ -352,7 +353,7 @@ TEST_CASE("A table has a row for every site and place with a way between, or for
     CHECK(with("table", {"--out", few, "--nearest", "1"}).code == 0);
     CHECK(with("assign", {"--out", nearest}).code == 0);
     CHECK(lines(out).front() == "site_id,demand_id,minutes,metres,site_name,straight_m,detour");
-    CHECK(whole.out.find(std::to_string(lines(out).size() - 1) + " rows") != std::string::npos);
+    CHECK(whole.out.find(said_whole(static_cast<std::int64_t>(lines(out).size()) - 1) + " rows") != std::string::npos);
     // The nearest of the table are the answer's.
     std::map<std::string, std::string> answered;  // place -> site, minutes, metres
     for (const auto& line : lines(nearest)) {

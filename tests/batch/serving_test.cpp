@@ -114,8 +114,8 @@ TEST_CASE("assign gives each school the least it should have, and says who is sh
     text.replace(text.find(",2,0"), 4, ",2,x");
     (void)s.folder.write("schools.csv", text);
     const auto bad = s.asked({"--capacity", "seats", "--least", "at least", "--json", json_file});
-    CHECK_THAT(bad.err, Catch::Contains("record 0 (A): its least 'x' is not a number; it is taken as having none"));
-    CHECK_THAT(bad.err, Catch::Contains("record 1 (B): its least of 4 is more than its capacity of 3"));
+    CHECK_THAT(bad.err, Catch::Contains("record 1 (A): its least 'x' is not a number; it is taken as having none"));
+    CHECK_THAT(bad.err, Catch::Contains("record 2 (B): its least of 4 is more than its capacity of 3"));
     const auto filled = nlohmann::json::parse(test::contents(json_file))["capacity"];
     CHECK(filled["short_of_least"] == 1);
     CHECK(filled["least_short"] == 1);
@@ -313,7 +313,7 @@ TEST_CASE("assign lets a table of pairs decide, and says what of it means nobody
           "p1 1 B 1; p2 1 A 1; p3 not_recorded 1; p4 not_recorded 1; ");
     CHECK(s.told({"--pairs", visits, "--smallest"}) == "p1 1 A 1; p2 1 A 1; p3 not_recorded 1; p4 not_recorded 1; ");
     const auto r = s.asked({"--pairs", visits, "--blend", "20%", "--json", json_file});
-    CHECK_THAT(r.err, Catch::Contains("the pair stands in record 2 already, which counts") &&
+    CHECK_THAT(r.err, Catch::Contains("the pair stands in record 3 already, which counts") &&
                           Catch::Contains("its value 'x' is not a number") && Catch::Contains("its value is empty") &&
                           Catch::Contains("1 of 5 pairs name an id that no demand place has") &&
                           Catch::Contains("1 of 5 pairs name an id that no site has"));

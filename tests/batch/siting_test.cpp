@@ -126,6 +126,102 @@ TEST_CASE("locate refuses what cannot be") {
     refused({"--goal", "travel", "--json", road.sites}, 1, "read or written already");
 }
 
+TEST_CASE("locate names the rules that contradict each other, and no others, whatever the goal") {
+    const Road road;
+    const std::vector<std::string> contrary{"--conflict", "B,D",      "--conflict", "C,D",     "--one-of",
+                                            "B,C",        "--one-of", "D",          "--apart", "1m"};
+    for (std::vector<std::string> asked : {std::vector<std::string>{"--goal", "fewest", "--within", "20s"},
+                                           {"--goal", "fewest", "--within", "20s", "--share", "10%"},
+                                           {"--goal", "cover", "--within", "20s", "--choose", "2"},
+                                           {"--goal", "travel", "--choose", "2"},
+                                           {"--goal", "worst", "--choose", "3"}}) {
+        INFO(asked[1]);
+        asked.insert(asked.end(), contrary.begin(), contrary.end());
+        const auto r = road.asked("locate", asked);
+        CHECK(r.code == 1);
+        CHECK_THAT(r.err,
+                   Catch::Contains("no set keeps to everything that is asked: B and D are not both open; C and D "
+                                   "are not both open; one of B, C is open; one of D is open."));
+    }
+    const auto few = road.asked("locate", {"--goal", "travel", "--choose", "1", "--one-of", "B", "--one-of", "C,D"});
+    CHECK(few.code == 1);
+    CHECK_THAT(few.err, Catch::Contains("asked: one of B is open; one of C, D is open; no more than 1 is chosen."));
+    // One that is kept is a part of it.
+    const auto kept =
+        road.asked("locate", {"--goal", "cover", "--within", "20s", "--conflict", "A,B", "--one-of", "B"});
+    CHECK(kept.code == 1);
+    CHECK_THAT(kept.err, Catch::Contains("A and B are not both open; one of B is open; open sites are kept (A)."));
+    // Rules that leave sets, but none that covers all: the most is said.
+    const auto most =
+        road.asked("locate", {"--goal", "fewest", "--within", "20s", "--conflict", "B,C", "--conflict", "B,D"});
+    CHECK(most.code == 1);
+    CHECK_THAT(most.err, Catch::Contains("the rules allow no more than 9."));
+}
+
+TEST_CASE("Everybody is reached, not reached, or reached by no site in question, under every goal and rule") {
+    const Road road;
+    for (const std::vector<std::string>& goal : {std::vector<std::string>{"--goal", "cover", "--within", "20s"},
+                                                 {"--goal", "backup", "--within", "20s"},
+                                                 {"--goal", "expected", "--within", "20s"},
+                                                 {"--goal", "travel"},
+                                                 {"--goal", "worst"},
+                                                 {"--goal", "cover", "--within", "20s", "--capacity", "price"},
+                                                 {"--goal", "fewest", "--within", "20s", "--share", "10%"}})
+        for (const std::vector<std::string>& rule : {std::vector<std::string>{},
+                                                     {"--conflict", "A,B"},
+                                                     {"--conflict", "A,C", "--conflict", "A,D"},
+                                                     {"--forbid", "B"},
+                                                     {"--keep", "none"},
+                                                     {"--limit", "30s"},
+                                                     {"--apart", "1km"}}) {
+            auto asked = goal;
+            asked.insert(asked.end(), rule.begin(), rule.end());
+            INFO(goal[1] << " " << (rule.empty() ? "" : rule[0]));
+            const auto j = road.located(asked);
+            const double beyond = j.contains("beyond_all_weight") ? j["beyond_all_weight"].get<double>() : 0;
+            CHECK(j["reached_weight"].get<double>() + j["not_reached_weight"].get<double>() + beyond +
+                      j["unreachable_weight"].get<double>() ==
+                  j["whole_weight"].get<double>());
+            if (goal[1] == "cover") CHECK(j["reached_weight"] == j["value"]);
+        }
+    // Whom only a site can serve that may not stand beside a kept one is reached by none in question.
+    CHECK(road.located({"--goal", "cover", "--within", "20s", "--conflict", "A,B"})["beyond_all_weight"] == 2);
+}
+
+TEST_CASE("The worst is the farthest that anybody travels, said alike by every command") {
+    Road road;
+    road.homes = road.folder.write(
+        "nobody.csv", "id,lon,lat,weight,kind\nh1,0.001,0,1,flat\nh2,0.009,0,2,flat\nnobody,0.02,0,0,flat\n");
+    const auto j = road.located({"--goal", "worst", "--forbid", "D", "--choose", "1"});
+    CHECK(j["value"].get<double>() == Approx(11.13 / 60).epsilon(0.01));  // h1 from A, h2 from B; nobody from 0.02
+    const auto csv = road.folder.file("a.csv"), json = road.folder.file("a.json");
+    REQUIRE(road.asked("assign", {"--open", "B", "--out", csv, "--json", json}).code == 0);
+    const auto a = nlohmann::json::parse(test::contents(json));
+    CHECK(a["minutes"]["worst"] == j["value"]);
+    CHECK(a["loads"][1]["worst_minutes"].get<double>() == Approx(11.13 / 60).epsilon(0.01));
+    // Fewest has nobody to cover there.
+    CHECK(road.located({"--goal", "fewest", "--within", "20s"})["chosen"] == nlohmann::json::array({"B"}));
+}
+
+TEST_CASE("An id that two sites have names neither: both records are said") {
+    Road road;
+    road.sites = road.folder.write("twice.csv",
+                                   "id,name,lon,lat,state\nA,Ash,0,0,open\nB,Birch,0.01,0,candidate\n"
+                                   "C,Cedar,0.018,0,candidate\nB,Beech,0.02,0,candidate\n");
+    const std::string why = "'B', which is the id of 2 sites: record 2 of the twice, record 4 of the twice";
+    for (const std::string option : {"--require", "--forbid", "--one-of"}) {
+        const auto r = road.asked("locate", {"--goal", "cover", "--within", "20s", option, "B"});
+        CHECK(r.code == 1);
+        CHECK_THAT(r.err, Catch::Contains(option + " names " + why));
+    }
+    for (const std::string option : {"--open", "--close"}) {
+        const auto r = road.asked("assign", {option, "B", "--out", road.folder.file("a.csv")});
+        CHECK(r.code == 1);
+        CHECK_THAT(r.err, Catch::Contains(option + " names " + why));
+    }
+    CHECK(road.asked("locate", {"--goal", "cover", "--within", "20s", "--require", "C"}).code == 0);
+}
+
 TEST_CASE("standard judges every step for all and by group") {
     const Road road;
     const auto out = road.folder.file("steps.csv");
@@ -217,6 +313,25 @@ TEST_CASE("locate lists others nearly as good, and how sure the best is") {
     CHECK(j["how_sure"]["variants"].size() == 6);
     CHECK(j["how_sure"]["sites"][0]["id"] == "C");
     CHECK(j["how_sure"]["sites"][0]["of"] == 6);
+    CHECK(j["how_sure"]["as_good"] == 0);
+    // At 80 % of the speed h3 and h4 are out of reach of one or the other: what Cedar loses is said.
+    for (const auto& v : j["how_sure"]["variants"]) {
+        CHECK(v["best"].get<double>() >= v["chosen"].get<double>());
+        CHECK(v["worse_percent"].get<double>() ==
+              Approx(100 * (v["best"].get<double>() - v["chosen"].get<double>()) / v["best"].get<double>()));
+    }
+    // Of two that are as good one is chosen, and the other is counted.
+    const auto tie = road.located({"--goal", "cover", "--within", "8s", "--choose", "1", "--sure", "--forbid", "C"});
+    CHECK(tie["how_sure"]["as_good"] == 0);
+}
+
+TEST_CASE("One moment ends all that locate is asked for, and what was left off is said") {
+    const Road road;
+    const auto curve = road.folder.file("curve.csv");
+    const auto r = road.asked("locate", {"--goal", "cover", "--within", "20s", "--choose", "3", "--curve", curve,
+                                         "--nearly", "60%", "--sure", "--time-limit", "0.000001s"});
+    CHECK(r.code == 0);
+    CHECK_THAT(r.out, Catch::Contains("There may be more.") && Catch::Contains("more were left off"));
 }
 
 TEST_CASE("fairness and access say who fares worse") {
@@ -237,4 +352,13 @@ TEST_CASE("fairness and access say who fares worse") {
     CHECK_THAT(test::contents(sites), Catch::Contains("A,Ash,1,3,0.333333333"));
     CHECK_THAT(test::contents(out), Catch::Contains("h1,1,0.333333333") && Catch::Contains("h3,4,0"));
     CHECK(road.asked("access", {"--catchment", "2km", "--out", out}).code == 1);
+}
+
+TEST_CASE("How coordinates were taken is said, also with --quiet") {
+    Road road;
+    road.homes =
+        road.folder.write("west.csv", "id,lon,lat,weight,kind\nh1,0.001 E,0 N,1,flat\nh2,0.002 W,0 N,2,flat\n");
+    const auto r = road.asked("assign", {"--out", road.folder.file("a.csv")});
+    CHECK(r.code == 0);
+    CHECK_THAT(r.err, Catch::Contains("west and south are below 0"));
 }

@@ -1,9 +1,11 @@
 /// Several questions over shared plans, in the window.
 #include <QCheckBox>
+#include <QLabel>
 #include <QListWidget>
 #include <catch2/catch.hpp>
 
 #include "desktop/at_the_desk.h"
+#include "desktop/parts/legend.h"
 #include "desktop/parts/plan_list.h"
 #include "desktop/parts/question_list.h"
 #include "files/study_file.h"
@@ -109,6 +111,41 @@ TEST_CASE("Questions are renamed, moved and removed, and all of it is undone") {
     CHECK(names() == before);
     REQUIRE(desk.settle());
     CHECK(desk.page().question().text().startsWith("The pupils"));
+}
+
+TEST_CASE("Until another question has its answer, the one in sight is judged by its own standard, and marked") {
+    TwoQuestions desk;
+    auto& document = desk.session().document;
+    auto& answers = desk.session().answers;
+    const auto verdict = *answers.verdict();
+    const QString share = desk.share();
+    document.copy_question();
+    REQUIRE(desk.settle());
+    document.edit("another", [](service::Study& s) {
+        s.question().serving = service::SeveralNearest{};
+        s.question().standard = service::Standard{Share::percent(50), Millis::minutes(1)};
+    });
+    // Not a turn of the window has passed: what is shown is the old answer still.
+    CHECK_FALSE(answers.up_to_date());
+    REQUIRE(answers.verdict());
+    CHECK(answers.verdict()->standard == verdict.standard);
+    CHECK(answers.verdict()->share == verdict.share);
+    CHECK(answers.question().standard == verdict.standard);
+    CHECK(desk.verdict() == "out of date");
+    CHECK(desk.share() == share);
+    CHECK(desk.map().style_now().limit == verdict.standard.limit);
+    for (QWidget* part : {static_cast<QWidget*>(&desk.page().legend())}) {
+        auto* mark = part->findChild<QLabel*>("out of date");
+        REQUIRE(mark != nullptr);
+        CHECK(mark->isVisible());
+    }
+    REQUIRE(desk.settle());
+    CHECK(answers.verdict()->standard.limit == Amount(Millis::minutes(1)));
+    CHECK_FALSE(desk.page().legend().findChild<QLabel*>("out of date")->isVisible());
+    // A standard alone is judged anew at once.
+    document.edit("standard", [](service::Study& s) { s.question().standard->limit = Millis::minutes(2); });
+    CHECK(answers.up_to_date());
+    CHECK(answers.verdict()->standard.limit == Amount(Millis::minutes(2)));
 }
 
 TEST_CASE("Looking at another question is no change of the study") {

@@ -85,9 +85,9 @@ TEST_CASE("The answer goes out with all the fields of its file, unless that has 
     for (const auto& [text, said] :
          {std::pair{
               "ref,lon,lat,bus pass\nP 1,-9.4689,46.2190,yes\nP 3,-9.5210,46.2171,\n",
-              "record 1: the file has changed since the demand was read from it: this record has the id 'P 3', and "
+              "record 2: the file has changed since the demand was read from it: this record has the id 'P 3', and "
               "had 'P 2'"},
-          std::pair{"ref,lon,lat,bus pass\nP 1,-9.4689,46.2190,yes\n", "record 1: the file has changed since"}}) {
+          std::pair{"ref,lon,lat,bus pass\nP 1,-9.4689,46.2190,yes\n", "record 2: the file has changed since"}}) {
         (void)folder.write("pupils.csv", text);
         const auto again = folder.file("again.csv");
         desk.window.exports().answer_with_fields(QString::fromStdString(again));

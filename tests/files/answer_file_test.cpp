@@ -127,7 +127,7 @@ TEST_CASE("The fields of each place's own record go beside, whatever its ids, it
     CHECK(told(5) == "yes;3;");
     (void)folder.write("a.csv", "ref,lon,lat,note\n007,-9.47,46.21,first\n8,-9.48,46.21,\n");
     CHECK_THROWS_WITH(files::fields_beside(demand, of, Task()).of(DemandIndex(1U)),
-                      Catch::Contains("record 1") && Catch::Contains("has the id '8', and had '7'"));
+                      Catch::Contains("record 2") && Catch::Contains("has the id '8', and had '7'"));
     CHECK_THROWS_WITH(files::fields_beside(demand, of, Task()).of(DemandIndex(2U)),
                       Catch::Contains("is not there any more"));
     (void)folder.write("a.csv", "id,lon,lat\n007,-9.47,46.21\n");

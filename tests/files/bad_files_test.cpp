@@ -66,7 +66,7 @@ TEST_CASE("Files that cannot be roads get an error that says why") {
     CHECK_THAT(roads("nan.geojson", collection({line_feature("[[500,46.2],[501,46.2]]")})),
                Catch::Contains("not on the globe"));
     CHECK_THAT(roads("zero.geojson", collection({line_feature("[[-9.5,46.2],[-9.5,46.2]]")})),
-               Catch::Contains("record 0") && Catch::Contains("no length"));
+               Catch::Contains("record 1") && Catch::Contains("no length"));
     CHECK_THAT(roads("packed.zip", "PK\x03\x04 not really"), Catch::Contains("archive"));
     CHECK_THAT(complaint(read_roads, std::filesystem::path(folder.file("x")).parent_path().string()),
                Catch::Contains("not an ordinary file"));
@@ -111,7 +111,7 @@ TEST_CASE("Tables without places get an error that lists their columns") {
     const auto demand = [&](const std::string& text) { return complaint(read_demand, folder.write("t.csv", text)); };
     CHECK_THAT(demand("id,name\n1,a\n"), Catch::Contains("no columns for longitude") && Catch::Contains("id, name"));
     CHECK_THAT(demand("id,lon,lat\n"), Catch::Contains("no records"));
-    CHECK_THAT(demand("id,lon,lat\n1,abc,def\n"), Catch::Contains("record 0") && Catch::Contains("not numbers"));
+    CHECK_THAT(demand("id,lon,lat\n1,abc,def\n"), Catch::Contains("record 1") && Catch::Contains("not numbers"));
     CHECK_THAT(demand("id,lon,lat\n1,,\n2,,\n"), Catch::Contains("none of its 2 records"));
     CHECK_THAT(demand("id,lon,lat\n1,nan,inf\n"), Catch::Contains("not numbers"));
     CHECK_THAT(complaint(

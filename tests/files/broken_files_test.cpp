@@ -199,7 +199,7 @@ const std::vector<Broken>& corpus() {
         {"lines.geojson", as_demand, text(collection_of({broken_feature(kLine)})), "it has no points"},
         {"none.geojson", as_roads, text(collection_of({})), "is empty"},
         {"null.geojson", as_roads, text(collection_of({broken_feature("null")})), "it has no line"},
-        {"emptyline.geojson", as_roads, text(collection_of({broken_feature(line("[]"))})), "record 0"},
+        {"emptyline.geojson", as_roads, text(collection_of({broken_feature(line("[]"))})), "record 1"},
         {"onepoint.geojson", as_roads, text(collection_of({broken_feature(line("[[-9.5,46.2]]"))})),
          "fewer than two points"},
         {"twice.geojson", as_roads,

@@ -346,7 +346,32 @@ TEST_CASE("Closures from a file, where what cannot be used is an error and not l
                                 properties + R"(,"geometry":{"type":"Point","coordinates":[-9.5,46.2]}}]})");
     };
     CHECK_THROWS_WITH(files::read_closures(bad(R"({"effect":"blocked"})"), Task()),
-                      Catch::Contains("record 0") && Catch::Contains("'blocked'"));
+                      Catch::Contains("record 1") && Catch::Contains("'blocked'"));
     CHECK_THROWS_WITH(files::read_closures(bad(R"({"effect":"slowed","factor":0.2})"), Task()),
                       Catch::Contains("between 1 and 1000"));
+}
+
+TEST_CASE("The layer of a drawing is no level, and a drawing of lines with texts among them is lines") {
+    const test::Folder folder;
+    const auto path = folder.write("drawing.geojson", R"({"type":"FeatureCollection","features":[
+        {"type":"Feature","properties":{"Layer":"ROADS-MAJOR"},"geometry":{"type":"LineString","coordinates":[[0,0],[0.01,0]]}},
+        {"type":"Feature","properties":{"Layer":"ROADS-MINOR"},"geometry":{"type":"LineString","coordinates":[[0.01,0],[0.02,0]]}},
+        {"type":"Feature","properties":{"Layer":"TEXT"},"geometry":{"type":"Point","coordinates":[0.005,0]}}]})");
+    files::RoadChoice choice;
+    choice.layer.path = path;
+    const auto in = files::add_roads(choice, {}, Task());
+    REQUIRE(in.network->link_count() == 2);
+    for (std::uint32_t i = 0; i < 2; ++i) CHECK(in.network->attributes(LinkId(i)).level() == 0);
+    CHECK_THAT(in.origin.description, Catch::Contains("'Layer', such as 'ROADS-MAJOR', is no level"));
+    CHECK(files::describe_file(path, Task()).layers[0].shape == files::Shape::line);
+    // Words of bridges and tunnels are levels, and so are numbers.
+    const auto said = folder.write("said.geojson", R"({"type":"FeatureCollection","features":[
+        {"type":"Feature","properties":{"layer":"Flyover"},"geometry":{"type":"LineString","coordinates":[[0,0],[0.01,0]]}},
+        {"type":"Feature","properties":{"layer":"Underpass"},"geometry":{"type":"LineString","coordinates":[[0,1],[0.01,1]]}},
+        {"type":"Feature","properties":{"layer":"-2"},"geometry":{"type":"LineString","coordinates":[[0,2],[0.01,2]]}}]})");
+    choice.layer.path = said;
+    const auto levels = files::add_roads(choice, {}, Task());
+    CHECK(levels.network->attributes(LinkId(0U)).level() == 1);
+    CHECK(levels.network->attributes(LinkId(1U)).level() == -1);
+    CHECK(levels.network->attributes(LinkId(2U)).level() == -2);
 }

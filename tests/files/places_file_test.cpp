@@ -51,7 +51,7 @@ TEST_CASE("Bad records stay in the whole, in file order, each with its reason") 
     CHECK_THAT(r.flaws[2].wrong, Catch::Contains("weight is empty"));
     CHECK_THAT(r.flaws[3].wrong, Catch::Contains("-2 is negative"));
     CHECK_THAT(r.flaws[4].wrong, Catch::Contains("'many' is not a number"));
-    CHECK_THAT(r.flaws[5].wrong, Catch::Contains("also that of record 0"));
+    CHECK_THAT(r.flaws[5].wrong, Catch::Contains("also that of record 1"));
     CHECK_THAT(r.flaws[6].wrong, Catch::Contains("id is empty"));
 }
 

@@ -37,7 +37,8 @@ service::Origin origin(const std::string& word) {
 }
 
 void check_same(const service::Origin& a, const service::Origin& b) {
-    const auto& [file, layer, description, flaws, path, crs, filter, raw_sample, fields] = a;
+    const auto& [file, layer, description, flaws, path, crs, filter, raw_sample, fields, taken] = a;
+    (void)taken;  // said when it is read; the description has it too
     CHECK(file == b.file);
     CHECK(layer == b.layer);
     CHECK(description == b.description);

@@ -135,6 +135,16 @@ TEST_CASE("The best set is that of answering under every set, by either measure,
         REQUIRE(best.chosen.size() == asked.choose);
         const auto said = by_answer(c, asked, chooser.sites(), best);
         REQUIRE(said.second == best.value);
+        // Everybody is in one count.
+        REQUIRE(best.reached + best.not_reached + best.beyond_all.weight + best.unreachable.weight == best.all);
+        if (asked.goal != Goal::cover)
+            REQUIRE(said.first == (best.not_reached + best.unreachable.weight).count());
+        else
+            REQUIRE(best.reached.count() == static_cast<std::int64_t>(best.value));
+        // Left off at once there is a set nevertheless, and its bound holds.
+        const BestSet at_once = chooser.best(asked, {}, Task().leaving_off(Task::Clock::now()));
+        REQUIRE((asked.goal == Goal::cover ? at_once.bound >= best.value : at_once.bound <= best.value));
+        REQUIRE((at_once.left_off || at_once.proven()));
         for (std::uint32_t bits = 0; bits < 1U << may.size(); ++bits) {
             if (std::popcount(bits) != static_cast<int>(asked.choose)) continue;
             BestSet other = best;
@@ -304,11 +314,24 @@ TEST_CASE("Others nearly as good are all there are, in their order, and a step's
         CHECK(few.sets.size() == std::min<std::size_t>(1, near.size()));
         CHECK(few.complete == (near.size() <= 1));
 
-        const auto steps = price_of_steps(chooser, asked, {}, Task());
+        const auto steps = price_of_steps(chooser, asked, {}, Task()).sets;
         REQUIRE(steps.size() == 2);
         CHECK(steps.back().value == best.value);
         CHECK(steps.back().chosen == best.chosen);
-        const auto sure = how_sure(c.ready, {}, asked, best, {Share::percent(50), Share::percent(200)}, {}, Task());
+        const Task over = Task().leaving_off(Task::Clock::now());
+        CHECK_FALSE(nearly_as_good(chooser, asked, best, 0.2, 1'000, {}, over).complete);
+        CHECK(price_of_steps(chooser, asked, {}, over).left_off_from == 1);
+        const auto sure =
+            how_sure(chooser, c.ready, {}, asked, best, {Share::percent(50), Share::percent(200)}, {}, Task());
+        const auto equal = std::count_if(expected.begin(), expected.end(), [](const auto& e) { return e.first == 0; });
+        CHECK(sure.as_good == static_cast<std::size_t>(equal));
+        CHECK(sure.as_good_complete);
+        for (const Variant& v : sure.variants) {
+            if (!v.set.any || !v.chosen.any) continue;
+            CHECK(v.chosen.chosen == best.chosen);
+            CHECK((asked.goal == Goal::cover ? v.chosen.value <= v.set.value : true));
+        }
+        CHECK(how_sure(chooser, c.ready, {}, asked, best, {Share::percent(50)}, {}, over).left_off > 0);
         REQUIRE(sure.variants.size() >= 4);
         CHECK(sure.variants[1].what == "at 50 % of the speed");
         SetChooser slow(at_pace(*c.ready, Share::percent(50), Task()), {}, Task());
@@ -441,7 +464,7 @@ TEST_CASE("How sure a set is goes by the nearest, whatever rule the question its
             q.use = use;
             const auto ready = prepare(c.ready->inputs, q, nullptr, Task());
             SetChooser chooser(ready, {}, Task());
-            const auto sure = how_sure(ready, {}, asked, chooser.best(asked, {}, Task()), {}, {}, Task());
+            const auto sure = how_sure(chooser, ready, {}, asked, chooser.best(asked, {}, Task()), {}, {}, Task());
             std::vector<std::pair<std::string, std::vector<SiteIndex>>> out;
             for (const auto& v : sure.variants) out.emplace_back(v.what, v.set.chosen);
             return out;
@@ -499,6 +522,11 @@ TEST_CASE("Who gains and who loses between two plans") {
     CHECK(sums.changes_site.weight == Weight::of(6));
     CHECK(sums.saved == Wide{20'000} * 2'000'000 + Wide{60'000} * 4'000'000);
     CHECK(differences(today, moved)[0].kind == Difference::newly_beyond);
+    // Beyond the standard before; reached by nobody after: not farther by nothing.
+    const Outcome none = answer(*ready, {"none", {{Change::close, "s0", {}}}, {}}, Task());
+    CHECK(differences(today, none)[1].kind == Difference::cut_off);
+    CHECK(differences(none, today)[1].kind == Difference::newly_reached);
+    CHECK_FALSE(differences(today, none)[1].farther_by());
     const auto figures = figures_of(both);
     CHECK(figures.sites_open == 2);
     CHECK(!figures.cost);

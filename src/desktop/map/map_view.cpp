@@ -35,8 +35,7 @@ QString describe_reading(const service::SpotReading& r, const service::Outcome& 
     const auto& p = r.outcome;
     if (!p.site)
         return what + MapView::tr("  not served: %1")
-                          .arg(p.status == Status::no_road_near ? MapView::tr("no road near")
-                                                                : MapView::tr("cut off from every site"));
+                          .arg(p.status == Status::cut_off ? MapView::tr("cut off from every site") : words(p.status));
     const QString site = QString::fromStdString(service::label(outcome.sites[p.site->value()].planned.site));
     return what + MapView::tr("  %1 min, %2 by road (%3 straight), %4 m off road, by %5")
                       .arg(decimal(p.time.minutes(), 1), long_length(p.distance), long_length(r.straight),
@@ -163,7 +162,7 @@ void MapView::take_scene(std::shared_ptr<const MapScene> scene) {
 
 void MapView::follow_session() {
     // Without a standard: as far as anybody is served, else what a new question has.
-    const auto& question = session_.document.question();
+    const auto& question = session_.answers.question();
     style_.limit = question.standard ? question.standard->limit : question.limit.value_or(service::Standard{}.limit);
     follow_reach();
     follow_base();
@@ -554,13 +553,14 @@ std::optional<MapPicture> MapView::picture() const {
     p.title = QString::fromStdString(document.study().name);
     p.plan = QString::fromStdString(document.plan().name);
     constexpr int kMostLetters = 700;  // a name may have ten thousand
-    p.question = elided(
-        QString::fromStdString(service::sentence(document.question(), document.study().demand_of(document.question()))),
-        kMostLetters);
+    p.question = elided(QString::fromStdString(service::sentence(
+                            session_.answers.question(), p.answer ? p.answer->ready->inputs.demand
+                                                                  : document.study().demand_of(document.question()))),
+                        kMostLetters);
     if (const auto v = session_.answers.verdict())
-        p.verdict = style_.stale ? tr("out of date")
-                                 : tr("%1, %2").arg(QString::fromStdString(describe(v->share)),
-                                                    v->met ? tr("met") : tr("not met"));
+        p.verdict = style_.stale
+                        ? tr("out of date")
+                        : tr("%1, %2").arg(QString::fromStdString(describe(v->share)), judged_words(v->judged()));
     return p;
 }
 

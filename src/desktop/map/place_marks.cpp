@@ -24,6 +24,11 @@ void paint_place_mark(QPainter& p, QPointF at, double r, const QColor& colour, P
             return;
         case PlaceMark::square:
             return p.drawRect(QRectF(at.x() - r, at.y() - r, 2 * r, 2 * r));
+        case PlaceMark::plus:
+            p.setPen(QPen(colour, std::max(1.6, 0.8 * r), Qt::SolidLine, Qt::FlatCap));
+            p.drawLine(at + QPointF(-w, 0), at + QPointF(w, 0));
+            p.drawLine(at + QPointF(0, -w), at + QPointF(0, w));
+            return;
         case PlaceMark::cross:
             p.setPen(QPen(colour, std::max(1.4, 0.7 * r), Qt::SolidLine, Qt::FlatCap));
             p.drawLine(at + QPointF(-w, -w), at + QPointF(w, w));

@@ -184,9 +184,14 @@ void Answers::keep_verdict(const PlanAnswerPtr& answer, const service::Question&
                       question.standard ? std::optional(service::judge(o, *question.standard)) : std::nullopt});
 }
 
+const service::Question& Answers::question() const {
+    const service::Question& in_sight = document_.question();
+    return !shown_ || same_answer(shown_->outcome.question, in_sight) ? in_sight : shown_->outcome.question;
+}
+
 std::optional<service::Verdict> Answers::verdict() const {
-    if (!shown_ || !document_.question().standard) return std::nullopt;
-    return service::judge(shown_->outcome, *document_.question().standard);
+    if (!shown_ || !question().standard) return std::nullopt;
+    return service::judge(shown_->outcome, *question().standard);
 }
 
 std::optional<service::Verdict> Answers::verdict_of(std::size_t plan) const {

@@ -25,9 +25,14 @@ public:
     [[nodiscard]] PlanAnswerPtr of_plan(std::size_t plan) const;
     /// Whether `shown()` was worked out from what the study says now.
     [[nodiscard]] bool up_to_date() const { return up_to_date_; }
+    /// What the answer shown was asked: the question in sight as it is now if it still has that answer (its standard
+    /// may have changed, and is judged anew), else the question that it was worked out for. Whatever shows the answer
+    /// goes by this and never by the document's question, so that nothing is judged by another question's standard.
+    /// Without an answer the question in sight.
+    [[nodiscard]] const service::Question& question() const;
     /// Whether an answer is being worked out.
     [[nodiscard]] bool asking() const { return asking_; }
-    /// The verdict on the answer shown by the standard as it is now; nothing without both.
+    /// The verdict on the answer shown by the standard of `question()`; nothing without both.
     [[nodiscard]] std::optional<service::Verdict> verdict() const;
     /// The same of any plan.
     [[nodiscard]] std::optional<service::Verdict> verdict_of(std::size_t plan) const;

@@ -22,9 +22,7 @@ void BestSetFinder::forget() {
     work_.forget();
 }
 
-void BestSetFinder::leave_off() {
-    if (enough_) enough_->store(true);
-}
+void BestSetFinder::leave_off() { enough_.request_stop(); }
 
 bool BestSetFinder::up_to_date() const {
     const auto f = found();
@@ -42,9 +40,9 @@ void BestSetFinder::ask(const service::BestSetAsked& asked) {
     if (!answer || !answers_.up_to_date()) return;
     const quint64 number = ++asked_;
     so_far_.reset();
-    enough_ = std::make_shared<std::atomic<bool>>(false);
+    enough_ = std::stop_source();
     const QPointer<BestSetFinder> here(this);
-    work_.ask([here, number, answer, asked, enough = enough_](const Task& task) {
+    work_.ask([here, number, answer, asked, enough = enough_.get_token()](const Task& task) {
         service::SetChooser chooser(answer->ready, answer->outcome.plan, task);
         const std::string said = sentence(answer->ready->inputs, answer->ready->question, asked);
         const auto with = [&](const service::BestSet& set) {
@@ -52,15 +50,13 @@ void BestSetFinder::ask(const service::BestSetAsked& asked) {
         };
         std::vector<SiteIndex> told;
         const service::BestSetLimits limits{0, [&](const service::BestSet& set) {
-                                                if (set.any && set.chosen != told) {
-                                                    told = set.chosen;
-                                                    QMetaObject::invokeMethod(qApp, [here, number, so_far = with(set)] {
-                                                        if (here) here->take_so_far(number, so_far);
-                                                    });
-                                                }
-                                                return enough->load();
+                                                if (!set.any || set.chosen == told) return;
+                                                told = set.chosen;
+                                                QMetaObject::invokeMethod(qApp, [here, number, so_far = with(set)] {
+                                                    if (here) here->take_so_far(number, so_far);
+                                                });
                                             }};
-        return with(chooser.best(asked, limits, task));
+        return with(chooser.best(asked, limits, task.leaving_off(std::nullopt, enough)));
     });
 }
 

@@ -2,9 +2,9 @@
 /// \file
 /// The best set of sites, looked for off the interface thread; the best so far is known while it runs.
 #include <QObject>
-#include <atomic>
 #include <memory>
 #include <optional>
+#include <stop_token>
 
 #include "desktop/models/answers.h"
 #include "desktop/models/worked_out.h"
@@ -47,7 +47,7 @@ private:
     void take_so_far(quint64 number, std::shared_ptr<const Found> found);
     Document& document_;
     Answers& answers_;
-    std::shared_ptr<std::atomic<bool>> enough_;
+    std::stop_source enough_{std::nostopstate};
     std::shared_ptr<const Found> so_far_;
     quint64 asked_ = 0;
     WorkedOut<Found> work_;

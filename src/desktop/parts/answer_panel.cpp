@@ -63,7 +63,7 @@ AnswerPanel::AnswerPanel(Session& session, QWidget* parent) : QScrollArea(parent
            "tenths are no farther. Weight is what each place counts, such as its residents."));
     statuses_ = quiet_table({tr("status"), tr("places"), tr("weight")}, tr("Places by status"), page);
     loads_ = quiet_table({tr("site"), tr("load"), tr("%"), tr("worst")}, tr("Loads per site"), page);
-    breakdown_ = new BreakdownView(session.document, session.answers, session.selection, page);
+    breakdown_ = new BreakdownView(session.answers, session.selection, page);
     box->addWidget(heading(tr("SHARE WITHIN"), page));
     box->addWidget(curve_, 2);
     box->addWidget(statistics_);
@@ -240,8 +240,7 @@ void AnswerPanel::refresh_loads() {
                  plain(describe(s.load)) + capacity +
                      (lacks.count() > 0 ? tr(", %1 short").arg(plain(describe(lacks))) : QString()),
                  true);
-        put_cell(*loads_, row, 2,
-                 o.all.weight.count() > 0 ? decimal(100 * s.load.value() / o.all.weight.value(), 0) : QString(), true);
+        put_cell(*loads_, row, 2, percent(s.load, o.all.weight), true);
         put_cell(*loads_, row, 3, s.load > Weight() ? decimal(s.worst_time.minutes(), 1) : QString::fromUtf8("\u2013"),
                  true);
         const QString tip = s.attachment ? counted(s.places, tr("place"), tr("places")) + of_least

@@ -13,8 +13,8 @@ namespace otoro::desktop {
 
 using service::SummedBy;
 
-BreakdownView::BreakdownView(Document& document, Answers& answers, Selection& selection, QWidget* parent)
-    : QWidget(parent), document_(document), answers_(answers), selection_(selection) {
+BreakdownView::BreakdownView(Answers& answers, Selection& selection, QWidget* parent)
+    : QWidget(parent), answers_(answers), selection_(selection) {
     auto* title = new QLabel(tr("SUMMED UP"), this);
     title->setProperty("role", "heading");
     const auto make_switch = [this](const QString& text) {
@@ -30,12 +30,13 @@ BreakdownView::BreakdownView(Document& document, Answers& answers, Selection& se
     auto* row = new QHBoxLayout;
     row->setSpacing(2);
     row->addWidget(title);
+    row->addWidget(stale_ = out_of_date(this));
     row->addStretch(1);
     for (auto* b : {by_zone_, by_group_}) {
         group->addButton(b);
         row->addWidget(b);
     }
-    table_ = quiet_table({QString(), tr("within"), tr("%"), tr("mean")}, tr("Sums by zone or group"), this);
+    table_ = quiet_table({QString(), tr("within"), tr("share"), tr("mean")}, tr("Sums by zone or group"), this);
     auto* box = new QVBoxLayout(this);
     box->setContentsMargins(0, 0, 0, 0);
     box->setSpacing(2);
@@ -79,15 +80,16 @@ void BreakdownView::refresh() {
     by_group_->setVisible(groups);
     by_zone_->setChecked(by_ == SummedBy::zone);
     by_group_->setChecked(by_ == SummedBy::group);
-    const auto& standard = document_.question().standard;
+    const auto& standard = answers_.question().standard;
+    stale_->setVisible(!answers_.up_to_date());
     rows_ = sum_up(*answer->ready, answer->outcome, by_, standard ? std::optional(standard->limit) : std::nullopt);
     fill();
 }
 
 void BreakdownView::fill() {
-    const bool by_time = document_.question().measure() == routing::Measure::time;
+    const bool by_time = answers_.question().measure() == routing::Measure::time;
     table_->horizontalHeaderItem(0)->setText(by_ == SummedBy::zone ? tr("zone") : tr("group"));
-    table_->horizontalHeaderItem(1)->setText(document_.question().standard ? tr("within") : tr("served"));
+    table_->horizontalHeaderItem(1)->setText(answers_.question().standard ? tr("within") : tr("served"));
     const QuietChange quiet(*table_, static_cast<int>(rows_.size()));
     for (int i = 0; i < static_cast<int>(rows_.size()); ++i) {
         const auto& r = rows_[static_cast<std::size_t>(i)];
@@ -98,10 +100,7 @@ void BreakdownView::fill() {
             tr("%1 of %2")
                 .arg(QString::fromStdString(describe(r.inside.weight)), QString::fromStdString(describe(r.all.weight))),
             true);
-        put_cell(*table_, i, 2,
-                 r.all.weight.count() > 0 ? decimal(100 * r.inside.weight.value() / r.all.weight.value(), 1)
-                                          : QString::fromUtf8("\u2013"),
-                 true);
+        put_cell(*table_, i, 2, percent(r.inside.weight, r.all.weight), true);
         auto mean = r.mean_minutes;
         if (!by_time && r.mean_kilometres) mean = in_long_units(Millimetres::from_metres(*r.mean_kilometres * 1000));
         put_cell(*table_, i, 3, mean ? decimal(*mean, 1) : QString::fromUtf8("\u2013"), true);

@@ -7,6 +7,7 @@
 #include "service/breakdown.h"
 
 class QPushButton;
+class QLabel;
 class QTableWidget;
 
 namespace otoro::desktop {
@@ -15,7 +16,7 @@ namespace otoro::desktop {
 class BreakdownView : public QWidget {
     Q_OBJECT
 public:
-    BreakdownView(Document& document, Answers& answers, Selection& selection, QWidget* parent = nullptr);
+    BreakdownView(Answers& answers, Selection& selection, QWidget* parent = nullptr);
     [[nodiscard]] QTableWidget& table() const { return *table_; }
     [[nodiscard]] QPushButton* by(service::SummedBy by) const {
         return by == service::SummedBy::zone ? by_zone_ : by_group_;
@@ -25,12 +26,12 @@ private:
     void refresh();
     void fill();
     void pick(int row);
-    Document& document_;
     Answers& answers_;
     Selection& selection_;
     service::SummedBy by_ = service::SummedBy::zone;
     QPushButton* by_zone_;
     QPushButton* by_group_;
+    QLabel* stale_;
     QTableWidget* table_;
     std::vector<service::BreakdownRow> rows_;
     QTimer later_;  ///< a large answer is summed up when the hand that drags a site rests

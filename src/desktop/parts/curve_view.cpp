@@ -48,8 +48,13 @@ CurveView::CurveView(Session& session, QWidget* parent) : QCustomPlot(parent), s
 }
 
 bool CurveView::by_time() const {
-    return !session_.document.question().standard ||
-           std::holds_alternative<Millis>(session_.document.question().standard->limit);
+    const auto& standard = session_.answers.question().standard;
+    return !standard || std::holds_alternative<Millis>(standard->limit);
+}
+
+bool CurveView::may_move() const {
+    return &session_.answers.question() == &session_.document.question() &&
+           session_.document.question().standard.has_value();
 }
 
 double CurveView::counts_per_unit() const {
@@ -82,12 +87,12 @@ void CurveView::refresh() {
     set_curve(*today_, today && today != answer ? &today->outcome : nullptr);
     xAxis->setLabel(by_time() ? tr("minutes") : long_unit());
     double most = 12;
-    const bool has_standard = session_.document.question().standard.has_value();
+    const bool has_standard = session_.answers.question().standard.has_value();
     limit_line_->setVisible(has_standard);
     share_line_->setVisible(has_standard);
     cross_->setVisible(has_standard);
     steps_->setVisible(has_standard);
-    if (const auto& standard = session_.document.question().standard) {
+    if (const auto& standard = session_.answers.question().standard) {
         const double limit = by_time() ? std::get<Millis>(standard->limit).minutes()
                                        : in_long_units(std::get<Millimetres>(standard->limit));
         const double share = standard->share.percent();
@@ -123,7 +128,7 @@ QPointF CurveView::cross() const {
 }
 
 void CurveView::move_standard(double limit, double share) {
-    if (!session_.document.question().standard) return;
+    if (!may_move()) return;
     const double step = by_time() ? 10 : 20;  // tenths of a minute, twentieths of a kilometre or mile
     limit = std::max(1.0, std::round(limit * step)) / step;
     share = std::clamp(std::round(share), 1.0, 100.0);
@@ -139,8 +144,7 @@ void CurveView::move_standard(double limit, double share) {
 void CurveView::mousePressEvent(QMouseEvent* e) {
     setFocus();
     if (dragging_) return put_back();  // a second button
-    dragging_ = e->button() == Qt::LeftButton && session_.document.question().standard &&
-                (e->position() - cross()).manhattanLength() < 16;
+    dragging_ = e->button() == Qt::LeftButton && may_move() && (e->position() - cross()).manhattanLength() < 16;
     before_ = session_.document.question().standard;
 }
 
@@ -170,7 +174,7 @@ void CurveView::mouseReleaseEvent(QMouseEvent*) {
 void CurveView::keyPressEvent(QKeyEvent* e) {
     if (e->key() == Qt::Key_Escape && dragging_) return put_back();
     const auto& standard = session_.document.question().standard;
-    if (!standard) return QCustomPlot::keyPressEvent(e);
+    if (!may_move()) return QCustomPlot::keyPressEvent(e);
     const double limit =
         by_time() ? std::get<Millis>(standard->limit).minutes() : in_long_units(std::get<Millimetres>(standard->limit));
     const double share = standard->share.percent();

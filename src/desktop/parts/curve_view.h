@@ -39,6 +39,8 @@ private:
     void set_curve(QCPGraph& graph, const service::Outcome* outcome) const;
     void move_standard(double limit, double share);
     [[nodiscard]] bool by_time() const;
+    /// Whether the standard that is drawn is that of the question in sight.
+    [[nodiscard]] bool may_move() const;
     /// Milliseconds or millimetres to what the axis counts: minutes, kilometres or miles.
     [[nodiscard]] double counts_per_unit() const;
 

@@ -60,7 +60,7 @@ protected:
             p.setPen(theme::kInk);
             if (all > 0)
                 p.drawText(QRect(width() - numbers, top, numbers, row()), Qt::AlignRight | Qt::AlignVCenter,
-                           decimal(100.0 * static_cast<double>(t.weight.count()) / static_cast<double>(all), 1) + " %");
+                           percent(t.weight, Weight(all)));
         }
     }
 

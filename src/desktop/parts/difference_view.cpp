@@ -30,7 +30,8 @@ QString minus(double v, int decimals) {
     return QString(v < 0 ? "\u2212" : "+") + text;
 }
 
-constexpr std::array kShownKinds{Difference::newly_within, Difference::nearer, Difference::same, Difference::farther,
+constexpr std::array kShownKinds{Difference::newly_within, Difference::newly_reached, Difference::nearer,
+                                 Difference::same,         Difference::farther,       Difference::cut_off,
                                  Difference::newly_beyond};
 QString words(Difference d, bool has_standard) {
     switch (d) {
@@ -42,6 +43,10 @@ QString words(Difference d, bool has_standard) {
             return DifferenceView::tr("nearer");
         case Difference::farther:
             return DifferenceView::tr("farther");
+        case Difference::newly_reached:
+            return DifferenceView::tr("newly reached");
+        case Difference::cut_off:
+            return DifferenceView::tr("cut off");
         case Difference::same:
             return DifferenceView::tr("as before");
     }
@@ -290,11 +295,11 @@ void DifferenceView::fill_kinds(const Found& f) {
     };
     for (const Difference d : kShownKinds)
         put(words(d, has_standard), f.sums.of(d),
-            d == Difference::newly_within || d == Difference::nearer ? theme::kMet
-            : d == Difference::same                                  ? theme::kSoftInk
-                                                                     : theme::kNotMet);
+            d == Difference::newly_within || d == Difference::newly_reached || d == Difference::nearer ? theme::kMet
+            : d == Difference::same                                                                    ? theme::kSoftInk
+                                    : theme::kNotMet);
     put(tr("go to another site"), f.sums.changes_site, theme::kInk);
-    fit_height(*kinds_, 6);
+    fit_height(*kinds_, 8);
 }
 
 void DifferenceView::fill_parts(const Found& f) {

@@ -145,13 +145,12 @@ void FairnessView::refresh() {
             const FairnessRow& r = zone ? zones[number] : groups[number - zones.size()];
             put_cell(*table_, i, 0, r.row.none ? (zone ? tr("no zone") : tr("no group")) : plain(r.row.name), false)
                 .setData(kRow, i);
-            put_cell(*table_, i, 1, plain(describe(r.not_inside)), true);
+            put_cell(*table_, i, 1, plain(describe_lack(r.not_inside)), true);
             put_cell(*table_, i, 2, r.own ? decimal(r.own->worst_tenth / unit, 1) : none, true);
             put_cell(*table_, i, 3, r.own ? decimal(r.own->gini, 2) : none, true);
-            const double all = r.row.all.weight.value();
-            const QString tip = tr("%1 of %2 are missed; %3 % of them are in the worst-served tenth of all")
-                                    .arg(plain(describe(r.not_inside)), plain(describe(r.row.all.weight)),
-                                         all > 0 ? decimal(100 * r.in_worst.value() / all, 1) : none);
+            const QString tip = tr("%1 of %2 are missed; %3 of them are in the worst-served tenth of all")
+                                    .arg(plain(describe_lack(r.not_inside)), plain(describe(r.row.all.weight)),
+                                         percent(r.in_worst, r.row.all.weight));
             for (int c = 0; c < 4; ++c) table_->item(i, c)->setToolTip(tip);
         }
     }

@@ -127,10 +127,7 @@ void FirmnessView::refresh() {
                                   : tr("%1 % higher").arg(decimal(change, 0)),
                      false);
             put_cell(*band_, i, 1, plain(describe(b.verdict.share)), true);
-            put_cell(
-                *band_, i, 2,
-                b.verdict.met ? QString::fromUtf8("\u2713 ") + tr("met") : QString::fromUtf8("\u2717 ") + tr("not met"),
-                false);
+            put_cell(*band_, i, 2, marked_words(b.verdict.judged()), false);
         }
     }
     fit_height(*band_, 5);
@@ -149,12 +146,10 @@ void FirmnessView::refresh() {
     if (firm.expected) {
         const auto& ready = *found->answer->ready;
         const double all = found->answer->outcome.all.weight.value();
-        lines << tr("With each site busy %1 of the time, %2 %3 (%4 %) can be expected to find one that is free "
+        lines << tr("With each site busy %1 of the time, %2 %3 (%4) can be expected to find one that is free "
                     "within %5.")
-                     .arg(plain(describe(found->busy)),
-                          number(static_cast<std::uint64_t>(std::llround(*firm.expected))),
-                          plain(service::counted(ready.question, ready.inputs.demand)),
-                          all > 0 ? decimal(100 * *firm.expected / all, 1) : QString::fromUtf8("\u2013"),
+                     .arg(plain(describe(found->busy)), number(static_cast<std::uint64_t>(std::floor(*firm.expected))),
+                          plain(service::counted(ready.question, ready.inputs.demand)), percent(*firm.expected, all),
                           plain(describe(found->standard.limit)));
     }
     words_->setText(lines.join("\n"));

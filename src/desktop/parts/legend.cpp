@@ -103,6 +103,7 @@ Legend::Legend(Session& session, MapView& map, QWidget* parent) : QFrame(parent)
     above->addWidget(reach_bar_, 1);
     auto* switches = new QWidget(this);
     auto* flow = new FlowLayout(switches, 10, 1);
+    flow->addWidget(stale_ = out_of_date(this));
     for (const auto& [layer, text] :
          {std::pair{Layer::sites, tr("sites")}, std::pair{Layer::lines, tr("lines")},
           std::pair{Layer::labels, tr("names")}, std::pair{Layer::roads, tr("roads")},
@@ -153,6 +154,7 @@ void Legend::refresh() {
     }
     rows_.at(Layer::zones)->setVisible(session_.document.study().zones_of(session_.document.question()) != nullptr);
     const auto answer = session_.answers.shown();
+    stale_->setVisible(answer && !session_.answers.up_to_date());
     const auto verdict = session_.answers.verdict();
     QString within = tr("within the standard"), beyond = tr("beyond it"), unserved = tr("not served");
     if (answer && verdict) {

@@ -4,6 +4,7 @@
 #include "desktop/map/map_view.h"
 
 class QCheckBox;
+class QLabel;
 class QPushButton;
 
 namespace otoro::desktop {
@@ -28,6 +29,7 @@ private:
     MapView& map_;
     std::map<Layer, QCheckBox*> rows_;
     std::map<QString, QPushButton*> looks_;
+    QLabel* stale_;
     QWidget* bar_;
     ReachBar* reach_bar_;
     ReachSwitches* reach_;

@@ -27,7 +27,7 @@ constexpr int kNumber = Qt::UserRole;  // of the set, or of the site
 constexpr std::uint32_t kSteps = 8;    // so many at least, where there are so many candidates
 constexpr std::size_t kMostNear = 12;
 constexpr double kNear = 0.02;
-constexpr std::chrono::seconds kEach{20};  // for one set; what is proven by then counts
+constexpr std::chrono::seconds kMostTime{60};  // for all of a kind; what is known by then counts
 
 std::string counted_of(const MoreSetsView::Found& f) {
     const auto& ready = *f.best->answer->ready;
@@ -35,12 +35,13 @@ std::string counted_of(const MoreSetsView::Found& f) {
 }
 
 std::shared_ptr<const MoreSetsView::Found> worked_out(const MoreSetsView::BestFound& best, MoreSetsView::Kind kind,
-                                                      const Task& task) {
+                                                      std::stop_token enough, const Task& whole) {
     auto out = std::make_shared<MoreSetsView::Found>(MoreSetsView::Found{best, kind, {}, true, {}});
     const auto& ready = best->answer->ready;
     const auto& plan = best->answer->outcome.plan;
-    const service::BestSetLimits limits{0, {}, kEach};
-    service::SetChooser chooser(ready, plan, task);
+    const service::BestSetLimits limits;
+    service::SetChooser chooser(ready, plan, whole);
+    const Task task = whole.leaving_off(Task::Clock::now() + kMostTime, std::move(enough));
     service::BestSetAsked asked = best->asked;
     switch (kind) {
         case MoreSetsView::Kind::price: {
@@ -49,7 +50,9 @@ std::shared_ptr<const MoreSetsView::Found> worked_out(const MoreSetsView::BestFo
                 candidates +=
                     chooser.in_question(SiteIndex(i)) && !(asked.keep_open && chooser.is_open(SiteIndex(i))) ? 1 : 0;
             asked.choose = std::min(candidates, std::max(asked.choose, kSteps));
-            out->sets = price_of_steps(chooser, asked, limits, task);
+            auto steps = price_of_steps(chooser, asked, limits, task);
+            out->sets = std::move(steps.sets);
+            out->complete = steps.left_off_from == 0;
             break;
         }
         case MoreSetsView::Kind::near: {
@@ -58,7 +61,7 @@ std::shared_ptr<const MoreSetsView::Found> worked_out(const MoreSetsView::BestFo
             out->complete = near.complete;
         } break;
         case MoreSetsView::Kind::sure:
-            out->sure = how_sure(ready, plan, asked, best->set, service::kUsualSpeeds, limits, task);
+            out->sure = how_sure(chooser, ready, plan, asked, best->set, service::kUsualSpeeds, limits, task);
             break;
     }
     return out;
@@ -73,9 +76,9 @@ MoreSetsView::MoreSetsView(QWidget* parent) : QWidget(parent), work_(this) {
     const std::array<std::pair<QString, QString>, 3> asked{
         std::pair{tr("Price of every step"), tr("The best for one site, for two, and so on")},
         std::pair{tr("Nearly as good"), tr("Other sets that are worse by two in a hundred at most")},
-        std::pair{tr("How sure"), tr("How often each site is chosen when speeds are 10 and 20 % lower or higher, "
-                                     "when each place counts once, and with the busiest road of each chosen site "
-                                     "shut, of five at most")}};
+        std::pair{tr("How sure"), tr("How many sets are as good, and what this one loses when speeds are 10 and 20 % "
+                                     "lower or higher, when each place counts once, and with the busiest road of each "
+                                     "chosen site shut, of five at most")}};
     for (std::size_t i = 0; i < asked.size(); ++i) {
         auto* b = new QPushButton(asked[i].first, this);
         b->setObjectName("flat");
@@ -90,8 +93,8 @@ MoreSetsView::MoreSetsView(QWidget* parent) : QWidget(parent), work_(this) {
     note_ = new QLabel(this);
     note_->setWordWrap(true);
     note_->setProperty("role", "soft");
-    stop_ = new QPushButton(tr("Stop"), this);
-    stop_->setAccessibleName(tr("Stop working out more sets"));
+    stop_ = new QPushButton(tr("Take what there is"), this);
+    stop_->setAccessibleName(tr("Leave off working out more sets, and take what there is"));
     plot_ = new QCustomPlot(this);
     make_quiet(*plot_);
     plot_->setFixedHeight(theme::scaled(130));
@@ -120,7 +123,7 @@ MoreSetsView::MoreSetsView(QWidget* parent) : QWidget(parent), work_(this) {
     box->addWidget(list_);
     box->addWidget(plan_, 0, Qt::AlignLeft);
     hide();
-    connect(stop_, &QPushButton::clicked, this, [this] { work_.stop(); });
+    connect(stop_, &QPushButton::clicked, this, [this] { enough_.request_stop(); });
     connect(list_, &QTableWidget::currentCellChanged, this, [this](int at) { pick(at); });
     connect(plan_, &QPushButton::clicked, this, [this] {
         if (const BestSet* set = set_of(list_->currentRow())) emit plan_wanted(BestSet(*set));
@@ -152,7 +155,10 @@ void MoreSetsView::follow(const BestFound& best) {
 void MoreSetsView::ask(Kind kind) {
     if (!best_) return;
     for (std::size_t i = 0; i < buttons_.size(); ++i) buttons_[i]->setChecked(i == static_cast<std::size_t>(kind));
-    work_.ask([best = best_, kind](const Task& task) { return worked_out(best, kind, task); });
+    enough_ = std::stop_source();
+    work_.ask([best = best_, kind, enough = enough_.get_token()](const Task& task) {
+        return worked_out(best, kind, enough, task);
+    });
 }
 
 const BestSet* MoreSetsView::set_of(int row) const {
@@ -173,7 +179,8 @@ void MoreSetsView::pick(int row) {
     if (set != nullptr)
         for (const SiteIndex site : set->chosen) add(site);
     else if (found && found->kind == Kind::sure && row >= 0 && list_->item(row, 0))
-        add(SiteIndex(list_->item(row, 0)->data(kNumber).toUInt()));
+        for (const SiteIndex site : found->sure.variants[list_->item(row, 0)->data(kNumber).toUInt()].set.chosen)
+            add(site);
     if (!where.empty()) emit marked(where);
 }
 
@@ -206,7 +213,8 @@ void MoreSetsView::refresh() {
 
 void MoreSetsView::fill_price(const Found& found) {
     const std::string whom = counted_of(found);
-    note_->setText(tr("The best set of each size; press one to see its sites."));
+    note_->setText(tr("The best set of each size; press one to see its sites.") +
+                   (found.complete ? QString() : " " + tr("Larger ones were left off.")));
     list_->horizontalHeaderItem(0)->setText(tr("sites"));
     list_->horizontalHeaderItem(1)->setText(tr("value"));
     list_->horizontalHeaderItem(2)->setText(tr("one more brings"));
@@ -264,31 +272,24 @@ void MoreSetsView::fill_near(const Found& found) {
 
 void MoreSetsView::fill_sure(const Found& found) {
     const auto& sure = found.sure;
-    std::vector<std::uint32_t> sites;
-    for (std::uint32_t i = 0; i < sure.times.size(); ++i)
-        if (sure.times[i] > 0) sites.push_back(i);
-    std::stable_sort(sites.begin(), sites.end(),
-                     [&](std::uint32_t a, std::uint32_t b) { return sure.times[a] > sure.times[b]; });
-    QStringList variants;
-    for (const auto& v : sure.variants) {
-        const QString what = elided(plain(v.what));
-        variants << (v.set.any ? what : tr("%1 (no set keeps to what is asked)").arg(what));
-    }
-    note_->setText(tr("How often each is chosen: %1.").arg(variants.join(", ")));
-    list_->horizontalHeaderItem(0)->setText(tr("site"));
-    list_->horizontalHeaderItem(1)->setText(tr("chosen in"));
-    list_->horizontalHeaderItem(2)->setText(QString());
-    const QuietChange quiet(*list_, static_cast<int>(sites.size()));
-    for (int i = 0; i < static_cast<int>(sites.size()); ++i) {
-        const std::uint32_t site = sites[static_cast<std::size_t>(i)];
-        put_cell(*list_, i, 0, elided(plain(service::label(found.best->sites[site].planned.site))), false)
-            .setData(kNumber, site);
-        put_cell(*list_, i, 1, tr("%1 of %2").arg(sure.times[site]).arg(sure.variants.size()), true);
-        const auto& chosen = found.best->set.chosen;
+    const std::string whom = counted_of(found);
+    note_->setText(tr("As asked, %1.").arg(plain(files::as_good_words(sure))) + " " +
+                   tr("What these sites lose against the best of then; press a row to see that.") +
+                   (sure.left_off == 0 ? QString() : " " + tr("%n more were left off.", nullptr, int(sure.left_off))));
+    list_->horizontalHeaderItem(0)->setText(tr("if"));
+    list_->horizontalHeaderItem(1)->setText(tr("these sites"));
+    list_->horizontalHeaderItem(2)->setText(tr("worse by"));
+    const QuietChange quiet(*list_, static_cast<int>(sure.variants.size()));
+    for (int i = 0; i < static_cast<int>(sure.variants.size()); ++i) {
+        const service::Variant& v = sure.variants[static_cast<std::size_t>(i)];
+        put_cell(*list_, i, 0, elided(plain(v.what)), false).setData(kNumber, i);
+        put_cell(*list_, i, 1, v.chosen.any ? plain(value_words(v.chosen, v.chosen.value, whom)) : tr("no set"), true);
         put_cell(*list_, i, 2,
-                 std::find(chosen.begin(), chosen.end(), SiteIndex(site)) != chosen.end() ? tr("in the best set")
-                                                                                          : QString(),
-                 false);
+                 v.set.any && v.chosen.any ? tr("%1 %").arg(decimal(100 * worse_by(v.set, v.chosen), 2)) : QString(),
+                 true);
+        const QString tip = plain(files::loss_words(v, whom)) +
+                            (v.set.any ? "\n" + plain(files::chosen_names(found.best->sites, v.set)) : QString());
+        for (int c = 0; c < 3; ++c) list_->item(i, c)->setToolTip(tip);
     }
 }
 

@@ -5,6 +5,10 @@
 #include <qcustomplot.h>
 
 #include <QWidget>
+#include <array>
+#include <memory>
+#include <stop_token>
+#include <vector>
 
 #include "desktop/models/best_set_finder.h"
 #include "desktop/models/worked_out.h"
@@ -26,7 +30,7 @@ public:
         BestFound best;
         Kind kind = Kind::price;
         std::vector<service::BestSet> sets;  ///< of *price* one a step, of *near* the others
-        bool complete = true;                ///< of *near*: no others are as near
+        bool complete = true;                ///< of *near*: no others are as near; of *price*: up to the last step
         service::HowSure sure;
     };
     /// Stands beside this set from now on; null: beside none, and out of sight.
@@ -51,6 +55,7 @@ private:
     void pick(int row);
     [[nodiscard]] const service::BestSet* set_of(int row) const;
     WorkedOut<Found> work_;
+    std::stop_source enough_{std::nostopstate};
     BestFound best_;
     std::array<QPushButton*, 3> buttons_{};
     QPushButton* stop_;

@@ -138,6 +138,7 @@ void PlanList::refresh() {
                               : Qt::ItemIsEnabled | Qt::ItemIsSelectable | Qt::ItemIsEditable);
         item->setData(kShare, v ? QVariant(v->share.ppm()) : QVariant());
         item->setData(kMet, v && v->met);
+        if (v && v->judged() == service::Judged::nobody) item->setData(kShare, kNobodyThere);
         item->setData(kWanted, session_.document.question().standard
                                    ? QVariant(session_.document.question().standard->share.ppm())
                                    : QVariant());

@@ -62,14 +62,12 @@ QString tip(const service::PlanFigures& f) {
     if (f.verdict)
         lines << PlanTable::tr("%1 within %2, %3 wanted: %4")
                      .arg(plain(describe(f.verdict->share)), plain(describe(f.verdict->standard.limit)),
-                          plain(describe(f.verdict->standard.share)),
-                          f.verdict->steps.front().met ? PlanTable::tr("met") : PlanTable::tr("not met"));
+                          plain(describe(f.verdict->standard.share)), judged_words(f.verdict->steps.front().judged()));
     if (f.verdict && f.verdict->steps.size() > 1)
         for (std::size_t k = 1; k < f.verdict->steps.size(); ++k) {
             const auto& step = f.verdict->steps[k];
             lines << PlanTable::tr("%1: %2, %3")
-                         .arg(plain(describe(step.step)), plain(describe(step.share)),
-                              step.met ? PlanTable::tr("met") : PlanTable::tr("not met"));
+                         .arg(plain(describe(step.step)), plain(describe(step.share)), judged_words(step.judged()));
         }
     if (f.figures)
         lines << PlanTable::tr("mean %1, nine in ten within %2, worst %3")

@@ -84,6 +84,7 @@ void QuestionList::refresh() {
         item->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable | Qt::ItemIsEditable);
         item->setData(kShare, v ? QVariant(v->share.ppm()) : QVariant());
         item->setData(kMet, v && v->met);
+        if (v && v->judged() == service::Judged::nobody) item->setData(kShare, kNobodyThere);
         item->setData(kWanted, q.standard ? QVariant(q.standard->share.ppm()) : QVariant());
         item->setData(kDetail, short_words(q));
         item->setToolTip(QString::fromStdString(sentence(q, document_.study().demand_of(q))));

@@ -8,6 +8,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "desktop/parts/elided.h"
 #include "desktop/parts/quiet_table.h"
 #include "desktop/theme.h"
 #include "desktop/words.h"
@@ -23,11 +24,6 @@ QString square_km(double square_metres) {
     return decimal(km, km < 1 ? 3 : km < 10 ? 2 : 1);
 }
 using service::ReachArea;
-/// A share as it may be said: never rounded up to all.
-QString percent(double part, double whole) {
-    if (whole <= 0) return QString();
-    return decimal(std::floor(part / whole * 1000) / 10, 1) + " %";
-}
 /// "4 min", or "4-8 min" of a band.
 QString range_of(const ReachArea& a) {
     return service::count_of(a.from) > 0 ? said_limits({a.from, a.to}).replace(", ", QString::fromUtf8("\u2013"))
@@ -219,13 +215,14 @@ void ReachPanel::list_patches(const service::Uncovered& uncovered) {
     const auto& sites = listed_->asked.answer->outcome.sites;
     for (int row = 0; row < static_cast<int>(uncovered.patches.size()); ++row) {
         const auto& p = uncovered.patches[static_cast<std::size_t>(row)];
-        QString tip =
-            tr("%1, %2 km\u00b2").arg(counted(p.inside.places, tr("place"), tr("places")), square_km(p.square_metres));
+        QString tip = tr("%1; %2, %3 km\u00b2")
+                          .arg(plain(p.name + (p.zone.empty() ? "" : " (" + p.zone + ")")),
+                               counted(p.inside.places, tr("place"), tr("places")), square_km(p.square_metres));
         if (p.nearest && p.nearest->value() < sites.size())
             tip += tr("; the nearest site is %1").arg(plain(service::label(sites[p.nearest->value()].planned.site)));
         put_row(row, static_cast<std::uint32_t>(row),
-                {p.name.empty() ? tr("no name") : plain(p.name), p.too_far ? roughly(*p.too_far) : tr("cut off"),
-                 square_km(p.square_metres), plain(describe(p.inside.weight))},
+                {elided(plain(p.name), 60), p.too_far ? roughly(*p.too_far) : tr("cut off"), square_km(p.square_metres),
+                 plain(describe(p.inside.weight))},
                 tip);
     }
     QString text = tr("%1 km\u00b2 near roads in %2")
@@ -257,20 +254,20 @@ void ReachPanel::list_zones(const GroundFound& found) {
         const auto& z = zones[number];
         QString tip =
             tr("%1; %2 of %3 km\u00b2 near roads, %4 of %5 of road, %6 of %7 within")
-                .arg(z.covered ? tr("covered") : tr("not covered"), square_km(z.square_metres_within),
-                     square_km(z.square_metres), long_length(z.road_within, 1), long_length(z.road, 1),
-                     QString::number(z.places_within.places), counted(z.places.places, tr("place"), tr("places")));
+                .arg(z.judged() == service::Judged::nobody ? judged_words(z.judged())
+                     : z.covered                           ? tr("covered")
+                                                           : tr("not covered"),
+                     square_km(z.square_metres_within), square_km(z.square_metres), long_length(z.road_within, 1),
+                     long_length(z.road, 1), desktop::number(z.places_within.places),
+                     counted(z.places.places, tr("place"), tr("places")));
         if (z.square_metres_no_road > 0)
             tip += tr("; %1 km\u00b2 with no road near").arg(square_km(z.square_metres_no_road));
         put_row(row, number,
                 {plain(found.asked.zones->zones[z.zone].label()), percent(z.square_metres_within, z.square_metres),
-                 percent(z.road_within.kilometres(), z.road.kilometres()), plain(describe(missed(number)))},
+                 percent(z.road_within.kilometres(), z.road.kilometres()), plain(describe_lack(missed(number)))},
                 tip);
     }
-    const auto covered = std::count_if(zones.begin(), zones.end(), [](const auto& z) { return z.covered; });
-    summary_->setText(tr("%1 of %2 are covered within %3")
-                          .arg(number(static_cast<std::uint64_t>(covered)),
-                               counted(zones.size(), tr("zone"), tr("zones")), plain(describe(found.asked.standard))));
+    summary_->setText(plain(covered_words(zones, found.asked.standard)));
 }
 
 void ReachPanel::list_change(const GroundFound& found) {

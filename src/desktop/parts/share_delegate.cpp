@@ -4,6 +4,7 @@
 #include <QStyleOption>
 
 #include "desktop/theme.h"
+#include "desktop/words.h"
 #include "geo/amounts.h"
 
 namespace otoro::desktop {
@@ -27,20 +28,22 @@ void ShareDelegate::paint(QPainter* p, const QStyleOptionViewItem& option, const
     const QRect r = option.rect.adjusted(12, 6, -10, -6);
     const QVariant share = index.data(kShare);
     const QColor colour = index.data(kMet).toBool() ? theme::kMet : theme::kNotMet;
-    const QString number =
-        share.isValid() ? QString::fromStdString(describe(Share(share.toInt()))) : QString::fromUtf8("\u2026");
+    const bool nobody = share.isValid() && share.toInt() == kNobodyThere;
+    const QString number = nobody            ? judged_words(service::Judged::nobody)
+                           : share.isValid() ? QString::fromStdString(describe(Share(share.toInt())))
+                                             : QString::fromUtf8("\u2026");
     p->setFont(theme::type(1.0, QFont::DemiBold));
     const int number_width = p->fontMetrics().horizontalAdvance(number) + 6;
     p->setPen(theme::kInk);
     p->drawText(r.adjusted(0, 0, -number_width, 0), Qt::AlignTop | Qt::AlignLeft,
                 p->fontMetrics().elidedText(index.data().toString(), Qt::ElideRight, r.width() - number_width));
-    p->setPen(share.isValid() ? colour : theme::kSoftInk);
+    p->setPen(share.isValid() && !nobody ? colour : theme::kSoftInk);
     p->drawText(r, Qt::AlignTop | Qt::AlignRight, number);
     const QRectF bar(r.left(), r.top() + p->fontMetrics().height() + 3, r.width(), 7);
     p->setPen(Qt::NoPen);
     p->setBrush(QColor(0xE4, 0xDE, 0xD0));
     p->drawRect(bar);
-    if (share.isValid()) {
+    if (share.isValid() && !nobody) {
         p->setBrush(colour);
         p->drawRect(QRectF(bar.topLeft(), QSizeF(bar.width() * share.toInt() / 1e6, bar.height())));
     }

@@ -67,19 +67,20 @@ void VerdictView::refresh() {
         setAccessibleName(tr("Verdict: %1").arg(verdict_->text()));
         return;
     }
-    const QColor colour = stale ? theme::kSoftInk : v->met ? theme::kMet : theme::kNotMet;
-    share_->setText(QString::fromStdString(describe(v->share)));
-    verdict_->setText(stale    ? tr("out of date")
-                      : v->met ? QString::fromUtf8("\u2713 ") + tr("met")
-                               : QString::fromUtf8("\u2717 ") + tr("not met"));
+    const QColor colour = stale || v->judged() == service::Judged::nobody ? theme::kSoftInk
+                          : v->met                                        ? theme::kMet
+                                                                          : theme::kNotMet;
+    share_->setText(v->steps.front().judged() == service::Judged::nobody ? QString::fromUtf8("\u2013")
+                                                                         : QString::fromStdString(describe(v->share)));
+    verdict_->setText(stale ? tr("out of date") : marked_words(v->judged()));
     paint(share_, colour);
     paint(verdict_, colour);
     QString detail = tr("%1 of %2 within %3")
                          .arg(QString::fromStdString(describe(v->inside.weight)),
-                              QString::fromStdString(describe(session_.answers.shown()->outcome.all.weight)),
+                              QString::fromStdString(describe(v->steps.front().all.weight)),
                               QString::fromStdString(describe(v->standard.limit)));
     if (v->steps.size() > 1 && !stale) {
-        const auto& question = session_.document.question();
+        const auto& question = session_.answers.question();
         const std::string whom = service::counted(question, session_.document.study().demand_of(question));
         detail += v->met ? tr("\nand %1")
                                .arg(v->steps.size() == 2 ? tr("its further step")

@@ -13,13 +13,14 @@ namespace {
 
 using service::Difference;
 
-/// What is served under the plan in sight, the weightiest painted last.
-constexpr std::array kShown{Difference::same, Difference::nearer, Difference::farther, Difference::newly_within,
-                            Difference::newly_beyond};
+/// What is served under the plan in sight, the weightiest painted last. Who is cut off is marked as not served.
+constexpr std::array kShown{Difference::same,         Difference::nearer,       Difference::farther,
+                            Difference::newly_within, Difference::newly_beyond, Difference::newly_reached};
 const std::array<QColor, kShown.size()> kChangeColours{QColor(0xB4, 0xAE, 0xA2), QColor(0x6E, 0xB8, 0xB0),
                                                        QColor(0xE0, 0xA4, 0x62), QColor(0x0B, 0x4F, 0x5C),
-                                                       QColor(0x8A, 0x1C, 0x2B)};
-constexpr std::array kMarks{PlaceMark::speck, PlaceMark::up, PlaceMark::down, PlaceMark::square, PlaceMark::cross};
+                                                       QColor(0x8A, 0x1C, 0x2B), QColor(0x2E, 0x8B, 0x83)};
+constexpr std::array kMarks{PlaceMark::speck,  PlaceMark::up,    PlaceMark::down,
+                            PlaceMark::square, PlaceMark::cross, PlaceMark::plus};
 
 class ChangeLook : public OutcomeLook {
     Q_DECLARE_TR_FUNCTIONS(ChangeLook)
@@ -35,24 +36,26 @@ public:
         if (at.base == nullptr || at.base->places.size() != at.outcome.places.size()) return 0;
         const auto kind = service::difference_of(at.base->places[place], at.outcome.places[place],
                                                  at.outcome.question.measure(), at.limit);
-        return static_cast<std::size_t>(std::find(kShown.begin(), kShown.end(), kind) - kShown.begin());
+        const auto* const shown = std::find(kShown.begin(), kShown.end(), kind);
+        return shown == kShown.end() ? 0 : static_cast<std::size_t>(shown - kShown.begin());
     }
     void paint_legend(QPainter& p, const QRectF& where, const service::Outcome*, const Amount&) const override {
-        const std::array<QString, kShown.size()> words{tr("as before"), tr("nearer"), tr("farther"), tr("newly within"),
-                                                       tr("newly beyond")};
+        const std::array<QString, kShown.size()> words{tr("as before"),    tr("nearer"),       tr("farther"),
+                                                       tr("newly within"), tr("newly beyond"), tr("newly reached")};
         const double line = where.height() / 2;
         // Above what is better, below what is worse, as before at the end.
         const auto entry = [&](std::size_t k, double x, double y) {
             paint_place_mark(p, {x + 6, y + line / 2}, 4.2, kChangeColours[k], kMarks[k]);
             p.setPen(theme::kInk);
-            p.drawText(QRectF(x + 15, y, where.width() / 3, line), Qt::AlignLeft | Qt::AlignVCenter, words[k]);
+            p.drawText(QRectF(x + 15, y, where.width() / 4, line), Qt::AlignLeft | Qt::AlignVCenter, words[k]);
         };
-        const double third = where.width() / 3;
-        entry(1, where.left(), where.top());
-        entry(3, where.left() + third, where.top());
-        entry(0, where.left() + 2 * third + 8, where.top());
-        entry(2, where.left(), where.top() + line);
-        entry(4, where.left() + third, where.top() + line);
+        const double quarter = where.width() / 4;
+        std::size_t column = 0;
+        for (const std::size_t better : {1U, 3U, 5U, 0U})
+            entry(better, where.left() + quarter * double(column++), where.top());
+        column = 0;
+        for (const std::size_t worse : {2U, 4U})
+            entry(worse, where.left() + quarter * double(column++), where.top() + line);
     }
 };
 

@@ -52,7 +52,7 @@ struct LookedAt {
 };
 
 /// The form of a place's mark; all are about as heavy.
-enum class PlaceMark : std::uint8_t { dot, speck, up, down, square, cross };
+enum class PlaceMark : std::uint8_t { dot, speck, up, down, square, cross, plus };
 
 class MapLook {
 public:
