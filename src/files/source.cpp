@@ -501,12 +501,12 @@ std::optional<geo::LonLat> Source::point(OGRFeature& record, std::string& wrong)
         }
         const auto along = coordinate_in(tx, format(x_index_).decimals, Axis::east, !projected_);
         const auto up = coordinate_in(ty, format(y_index_).decimals, Axis::north, !projected_);
-        if (!along.value && !up.value) {
-            wrong = fmt::format("its coordinates {}, and {}", along.wrong, up.wrong);
-            return std::nullopt;
-        }
         if (!along.value || !up.value) {
-            wrong = fmt::format("its coordinate {}", along.value ? up.wrong : along.wrong);
+            const auto plain = [](const Coordinate& c) { return c.value || c.wrong.ends_with("is not a number"); };
+            if (plain(along) && plain(up))
+                wrong = fmt::format("its coordinates '{}', '{}' are not numbers", tx.substr(0, 40), ty.substr(0, 40));
+            else
+                wrong = fmt::format("its coordinate {}", !along.value && !plain(along) ? along.wrong : up.wrong);
             return std::nullopt;
         }
         x = *along.value;

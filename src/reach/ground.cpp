@@ -3,11 +3,15 @@
 #include <tbb/parallel_for.h>
 
 #include <algorithm>
+#include <array>
 #include <atomic>
 #include <cmath>
 #include <numbers>
 #include <optional>
 #include <tuple>
+
+#include "reach/faces.h"
+#include "reach/flat.h"
 
 namespace otoro::reach {
 namespace {
@@ -58,6 +62,10 @@ Ground::Ground(std::shared_ptr<const roads::Network> network, std::shared_ptr<co
     const double wanted = std::sqrt(area * kSegmentsATile / segments);
     const double rim = limit.metres() * per_metre;
     size_ = static_cast<std::int32_t>(std::clamp(std::max(wanted, 4 * rim), 100 * per_metre, Plane::kMost / 4));
+    // The middle of the roads is the middle of the plane, and roads drawn on whole metres often run through it: a side
+    // that runs along a road, or through where things change on it, is one that both squares see otherwise.
+    constexpr double kGoldenCut = 0.3819660112501051;
+    shift_ = static_cast<std::int32_t>(size_ * kGoldenCut) | 1;
     std::tie(low_, high_) = around(e);
 }
 
@@ -78,7 +86,8 @@ std::pair<Spot, Spot> Ground::around(const geo::Box& box) const {
 }
 
 Rectangle Ground::rectangle(Tile tile) const {
-    return {{tile.column * size_, tile.row * size_}, {(tile.column + 1) * size_, (tile.row + 1) * size_}};
+    return {{tile.column * size_ + shift_, tile.row * size_ + shift_},
+            {(tile.column + 1) * size_ + shift_, (tile.row + 1) * size_ + shift_}};
 }
 
 std::vector<Ground::Tile> Ground::tiles_around(const geo::Box& box) const {
@@ -91,7 +100,7 @@ std::vector<Ground::Tile> Ground::tiles_around(const geo::Box& box) const {
                         std::min(box.east, e.east + more), std::min(box.north, e.north + more)};
     if (part.west > part.east || part.south > part.north) return out;
     const auto [low, high] = around(part);
-    const auto index = [&](double v) { return static_cast<std::int32_t>(std::floor(v / size_)); };
+    const auto index = [&](double v) { return static_cast<std::int32_t>(std::floor((v - shift_) / size_)); };
     for (auto c = index(std::max(low.x, low_.x)); c <= index(std::min(high.x, high_.x)); ++c)
         for (auto r = index(std::max(low.y, low_.y)); r <= index(std::min(high.y, high_.y)); ++r) out.push_back({c, r});
     return out;
@@ -146,16 +155,89 @@ const std::vector<OpenEnd>& Ground::rim() const {
     return rim_;
 }
 
+namespace {
+
+/// Values at the ends of roads are whole numbers, and so are limits: a limit between two of them has the same inside,
+/// and never falls on an end of a road, where what lies on it would have to be told apart by rounding.
+Bands between_values(Bands bands, int attempt) {
+    constexpr std::array<double, Ground::kAttempts> kBetween{0, 0.37, 0.21, 0.44};
+    for (double& limit : bands.limits) limit += kBetween[static_cast<std::size_t>(attempt)];
+    return bands;
+}
+
+}  // namespace
+
 std::vector<Boundary> Ground::boundaries(const AlongRoads& along, const Bands& bands, std::span<const geo::Box> boxes,
                                          const Task& task) const {
+    const Bands between = between_values(bands, 0);
     const auto tiles = tiles_around(boxes);
+    auto out = walked(along, between, tiles, task);
+    return are_closed(out) ? out : anew(out, along, between, tiles, task);
+}
+
+std::vector<Boundary> Ground::boundaries_anew(const AlongRoads& along, const Bands& bands,
+                                              std::span<const geo::Box> boxes, int attempt, const Task& task) const {
+    const Bands between = between_values(bands, attempt);
+    const auto tiles = tiles_around(boxes);
+    return anew(walked(along, between, tiles, task), along, between, tiles, task);
+}
+
+std::vector<Boundary> Ground::anew(const std::vector<Boundary>& walked, const AlongRoads& along, const Bands& bands,
+                                   const std::vector<Tile>& tiles, const Task& task) const {
+    std::vector<Segment> lines;
+    for (const Boundary& b : walked) lines.push_back({b.a, b.b});
+    for (const Tile t : tiles) {
+        const auto ours = strips(t, task);
+        for (const Border& b : ours->borders) lines.push_back({ours->vertices[b.a], ours->vertices[b.b]});
+        const Rectangle r = rectangle(t);
+        const Point corner{r.high.x, r.low.y}, other{r.low.x, r.high.y};
+        lines.insert(lines.end(), {{r.low, corner}, {corner, r.high}, {r.high, other}, {other, r.low}});
+    }
+    const Classes classes{static_cast<std::uint32_t>(bands.limits.size())};
+    return faces_of(
+        lines,
+        [&](Spot at) -> std::uint32_t {
+            const auto index = [&](double v) { return static_cast<std::int32_t>(std::floor((v - shift_) / size_)); };
+            const Tile tile{index(at.x), index(at.y)};
+            if (!std::binary_search(tiles.begin(), tiles.end(), tile)) return kNobody;
+            const auto ours = strips(tile, task);
+            const double per_metre = plane_.per_metre(plane_.place(ours->tile.low));
+            const Cell* nearest = nullptr;
+            double least = limit_.metres() * per_metre;
+            for (const Cell& cell : ours->cells)
+                if (const double d = distance_to(cell, at); d < least || (nearest == nullptr && d <= least)) {
+                    least = d;
+                    nearest = &cell;
+                }
+            if (nearest == nullptr) return kNobody;
+            const Axis axis(*nearest);
+            const double along_it = axis.reach > 0 ? std::clamp(axis.x(at) / axis.reach, 0.0, 1.0) : 0.0;
+            const double mm = nearest->from_mm + along_it * (static_cast<double>(nearest->to_mm) - nearest->from_mm);
+            // Beside an end it is that end, at which the value may be another than along the road.
+            std::vector<Stretch> stretches;
+            if (along_it > 0 && along_it < 1) along.stretches(nearest->link, stretches);
+            for (const Stretch& s : stretches) {
+                if (mm < s.from || mm > s.to) continue;
+                const double value = s.value_from + (s.value_to - s.value_from) * (mm - s.from) / (s.to - s.from);
+                return classes.of(s.owner, bands.of(value + bands.per_metre_off_road * least / per_metre));
+            }
+            if (!stretches.empty()) return kNobody;
+            const auto value = along.at(nearest->link, Millimetres(std::llround(mm)));
+            if (!value) return kNobody;
+            return classes.of(value->owner, bands.of(value->value + bands.per_metre_off_road * least / per_metre));
+        },
+        task);
+}
+
+std::vector<Boundary> Ground::walked(const AlongRoads& along, const Bands& between, const std::vector<Tile>& tiles,
+                                     const Task& task) const {
     std::vector<TileBoundaries> found(tiles.size());
     std::atomic<std::size_t> done = 0;
     std::mutex reporting;
     tbb::parallel_for(std::size_t{0}, tiles.size(), [&](std::size_t i) {
         if (task.stop_requested()) return;
         const auto ours = strips(tiles[i], Task());
-        found[i] = reach::boundaries(*ours, along, bands, plane_.per_metre(plane_.place(ours->tile.low)));
+        found[i] = reach::boundaries(*ours, along, between, plane_.per_metre(plane_.place(ours->tile.low)));
         const auto share = static_cast<double>(++done) / static_cast<double>(tiles.size());
         if (const std::unique_lock mine(reporting, std::try_to_lock); mine) task.at("dividing ground", share);
     });

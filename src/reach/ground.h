@@ -64,6 +64,14 @@ public:
     [[nodiscard]] std::vector<Boundary> boundaries(const AlongRoads& along, const Bands& bands,
                                                    std::span<const geo::Box> boxes, const Task& task) const;
 
+    /// The same, drawn anew from the faces between all lines that there are (faces.h): slower, and sound whatever was
+    /// rounded how. `boundaries` does so by itself where what it found does not close. \throws Stopped
+    /// \param attempt from 0; each takes limits a little otherwise between whole numbers
+    [[nodiscard]] std::vector<Boundary> boundaries_anew(const AlongRoads& along, const Bands& bands,
+                                                        std::span<const geo::Box> boxes, int attempt,
+                                                        const Task& task) const;
+    static constexpr int kAttempts = 4;
+
     /// Where roads end at the rim of what was read. Found once.
     [[nodiscard]] const std::vector<OpenEnd>& rim() const;
 
@@ -72,14 +80,20 @@ public:
     static constexpr std::size_t kMostBytes = std::size_t{1} << 30U;
 
 private:
+    /// The boundaries of all tiles and the lines along which they are sewn together.
+    [[nodiscard]] std::vector<Boundary> walked(const AlongRoads& along, const Bands& bands,
+                                               const std::vector<Tile>& tiles, const Task& task) const;
+    [[nodiscard]] std::vector<Boundary> anew(const std::vector<Boundary>& walked, const AlongRoads& along,
+                                             const Bands& bands, const std::vector<Tile>& tiles,
+                                             const Task& task) const;
     /// The corners of a box in the plane, as much farther out as the limit.
     [[nodiscard]] std::pair<Spot, Spot> around(const geo::Box& box) const;
     std::shared_ptr<const roads::Network> network_;
     std::shared_ptr<const std::vector<bool>> use_;
     Millimetres limit_;
     Plane plane_;
-    std::int32_t size_ = 0;
-    Spot low_, high_;  ///< of the plane, around all roads and the ground within the limit of them
+    std::int32_t size_ = 0, shift_ = 0;  ///< of the squares, and where one begins
+    Spot low_, high_;                    ///< of the plane, around all roads and the ground within the limit of them
     std::size_t most_bytes_;
     struct Kept {
         std::shared_ptr<const Strips> strips;

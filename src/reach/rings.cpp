@@ -49,7 +49,7 @@ private:
     struct Half {
         std::uint32_t ground, from, to;
     };
-    static constexpr std::uint32_t kNone = 0xffffffff;
+    static constexpr std::uint32_t kNone = 0xffffffff, kTouching = kNone - 1;
 
     Region region(std::size_t begin, std::size_t end) {
         for (std::size_t i = begin; i < end; ++i)
@@ -72,11 +72,11 @@ private:
             done[at - begin] = true;
             step(halves_[at].from, rings, group);
             const std::size_t next = next_of(at, end);
-            if (next == kNone) throw std::logic_error("a boundary of ground has an end");
+            if (next == kNone) throw UnsoundBoundaries("a boundary of ground has an end");
             at = next;
         }
         step(halves_[at].from, rings, group);
-        if (path_.size() != 1) throw std::logic_error("a boundary of ground does not come back");
+        if (path_.size() != 1) throw UnsoundBoundaries("a boundary of ground does not come back");
         on_path_[path_.back()] = kNone;
         path_.clear();
     }
@@ -89,9 +89,9 @@ private:
             ring.vertices.assign(path_.begin() + on_path_[vertex], path_.end());
             for (std::size_t i = on_path_[vertex] + 1; i < path_.size(); ++i) on_path_[path_[i]] = kNone;
             path_.resize(on_path_[vertex] + 1);
-            const int turn = orientation(ring.vertices);
-            ring.outer = turn > 0;
-            if (turn != 0) rings.push_back(std::move(ring));
+            const Wide area = twice_area(ring.vertices);
+            ring.outer = area > 0;
+            if (!is_slit(ring.vertices, area)) rings.push_back(std::move(ring));
             return;
         }
         on_path_[vertex] = static_cast<std::uint32_t>(path_.size());
@@ -132,14 +132,28 @@ private:
         for (std::size_t i = 1; i + 1 < ring.size(); ++i) sum += cross(o, at(ring[i]), at(ring[i + 1]));
         return sum;
     }
-    [[nodiscard]] int orientation(const std::vector<std::uint32_t>& ring) const { return sign(twice_area(ring)); }
+    /// Whether a ring is no wider than rounding made it: it may as well be the other way around.
+    [[nodiscard]] bool is_slit(const std::vector<std::uint32_t>& ring, Wide twice_area) const {
+        constexpr double kWidth = 30;  // units of the grid: 3 mm
+        double around = 0;
+        for (std::size_t i = 0; i < ring.size(); ++i) {
+            const GridPoint a = at(ring[i]), b = at(ring[(i + 1) % ring.size()]);
+            around += std::hypot(static_cast<double>(b.x - a.x), static_cast<double>(b.y - a.y));
+        }
+        return std::abs(static_cast<double>(twice_area)) < kWidth * around;
+    }
 
     Region assemble(std::uint32_t ground, const std::vector<Ring>& rings) const {
         Region out;
         out.ground = ground;
         std::vector<std::uint32_t> of_group(rings.empty() ? 0 : rings.back().group + 1, kNone);  // polygons
-        for (const Ring& ring : rings) {
+        std::vector<std::vector<std::uint32_t>> outers(of_group.size());                         // rings, by group
+        std::vector<std::uint32_t> polygon_of(rings.size(), kNone);
+        for (std::uint32_t r = 0; r < rings.size(); ++r) {
+            const Ring& ring = rings[r];
             if (!ring.outer) continue;
+            outers[ring.group].push_back(r);
+            polygon_of[r] = static_cast<std::uint32_t>(out.polygons.size());
             of_group[ring.group] = static_cast<std::uint32_t>(out.polygons.size());
             out.polygons.emplace_back();
             out.polygons.back().outer = closed(ring.vertices);
@@ -147,7 +161,15 @@ private:
         place_holes(rings, of_group);
         for (const Ring& ring : rings) {
             if (ring.outer) continue;
-            if (of_group[ring.group] == kNone) throw std::logic_error("a hole lies in no ground");
+            // One way around may have gone around several grounds that touch in a vertex.
+            if (outers[ring.group].size() > 1) {
+                const std::uint32_t inside = smallest_of(outers[ring.group], ring, rings);
+                if (inside != kNone) {
+                    out.polygons[polygon_of[inside]].holes.push_back(closed(ring.vertices));
+                    continue;
+                }
+            }
+            if (of_group[ring.group] == kNone) throw UnsoundBoundaries("a hole lies in no ground");
             out.polygons[of_group[ring.group]].holes.push_back(closed(ring.vertices));
         }
         std::vector<std::pair<double, std::size_t>> sizes;
@@ -217,11 +239,63 @@ private:
         for (const Wanted& w : wanted) {
             const auto& row = in_row[static_cast<std::size_t>((w.west.y - low) / height)];
             const std::uint32_t ring = edge_to_the_west(w.west, w.group, row, edges, rings);
-            if (ring != kNone) of_group[w.group] = of_group[rings[ring].group];
+            if (ring == kTouching)
+                of_group[w.group] = smallest_around(w.group, rings, of_group);
+            else if (ring != kNone)
+                of_group[w.group] = of_group[rings[ring].group];
         }
     }
 
-    /// The ring of the nearest edge that crosses the parallel of a point to its west.
+    /// The smallest of these rings that another lies in; `kNone` if it lies in none.
+    [[nodiscard]] std::uint32_t smallest_of(const std::vector<std::uint32_t>& outers, const Ring& ring,
+                                            const std::vector<Ring>& rings) const {
+        std::uint32_t best = kNone;
+        Wide least = 0;
+        for (const std::uint32_t r : outers) {
+            const Wide area = twice_area(rings[r].vertices);
+            if ((best != kNone && area >= least) || !lies_in(ring.vertices, rings[r].vertices)) continue;
+            best = r;
+            least = area;
+        }
+        return best;
+    }
+    /// The polygon of the smallest outer ring around the holes of a group. \returns `kNone` if there is none
+    [[nodiscard]] std::uint32_t smallest_around(std::uint32_t group, const std::vector<Ring>& rings,
+                                                const std::vector<std::uint32_t>& of_group) const {
+        std::uint32_t best = kNone;
+        Wide least = 0;
+        for (const Ring& outer : rings) {
+            if (!outer.outer || outer.group == group) continue;
+            const Wide area = twice_area(outer.vertices);
+            if (best != kNone && area >= least) continue;
+            const bool around = std::all_of(rings.begin(), rings.end(), [&](const Ring& hole) {
+                return hole.group != group || lies_in(hole.vertices, outer.vertices);
+            });
+            if (!around) continue;
+            best = of_group[outer.group];
+            least = area;
+        }
+        return best;
+    }
+    /// Whether a ring lies in another that it does not cross: by the first of its vertices that is not on it.
+    [[nodiscard]] bool lies_in(const std::vector<std::uint32_t>& ring, const std::vector<std::uint32_t>& outer) const {
+        for (const std::uint32_t v : ring) {
+            const GridPoint p = at(v);
+            bool inside = false, on = false;
+            for (std::size_t i = 0; i < outer.size() && !on; ++i) {
+                const GridPoint a = at(outer[i]), b = at(outer[(i + 1) % outer.size()]);
+                const Wide side = cross(a, b, p);
+                on = side == 0 && std::min(a.x, b.x) <= p.x && p.x <= std::max(a.x, b.x) && std::min(a.y, b.y) <= p.y &&
+                     p.y <= std::max(a.y, b.y);
+                if ((a.y > p.y) != (b.y > p.y)) inside = inside != ((side > 0) == (b.y > a.y));
+            }
+            if (!on) return inside;
+        }
+        return true;
+    }
+
+    /// The ring of the nearest edge that crosses the parallel of a point to its west; `kTouching` where the point is on
+    /// another ring.
     template <class Edges>
     std::uint32_t edge_to_the_west(GridPoint p, std::uint32_t group, const std::vector<std::uint32_t>& row,
                                    const Edges& edges, const std::vector<Ring>& rings) const {
@@ -229,11 +303,13 @@ private:
         double nearest = -std::numeric_limits<double>::max();
         for (const std::uint32_t e : row) {
             if (rings[edges[e].ring].group == group) continue;
+            if (at(edges[e].a) == p || at(edges[e].b) == p) return kTouching;
             const GridPoint a = at(edges[e].a), b = at(edges[e].b);
             if ((a.y > p.y) == (b.y > p.y)) continue;
             const double x = static_cast<double>(a.x - p.x) + static_cast<double>(b.x - a.x) *
                                                                   static_cast<double>(p.y - a.y) /
                                                                   static_cast<double>(b.y - a.y);
+            if (cross(a, b, p) == 0) return kTouching;
             if (x >= 0 || x <= nearest) continue;
             nearest = x;
             best = edges[e].ring;
@@ -273,7 +349,7 @@ std::vector<Region> regions(const Plane& plane, const std::vector<Boundary>& bou
     Drawing drawing(plane, boundaries);
     task.check();
     drawing.settle();
-    if (!drawing.mend(task)) throw std::logic_error("boundaries of ground cannot be told apart");
+    if (!drawing.mend(task)) throw UnsoundBoundaries("boundaries of ground cannot be told apart");
     if (simplify_metres > 0) simplify(drawing, simplify_metres, task);
     return Follower(drawing).regions(task);
 }

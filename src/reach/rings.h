@@ -14,6 +14,7 @@
 ///
 /// \par Cost
 /// `n log n` in boundaries.
+#include <stdexcept>
 #include <vector>
 
 #include "geo/position.h"
@@ -36,9 +37,15 @@ struct Region {
     double square_metres = 0;       ///< on the ellipsoid
 };
 
+/// Boundaries that contradict each other, which those drawn anew do not (faces.h).
+class UnsoundBoundaries : public std::logic_error {
+public:
+    using std::logic_error::logic_error;
+};
+
 /// \param simplify_metres boundaries may be that far from where they were found; 0: not at all. Where a simpler line
 /// would cross another one it is left as it is.
-/// \returns by class, ascending. \throws Stopped
+/// \returns by class, ascending. \throws UnsoundBoundaries; Stopped
 std::vector<Region> regions(const Plane& plane, const std::vector<Boundary>& boundaries, double simplify_metres,
                             const Task& task);
 

@@ -45,8 +45,9 @@ Grounds grounds_of(const std::shared_ptr<const Ready>& ready, const Plan& plan, 
     reach::Bands bands = search.bands();
     bands.limits.push_back(2 * reach::kBeyond);
     const reach::Everywhere everywhere(*out.values, *ready->inputs.network);
-    const auto boundaries = ready->ground->boundaries(everywhere, bands, {&box, 1}, task);
-    for (auto& region : regions(ready->ground->plane(), boundaries, 0, task))
+    for (auto& region : with_boundaries(*ready->ground, everywhere, bands, {&box, 1}, task, [&](const auto& found) {
+             return reach::regions(ready->ground->plane(), found, 0, task);
+         }))
         (region.ground == 0 ? out.within : out.beyond) = std::move(region.polygons);
     return out;
 }

@@ -258,7 +258,11 @@ private:
     using Found = std::map<std::uint32_t, ReachArea>;  // by class
 
     Found ground_of(const reach::AlongRoads& values, const Touched& touched, const Task& task) const {
-        const auto boundaries = ready_.ground->boundaries(values, bands_, touched.boxes, task);
+        return with_boundaries(
+            *ready_.ground, values, bands_, touched.boxes, task,
+            [&](const std::vector<reach::Boundary>& boundaries) { return ground_between(boundaries, task); });
+    }
+    [[nodiscard]] Found ground_between(const std::vector<reach::Boundary>& boundaries, const Task& task) const {
         Found found;
         const std::uint32_t bands = classes_.bands;
         if (!request_.full) {

@@ -4,6 +4,7 @@
 #include <functional>
 #include <span>
 
+#include "reach/rings.h"
 #include "service/reach.h"
 #include "service/searching.h"
 
@@ -48,6 +49,22 @@ private:
     std::vector<std::uint32_t> picks_;
     ValueOf measure_ = ValueOf::time;
 };
+
+/// Calls `use` with the boundaries of all ground, and again with those drawn anew where the first contradict each
+/// other. \throws what `use` throws; Stopped
+template <class Use>
+auto with_boundaries(const reach::Ground& ground, const reach::AlongRoads& along, const reach::Bands& bands,
+                     std::span<const geo::Box> boxes, const Task& task, Use&& use) {
+    try {
+        return use(ground.boundaries(along, bands, boxes, task));
+    } catch (const reach::UnsoundBoundaries&) {
+        for (int attempt = 0;; ++attempt) try {
+                return use(ground.boundaries_anew(along, bands, boxes, attempt, task));
+            } catch (const reach::UnsoundBoundaries&) {
+                if (attempt + 1 == reach::Ground::kAttempts) throw;
+            }
+    }
+}
 
 /// Boxes of some kilometres around all of these roads.
 std::vector<geo::Box> boxes_around(const roads::Network& network, std::span<const LinkId> links);

@@ -93,7 +93,7 @@ TEST_CASE("A file of places in the west is in the west, in one row or in all, an
     CHECK(all.set->places[0].position->lon == Approx(-0.014));
     CHECK(all.set->places[1].position->lon == Approx(-0.015));
     CHECK(all.set->places[0].position->lat == Approx(51.5));
-    CHECK_THAT(all.origin.description, Catch::Contains("letters of direction, such as '0.014 W'"));
+    CHECK_THAT(all.origin.description, Catch::Contains("letters of direction, such as '51.5 N'"));
     REQUIRE(all.origin.taken.size() == 1);
     const auto one = read("id,lat,lon\n1,51.5,0.014\n2,51.6,0.015 West\n3,51 36 0 N,0.015\n");
     CHECK(one.set->places[0].position->lon == Approx(0.014));

@@ -1,4 +1,5 @@
 /// Areas over grids of round metres, where edges of ground, ends of values and sides of tiles fall on one another.
+#include <array>
 #include <catch2/catch.hpp>
 #include <random>
 
@@ -32,9 +33,12 @@ test::Town exact_town(std::mt19937& rng) {
 }  // namespace
 
 TEST_CASE("Areas over exact grids with pieces far off are found, valid, and agree with what every spot is told") {
-    std::mt19937 rng(std::getenv("SEED") ? std::atoi(std::getenv("SEED")) : 5);
     int areas = 0, looked = 0, wrong = 0;
-    for (int n = 0; n < otoro::test::cases(150); ++n) {
+    std::mt19937 rng;
+    // Among these are towns on which boundaries end, cross, or lie the wrong way around, before they are drawn anew.
+    for (int n = 0; n < otoro::test::cases(900); ++n) {
+        constexpr std::array kSeeds{2U, 4U, 7U, 12U, 13U, 66U};
+        if (n % 150 == 0) rng.seed(kSeeds[static_cast<std::size_t>(n / 150)]);
         const auto town = exact_town(rng);
         auto question = test::question_at_36();  // 10 m a second
         if (n % 3 == 1) question.attach_limit = Millimetres::metres(50 * (1 + n % 5));
@@ -46,7 +50,7 @@ TEST_CASE("Areas over exact grids with pieces far off are found, valid, and agre
             test::Reached reached;
             REQUIRE_NOTHROW(reached = test::reach_of(asked, {second * 1000, second * 2000}));
             for (const auto& r : reached.regions) {
-                CHECK(test::flaw_of(r.polygons).empty());
+                CHECK(test::flaw_of(r.polygons) == "");
                 areas += r.polygons.empty() ? 0 : 1;
             }
             const reach::Bands bands{{second * 1000, second * 2000}, 0};

@@ -14,6 +14,7 @@
 
 #include "geo/edge_index.h"
 #include "reach/overlay.h"
+#include "service/reach_parts.h"
 #include "service/road_values.h"
 #include "support/asking.h"
 
@@ -39,8 +40,10 @@ inline Reached reach_of(const test::Answered& asked, std::vector<double> limits)
     const reach::Bands bands{std::move(limits),
                              service::per_metre_off_road(asked.ready->question, service::ValueOf::time)};
     const geo::Box all = asked.ready->inputs.network->extent();
-    const auto lines = asked.ready->ground->boundaries(*values, bands, {&all, 1}, Task());
-    Reached out{reach::regions(asked.ready->ground->plane(), lines, 0, Task()), {}, {}};
+    auto regions = service::with_boundaries(
+        *asked.ready->ground, *values, bands, {&all, 1}, Task(),
+        [&](const auto& found) { return reach::regions(asked.ready->ground->plane(), found, 0, Task()); });
+    Reached out{std::move(regions), {}, {}};
     for (const auto& r : out.regions) out.areas.push_back(reach::area_of(r.polygons));
     for (const auto& a : out.areas) out.indexes.push_back(std::make_unique<geo::AreaIndex>(std::span(&a, 1)));
     return out;
