@@ -134,7 +134,7 @@ private:
     }
     /// Whether a ring is no wider than rounding made it: it may as well be the other way around.
     [[nodiscard]] bool is_slit(const std::vector<std::uint32_t>& ring, Wide twice_area) const {
-        constexpr double kWidth = 30;  // units of the grid: 3 mm
+        constexpr double kWidth = 60;  // units of the grid: 6 mm
         double around = 0;
         for (std::size_t i = 0; i < ring.size(); ++i) {
             const GridPoint a = at(ring[i]), b = at(ring[(i + 1) % ring.size()]);
