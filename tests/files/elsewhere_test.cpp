@@ -354,8 +354,10 @@ TEST_CASE("Closures from a file, where what cannot be used is an error and not l
 TEST_CASE("The layer of a drawing is no level, and a drawing of lines with texts among them is lines") {
     const test::Folder folder;
     const auto path = folder.write("drawing.geojson", R"({"type":"FeatureCollection","features":[
-        {"type":"Feature","properties":{"Layer":"ROADS-MAJOR"},"geometry":{"type":"LineString","coordinates":[[0,0],[0.01,0]]}},
-        {"type":"Feature","properties":{"Layer":"ROADS-MINOR"},"geometry":{"type":"LineString","coordinates":[[0.01,0],[0.02,0]]}},
+        {"type":"Feature","properties":{"Layer":"ROADS-MAJOR"},
+         "geometry":{"type":"LineString","coordinates":[[0,0],[0.01,0]]}},
+        {"type":"Feature","properties":{"Layer":"ROADS-MINOR"},
+         "geometry":{"type":"LineString","coordinates":[[0.01,0],[0.02,0]]}},
         {"type":"Feature","properties":{"Layer":"TEXT"},"geometry":{"type":"Point","coordinates":[0.005,0]}}]})");
     files::RoadChoice choice;
     choice.layer.path = path;
@@ -366,9 +368,12 @@ TEST_CASE("The layer of a drawing is no level, and a drawing of lines with texts
     CHECK(files::describe_file(path, Task()).layers[0].shape == files::Shape::line);
     // Words of bridges and tunnels are levels, and so are numbers.
     const auto said = folder.write("said.geojson", R"({"type":"FeatureCollection","features":[
-        {"type":"Feature","properties":{"layer":"Flyover"},"geometry":{"type":"LineString","coordinates":[[0,0],[0.01,0]]}},
-        {"type":"Feature","properties":{"layer":"Underpass"},"geometry":{"type":"LineString","coordinates":[[0,1],[0.01,1]]}},
-        {"type":"Feature","properties":{"layer":"-2"},"geometry":{"type":"LineString","coordinates":[[0,2],[0.01,2]]}}]})");
+        {"type":"Feature","properties":{"layer":"Flyover"},
+         "geometry":{"type":"LineString","coordinates":[[0,0],[0.01,0]]}},
+        {"type":"Feature","properties":{"layer":"Underpass"},
+         "geometry":{"type":"LineString","coordinates":[[0,1],[0.01,1]]}},
+        {"type":"Feature","properties":{"layer":"-2"},
+         "geometry":{"type":"LineString","coordinates":[[0,2],[0.01,2]]}}]})");
     choice.layer.path = said;
     const auto levels = files::add_roads(choice, {}, Task());
     CHECK(levels.network->attributes(LinkId(0U)).level() == 1);
