@@ -207,6 +207,9 @@ void take_best(MainWindow& window, Photographer& camera) {
     more.button(MoreSetsView::Kind::near).click();
     wait_for([&] { return more.work().found() && !more.work().busy(); });
     camera.take("near");
+    more.button(MoreSetsView::Kind::sure).click();
+    wait_for([&] { return more.work().found() && !more.work().busy(); });
+    camera.take("sure");
     best.plan_button().click();
     camera.take("best-plan");
     document.undo_stack().undo();

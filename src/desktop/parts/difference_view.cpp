@@ -24,9 +24,14 @@ using service::Difference;
 
 const QString kNone = QString::fromUtf8("\u2013");
 
+/// Whole ones with their thousands apart, as everywhere.
+QString said_so(double v, int decimals) {
+    return decimals == 0 && v >= 0 ? number(static_cast<std::uint64_t>(std::llround(v))) : decimal(v, decimals);
+}
+
 QString minus(double v, int decimals) {
-    const QString text = decimal(std::abs(v), decimals);
-    if (text == decimal(0, decimals)) return text;
+    const QString text = said_so(std::abs(v), decimals);
+    if (text == said_so(0, decimals)) return text;
     return QString(v < 0 ? "\u2212" : "+") + text;
 }
 
@@ -276,8 +281,8 @@ void DifferenceView::fill_numbers(const Found& f) {
     for (int r = 0; r < static_cast<int>(lines.size()); ++r) {
         const Line& line = lines[static_cast<std::size_t>(r)];
         put_cell(*numbers_, r, 0, line.what, false);
-        put_cell(*numbers_, r, 1, line.was ? decimal(*line.was, line.decimals) : kNone, true);
-        put_cell(*numbers_, r, 2, line.is ? decimal(*line.is, line.decimals) : kNone, true);
+        put_cell(*numbers_, r, 1, line.was ? said_so(*line.was, line.decimals) : kNone, true);
+        put_cell(*numbers_, r, 2, line.is ? said_so(*line.is, line.decimals) : kNone, true);
         put_cell(*numbers_, r, 3, line.was && line.is ? minus(*line.is - *line.was, line.decimals) : kNone, true);
     }
     fit_height(*numbers_, 9);

@@ -283,7 +283,8 @@ void MoreSetsView::fill_sure(const Found& found) {
     for (int i = 0; i < static_cast<int>(sure.variants.size()); ++i) {
         const service::Variant& v = sure.variants[static_cast<std::size_t>(i)];
         put_cell(*list_, i, 0, elided(plain(v.what)), false).setData(kNumber, i);
-        put_cell(*list_, i, 1, v.chosen.any ? plain(value_words(v.chosen, v.chosen.value, whom)) : tr("no set"), true);
+        put_cell(*list_, i, 1, v.chosen.any ? plain(value_words(v.chosen, v.chosen.value, "")).trimmed() : tr("no set"),
+                 true);
         put_cell(*list_, i, 2,
                  v.set.any && v.chosen.any ? tr("%1 %").arg(decimal(100 * worse_by(v.set, v.chosen), 2)) : QString(),
                  true);

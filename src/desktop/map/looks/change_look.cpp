@@ -42,20 +42,24 @@ public:
     void paint_legend(QPainter& p, const QRectF& where, const service::Outcome*, const Amount&) const override {
         const std::array<QString, kShown.size()> words{tr("as before"),    tr("nearer"),       tr("farther"),
                                                        tr("newly within"), tr("newly beyond"), tr("newly reached")};
+        // Above what is better, below what is worse, as before at the end; columns as wide as their words.
+        constexpr std::array<std::array<std::size_t, 2>, 3> kColumns{{{1, 2}, {3, 4}, {5, 0}}};
+        constexpr double kMark = 13;
         const double line = where.height() / 2;
-        // Above what is better, below what is worse, as before at the end.
-        const auto entry = [&](std::size_t k, double x, double y) {
-            paint_place_mark(p, {x + 6, y + line / 2}, 4.2, kChangeColours[k], kMarks[k]);
-            p.setPen(theme::kInk);
-            p.drawText(QRectF(x + 15, y, where.width() / 4, line), Qt::AlignLeft | Qt::AlignVCenter, words[k]);
-        };
-        const double quarter = where.width() / 4;
-        std::size_t column = 0;
-        for (const std::size_t better : {1U, 3U, 5U, 0U})
-            entry(better, where.left() + quarter * double(column++), where.top());
-        column = 0;
-        for (const std::size_t worse : {2U, 4U})
-            entry(worse, where.left() + quarter * double(column++), where.top() + line);
+        double x = where.left();
+        for (const auto& column : kColumns) {
+            double widest = 0;
+            for (std::size_t row = 0; row < column.size(); ++row) {
+                const std::size_t k = column[row];
+                const double y = where.top() + static_cast<double>(row) * line,
+                             width = p.fontMetrics().horizontalAdvance(words[k]);
+                paint_place_mark(p, {x + 5, y + line / 2}, 4.2, kChangeColours[k], kMarks[k]);
+                p.setPen(theme::kInk);
+                p.drawText(QRectF(x + kMark, y, width + 2, line), Qt::AlignLeft | Qt::AlignVCenter, words[k]);
+                widest = std::max(widest, width);
+            }
+            x += kMark + widest + 4;
+        }
     }
 };
 
