@@ -1,4 +1,6 @@
 /// Each place to a site that has room for it.
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <array>
 #include <map>
@@ -9,6 +11,8 @@
 #include <utility>
 
 #include "geo/amounts.h"
+#include "geo/error.h"
+#include "geo/wording.h"
 #include "optimise/least_travel.h"
 #include "optimise/nearest_first.h"
 #include "service/access_legs.h"
@@ -38,6 +42,7 @@ public:
           most_pairs_(most_pairs),
           few_at_first_(few_at_first),
           most_held_(most_held) {
+        Wide together = 0;
         for (const SiteOutcome& s : o.sites) {
             const bool open = s.planned.in_use && s.attachment;
             const auto& capacity = s.planned.site.capacity;
@@ -46,7 +51,23 @@ public:
             least_.push_back(least ? std::min(least->count(), room_.back()) : 0);
             if (least && s.planned.in_use) cannot_have_ += *least - Weight(least_.back());
             in_use_ += open ? 1 : 0;
+            if (open && capacity) together += capacity->count();
         }
+        // What is held of a row numbers its sites, and sums of rooms are held like those of weights.
+        constexpr std::size_t kMostSites = 65'534;
+        if (in_use_ > kMostSites)
+            refuse("",
+                   fmt::format("{} sites are in use; as capacity allows {} at most can serve", said_whole(in_use_),
+                               said_whole(kMostSites)),
+                   "Close some, or ask for the nearest");
+        constexpr double kMillionths = 1e6, kMost = 9e12;
+        if (const double sum = static_cast<double>(together) / kMillionths; sum > kMost)
+            refuse("",
+                   fmt::format(
+                       "the capacities of the sites in use add up to {:.1f} million million, more than the nine that "
+                       "can be held",
+                       sum / 1e12),
+                   "Name another field of capacities, or count in thousands");
     }
 
     void run(const Task& task) {

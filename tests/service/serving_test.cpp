@@ -232,6 +232,23 @@ TEST_CASE("Where room is short it is said by how much, and every place has a sta
     CHECK(reason(far.outcome, DemandIndex(1U)) == "Every site within the limit is full.");
 }
 
+TEST_CASE("Capacities that cannot be added up exactly are refused, and so are more sites than a place can number") {
+    Town town;
+    town.draw({{0, 0}, {1000, 0}});
+    const auto refused = [&](std::size_t count, double capacity, const char* why) {
+        auto sites = std::make_shared<places::SiteSet>();
+        sites->name = "posts";
+        for (std::size_t i = 0; i < count; ++i)
+            sites->sites.push_back(
+                {"s" + std::to_string(i), "", test::place({1, 0}), places::SiteState::open, Weight::of(capacity)});
+        auto question = test::question_at_36();
+        question.serving = service::AsCapacityAllows{};
+        CHECK_THROWS_WITH(test::ask(town, test::households({{{100, 0}, 1}}), sites, question), Catch::Contains(why));
+    };
+    refused(9'010, 1e9, "add up to 9.0 million million, more than the nine that can be held");
+    refused(65'600, 1, "65,600 sites are in use; as capacity allows 65,534 at most can serve");
+}
+
 TEST_CASE("A site gets its least from whom that costs least, but takes nobody's place away") {
     // All are nearer to the first; the second should have two. The farthest lose least by going there.
     const auto town = road_of(1000);
