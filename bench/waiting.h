@@ -45,7 +45,7 @@ struct Frames {
         std::sort(times.begin(), times.end());
         const double p95 = times[times.size() * 95 / 100];
         row(what + fmt::format(", {} frames, 95 in 100", times.size()), ms(p95),
-            fmt::format("one frame: 16 ms; middling {}, slowest {}", ms(times[times.size() / 2]), ms(times.back())),
+            fmt::format("one frame: 16 ms; median {}, slowest {}", ms(times[times.size() / 2]), ms(times.back())),
             p95 / 0.016, 1.0);
     }
 };

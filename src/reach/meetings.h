@@ -3,7 +3,7 @@
 /// Which segments meet other than at their ends?
 ///
 /// \par Method
-/// Squares of twice the middling length of the segments; every two in a square are looked at, exactly, in whole
+/// Squares of twice the mean length of the segments; every two in a square are looked at, exactly, in whole
 /// numbers.
 ///
 /// \par Cost

@@ -2,7 +2,7 @@
 /// \file
 /// Which kind of search is cheapest for what is asked, and why.
 ///
-/// Every kind gives the same numbers; this only saves time. Estimates are in microseconds on a middling desktop, from
+/// Every kind gives the same numbers; this only saves time. Estimates are in microseconds on an ordinary desktop, from
 /// the figures in docs/engine.md: a plain search looks at a node in about a tenth of a microsecond, a sweep goes
 /// through all arcs of the hierarchy, a table takes a climb for each end and a look for each pair.
 #include <cstdint>

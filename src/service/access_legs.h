@@ -1,6 +1,6 @@
 #pragma once
 /// \file
-/// Ways to serve a place: what a search's labels leg something that stands in the middle of a road.
+/// Ways to serve a place: what the labels of a search mean for something that stands in the middle of a road.
 #include <tuple>
 #include <unordered_map>
 #include <vector>

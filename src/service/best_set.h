@@ -9,8 +9,8 @@
 ///
 /// \par Exact
 /// The costs are those of the answer, to the unit; values are what the answer under that plan says. A bound is proven
-/// always; `proven` says that nothing is better. Ties go to the sites first in file order. The same on any number of
-/// threads, unless it is left off before (`Task::leave_off`).
+/// always; `proven` says that nothing is better. Of sets that are equally good one is given, the
+/// same on any number of threads, unless it is left off before (`Task::leave_off`).
 ///
 /// \par Cost
 /// The table of costs: `site_blocks.h`; a bit a place and site where a limit decides, else 20 bytes. Choosing:

@@ -38,7 +38,7 @@ public:
     /// \param whole what crossing the link costs without closures \param restrictions those of this link
     SplitLink(const roads::Network& network, travel::TraversalTime whole, LinkId link,
               std::span<const roads::LinkRestriction> restrictions = {})
-        : whole_(whole), length_(network.length(link).count()), hindrances_(restrictions) {}
+        : whole_(whole), length_(network.length(link).count()), restrictions_(restrictions) {}
 
     /// What it costs to go from one offset to another on this road; nothing if the way is shut, or takes longer than
     /// any route may. Staying where one is costs nothing and is always allowed.
@@ -59,7 +59,7 @@ public:
     /// The link from end to end, closures counted.
     [[nodiscard]] travel::TraversalTime whole() const {
         const auto one_way = [&](std::uint64_t unhindered, Past entered) {
-            if (unhindered == travel::kNotAllowed || hindrances_.empty()) return unhindered;
+            if (unhindered == travel::kNotAllowed || restrictions_.empty()) return unhindered;
             auto ms = milliseconds(start(), finish(), unhindered, Past::both, entered);
             if (ms && length_ == 0) *ms += unhindered;
             return ms ? static_cast<std::uint64_t>(*ms) : travel::kNotAllowed;
@@ -91,13 +91,13 @@ private:
     [[nodiscard]] std::optional<Wide> milliseconds(Millimetres low, Millimetres high, std::uint64_t whole, Past past,
                                                    Past entered) const {
         Wide ms = time_to(high, whole) - time_to(low, whole);
-        for (std::size_t i = 0; i < hindrances_.size(); ++i) {
-            const auto& h = hindrances_[i];
+        for (std::size_t i = 0; i < restrictions_.size(); ++i) {
+            const auto& h = restrictions_[i];
             if (h.effect == roads::ClosureEffect::slowed || !meets(h, low, high, past, entered)) continue;
             if (h.effect == roads::ClosureEffect::closed) return std::nullopt;
             // Another touch of the same closure has been paid for.
             const bool paid = std::any_of(
-                hindrances_.begin(), hindrances_.begin() + static_cast<std::ptrdiff_t>(i), [&](const auto& o) {
+                restrictions_.begin(), restrictions_.begin() + static_cast<std::ptrdiff_t>(i), [&](const auto& o) {
                     return o.closure == h.closure && o.effect == h.effect && meets(o, low, high, past, entered);
                 });
             if (!paid) ms += h.delay.count();
@@ -127,7 +127,7 @@ private:
             return (static_cast<Wide>(whole) * x.count() + length_ / 2) / length_;
         };
         Wide ms = unhindered(offset);
-        for (const auto& h : hindrances_)
+        for (const auto& h : restrictions_)
             if (h.effect == roads::ClosureEffect::slowed && h.begin < offset)
                 ms += (unhindered(std::min(h.end, offset)) - unhindered(h.begin)) * (h.factor_per_mille - 1000) / 1000;
         return ms;
@@ -135,7 +135,7 @@ private:
 
     travel::TraversalTime whole_;
     std::int64_t length_;
-    std::span<const roads::LinkRestriction> hindrances_;
+    std::span<const roads::LinkRestriction> restrictions_;
 };
 
 }  // namespace otoro::service

@@ -28,7 +28,7 @@ TEST_CASE("A prepared county is swept for all, and searched plainly within a sma
     CHECK(choose(county()).manner == Manner::one_to_all);
     CHECK(choose(county()).why.find("3,700,000 prepared arcs") != std::string::npos);
     auto near = county();
-    near.limit = 480'000;  // 48 middling roads away
+    near.limit = 480'000;  // 48 roads of the mean length away
     CHECK(choose(near).manner == Manner::plain);
     CHECK(choose(near).why.find("of 700,000 junctions lie within the limit") != std::string::npos);
     near.limit = 36'000'000;
