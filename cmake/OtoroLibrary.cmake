@@ -54,7 +54,7 @@ endfunction()
 # rest of compiling them and nobody sees it, so they are optimised a little.
 set(OTORO_SELDOM $<$<CONFIG:Release>:-O1>)
 
-# Window, files, command line and tests are not optimised at all where the sanitizers watch: optimising what they add takes clang longer than
+# Window and tests are not optimised at all where the sanitizers watch: optimising what they add takes clang longer than
 # the tests gain by it. The core is, whose loops the tests go through.
 option(OTORO_CORE_ALONE_OPTIMISED "Optimise nothing but what computes" OFF)
 function(otoro_beside_the_core)

@@ -262,7 +262,7 @@ TEST_CASE("Most cover, backup and expected cover are those of a general solver u
         REQUIRE(static_cast<std::int64_t>(at_once.bound) >= whole(expected.objective));
         REQUIRE(static_cast<std::int64_t>(at_once.value) <= whole(expected.objective));
     }
-    CHECK(impossible > 20);
+    CHECK(impossible > otoro::test::cases(20));
     CHECK(impossible < 200);
 }
 
@@ -310,7 +310,7 @@ TEST_CASE("Most cover with room for only so many is that of a general solver und
         REQUIRE(free.value >= got.value);
         full += free.value > got.value ? 1 : 0;
     }
-    CHECK(full > 50);
+    CHECK(full > otoro::test::cases(50));
 }
 
 TEST_CASE("Least total travel is that of a general solver, once as little is left out as can be") {
@@ -462,7 +462,7 @@ namespace {
 /// Large enough that a bound that does not know the group proves nothing soon.
 void check_many_columns(unsigned seed) {
     Random random(seed);
-    for (int n = 0; n < 3; ++n) {
+    for (int n = 0; n < std::max(1, otoro::test::cases(3)); ++n) {
         INFO("case " << n);
         Case c;
         c.rules.columns = 30;
