@@ -54,11 +54,11 @@ endfunction()
 # rest of compiling them and nobody sees it, so they are optimised a little.
 set(OTORO_SELDOM $<$<CONFIG:Release>:-O1>)
 
-# Window and tests are not optimised at all where the sanitizers watch: optimising what they add takes clang longer than
+# Tests are not optimised at all where the sanitizers watch: optimising what they add takes clang longer than
 # the tests gain by it. The core is, whose loops the tests go through.
-option(OTORO_CORE_ALONE_OPTIMISED "Optimise nothing but what computes" OFF)
-function(otoro_beside_the_core)
-  if(OTORO_CORE_ALONE_OPTIMISED)
+option(OTORO_TESTS_AS_THEY_ARE "Do not optimise the tests" OFF)
+function(otoro_as_it_is)
+  if(OTORO_TESTS_AS_THEY_ARE)
     foreach(target IN LISTS ARGN)
       target_compile_options(${target} PRIVATE -O0)
     endforeach()
