@@ -71,7 +71,7 @@ private:
                         if (s.fate[c] == Fate::open) s.fate[c] = Fate::chosen;
                 if (rules_.counting && room_left(s) == wanted(s, group))
                     for (std::uint32_t c = 0; c < rules_.n; ++c)
-                        if (s.fate[c] == Fate::open && !is_of(group, c)) s.fate[c] = Fate::out;
+                        if (s.fate[c] == Fate::open && !RuleBook::is_of(group, c)) s.fate[c] = Fate::out;
             }
             if (s.fate == before) return;
         }
@@ -101,7 +101,7 @@ private:
     [[nodiscard]] Wide with_group(const GoalRows::Slope& plane, const Columns& open, Wide left, const State& s,
                                   const Group& group) const {
         Columns inside, outside;
-        for (const std::uint32_t c : open) (is_of(group, c) ? inside : outside).push_back(c);
+        for (const std::uint32_t c : open) (RuleBook::is_of(group, c) ? inside : outside).push_back(c);
         const auto of_inside = sums(plane, inside), of_outside = sums(plane, outside);
         const auto first = [](const std::vector<Wide>& sum, Wide how_many) {
             return sum[static_cast<std::size_t>(std::min<Wide>(how_many, static_cast<Wide>(sum.size()) - 1))];
@@ -117,9 +117,6 @@ private:
         std::vector<Wide> out{0};
         for (const std::uint32_t c : of) out.push_back(out.back() + std::max<Wide>(0, plane.worth[c]));
         return out;
-    }
-    [[nodiscard]] static bool is_of(const Group& group, std::uint32_t c) {
-        return std::binary_search(group.columns.begin(), group.columns.end(), c);
     }
     /// Whole columns by what they bring for their cost, and a part of the first that there is no room for.
     [[nodiscard]] Wide for_money(const GoalRows::Slope& plane, Columns of, Wide left) const {

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 #include "optimise/choice_search.h"
 
@@ -46,6 +47,19 @@ std::uint32_t RuleBook::wanted(const Group& group, const std::vector<std::uint8_
     const auto has =
         std::count_if(group.columns.begin(), group.columns.end(), [&](std::uint32_t c) { return in[c] != 0; });
     return group.least - std::min(group.least, static_cast<std::uint32_t>(has));
+}
+
+bool RuleBook::is_of(const Group& group, std::uint32_t column) {
+    return std::binary_search(group.columns.begin(), group.columns.end(), column);
+}
+
+bool RuleBook::dearer(Wide gain_a, std::uint32_t a, Wide gain_b, std::uint32_t b) const {
+    if (counting) return gain_a > gain_b;
+    const auto rate = [&](Wide gain, std::uint32_t c) {
+        if (cost[c] == 0) return std::numeric_limits<double>::infinity();
+        return static_cast<double>(gain) / static_cast<double>(cost[c]);
+    };
+    return rate(gain_a, a) > rate(gain_b, b);
 }
 
 bool RuleBook::plain() const {

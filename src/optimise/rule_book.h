@@ -21,6 +21,10 @@ struct RuleBook {
     explicit RuleBook(const ChoiceRules& asked);
     /// How many more are wanted of a group. \param in one a column
     [[nodiscard]] static std::uint32_t wanted(const Group& group, const std::vector<std::uint8_t>& in);
+    /// Whether a column is of a group.
+    [[nodiscard]] static bool is_of(const Group& group, std::uint32_t column);
+    /// Whether more is had for what `a` costs than for what `b` does.
+    [[nodiscard]] bool dearer(Wide gain_a, std::uint32_t a, Wide gain_b, std::uint32_t b) const;
     /// Whether nothing but the number and single columns is ruled.
     [[nodiscard]] bool plain() const;
     /// Whether a set keeps to them.
