@@ -1,12 +1,16 @@
 #include "reach/faces.h"
 
+#include <tbb/parallel_for.h>
+
 #include <algorithm>
+#include <cmath>
 #include <numeric>
 #include <optional>
 #include <tuple>
 
 #include "geo/units.h"
 #include "reach/flat.h"
+#include "reach/noding.h"
 
 namespace otoro::reach {
 namespace {
@@ -24,11 +28,69 @@ bool turns_before(Point a, Point b) {
 }
 Point towards(const Half& h) { return {h.to.x - h.from.x, h.to.y - h.from.y}; }
 
-/// What is on the left of a rim: where it is narrow what is asked for may be beyond the other side, so that a few
-/// places are asked for, beside its longest edges.
-std::uint32_t most_often(std::vector<std::uint32_t> rim, const std::vector<Half>& halves,
-                         const std::function<std::uint32_t(Spot)>& class_at) {
+/// What is where, by the nearest road.
+class ClassAt {
+public:
+    ClassAt(const Strips& strips, const AlongRoads& along, const Bands& bands, double units_per_metre,
+            Millimetres limit)
+        : strips_(strips),
+          along_(along),
+          bands_(bands),
+          classes_{static_cast<std::uint32_t>(bands.limits.size())},
+          units_per_metre_(units_per_metre),
+          limit_(limit.metres() * units_per_metre) {}
+
+    [[nodiscard]] std::uint32_t operator()(Spot at) const {
+        const Cell* nearest = nullptr;
+        double least = limit_;
+        for (const Cell& cell : strips_.cells) {
+            if (is_beyond(cell, at, least)) continue;
+            const double away = distance_to(cell, at);
+            if (away > least || (nearest != nullptr && away == least)) continue;
+            least = away;
+            nearest = &cell;
+        }
+        return nearest == nullptr ? kNobody : on(*nearest, at, bands_.per_metre_off_road * least / units_per_metre_);
+    }
+
+private:
+    /// Whether even the box around a cell is farther off.
+    [[nodiscard]] static bool is_beyond(const Cell& cell, Spot at, double most) {
+        const auto [west, east] = std::minmax(cell.a.x, cell.b.x);
+        const auto [south, north] = std::minmax(cell.a.y, cell.b.y);
+        return at.x < west - most || at.x > east + most || at.y < south - most || at.y > north + most;
+    }
+    [[nodiscard]] std::uint32_t on(const Cell& cell, Spot at, double off_road) const {
+        const Axis axis(cell);
+        const double part = axis.reach > 0 ? std::clamp(axis.x(at) / axis.reach, 0.0, 1.0) : 0.0;
+        const double mm = cell.from_mm + part * (static_cast<double>(cell.to_mm) - cell.from_mm);
+        // Beside an end it is that end, at which the value may be another than along the road.
+        if (part <= 0 || part >= 1) {
+            const auto value = along_.at(cell.link, Millimetres(std::llround(mm)));
+            return value ? classes_.of(value->owner, bands_.of(value->value + off_road)) : kNobody;
+        }
+        std::vector<Stretch> stretches;
+        along_.stretches(cell.link, stretches);
+        for (const Stretch& s : stretches) {
+            if (mm < s.from || mm > s.to) continue;
+            const double value = s.value_from + (s.value_to - s.value_from) * (mm - s.from) / (s.to - s.from);
+            return classes_.of(s.owner, bands_.of(value + off_road));
+        }
+        return kNobody;
+    }
+
+    const Strips& strips_;
+    const AlongRoads& along_;
+    const Bands& bands_;
+    Classes classes_;
+    double units_per_metre_, limit_;
+};
+
+/// Where to ask what is on the left of a rim: where it is narrow one place may be beyond the other side, so that there
+/// are a few, beside its longest edges.
+std::vector<Spot> beside(std::vector<std::uint32_t> rim, const std::vector<Half>& halves) {
     constexpr std::size_t kPlaces = 7;
+    constexpr double kBeside = 2;  // units of the plane: between what is rounded to whole ones
     const auto along = [&](std::uint32_t h) { return length(spot(halves[h].to) - spot(halves[h].from)); };
     const std::size_t places = std::min(kPlaces, rim.size());
     std::partial_sort(rim.begin(), rim.begin() + static_cast<std::ptrdiff_t>(places), rim.end(),
@@ -36,13 +98,18 @@ std::uint32_t most_often(std::vector<std::uint32_t> rim, const std::vector<Half>
                           const double la = along(a), lb = along(b);
                           return la != lb ? la > lb : a < b;
                       });
-    std::vector<std::uint32_t> found;
+    std::vector<Spot> out;
     for (std::size_t k = 0; k < places; ++k) {
-        constexpr double kBeside = 2;  // units of the plane: between what is rounded to whole ones
         const Spot a = spot(halves[rim[k]].from), b = spot(halves[rim[k]].to);
         const double away = along(rim[k]);
-        found.push_back(class_at(0.5 * (a + b) + (std::min(kBeside, away / 4) / away) * Spot{a.y - b.y, b.x - a.x}));
+        out.push_back(0.5 * (a + b) + (std::min(kBeside, away / 4) / away) * Spot{a.y - b.y, b.x - a.x});
     }
+    return out;
+}
+
+std::uint32_t most_often(const std::vector<Spot>& places, const ClassAt& class_at) {
+    std::vector<std::uint32_t> found;
+    for (const Spot p : places) found.push_back(class_at(p));
     const auto count = [&](std::uint32_t c) { return std::count(found.begin(), found.end(), c); };
     return *std::max_element(found.begin(), found.end(), [&](auto a, auto b) {
         const auto na = count(a), nb = count(b);
@@ -54,14 +121,12 @@ std::uint32_t most_often(std::vector<std::uint32_t> rim, const std::vector<Half>
 /// none.
 std::optional<std::uint32_t> facing_east(const std::vector<Half>& halves, Point p) {
     std::optional<std::uint32_t> best;
-    double nearest = 0;
+    Crossing nearest;
     for (std::uint32_t h = 0; h < halves.size(); ++h) {
-        const Point a = halves[h].from, b = halves[h].to;
-        if (a.y <= b.y || !(a.y > p.y && b.y <= p.y)) continue;  // southwards, across the parallel of the point
-        const double x = a.x + (static_cast<double>(b.x) - a.x) * (static_cast<double>(p.y) - a.y) /
-                                   (static_cast<double>(b.y) - a.y);
-        if (x >= p.x || (best && x <= nearest)) continue;
-        nearest = x;
+        if (halves[h].from.y <= halves[h].to.y) continue;
+        const auto crossing = crossing_north_of(p, halves[h].from, halves[h].to);
+        if (!crossing || crossing->east >= 0 || (best && *crossing <= nearest)) continue;
+        nearest = *crossing;
         best = h;
     }
     return best;
@@ -69,7 +134,7 @@ std::optional<std::uint32_t> facing_east(const std::vector<Half>& halves, Point 
 
 }  // namespace
 
-bool are_closed(std::span<const Boundary> boundaries) {
+std::vector<Point> open_ends(std::span<const Boundary> boundaries) {
     struct End {
         Point at;
         std::uint32_t ground;
@@ -88,18 +153,21 @@ bool are_closed(std::span<const Boundary> boundaries) {
     }
     std::sort(ends.begin(), ends.end(),
               [](const End& a, const End& b) { return std::tie(a.at, a.ground) < std::tie(b.at, b.ground); });
+    std::vector<Point> out;
     int sum = 0;
     for (std::size_t i = 0; i < ends.size(); ++i) {
         sum += ends[i].by;
-        const bool last = i + 1 == ends.size() || ends[i + 1].at != ends[i].at || ends[i + 1].ground != ends[i].ground;
-        if (last && sum != 0) return false;
-        if (last) sum = 0;
+        if (i + 1 < ends.size() && ends[i + 1].at == ends[i].at && ends[i + 1].ground == ends[i].ground) continue;
+        if (sum != 0 && (out.empty() || out.back() != ends[i].at)) out.push_back(ends[i].at);
+        sum = 0;
     }
-    return true;
+    return out;
 }
 
-std::vector<Boundary> faces_of(std::span<const Segment> lines, const std::function<std::uint32_t(Spot)>& class_at,
-                               const Task& task) {
+namespace {
+
+/// All lines that are between two classes.
+std::vector<Boundary> faces_of(std::span<const Segment> lines, const ClassAt& class_at, const Task& task) {
     std::vector<std::pair<Point, Point>> edges;
     for (const NodedPiece& piece : noded(lines, task)) {
         const auto [low, high] = std::minmax(piece.a, piece.b);
@@ -136,6 +204,7 @@ std::vector<Boundary> faces_of(std::span<const Segment> lines, const std::functi
         std::uint32_t ground = kNobody;
         bool within = false;
         Point west;
+        std::vector<Spot> ask = {};
     };
     std::vector<Rim> rims;
     std::vector<std::uint32_t> rim_of(halves.size(), kUnknown), rim;
@@ -154,9 +223,13 @@ std::vector<Boundary> faces_of(std::span<const Segment> lines, const std::functi
                           static_cast<Wide>(halves[at].to.x) * halves[at].from.y;
         }
         made.within = twice_area <= 0;
-        if (!made.within) made.ground = most_often(rim, halves, class_at);
-        rims.push_back(made);
+        if (!made.within) made.ask = beside(rim, halves);
+        rims.push_back(std::move(made));
     }
+    tbb::parallel_for(std::size_t{0}, rims.size(), [&](std::size_t r) {
+        if (!rims[r].within && !task.stop_requested()) rims[r].ground = most_often(rims[r].ask, class_at);
+    });
+    task.check();
     std::vector<std::uint32_t> inner;
     for (std::uint32_t r = 0; r < rims.size(); ++r)
         if (rims[r].within) inner.push_back(r);
@@ -171,6 +244,47 @@ std::vector<Boundary> faces_of(std::span<const Segment> lines, const std::functi
     std::vector<Boundary> out;
     for (std::uint32_t h = 0; h < halves.size(); h += 2)
         if (ground[h] != ground[h + 1]) out.push_back({halves[h].from, halves[h].to, ground[h], ground[h + 1]});
+    return out;
+}
+
+/// A point that is on a side but for rounding is on it: noding would bend the side to it.
+Point onto_side(Point p, const Rectangle& tile) {
+    constexpr std::int32_t kBesideIt = 2;
+    for (const auto& [value, side] : {std::pair{&p.x, tile.low.x}, std::pair{&p.x, tile.high.x},
+                                      std::pair{&p.y, tile.low.y}, std::pair{&p.y, tile.high.y}})
+        if (std::abs(*value - side) <= kBesideIt) *value = side;
+    return p;
+}
+
+}  // namespace
+
+TileBoundaries boundaries_anew(const Strips& strips, const TileBoundaries& walked, const AlongRoads& along,
+                               const Bands& bands, double units_per_metre, Millimetres limit, const Task& task) {
+    const Rectangle& tile = strips.tile;
+    const Point corner{tile.high.x, tile.low.y}, other{tile.low.x, tile.high.y};
+    std::vector<Segment> lines{{tile.low, corner}, {corner, tile.high}, {other, tile.high}, {tile.low, other}};
+    const auto add = [&](Point a, Point b) { lines.push_back({onto_side(a, tile), onto_side(b, tile)}); };
+    for (const Boundary& b : walked.lines) add(b.a, b.b);
+    for (const Border& b : strips.borders) add(strips.vertices[b.a], strips.vertices[b.b]);
+    TileBoundaries out;
+    for (const Boundary& b : faces_of(lines, {strips, along, bands, units_per_metre, limit}, task)) {
+        // Beyond a side nothing is known here: what is inside is a part of that side.
+        const auto on = [&](Side side) {
+            const auto across = [&](Point p) { return is_upright(side) ? p.x : p.y; };
+            const std::int32_t line = across(side == Side::west || side == Side::south ? tile.low : tile.high);
+            return across(b.a) == line && across(b.b) == line;
+        };
+        const auto side = std::find_if(kSides.begin(), kSides.end(), on);
+        if (side == kSides.end()) {
+            out.lines.push_back(b);
+            continue;
+        }
+        const auto along_side = [&](Point p) { return is_upright(*side) ? p.y : p.x; };
+        const auto [from, to] = std::minmax(along_side(b.a), along_side(b.b));
+        out.seams[static_cast<std::size_t>(*side)].push_back({from, to, b.left != kNobody ? b.left : b.right});
+    }
+    for (auto& seam : out.seams)
+        std::sort(seam.begin(), seam.end(), [](const SeamClass& a, const SeamClass& b) { return a.from < b.from; });
     return out;
 }
 

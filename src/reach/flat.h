@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 #include <numbers>
+#include <optional>
 
 #include "reach/plane.h"
 
@@ -17,6 +18,22 @@ inline double cross(Spot a, Spot b) { return a.x * b.y - a.y * b.x; }
 inline double length(Spot a) { return std::hypot(a.x, a.y); }
 inline Spot spot(Point p) { return {static_cast<double>(p.x), static_cast<double>(p.y)}; }
 inline Spot between(Spot a, Spot b, double t) { return a + t * (b - a); }
+
+/// Where an edge crosses the parallel just north of a point.
+struct Crossing {
+    double east = 0;  ///< of the point
+    double lean = 0;  ///< eastwards, going north: of edges that leave one vertex, the one that leans more is farther
+    auto operator<=>(const Crossing&) const = default;
+};
+/// \returns nothing if the edge does not cross it
+template <class P>
+std::optional<Crossing> crossing_north_of(P p, P a, P b) {
+    if ((a.y > p.y) == (b.y > p.y)) return std::nullopt;
+    const P low = a.y < b.y ? a : b, high = a.y < b.y ? b : a;
+    const auto less = [](auto from, auto to) { return static_cast<double>(to) - static_cast<double>(from); };
+    const double lean = less(low.x, high.x) / less(low.y, high.y);
+    return Crossing{less(p.x, low.x) + lean * less(low.y, p.y), lean};
+}
 
 /// How far a curve may be from the straight lines that it is drawn as, in metres.
 inline constexpr double kCurveMetres = 0.1;

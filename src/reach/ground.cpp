@@ -169,79 +169,62 @@ Bands between_values(Bands bands, int attempt) {
 
 std::vector<Boundary> Ground::boundaries(const AlongRoads& along, const Bands& bands, std::span<const geo::Box> boxes,
                                          const Task& task) const {
-    const Bands between = between_values(bands, 0);
     const auto tiles = tiles_around(boxes);
-    auto out = walked(along, between, tiles, task);
-    return are_closed(out) ? out : anew(out, along, between, tiles, task);
+    auto found = walked(along, bands, tiles, task);
+    // A tile that is drawn anew may show that its neighbour is not sound either.
+    constexpr int kRounds = 3;
+    auto out = sewn(tiles, found);
+    for (int round = 0; round < kRounds; ++round) {
+        const auto open = open_ends(out);
+        if (open.empty()) break;
+        for (std::size_t i = 0; i < tiles.size(); ++i) {
+            const Rectangle r = rectangle(tiles[i]);
+            const bool has = std::any_of(open.begin(), open.end(), [&](Point p) {
+                return r.low.x <= p.x && p.x <= r.high.x && r.low.y <= p.y && p.y <= r.high.y;
+            });
+            if (has) found[i] = anew(tiles[i], found[i], along, bands, task);
+        }
+        out = sewn(tiles, found);
+    }
+    return out;
 }
 
 std::vector<Boundary> Ground::boundaries_anew(const AlongRoads& along, const Bands& bands,
                                               std::span<const geo::Box> boxes, int attempt, const Task& task) const {
     const Bands between = between_values(bands, attempt);
     const auto tiles = tiles_around(boxes);
-    return anew(walked(along, between, tiles, task), along, between, tiles, task);
-}
-
-std::vector<Boundary> Ground::anew(const std::vector<Boundary>& walked, const AlongRoads& along, const Bands& bands,
-                                   const std::vector<Tile>& tiles, const Task& task) const {
-    std::vector<Segment> lines;
-    for (const Boundary& b : walked) lines.push_back({b.a, b.b});
-    for (const Tile t : tiles) {
-        const auto ours = strips(t, task);
-        for (const Border& b : ours->borders) lines.push_back({ours->vertices[b.a], ours->vertices[b.b]});
-        const Rectangle r = rectangle(t);
-        const Point corner{r.high.x, r.low.y}, other{r.low.x, r.high.y};
-        lines.insert(lines.end(), {{r.low, corner}, {corner, r.high}, {r.high, other}, {other, r.low}});
+    auto found = walked(along, between, tiles, task);
+    for (std::size_t i = 0; i < tiles.size(); ++i) {
+        task.at("drawing ground anew", static_cast<double>(i) / static_cast<double>(tiles.size()));
+        found[i] = anew(tiles[i], found[i], along, between, task);
     }
-    const Classes classes{static_cast<std::uint32_t>(bands.limits.size())};
-    return faces_of(
-        lines,
-        [&](Spot at) -> std::uint32_t {
-            const auto index = [&](double v) { return static_cast<std::int32_t>(std::floor((v - shift_) / size_)); };
-            const Tile tile{index(at.x), index(at.y)};
-            if (!std::binary_search(tiles.begin(), tiles.end(), tile)) return kNobody;
-            const auto ours = strips(tile, task);
-            const double per_metre = plane_.per_metre(plane_.place(ours->tile.low));
-            const Cell* nearest = nullptr;
-            double least = limit_.metres() * per_metre;
-            for (const Cell& cell : ours->cells)
-                if (const double d = distance_to(cell, at); d < least || (nearest == nullptr && d <= least)) {
-                    least = d;
-                    nearest = &cell;
-                }
-            if (nearest == nullptr) return kNobody;
-            const Axis axis(*nearest);
-            const double along_it = axis.reach > 0 ? std::clamp(axis.x(at) / axis.reach, 0.0, 1.0) : 0.0;
-            const double mm = nearest->from_mm + along_it * (static_cast<double>(nearest->to_mm) - nearest->from_mm);
-            // Beside an end it is that end, at which the value may be another than along the road.
-            std::vector<Stretch> stretches;
-            if (along_it > 0 && along_it < 1) along.stretches(nearest->link, stretches);
-            for (const Stretch& s : stretches) {
-                if (mm < s.from || mm > s.to) continue;
-                const double value = s.value_from + (s.value_to - s.value_from) * (mm - s.from) / (s.to - s.from);
-                return classes.of(s.owner, bands.of(value + bands.per_metre_off_road * least / per_metre));
-            }
-            if (!stretches.empty()) return kNobody;
-            const auto value = along.at(nearest->link, Millimetres(std::llround(mm)));
-            if (!value) return kNobody;
-            return classes.of(value->owner, bands.of(value->value + bands.per_metre_off_road * least / per_metre));
-        },
-        task);
+    return sewn(tiles, found);
 }
 
-std::vector<Boundary> Ground::walked(const AlongRoads& along, const Bands& between, const std::vector<Tile>& tiles,
-                                     const Task& task) const {
+TileBoundaries Ground::anew(Tile tile, const TileBoundaries& walked, const AlongRoads& along, const Bands& bands,
+                            const Task& task) const {
+    const auto ours = strips(tile, task);
+    return reach::boundaries_anew(*ours, walked, along, bands, plane_.per_metre(plane_.place(ours->tile.low)), limit_,
+                                  task);
+}
+
+std::vector<TileBoundaries> Ground::walked(const AlongRoads& along, const Bands& bands, const std::vector<Tile>& tiles,
+                                           const Task& task) const {
     std::vector<TileBoundaries> found(tiles.size());
     std::atomic<std::size_t> done = 0;
     std::mutex reporting;
     tbb::parallel_for(std::size_t{0}, tiles.size(), [&](std::size_t i) {
         if (task.stop_requested()) return;
         const auto ours = strips(tiles[i], Task());
-        found[i] = reach::boundaries(*ours, along, between, plane_.per_metre(plane_.place(ours->tile.low)));
+        found[i] = reach::boundaries(*ours, along, bands, plane_.per_metre(plane_.place(ours->tile.low)));
         const auto share = static_cast<double>(++done) / static_cast<double>(tiles.size());
         if (const std::unique_lock mine(reporting, std::try_to_lock); mine) task.at("dividing ground", share);
     });
     task.check();
+    return found;
+}
+
+std::vector<Boundary> Ground::sewn(const std::vector<Tile>& tiles, const std::vector<TileBoundaries>& found) const {
     std::vector<Boundary> out;
     std::size_t count = 0;
     for (const auto& f : found) count += f.lines.size();

@@ -64,9 +64,9 @@ public:
     [[nodiscard]] std::vector<Boundary> boundaries(const AlongRoads& along, const Bands& bands,
                                                    std::span<const geo::Box> boxes, const Task& task) const;
 
-    /// The same, drawn anew from the faces between all lines that there are (faces.h): slower, and sound whatever was
-    /// rounded how. `boundaries` does so by itself where what it found does not close. \throws Stopped
-    /// \param attempt from 0; each takes limits a little otherwise between whole numbers
+    /// The same with every tile drawn anew (faces.h): slower, and sound whatever was rounded how. `boundaries` does so
+    /// by itself with tiles in which what it found does not close. \throws Stopped \param attempt from 0; each takes
+    /// limits a little otherwise between whole numbers
     [[nodiscard]] std::vector<Boundary> boundaries_anew(const AlongRoads& along, const Bands& bands,
                                                         std::span<const geo::Box> boxes, int attempt,
                                                         const Task& task) const;
@@ -80,12 +80,13 @@ public:
     static constexpr std::size_t kMostBytes = std::size_t{1} << 30U;
 
 private:
-    /// The boundaries of all tiles and the lines along which they are sewn together.
-    [[nodiscard]] std::vector<Boundary> walked(const AlongRoads& along, const Bands& bands,
-                                               const std::vector<Tile>& tiles, const Task& task) const;
-    [[nodiscard]] std::vector<Boundary> anew(const std::vector<Boundary>& walked, const AlongRoads& along,
-                                             const Bands& bands, const std::vector<Tile>& tiles,
-                                             const Task& task) const;
+    [[nodiscard]] std::vector<TileBoundaries> walked(const AlongRoads& along, const Bands& bands,
+                                                     const std::vector<Tile>& tiles, const Task& task) const;
+    [[nodiscard]] TileBoundaries anew(Tile tile, const TileBoundaries& walked, const AlongRoads& along,
+                                      const Bands& bands, const Task& task) const;
+    /// Everything, with the lines along which tiles differ at their common sides.
+    [[nodiscard]] std::vector<Boundary> sewn(const std::vector<Tile>& tiles,
+                                             const std::vector<TileBoundaries>& found) const;
     /// The corners of a box in the plane, as much farther out as the limit.
     [[nodiscard]] std::pair<Spot, Spot> around(const geo::Box& box) const;
     std::shared_ptr<const roads::Network> network_;

@@ -8,6 +8,7 @@
 #include <tuple>
 
 #include "geo/units.h"
+#include "reach/flat.h"
 #include "reach/simplify.h"
 
 namespace otoro::reach {
@@ -300,18 +301,16 @@ private:
     std::uint32_t edge_to_the_west(GridPoint p, std::uint32_t group, const std::vector<std::uint32_t>& row,
                                    const Edges& edges, const std::vector<Ring>& rings) const {
         std::uint32_t best = kNone;
-        double nearest = -std::numeric_limits<double>::max();
+        Crossing nearest;
         for (const std::uint32_t e : row) {
             if (rings[edges[e].ring].group == group) continue;
-            if (at(edges[e].a) == p || at(edges[e].b) == p) return kTouching;
             const GridPoint a = at(edges[e].a), b = at(edges[e].b);
-            if ((a.y > p.y) == (b.y > p.y)) continue;
-            const double x = static_cast<double>(a.x - p.x) + static_cast<double>(b.x - a.x) *
-                                                                  static_cast<double>(p.y - a.y) /
-                                                                  static_cast<double>(b.y - a.y);
+            if (a == p || b == p) return kTouching;
+            const auto crossing = crossing_north_of(p, a, b);
+            if (!crossing) continue;
             if (cross(a, b, p) == 0) return kTouching;
-            if (x >= 0 || x <= nearest) continue;
-            nearest = x;
+            if (crossing->east >= 0 || (best != kNone && *crossing <= nearest)) continue;
+            nearest = *crossing;
             best = edges[e].ring;
         }
         return best;

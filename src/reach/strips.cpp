@@ -1,18 +1,15 @@
 #include "reach/strips.h"
 
 #include <algorithm>
-#include <boost/polygon/voronoi.hpp>
 #include <cmath>
 #include <numbers>
 #include <tuple>
 
+#include "reach/strip_diagram.h"
 #include "reach/tile_cutter.h"
 
 namespace otoro::reach {
 namespace {
-
-using Diagram = boost::polygon::voronoi_diagram<double>;
-constexpr std::uint32_t kFrame = kNoCell - 1;
 
 /// Where a line between two cells meets the limit.
 struct CapEnd {
@@ -27,10 +24,7 @@ struct CapEnd {
 class Divider {
 public:
     Divider(const StripCells& cells, const Rectangle& tile, double limit, double curve, const Task& task)
-        : cells_(cells), tile_(tile), limit_(limit), curve_(curve), task_(task), cutter_(tile, cells, limit) {
-        origin_ = {static_cast<std::int32_t>((std::int64_t{tile.low.x} + tile.high.x) / 2),
-                   static_cast<std::int32_t>((std::int64_t{tile.low.y} + tile.high.y) / 2)};
-    }
+        : cells_(cells), tile_(tile), limit_(limit), curve_(curve), task_(task), cutter_(tile, cells, limit) {}
 
     Strips make() {
         if (!cells_.cells.empty()) {
@@ -45,87 +39,19 @@ private:
     [[nodiscard]] bool is_segment(std::uint32_t cell) const { return cells_.is_segment(cell); }
 
     void divide() {
-        boost::polygon::default_voronoi_builder builder;
-        for (std::uint32_t i = 0; i < cells_.segments; ++i) {
-            const Cell& c = cells_.cells[i];
-            builder.insert_segment(c.a.x - origin_.x, c.a.y - origin_.y, c.b.x - origin_.x, c.b.y - origin_.y);
-        }
-        insert_frame(builder);
-        for (const Point p : cells_.lone) builder.insert_point(p.x - origin_.x, p.y - origin_.y);
-        Diagram diagram;
-        builder.construct(&diagram);
-        task_.check();
-
-        std::vector<std::uint32_t> number(diagram.cells().size());
-        for (std::size_t i = 0; i < number.size(); ++i) number[i] = number_of(diagram.cells()[i]);
-        const auto cell_of = [&](const Diagram::edge_type& e) {
-            return number[static_cast<std::size_t>(e.cell() - diagram.cells().data())];
-        };
         has_border_.assign(cells_.cells.size(), false);
-        // Whether a corner is within the limit is decided once for all lines that meet there.
-        std::vector<bool> within(diagram.vertices().size());
-        for (std::size_t i = 0; i < within.size(); ++i) {
-            const auto& v = diagram.vertices()[i];
-            const std::uint32_t cell = cell_of(*v.incident_edge());
-            within[i] = cell != kFrame && distance_to(cells_.cells[cell], at(v)) <= limit_;
-        }
-        const auto is_within = [&](const Diagram::vertex_type* v) {
-            return within[static_cast<std::size_t>(v - diagram.vertices().data())];
-        };
-        for (std::size_t i = 0; i < diagram.edges().size(); i += 2) {
-            const auto& e = diagram.edges()[i];
-            if (e.vertex0() == nullptr || e.vertex1() == nullptr) continue;
-            const std::uint32_t left = cell_of(e), right = cell_of(*e.twin());
-            if (left == kFrame || right == kFrame || left == right) continue;
-            add_border(left, right, at(*e.vertex0()), at(*e.vertex1()), is_within(e.vertex0()), is_within(e.vertex1()),
-                       e.is_curved());
-        }
-    }
-
-    /// The diagram is made about the middle of the tile: with small numbers its predicates are decided sooner.
-    [[nodiscard]] Spot at(const Diagram::vertex_type& v) const { return {v.x() + origin_.x, v.y() + origin_.y}; }
-
-    /// Four lines so far around everything that no line between two roads within the limit goes beyond them.
-    void insert_frame(boost::polygon::default_voronoi_builder& builder) const {
-        Point low = tile_.low, high = tile_.high;
-        for (const Cell& c : cells_.cells)
-            for (const Point p : {c.a, c.b}) {
-                low = {std::min(low.x, p.x), std::min(low.y, p.y)};
-                high = {std::max(high.x, p.x), std::max(high.y, p.y)};
-            }
-        const auto away = static_cast<std::int64_t>(std::ceil(limit_ * 2.5)) + 10;
-        const auto held = [](std::int64_t v) {
-            return static_cast<std::int32_t>(std::clamp<std::int64_t>(v, -2'147'000'000, 2'147'000'000));
-        };
-        const std::int32_t west = held(low.x - origin_.x - away), south = held(low.y - origin_.y - away),
-                           east = held(high.x - origin_.x + away), north = held(high.y - origin_.y + away);
-        builder.insert_segment(west, south, east, south);
-        builder.insert_segment(east, south, east, north);
-        builder.insert_segment(east, north, west, north);
-        builder.insert_segment(west, north, west, south);
-    }
-
-    [[nodiscard]] std::uint32_t number_of(const Diagram::cell_type& cell) const {
-        const std::size_t source = cell.source_index();
-        if (cell.contains_segment()) return source < cells_.segments ? static_cast<std::uint32_t>(source) : kFrame;
-        Point p;
-        if (source < cells_.segments)
-            p = cell.source_category() == boost::polygon::SOURCE_CATEGORY_SEGMENT_START_POINT ? cells_.cells[source].a
-                                                                                              : cells_.cells[source].b;
-        else if (source < cells_.segments + 4)
-            return kFrame;
-        else
-            p = cells_.lone[source - cells_.segments - 4];
-        return cells_.point(p);
+        for (const DiagramLine& line : strip_diagram(cells_, tile_, limit_, task_).lines) add_border(line);
     }
 
     /// One line of the diagram, as far as it is within the limit.
-    void add_border(std::uint32_t left, std::uint32_t right, Spot p, Spot q, bool p_within, bool q_within,
-                    bool curved) {
+    void add_border(const DiagramLine& line) {
+        const auto [p, q, left, right, p_within, q_within, curved] = line;
         line_.clear();
-        if (curved) {
-            const std::uint32_t segment = is_segment(left) ? left : right;
-            sample_curve(segment, segment == left ? right : left, p, q, p_within, q_within);
+        const std::uint32_t segment = is_segment(left) ? left : right, other = segment == left ? right : left;
+        // Where the point is on the segment's own line, but for rounding, the parabola is straight.
+        constexpr double kFlat = 1e-9;
+        if (curved && std::abs(Axis(cells_.cells[segment]).y(spot(cells_.cells[other].a))) > kFlat) {
+            sample_curve(segment, other, p, q, p_within, q_within);
         } else {
             const std::uint32_t point = is_segment(left) ? right : left;
             double t0 = 0, t1 = 1;
@@ -198,10 +124,10 @@ private:
         }
         const auto at = [&](double x) { return axis.at(x, ((x - fx) * (x - fx) + fy * fy) / (2 * fy)); };
         const double step = std::sqrt(8 * height * curve_);
-        const int parts = height < 1 ? 1 : std::clamp(static_cast<int>(std::ceil(std::abs(x1 - x0) / step)), 1, 4096);
-        line_.push_back(p_within || height < 1 ? p : at(x0));
+        const int parts = std::clamp(static_cast<int>(std::ceil(std::abs(x1 - x0) / step)), 1, 4096);
+        line_.push_back(p_within ? p : at(x0));
         for (int i = 1; i < parts; ++i) line_.push_back(at(x0 + (x1 - x0) * i / parts));
-        line_.push_back(q_within || height < 1 ? q : at(x1));
+        line_.push_back(q_within ? q : at(x1));
     }
 
     void cap_end(std::uint32_t cell, bool starts, Spot at) {
@@ -263,7 +189,6 @@ private:
     double limit_, curve_;  ///< units of the plane
     const Task& task_;
     TileCutter cutter_;
-    Point origin_;                  ///< of the diagram
     std::vector<bool> has_border_;  ///< of each cell: whether a line within the limit bounds it, in the tile or not
     std::vector<Spot> line_;
     std::vector<CapEnd> caps_;
