@@ -3,14 +3,14 @@
 /// The Voronoi diagram of the cells of a tile.
 ///
 /// \par Method
-/// Boost.Polygon: Fortune's sweep over segments and points of whole numbers. Every corner of what it makes is checked:
-/// it is to be as far from one of the cells that meet there as from the others. On roads that are a grid but for
-/// rounding the sweep now and then takes one event for another, and lines then run to the end of the plane. The same
-/// roads seen from another side are swept in another order: up to four sides are tried, and the diagram with the
-/// fewest corners that are not sound is taken.
+/// Boost.Polygon: Fortune's sweep over segments and points of whole numbers. On roads that are a grid but for rounding
+/// it now and then takes one event for another, and lines then run to the end of the plane, or around in a ring. So
+/// every line is checked: its ends are to be as far from all the cells that meet there. The same roads seen from
+/// another side are swept in another order: up to four sides are tried, and the diagram with the fewest lines that are
+/// not sound is taken.
 ///
 /// \par Cost
-/// 20 microseconds a segment, and 0.1 for the check; four times that where no side is right.
+/// 20 microseconds a segment, and 0.2 for the check; four times that where no side is right.
 #include <vector>
 
 #include "geo/task.h"
@@ -28,7 +28,7 @@ struct DiagramLine {
 
 struct StripDiagram {
     std::vector<DiagramLine> lines;
-    std::size_t unsound = 0;  ///< corners within the limit that are not as far from one of their cells as from another
+    std::size_t unsound = 0;  ///< lines of which an end is within the limit, and not as far from all its cells
 };
 
 /// All lines that may be within the limit. \param limit units of the plane \throws Stopped
