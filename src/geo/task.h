@@ -7,6 +7,7 @@
 #include <optional>
 #include <stop_token>
 #include <string_view>
+#include <vector>
 
 #include "geo/error.h"
 
@@ -39,11 +40,21 @@ public:
     [[nodiscard]] Task leaving_off(std::optional<Clock::time_point> at, std::stop_token enough = {}) const {
         Task out = *this;
         if (at) out.until_ = until_ ? std::min(*until_, *at) : *at;
-        if (enough.stop_possible()) out.enough_ = std::move(enough);
+        if (enough.stop_possible()) out.enough_.push_back(std::move(enough));
+        return out;
+    }
+    /// One that is stopped with this one, and never left off: for what is told of work that was.
+    [[nodiscard]] Task to_the_end() const {
+        Task out = *this;
+        out.until_.reset();
+        out.enough_.clear();
         return out;
     }
     /// Whether what is known by now is to do.
-    [[nodiscard]] bool leave_off() const { return enough_.stop_requested() || (until_ && Clock::now() >= *until_); }
+    [[nodiscard]] bool leave_off() const {
+        return std::any_of(enough_.begin(), enough_.end(), [](const auto& e) { return e.stop_requested(); }) ||
+               (until_ && Clock::now() >= *until_);
+    }
     [[nodiscard]] bool stop_requested() const { return stop_.stop_requested(); }
     /// \throws Stopped if the user asked to stop
     void check() const {
@@ -51,7 +62,8 @@ public:
     }
 
 private:
-    std::stop_token stop_, enough_;
+    std::stop_token stop_;
+    std::vector<std::stop_token> enough_;
     std::optional<Clock::time_point> until_;
     Report report_;
 };

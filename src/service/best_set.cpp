@@ -347,22 +347,25 @@ BestSet SetChooser::find(const BestSetAsked& asked, const BestSetLimits& limits,
         case Goal::fewest:
             break;
     }
-    const auto kept = static_cast<std::int64_t>(rules.kept.size());
+    const auto kept = static_cast<Wide>(rules.kept.size());  // a bound may be the most that 64 bits hold
     const optimise::FewestLimits fewest{
         limits.gap,
         {},
         [&](const optimise::Fewest& f) { return told(with(f.columns, f.value + kept, f.bound + kept, f.any)); },
         {},
         limits.check_proof};
-    const auto too_much = [&](Weight most) {
+    // How much can be brought within the limit, where that is known.
+    const auto too_much = [&](std::optional<Weight> most) {
+        const std::string wanted = asked.share ? describe(*asked.share) : describe(can_be) + " of " + describe(out.all);
+        const std::string why = !most ? "and keeps to the rules"
+                                      : fmt::format("{} {}",
+                                                    most == can_be ? "all sites in question together bring"
+                                                                   : "the rules allow no more than",
+                                                    asked.share ? describe(share_of(*most, out.all)) : describe(*most));
         BestSet set = out;
         set.none = {
             "", std::nullopt,
-            fmt::format("no set brings {} within {}: {} {}",
-                        asked.share ? describe(*asked.share) : describe(can_be) + " of " + describe(out.all),
-                        describe(*asked.within),
-                        most == can_be ? "all sites in question together bring" : "the rules allow no more than",
-                        asked.share ? describe(share_of(most, out.all)) : describe(most)),
+            fmt::format("no set brings {} within {}{} {}", wanted, describe(*asked.within), most ? ":" : "", why),
             asked.share ? "Ask for a smaller share or a wider limit, or add candidates"
                         : "Ask for a share of them, for a wider limit, or for fewer rules"};
         return set;
@@ -395,6 +398,7 @@ BestSet SetChooser::find(const BestSetAsked& asked, const BestSetLimits& limits,
     if (!c.any && !c.left_off) {
         const optimise::Chosen most = most_cover({amounts, covers}, rules, {}, task);
         if (most.any && most.proven()) return too_much(Weight(static_cast<std::int64_t>(most.value)));
+        if (most.any || most.left_off) return too_much(std::nullopt);
     }
     return finish(c);
 }

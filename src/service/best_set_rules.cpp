@@ -263,7 +263,8 @@ bool any_set(const SetRules& from, const std::vector<RulePart>& parts, const Tas
 }  // namespace
 
 InputError::Parts no_set(const BestSetAsked& asked, const SetRules& from, const std::vector<SiteOutcome>& sites,
-                         const std::vector<SiteIndex>& site_of, const Task& task) {
+                         const std::vector<SiteIndex>& site_of, const Task& asking) {
+    const Task task = asking.to_the_end();
     // What can be left out without a set becoming possible has no part in it.
     std::vector<RulePart> left = from.parts;
     for (std::size_t k = left.size(); k-- > 0;) {

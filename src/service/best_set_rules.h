@@ -31,8 +31,9 @@ struct SetRules {
 SetRules rules_of(const BestSetAsked& asked, const std::vector<SiteOutcome>& sites, const std::vector<bool>& open,
                   const std::vector<std::uint32_t>& column_of, const std::vector<SiteIndex>& site_of);
 
-/// Why no set keeps to the rules: which of them contradict each other, none of which can be left out of that. \throws
-/// Stopped
+/// Why no set keeps to the rules: which of them contradict each other. None can be left out of that, but for those of
+/// which 20,000 nodes of a search do not decide it. The task's end does not count: that much is always looked at.
+/// \throws Stopped
 InputError::Parts no_set(const BestSetAsked& asked, const SetRules& rules, const std::vector<SiteOutcome>& sites,
                          const std::vector<SiteIndex>& site_of, const Task& task);
 
