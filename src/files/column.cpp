@@ -9,6 +9,7 @@
 #include <tuple>
 #include <vector>
 
+#include "files/blanks.h"
 #include "geo/text.h"
 
 namespace otoro::files {
@@ -17,17 +18,7 @@ namespace {
 constexpr std::size_t kMostWords = 64;
 constexpr std::size_t kLongestWord = 64;
 
-/// Blanks that part thousands or stand around a text: a space, and those that are no break.
-constexpr std::array<std::string_view, 6> kBlanks{" ", "\t", "\r", "\xC2\xA0", "\xE2\x80\x89", "\xE2\x80\xAF"};
 constexpr std::array<std::string_view, 2> kApostrophes{"'", "\xE2\x80\x99"};
-
-/// How long one of these is at the start of a text; 0 if none is there.
-template <std::size_t N>
-std::size_t length_of_any(std::string_view text, const std::array<std::string_view, N>& these) {
-    for (const auto& one : these)
-        if (text.starts_with(one)) return one.size();
-    return 0;
-}
 
 std::string_view trimmed(std::string_view s) {
     while (const std::size_t n = length_of_any(s, kBlanks)) s.remove_prefix(n);

@@ -8,6 +8,7 @@
 #include <utility>
 #include <vector>
 
+#include "files/blanks.h"
 #include "geo/text.h"
 
 namespace otoro::files {
@@ -85,10 +86,8 @@ std::vector<Token> tokens_of(std::string_view s) {
         s.remove_prefix(length);
     };
     while (!s.empty()) {
-        constexpr std::array<std::string_view, 5> kBlanks{" ", "\t", "\xC2\xA0", "\xE2\x80\x89", "\xE2\x80\xAF"};
-        const auto blank = std::find_if(kBlanks.begin(), kBlanks.end(), [&](auto b) { return s.starts_with(b); });
-        if (blank != kBlanks.end()) {
-            s.remove_prefix(blank->size());
+        if (const std::size_t blank = length_of_any(s, kBlanks)) {
+            s.remove_prefix(blank);
             continue;
         }
         const auto mark =

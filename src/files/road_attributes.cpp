@@ -130,16 +130,19 @@ int AttributeReader::level_in(std::string_view text) {
         return static_cast<int>(std::lround(std::clamp(*v, -8.0, 7.0)));
     if (!says_yes(text)) return 0;
     const auto says = [](std::string_view where, std::initializer_list<const char*> words) {
-        const std::string low = lower(where);
-        return std::any_of(words.begin(), words.end(),
-                           [&](const char* word) { return low.find(word) != std::string::npos; });
+        const auto said = words_of(where);
+        return std::any_of(words.begin(), words.end(), [&](const char* word) { return said.count(word) != 0; });
     };
-    if (says(text, {"tunnel", "under", "subway"})) return -1;
-    if (says(text, {"bridge", "viaduct", "over", "elevated"})) return 1;
+    const auto below = [&](std::string_view where) {
+        return says(where, {"tunnel", "tunnels", "under", "underpass", "underbridge", "underground", "subway"});
+    };
+    if (below(text)) return -1;
+    if (says(text,
+             {"bridge", "bridges", "footbridge", "viaduct", "over", "overpass", "overbridge", "flyover", "elevated"}))
+        return 1;
     // A plain yes is to the heading.
     const std::string word = lower(text);
-    if (word == "yes" || word == "y" || word == "true" || word == "t")
-        return says(fields_.level, {"tunnel", "under"}) ? -1 : 1;
+    if (word == "yes" || word == "y" || word == "true" || word == "t") return below(fields_.level) ? -1 : 1;
     if (no_level_.empty()) no_level_ = as_utf8(text.substr(0, 40));
     return 0;
 }

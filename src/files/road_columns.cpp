@@ -5,6 +5,7 @@
 #include <set>
 
 #include "files/source.h"
+#include "geo/text.h"
 
 namespace otoro::files {
 namespace {
@@ -18,29 +19,6 @@ std::string squeezed(std::string_view text) {
         if (std::isspace(static_cast<unsigned char>(c)) == 0)
             s += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
     return s;
-}
-
-/// A heading as words in lower case: `Speed_Mph`, `speedMph` and `MPH` all have the word `mph`.
-std::set<std::string> words_of(std::string_view heading) {
-    std::set<std::string> out;
-    std::string word;
-    const auto finish = [&] {
-        if (!word.empty()) out.insert(word);
-        word.clear();
-    };
-    for (std::size_t i = 0; i < heading.size(); ++i) {
-        const auto c = static_cast<unsigned char>(heading[i]);
-        if (std::isalnum(c) == 0) {
-            if (c != '/') finish();  // km/h is one word
-            continue;
-        }
-        const bool hump =
-            std::isupper(c) != 0 && i > 0 && std::islower(static_cast<unsigned char>(heading[i - 1])) != 0;
-        if (hump) finish();
-        word += static_cast<char>(std::tolower(c));
-    }
-    finish();
-    return out;
 }
 
 bool has_any(const std::set<std::string>& words, std::initializer_list<const char*> wanted) {

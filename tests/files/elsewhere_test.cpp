@@ -17,6 +17,7 @@
 #include "files/read_heights.h"
 #include "geo/error.h"
 #include "support/files.h"
+#include "support/hill.h"
 
 using namespace otoro;
 using test::Folder;
@@ -299,22 +300,7 @@ TEST_CASE("A coordinate system that was not meant is found out and fixed by read
 
 TEST_CASE("Heights from an elevation model") {
     const Folder folder;
-    files::prepare_gdal();
-    const auto path = folder.file("hill.tif");
-    {
-        auto* d = GetGDALDriverManager()->GetDriverByName("GTiff");
-        const std::unique_ptr<GDALDataset> out(d->Create(path.c_str(), 10, 10, 1, GDT_Float32, nullptr));
-        double where[6] = {-9.55, 0.01, 0, 46.25, 0, -0.01};
-        out->SetGeoTransform(where);
-        OGRSpatialReference wgs84;
-        wgs84.SetWellKnownGeogCS("WGS84");
-        out->SetSpatialRef(&wgs84);
-        std::array<float, 100> cells{};
-        for (std::size_t i = 0; i < 100; ++i)
-            cells[i] = static_cast<float>(10 * (i % 10));  // ten metres up a cell eastwards
-        REQUIRE(out->GetRasterBand(1)->RasterIO(GF_Write, 0, 0, 10, 10, cells.data(), 10, 10, GDT_Float32, 0, 0) ==
-                CE_None);
-    }
+    const auto path = test::write_hill(folder.file("hill.tif"));
     const auto roads = read_roads(folder.write("r.geojson", test::kCrossRoads));
     const auto high = files::with_heights(roads.lines, path, Task());
     REQUIRE(high->heights.size() == 6);
@@ -373,10 +359,20 @@ TEST_CASE("The layer of a drawing is no level, and a drawing of lines with texts
         {"type":"Feature","properties":{"layer":"Underpass"},
          "geometry":{"type":"LineString","coordinates":[[0,1],[0.01,1]]}},
         {"type":"Feature","properties":{"layer":"-2"},
-         "geometry":{"type":"LineString","coordinates":[[0,2],[0.01,2]]}}]})");
+         "geometry":{"type":"LineString","coordinates":[[0,2],[0.01,2]]}},
+        {"type":"Feature","properties":{"layer":"Covered"},
+         "geometry":{"type":"LineString","coordinates":[[0,3],[0.01,3]]}},
+        {"type":"Feature","properties":{"layer":"GOVERNMENT-ROADS"},
+         "geometry":{"type":"LineString","coordinates":[[0,4],[0.01,4]]}},
+        {"type":"Feature","properties":{"layer":"road_bridge"},
+         "geometry":{"type":"LineString","coordinates":[[0,5],[0.01,5]]}}]})");
     choice.layer.path = said;
     const auto levels = files::add_roads(choice, {}, Task());
     CHECK(levels.network->attributes(LinkId(0U)).level() == 1);
     CHECK(levels.network->attributes(LinkId(1U)).level() == -1);
     CHECK(levels.network->attributes(LinkId(2U)).level() == -2);
+    CHECK(levels.network->attributes(LinkId(3U)).level() == 0);
+    CHECK(levels.network->attributes(LinkId(4U)).level() == 0);
+    CHECK(levels.network->attributes(LinkId(5U)).level() == 1);
+    CHECK_THAT(levels.origin.description, Catch::Contains("'layer', such as 'Covered', is no level"));
 }
