@@ -53,19 +53,29 @@ Wide sum_of_weights(const DemandSet& set) {
     return sum;
 }
 
-void check_sum(Wide sum, const std::string& whose) {
-    constexpr std::int64_t kMost = 9'000'000'000'000'000'000;  // millionths
-    if (sum <= kMost) return;
+}  // namespace
+
+void check_sum(Wide millionths, const std::string& what, const std::string& remedy) {
+    constexpr std::int64_t kMost = 9'000'000'000'000'000'000, kHundredth = 10'000'000'000'000'000;
+    if (millionths <= kMost) return;
+    // Rounded up, so that it is seen to be more.
+    const auto hundredths = static_cast<std::int64_t>((millionths + kHundredth - 1) / kHundredth);
     throw InputError({"", std::nullopt,
-                      fmt::format("the weights of the {} add up to {:.1f} million million, more than the nine that "
-                                  "can be added up exactly",
-                                  whose, static_cast<double>(sum) / 1e18),
-                      "Give them in larger units, such as thousands"});
+                      fmt::format("{} add up to {}.{:02} million million, more than the nine that can be added up "
+                                  "exactly",
+                                  what, hundredths / 100, hundredths % 100),
+                      remedy});
+}
+
+namespace {
+
+void check_weights(Wide sum, const std::string& whose) {
+    check_sum(sum, "the weights of the " + whose, "Give them in larger units, such as thousands");
 }
 
 }  // namespace
 
-void check_weights(const DemandSet& set) { check_sum(sum_of_weights(set), set.name); }
+void check_weights(const DemandSet& set) { check_weights(sum_of_weights(set), set.name); }
 
 void check_weights(const std::vector<std::shared_ptr<const DemandSet>>& sets) {
     Wide sum = 0;
@@ -74,7 +84,7 @@ void check_weights(const std::vector<std::shared_ptr<const DemandSet>>& sets) {
         sum += sum_of_weights(*set);
         names += (names.empty() ? "" : " and ") + set->name;
     }
-    check_sum(sum, names);
+    check_weights(sum, names);
 }
 
 std::string_view name(SiteState s) { return kStates[static_cast<std::size_t>(s)]; }

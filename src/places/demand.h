@@ -35,8 +35,10 @@ struct Attaching {
 };
 
 struct DemandSet;
-/// Sums of weights are exact whole numbers; those of a set must not be more than such a number holds, nine million
-/// million. \throws InputError that names the set
+/// Sums are exact whole numbers: none is more than such a number holds, nine million million.
+/// \param what "the capacities of the sites" \throws InputError that says what, and how much
+void check_sum(Wide millionths, const std::string& what, const std::string& remedy);
+/// So of the weights of a set. \throws InputError that names the set
 void check_weights(const DemandSet& set);
 /// The same of several sets together.
 void check_weights(const std::vector<std::shared_ptr<const DemandSet>>& sets);

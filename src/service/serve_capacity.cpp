@@ -60,14 +60,8 @@ public:
                    fmt::format("{} sites are in use; as capacity allows {} at most can serve", said_whole(in_use_),
                                said_whole(kMostSites)),
                    "Close some, or ask for the nearest");
-        constexpr double kMillionths = 1e6, kMost = 9e12;
-        if (const double sum = static_cast<double>(together) / kMillionths; sum > kMost)
-            refuse("",
-                   fmt::format(
-                       "the capacities of the sites in use add up to {:.1f} million million, more than the nine that "
-                       "can be held",
-                       sum / 1e12),
-                   "Name another field of capacities, or count in thousands");
+        places::check_sum(together, "the capacities of the sites in use",
+                          "Name another field of capacities, or count in thousands");
     }
 
     void run(const Task& task) {

@@ -245,7 +245,7 @@ TEST_CASE("Capacities that cannot be added up exactly are refused, and so are mo
         question.serving = service::AsCapacityAllows{};
         CHECK_THROWS_WITH(test::ask(town, test::households({{{100, 0}, 1}}), sites, question), Catch::Contains(why));
     };
-    refused(9'010, 1e9, "add up to 9.0 million million, more than the nine that can be held");
+    refused(9'010, 1e9, "add up to 9.01 million million, more than the nine that can be added up exactly");
     refused(65'600, 1, "65,600 sites are in use; as capacity allows 65,534 at most can serve");
 }
 
