@@ -7,6 +7,7 @@
 #include <cmath>
 #include <map>
 #include <numbers>
+#include <set>
 #include <string_view>
 
 #include "geo/amounts.h"
@@ -255,7 +256,7 @@ Uncovered uncovered(const std::shared_ptr<const Ready>& ready, const Plan& plan,
     }
     const auto& zone_of = ready->zone_of;
     const auto sites = attach_sites(*ready, plan);
-    std::map<std::string, int> named;
+    std::set<std::string> named;
     for (std::uint32_t k = 0; k < areas.size(); ++k) {
         if ((k & 255U) == 0) task.check();
         UncoveredPatch patch;
@@ -299,8 +300,10 @@ Uncovered uncovered(const std::shared_ptr<const Ready>& ready, const Plan& plan,
                                                [](const auto& a, const auto& b) { return a.second < b.second; });
             patch.zone = ready->inputs.zones->zones[most->first].label();
         }
-        patch.name = where(road, patch.at, sites);
-        if (const int alike = ++named[patch.name]; alike > 1) patch.name += fmt::format(" ({})", alike);
+        const std::string spot_name = where(road, patch.at, sites);
+        patch.name = spot_name;
+        for (int alike = 2; !named.insert(patch.name).second; ++alike)
+            patch.name = fmt::format("{} ({})", spot_name, alike);
         if (worst > count_of(limit) && worst < reach::kBeyond)
             patch.too_far = amount_of(worst - count_of(limit), measure_of(limit));
         out.patches.push_back(std::move(patch));
