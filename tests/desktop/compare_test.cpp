@@ -72,6 +72,17 @@ TEST_CASE("Every plan stands under every question, marked against its own standa
     d.session().document.undo_stack().undo();
     REQUIRE(d.settle_table());
     CHECK(d.cell(0, 1) != "no standard");
+    // Where nobody is nothing is met or missed, and no share is said.
+    d.session().document.edit("weights", [](service::Study& s) {
+        auto set = std::make_shared<places::DemandSet>(*s.demand[0].set);
+        for (auto& p : set->places) p.weight = Weight();
+        s.demand[0].set = set;
+    });
+    REQUIRE(d.settle_table());
+    CHECK(d.cell(0, 0) == "nobody there");
+    CHECK(d.cell(1, 1) == "nobody there");
+    CHECK(table.item(0, 0)->toolTip().contains("nobody there"));
+    CHECK_FALSE(table.item(0, 0)->toolTip().contains("%"));
 }
 
 TEST_CASE("A cell puts its question and plan in sight, and opens them") {

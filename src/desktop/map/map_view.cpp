@@ -558,8 +558,9 @@ std::optional<MapPicture> MapView::picture() const {
                                                                   : document.study().demand_of(document.question()))),
                         kMostLetters);
     if (const auto v = session_.answers.verdict())
-        p.verdict = style_.stale
-                        ? tr("out of date")
+        p.verdict = style_.stale ? tr("out of date")
+                    : v->steps.front().judged() == service::Judged::nobody
+                        ? judged_words(v->judged())
                         : tr("%1, %2").arg(QString::fromStdString(describe(v->share)), judged_words(v->judged()));
     return p;
 }

@@ -27,10 +27,15 @@ QString signed_points(double points) {
     return QString(points > 0 ? "+" : "\u2212") + decimal(std::abs(points), 1);
 }
 
-/// A full mark: met; an empty one: not met. Told apart without colour.
+/// A full mark: met; an empty one: not met; none where nobody is. Told apart without colour.
 QString mark(const service::PlanFigures& f) {
-    if (!f.verdict) return {};
+    if (!f.verdict || f.verdict->judged() == service::Judged::nobody) return {};
     return f.verdict->met ? QString::fromUtf8("\u25cf ") : QString::fromUtf8("\u25cb ");
+}
+
+/// Whether the step that is shown first has nobody to reach.
+bool is_for_nobody(const service::PlanFigures& f) {
+    return f.verdict->steps.front().judged() == service::Judged::nobody;
 }
 
 QString cell_text(const service::PlanFigures& f, const service::PlanFigures& today, Shown shown) {
@@ -40,6 +45,7 @@ QString cell_text(const service::PlanFigures& f, const service::PlanFigures& tod
     switch (shown) {
         case Shown::share: {
             if (!f.verdict) return PlanTable::tr("no standard");
+            if (is_for_nobody(f)) return mark(f) + judged_words(service::Judged::nobody);
             const QString by = signed_points(f.verdict->share.percent() - today.verdict->share.percent());
             return mark(f) + plain(describe(f.verdict->share)) + (by.isEmpty() ? QString() : "  " + by);
         }
@@ -59,16 +65,18 @@ QString cell_text(const service::PlanFigures& f, const service::PlanFigures& tod
 
 QString tip(const service::PlanFigures& f) {
     QStringList lines{PlanTable::tr("%1 under %2").arg(plain(f.question), plain(f.plan))};
-    if (f.verdict)
-        lines << PlanTable::tr("%1 within %2, %3 wanted: %4")
-                     .arg(plain(describe(f.verdict->share)), plain(describe(f.verdict->standard.limit)),
-                          plain(describe(f.verdict->standard.share)), judged_words(f.verdict->steps.front().judged()));
-    if (f.verdict && f.verdict->steps.size() > 1)
-        for (std::size_t k = 1; k < f.verdict->steps.size(); ++k) {
-            const auto& step = f.verdict->steps[k];
-            lines << PlanTable::tr("%1: %2, %3")
-                         .arg(plain(describe(step.step)), plain(describe(step.share)), judged_words(step.judged()));
-        }
+    for (std::size_t k = 0; f.verdict && k < f.verdict->steps.size(); ++k) {
+        const auto& step = f.verdict->steps[k];
+        const QString share = plain(describe(step.share)), judged = judged_words(step.judged());
+        if (step.judged() == service::Judged::nobody)
+            lines << PlanTable::tr("%1: %2").arg(plain(describe(step.step)), judged);
+        else if (k == 0)
+            lines << PlanTable::tr("%1 within %2, %3 wanted: %4")
+                         .arg(share, plain(describe(f.verdict->standard.limit)),
+                              plain(describe(f.verdict->standard.share)), judged);
+        else
+            lines << PlanTable::tr("%1: %2, %3").arg(plain(describe(step.step)), share, judged);
+    }
     if (f.figures)
         lines << PlanTable::tr("mean %1, nine in ten within %2, worst %3")
                      .arg(with_unit(f.figures->mean, f.measure),
