@@ -81,8 +81,9 @@ std::string attaching_part(const places::Attaching& a, Millimetres limit) {
 
 template <class In>
 std::string set_part(const char* kind, const In& in, const CheckedSet* checked, Millimetres limit, std::size_t count) {
-    std::string s = fmt::format("{}: {} ({} places, from {}; {})\n  {}", kind, in.set->name, n(count), in.origin.file,
-                                in.origin.description, attaching_part(in.set->attaching, limit));
+    std::string s =
+        fmt::format("{}: {} ({} {}, from {}; {})\n  {}", kind, in.set->name, n(count), count == 1 ? "place" : "places",
+                    in.origin.file, in.origin.description, attaching_part(in.set->attaching, limit));
     if (checked) {
         std::uint32_t attached = 0;
         Millimetres longest;
@@ -158,9 +159,9 @@ std::string questions_part(const Study& study) {
         s += same != study.questions.begin() + static_cast<std::ptrdiff_t>(i)
                  ? fmt::format("Traveller: as of {}.\n", same->name)
                  : "Traveller: " + describe(q.profile);
-        s += fmt::format("  Places are attached within {}{}.\n\n", describe(q.attach_limit),
-                         q.off_road_speed ? fmt::format("; legs off the road count, at {}", describe(*q.off_road_speed))
-                                          : std::string());
+        s += fmt::format("  Places are attached within {}; off-road legs {}.\n\n", describe(q.attach_limit),
+                         q.off_road_speed ? fmt::format("count, at {}", describe(*q.off_road_speed))
+                                          : std::string("are reported and not counted"));
     }
     return s;
 }
@@ -218,12 +219,9 @@ std::string network_summary(const Study& study, const Checked& checked) {
     for (const auto& x : study.sites)
         s += set_part("Sites", x, find(checked.sites, x.set->name), limit, x.set->count());
     for (const auto& z : study.zones)
-        s += fmt::format("Zones: {} ({} zones, from {}; {}).\n", z.set->name, n(z.set->zones.size()), z.origin.file,
-                         z.origin.description);
+        s += fmt::format("Zones: {} ({} {}, from {}; {}).\n", z.set->name, n(z.set->zones.size()),
+                         z.set->zones.size() == 1 ? "zone" : "zones", z.origin.file, z.origin.description);
     if (study.pairs) s += fmt::format("Pairs: {} ({}).\n", study.pairs->origin.file, study.pairs->origin.description);
-    s += study.question().off_road_speed
-             ? fmt::format("Off-road legs count, at {}.\n", describe(*study.question().off_road_speed))
-             : std::string("Off-road legs are reported and not counted.\n");
     s += "Lengths are geodesic on WGS84, whatever the file's coordinate system.\n\n";
     const auto findings = findings_of(study, checked);
     s += fmt::format("Findings: {} open, {} accepted\n", count_open(findings), findings.size() - count_open(findings));

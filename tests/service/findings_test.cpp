@@ -233,6 +233,31 @@ TEST_CASE("The network summary says what everything rests on") {
     for (const char* wanted : {"where road ends touch", "Gaps closed by hand: 0", "2 links, 4 nodes", "2 pieces",
                                "one-way", "residential", "within 250 m", "accepted: the weir", "geodesic"})
         CHECK_THAT(text, Catch::Contains(wanted));
+    // Every question with its traveller, every plan with all that it does, zones.
+    auto walking = s.question();
+    walking.name = "On foot";
+    walking.profile = travel::Profile();
+    walking.profile.mode = travel::Mode::walk;
+    walking.off_road_speed = parse_speed("4km/h");
+    s.questions.push_back(walking);
+    Plan plan{"The bridge is shut", {{Change::close, "s0", {}}}};
+    plan.closures.push_back({"bridge", roads::ClosureShape::point, {test::place({302, 0})}});
+    roads::Closure slow{"snow", roads::ClosureShape::line, {test::place({10, -5}), test::place({10, 5})}};
+    slow.effect = roads::ClosureEffect::slowed;
+    slow.factor_per_mille = 1'500;
+    plan.closures.push_back(slow);
+    s.plans.push_back(plan);
+    auto zones = std::make_shared<places::ZoneSet>();
+    zones->name = "wards";
+    zones->zones = {{"1", "Quay", {}}};
+    s = with_zones(std::move(s), {zones, {}});
+    const auto all = network_summary(s, *check_study(s, Task()));
+    for (const char* wanted :
+         {"(in sight): ", "Question On foot: ", "Traveller: walk", "off-road legs count, at 4 km/h",
+          "Plan The bridge is shut: closes s0; 'bridge' at a point: shut; 'snow' across a line: slowed, 1.5 times as "
+          "long.",
+          "Zones: wards (1 zone,"})
+        CHECK_THAT(all, Catch::Contains(wanted));
 }
 
 TEST_CASE("A road is read out: what it is, what it costs, what joins it and what nearly does") {
