@@ -14,6 +14,7 @@
 #include "geo/wording.h"
 #include "support/asking.h"
 #include "support/files.h"
+#include "support/hill.h"
 
 using namespace otoro;
 using test::Folder;
@@ -279,6 +280,15 @@ TEST_CASE("check compares the rules of joining and writes the network summary") 
     CHECK_THAT(test::contents(summary), Catch::Contains("Lines join where road ends touch"));
     CHECK_THAT(run({"check", "--roads", cross, "--join", "crossings", "--quiet"}).out,
                Catch::Contains("4 links, 5 nodes"));
+    // On two levels they do not cross, unless the field is said to be no level.
+    const auto levels = folder.write(
+        "levels.geojson", R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"layer":1},)"
+                          R"("geometry":{"type":"LineString","coordinates":[[-9.51,46.2],[-9.49,46.2]]}},
+{"type":"Feature","properties":{},"geometry":{"type":"LineString","coordinates":[[-9.5,46.19],[-9.5,46.21]]}}]})");
+    CHECK_THAT(run({"check", "--roads", levels, "--join", "crossings", "--quiet"}).out,
+               Catch::Contains("2 links, 4 nodes"));
+    CHECK_THAT(run({"check", "--roads", levels, "--join", "crossings", "--road-level", "", "--quiet"}).out,
+               Catch::Contains("4 links, 5 nodes"));
 }
 
 TEST_CASE("assign closes gaps, filters, merges, shuts roads and takes profiles from files") {
@@ -322,6 +332,36 @@ TEST_CASE("assign closes gaps, filters, merges, shuts roads and takes profiles f
         R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"class":"residential"},)"
         R"("geometry":{"type":"LineString","coordinates":[[-9.5,46.2],[-9.49995,46.2]]}}]})");
     CHECK_THAT(with({"--travel", "drive", "--roads", more}), Catch::Contains("a,1,s,served"));
+}
+
+TEST_CASE("An elevation model makes walkers climb, and drivers are told that it changes nothing") {
+    const Folder folder;
+    const auto hill = test::write_hill(folder.file("hill.tif"));
+    const auto roads = folder.write(
+        "r.geojson",
+        R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"class":"residential"},)"
+        R"("geometry":{"type":"LineString","coordinates":[[-9.51,46.2],[-9.47,46.2]]}}]})");
+    const auto homes = folder.write("h.csv", "id,lon,lat\na,-9.47,46.2\n");
+    const auto posts = folder.write("p.csv", "id,lon,lat\ns,-9.51,46.2\n");
+    const auto asked = [&](const std::string& travel, const std::string& towards, bool heights) {
+        std::vector<std::string> all{"assign", "--roads",  roads,   "--demand",          homes,  "--sites",
+                                     posts,    "--travel", travel,  "--measure",         "time", "--towards",
+                                     towards,  "--quiet",  "--out", folder.file("o.csv")};
+        if (heights) all.insert(all.end(), {"--heights", hill});
+        const auto r = run(all);
+        INFO(r.err);
+        REQUIRE(r.code == batch::kDone);
+        return std::pair(test::contents(folder.file("o.csv")), r.err);
+    };
+    const auto up = asked("walk", "demand", true), down = asked("walk", "site", true),
+               flat = asked("walk", "demand", false);
+    CHECK(flat.first == asked("walk", "site", false).first);
+    CHECK(up.first != flat.first);
+    CHECK(up.first != down.first);
+    CHECK(up.second.empty());
+    const auto by_car = asked("drive", "demand", true);
+    CHECK(by_car.first == asked("drive", "demand", false).first);
+    CHECK_THAT(by_car.second, Catch::Contains("heights change nothing for"));
 }
 
 TEST_CASE("Misuse of the new options is misuse") {

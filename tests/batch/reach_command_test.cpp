@@ -104,6 +104,24 @@ TEST_CASE("What cannot be reached is refused, or said, and nothing is written") 
     CHECK_FALSE(std::filesystem::exists(folder.file("s.tif")));
 }
 
+TEST_CASE("reach lists every site that it leaves out, and why") {
+    const Folder folder;
+    const auto roads = folder.write("roads.geojson", R"({"type":"FeatureCollection","features":[{"type":"Feature",
+        "properties":{"highway":"residential"},"geometry":{"type":"LineString","coordinates":[[0,0],[0.02,0]]}}]})");
+    const auto sites =
+        folder.write("posts.csv", "id,lon,lat,reach\nA,0,0,1\nB,,,1\nC,0.01,0,\nD,0.012,0,soon\nE,5,5,1\n");
+    const auto r = run({"reach", "--roads", roads, "--sites", sites, "--travel", "drive", "--measure", "time",
+                        "--towards", "demand", "--limit-field", "reach", "--out", folder.file("a.geojson"), "--quiet"});
+    REQUIRE(r.code == 0);
+    for (const char* left_out : {"site B is left out: bad_location: its record gives no place on the globe",
+                                 "site C is left out: its record gives no limit of its own",
+                                 "site D is left out: its record gives no limit of its own",
+                                 "site E is left out: no_road_near: no road that this traveller may use is near it"})
+        CHECK_THAT(r.err, Catch::Contains(left_out));
+    CHECK_THAT(r.err, !Catch::Contains("site A is left out"));
+    CHECK(features(folder.file("a.geojson")).size() == 1);
+}
+
 TEST_CASE("A surface is sampled, and one less itself is nothing everywhere") {
     const Folder folder;
     REQUIRE(run(with("surface",

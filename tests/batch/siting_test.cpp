@@ -352,6 +352,22 @@ TEST_CASE("fairness and access say who fares worse") {
     CHECK_THAT(test::contents(sites), Catch::Contains("A,Ash,1,3,0.333333333"));
     CHECK_THAT(test::contents(out), Catch::Contains("h1,1,0.333333333") && Catch::Contains("h3,4,0"));
     CHECK(road.asked("access", {"--catchment", "2km", "--out", out}).code == 1);
+    // Of several fields that may be it one can be named; which was taken is said.
+    const auto beds = road.folder.write("beds.csv", "id,name,lon,lat,capacity,beds\nA,Ash,0,0,3,6\n");
+    const auto with = [&](const std::vector<std::string>& more) {
+        std::vector<std::string> all{"--sites", beds, "--catchment", "2min", "--sites-out", sites, "--out", out};
+        all.insert(all.end(), more.begin(), more.end());
+        std::vector<std::string> whole{"access",   "--roads",   road.roads, "--demand", road.homes,
+                                       "--travel", "drive",     "--speed",  "36km/h",   "--measure",
+                                       "time",     "--towards", "demand",   "--quiet"};
+        whole.insert(whole.end(), all.begin(), all.end());
+        const auto ran = run(whole);
+        INFO(ran.err);
+        CHECK(ran.code == 0);
+        return ran.out + test::contents(sites);
+    };
+    CHECK_THAT(with({}), Catch::Contains("places ('capacity') for every 1,000") && Catch::Contains("A,Ash,3,3,1"));
+    CHECK_THAT(with({"--capacity", "beds"}), Catch::Contains("places ('beds')") && Catch::Contains("A,Ash,6,3,2"));
 }
 
 TEST_CASE("How coordinates were taken is said, also with --quiet") {

@@ -44,6 +44,13 @@ TEST_CASE("Amounts are said in minutes, metres and kilometres") {
     CHECK(describe(Millimetres::metres(1500)) == "1.5 km");
     CHECK(describe(Share::percent(90)) == "90 %");
     CHECK(describe(Share(899'999)) == "89.9 %");
+    // Six of 33,990 are not all.
+    CHECK(describe(share_of(Weight::of(33'984), Weight::of(33'990))) == "99.9 %");
+    // What is lacking is rounded up: less would not do.
+    CHECK(describe_lack(Weight::of(498.5)) == "499");
+    CHECK(describe_lack(Weight::of(498)) == "498");
+    CHECK(describe_lack(Weight(1)) == "0.1");
+    CHECK(describe_lack(Weight::of(9.91)) == "10");
     CHECK(describe(Weight::of(12345.5)) == "12,345.5");
     CHECK(describe(Weight::of(999)) == "999");
     CHECK(describe(Weight::of(1'000'000)) == "1,000,000");

@@ -164,6 +164,22 @@ TEST_CASE("The best set is that of answering under every set, by either measure,
     CHECK(limited > 5);
 }
 
+TEST_CASE("Work is left off at the first moment that is set for it, and by whoever wants no more of it") {
+    std::stop_source one, other;
+    const auto later = Task::Clock::now() + std::chrono::hours(1);
+    const Task task = Task().leaving_off(later, one.get_token()).leaving_off(std::nullopt, other.get_token());
+    CHECK_FALSE(task.leave_off());
+    CHECK(task.leaving_off(Task::Clock::now()).leave_off());
+    CHECK(task.leaving_off(Task::Clock::now()).leaving_off(later).leave_off());
+    one.request_stop();
+    CHECK(task.leave_off());
+    CHECK_FALSE(task.to_the_end().leave_off());
+    const Task by_other = Task().leaving_off(later, std::stop_token()).leaving_off(std::nullopt, other.get_token());
+    CHECK_FALSE(by_other.leave_off());
+    other.request_stop();
+    CHECK(by_other.leave_off());
+}
+
 TEST_CASE("What cannot be asked for is refused with its reason") {
     Town town;
     town.draw({{0, 0}, {1000, 0}});
@@ -212,6 +228,15 @@ TEST_CASE("What cannot be asked for is refused with its reason") {
     a.forbidden = {};
     a.required = {SiteIndex(1U)};
     refused(a, "1 are to be chosen, at least 1 of the 1 open ones stay, and 1 others are required");
+    // What contradicts what is looked at to the end, even where the search had none.
+    a = asked;
+    a.choose = 2;
+    a.one_of = {{SiteIndex(1U)}, {SiteIndex(2U)}, {SiteIndex(3U)}};
+    a.conflicts = {{SiteIndex(1U), SiteIndex(2U)}, {SiteIndex(2U), SiteIndex(3U)}};
+    const std::string only = "asked: s1 and s2 are not both open; one of s1 is open; one of s2 is open.";
+    CHECK_THROWS_WITH(chooser.best(a, {}, Task()), Catch::Contains("no set keeps to everything that is " + only));
+    CHECK_THROWS_WITH(chooser.best(a, {}, Task().leaving_off(Task::Clock::now())),
+                      Catch::Contains("no set keeps to everything that is " + only));
     // Two that are near one another are not both chosen.
     a = asked;
     a.choose = 2;
@@ -407,6 +432,46 @@ TEST_CASE("Steps are judged without rounding, for all, by group, and for a secon
     CHECK_THROWS_WITH(parse_steps("90% within 8min,"), Catch::Contains("a step is empty"));
     asked.steps = parse_steps("90% within 8min for nobody");
     CHECK_THROWS_WITH(judge_steps(*ready, o, asked, Task()), Catch::Contains("no zone and no group"));
+}
+
+TEST_CASE("A step for whom nobody is is neither met nor missed, and a step for one zone is judged there in every row") {
+    // East are the two farther ones; of the young one is there, and of those that count nothing none.
+    Town town;
+    town.draw({{0, 0}, {3000, 0}});
+    auto homes = std::make_shared<places::DemandSet>(
+        *test::households({{{100, 0}, 1}, {{200, 0}, 2}, {{900, 0}, 4}, {{2000, 0}, 8}, {{50, 0}, 0}}));
+    for (const char* group : {"young", "old", "young", "old", "gone"}) homes->group.push_back(group);
+    auto zones = std::make_shared<places::ZoneSet>();
+    const auto box = [](double west, double east) {
+        geo::Area area;
+        area.add(
+            {test::place({west, -50}), test::place({east, -50}), test::place({east, 50}), test::place({west, 50})});
+        return area;
+    };
+    zones->zones = {{"w", "West", box(-10, 500)}, {"e", "East", box(500, 2500)}};
+    auto ready =
+        prepare({town.network(), homes, test::posts({{0, 0}}), zones}, test::question_at_36(), nullptr, Task());
+    const Outcome o = answer(*ready, {}, Task());
+    StepsAsked asked;
+    asked.by_zone = asked.by_group = true;
+    asked.steps = parse_steps("all within 30s for gone, 30% within 100s for East");
+    const auto r = judge_steps(*ready, o, asked, Task());
+    CHECK(r.of_step[0].judged() == Judged::nobody);
+    CHECK(r.of_step[1].judged() == Judged::met);  // four of twelve
+    CHECK(r.met);
+    const auto row = [&](const std::string& name) -> const PartResult& {
+        return *std::find_if(r.parts.begin(), r.parts.end(), [&](const auto& p) { return p.row.name == name; });
+    };
+    CHECK(row("West").steps[1].judged() == Judged::nobody);
+    CHECK(row("East").steps[1].all.weight == Weight::of(12));
+    CHECK(row("young").steps[1].all.weight == Weight::of(4));
+    CHECK(row("young").steps[1].judged() == Judged::met);
+    CHECK(row("old").steps[1].all.weight == Weight::of(8));
+    CHECK(row("old").steps[1].judged() == Judged::missed);
+    CHECK(words(row("West").steps[1].judged()) == "nobody there");
+    // Where no step has anybody, nothing at all is met or missed.
+    asked.steps = parse_steps("all within 30s for gone");
+    CHECK_THAT(verdict_words(judge_steps(*ready, o, asked, Task()), "residents"), Catch::Contains("Nobody there"));
 }
 
 TEST_CASE("At half the speed everything takes twice as long") {
