@@ -44,7 +44,7 @@ void run_screen(const std::shared_ptr<const service::Ready>& ready) {
     constexpr double kMetresAPixel = 10;
     std::vector<reach::GroundGrid> grids(kAcross * kDown);
     std::vector<std::vector<reach::GridValue>> values(grids.size());
-    std::shared_ptr<const service::RoadValues> along;
+    std::shared_ptr<const service::SiteValues> along;
     const auto each = [&](auto&& work) { tbb::parallel_for(std::size_t{0}, grids.size(), work); };
     const auto fill = [&](std::size_t i) {
         const double column = static_cast<double>(i % kAcross) * kSide - kAcross * kSide / 2.0;

@@ -92,6 +92,19 @@ std::optional<service::ValuesOfPlaces> values_of_pairs(Console& console, const s
         if (count > 0)
             console.note(fmt::format("{} of {} pairs name an id that no {} has", said_whole(count),
                                      said_whole(ready.inputs.pairs->count()), who));
+    if (std::get<service::ByPairs>(o.question.serving).else_nearest) {
+        const auto by_value = [&](std::uint32_t i) {
+            const auto of = values.of(i);
+            return std::any_of(of.begin(), of.end(), [&](const auto& v) { return v.site == *o.places[i].site; });
+        };
+        std::uint64_t others = 0;
+        for (std::uint32_t i = 0; i < o.places.size(); ++i)
+            if (o.places[i].site && !by_value(i)) ++others;
+        console.note(
+            fmt::format("{} of {} places have no value with a site that there is a way to; theirs is the "
+                        "nearest",
+                        said_whole(others), said_whole(o.places.size())));
+    }
     return values;
 }
 

@@ -106,7 +106,7 @@ struct ServingOptions {
     std::string measure = "time", nearest, capacity, fill, priority, recorded, together, limit_field, least;
     std::string pairs, by, pair_demand, pair_site, blend;
     std::uint32_t needed = 1;
-    bool split = false, smallest = false;
+    bool split = false, smallest = false, else_nearest = false;
 
     /// \param every_rule whether others than the nearest may be asked for
     void add_to(Options& app, bool every_rule, bool required);

@@ -117,12 +117,10 @@ int ReachOf::run() const {
     for (std::size_t i = 0; i < reach.sites.size(); ++i) {
         const auto& s = reach.sites[i];
         const bool no_limit = !request.own_limits.empty() && !request.own_limits[i];
-        const char* const why = !s.planned.in_use          ? nullptr
-                                : !s.planned.site.position ? "bad_location: its record gives no place on the globe"
-                                : !s.attachment ? "no_road_near: no road that this traveller may use is near it"
-                                : no_limit      ? "its record gives no limit of its own"
-                                                : nullptr;
-        if (why != nullptr) console.warn(fmt::format("site {} is left out: {}", s.planned.site.id, why));
+        if (!s.planned.in_use || (s.attachment && !no_limit)) continue;
+        console.warn(fmt::format("site {} is left out: {}", s.planned.site.id,
+                                 s.attachment ? "its record gives no limit of its own"
+                                              : service::off_road_words(s.planned.site.position.has_value())));
     }
     if (!reach.rim.empty()) {
         const auto& end = reach.rim.front();

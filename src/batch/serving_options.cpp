@@ -44,6 +44,8 @@ void ServingOptions::add_to(Options& app, bool every_rule, bool required) {
     app.add_flag("--smallest", smallest, "of --pairs: the smallest value wins");
     app.add_option("--blend", blend, "of --pairs: how much the value counts, such as 70%; the rest is nearness")
         .type_name("SHARE");
+    app.add_flag("--else-nearest", else_nearest,
+                 "of --pairs: places without a value with any site that there is a way to go to their nearest");
     app.add_option("--pair-demand", pair_demand, "of --pairs: the field with the demand's id (found by name)")
         .type_name("FIELD");
     app.add_option("--pair-site", pair_site, "of --pairs: the field with the site's id (found by name)")
@@ -83,11 +85,12 @@ service::Serving ServingOptions::serving() const {
     if (!recorded.empty()) return service::AsRecorded{near};
     if (!together.empty()) return service::WholeZones{near};
     if (!pairs.empty())
-        return service::ByPairs{near, smallest,
-                                blend.empty() ? Share::percent(100) : parsed("--blend", blend, parse_share)};
+        return service::ByPairs{
+            near, smallest, blend.empty() ? Share::percent(100) : parsed("--blend", blend, parse_share), else_nearest};
     for (const auto& [option, given] :
          {std::pair{"--by", !by.empty()}, std::pair{"--smallest", smallest}, std::pair{"--blend", !blend.empty()},
-          std::pair{"--pair-demand", !pair_demand.empty()}, std::pair{"--pair-site", !pair_site.empty()}})
+          std::pair{"--else-nearest", else_nearest}, std::pair{"--pair-demand", !pair_demand.empty()},
+          std::pair{"--pair-site", !pair_site.empty()}})
         if (given) throw Misuse(option, "it goes with --pairs");
     return service::Nearest{near};
 }

@@ -18,7 +18,7 @@ struct SurfaceOf : Command {
 
     void add_to(Options& app) override;
     [[nodiscard]] int run() const override;
-    void write_samples(const service::RoadValues& values, Console& console, const Task& task) const;
+    void write_samples(const service::SiteValues& values, Console& console, const Task& task) const;
     [[nodiscard]] service::ValueOf measure() const {
         return asking.asked.serving.measure == "time" ? service::ValueOf::time : service::ValueOf::distance;
     }
@@ -61,7 +61,7 @@ geo::Box parse_box(const std::string& text) {
 }
 
 /// One row a point: all that its file says of it, and the value under the name that was asked for.
-void SurfaceOf::write_samples(const service::RoadValues& values, Console& console, const Task& task) const {
+void SurfaceOf::write_samples(const service::SiteValues& values, Console& console, const Task& task) const {
     const files::LayerChoice choice{sample, "", ""};
     const auto points = files::add_demand({choice, {}, {}}, "", task);
     tell_reading(console, points.origin);

@@ -135,8 +135,12 @@ int Table::run() const {
     const std::size_t places = ready.inputs.demand.count();
     const bool metres = ready.question.measure() == routing::Measure::distance;
 
+    const auto tell_left_out = [&](const service::PairsLeftOut& left_out, const files::PairNames& names) {
+        for (const auto& why : files::left_out_words(left_out, names, ready.question)) console.warn(why);
+    };
     if (wide || !statistics.empty()) {
         const auto matrix = pair_matrix(ready, asked.ready.plan, task);
+        tell_left_out(service::left_out(matrix, ready, asked.ready.plan), asked.names);
         if (!statistics.empty()) {
             const auto found = service::statistics(matrix, from.files.given() && !to.files.given(), task);
             files::write_table(files::statistics_table(found, matrix, asked.names), statistics, task);
@@ -160,7 +164,7 @@ int Table::run() const {
     const std::string what = names.site == "site"
                                  ? fmt::format("from {} sites to {} places", said_whole(in_use), said_whole(places))
                                  : fmt::format("{} by {}", said_whole(in_use), said_whole(places));
-    const files::PairWriter writer(std::move(names), nearest > 0);
+    const files::PairWriter writer(names, nearest > 0);
     const double most = static_cast<double>(nearest > 0 ? std::min<std::size_t>(nearest, in_use) : in_use) *
                         static_cast<double>(places);
     if (most >= 1e6)
@@ -168,6 +172,7 @@ int Table::run() const {
             fmt::format("up to {:.1f} million rows, about {:.0f} MB as CSV", most / 1e6, writer.bytes_for(most) / 1e6));
     const auto written = writer.write(ready, asked.ready.plan, nearest, out, task);
     console.note(written.remark);
+    tell_left_out(written.left_out, names);
     fmt::print("{} rows, {}\n", said_whole(written.rows), what);
     if (written.without > 0)
         fmt::print("{} {} without a way{}\n", written.without, nearest > 0 ? "places" : "pairs",

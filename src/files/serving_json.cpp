@@ -35,10 +35,12 @@ json json_of(const service::AsRecorded& rule) { return {{"rule", "as recorded"},
 json json_of(const service::WholeZones& rule) { return {{"rule", "whole zones"}, {"measure", word(rule.measure)}}; }
 
 json json_of(const service::ByPairs& rule) {
-    return {{"rule", "by pairs"},
-            {"measure", word(rule.measure)},
-            {"smallest", rule.smallest},
-            {"of_value_ppm", rule.of_value.ppm()}};
+    json j{{"rule", "by pairs"},
+           {"measure", word(rule.measure)},
+           {"smallest", rule.smallest},
+           {"of_value_ppm", rule.of_value.ppm()}};
+    if (rule.else_nearest) j["else_nearest"] = true;
+    return j;
 }
 
 AsCapacityAllows::Fill fill_from(const std::string& text) {
@@ -80,7 +82,8 @@ service::Serving serving_from(const json& j) {
     if (rule == "whole zones") return service::WholeZones{measure};
     if (rule == "by pairs")
         return service::ByPairs{measure, j.at("smallest").get<bool>(),
-                                Share(static_cast<std::int32_t>(whole_number(j.at("of_value_ppm"), 0, 1'000'000)))};
+                                Share(static_cast<std::int32_t>(whole_number(j.at("of_value_ppm"), 0, 1'000'000))),
+                                j.value("else_nearest", false)};
     not_known("rule of serving", rule);
 }
 

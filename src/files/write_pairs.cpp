@@ -1,6 +1,7 @@
 #include "files/write_pairs.h"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <algorithm>
 #include <charconv>
@@ -9,6 +10,7 @@
 #include "files/atomic_file.h"
 #include "files/piped_text.h"
 #include "geo/error.h"
+#include "geo/wording.h"
 #include "service/access_legs.h"
 #include "service/few_nearest.h"
 #include "service/searching.h"
@@ -162,6 +164,7 @@ PairWriter::Written PairWriter::each_few(const service::Ready& ready, const serv
                                          const std::function<void(std::span<const Pair>)>& use,
                                          const Task& task) const {
     Written out;
+    out.left_out = service::PairsLeftOut(ready, plan);
     std::vector<Pair> pairs;
     if (nearest == 0) {
         each_site_to_all(
@@ -172,6 +175,8 @@ PairWriter::Written PairWriter::each_few(const service::Ready& ready, const serv
                     if (places[i].served())
                         pairs.push_back({static_cast<std::uint32_t>(site.value()), i, 1, places[i].time.count(),
                                          places[i].distance.count()});
+                    else
+                        out.left_out.add(static_cast<std::uint32_t>(site.value()), i);
                 out.without += places.size() - pairs.size();
                 out.rows += pairs.size();
                 use(pairs);
@@ -190,7 +195,10 @@ PairWriter::Written PairWriter::each_few(const service::Ready& ready, const serv
         const auto table = few.within_limit(places, nearest, {}, task);
         for (std::size_t row = 0; row < places.size(); ++row) {
             std::int64_t rank = 0;
-            if (table.of(row).empty()) ++out.without;
+            if (table.of(row).empty()) {
+                ++out.without;
+                out.left_out.add(std::nullopt, places[row]);
+            }
             for (const auto& r : table.of(row))
                 pairs.push_back({r.site, places[row], ++rank, by_time ? r.cost : r.other, by_time ? r.other : r.cost});
             constexpr std::size_t kPairs = 8192;
@@ -200,6 +208,31 @@ PairWriter::Written PairWriter::each_few(const service::Ready& ready, const serv
             pairs.clear();
         }
     }
+    return out;
+}
+
+std::vector<std::string> left_out_words(const service::PairsLeftOut& left_out, const PairNames& names,
+                                        const service::Question& question) {
+    constexpr std::size_t kMostEnds = 20;
+    std::vector<std::string> out;
+    const auto add = [&](const std::vector<service::PairsLeftOut::End>& ends, const std::vector<PairEnd>& called,
+                         const std::string& what) {
+        for (std::size_t k = 0; k < std::min(ends.size(), kMostEnds); ++k)
+            out.push_back(fmt::format("{} {} is left out: {}", what, called[ends[k].number].id,
+                                      service::off_road_words(ends[k].has_position)));
+        if (ends.size() > kMostEnds)
+            out.push_back(fmt::format("... and {} more of the kind", said_whole(ends.size() - kMostEnds)));
+    };
+    add(left_out.sites(), names.sites, names.site);
+    add(left_out.places(), names.places, names.place);
+    if (left_out.without_way() == 0) return out;
+    std::vector<std::string> first;
+    for (const auto& pair : left_out.first())
+        first.push_back((pair.site ? names.sites[*pair.site].id + " to " : "") + names.places[pair.place].id);
+    const bool more = left_out.without_way() > first.size();
+    out.push_back(fmt::format(
+        "no way{} for {}{}", question.limit || question.own_limits ? " within the limit" : "", fmt::join(first, ", "),
+        more ? fmt::format(" and {} more", said_whole(left_out.without_way() - first.size())) : std::string()));
     return out;
 }
 

@@ -10,6 +10,7 @@
 #include "files/shape_table.h"
 #include "geo/straight_line.h"
 #include "service/pair_matrix.h"
+#include "service/pairs_left_out.h"
 
 namespace otoro::files {
 
@@ -38,6 +39,7 @@ public:
     struct Written {
         std::uint64_t rows = 0, without = 0;
         std::string remark;
+        service::PairsLeftOut left_out;  ///< those without, and why
     };
     /// Every pair. \param nearest only so many nearest sites of each place; 0: all \throws InputError, Stopped
     Written write(const service::Ready& ready, const service::Plan& plan, std::uint32_t nearest,
@@ -67,6 +69,11 @@ private:
     std::vector<std::string> site_names_;                ///< as CSV
     std::vector<std::optional<geo::StraightEnd>> site_ends_, place_ends_;
 };
+
+/// Why pairs are in no row, a line each reason: every end that no road is near (twenty at most), and how many other
+/// pairs have no way between them, with the first of them.
+std::vector<std::string> left_out_words(const service::PairsLeftOut& left_out, const PairNames& names,
+                                        const service::Question& question);
 
 /// One row an end: minutes, or metres, to each of the others; a column each, whose name says which and the unit.
 std::string write_wide(const service::PairMatrix& matrix, const PairNames& names, bool rows_are_places, bool metres,

@@ -40,13 +40,12 @@ std::string reach_sentence(const service::Ready& ready, const service::ReachRequ
     for (std::size_t i = 0; i < request.limits.size(); ++i)
         limits += (i == 0 ? "" : i + 1 == request.limits.size() ? " and " : ", ") + describe(request.limits[i]);
     const auto& q = ready.question;
-    std::string travel = travel::label(q.profile);
-    if (q.profile.one_speed) travel += fmt::format(" at {}", describe(*q.profile.one_speed));
-    return fmt::format("Ground within {} of the {}{}, {} {}, nearest road within {}{}", limits,
+    return fmt::format("Ground within {} of the {}{}, {} {}, {}nearest road within {}{}{}", limits,
                        q.use == service::SiteUse::open ? "open " : "open and candidate ", service::listed(q.sites),
-                       travel, q.towards == service::Towards::demand ? "to the place" : "to the site",
-                       describe(ready.ground->limit()),
-                       q.off_road_speed ? fmt::format(", off-road legs at {}", describe(*q.off_road_speed)) : "");
+                       service::travel_words(q), q.towards == service::Towards::demand ? "to the place" : "to the site",
+                       q.limit || q.own_limits ? service::limit_words(q) + ", " : std::string(),
+                       describe(ready.ground->limit()), request.within ? ", in the zones" : "",
+                       request.off ? ", off the water" : "");
 }
 
 ShapeTable reach_table(const service::Ready& ready, const service::Reach& reach) {

@@ -158,7 +158,7 @@ std::string SurfaceFrame::described() const {
                        said_whole(static_cast<std::int64_t>(std::ceil(cells / kCellsASecond)) + 1));
 }
 
-void write_surface(const service::RoadValues& values, service::ValueOf measure, const SurfaceFrame& frame,
+void write_surface(const service::SiteValues& values, service::ValueOf measure, const SurfaceFrame& frame,
                    const std::string& path, const std::optional<std::string>& minus, const std::string& description,
                    const Task& task) {
     const auto& state = *frame.state_;

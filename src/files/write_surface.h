@@ -34,7 +34,7 @@ public:
     [[nodiscard]] std::string described() const;
 
 private:
-    friend void write_surface(const service::RoadValues&, service::ValueOf, const SurfaceFrame&, const std::string&,
+    friend void write_surface(const service::SiteValues&, service::ValueOf, const SurfaceFrame&, const std::string&,
                               const std::optional<std::string>&, const std::string&, const Task&);
     struct State;
     explicit SurfaceFrame(std::unique_ptr<State> state);
@@ -43,7 +43,7 @@ private:
 
 /// \param minus a GeoTIFF with the same cells, whose values are taken off \param description kept in the file. Atomic.
 /// \throws InputError if it cannot be written, or the cells differ; Stopped
-void write_surface(const service::RoadValues& values, service::ValueOf measure, const SurfaceFrame& frame,
+void write_surface(const service::SiteValues& values, service::ValueOf measure, const SurfaceFrame& frame,
                    const std::string& path, const std::optional<std::string>& minus, const std::string& description,
                    const Task& task);
 

@@ -3,6 +3,7 @@
 /// What it costs to be somewhere on a road: all that this folder knows of searches and sites.
 #include <cstdint>
 #include <optional>
+#include <utility>
 #include <vector>
 
 #include "geo/ids.h"
@@ -35,6 +36,16 @@ public:
     /// be reached.
     [[nodiscard]] virtual std::optional<PointValue> at(LinkId link, Millimetres offset) const = 0;
 };
+
+/// The part of a range in which a value that rises or falls evenly is at most the limit.
+template <class Value>
+std::pair<double, double> part_within(Value&& value, double limit, double from, double to) {
+    const double a = value(from), b = value(to);
+    if (a <= limit && b <= limit) return {from, to};
+    if (a > limit && b > limit) return {from, from};
+    const double x = from + (to - from) * (limit - a) / (b - a);
+    return a <= limit ? std::pair(from, x) : std::pair(x, to);
+}
 
 /// Limits, ascending, and what is between them.
 struct Bands {

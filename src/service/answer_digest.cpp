@@ -23,6 +23,7 @@ void add(Digest& d, const AsRecorded&) { d.text("recorded"); }
 void add(Digest& d, const WholeZones&) { d.text("zones"); }
 void add(Digest& d, const ByPairs& rule) {
     d.text("pairs").value(static_cast<std::uint8_t>(rule.smallest)).value(rule.of_value.ppm());
+    if (rule.else_nearest) d.text("else nearest");
 }
 
 }  // namespace

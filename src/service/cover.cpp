@@ -24,7 +24,7 @@ namespace {
 
 /// Ground within a limit of some sites, and ground near roads that is beyond it.
 struct Grounds {
-    std::shared_ptr<const RoadValues> values;
+    std::shared_ptr<const SiteValues> values;
     PlaceOutcomes places;
     reach::Polygons within, beyond;
 };
@@ -42,7 +42,7 @@ Grounds grounds_of(const std::shared_ptr<const Ready>& ready, const Plan& plan, 
     all.limits = {limit, amount_of(static_cast<double>(routing::kFar), measure_of(limit))};
     const ReachSearch far(ready, plan, all, task);
     out.values = far.values(far.picks(), true, task);
-    out.places = far.places(*out.values);
+    out.places = out.values->at_places();
     reach::Bands bands = search.bands();
     bands.limits.push_back(2 * reach::kBeyond);
     const reach::Everywhere everywhere(*out.values, *ready->inputs.network);
@@ -51,6 +51,14 @@ Grounds grounds_of(const std::shared_ptr<const Ready>& ready, const Plan& plan, 
          }))
         (region.ground == 0 ? out.within : out.beyond) = std::move(region.polygons);
     return out;
+}
+
+/// Values by the nearest site, without any limit.
+std::shared_ptr<const SiteValues> by_nearest(const Ready& ready, const Plan& plan, ValueOf measure, const Task& task) {
+    auto without = std::make_shared<Ready>(ready);
+    without->question.limit.reset();
+    without->question.own_limits = false;
+    return nearest_values(without, plan, measure, {}, task);
 }
 
 bool is_inside(const PlaceOutcome& p, const Amount& limit) { return p.served() && is_within(p, limit); }
@@ -257,6 +265,15 @@ Uncovered uncovered(const std::shared_ptr<const Ready>& ready, const Plan& plan,
     const auto& zone_of = ready->zone_of;
     const auto sites = attach_sites(*ready, plan);
     std::set<std::string> named;
+    // How far a site serves: as far as the limit, the question's, or its own.
+    const auto farthest = [&](SiteIndex site) {
+        const auto& q = ready->question;
+        double least = count_of(limit);
+        for (const auto& other : {q.limit, q.own_limits ? sites[site.value()].planned.site.limit : std::nullopt})
+            if (other && measure_of(*other) == measure_of(limit)) least = std::min(least, count_of(*other));
+        return least;
+    };
+    std::shared_ptr<const SiteValues> anywhere;  // whatever limits there are
     for (std::uint32_t k = 0; k < areas.size(); ++k) {
         if ((k & 255U) == 0) task.check();
         UncoveredPatch patch;
@@ -268,7 +285,7 @@ Uncovered uncovered(const std::shared_ptr<const Ready>& ready, const Plan& plan,
             continue;
         }
         patch.places = inside[k];
-        double worst = -1;
+        std::optional<double> worst;  // beyond the limit
         std::map<std::uint32_t, std::int64_t> weight_by_zone;
         for (const DemandIndex i : patch.places) {
             add(patch.inside, weight_of(*ready, i.value()));
@@ -278,8 +295,9 @@ Uncovered uncovered(const std::shared_ptr<const Ready>& ready, const Plan& plan,
             if (!p.site) continue;
             const double value = measure_of(limit) == ValueOf::time ? static_cast<double>(p.time.count())
                                                                     : static_cast<double>(p.distance.count());
-            if (value <= worst) continue;
-            worst = value;
+            const double beyond = value - farthest(*p.site);
+            if (worst && beyond <= *worst) continue;
+            worst = beyond;
             patch.nearest = p.site;
         }
         // A spot on a road in it.
@@ -290,8 +308,12 @@ Uncovered uncovered(const std::shared_ptr<const Ready>& ready, const Plan& plan,
                 places::attach(network, ready->ground->use(), spot, ready->ground->limit() + Millimetres::metres(2))) {
             patch.at = a->at;
             road = network.name(a->link);
-            if (worst < 0)
-                if (const auto value = grounds.values->at(a->link, a->offset)) worst = value->value;
+            if (!worst && !anywhere) anywhere = by_nearest(*ready, plan, measure_of(limit), task);
+            if (!worst)
+                if (const auto value = anywhere->at(a->link, a->offset); value && value->value < reach::kBeyond) {
+                    worst = value->value - farthest(SiteIndex(value->owner));
+                    patch.nearest = SiteIndex(value->owner);
+                }
         } else {
             patch.at = spot;
         }
@@ -304,8 +326,7 @@ Uncovered uncovered(const std::shared_ptr<const Ready>& ready, const Plan& plan,
         patch.name = spot_name;
         for (int alike = 2; !named.insert(patch.name).second; ++alike)
             patch.name = fmt::format("{} ({})", spot_name, alike);
-        if (worst > count_of(limit) && worst < reach::kBeyond)
-            patch.too_far = amount_of(worst - count_of(limit), measure_of(limit));
+        if (worst && *worst > 0) patch.too_far = amount_of(*worst, measure_of(limit));
         out.patches.push_back(std::move(patch));
     }
     std::stable_sort(out.patches.begin(), out.patches.end(), [](const UncoveredPatch& a, const UncoveredPatch& b) {
@@ -325,7 +346,7 @@ ReachChange reach_change(const std::shared_ptr<const Ready>& first, const Plan& 
         request.overlap = Overlap::merged;
         auto reach = reach_areas(ready, plan, request, task);
         const ReachSearch search(ready, plan, request, task);
-        const auto places = search.places(*search.values(search.picks(), true, task));
+        const auto places = search.values(search.picks(), true, task)->at_places();
         for (const auto& p : places) inside.push_back(is_inside(p, limit));
         return reach.areas.empty() ? reach::Polygons() : std::move(reach.areas.front().polygons);
     };

@@ -29,6 +29,8 @@ inline constexpr std::array<Status, kStatuses> kAllStatuses{
     Status::site_full, Status::not_recorded, Status::bad_location};
 /// The string in every file: `no_road_near`.
 std::string_view name(Status s);
+/// Why a record is on no road: "no_road_near: no road that this traveller may use is near it", or `bad_location`.
+std::string off_road_words(bool has_position);
 
 /// The answer for one demand place.
 struct PlaceOutcome {

@@ -69,6 +69,15 @@ PairMatrix pair_matrix(const Ready& ready, const Plan& plan, const Task& task) {
     return out;
 }
 
+PairsLeftOut left_out(const PairMatrix& matrix, const Ready& ready, const Plan& plan) {
+    PairsLeftOut out(ready, plan);
+    for (std::size_t row = 0; row < matrix.rows(); ++row)
+        for (std::size_t place = 0; place < matrix.places(); ++place)
+            if (!matrix.there(row, place))
+                out.add(static_cast<std::uint32_t>(matrix.sites()[row].value()), static_cast<std::uint32_t>(place));
+    return out;
+}
+
 MatrixStatistics statistics(const PairMatrix& matrix, bool with_itself, const Task& task) {
     task.at("statistics", 0);
     MatrixStatistics out;

@@ -9,6 +9,7 @@
 #include <vector>
 
 #include "service/assign.h"
+#include "service/pairs_left_out.h"
 
 namespace otoro::service {
 
@@ -45,6 +46,9 @@ private:
 
 /// \throws InputError with more than `kMostPairs`; Stopped
 PairMatrix pair_matrix(const Ready& ready, const Plan& plan, const Task& task);
+
+/// Pairs between which a matrix has no way, and why.
+PairsLeftOut left_out(const PairMatrix& matrix, const Ready& ready, const Plan& plan);
 
 /// Of some pairs, each counting the same; percentiles by nearest rank.
 struct PairStatistics {

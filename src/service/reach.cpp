@@ -13,10 +13,10 @@
 #include "reach/level_lines.h"
 #include "reach/overlay.h"
 #include "service/access_legs.h"
+#include "service/own_limit_values.h"
 #include "service/reach_parts.h"
 
 namespace otoro::service {
-namespace {}  // namespace
 
 Amount amount_of(double count, ValueOf measure) {
     const auto whole = static_cast<std::int64_t>(std::llround(count));
@@ -91,21 +91,15 @@ double ReachSearch::held(double limit) const {
     return q && measure_of(*q) == measure_ ? std::min(limit, count_of(*q)) : limit;
 }
 
-std::shared_ptr<const RoadValues> ReachSearch::values(std::span<const std::uint32_t> sites, bool merged,
+std::shared_ptr<const SiteValues> ReachSearch::values(std::span<const std::uint32_t> sites, bool merged,
                                                       const Task& task) const {
     std::vector<SiteOutcome> these = sites_;
     std::vector<bool> in(these.size(), false);
     for (const std::uint32_t s : sites) in[s] = true;
     for (std::uint32_t i = 0; i < these.size(); ++i) these[i].planned.in_use = in[i];
-    std::vector<double> shifts;
-    double most = request_.limits.empty() ? 0 : count_of(request_.limits.back());
-    if (request_.limits.empty()) {
-        shifts.assign(these.size(), 0);
-        for (const std::uint32_t s : sites) {
-            shifts[s] = held(count_of(*request_.own_limits[s]));
-            most = std::max(most, shifts[s]);
-        }
-    }
+    if (!request_.own_limits.empty() || has_own_limits(*ready_, these))
+        return own_limit_values(std::move(these), merged, task);
+    const double most = count_of(request_.limits.back());
     const auto seeds = seeds_of(*ready_, *costed_, these);
     constexpr std::size_t kManySites = 4;
     const bool sweep = ready_->prepared && sites.size() > kManySites;
@@ -114,45 +108,28 @@ std::shared_ptr<const RoadValues> ReachSearch::values(std::span<const std::uint3
     const auto cost_limit = static_cast<std::uint32_t>(bounded ? std::min(most, furthest) : furthest);
     Labels labels = sweep ? searching_.labels(seeds, task).first : searching_.labels_within(seeds, cost_limit, task);
     return std::make_shared<const RoadValues>(ready_, costed_, std::move(these),
-                                              std::make_shared<const Labels>(std::move(labels)), measure_, merged,
-                                              std::move(shifts));
+                                              std::make_shared<const Labels>(std::move(labels)), measure_, merged);
 }
 
-Touched ReachSearch::touched(const RoadValues& values) const {
-    Touched out;
-    const auto& network = *ready_->inputs.network;
-    const bool outward = ready_->question.towards == Towards::demand;
-    const bool bounded = (measure_ == ValueOf::time) == (ready_->question.measure() == routing::Measure::time);
+/// Each site as far as the request says of it, or as its record does.
+std::shared_ptr<const SiteValues> ReachSearch::own_limit_values(std::vector<SiteOutcome> these, bool merged,
+                                                                const Task& task) const {
+    OwnLimitValues::Asked asked{ready_, costed_, std::move(these), {}, {}, measure_, merged};
+    for (std::size_t i = 0; i < asked.sites.size(); ++i) {
+        asked.limits.push_back(request_.own_limits.empty() ? asked.sites[i].planned.site.limit
+                                                           : request_.own_limits[i]);
+        if (!request_.own_limits.empty())
+            asked.shifts.push_back(asked.limits.back() ? held(count_of(*asked.limits.back())) : 0);
+    }
+    return std::make_shared<const OwnLimitValues>(std::move(asked), searching_, task);
+}
+
+Touched ReachSearch::touched(const SiteValues& values) const {
     double most = request_.limits.empty() ? 0 : count_of(request_.limits.back());
     for (const auto& own : request_.own_limits)
         if (own) most = std::max(most, count_of(*own));
-    const auto reached = [&](const routing::Label& l) {
-        return l.reached() && static_cast<double>(bounded ? l.cost : l.other) <= most;
-    };
-    std::vector<bool> seen(network.link_count(), false);
-    const auto add = [&](LinkId link) {
-        if (seen[link.value()]) return;
-        seen[link.value()] = true;
-        out.links.push_back(link);
-    };
-    const Labels& labels = values.labels();
-    if (labels.of_ways()) {
-        for (std::uint32_t i = 0; i < network.link_count(); ++i)
-            if (reached(labels.at(network, routing::LinkWay::along(LinkId(i)), outward)) ||
-                reached(labels.at(network, routing::LinkWay::against(LinkId(i)), outward)))
-                add(LinkId(i));
-    } else {
-        const auto& graph = searching_.graph();
-        for (std::uint32_t n = 0; n < graph.node_count(); ++n)
-            if (reached(labels.at(n)))
-                for (const auto& arc : graph.arcs_of(n)) add(arc.way.link());
-        // Roads that are shut somewhere are no arcs, and are reached up to there.
-        for (const auto& r : costed_->restrictions) add(r.link);
-    }
-    for (const auto& s : values.sites())
-        if (s.planned.in_use && s.attachment) add(s.attachment->link);
-    std::sort(out.links.begin(), out.links.end());
-    out.boxes = boxes_around(network, out.links);
+    Touched out{values.touched(searching_.graph(), most), {}};
+    out.boxes = boxes_around(*ready_->inputs.network, out.links);
     return out;
 }
 
@@ -186,13 +163,16 @@ std::shared_ptr<const Ready> ready_from(const std::shared_ptr<const Ready>& read
     return prepare(inputs, question, ready.get(), task);
 }
 
-std::shared_ptr<const RoadValues> nearest_values(const std::shared_ptr<const Ready>& ready, const Plan& plan,
+std::shared_ptr<const SiteValues> nearest_values(const std::shared_ptr<const Ready>& ready, const Plan& plan,
                                                  ValueOf value, std::span<const SiteIndex> of, const Task& task) {
     const auto costed = costed_under(*ready, plan, task);
     auto sites = attach_sites(*ready, plan);
     for (std::uint32_t i = 0; i < sites.size() && !of.empty(); ++i)
         if (std::find(of.begin(), of.end(), SiteIndex(i)) == of.end()) sites[i].planned.in_use = false;
-    Labels labels = Searching(*ready, costed).labels(seeds_of(*ready, *costed, sites), task).first;
+    const Searching searching(*ready, costed);
+    if (has_own_limits(*ready, sites))
+        return values_within_own_limits(ready, costed, std::move(sites), value, searching, task);
+    Labels labels = searching.labels(seeds_of(*ready, *costed, sites), task).first;
     return std::make_shared<const RoadValues>(ready, costed, std::move(sites),
                                               std::make_shared<const Labels>(std::move(labels)), value, false);
 }
@@ -228,9 +208,9 @@ public:
     }
 
     /// Ground, roads and places of one set of values.
-    void add(const RoadValues& values, const Task& task) {
+    void add(const SiteValues& values, const Task& task) {
         const Touched touched = search_.touched(values);
-        const PlaceOutcomes places = search_.places(values);
+        const PlaceOutcomes places = values.at_places();
         Found found = ground_of(values, touched, task);
         add_roads(values, touched, found);
         add_places(places, found);
@@ -369,7 +349,7 @@ private:
     std::vector<bool> left_out_;  ///< places outside of what is asked about; empty: none
 };
 
-void find_rim(const Ready& ready, const RoadValues& values, double limit, ValueOf measure, Reach& out) {
+void find_rim(const Ready& ready, const SiteValues& values, double limit, ValueOf measure, Reach& out) {
     for (const auto& end : ready.ground->rim()) {
         const auto value = values.at(end.link, end.offset);
         if (!value || value->value >= limit) continue;
@@ -384,11 +364,6 @@ Amount ReachSearch::longest_limit() const {
     for (const std::uint32_t s : picks_)
         if (count_of(*request_.own_limits[s]) > count_of(longest)) longest = *request_.own_limits[s];
     return longest;
-}
-
-PlaceOutcomes ReachSearch::places(const RoadValues& values) const {
-    if (ready_->inputs.demand.count() == 0) return {};
-    return places_of(*ready_, *costed_, values.sites(), by_link(values.sites()), values.labels());
 }
 
 void each_part(const reach::AlongRoads& values, std::span<const LinkId> links, const reach::Bands& bands,
@@ -505,7 +480,7 @@ std::vector<ReachCircle> reach_circles(const std::shared_ptr<const Ready>& ready
         c.promised_square_metres = std::max(0.0, c.square_metres - both);
         c.unpromised_square_metres = std::max(0.0, reach::square_metres(ground) - both);
         const ReachSearch alone(ready, plan, one, task);
-        const auto places = alone.places(*alone.values(alone.picks(), true, task));
+        const auto places = alone.values(alone.picks(), true, task)->at_places();
         for (std::uint32_t i = 0; i < places.size(); ++i) {
             const auto& place = demand.at(i);
             if (!place.position) continue;

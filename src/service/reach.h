@@ -132,7 +132,7 @@ std::shared_ptr<const Ready> ready_from(const std::shared_ptr<const Ready>& read
                                         const std::vector<geo::LonLat>& spots, const Task& task);
 
 /// What is reached by the nearest site in use, as values along the roads. \param of these sites alone; empty: all
-std::shared_ptr<const RoadValues> nearest_values(const std::shared_ptr<const Ready>& ready, const Plan& plan,
+std::shared_ptr<const SiteValues> nearest_values(const std::shared_ptr<const Ready>& ready, const Plan& plan,
                                                  ValueOf value, std::span<const SiteIndex> of, const Task& task);
 
 /// Areas of a study as ground: brought to where the roads are, also across the 180th meridian, and laid together.

@@ -56,7 +56,7 @@ SitesCounted::SitesCounted(const ReachSearch& search, const Task& task)
                 if (value && bands.of(value->value) < bands.limits.size()) ++at_node_[node.value()];
             }
         }
-        const auto places = search.places(*values);
+        const auto places = values->at_places();
         for (std::uint32_t i = 0; i < places.size(); ++i) {
             if (!places[i].served()) continue;
             const auto& own = search.request().own_limits;

@@ -31,16 +31,16 @@ public:
     [[nodiscard]] reach::Bands bands() const;
     [[nodiscard]] Amount longest_limit() const;
     /// \pre `request` outlives this. \throws Stopped
-    [[nodiscard]] std::shared_ptr<const RoadValues> values(std::span<const std::uint32_t> sites, bool merged,
+    [[nodiscard]] std::shared_ptr<const SiteValues> values(std::span<const std::uint32_t> sites, bool merged,
                                                            const Task& task) const;
-    [[nodiscard]] Touched touched(const RoadValues& values) const;
-    /// What becomes of the demand places from those values' sites.
-    [[nodiscard]] PlaceOutcomes places(const RoadValues& values) const;
+    [[nodiscard]] Touched touched(const SiteValues& values) const;
     [[nodiscard]] const ReachRequest& request() const { return request_; }
 
 private:
     /// A limit, no farther than the question serves at all.
     [[nodiscard]] double held(double limit) const;
+    [[nodiscard]] std::shared_ptr<const SiteValues> own_limit_values(std::vector<SiteOutcome> these, bool merged,
+                                                                     const Task& task) const;
     std::shared_ptr<const Ready> ready_;
     const ReachRequest& request_;
     std::shared_ptr<const CostedNetwork> costed_;

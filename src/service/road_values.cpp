@@ -4,6 +4,7 @@
 #include <array>
 #include <cmath>
 
+#include "service/own_limit_values.h"
 #include "service/searching.h"
 
 namespace otoro::service {
@@ -24,14 +25,12 @@ double per_metre_off_road(const Question& question, ValueOf value) {
 }
 
 RoadValues::RoadValues(std::shared_ptr<const Ready> ready, std::shared_ptr<const CostedNetwork> costed,
-                       std::vector<SiteOutcome> sites, std::shared_ptr<const Labels> labels, ValueOf value, bool merged,
-                       std::vector<double> shifts)
+                       std::vector<SiteOutcome> sites, std::shared_ptr<const Labels> labels, ValueOf value, bool merged)
     : ready_(std::move(ready)),
       costed_(std::move(costed)),
       sites_(std::move(sites)),
       on_link_(by_link(sites_)),
       labels_(std::move(labels)),
-      shifts_(std::move(shifts)),
       value_is_cost_((value == ValueOf::time) == (ready_->question.measure() == routing::Measure::time)),
       merged_(merged) {
     if (const auto& limit = ready_->question.limit) {
@@ -41,9 +40,11 @@ RoadValues::RoadValues(std::shared_ptr<const Ready> ready, std::shared_ptr<const
     }
 }
 
-std::shared_ptr<const RoadValues> values_of(const std::shared_ptr<const Ready>& ready, const Outcome& outcome,
-                                            ValueOf value) {
+std::shared_ptr<const SiteValues> values_of(const std::shared_ptr<const Ready>& ready, const Outcome& outcome,
+                                            ValueOf value, const Task& task) {
     const auto& traces = outcome.traces;
+    if (has_own_limits(*ready, outcome.sites))
+        return values_within_own_limits(ready, traces->costed, outcome.sites, value, Searching(*ready, outcome), task);
     return std::make_shared<const RoadValues>(ready, traces->costed, outcome.sites,
                                               std::shared_ptr<const Labels>(traces, &traces->labels), value, false);
 }
@@ -95,20 +96,6 @@ void RoadValues::stretches(LinkId link, std::vector<reach::Stretch>& out) const 
     even(link, 0, length, list, out);
 }
 
-namespace {
-
-/// The part of a range in which a value that rises or falls evenly is at most the limit.
-template <class Value>
-std::pair<double, double> within(Value&& value, double limit, double from, double to) {
-    const double a = value(from), b = value(to);
-    if (a <= limit && b <= limit) return {from, to};
-    if (a > limit && b > limit) return {from, from};
-    const double x = from + (to - from) * (limit - a) / (b - a);
-    return a <= limit ? std::pair(from, x) : std::pair(x, to);
-}
-
-}  // namespace
-
 /// The lower of all ways, part by part.
 void RoadValues::even(LinkId, double from, double to, const std::vector<Way>& ways,
                       std::vector<reach::Stretch>& out) const {
@@ -146,11 +133,10 @@ void RoadValues::even(LinkId, double from, double to, const std::vector<Way>& wa
         const double most = static_cast<double>(routing::kFar);
         double begin = x, stop = end;
         if (limit_)
-            std::tie(begin, stop) = limit_is_cost_ ? within(cost, *limit_, x, end) : within(other, *limit_, x, end);
+            std::tie(begin, stop) =
+                limit_is_cost_ ? reach::part_within(cost, *limit_, x, end) : reach::part_within(other, *limit_, x, end);
         if (begin < stop && cost(begin) < most && cost(stop) < most) {
-            const auto value = [&](double v) {
-                return (value_is_cost_ ? cost(v) : other(v)) - (shifts_.empty() ? 0 : shifts_[now->source]);
-            };
+            const auto value = [&](double v) { return (value_is_cost_ ? cost(v) : other(v)); };
             out.push_back({from + begin, from + stop, value(begin), value(stop), merged_ ? 0 : now->source});
         }
         x = end;
@@ -247,9 +233,43 @@ std::optional<reach::PointValue> RoadValues::at(LinkId link, Millimetres offset)
     const AccessLeg leg = searched.best_leg({link, offset, Millimetres(0), {}});
     if (leg.cost >= routing::kFar) return std::nullopt;
     if (limit_ && (limit_is_cost_ ? leg.cost : leg.other) > *limit_) return std::nullopt;
-    return reach::PointValue{
-        static_cast<double>(value_is_cost_ ? leg.cost : leg.other) - (shifts_.empty() ? 0 : shifts_[leg.source]),
-        merged_ ? 0 : leg.source};
+    return reach::PointValue{static_cast<double>(value_is_cost_ ? leg.cost : leg.other), merged_ ? 0 : leg.source};
+}
+
+std::vector<LinkId> RoadValues::touched(const routing::Graph& graph, double most) const {
+    std::vector<LinkId> out;
+    const auto& network = *ready_->inputs.network;
+    const bool outward = ready_->question.towards == Towards::demand;
+    const auto reached = [&](const routing::Label& l) {
+        return l.reached() && static_cast<double>(value_is_cost_ ? l.cost : l.other) <= most;
+    };
+    std::vector<bool> seen(network.link_count(), false);
+    const auto add = [&](LinkId link) {
+        if (seen[link.value()]) return;
+        seen[link.value()] = true;
+        out.push_back(link);
+    };
+    if (labels_->of_ways()) {
+        for (std::uint32_t i = 0; i < network.link_count(); ++i)
+            if (reached(labels_->at(network, LinkWay::along(LinkId(i)), outward)) ||
+                reached(labels_->at(network, LinkWay::against(LinkId(i)), outward)))
+                add(LinkId(i));
+    } else {
+        for (std::uint32_t n = 0; n < graph.node_count(); ++n)
+            if (reached(labels_->at(n)))
+                for (const auto& arc : graph.arcs_of(n)) add(arc.way.link());
+        // Roads that are shut somewhere are no arcs, and are reached up to there.
+        for (const auto& r : costed_->restrictions) add(r.link);
+    }
+    for (const auto& s : sites_)
+        if (s.planned.in_use && s.attachment) add(s.attachment->link);
+    std::sort(out.begin(), out.end());
+    return out;
+}
+
+PlaceOutcomes RoadValues::at_places() const {
+    if (ready_->inputs.demand.count() == 0) return {};
+    return places_of(*ready_, *costed_, sites_, on_link_, *labels_);
 }
 
 }  // namespace otoro::service

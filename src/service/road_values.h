@@ -28,21 +28,45 @@ namespace otoro::service {
 /// Which of the two measures of a journey are the values.
 enum class ValueOf : std::uint8_t { time, distance };
 
-class RoadValues final : public reach::AlongRoads {
+/// Values along all roads from sites of a question, and what becomes of its places by them.
+class SiteValues : public reach::AlongRoads {
 public:
-    /// \param sites those that the labels are from, under the plan \param merged all sites are one owner \param shifts
-    /// taken off the values of each site; empty: nothing
+    [[nodiscard]] virtual const Ready& ready() const = 0;
+    [[nodiscard]] virtual const std::vector<SiteOutcome>& sites() const = 0;
+    /// Roads on which a value may be at most this, ascending. \param graph that was searched
+    [[nodiscard]] virtual std::vector<LinkId> touched(const routing::Graph& graph, double most) const = 0;
+    [[nodiscard]] virtual PlaceOutcomes at_places() const = 0;
+};
+
+/// Nothing is reached.
+class NoValues final : public SiteValues {
+public:
+    explicit NoValues(std::shared_ptr<const Ready> ready) : ready_(std::move(ready)) {}
+    void stretches(LinkId, std::vector<reach::Stretch>& out) const override { out.clear(); }
+    [[nodiscard]] std::optional<reach::PointValue> at(LinkId, Millimetres) const override { return std::nullopt; }
+    [[nodiscard]] const Ready& ready() const override { return *ready_; }
+    [[nodiscard]] const std::vector<SiteOutcome>& sites() const override { return sites_; }
+    [[nodiscard]] std::vector<LinkId> touched(const routing::Graph&, double) const override { return {}; }
+    [[nodiscard]] PlaceOutcomes at_places() const override { return PlaceOutcomes(ready_->inputs.demand.count()); }
+
+private:
+    std::shared_ptr<const Ready> ready_;
+    std::vector<SiteOutcome> sites_;
+};
+
+class RoadValues final : public SiteValues {
+public:
+    /// \param sites those that the labels are from, under the plan \param merged all sites are one owner
     RoadValues(std::shared_ptr<const Ready> ready, std::shared_ptr<const CostedNetwork> costed,
-               std::vector<SiteOutcome> sites, std::shared_ptr<const Labels> labels, ValueOf value, bool merged,
-               std::vector<double> shifts = {});
+               std::vector<SiteOutcome> sites, std::shared_ptr<const Labels> labels, ValueOf value, bool merged);
 
     void stretches(LinkId link, std::vector<reach::Stretch>& out) const override;
     [[nodiscard]] std::optional<reach::PointValue> at(LinkId link, Millimetres offset) const override;
 
-    [[nodiscard]] const Ready& ready() const { return *ready_; }
-    [[nodiscard]] const std::vector<SiteOutcome>& sites() const { return sites_; }
-    [[nodiscard]] const Labels& labels() const { return *labels_; }
-    [[nodiscard]] const CostedNetwork& costed() const { return *costed_; }
+    [[nodiscard]] const Ready& ready() const override { return *ready_; }
+    [[nodiscard]] const std::vector<SiteOutcome>& sites() const override { return sites_; }
+    [[nodiscard]] std::vector<LinkId> touched(const routing::Graph& graph, double most) const override;
+    [[nodiscard]] PlaceOutcomes at_places() const override;
 
 private:
     struct Way;
@@ -55,16 +79,16 @@ private:
     std::vector<SiteOutcome> sites_;
     SitesByLink on_link_;
     std::shared_ptr<const Labels> labels_;
-    std::vector<double> shifts_;
     bool value_is_cost_;
     bool merged_;
     std::optional<double> limit_;  ///< the question's, beyond which nothing is served
     bool limit_is_cost_ = false;
 };
 
-/// Those of an answer. \pre it has its traces
-std::shared_ptr<const RoadValues> values_of(const std::shared_ptr<const Ready>& ready, const Outcome& outcome,
-                                            ValueOf value);
+/// Those of an answer: where sites have limits of their own, a search each. \pre it has its traces \throws InputError
+/// where they cannot be told (own_limit_values.h); Stopped
+std::shared_ptr<const SiteValues> values_of(const std::shared_ptr<const Ready>& ready, const Outcome& outcome,
+                                            ValueOf value, const Task& task);
 
 /// The same from a spot alone, attached as a site of the question's first site set would be. Some milliseconds where
 /// searches are prepared. \pre as above

@@ -11,6 +11,10 @@ namespace {
 constexpr std::array<std::string_view, 11> kKeys{"",        "demand", "weight", "serving",  "sites", "travel",
                                                  "towards", "limit",  "share",  "standard", "steps"};
 
+}  // namespace
+
+std::string_view key(Blank blank) { return kKeys[static_cast<std::size_t>(blank)]; }
+
 std::string travel_words(const Question& q) {
     constexpr std::array<std::string_view, 4> kDoing{"driving", "responding with priority", "walking", "cycling"};
     std::string s(kDoing[static_cast<std::size_t>(q.profile.mode)]);
@@ -26,10 +30,6 @@ std::string limit_words(const Question& q) {
         return (q.limit ? "at most " + describe(*q.limit) + " and" : std::string("at most")) + " its site's own limit";
     return q.limit ? "at most " + describe(*q.limit) : "however far";
 }
-
-}  // namespace
-
-std::string_view key(Blank blank) { return kKeys[static_cast<std::size_t>(blank)]; }
 
 std::string listed(const std::vector<std::string>& names) {
     std::string s;

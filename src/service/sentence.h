@@ -49,6 +49,11 @@ std::string as_text(const std::vector<SentencePart>& parts);
 std::string sentence(const Question& question, const std::string& weight_name);
 std::string sentence(const Question& question, const places::Demand& demand);
 
+/// How one travels, with all that is part of it: "driving at 36 km/h on all roads, 90 s to turn out".
+std::string travel_words(const Question& question);
+/// "at most 12 min", "at most its site's own limit", "however far".
+std::string limit_words(const Question& question);
+
 /// What the weights of these sets count: "residents", "residents and pupils"; empty if nothing is named.
 std::string weight_name(const places::Demand& demand);
 

@@ -105,9 +105,10 @@ void serve(const ByPairs& rule, const Ready& ready, Outcome& o, const Task& task
     for (std::uint32_t i = 0; i < o.places.size(); ++i) {
         const Status by_nearest = o.places[i].status;
         if (by_nearest == Status::bad_location || by_nearest == Status::no_road_near) continue;
+        if (!values.of(i).empty()) asked.push_back(i);
+        if (rule.else_nearest) continue;
         o.places[i] = {};
         o.places[i].status = values.of(i).empty() ? Status::not_recorded : Status::cut_off;
-        if (!values.of(i).empty()) asked.push_back(i);
     }
     std::vector<std::vector<Option>> options(asked.size());
     SiteBlocks(ready, o.traces->costed, o.sites, task)

@@ -29,8 +29,10 @@ std::string words(const WholeZones& rule) { return "nearest " + by(rule.measure)
 
 std::string words(const ByPairs& rule) {
     const std::string value = rule.smallest ? "smallest value" : "largest value";
-    if (rule.of_value == Share::percent(100)) return "one with the " + value;
-    return "best by " + describe(rule.of_value) + " " + value + " and the rest nearness " + by(rule.measure);
+    const std::string otherwise = rule.else_nearest ? ", else the nearest " + by(rule.measure) + "," : "";
+    if (rule.of_value == Share::percent(100)) return "one with the " + value + otherwise;
+    return "best by " + describe(rule.of_value) + " " + value + " and the rest nearness " + by(rule.measure) +
+           otherwise;
 }
 
 }  // namespace

@@ -67,13 +67,15 @@ struct WholeZones {
 
 /// A table of pairs decides: every place goes to the site with which it has the largest value, or the smallest, of
 /// those that there is a way to. Ties go to the nearer site, then to the first in file order. A pair without a value
-/// never comes first: a place that has none with any site in use is `not_recorded`.
+/// never comes first: a place that has none with any site in use is `not_recorded`, or goes to its nearest.
 struct ByPairs {
     routing::Measure measure = routing::Measure::time;
     bool smallest = false;  ///< whether the smallest value is the best
     /// How much the value counts; the rest is nearness. Of each place the best value counts 1 and others their part of
     /// it (of the smallest, the other way round), and nearness likewise.
     Share of_value = Share::percent(100);
+    /// Whether places go to their nearest site that have no value with any that there is a way to.
+    bool else_nearest = false;
     bool operator==(const ByPairs&) const = default;
 };
 

@@ -19,7 +19,7 @@ double per_unit(ValueOf measure) { return measure == ValueOf::time ? 60'000.0 : 
 
 }  // namespace
 
-void surface(const RoadValues& values, ValueOf measure, const SurfaceGrid& grid, const SurfaceRows& use,
+void surface(const SiteValues& values, ValueOf measure, const SurfaceGrid& grid, const SurfaceRows& use,
              const Task& task) {
     if (grid.cells() > kMostCells)
         throw InputError({"", std::nullopt,
@@ -53,7 +53,7 @@ void surface(const RoadValues& values, ValueOf measure, const SurfaceGrid& grid,
     }
 }
 
-std::vector<float> surface_at(const RoadValues& values, ValueOf measure,
+std::vector<float> surface_at(const SiteValues& values, ValueOf measure,
                               const std::vector<std::optional<geo::LonLat>>& spots, const Task& task) {
     const Ready& ready = values.ready();
     const auto& ground = *ready.ground;

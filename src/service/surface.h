@@ -35,11 +35,11 @@ inline constexpr float kNoValue = std::numeric_limits<float>::quiet_NaN();
 using SurfaceRows = std::function<void(std::uint32_t first_row, std::uint32_t rows, const std::vector<float>& cells)>;
 
 /// \param values to all sites in use \throws InputError for more cells than may be; Stopped
-void surface(const RoadValues& values, ValueOf measure, const SurfaceGrid& grid, const SurfaceRows& use,
+void surface(const SiteValues& values, ValueOf measure, const SurfaceGrid& grid, const SurfaceRows& use,
              const Task& task);
 
 /// The value at any spots, as the surface has it; `kNoValue` where there is none.
-std::vector<float> surface_at(const RoadValues& values, ValueOf measure,
+std::vector<float> surface_at(const SiteValues& values, ValueOf measure,
                               const std::vector<std::optional<geo::LonLat>>& spots, const Task& task);
 
 }  // namespace otoro::service

@@ -56,6 +56,27 @@ TEST_CASE("A table between two sets names both ends, and counts what has no way"
     CHECK_THAT(test::contents(out), !Catch::Contains("a,Ash,y,Fir"));
 }
 
+TEST_CASE("A table says which pairs it leaves out, and why, however it is written") {
+    Points p;
+    p.from = p.folder.write("from.csv", "id,name,lon,lat\na,Ash,0,0\nc,Cove,0,1\nd,Dune,,\n");
+    p.to = p.folder.write("to.csv", "id,name,lon,lat\nx,Elm,0.001,0\ny,Fir,0.009,0\nz,Sea,3,3\n");
+    const auto out = p.folder.file("t.csv");
+    for (const std::vector<std::string>& how :
+         {std::vector<std::string>{"--out", out}, {"--out", out, "--wide"}, {"--statistics", p.folder.file("s.csv")}}) {
+        auto asked = how;
+        asked.insert(asked.end(), {"--to", p.to, "--quiet"});
+        const auto r = p.table(asked);
+        INFO(how.back());
+        CHECK(r.code == 0);
+        CHECK_THAT(r.err, Catch::Contains("from d is left out: bad_location: its record gives no place on the globe") &&
+                              Catch::Contains("to z is left out: no_road_near: no road that this traveller may use") &&
+                              Catch::Contains("no way for c to x, c to y\n"));
+    }
+    const auto few = p.table({"--to", p.to, "--nearest", "1", "--limit", "500m", "--out", out, "--quiet"});
+    CHECK_THAT(few.err, Catch::Contains("no way within the limit for ") && !Catch::Contains("a to"));
+    CHECK(p.table({"--to", p.to, "--nearest", "1", "--out", out, "--quiet"}).err.find("no way") != std::string::npos);
+}
+
 TEST_CASE("A table of a set with itself, wide and in a database") {
     const Points p;
     const auto out = p.folder.file("t.csv");

@@ -312,6 +312,9 @@ TEST_CASE("assign lets a table of pairs decide, and says what of it means nobody
     CHECK(s.told({"--pairs", visits, "--by", "visits"}) ==
           "p1 1 B 1; p2 1 A 1; p3 not_recorded 1; p4 not_recorded 1; ");
     CHECK(s.told({"--pairs", visits, "--smallest"}) == "p1 1 A 1; p2 1 A 1; p3 not_recorded 1; p4 not_recorded 1; ");
+    const auto with_nearest = s.told({"--pairs", visits, "--smallest", "--else-nearest"});
+    CHECK_THAT(with_nearest, Catch::Contains("p1 1 A 1; p2 1 A 1; ") && !Catch::Contains("not_recorded"));
+    CHECK(s.asked({"--else-nearest"}).code == 2);
     const auto r = s.asked({"--pairs", visits, "--blend", "20%", "--json", json_file});
     CHECK_THAT(r.err, Catch::Contains("the pair stands in record 3 already, which counts") &&
                           Catch::Contains("its value 'x' is not a number") && Catch::Contains("its value is empty") &&

@@ -17,7 +17,9 @@ TEST_CASE("Every rule of serving comes back as it was written") {
         AsCapacityAllows{Measure::distance, AsCapacityAllows::Fill::nearest_first, true, true},
         AsCapacityAllows{Measure::time, AsCapacityAllows::Fill::least_travel, true, false},
         service::AsRecorded{Measure::distance},
-        service::WholeZones{Measure::distance}};
+        service::WholeZones{Measure::distance},
+        service::ByPairs{Measure::distance, true, Share::percent(70)},
+        service::ByPairs{Measure::time, false, Share::percent(100), true}};
     for (const auto& rule : all) CHECK(files::serving_from(nlohmann::json::parse(files::to_json(rule).dump())) == rule);
 }
 

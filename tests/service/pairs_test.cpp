@@ -77,6 +77,11 @@ TEST_CASE("The site with the largest value serves, however near another is, and 
     service::Plan plan;
     plan.changes.push_back({service::Change::close, "c2", {}});
     CHECK(s.asked(visits, {}, plan) == Ids{"c0", "c1", "c0", "not_recorded"});
+    // Who has no value goes to the nearest, if that is asked for.
+    const ByPairs else_nearest{routing::Measure::time, false, Share::percent(100), true};
+    CHECK(s.asked(visits, else_nearest) == Ids{"c2", "c1", "c0", "c2"});
+    CHECK(s.asked(table({{"p1", "gone", 4}, {"p2", "c0", 2}}), else_nearest, plan) == Ids{"c0", "c0", "c0", "c1"});
+    CHECK(describe(service::Serving(else_nearest)) == "one with the largest value, else the nearest by time,");
     // The limit judges, it does not choose.
     s.question.limit = Millimetres::metres(500);
     CHECK(s.asked(visits, {}) == Ids{"beyond_limit", "c1", "beyond_limit", "not_recorded"});
@@ -117,6 +122,7 @@ TEST_CASE("Pairs choose as going through them one by one does, on random tables"
         if (pairs->values.empty()) continue;
         const bool smallest = dice() % 2 == 0;
         const auto got = s.asked(pairs, {routing::Measure::distance, smallest});
+        const auto else_nearest = s.asked(pairs, {routing::Measure::distance, smallest, Share::percent(100), true});
         for (int p = 0; p < 25; ++p) {
             int best = -1;
             for (int c = 0; c < 3; ++c) {
@@ -126,6 +132,9 @@ TEST_CASE("Pairs choose as going through them one by one does, on random tables"
                 if (best < 0 || (smallest ? v < b : v > b) || (v == b && away(c) < away(best))) best = c;
             }
             REQUIRE(got[static_cast<std::size_t>(p)] == (best < 0 ? "not_recorded" : "c" + std::to_string(best)));
+            const std::string nearest =
+                "c" + std::to_string((static_cast<int>(at[static_cast<std::size_t>(p)]) + 249) / 500);
+            REQUIRE(else_nearest[static_cast<std::size_t>(p)] == (best < 0 ? nearest : "c" + std::to_string(best)));
         }
     }
 }

@@ -36,7 +36,7 @@ struct Reached {
 };
 
 inline Reached reach_of(const test::Answered& asked, std::vector<double> limits) {
-    const auto values = service::values_of(asked.ready, asked.outcome, service::ValueOf::time);
+    const auto values = service::values_of(asked.ready, asked.outcome, service::ValueOf::time, Task());
     const reach::Bands bands{std::move(limits),
                              service::per_metre_off_road(asked.ready->question, service::ValueOf::time)};
     const geo::Box all = asked.ready->inputs.network->extent();

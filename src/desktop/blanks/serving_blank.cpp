@@ -124,14 +124,21 @@ QWidget* refine_pairs(const BlankDesk& desk, const ByPairs& rule, QWidget& popup
     share->setValue(static_cast<int>(std::lround(rule.of_value.percent())));
     form->addRow(Blanks::tr("best value"), which);
     form->addRow(Blanks::tr("value counts"), share);
-    const auto report = [desk, which, share] {
+    auto* otherwise = new QCheckBox(Blanks::tr("who has no value goes to the nearest"), holder);
+    otherwise->setObjectName("else_nearest");
+    otherwise->setToolTip(Blanks::tr("Places that the table gives no value with any site that there is a way to."));
+    otherwise->setChecked(rule.else_nearest);
+    form->addRow(otherwise);
+    const auto report = [desk, which, share, otherwise] {
         refine<ByPairs>(desk, [&](ByPairs& r) {
             r.smallest = which->currentIndex() == 1;
             r.of_value = Share::percent(share->value());
+            r.else_nearest = otherwise->isChecked();
         });
     };
     QObject::connect(which, &QComboBox::currentIndexChanged, holder, report);
     QObject::connect(share, &QSpinBox::valueChanged, holder, report);
+    QObject::connect(otherwise, &QCheckBox::toggled, holder, report);
     return holder;
 }
 

@@ -22,10 +22,17 @@ constexpr double kMostPixels = 4e6;  // beyond, a pixel of the layer is a point 
 
 }  // namespace
 
-const service::RoadValues& ReachLayer::Content::values() const {
+const service::SiteValues& ReachLayer::Content::values() const {
     std::call_once(found_, [this] {
-        values_ = from ? values_from(answer->ready, answer->outcome, *from, measure)
-                       : values_of(answer->ready, answer->outcome, measure);
+        if (from)
+            values_ = values_from(answer->ready, answer->outcome, *from, measure);
+        else
+            try {
+                values_ = values_of(answer->ready, answer->outcome, measure, Task());
+            } catch (const InputError&) {
+                // Its reason stands where areas are asked for.
+                values_ = std::make_shared<const service::NoValues>(answer->ready);
+            }
     });
     return *values_;
 }

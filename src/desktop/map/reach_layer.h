@@ -62,11 +62,11 @@ private:
         double per_metre_off_road = 0;
         quint64 version = 0;
         /// Found by the thread that needs them first.
-        [[nodiscard]] const service::RoadValues& values() const;
+        [[nodiscard]] const service::SiteValues& values() const;
 
     private:
         mutable std::once_flag found_;
-        mutable std::shared_ptr<const service::RoadValues> values_;
+        mutable std::shared_ptr<const service::SiteValues> values_;
     };
     using ContentPtr = std::shared_ptr<const Content>;
     using Values = std::shared_ptr<const std::vector<reach::GridValue>>;

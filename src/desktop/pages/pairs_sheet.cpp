@@ -257,8 +257,10 @@ void PairsSheet::ask() {
         auto between = a.between(false, task);
         auto matrix = pair_matrix(*between.ready, a.plan, task);
         auto sums = service::statistics(matrix, a.with_itself, task);
+        auto why = files::left_out_words(left_out(matrix, *between.ready, a.plan), between.names, a.question);
         return std::make_shared<const Found>(Found{std::move(between), a.plan, std::move(matrix), std::move(sums),
-                                                   a.with_itself, a.question.measure() == routing::Measure::time});
+                                                   a.with_itself, a.question.measure() == routing::Measure::time,
+                                                   std::move(why)});
     });
 }
 
@@ -281,6 +283,9 @@ void PairsSheet::refresh() {
         return;
     }
     const auto& all = found->statistics.all;
+    QStringList why;
+    for (const auto& line : found->left_out) why << plain(line);
+    summary_->setToolTip(why.join("\n"));
     QString text =
         tr("%1 with a way, %2 without.").arg(counted(all.pairs, tr("pair"), tr("pairs")), number(all.without));
     if (all.pairs > 0) {
@@ -294,6 +299,7 @@ void PairsSheet::refresh() {
                            decimal(static_cast<double>(all.distance.p90) / unit, 1),
                            decimal(static_cast<double>(all.distance.worst) / unit, 1), long_unit());
     }
+    if (!why.isEmpty()) text += " " + why.join("; ").toHtmlEscaped() + ".";
     if (!shown) text += " " + tr("Too large to be shown; it can be exported.");
     summary_->setText(text);
 }
@@ -319,12 +325,14 @@ void PairsSheet::export_to(const QString& path) {
     jobs_.exporting.run([guard = QPointer(this), a = *a, path](const Task& task) -> Background::Then {
         files::check_can_write(path.toStdString());
         auto between = a.between(a.nearest > 0, task);
-        const files::PairWriter writer(std::move(between.names), a.nearest > 0);
+        const files::PairWriter writer(between.names, a.nearest > 0);
         const auto written = writer.write(*between.ready, a.plan, a.nearest, path.toStdString(), task);
-        return [guard, path, written] {
+        const auto why = files::left_out_words(written.left_out, between.names, a.question);
+        return [guard, path, written, why] {
             if (!guard) return;
             QString said = tr("%1 written to %2.").arg(counted(written.rows, tr("row"), tr("rows")), path);
             if (written.without > 0) said += " " + tr("%1 without a way.").arg(number(written.without));
+            for (const auto& line : why) said += " " + plain(line) + ".";
             emit guard->done((said + " " + plain(written.remark)).trimmed());
         };
     });

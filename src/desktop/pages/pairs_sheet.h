@@ -29,6 +29,7 @@ public:
         service::PairMatrix matrix;
         service::MatrixStatistics statistics;
         bool with_itself = false, by_time = true;
+        std::vector<std::string> left_out;  ///< why pairs have no way
     };
     [[nodiscard]] QComboBox& from() const { return *from_; }
     [[nodiscard]] QComboBox& to() const { return *to_; }
