@@ -1,6 +1,7 @@
 #include "service/own_limit_values.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <tuple>
 
@@ -31,10 +32,15 @@ OwnLimitValues::OwnLimitValues(Asked asked, const Searching& searching, const Ta
                "together",
                "Ask for the areas of each site, or do not count off-road legs");
     places_.resize(asked_.ready->inputs.demand.count());
+    std::vector<std::uint32_t> without;
     for (std::size_t k = 0; k < in_use.size(); ++k) {
         task.at("searching from each site", static_cast<double>(k) / static_cast<double>(in_use.size()));
-        add_site(in_use[k], searching, task);
+        if (asked_.limits[in_use[k]])
+            add_sites(std::array{in_use[k]}, searching, task);
+        else
+            without.push_back(in_use[k]);
     }
+    if (!without.empty()) add_sites(without, searching, task);
     add_nearest(searching, task);
     std::sort(parts_.begin(), parts_.end(), [](const Part& a, const Part& b) {
         return std::tie(a.link, a.site, a.from) < std::tie(b.link, b.site, b.from);
@@ -50,14 +56,15 @@ OwnLimitValues::OwnLimitValues(Asked asked, const Searching& searching, const Ta
                     at_nodes_.end());
 }
 
-void OwnLimitValues::add_site(std::uint32_t site, const Searching& searching, const Task& task) {
+void OwnLimitValues::add_sites(std::span<const std::uint32_t> of, const Searching& searching, const Task& task) {
     const Ready& whole = *asked_.ready;
-    // Its own question: it alone, with its limit for the limit.
+    // A question of their own: they alone, with their limit for the limit.
     auto ready = std::make_shared<Ready>(whole);
     ready->question.own_limits = false;
-    ready->question.limit = asked_.limits[site];
+    ready->question.limit = asked_.limits[of.front()];
     auto sites = asked_.sites;
-    for (std::uint32_t i = 0; i < sites.size(); ++i) sites[i].planned.in_use = i == site;
+    for (auto& s : sites) s.planned.in_use = false;
+    for (const std::uint32_t s : of) sites[s].planned.in_use = true;
     const auto seeds = seeds_of(*ready, *asked_.costed, sites);
     const auto& limit = ready->question.limit;
     const bool bounded = limit && std::holds_alternative<Millis>(*limit) == is_by_time();
@@ -75,13 +82,13 @@ void OwnLimitValues::add_site(std::uint32_t site, const Searching& searching, co
         distance.stretches(link, of_distance);
         // The same ways, cut at the same points.
         for (std::size_t k = 0; k < of_time.size(); ++k)
-            parts_.push_back({link, site, of_time[k].from, of_time[k].to, of_time[k].value_from, of_time[k].value_to,
-                              of_distance[k].value_from, of_distance[k].value_to});
+            parts_.push_back({link, of_time[k].owner, of_time[k].from, of_time[k].to, of_time[k].value_from,
+                              of_time[k].value_to, of_distance[k].value_from, of_distance[k].value_to});
         const auto ends = network.ends(link);
         for (const bool at_end : {false, true}) {
             const Millimetres offset = at_end ? network.length(link) : Millimetres(0);
             const auto ms = time.at(link, offset), mm = distance.at(link, offset);
-            if (ms && mm) at_nodes_.push_back({at_end ? ends.to : ends.from, site, ms->value, mm->value});
+            if (ms && mm) at_nodes_.push_back({at_end ? ends.to : ends.from, ms->owner, ms->value, mm->value});
         }
     }
     add_places(time.at_places());
@@ -93,8 +100,8 @@ void OwnLimitValues::add_places(const PlaceOutcomes& found) {
     const auto& limit = asked_.ready->question.limit;
     for (std::size_t i = 0; i < found.size(); ++i) {
         PlaceOutcome& now = places_[i];
-        // Sites come in their order: of equals the first stays.
-        if (!found[i].served() || (now.site && cost(now) <= cost(found[i]))) continue;
+        if (!found[i].served()) continue;
+        if (now.site && std::pair(cost(now), *now.site) <= std::pair(cost(found[i]), *found[i].site)) continue;
         now = found[i];
         if (is_beyond(now.time, now.distance, limit)) now.status = Status::beyond_limit;
     }

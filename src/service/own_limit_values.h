@@ -7,11 +7,12 @@
 /// not tell: what is nearest hides who is farther and reaches on.
 ///
 /// \par Method
-/// One search a site, as far as its limit; along each road the lowest of what all of them say. Off-road legs that count
-/// would take each site's value over its limit at another distance from the road; several sites are refused then.
+/// One search a site, as far as its limit, and one from all that have none; along each road the lowest of what all of
+/// them say. Off-road legs that count would take each site's value over its limit at another distance from the road;
+/// several sites are refused then.
 ///
 /// \par Cost
-/// A search a site; 64 bytes a road and site that reaches it.
+/// A search a site with a limit, and one more; 64 bytes a road for each of them that reaches it.
 #include <memory>
 #include <optional>
 #include <span>
@@ -56,7 +57,8 @@ private:
         std::uint32_t site;
         double time, distance;
     };
-    void add_site(std::uint32_t site, const Searching& searching, const Task& task);
+    /// Of several that have no limit one search tells.
+    void add_sites(std::span<const std::uint32_t> of, const Searching& searching, const Task& task);
     void add_places(const PlaceOutcomes& found);
     void add_nearest(const Searching& searching, const Task& task);
     [[nodiscard]] std::span<const Part> of(LinkId link) const;

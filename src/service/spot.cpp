@@ -201,6 +201,48 @@ SpotReading read_from(const Ready& ready, const Outcome& outcome, DemandIndex pl
     return SearchFromSite(ready, outcome, searching, site, limit, Task()).read(place);
 }
 
+/// The same of a spot that is beyond its nearest site's own limit: by the nearest of those whose limit holds there.
+/// A search from those without a limit together, and one from each of the others, as far as it serves.
+SpotReading read_within_own_limits(const Ready& ready, const Outcome& outcome, geo::LonLat spot,
+                                   SpotReading by_nearest) {
+    const Searching searching(ready, outcome);
+    const bool by_time = ready.question.measure() == routing::Measure::time;
+    std::optional<SpotReading> best;
+    std::int64_t least = routing::kFar - 1;
+    const auto look = [&](std::span<const std::uint32_t> sites, std::int64_t most) {
+        Traces traces{outcome.traces->costed, {}};
+        SitesByLink on_link;
+        std::vector<routing::Seed> seeds;
+        for (const std::uint32_t s : sites) {
+            const Attachment& a = *outcome.sites[s].attachment;
+            add_seeds(ready, *traces.costed, a, s, seeds);
+            on_link[a.link.value()].push_back(s);
+        }
+        traces.labels = searching.labels_within(
+            seeds, static_cast<std::uint32_t>(std::clamp<std::int64_t>(most, 0, routing::kFar - 1)), Task());
+        SpotReading r = read(ready, outcome, traces, on_link, spot, by_nearest.attachment);
+        if (!r.outcome.site || is_beyond_own_limit(ready.question, outcome.sites, r.outcome)) return;
+        const std::int64_t cost = by_time ? r.outcome.time.count() : r.outcome.distance.count();
+        if (best && std::tuple(cost, r.outcome.site->value()) >= std::tuple(least, best->outcome.site->value())) return;
+        least = cost;
+        best = std::move(r);
+    };
+    std::vector<std::uint32_t> without, with;
+    for (std::uint32_t i = 0; i < outcome.sites.size(); ++i) {
+        const SiteOutcome& s = outcome.sites[i];
+        if (s.planned.in_use && s.attachment) (s.planned.site.limit ? with : without).push_back(i);
+    }
+    if (!without.empty()) look(without, least);
+    for (const std::uint32_t i : with) {
+        const Amount& own = *outcome.sites[i].planned.site.limit;
+        const std::int64_t farthest = std::visit([](auto v) { return std::int64_t{v.count()}; }, own);
+        look(std::array{i}, std::holds_alternative<Millis>(own) == by_time ? std::min(farthest, least) : least);
+    }
+    if (best) return *best;
+    by_nearest.outcome.status = Status::beyond_limit;
+    return by_nearest;
+}
+
 }  // namespace
 
 SearchFromSite::SearchFromSite(const Ready& ready, const Outcome& outcome, const Searching& searching, SiteIndex site,
@@ -233,8 +275,11 @@ void SearchFromSite::middles_passed(DemandIndex place, std::vector<LinkId>& link
 }
 
 SpotReading read_spot(const Ready& ready, const Outcome& outcome, geo::LonLat spot) {
-    return read(ready, outcome, *outcome.traces, by_link(outcome.sites), spot,
-                places::attach(*ready.inputs.network, *ready.for_demand.front(), spot, attach_limit_of(ready, 0)));
+    SpotReading r =
+        read(ready, outcome, *outcome.traces, by_link(outcome.sites), spot,
+             places::attach(*ready.inputs.network, *ready.for_demand.front(), spot, attach_limit_of(ready, 0)));
+    if (!r.outcome.site || !is_beyond_own_limit(ready.question, outcome.sites, r.outcome)) return r;
+    return read_within_own_limits(ready, outcome, spot, std::move(r));
 }
 
 SpotReading read_place(const Ready& ready, const Outcome& outcome, DemandIndex place) {

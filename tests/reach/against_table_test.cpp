@@ -2,6 +2,8 @@
 #include <cmath>
 #include <random>
 
+#include "service/cover.h"
+#include "service/reach.h"
 #include "support/asking.h"
 #include "support/closing.h"
 #include "support/reaching.h"
@@ -133,6 +135,65 @@ TEST_CASE("On random towns, ground is inside exactly when a place there would be
     CAPTURE(seed);
     for (const auto& region : reached.regions) CHECK(test::flaw_of(region.polygons).empty());
     CHECK(compare(asked, reached, limits, kExtent, 3000, rng, 30) == 0);
+}
+
+TEST_CASE("Where sites serve no farther than a limit of their own, ground is its nearest site's that reaches so far") {
+    const auto seed = GENERATE(range(1U, 13U));
+    std::mt19937 rng(seed);
+    constexpr double kExtent = 1600;
+    const Town town = random_town(rng, kExtent);
+    std::uniform_real_distribution<double> xy(0, kExtent);
+    auto q = test::question_at_36();
+    q.own_limits = true;
+    q.attach_limit = Millimetres::metres(seed % 2 == 0 ? 250 : 60);
+    if (seed % 5 == 1) q.turnout = Millis(7'000);
+    if (seed % 4 >= 2) q.towards = service::Towards::site;
+    if (seed % 4 == 3) q.profile.turning = travel::Turning{};
+    if (seed % 3 == 2) q.limit = seed % 2 == 0 ? Amount(Millis(60'000)) : Amount(Millimetres::metres(500));
+    std::vector<At> at;
+    for (int i = 0; i < 5; ++i) at.push_back({xy(rng), xy(rng)});
+    auto sites = std::make_shared<places::SiteSet>(*test::posts(at));
+    // Most serve some seconds or metres, one as far as there is a way.
+    for (std::size_t i = 0; i + 1 < at.size(); ++i) {
+        if (rng() % 2 == 0)
+            sites->sites[i].limit = Millis(static_cast<std::int64_t>(rng() % 70'000));
+        else
+            sites->sites[i].limit = Millimetres(static_cast<std::int64_t>(rng() % 700'000));
+    }
+    if (seed % 6 == 5) sites->sites.back().limit = Millis(0);
+    std::vector<std::pair<At, double>> homes;
+    for (int i = 0; i < 60; ++i) homes.push_back({{xy(rng), xy(rng)}, 1.0 + i % 3});
+    const auto asked = test::ask(town, test::households(homes), sites, q);
+    const std::vector<double> limits{20'000, 45'000, 80'000};
+    const auto reached = reach_of(asked, limits);
+    CAPTURE(seed);
+    for (const auto& region : reached.regions) CHECK(test::flaw_of(region.polygons) == "");
+    CHECK(compare(asked, reached, limits, kExtent, 3000, rng, 30) == 0);
+    // The same of areas, of whoever is in them, of uncovered ground and of a surface.
+    service::ReachRequest request;
+    request.limits = {Millis(45'000)};
+    for (const auto overlap : {service::Overlap::nearest, service::Overlap::merged}) {
+        request.overlap = overlap;
+        std::vector<std::uint32_t> inside, expected;
+        for (const auto& a : reach_areas(asked.ready, {}, request, Task()).areas)
+            for (const DemandIndex p : a.places) inside.push_back(static_cast<std::uint32_t>(p.value()));
+        for (std::uint32_t i = 0; i < asked.outcome.places.size(); ++i)
+            if (service::is_within(asked.outcome.places[i], Millis(45'000))) expected.push_back(i);
+        std::sort(inside.begin(), inside.end());
+        CHECK(inside == expected);
+    }
+    const auto values = nearest_values(asked.ready, {}, service::ValueOf::time, {}, Task());
+    const auto places = values->at_places();
+    REQUIRE(places.size() == asked.outcome.places.size());
+    for (std::size_t i = 0; i < places.size(); ++i) CHECK(places[i] == asked.outcome.places[i]);
+    Weight missing;
+    for (std::uint32_t i = 0; i < places.size(); ++i)
+        if (places[i].status != service::Status::no_road_near && !service::is_within(asked.outcome.places[i], Millis(45'000)))
+            missing += asked.ready->inputs.demand.at(i).weight;
+    const auto uncovered = service::uncovered(asked.ready, {}, Millis(45'000), 0, Task());
+    Weight in_patches = uncovered.elsewhere.weight;
+    for (const auto& patch : uncovered.patches) in_patches += patch.inside.weight;
+    CHECK(in_patches == missing);
 }
 
 TEST_CASE("So it is with odd roads, turns that cost, closures, and sites upon one another") {
