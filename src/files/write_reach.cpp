@@ -178,7 +178,7 @@ ShapeTable circles_table(const service::Ready& ready, const service::Reach& reac
                          square_km(c.unpromised_square_metres),
                          std::int64_t{c.unpromised.places},
                          c.unpromised.weight.value()};
-            row.polygons = {c.polygon};
+            row.polygons = c.polygons;
             use(row);
         }
     };

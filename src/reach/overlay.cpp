@@ -9,6 +9,9 @@
 #include <geos/geom/prep/PreparedGeometry.h>
 #include <geos/geom/prep/PreparedGeometryFactory.h>
 #include <geos/geom/util/GeometryFixer.h>
+#include <geos/linearref/ExtractLineByLocation.h>
+#include <geos/linearref/LinearLocation.h>
+#include <geos/linearref/LocationIndexedLine.h>
 #include <geos/operation/overlayng/OverlayNG.h>
 #include <geos/operation/overlayng/OverlayNGRobust.h>
 
@@ -194,32 +197,81 @@ InsideOf::InsideOf(const Polygons& polygons) : state_(std::make_unique<State>())
 }
 InsideOf::~InsideOf() = default;
 
-double InsideOf::share_of(std::span<const geo::LonLat> line) const {
-    if (line.size() < 2) return 0;
+namespace {
+
+std::unique_ptr<geos::geom::LineString> line_of(std::span<const geo::LonLat> line) {
     std::vector<geos::geom::Coordinate> vertices;
     vertices.reserve(line.size());
-    // Lengths as on the ground, near enough for a share.
-    const double east = std::cos(line[0].lat * std::numbers::pi / 180);
-    const auto length_of = [&](const geos::geom::CoordinateSequence& c) {
-        double sum = 0;
-        for (std::size_t i = 1; i < c.size(); ++i)
-            sum += std::hypot((c.getAt(i).x - c.getAt(i - 1).x) * east, c.getAt(i).y - c.getAt(i - 1).y);
-        return sum;
-    };
     for (const auto p : line) vertices.emplace_back(p.lon, p.lat);
-    const auto drawn =
-        factory().createLineString(std::make_unique<geos::geom::CoordinateArraySequence>(std::move(vertices)));
-    if (!state_->prepared->intersects(drawn.get())) return 0;
-    if (state_->prepared->covers(drawn.get())) return 1;
-    const double whole = length_of(*drawn->getCoordinatesRO());
-    if (whole <= 0) return 0;
-    const auto part = OverlayNGRobust::Overlay(drawn.get(), state_->shape.get(), OverlayNG::INTERSECTION);
-    double sum = 0;
-    for (std::size_t i = 0; i < part->getNumGeometries(); ++i)
-        if (const auto* const piece = dynamic_cast<const geos::geom::LineString*>(part->getGeometryN(i)))
-            sum += length_of(*piece->getCoordinatesRO());
-    return std::clamp(sum / whole, 0.0, 1.0);
+    return factory().createLineString(std::make_unique<geos::geom::CoordinateArraySequence>(std::move(vertices)));
 }
+
+template <class Use>
+void each_line(const Geometry& g, Use&& use) {
+    for (std::size_t i = 0; i < g.getNumGeometries(); ++i)
+        if (const auto* const piece = dynamic_cast<const geos::geom::LineString*>(g.getGeometryN(i)))
+            if (!piece->isEmpty()) use(*piece);
+}
+
+/// How far along a line its vertices are, as on the ground, near enough for a share.
+std::vector<double> lengths_along(std::span<const geo::LonLat> line) {
+    const double east = std::cos(line[0].lat * std::numbers::pi / 180);
+    std::vector<double> out{0};
+    for (std::size_t i = 1; i < line.size(); ++i)
+        out.push_back(out.back() + std::hypot((line[i].lon - line[i - 1].lon) * east, line[i].lat - line[i - 1].lat));
+    return out;
+}
+
+}  // namespace
+
+double InsideOf::share_of(std::span<const geo::LonLat> line) const {
+    double sum = 0;
+    for (const auto& [from, to] : parts_of(line)) sum += to - from;
+    return std::clamp(sum, 0.0, 1.0);
+}
+
+std::vector<std::pair<double, double>> InsideOf::parts_of(std::span<const geo::LonLat> line) const {
+    if (line.size() < 2) return {};
+    const auto drawn = line_of(line);
+    if (!state_->prepared->intersects(drawn.get())) return {};
+    if (state_->prepared->covers(drawn.get())) return {{0, 1}};
+    const auto along = lengths_along(line);
+    if (along.back() <= 0) return {};
+    const auto part = OverlayNGRobust::Overlay(drawn.get(), state_->shape.get(), OverlayNG::INTERSECTION);
+    geos::linearref::LocationIndexedLine index(drawn.get());
+    const auto share = [&](const geos::linearref::LinearLocation& at) {
+        const std::size_t k = std::min<std::size_t>(at.getSegmentIndex(), line.size() - 2);
+        const double within = at.getSegmentIndex() > k ? 1 : at.getSegmentFraction();
+        return (along[k] + within * (along[k + 1] - along[k])) / along.back();
+    };
+    std::vector<std::pair<double, double>> out;
+    each_line(*part, [&](const geos::geom::LineString& piece) {
+        const std::unique_ptr<geos::linearref::LinearLocation[]> ends(index.indicesOf(&piece));
+        const auto [from, to] = std::minmax({share(ends[0]), share(ends[1])});
+        if (to > from) out.emplace_back(from, to);
+    });
+    std::sort(out.begin(), out.end());
+    return out;
+}
+
+InsideOf::Lines InsideOf::laid_over(std::span<const geo::LonLat> line, bool inside) const {
+    const Lines whole{{line.begin(), line.end()}};
+    if (line.size() < 2) return inside ? Lines() : whole;
+    const auto drawn = line_of(line);
+    if (!state_->prepared->intersects(drawn.get())) return inside ? Lines() : whole;
+    if (state_->prepared->covers(drawn.get())) return inside ? whole : Lines();
+    Lines out;
+    const auto part = OverlayNGRobust::Overlay(drawn.get(), state_->shape.get(),
+                                               inside ? OverlayNG::INTERSECTION : OverlayNG::DIFFERENCE);
+    each_line(*part, [&](const geos::geom::LineString& piece) {
+        auto& vertices = out.emplace_back();
+        const auto* const c = piece.getCoordinatesRO();
+        for (std::size_t i = 0; i < c->size(); ++i) vertices.push_back({c->getAt(i).x, c->getAt(i).y});
+    });
+    return out;
+}
+InsideOf::Lines InsideOf::inside(std::span<const geo::LonLat> line) const { return laid_over(line, true); }
+InsideOf::Lines InsideOf::outside(std::span<const geo::LonLat> line) const { return laid_over(line, false); }
 
 Polygon circle(geo::LonLat centre, double metres) {
     constexpr double kWithin = 0.01;

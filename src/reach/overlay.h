@@ -3,6 +3,7 @@
 /// Polygons laid over one another, by GEOS.
 #include <memory>
 #include <span>
+#include <utility>
 #include <vector>
 
 #include "geo/area.h"
@@ -44,8 +45,16 @@ public:
     [[nodiscard]] const geo::Box& box() const { return box_; }
     /// The part of a line's length that is inside, 0 to 1. Some microseconds, more where the line crosses an edge.
     [[nodiscard]] double share_of(std::span<const geo::LonLat> line) const;
+    /// The parts that are inside, as from where to where along the line, 0 to 1, ascending.
+    [[nodiscard]] std::vector<std::pair<double, double>> parts_of(std::span<const geo::LonLat> line) const;
+    /// The same as lines; and those that are outside.
+    using Lines = std::vector<std::vector<geo::LonLat>>;
+    [[nodiscard]] Lines inside(std::span<const geo::LonLat> line) const;
+    [[nodiscard]] Lines outside(std::span<const geo::LonLat> line) const;
 
 private:
+    [[nodiscard]] Lines laid_over(std::span<const geo::LonLat> line, bool inside) const;
+
     struct State;
     std::unique_ptr<State> state_;
     geo::Box box_;

@@ -12,6 +12,7 @@
 #include "reach/everywhere.h"
 #include "reach/level_lines.h"
 #include "reach/overlay.h"
+#include "roads/shape.h"
 #include "service/access_legs.h"
 #include "service/own_limit_values.h"
 #include "service/reach_parts.h"
@@ -186,6 +187,35 @@ reach::Polygons ground_in(std::vector<geo::Area> areas, const roads::Network& ne
 
 namespace {
 
+/// By place, whether it stands outside.
+std::vector<bool> outside_of(const reach::Polygons& within, const Ready& ready) {
+    const geo::Area area = reach::area_of(within);
+    const geo::AreaIndex index(std::span(&area, 1));
+    const auto& demand = ready.inputs.demand;
+    std::vector<bool> out(demand.count());
+    for (std::uint32_t i = 0; i < demand.count(); ++i) {
+        const auto& at = demand.at(i).position;
+        out[i] = !at || !index.any_contains(ready.inputs.network->near(*at));
+    }
+    return out;
+}
+
+/// Calls `use` with each part of a road part that is inside.
+template <class Use>
+void each_inside(const roads::Network& network, const RoadPart& part, const reach::InsideOf& within, Use&& use) {
+    const auto shape = roads::shape_between(network, part.link, Millimetres(std::llround(part.from)),
+                                            Millimetres(std::llround(part.to)));
+    for (const auto& [a, b] : within.parts_of(shape)) {
+        const auto at = [](double from, double to, double x) { return from + (to - from) * x; };
+        RoadPart inside = part;
+        inside.from = at(part.from, part.to, a);
+        inside.to = at(part.from, part.to, b);
+        inside.value_from = at(part.value_from, part.value_to, a);
+        inside.value_to = at(part.value_from, part.value_to, b);
+        use(inside);
+    }
+}
+
 /// Whose ground a class is, and where it begins and ends.
 class Areas {
 public:
@@ -197,14 +227,8 @@ public:
           bands_(search.bands()),
           classes_{static_cast<std::uint32_t>(bands_.limits.size())} {
         if (!request_.within) return;
-        const geo::Area area = reach::area_of(*request_.within);
-        const geo::AreaIndex index(std::span(&area, 1));
-        const auto& demand = ready_.inputs.demand;
-        left_out_.resize(demand.count());
-        for (std::uint32_t i = 0; i < demand.count(); ++i) {
-            const auto& at = demand.at(i).position;
-            left_out_[i] = !at || !index.any_contains(ready_.inputs.network->near(*at));
-        }
+        left_out_ = outside_of(*request_.within, ready_);
+        within_.emplace(*request_.within);
     }
 
     /// Ground, roads and places of one set of values.
@@ -318,7 +342,11 @@ private:
         std::map<std::uint32_t, double> sums;
         each_part(values, touched.links, bands_, [&](const RoadPart& part) {
             const std::uint32_t last = request_.full ? classes_.bands : part.band + 1;
-            for (std::uint32_t b = part.band; b < last; ++b) sums[classes_.of(part.owner, b)] += part.to - part.from;
+            double length = within_ ? 0 : part.to - part.from;
+            if (within_)
+                each_inside(*ready_.inputs.network, part, *within_,
+                            [&](const RoadPart& inside) { length += inside.to - inside.from; });
+            for (std::uint32_t b = part.band; b < last; ++b) sums[classes_.of(part.owner, b)] += length;
         });
         for (const auto& [c, sum] : sums)
             if (const auto at = found.find(c); at != found.end())
@@ -346,7 +374,8 @@ private:
     Reach& out_;
     reach::Bands bands_;
     reach::Classes classes_;
-    std::vector<bool> left_out_;  ///< places outside of what is asked about; empty: none
+    std::vector<bool> left_out_;             ///< places outside of what is asked about; empty: none
+    std::optional<reach::InsideOf> within_;  ///< what is asked about
 };
 
 void find_rim(const Ready& ready, const SiteValues& values, double limit, ValueOf measure, Reach& out) {
@@ -437,9 +466,19 @@ std::vector<EqualLine> equal_lines(const std::shared_ptr<const Ready>& ready, co
     const reach::Everywhere everywhere(*values, *ready->inputs.network);
     const auto boundaries = ready->ground->boundaries(everywhere, bands, search.touched(*values).boxes, task);
     const reach::Classes classes{static_cast<std::uint32_t>(bands.limits.size())};
-    for (auto& line : level_lines(ready->ground->plane(), boundaries, classes))
-        out.push_back(
-            {request.limits.empty() ? search.longest_limit() : request.limits[line.level], std::move(line.vertices)});
+    std::optional<reach::InsideOf> within, off;
+    if (request.within) within.emplace(*request.within);
+    if (request.off) off.emplace(*request.off);
+    for (auto& line : level_lines(ready->ground->plane(), boundaries, classes)) {
+        const Amount at = request.limits.empty() ? search.longest_limit() : request.limits[line.level];
+        reach::InsideOf::Lines parts{std::move(line.vertices)};
+        if (within) parts = within->inside(parts.front());
+        for (auto& part : parts) {
+            reach::InsideOf::Lines left{std::move(part)};
+            if (off) left = off->outside(left.front());
+            for (auto& vertices : left) out.push_back({at, std::move(vertices)});
+        }
+    }
     return out;
 }
 
@@ -451,6 +490,7 @@ std::vector<ReachCircle> reach_circles(const std::shared_ptr<const Ready>& ready
         refuse("", "a circle for a limit in time needs a radius, or a speed", "Give one, such as 5km or 40km/h");
     std::vector<ReachCircle> out;
     const auto& demand = ready->inputs.demand;
+    const auto left_out = request.within ? outside_of(*request.within, *ready) : std::vector<bool>();
     for (std::size_t k = 0; k < search.picks().size(); ++k) {
         task.at("drawing circles", static_cast<double>(k) / static_cast<double>(search.picks().size()));
         const std::uint32_t s = search.picks()[k];
@@ -472,18 +512,20 @@ std::vector<ReachCircle> reach_circles(const std::shared_ptr<const Ready>& ready
                                           speed->mm_per_hour() / 3'600'000));
         else
             c.radius = std::get<Millimetres>(limit);
-        c.polygon = reach::circle(ready->inputs.network->near(c.centre), c.radius.metres());
-        c.square_metres = reach::ring_area(c.polygon.outer);
+        c.polygons = {reach::circle(ready->inputs.network->near(c.centre), c.radius.metres())};
+        if (request.within) c.polygons = reach::common(c.polygons, *request.within);
+        if (request.off) c.polygons = reach::without(c.polygons, *request.off);
+        c.square_metres = reach::square_metres(c.polygons);
         const Reach reached = reach_areas(ready, plan, one, task);
         const reach::Polygons ground = reached.areas.empty() ? reach::Polygons() : reached.areas[0].polygons;
-        const double both = reach::square_metres(reach::common(ground, {c.polygon}));
+        const double both = reach::square_metres(reach::common(ground, c.polygons));
         c.promised_square_metres = std::max(0.0, c.square_metres - both);
         c.unpromised_square_metres = std::max(0.0, reach::square_metres(ground) - both);
         const ReachSearch alone(ready, plan, one, task);
         const auto places = alone.values(alone.picks(), true, task)->at_places();
         for (std::uint32_t i = 0; i < places.size(); ++i) {
             const auto& place = demand.at(i);
-            if (!place.position) continue;
+            if (!place.position || (!left_out.empty() && left_out[i])) continue;
             const bool in_circle = geo::distance(*place.position, c.centre) <= c.radius;
             const bool is_reached = places[i].served() && is_within(places[i], limit);
             const Weight weight = ready->question.by_weight ? place.weight : Weight::one();
@@ -505,6 +547,8 @@ std::vector<ReachedRoad> reached_roads(const std::shared_ptr<const Ready>& ready
     const ReachSearch search(ready, plan, request, task);
     const auto bands = search.bands();
     std::vector<ReachedRoad> out;
+    std::optional<reach::InsideOf> within;
+    if (request.within) within.emplace(*request.within);
     const bool each = request.overlap == Overlap::each || request.overlap == Overlap::count;
     const std::size_t rounds = each ? search.picks().size() : 1;
     for (std::size_t i = 0; i < rounds && !search.picks().empty(); ++i) {
@@ -512,7 +556,7 @@ std::vector<ReachedRoad> reached_roads(const std::shared_ptr<const Ready>& ready
         const auto sites = each ? search.picks().subspan(i, 1) : search.picks();
         const auto values = search.values(sites, false, task);
         const auto whole = [](double mm) { return Millimetres(static_cast<std::int64_t>(std::llround(mm))); };
-        each_part(*values, search.touched(*values).links, bands, [&](const RoadPart& p) {
+        const auto add = [&](const RoadPart& p) {
             const double shift = request.limits.empty() ? count_of(*request.own_limits[p.owner]) : 0;
             ReachedRoad road{p.link,
                              whole(p.from),
@@ -523,6 +567,12 @@ std::vector<ReachedRoad> reached_roads(const std::shared_ptr<const Ready>& ready
                              p.band};
             if (request.overlap == Overlap::merged) road.site.reset();
             if (road.from < road.to) out.push_back(road);
+        };
+        each_part(*values, search.touched(*values).links, bands, [&](const RoadPart& p) {
+            if (within)
+                each_inside(*ready->inputs.network, p, *within, add);
+            else
+                add(p);
         });
     }
     return out;

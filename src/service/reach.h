@@ -44,10 +44,12 @@ struct ReachRequest {
     Overlap overlap = Overlap::nearest;
     bool full = false;  ///< every area from the site to its limit, not from limit to limit
     double simplify_metres = 0;
-    double least_square_metres = 0;                 ///< smaller islands and holes are left out
-    std::vector<SiteIndex> sites;                   ///< of those in use; empty: all
-    std::shared_ptr<const reach::Polygons> within;  ///< only ground and places in these; null: all
-    std::shared_ptr<const reach::Polygons> off;     ///< no ground in these, such as water; places count on
+    double least_square_metres = 0;  ///< smaller islands and holes are left out
+    std::vector<SiteIndex> sites;    ///< of those in use; empty: all
+    /// Only ground, roads, lines, circles and places in these; null: all.
+    std::shared_ptr<const reach::Polygons> within;
+    /// No ground, lines and circles in these, such as water; roads (bridges) and places count on.
+    std::shared_ptr<const reach::Polygons> off;
     /// Every site to a limit of its own, by its number; nothing: the site is left out. Empty: `limits` hold for all.
     std::vector<std::optional<Amount>> own_limits;
 };
@@ -112,7 +114,7 @@ struct ReachCircle {
     SiteIndex site;
     geo::LonLat centre;
     Millimetres radius;
-    reach::Polygon polygon;
+    reach::Polygons polygons;  ///< one, but for what is left out
     double square_metres = 0;
     Tally inside;                         ///< places within the circle
     double promised_square_metres = 0;    ///< in the circle and not reached

@@ -2,6 +2,7 @@
 #include <catch2/catch.hpp>
 #include <filesystem>
 #include <fstream>
+#include <functional>
 #include <map>
 #include <nlohmann/json.hpp>
 #include <sstream>
@@ -296,6 +297,92 @@ void check_clipping(const char* overlap) {
 }
 
 }  // namespace
+
+TEST_CASE("Roads, kilometres, lines and circles are clipped as areas are; lines and circles keep off the water") {
+    const Folder folder;
+    const auto zone = folder.write("zone.geojson", R"({"type":"FeatureCollection","features":[{"type":"Feature",
+        "properties":{"name":"Middle"},"geometry":{"type":"Polygon",
+        "coordinates":[[[0.002,-0.01],[0.006,-0.01],[0.006,0.01],[0.002,0.01],[0.002,-0.01]]]}}]})");
+    const auto roads = folder.write("roads.geojson", R"({"type":"FeatureCollection","features":[{"type":"Feature",
+        "properties":{"highway":"residential"},"geometry":{"type":"LineString","coordinates":[[0,0],[0.02,0]]}}]})");
+    const auto sites = folder.write("posts.csv", "id,lon,lat\nA,0,0\n");
+    const auto homes = folder.write("homes.csv", "id,lon,lat\nh1,0.001,0\nh2,0.003,0\nh3,0.005,0\nh4,0.007,0\n");
+    const auto asked = [&](std::vector<std::string> more) {
+        std::vector<std::string> all{"reach",
+                                     "--roads",
+                                     roads,
+                                     "--sites",
+                                     sites,
+                                     "--demand",
+                                     homes,
+                                     "--travel",
+                                     "drive",
+                                     "--measure",
+                                     "distance",
+                                     "--towards",
+                                     "demand",
+                                     "--limits",
+                                     "500m",
+                                     "--attach-limit",
+                                     "100m",
+                                     "--out",
+                                     folder.file("a.geojson"),
+                                     "--roads-out",
+                                     folder.file("r.geojson"),
+                                     "--lines-out",
+                                     folder.file("l.geojson"),
+                                     "--circles-out",
+                                     folder.file("c.geojson"),
+                                     "--quiet"};
+        all.insert(all.end(), more.begin(), more.end());
+        const auto r = run(all);
+        INFO(r.err);
+        REQUIRE(r.code == 0);
+    };
+    const auto sum = [&](const char* file, const char* field) {
+        double out = 0;
+        for (const auto& f : features(folder.file(file))) out += f["properties"][field].get<double>();
+        return out;
+    };
+    // West and east of all vertices.
+    const auto from_to = [&](const char* file) {
+        double west = 180, east = -180;
+        const std::function<void(const nlohmann::json&)> look = [&](const nlohmann::json& j) {
+            if (!j.empty() && j[0].is_number()) {
+                west = std::min(west, j[0].get<double>());
+                east = std::max(east, j[0].get<double>());
+                return;
+            }
+            for (const auto& part : j) look(part);
+        };
+        for (const auto& f : features(folder.file(file))) look(f["geometry"]["coordinates"]);
+        return std::pair(west, east);
+    };
+    asked({});
+    CHECK(sum("a.geojson", "road_km") == Approx(0.5));
+    CHECK(sum("a.geojson", "places") == 2);
+    CHECK(sum("c.geojson", "places") == 2);
+    const double circle = sum("c.geojson", "square_km");
+    asked({"--clip", zone});
+    // From 222.6 m, where the zone begins, to the limit at 500 m.
+    CHECK(sum("a.geojson", "road_km") == Approx(0.5 - 0.222639).margin(1e-6));
+    CHECK(sum("r.geojson", "length_m") == Approx(500 - 222.639).margin(1e-3));
+    CHECK(sum("r.geojson", "metres_start") == Approx(222.639).margin(1e-3));
+    CHECK(sum("a.geojson", "places") == 1);
+    CHECK(sum("c.geojson", "places") == 1);
+    CHECK(sum("c.geojson", "square_km") < circle / 2);
+    for (const char* file : {"a.geojson", "r.geojson", "l.geojson", "c.geojson"}) {
+        INFO(file);
+        CHECK(from_to(file).first >= 0.002 - 1e-9);
+        CHECK(from_to(file).second <= 0.006 + 1e-9);
+    }
+    // A bridge is a road, and who lives on a boat is somebody.
+    asked({"--off-water", zone});
+    CHECK(sum("a.geojson", "road_km") == Approx(0.5));
+    CHECK(sum("a.geojson", "places") == 2);
+    for (const char* file : {"a.geojson", "c.geojson"}) CHECK(from_to(file).second <= 0.002 + 1e-9);
+    CHECK(features(folder.file("l.geojson")).empty());
+}
 
 TEST_CASE("Areas are clipped to zones and kept off the water") { check_clipping("nearest"); }
 TEST_CASE("Areas that are merged are clipped to zones and kept off the water") { check_clipping("merged"); }

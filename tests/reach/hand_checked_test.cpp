@@ -163,6 +163,38 @@ TEST_CASE("Every site reaches as far as its own limit says") {
     CHECK(reach.areas[1].to == Amount(Millis::seconds(10)));
 }
 
+TEST_CASE("Behind a site whose own limit has ended ground is another's that reaches on") {
+    Town town;
+    town.draw({{0, 0}, {2000, 0}});
+    auto sites = std::make_shared<places::SiteSet>(*test::posts({{0, 0}, {1000, 0}}));
+    sites->sites[0].limit = Millimetres::metres(100);
+    sites->sites[1].limit = Millimetres::metres(800);
+    auto q = test::question_at_36();
+    q.own_limits = true;
+    const auto asked = test::ask(town, test::households({{{50, 0}, 1}, {{150, 0}, 2}, {{250, 0}, 4}}), sites, q);
+    CHECK(asked.outcome.places[1].status == service::Status::beyond_limit);  // 150 m and 850 m
+    CHECK(asked.outcome.places[2].site == SiteIndex(1U));                    // 250 m is too far, 750 m is not
+    // By the question, and by the limits that areas are asked for.
+    service::ReachRequest by_question, by_request;
+    by_question.limits = {Millimetres::metres(5000)};
+    for (const auto& s : sites->sites) by_request.own_limits.push_back(s.limit);
+    for (const auto* request : {&by_question, &by_request}) {
+        const auto areas = reach_areas(asked.ready, {}, *request, Task()).areas;
+        REQUIRE(areas.size() == 2);
+        CHECK(areas[0].road.metres() == Approx(100).margin(0.01));
+        CHECK(areas[1].road.metres() == Approx(1600).margin(0.01));
+        CHECK(areas[0].inside.weight == Weight::of(1));
+        CHECK(areas[1].inside.weight == Weight::of(4));
+    }
+    // Off-road legs would end each site's ground elsewhere.
+    auto with_legs = asked.ready->question;
+    with_legs.off_road_speed = Speed::km_per_hour(5);
+    const auto other = prepare(asked.ready->inputs, with_legs, nullptr, Task());
+    CHECK_THROWS_WITH(reach_areas(other, {}, by_question, Task()), Catch::Contains("cannot be laid together"));
+    by_question.overlap = service::Overlap::each;
+    CHECK(reach_areas(other, {}, by_question, Task()).areas.size() == 2);
+}
+
 TEST_CASE("Counted, ground says how many sites reach it, and areas of each by itself overlap") {
     const auto two = asked(Town().draw({{0, 0}, {1000, 0}}), {{300, 0}, {500, 0}});
     const auto counted = two.reach({Millis::seconds(20)}, Overlap::count);

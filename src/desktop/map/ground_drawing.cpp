@@ -173,7 +173,8 @@ GroundDrawing drawing_of(const GroundFound& found, const MapStyle& style, const 
     drawing.begin_lines(theme::with_alpha(theme::kInk, 170), 1.2, 0.7);
     for (const auto& l : found.lines) drawing.line(l.vertices);
     drawing.end_lines();
-    for (const auto& c : found.circles) drawing.circle(c.polygon);
+    for (const auto& c : found.circles)
+        for (const auto& polygon : c.polygons) drawing.circle(polygon);
     return out;
 }
 
