@@ -52,6 +52,11 @@ int CandidatesOf::run() const {
                           "it has no candidate that is not in use already",
                           "Mark sites to be tried with the state 'candidate', and ask with --use open"});
 
+    // Where one more site may take others' places from them, each candidate is an answer of its own.
+    const bool alone = places_choose_alone(ready->question);
+    if (!rank.empty() && !alone)
+        throw InputError({"", std::nullopt, "candidates are not ranked where sites have limits of their own",
+                          "Leave out --rank, or --limit-field"});
     if (!rank.empty()) {
         const auto ranked = rank_candidates(ready, base, weights, task);
         files::write_text(out, files::ranking_csv(*base, ranked));
@@ -70,19 +75,34 @@ int CandidatesOf::run() const {
     for (std::size_t k = 0; k < wanted.size(); ++k) {
         task.at("trying candidates", static_cast<double>(k) / static_cast<double>(wanted.size()));
         const auto& site = base->sites[wanted[k]];
-        const auto effect = candidates.add(SiteIndex(wanted[k]));
-        const auto nearer = candidates.tally(effect);
-        if (!effect.attachment)
+        std::optional<service::Verdict> verdict;
+        service::Tally nearer;
+        if (alone) {
+            const auto effect = candidates.add(SiteIndex(wanted[k]));
+            nearer = candidates.tally(effect);
+            if (standard) verdict = candidates.judge(effect, *standard);
+        } else {
+            auto with = plan;
+            with.changes.push_back(change_of(site.planned, service::Change::open));
+            const auto then = service::answer(*ready, with, task);
+            for (std::size_t i = 0; i < then.places.size(); ++i) {
+                if (then.places[i].site != SiteIndex(wanted[k])) continue;
+                ++nearer.places;
+                nearer.weight += then.weights[i];
+            }
+            if (standard) verdict = judge(then, *standard);
+        }
+        if (!site.attachment)
             console.note(fmt::format("site {} would serve nobody: no road that this traveller may use is near it",
                                      site.planned.site.id));
         text +=
             fmt::format("{},{},{},{}", files::csv_cell(site.planned.site.id), files::csv_cell(site.planned.site.name),
                         nearer.places, plain_number(nearer.weight.value()));
-        if (standard) {
-            const auto verdict = candidates.judge(effect, *standard);
-            text += fmt::format(",{},{},{:.4f},{}", verdict.inside.places, plain_number(verdict.inside.weight.value()),
-                                verdict.share.percent(), cell(verdict.judged()));
-            if (!best || verdict.share > best->first) best = {verdict.share, wanted[k]};
+        if (verdict) {
+            text +=
+                fmt::format(",{},{},{:.4f},{}", verdict->inside.places, plain_number(verdict->inside.weight.value()),
+                            verdict->share.percent(), cell(verdict->judged()));
+            if (!best || verdict->share > best->first) best = {verdict->share, wanted[k]};
         }
         text += files::kCsvEnd;
     }

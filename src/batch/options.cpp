@@ -305,6 +305,12 @@ void QuestionOptions::add_to(Options& app, unsigned uses, bool required) {
         way.required();
     }
     if ((uses & kLimit) != 0) app.add_option("--limit", limit, "farther places are not served: 8min, 2km");
+    if ((uses & (kLimit | kEveryRule | kOwnLimits)) != 0)
+        app.add_option(
+               "--limit-field", serving.limit_field,
+               "field of the sites with the limit of each, in minutes or as an amount such as 800m: no site serves "
+               "farther")
+            .type_name("FIELD");
     if ((uses & kStandard) != 0)
         app.add_option(
             "--standard", standard,

@@ -148,7 +148,7 @@ struct QuestionOptions {
                 attach_limit = "250m", use = "open";
 
     /// What a command makes use of besides what all do. What it does not use it does not take.
-    enum Uses : unsigned { kLimit = 1, kStandard = 2, kWeight = 4, kAll = 7, kEveryRule = 8 };
+    enum Uses : unsigned { kLimit = 1, kStandard = 2, kWeight = 4, kAll = 7, kEveryRule = 8, kOwnLimits = 16 };
     void add_to(Options& app, unsigned uses, bool required);
     [[nodiscard]] service::Question question() const;
 };

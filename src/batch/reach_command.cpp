@@ -25,7 +25,7 @@ struct ReachOf : Command {
 };
 
 void ReachOf::add_to(Options& app) {
-    asking.add_to(app);
+    asking.add_to(app, 0);  // its --limit-field says how far
     limits.add_to(app);
     app.add_option("--overlap", overlap,
                    "ground that several sites reach: each site's own, the nearest one's, all "

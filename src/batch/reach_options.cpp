@@ -18,13 +18,13 @@ geo::LonLat parse_position(const std::string& text) {
     return {lon, lat};
 }
 
-void ReachAsking::add_to(Options& app) {
+void ReachAsking::add_to(Options& app, unsigned uses) {
     roads.add_to(app);
     places.add_to(app, QuestionOptions::kWeight, false);
     app.add_option("--from", spots, "a spot instead of sites, longitude,latitude; named again for a further one")
         .type_name("LON,LAT")
         .one_each_time();
-    asked.add_to(app, 0, true);
+    asked.add_to(app, uses, true);
     changes.add_to(app);
     app.add_flag("--quiet", quiet, "no progress, and no remarks but on how numbers were read");
 }

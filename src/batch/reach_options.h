@@ -10,7 +10,8 @@ namespace otoro::batch {
 struct ReachAsking : Asking {
     std::vector<std::string> spots;
 
-    void add_to(Options& app);
+    /// \param uses of `QuestionOptions`
+    void add_to(Options& app, unsigned uses = QuestionOptions::kOwnLimits);
     /// Reads everything and makes it ready; without demand there are no places. \throws Misuse if neither
     /// sites nor spots are named
     [[nodiscard]] Ready ready_to_ask(Console& console, const Task& task) const;

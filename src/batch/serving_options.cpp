@@ -34,10 +34,6 @@ void ServingOptions::add_to(Options& app, bool every_rule, bool required) {
     app.add_flag("--split", split, "part of a place may go elsewhere");
     app.add_option("--recorded", recorded, "each place goes to the site whose id this field of the demand has")
         .type_name("FIELD");
-    app.add_option("--limit-field", limit_field,
-                   "field of the sites with the limit of each, in minutes or as an amount such as 800m: no site serves "
-                   "farther")
-        .type_name("FIELD");
     app.add_option("--pairs", pairs, "a table of pairs of places and sites decides: the largest value wins")
         .type_name("FILE");
     app.add_option("--by", by, "of --pairs: the field with the value (found by name)").type_name("FIELD");

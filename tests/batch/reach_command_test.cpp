@@ -298,7 +298,7 @@ void check_clipping(const char* overlap) {
 
 }  // namespace
 
-TEST_CASE("Roads, kilometres, lines and circles are clipped as areas are; lines and circles keep off the water") {
+TEST_CASE("Roads, kilometres, lines and circles are clipped as areas are, and lines and circles keep off the water") {
     const Folder folder;
     const auto zone = folder.write("zone.geojson", R"({"type":"FeatureCollection","features":[{"type":"Feature",
         "properties":{"name":"Middle"},"geometry":{"type":"Polygon",

@@ -1,0 +1,280 @@
+/// One question put to every command that answers it: the same to the last digit.
+#include <array>
+#include <catch2/catch.hpp>
+#include <map>
+#include <nlohmann/json.hpp>
+#include <random>
+#include <sstream>
+
+#include "batch/running.h"
+#include "support/cases.h"
+
+using namespace otoro;
+using test::Folder;
+
+namespace {
+
+using Args = std::vector<std::string>;
+
+/// A small town of exact blocks, on which many ways and many sites are as near as one another: some roads one-way, some
+/// missing, one closed, people who count nothing, sites with limits of their own, two zones.
+struct Town {
+    Folder folder;
+    std::string roads, homes, posts, zones, closures;
+
+    explicit Town(std::mt19937& rng) {
+        const auto below = [&](std::uint32_t n) { return static_cast<int>(rng() % n); };
+        constexpr int kSide = 5;
+        const auto at = [](double x, double y) {
+            std::ostringstream out;
+            out.precision(9);
+            out << x * 0.001 << "," << y * 0.001;
+            return out.str();
+        };
+        const auto point = [&](double x, double y) { return "[" + at(x, y) + "]"; };
+        std::string features;
+        const auto add = [&](std::string& to, const std::string& properties, const std::string& type,
+                             const std::string& coordinates) {
+            to += (to.empty() ? "" : ",\n") + std::string(R"({"type":"Feature","properties":{)") + properties +
+                  R"(},"geometry":{"type":")" + type + R"(","coordinates":)" + coordinates + "}}";
+        };
+        const auto whole = [](const std::string& list) {
+            return R"({"type":"FeatureCollection","features":[)" + list + "]}";
+        };
+        for (int x = 0; x <= kSide; ++x)
+            for (int y = 0; y <= kSide; ++y)
+                for (const bool east : {true, false}) {
+                    if ((east ? x : y) == kSide || below(7) == 0) continue;
+                    add(features,
+                        std::string(R"("highway":"residential","oneway":")") + (below(6) == 0 ? "yes" : "no") + '"',
+                        "LineString", "[" + point(x, y) + "," + point(x + (east ? 1 : 0), y + (east ? 0 : 1)) + "]");
+                }
+        roads = folder.write("roads.geojson", whole(features));
+        std::string text = "id,lon,lat,weight,kind\n";
+        for (int i = 0; i < 40; ++i)
+            text += "h" + std::to_string(i) + "," + at(below(2 * kSide + 1) / 2.0, below(kSide + 1)) + "," +
+                    std::to_string(below(4)) + "," + (below(2) == 0 ? "flat" : "house") + "\n";
+        text += "far,3,3,2,flat\n";
+        homes = folder.write("homes.csv", text);
+        text = "id,lon,lat,state,reach\n";
+        for (int i = 0; i < 6; ++i)
+            text += "s" + std::to_string(i) + "," + at(below(kSide + 1), below(2 * kSide + 1) / 2.0) + "," +
+                    (i < 3 ? "open" : "candidate") + "," + (below(4) == 0 ? "" : std::to_string(10 + below(50)) + "s") +
+                    "\n";
+        posts = folder.write("posts.csv", text);
+        std::string areas;
+        for (const auto& [name, west, east] : {std::tuple{"West", -1.0, 2.2}, std::tuple{"East", 2.2, 9.0}})
+            add(areas, std::string(R"("name":")") + name + '"', "Polygon",
+                "[[" + point(west, -9) + "," + point(east, -9) + "," + point(east, 9) + "," + point(west, 9) + "," +
+                    point(west, -9) + "]]");
+        zones = folder.write("zones.geojson", whole(areas));
+        std::string shut;
+        add(shut, R"("name":"works","effect":"shut")", "Point", point(below(kSide) + 0.5, below(kSide + 1)));
+        add(shut, R"("name":"snow","effect":"slowed","factor":1.5)", "Polygon",
+            "[[" + point(1.2, 1.2) + "," + point(3.3, 1.2) + "," + point(3.3, 3.3) + "," + point(1.2, 1.2) + "]]");
+        closures = folder.write("closures.geojson", whole(shut));
+    }
+    [[nodiscard]] std::string file(const std::string& name) const { return folder.file(name); }
+};
+
+using Row = std::map<std::string, std::string>;
+std::vector<Row> rows_of(const std::string& csv) {
+    std::istringstream in(csv);
+    std::string line;
+    const auto cells = [](std::string text) {
+        if (!text.empty() && text.back() == '\r') text.pop_back();
+        Args out{""};
+        for (const char c : text)
+            if (c == ',')
+                out.emplace_back();
+            else
+                out.back().push_back(c);
+        return out;
+    };
+    std::getline(in, line);
+    const Args head = cells(line);
+    std::vector<Row> out;
+    while (std::getline(in, line)) {
+        const Args found = cells(line);
+        Row row;
+        for (std::size_t i = 0; i < head.size() && i < found.size(); ++i) row[head[i]] = found[i];
+        out.push_back(row);
+    }
+    return out;
+}
+
+Args joined(Args a, const Args& b) {
+    a.insert(a.end(), b.begin(), b.end());
+    return a;
+}
+
+nlohmann::json features_of(const std::string& path) { return nlohmann::json::parse(test::contents(path))["features"]; }
+
+struct Asking {
+    const Town& town;
+    Args question;
+
+    [[nodiscard]] std::string ran(const std::string& command, const Args& more) const {
+        const auto r = test::run(joined(joined({command, "--roads", town.roads, "--sites", town.posts, "--travel",
+                                                "drive", "--speed", "36km/h", "--attach-limit", "60m", "--quiet"},
+                                               question),
+                                        more));
+        INFO(command << ": " << r.err);
+        REQUIRE(r.code == 0);
+        return r.out;
+    }
+    [[nodiscard]] Args of_homes(const Args& more) const { return joined({"--demand", town.homes}, more); }
+    [[nodiscard]] std::vector<Row> table(const std::string& command, const Args& more) const {
+        (void)ran(command, of_homes(joined({"--out", town.file("out.csv")}, more)));
+        return rows_of(test::contents(town.file("out.csv")));
+    }
+};
+
+/// What an answer comes to.
+struct Summed {
+    std::map<std::string, Row> by_place;
+    std::map<std::string, double> weight;
+    double within = 0, travel = 0, worst = 0;
+    int places_within = 0;
+
+    Summed(const std::vector<Row>& rows, const std::string& column, double limit) {
+        for (const Row& row : rows) {
+            by_place[row.at("demand_id")] = row;
+            weight[row.at("demand_id")] = std::stod(row.at("weight"));
+            if (row.at("status") != "served") continue;
+            const double cost = std::stod(row.at(column)), w = std::stod(row.at("weight"));
+            travel += cost * w;
+            if (w > 0) worst = std::max(worst, cost);
+            if (cost > limit) continue;
+            within += w;
+            ++places_within;
+        }
+    }
+};
+
+}  // namespace
+
+TEST_CASE("Every command that answers one question says the same of it, to the last digit") {
+    std::mt19937 rng(11);
+    int asked_of = 0, on_a_tie = 0;
+    for (int n = 0; n < test::cases(16); ++n) {
+        const Town town(rng);
+        const bool by_time = n % 2 == 0, own_limits = n % 4 >= 2, closed = n % 3 == 1;
+        INFO("town " << n);
+        const std::string column = by_time ? "minutes" : "metres", limit = by_time ? "25s" : "250m";
+        const double most = by_time ? 25.0 / 60 : 250;
+        Asking asking{town, {"--measure", by_time ? "time" : "distance", "--towards", n % 5 < 3 ? "demand" : "site"}};
+        if (closed) asking.question = joined(asking.question, {"--closures", town.closures});
+        const Args own = own_limits ? Args{"--limit-field", "reach"} : Args{};
+        const Summed answer(asking.table("assign", own), column, most);
+
+        // The table, whole and the nearest only, to the site and the digits.
+        std::map<std::string, Row> best;
+        for (const Row& row : asking.table("table", own)) {
+            auto& now = best[row.at("demand_id")];
+            if (!now.empty() && std::stod(row.at(column)) == std::stod(now.at(column))) ++on_a_tie;
+            if (now.empty() || std::stod(row.at(column)) < std::stod(now.at(column))) now = row;
+        }
+        std::map<std::string, Row> nearest;
+        for (const Row& row : asking.table("table", joined(own, {"--nearest", "1"})))
+            nearest[row.at("demand_id")] = row;
+        for (const auto& [id, row] : answer.by_place) {
+            INFO(id);
+            ++asked_of;
+            const bool served = row.at("status") == "served";
+            REQUIRE(served == (best.count(id) > 0));
+            REQUIRE(served == (nearest.count(id) > 0));
+            if (!served) continue;
+            for (const auto* other : {&best[id], &nearest[id]})
+                for (const char* cell : {"site_id", "minutes", "metres"}) CHECK(other->at(cell) == row.at(cell));
+        }
+
+        // A way over two stops.
+        const auto& some = answer.by_place.at("h" + std::to_string(n));
+        if (some.at("status") == "served" && !closed) {
+            const auto position = [&](const std::string& file, const std::string& id) {
+                for (const Row& row : rows_of(test::contents(file)))
+                    if (row.at("id") == id) return row.at("lon") + "," + row.at("lat");
+                return std::string();
+            };
+            Args stops{position(town.posts, some.at("site_id")), position(town.homes, some.at("demand_id"))};
+            if (asking.question[3] == "site") std::swap(stops[0], stops[1]);
+            const auto r = test::run({"route", "--roads", town.roads, "--travel", "drive", "--speed", "36km/h",
+                                      "--measure", asking.question[1], "--stop=" + stops[0], "--stop=" + stops[1],
+                                      "--attach-limit", "60m", "--out", town.file("way.geojson"), "--quiet"});
+            INFO(r.err);
+            REQUIRE(r.code == 0);
+            const auto way = features_of(town.file("way.geojson"))[0]["properties"];
+            // Written with a digit less.
+            CHECK(way["minutes"].get<double>() == Approx(std::stod(some.at("minutes"))).margin(0.00005));
+            CHECK(way["metres"].get<double>() == Approx(std::stod(some.at("metres"))).margin(0.0005));
+        }
+
+        // Who is within reach, and who is not.
+        if (!own_limits) {
+            (void)asking.ran("reach", asking.of_homes({"--weight", "weight", "--limits", limit, "--overlap", "merged",
+                                                       "--out", town.file("reach.geojson")}));
+            int places = 0;
+            double weight = 0;
+            for (const auto& f : features_of(town.file("reach.geojson"))) {
+                places += f["properties"]["places"].get<int>();
+                weight += f["properties"]["weight"].get<double>();
+            }
+            CHECK(places == answer.places_within);
+            CHECK(weight == answer.within);
+        }
+        double missed = 0, all = 0, off = 0;
+        for (const auto& [id, w] : answer.weight) {
+            all += w;
+            if (answer.by_place.at(id).at("status") == "no_road_near") off += w;
+        }
+        (void)asking.ran("uncovered",
+                         asking.of_homes(joined(own, {"--limit", limit, "--out", town.file("un.geojson")})));
+        for (const auto& f : features_of(town.file("un.geojson"))) missed += f["properties"]["weight"].get<double>();
+        CHECK(missed == all - off - answer.within);
+
+        // The standard.
+        const auto steps =
+            asking.table("standard", joined(own, {"--zones", town.zones, "--steps", "50% within " + limit}));
+        CHECK(std::stod(steps.front().at("weight_within")) == answer.within);
+
+        // A candidate that opens; the best set; the plan of it.
+        const auto opened = [&](const std::string& id) {
+            return Summed(asking.table("assign", joined(own, {"--open", id})), column, most);
+        };
+        for (const Row& row : asking.table("candidates", joined(own, {"--standard", "50% within " + limit}))) {
+            INFO("candidate " << row.begin()->second);
+            const Summed then = opened(row.at("site_id"));
+            CHECK(std::stod(row.at("weight_within")) == then.within);
+        }
+        (void)asking.ran("locate", asking.of_homes(joined(own, {"--goal", "cover", "--within", limit, "--choose", "1",
+                                                                "--json", town.file("best.json")})));
+        const auto cover = nlohmann::json::parse(test::contents(town.file("best.json")));
+        std::string chosen;
+        for (const auto& site : cover["sites"])
+            if (!site["kept"].get<bool>()) chosen = site["id"].get<std::string>();
+        const Summed then = opened(chosen);
+        CHECK(cover["reached_weight"].get<double>() == then.within);
+        (void)asking.ran("locate", asking.of_homes(joined(
+                                       own, {"--goal", "worst", "--choose", "1", "--json", town.file("best.json")})));
+        const auto worst = nlohmann::json::parse(test::contents(town.file("best.json")));
+        for (const auto& site : worst["sites"])
+            if (!site["kept"].get<bool>()) chosen = site["id"].get<std::string>();
+        CHECK(worst["value"].get<double>() == Approx(opened(chosen).worst).margin(0.00001));
+
+        // A study of the same, and its plans side by side.
+        (void)asking.ran("study", asking.of_homes(joined(
+                                      own, {"--standard", "50% within " + limit, "--out", town.file("s.otoro.gpkg")})));
+        REQUIRE(test::run({"answer", town.file("s.otoro.gpkg"), "--out", town.file("tables"), "--quiet"}).code == 0);
+        std::map<std::string, Row> kept;
+        for (const Row& row :
+             rows_of(test::contents(town.file("tables/" + std::string(closed ? "closures" : "Today") + ".csv"))))
+            kept[row.at("demand_id")] = row;
+        for (const auto& [id, row] : answer.by_place)
+            for (const char* cell : {"site_id", "status", "minutes", "metres", "weight"})
+                CHECK(kept[id].at(cell) == row.at(cell));
+        std::filesystem::remove_all(town.file("tables"));
+    }
+    CHECK(asked_of > test::cases(500));
+    CHECK(on_a_tie > test::cases(10));
+}
