@@ -66,7 +66,7 @@ std::string geojson_lines(const std::vector<std::vector<geo::LonLat>>& lines) {
 
 std::string geojson_areas(const std::vector<reach::Polygon>& polygons) {
     std::string all;
-    for (const auto& p : reach::normalised(polygons)) {
+    for (const auto& p : reach::on_grid(reach::normalised(polygons), 1e9)) {
         std::string rings = exactly(p.outer);
         for (const auto& hole : p.holes) rings += "," + exactly(hole);
         all += (all.empty() ? "[" : ",[") + rings + "]";

@@ -16,7 +16,7 @@ std::string geojson_shape(std::span<const geo::LonLat> points);
 
 /// Several lines together, nine decimals.
 std::string geojson_lines(const std::vector<std::vector<geo::LonLat>>& lines);
-/// Polygons together; nine decimals, so that what is valid stays so. Cut along the 180th meridian.
+/// Polygons together, nine decimals, and valid as that. Cut along the 180th meridian.
 std::string geojson_areas(const std::vector<reach::Polygon>& polygons);
 
 /// Lines cut at the 180th meridian, with longitudes between -180 and 180.

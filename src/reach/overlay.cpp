@@ -14,6 +14,9 @@
 #include <geos/linearref/LocationIndexedLine.h>
 #include <geos/operation/overlayng/OverlayNG.h>
 #include <geos/operation/overlayng/OverlayNGRobust.h>
+#include <geos/operation/valid/IsValidOp.h>
+#include <geos/precision/GeometryPrecisionReducer.h>
+#include <geos/util/GEOSException.h>
 
 #include <GeographicLib/Geodesic.hpp>
 #include <algorithm>
@@ -159,6 +162,28 @@ Polygons without_slivers(Polygons polygons, double thin_metres) {
     std::erase_if(polygons, [&](const Polygon& p) { return is_thin(p.outer); });
     for (Polygon& p : polygons) std::erase_if(p.holes, is_thin);
     return polygons;
+}
+
+Polygons on_grid(Polygons polygons, double to_a_degree) {
+    Polygons out = polygons;
+    const auto round = [to_a_degree](std::vector<geo::LonLat>& ring) {
+        for (auto& p : ring)
+            p = {std::round(p.lon * to_a_degree) / to_a_degree, std::round(p.lat * to_a_degree) / to_a_degree};
+    };
+    for (auto& p : out) {
+        round(p.outer);
+        for (auto& h : p.holes) round(h);
+    }
+    // Nearly always that is all.
+    try {
+        if (geos::operation::valid::IsValidOp(geometry_of(out).get()).isValid()) return out;
+    } catch (const geos::util::GEOSException&) {
+        // A ring has too few points.
+    }
+    const geos::geom::PrecisionModel grid(to_a_degree);
+    out.clear();
+    add_from(*geos::precision::GeometryPrecisionReducer::reduce(*geometry_of(polygons), grid), out);
+    return out;
 }
 
 double square_metres(const Polygons& polygons) {

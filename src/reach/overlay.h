@@ -25,6 +25,9 @@ Polygons polygons_of(std::span<const geo::Area> areas);
 /// With longitudes between -180 and 180: cut along the 180th meridian where they cross it.
 Polygons normalised(Polygons polygons);
 
+/// With coordinates of so many to a degree, and valid: what is too small for that is left out.
+Polygons on_grid(Polygons polygons, double to_a_degree);
+
 /// Without what is thinner than this: twice its area over the length of its ring. Where two areas that were found each
 /// by itself are laid over one another, their edges are the same within millimetres, and what is left between them is
 /// nothing. Holes as thin go too.

@@ -342,6 +342,29 @@ TEST_CASE("An attach limit of nothing leaves no ground, and the table counts who
     }
 }
 
+TEST_CASE("Polygons are valid with nine decimals, whatever is too small for them") {
+    const auto box = [](double west, double south, double east, double north) {
+        return std::vector<geo::LonLat>{{west, south}, {east, south}, {east, north}, {west, north}, {west, south}};
+    };
+    auto hole = box(0.001, 0.001, 0.001 + 3e-10, 0.001 + 3e-10);
+    std::reverse(hole.begin(), hole.end());
+    // A hole and a polygon of no size, and two that are as near as nothing to one another.
+    const reach::Polygons polygons{{box(0, 0, 0.002, 0.002), {hole}},
+                                   {box(0.005, 0.005, 0.005 + 2e-10, 0.005 + 4e-10), {}},
+                                   {box(0.002 + 2e-10, 0, 0.004, 0.002), {}}};
+    const auto found = reach::on_grid(polygons, 1e9);
+    CHECK(test::flaw_of(found) == "");
+    CHECK(reach::square_metres(found) == Approx(reach::square_metres(polygons)).margin(0.001));
+    for (const auto& p : found) {
+        CHECK(p.outer.size() >= 4);
+        CHECK(p.holes.empty());
+        for (const auto at : p.outer) CHECK(std::round(at.lon * 1e9) / 1e9 == at.lon);
+    }
+    // What is valid is rounded, and otherwise as it was.
+    CHECK(reach::on_grid({{box(0, 0, 1, 1), {}}}, 1e9).at(0).outer == box(0, 0, 1, 1));
+    CHECK(reach::on_grid({}, 1e9).empty());
+}
+
 TEST_CASE("A simpler edge passes over no hole") {
     // A ring road around a small one that cannot be reached: simplified by more than is between them.
     auto q = test::question_at_36();
