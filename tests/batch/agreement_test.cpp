@@ -278,3 +278,53 @@ TEST_CASE("Every command that answers one question says the same of it, to the l
     CHECK(asked_of > test::cases(500));
     CHECK(on_a_tie > test::cases(10));
 }
+
+TEST_CASE("A way of weeks is one in every command, and one that is longer than can be counted is in none") {
+    const Folder folder;
+    // At 0.1 km/h 50 km are three weeks; 59.6 km, 2,147,483 seconds, are the most.
+    const auto roads = folder.write("roads.geojson", R"({"type":"FeatureCollection","features":[
+        {"type":"Feature","properties":{"highway":"residential"},"geometry":{"type":"LineString","coordinates":[[0,0],[0.45,0]]}},
+        {"type":"Feature","properties":{"highway":"residential"},"geometry":{"type":"LineString","coordinates":[[0.45,0],[0.9,0]]}}]})");
+    const auto homes = folder.write(
+        "homes.csv", "id,lon,lat,weight\nnear,0.01,0,1\nweeks,0.44,0,2\nmore,0.53,0,4\ntoo far,0.54,0,8\n");
+    const auto posts = folder.write("posts.csv", "id,lon,lat,state\nA,0,0,open\nB,0.001,0,candidate\n");
+    const auto asked = [&](const std::string& command, const Args& more) {
+        const auto r =
+            test::run(joined({command, "--roads", roads, "--demand", homes, "--sites", posts, "--travel", "drive",
+                              "--speed", "0.1km/h", "--measure", "time", "--towards", "demand", "--quiet"},
+                             more));
+        INFO(command << ": " << r.err);
+        REQUIRE(r.code == 0);
+        return r;
+    };
+    const auto minutes = [&](const std::string& command, const Args& more) {
+        (void)asked(command, joined({"--out", folder.file("out.csv")}, more));
+        std::map<std::string, std::string> out;
+        for (const Row& row : rows_of(test::contents(folder.file("out.csv"))))
+            if (!row.at("minutes").empty()) out[row.at("demand_id")] = row.at("minutes");
+        return out;
+    };
+    const auto found = minutes("assign", {});
+    CHECK(found.size() == 3);
+    CHECK(std::stod(found.at("weeks")) / 60 / 24 == Approx(20.4).margin(0.05));
+    CHECK(minutes("table", {}) == found);
+    CHECK(minutes("table", {"--nearest", "1"}) == found);
+    for (const auto& [id, at] : {std::pair{"weeks", "0.44,0"}, std::pair{"more", "0.53,0"}}) {
+        const auto r = test::run({"route", "--roads", roads, "--travel", "drive", "--speed", "0.1km/h", "--stop", "0,0",
+                                  "--stop", at, "--out", folder.file("way.geojson"), "--quiet"});
+        REQUIRE(r.code == 0);
+        CHECK(features_of(folder.file("way.geojson"))[0]["properties"]["minutes"].get<double>() ==
+              Approx(std::stod(found.at(id))).margin(0.00005));
+    }
+    CHECK_THAT(test::run({"route", "--roads", roads, "--travel", "drive", "--speed", "0.1km/h", "--stop", "0,0",
+                          "--stop", "0.54,0", "--quiet"})
+                   .err,
+               Catch::Contains("no way"));
+    (void)asked("reach", {"--limits", "30000min,36000min", "--overlap", "merged", "--full", "--out",
+                          folder.file("reach.geojson")});
+    const auto areas = features_of(folder.file("reach.geojson"));
+    CHECK(areas[0]["properties"]["weight"] == 3);
+    CHECK(areas[1]["properties"]["weight"] == 7);
+    (void)asked("locate", {"--goal", "travel", "--choose", "1", "--json", folder.file("best.json")});
+    CHECK(nlohmann::json::parse(test::contents(folder.file("best.json")))["unreachable_weight"] == 8);
+}
