@@ -188,7 +188,8 @@ TEST_CASE("Where sites serve no farther than a limit of their own, ground is its
     for (std::size_t i = 0; i < places.size(); ++i) CHECK(places[i] == asked.outcome.places[i]);
     Weight missing;
     for (std::uint32_t i = 0; i < places.size(); ++i)
-        if (places[i].status != service::Status::no_road_near && !service::is_within(asked.outcome.places[i], Millis(45'000)))
+        if (places[i].status != service::Status::no_road_near &&
+            !service::is_within(asked.outcome.places[i], Millis(45'000)))
             missing += asked.ready->inputs.demand.at(i).weight;
     const auto uncovered = service::uncovered(asked.ready, {}, Millis(45'000), 0, Task());
     Weight in_patches = uncovered.elsewhere.weight;
