@@ -283,8 +283,10 @@ TEST_CASE("A way of weeks is one in every command, and one that is longer than c
     const Folder folder;
     // At 0.1 km/h 50 km are three weeks; 59.6 km, 2,147,483 seconds, are the most.
     const auto roads = folder.write("roads.geojson", R"({"type":"FeatureCollection","features":[
-        {"type":"Feature","properties":{"highway":"residential"},"geometry":{"type":"LineString","coordinates":[[0,0],[0.45,0]]}},
-        {"type":"Feature","properties":{"highway":"residential"},"geometry":{"type":"LineString","coordinates":[[0.45,0],[0.9,0]]}}]})");
+        {"type":"Feature","properties":{"highway":"residential"},
+         "geometry":{"type":"LineString","coordinates":[[0,0],[0.45,0]]}},
+        {"type":"Feature","properties":{"highway":"residential"},
+         "geometry":{"type":"LineString","coordinates":[[0.45,0],[0.9,0]]}}]})");
     const auto homes = folder.write(
         "homes.csv", "id,lon,lat,weight\nnear,0.01,0,1\nweeks,0.44,0,2\nmore,0.53,0,4\ntoo far,0.54,0,8\n");
     const auto posts = folder.write("posts.csv", "id,lon,lat,state\nA,0,0,open\nB,0.001,0,candidate\n");

@@ -114,6 +114,15 @@ service::Plan random_closures(std::mt19937& rng, double extent) {
     return test::with(std::move(all));
 }
 
+service::Question question_of(unsigned seed) {
+    auto q = test::question_at_36();
+    q.attach_limit = Millimetres::metres(seed % 2 == 0 ? 250 : 60);
+    if (seed % 5 == 1) q.turnout = Millis(7'000);
+    if (seed % 4 >= 2) q.towards = service::Towards::site;
+    if (seed % 4 == 3) q.profile.turning = travel::Turning{};
+    return q;
+}
+
 }  // namespace
 
 TEST_CASE("On random towns, ground is inside exactly when a place there would be counted inside") {
@@ -122,12 +131,8 @@ TEST_CASE("On random towns, ground is inside exactly when a place there would be
     constexpr double kExtent = 1600;
     const Town town = random_town(rng, kExtent);
     std::uniform_real_distribution<double> xy(0, kExtent);
-    auto q = test::question_at_36();
-    q.attach_limit = Millimetres::metres(seed % 2 == 0 ? 250 : 60);
+    auto q = question_of(seed);
     if (seed % 3 == 0) q.off_road_speed = Speed::km_per_hour(5);
-    if (seed % 5 == 1) q.turnout = Millis(7'000);
-    if (seed % 4 >= 2) q.towards = service::Towards::site;
-    if (seed % 4 == 3) q.profile.turning = travel::Turning{};
     const auto asked = test::ask(town, test::households({{{100, 100}, 1}}),
                                  test::posts({{xy(rng), xy(rng)}, {xy(rng), xy(rng)}, {xy(rng), xy(rng)}}), q);
     const std::vector<double> limits{20'000, 45'000, 80'000};
@@ -143,12 +148,8 @@ TEST_CASE("Where sites serve no farther than a limit of their own, ground is its
     constexpr double kExtent = 1600;
     const Town town = random_town(rng, kExtent);
     std::uniform_real_distribution<double> xy(0, kExtent);
-    auto q = test::question_at_36();
+    auto q = question_of(seed);
     q.own_limits = true;
-    q.attach_limit = Millimetres::metres(seed % 2 == 0 ? 250 : 60);
-    if (seed % 5 == 1) q.turnout = Millis(7'000);
-    if (seed % 4 >= 2) q.towards = service::Towards::site;
-    if (seed % 4 == 3) q.profile.turning = travel::Turning{};
     if (seed % 3 == 2) q.limit = seed % 2 == 0 ? Amount(Millis(60'000)) : Amount(Millimetres::metres(500));
     std::vector<At> at;
     for (int i = 0; i < 5; ++i) at.push_back({xy(rng), xy(rng)});
