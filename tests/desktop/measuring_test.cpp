@@ -370,6 +370,13 @@ TEST_CASE("A table of pairs is added, decides, is checked and can be removed") {
     CHECK(std::any_of(findings.begin(), findings.end(), [](const service::Finding& f) {
         return f.kind == service::FindingKind::not_recorded && f.about == "pupils" && f.count == 22;
     }));
+    // Whoever has no value goes to the nearest, if that is wanted.
+    desk.press_blank("serving")->findChild<QCheckBox*>("else_nearest")->click();
+    Desk::close_editor();
+    REQUIRE(desk.settle());
+    CHECK(desk.session().answers.shown()->outcome.tally(service::Status::not_recorded).places == 0);
+    CHECK(desk.session().answers.shown()->outcome.tally(service::Status::served).places > 1300);
+    CHECK_THAT(desk.page().question().text().toStdString(), Catch::Contains(", else the nearest by"));
 }
 
 TEST_CASE(
