@@ -177,14 +177,19 @@ void RoadValues::with_cuts(LinkId link, std::vector<reach::Stretch>& out) const 
     std::vector<Way> ways;
     for (std::size_t i = 0; i + 1 < cuts.size(); ++i) {
         const std::int64_t from = cuts[i], to = cuts[i + 1];
-        if (to - from < 2) continue;
-        // A little inside, where nothing changes; at the cuts themselves where nothing does there either.
-        const std::int64_t inner_a = from + 1, inner_b = std::max(inner_a, to - 1);
+        // A little inside, where nothing changes; at the cuts themselves where nothing does there either, and where
+        // there is nothing inside: a road has no gap of a millimetre.
+        const bool has_inside = to - from >= 2;
+        const std::int64_t inner_a = has_inside ? from + 1 : from,
+                           inner_b = has_inside ? std::max(inner_a, to - 1) : to;
         ways.clear();
         const auto add = [&](auto&& part, const routing::Label& label) {
             if (!label.reached()) return;
             auto at_a = part(inner_a), at_b = part(inner_b);
             if (!at_a || !at_b) return;
+            // A delay that is paid within a millimetre is paid behind it, from whichever side one comes.
+            if (!has_inside && !goes_on(*at_a, *at_b))
+                at_a = at_b = at_a->in(measure).cost < at_b->in(measure).cost ? at_a : at_b;
             std::int64_t a = inner_a, b = inner_b;
             if (const auto exact = part(from); exact && goes_on(*exact, *at_a))
                 std::tie(a, at_a) = std::tuple(from, exact);

@@ -2,6 +2,7 @@
 #include <cmath>
 #include <random>
 
+#include "geo/ellipsoid.h"
 #include "service/cover.h"
 #include "service/reach.h"
 #include "support/asking.h"
@@ -220,4 +221,54 @@ TEST_CASE("So it is with odd roads, turns that cost, closures, and sites upon on
     CAPTURE(seed);
     for (const auto& region : reached.regions) CHECK(test::flaw_of(region.polygons).empty());
     CHECK(compare(asked, reached, limits, kExtent, 3000, rng, 0) == 0);  // closures may leave a site with nothing
+}
+
+TEST_CASE("Along roads that an area slows or delays the value has no gap, and no line of equal time is a slit") {
+    using roads::ClosureEffect;
+    for (const auto effect : {ClosureEffect::slowed, ClosureEffect::delay, ClosureEffect::closed})
+        for (const unsigned seed : {1U, 2U, 3U, 4U}) {
+            INFO("effect " << static_cast<int>(effect) << ", seed " << seed);
+            std::mt19937 rng(seed);
+            constexpr double kExtent = 1600;
+            const Town town = random_town(rng, kExtent);
+            // The eastern half and more, by a line that is on no road.
+            const auto plan = test::with({test::drawn(
+                roads::ClosureShape::area, {{701.3, -900}, {5000, -900}, {5000, 5000}, {403.7, 5000}}, effect)});
+            auto q = question_of(seed);
+            q.turnout = {};
+            const auto asked = test::ask(town, test::households({{{100, 100}, 1}}), test::posts({{300, 300}}), q);
+            const auto values = nearest_values(asked.ready, plan, service::ValueOf::time, {}, Task());
+            const auto& network = *asked.ready->inputs.network;
+            const LinkId of_site = values->sites().front().attachment->link;  // before it one may have to go around
+            std::vector<reach::Stretch> stretches;
+            int looked = 0;
+            for (std::uint32_t i = 0; i < network.link_count(); ++i) {
+                const LinkId link(i);
+                values->stretches(link, stretches);
+                for (std::size_t k = 0; k + 1 < stretches.size(); ++k) {
+                    const auto &a = stretches[k], &b = stretches[k + 1];
+                    // Only what is shut parts a road; only a delay is paid at once.
+                    if (effect != ClosureEffect::closed) CHECK(b.from == a.to);
+                    if (effect == ClosureEffect::slowed && link != of_site)
+                        CHECK(std::abs(b.value_from - a.value_to) <= 2);
+                    ++looked;
+                }
+                if (effect != ClosureEffect::closed && !stretches.empty()) {
+                    CHECK(stretches.front().from == 0);
+                    CHECK(stretches.back().to == static_cast<double>(network.length(link).count()));
+                }
+            }
+            CHECK(looked > (effect == ClosureEffect::closed ? 4 : 40));
+            service::ReachRequest request;
+            for (int second = 20; second <= 200; second += 20) request.limits.emplace_back(Millis(second * 1000));
+            const auto lines = equal_lines(asked.ready, plan, request, Task());
+            CHECK(lines.size() > 4);
+            for (const auto& line : lines) {
+                if (line.vertices.size() < 4 || !(line.vertices.front() == line.vertices.back())) continue;
+                double length = 0;
+                for (std::size_t k = 1; k < line.vertices.size(); ++k)
+                    length += geo::distance_metres(line.vertices[k - 1], line.vertices[k]);
+                CHECK(2 * std::abs(reach::ring_area(line.vertices)) / length > 0.05);
+            }
+        }
 }
