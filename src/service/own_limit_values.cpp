@@ -41,7 +41,8 @@ OwnLimitValues::OwnLimitValues(Asked asked, const Searching& searching, const Ta
             without.push_back(in_use[k]);
     }
     if (!without.empty()) add_sites(without, searching, task);
-    add_nearest(searching, task);
+    // What lies beyond one site alone its own search has told.
+    if (in_use.size() > 1) add_nearest(searching, task);
     std::sort(parts_.begin(), parts_.end(), [](const Part& a, const Part& b) {
         return std::tie(a.link, a.site, a.from) < std::tie(b.link, b.site, b.from);
     });
@@ -100,7 +101,10 @@ void OwnLimitValues::add_places(const PlaceOutcomes& found) {
     const auto& limit = asked_.ready->question.limit;
     for (std::size_t i = 0; i < found.size(); ++i) {
         PlaceOutcome& now = places_[i];
-        if (!found[i].served()) continue;
+        if (!found[i].served()) {
+            if (!now.site) now.status = found[i].status;
+            continue;
+        }
         if (now.site && std::pair(cost(now), *now.site) <= std::pair(cost(found[i]), *found[i].site)) continue;
         now = found[i];
         if (is_beyond(now.time, now.distance, limit)) now.status = Status::beyond_limit;
