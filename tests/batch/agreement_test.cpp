@@ -157,7 +157,7 @@ struct Summed {
 TEST_CASE("Every command that answers one question says the same of it, to the last digit") {
     std::mt19937 rng(11);
     int asked_of = 0, on_a_tie = 0;
-    for (int n = 0; n < test::cases(16); ++n) {
+    for (int n = 0; n < test::cases(12); ++n) {
         const Town town(rng);
         const bool by_time = n % 2 == 0, own_limits = n % 4 >= 2, closed = n % 3 == 1;
         INFO("town " << n);
@@ -275,8 +275,8 @@ TEST_CASE("Every command that answers one question says the same of it, to the l
                 CHECK(kept[id].at(cell) == row.at(cell));
         std::filesystem::remove_all(town.file("tables"));
     }
-    CHECK(asked_of > test::cases(500));
-    CHECK(on_a_tie > test::cases(10));
+    CHECK(asked_of > test::cases(400));
+    if (test::cases(12) == 12) CHECK(on_a_tie > 5);
 }
 
 TEST_CASE("A way of weeks is one in every command, and one that is longer than can be counted is in none") {

@@ -6,6 +6,7 @@
 #include "service/cover.h"
 #include "service/reach.h"
 #include "support/asking.h"
+#include "support/cases.h"
 #include "support/closing.h"
 #include "support/reaching.h"
 
@@ -144,7 +145,7 @@ TEST_CASE("On random towns, ground is inside exactly when a place there would be
 }
 
 TEST_CASE("Where sites serve no farther than a limit of their own, ground is its nearest site's that reaches so far") {
-    const auto seed = GENERATE(range(1U, 13U));
+    const auto seed = GENERATE(range(1U, 1U + static_cast<unsigned>(test::cases(12))));
     std::mt19937 rng(seed);
     constexpr double kExtent = 1600;
     const Town town = random_town(rng, kExtent);
@@ -170,7 +171,7 @@ TEST_CASE("Where sites serve no farther than a limit of their own, ground is its
     const auto reached = reach_of(asked, limits);
     CAPTURE(seed);
     for (const auto& region : reached.regions) CHECK(test::flaw_of(region.polygons) == "");
-    CHECK(compare(asked, reached, limits, kExtent, 3000, rng, 30) == 0);
+    CHECK(compare(asked, reached, limits, kExtent, test::cases(3000), rng, test::cases(30)) == 0);
     // The same of areas, of whoever is in them, of uncovered ground and of a surface.
     service::ReachRequest request;
     request.limits = {Millis(45'000)};
