@@ -32,7 +32,7 @@ std::string said_shortly(double number, int most_decimals) {
     return with_mark(std::move(s));
 }
 
-std::string said_whole(std::int64_t number) {
+std::string said_whole_number(std::int64_t number) {
     std::string digits = std::to_string(number);
     const auto group = wording().group;
     const std::string between(group.data(),

@@ -26,7 +26,11 @@ std::string said(double number, int decimals);
 /// The same without trailing zeros: "12.4".
 std::string said_shortly(double number, int most_decimals = 3);
 /// A whole number, its thousands apart: "12,345".
-std::string said_whole(std::int64_t number);
+std::string said_whole_number(std::int64_t number);
+template <class Count>
+std::string said_whole(Count count) {
+    return said_whole_number(static_cast<std::int64_t>(count));
+}
 
 /// "km" or "mi", and a length in it.
 std::string long_unit();

@@ -30,7 +30,7 @@ QString said_so(double v, int decimals) {
 }
 
 QString minus(double v, int decimals) {
-    const QString text = said_so(std::abs(v), decimals);
+    QString text = said_so(std::abs(v), decimals);
     if (text == said_so(0, decimals)) return text;
     return QString(v < 0 ? "\u2212" : "+") + text;
 }
