@@ -136,7 +136,7 @@ int Table::run() const {
     const bool metres = ready.question.measure() == routing::Measure::distance;
 
     const auto tell_left_out = [&](const service::PairsLeftOut& left_out, const files::PairNames& names) {
-        for (const auto& why : files::left_out_words(left_out, names, ready.question)) console.warn(why);
+        for (const auto& why : files::left_out_words(left_out, names, ready.question, true)) console.warn(why);
     };
     if (wide || !statistics.empty()) {
         const auto matrix = pair_matrix(ready, asked.ready.plan, task);

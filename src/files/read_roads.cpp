@@ -18,6 +18,7 @@
 #include "geo/ellipsoid.h"
 #include "geo/error.h"
 #include "roads/network.h"
+#include "travel/stated_time.h"
 
 namespace otoro::files {
 namespace {
@@ -148,6 +149,16 @@ private:
 
 namespace {
 
+/// Says which of the lines from `first` on, all of one record, has a time that is hard to believe.
+void tell_doubtful_time(RoadsRead& out, std::uint32_t first, const std::string& path, std::int64_t number) {
+    for (std::uint32_t line = first; line < out.lines.count(); ++line)
+        if (const auto doubt = travel::doubt_of(out.lines, line)) {
+            out.flaws.push_back({path, number, "", "its " + describe(*doubt) + "; they count", false,
+                                 FlawKind::doubtful_time, line});
+            return;
+        }
+}
+
 /// One layer, added to what was read before it.
 void read_layer(const LayerChoice& choice, const std::optional<RoadFields>& fields, RoadsRead& out, const Task& task) {
     Source source(choice, Shape::line, task);
@@ -183,7 +194,9 @@ void read_layer(const LayerChoice& choice, const std::optional<RoadFields>& fiel
             }
             ++read;
             if (out.lines.count() == first) continue;
+            attributes.tell_times(number, first);
             share_times(out.lines, first, a.fixed_ms, attributes.back_ms());
+            tell_doubtful_time(out, first, source.path(), number);
             const auto drawn = [&] {
                 double metres = 0;
                 for (std::uint32_t l = first; l < out.lines.count(); ++l)

@@ -110,18 +110,23 @@ std::optional<WrittenNumber> AttributeReader::written(std::string_view text, std
     return written_number(text, formats_[column].decimals);
 }
 
-std::uint32_t AttributeReader::minutes_in(std::string_view text, std::size_t column, std::int64_t number) {
-    const auto v = written(text, column);
-    const auto each = !v ? std::nullopt : v->unit.empty() ? std::optional(minutes_by_heading_) : minutes_of(v->unit);
-    if (each) return believable_minutes(v->value * *each, number);
-    flaw(number, fmt::format("its minutes '{}' are not a number; its speed is used", as_utf8(text.substr(0, 40))));
+std::uint32_t AttributeReader::minutes_in(std::string_view text, std::size_t column) {
+    const std::string said = as_utf8(text.substr(0, 40));
+    if (const auto v = written(text, column)) {
+        const double each = v->unit.empty() ? minutes_by_heading_ : minutes_of(v->unit).value_or(0);
+        if (each > 0) return possible_minutes(v->value * each, said);
+    }
+    no_times_.push_back(fmt::format("its minutes '{}' are not a number; its speed is used", said));
     return 0;
 }
 
-std::uint32_t AttributeReader::believable_minutes(double v, std::int64_t number) {
-    constexpr double kMostMinutes = 60'000;
-    if (v >= 0 && v <= kMostMinutes) return static_cast<std::uint32_t>(std::llround(v * 60'000));
-    flaw(number, fmt::format("its minutes {} are not believable; its speed is used", plain_number(v)));
+std::uint32_t AttributeReader::possible_minutes(double v, const std::string& text) {
+    constexpr double kMostMinutes = 60'000, kMillisecond = 1.0 / 60'000;
+    if (v >= kMillisecond / 2 && v <= kMostMinutes) return static_cast<std::uint32_t>(std::llround(v * 60'000));
+    no_times_.push_back(fmt::format("its minutes '{}' are {}; its speed is used", text,
+                                    v > kMostMinutes ? "more than a month"
+                                    : v < 0          ? "below nothing"
+                                                     : "no time at all"));
     return 0;
 }
 

@@ -107,14 +107,20 @@ public:
         } else if (const auto text = record.text(kSpeed); !text.empty()) {
             a.drive_speed = speed(text, number);
         }
-        a.fixed_ms = minutes(record, kMinutes, number);
-        back_ms_ = minutes(record, kMinutesBack, number);
+        no_times_.clear();
+        a.fixed_ms = minutes(record, kMinutes);
+        back_ms_ = minutes(record, kMinutesBack);
         if (a.fixed_ms == 0) a.fixed_ms = back_ms_;
         a.set_level(level(record));
         return a;
     }
     /// The time against the drawn direction of the record read last; 0 if none is stated.
     [[nodiscard]] std::uint32_t back_ms() const { return back_ms_; }
+    /// Says which times of the record read last are none. \param line its first
+    void tell_times(std::int64_t number, std::uint32_t line) {
+        for (auto& wrong : no_times_)
+            out_.flaws.push_back({source_.path(), number, "", std::move(wrong), false, FlawKind::no_time, line});
+    }
     /// Counts the words of the record read last that mean nothing here. \param metres of its roads
     void count_unknown(const std::function<double()>& metres);
     /// Whether the record read last has such a word.
@@ -190,17 +196,19 @@ private:
     [[nodiscard]] std::optional<WrittenNumber> written(std::string_view text, std::size_t column) const;
 
     template <class Records>
-    std::uint32_t minutes(Records& record, std::size_t column, std::int64_t number) {
+    std::uint32_t minutes(Records& record, std::size_t column) {
         if (formulas_[column]) {
             const auto v = worked_out(record, column);
-            return v ? believable_minutes(*v, number) : 0;
+            return v ? possible_minutes(*v, plain_number(*v)) : 0;
         }
         if (names_[column].empty()) return 0;
         const std::string_view text = record.text(column);
-        return text.empty() ? 0 : minutes_in(text, column, number);
+        return text.empty() ? 0 : minutes_in(text, column);
     }
-    std::uint32_t minutes_in(std::string_view text, std::size_t column, std::int64_t number);
-    std::uint32_t believable_minutes(double v, std::int64_t number);
+    std::uint32_t minutes_in(std::string_view text, std::size_t column);
+    /// In milliseconds; 0, and noted, where it is no time. \param text as it stands
+    std::uint32_t possible_minutes(double v, const std::string& text);
+    std::vector<std::string> no_times_;  ///< what is wrong with the times of the record read last
 
     /// A stated level that is not 0 counts; else a bridge is over, a tunnel under what it crosses.
     template <class Records>

@@ -338,7 +338,7 @@ service::Origin origin_from(const json& j) {
                           {}};
         for (const auto& f : j.at("flaws")) {
             const int kind = whole_number<int>(f.at("kind"));
-            if (kind < 0 || kind > static_cast<int>(FlawKind::restriction))
+            if (kind < 0 || kind > static_cast<int>(FlawKind::doubtful_time))
                 not_readable("a flaw in it is of no known kind");
             o.flaws.push_back(
                 {f.at("file").get<std::string>(), whole_number<std::int64_t>(f.at("record")),
@@ -355,12 +355,44 @@ service::Origin origin_from(const json& j) {
     });
 }
 
+namespace {
+
+/// Ascending numbers as pairs of the first and the last of those that follow one another.
+json runs_of(const std::vector<std::uint32_t>& numbers) {
+    json out = json::array();
+    for (std::size_t i = 0; i < numbers.size();) {
+        std::size_t last = i;
+        while (last + 1 < numbers.size() && numbers[last + 1] == numbers[last] + 1) ++last;
+        out.push_back({numbers[i], numbers[last]});
+        i = last + 1;
+    }
+    return out;
+}
+
+std::vector<std::uint32_t> numbers_in(const json& runs) {
+    constexpr std::uint32_t kMost = 0x7fffffff;  // no file has as many lines
+    std::vector<std::uint32_t> out;
+    std::int64_t next = 0;
+    for (const auto& run : runs) {
+        const auto first = whole_number(run.at(0), next, kMost), last = whole_number(run.at(1), first, kMost);
+        next = last + 1;
+        if (static_cast<std::size_t>(last - first) > kMost / 8 - out.size())
+            not_readable("it names more roads than there can be");
+        for (std::int64_t i = first; i <= last; ++i) out.push_back(static_cast<std::uint32_t>(i));
+    }
+    return out;
+}
+
+}  // namespace
+
 json to_json(const roads::Preparation& p) {
     json closed = json::array();
     for (const auto& g : p.closed)
         closed.push_back(
             {{"from", position(g.from)}, {"to", position(g.to)}, {"from_line", g.from_line}, {"to_line", g.to_line}});
-    return {{"rule", name(p.rule)}, {"closed_gaps", closed}};
+    json out{{"rule", name(p.rule)}, {"closed_gaps", closed}};
+    if (!p.by_speed.empty()) out["by_speed"] = runs_of(p.by_speed);
+    return out;
 }
 
 roads::Preparation preparation_from(const json& j) {
@@ -373,6 +405,7 @@ roads::Preparation preparation_from(const json& j) {
             p.closed.push_back({position_from(g.at("from")), position_from(g.at("to")),
                                 whole_number<std::uint32_t>(g.at("from_line")),
                                 whole_number<std::uint32_t>(g.at("to_line"))});
+        p.by_speed = numbers_in(j.value("by_speed", json::array()));
         return p;
     });
 }

@@ -76,6 +76,8 @@ public:
             for (const auto& g : preparation.closed)
                 if (std::max(g.from_line, g.to_line) >= lines->count())
                     damaged("a closed gap names a road that is not there");
+            if (!preparation.by_speed.empty() && preparation.by_speed.back() >= lines->count())
+                damaged("a time left aside is that of a road that is not there");
             study.roads =
                 service::roads_in(std::move(lines), std::move(preparation), origin_from(about.at("origin")), task_);
         }

@@ -103,9 +103,10 @@ std::string capacity_lines(const service::Outcome& o) {
     else if (c.bound > 0 && leaves_least(o))
         text += fmt::format("; nothing is less than {}\n", travel_words(o, c.bound));
     else if (c.bound > 0)
-        text += fmt::format("; with {} without room{}, nothing is less than {}\n", describe(c.least_no_room),
+        text += fmt::format("; no answer leaves less than {} without room{}, and none that does as well less than {}\n",
+                            describe(c.least_no_room),
                             service::short_of_least(o).of > 0
-                                ? fmt::format(" and {} short of their least", describe(c.least_short))
+                                ? fmt::format(", or sites less than {} short of their least", describe(c.least_short))
                                 : "",
                             travel_words(o, c.bound));
     else

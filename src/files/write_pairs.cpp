@@ -212,14 +212,18 @@ PairWriter::Written PairWriter::each_few(const service::Ready& ready, const serv
 }
 
 std::vector<std::string> left_out_words(const service::PairsLeftOut& left_out, const PairNames& names,
-                                        const service::Question& question) {
+                                        const service::Question& question, bool coded) {
     constexpr std::size_t kMostEnds = 20;
     std::vector<std::string> out;
+    const auto call = [&](const PairEnd& end) {
+        return coded || end.name.empty() ? end.id : fmt::format("{} ({})", end.name, end.id);
+    };
     const auto add = [&](const std::vector<service::PairsLeftOut::End>& ends, const std::vector<PairEnd>& called,
                          const std::string& what) {
         for (std::size_t k = 0; k < std::min(ends.size(), kMostEnds); ++k)
-            out.push_back(fmt::format("{} {} is left out: {}", what, called[ends[k].number].id,
-                                      service::off_road_words(ends[k].has_position)));
+            out.push_back(fmt::format("{} {} is left out: {}", what, call(called[ends[k].number]),
+                                      coded ? service::off_road_words(ends[k].has_position)
+                                            : service::off_road_reason(ends[k].has_position)));
         if (ends.size() > kMostEnds)
             out.push_back(fmt::format("... and {} more of the kind", said_whole(ends.size() - kMostEnds)));
     };
@@ -228,7 +232,7 @@ std::vector<std::string> left_out_words(const service::PairsLeftOut& left_out, c
     if (left_out.without_way() == 0) return out;
     std::vector<std::string> first;
     for (const auto& pair : left_out.first())
-        first.push_back((pair.site ? names.sites[*pair.site].id + " to " : "") + names.places[pair.place].id);
+        first.push_back((pair.site ? call(names.sites[*pair.site]) + " to " : "") + call(names.places[pair.place]));
     const bool more = left_out.without_way() > first.size();
     out.push_back(fmt::format(
         "no way{} for {}{}", question.limit || question.own_limits ? " within the limit" : "", fmt::join(first, ", "),

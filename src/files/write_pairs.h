@@ -72,8 +72,9 @@ private:
 
 /// Why pairs are in no row, a line each reason: every end that no road is near (twenty at most), and how many other
 /// pairs have no way between them, with the first of them.
+/// \param coded ends by their ids alone, and statuses as files have them; otherwise as people read them
 std::vector<std::string> left_out_words(const service::PairsLeftOut& left_out, const PairNames& names,
-                                        const service::Question& question);
+                                        const service::Question& question, bool coded);
 
 /// One row an end: minutes, or metres, to each of the others; a column each, whose name says which and the unit.
 std::string write_wide(const service::PairMatrix& matrix, const PairNames& names, bool rows_are_places, bool metres,

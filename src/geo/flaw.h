@@ -23,7 +23,9 @@ enum class FlawKind : std::uint8_t {
     speed,
     length,
     word,
-    restriction
+    restriction,
+    no_time,       ///< a time that is none: the speed is used
+    doubtful_time  ///< one that is used, and hard to believe
 };
 
 /// A record set aside, or kept with something put right. Nothing is dropped without one of these.

@@ -18,8 +18,9 @@
 /// \par Exact
 /// Where rows may be split, or all have one size, the total is the least there is (`LeastTravel::proven`). Where rows
 /// differ and must stay whole (a generalised assignment problem, NP-hard), the bound is that of splitting them; rows
-/// that were split are put together again where there is room, and moved and exchanged as long as that saves. Equal
-/// costs are settled by column and row, so that the same table gives the same answer.
+/// that were split are put together and exchanged, and of small tables the best is found and proven (`whole_rows.h`).
+/// Equal costs are settled by column and row, so that the same table gives the same answer; where rows differ and stay
+/// whole, they are settled by what rows are, so that their order decides nothing but which of two alike goes where.
 ///
 /// \par Cost
 /// A path for every row that is moved, each a Dijkstra over the columns that have rows in common; a heap entry for each
@@ -59,7 +60,8 @@ struct LeastTravel {
     /// bound with what is left over and short at its cost; what all room is worth, less what the leasts cost.
     Wide objective = 0, worth_of_room = 0;
 
-    /// Whether nothing is better.
+    bool best = false;  ///< of the pairs in the table no answer is better, whatever the bounds say
+    /// Whether nothing is better, by the bounds.
     [[nodiscard]] bool proven() const {
         return allocation.left_over == least_left_over && allocation.short_of_least == least_short &&
                allocation.total == bound;

@@ -1,260 +1,326 @@
 #include "optimise/whole_rows.h"
 
 #include <algorithm>
+#include <array>
 #include <limits>
+#include <numeric>
 #include <optional>
+#include <span>
+#include <utility>
 
 namespace otoro::optimise {
 namespace {
 
+/// A row to one of its slots.
+struct Step {
+    std::uint32_t row = 0;
+    std::size_t slot = 0;
+};
+
+/// Rows at one column each, and what moving some of them would change.
 class WholeRows {
 public:
-    WholeRows(const Pairs& pairs, const Demand& demand, const SplitAnswer& split, std::vector<std::int64_t>& at)
+    WholeRows(const Pairs& pairs, const Demand& demand)
         : pairs_(pairs),
           demand_(demand),
-          split_(split),
-          at_(at),
-          room_(demand.room.begin(), demand.room.end()),
+          at_(pairs.rows()),
           load_(demand.room.size(), 0),
           rows_(demand.room.size()),
-          place_in_(pairs.rows(), 0) {}
+          place_in_(pairs.rows(), 0) {
+        for (std::uint32_t row = 0; row < pairs.rows(); ++row) at_[row] = none(row);
+    }
 
-    void run(const Task& task) {
-        std::vector<std::uint32_t> split;
+    void from_flow(const SplitAnswer& split, const std::vector<std::int64_t>& at) {
+        std::vector<std::uint32_t> were_split;
         for (std::uint32_t row = 0; row < pairs_.rows(); ++row) {
-            if (at_[row] < 0)
-                split.push_back(row);
-            else if (!without(row))
-                come(row, static_cast<std::size_t>(at_[row]));
+            if (at[row] < 0)
+                were_split.push_back(row);
+            else if (static_cast<std::size_t>(at[row]) != none(row))
+                put({row, static_cast<std::size_t>(at[row])});
         }
-        std::stable_sort(split.begin(), split.end(),
-                         [&](std::uint32_t a, std::uint32_t b) { return amount(a) > amount(b); });
-        for (const std::uint32_t row : split) at_[row] = static_cast<std::int64_t>(pairs_.of(row).size());
-        for (const std::uint32_t row : split) {
-            task.check();
-            if (const auto slot = best_part(row))
-                come(row, *slot);
-            else
-                take_in(row);
-            moved_.push_back(row);
-        }
-        for (std::uint32_t row = 0; row < pairs_.rows(); ++row)
-            if (amount(row) > 0 && without(row))
-                if (const auto slot = cheapest(row, kAnyCost)) come(row, *slot);
-        constexpr int kMostRounds = 50;
-        for (int round = 0; round < kMostRounds; ++round) {
-            task.at("putting together what was split", static_cast<double>(round) / kMostRounds);
-            const bool filled = fill(task);
-            if (!improve(task) && !filled) return;
+        largest_first(were_split);
+        for (const std::uint32_t row : were_split) {
+            if (const auto slot = best_part(split, row)) put({row, *slot});
+            touched_.push_back(row);
         }
     }
+
+    void from_leasts() {
+        std::vector<std::uint32_t> rows(pairs_.rows());
+        std::iota(rows.begin(), rows.end(), 0U);
+        largest_first(rows);
+        for (const std::uint32_t row : rows) {
+            const auto of_row = pairs_.of(row);
+            std::optional<std::size_t> best;
+            for (std::size_t s = 0; s < of_row.size(); ++s) {
+                if (!fits(of_row[s].column, amount(row))) continue;
+                const auto key = [&](std::size_t slot) {
+                    return std::pair(-lacking(of_row[slot].column), of_row[slot].cost);
+                };
+                if (!best || key(s) < key(*best)) best = s;
+            }
+            if (best) put({row, *best});
+            touched_.push_back(row);
+        }
+    }
+
+    void improve(const Task& task) {
+        const bool small = chains_of_two() <= kMostWork;
+        if (small) touch_all();
+        constexpr int kMostRounds = 200;
+        for (int round = 0; round < kMostRounds; ++round) {
+            task.at("keeping places whole", static_cast<double>(round) / kMostRounds);
+            const bool filled = fill(task);
+            if (!improve_touched(task) && !filled) break;
+            if (small) touch_all();
+        }
+    }
+
+    [[nodiscard]] Goals goals() const {
+        std::vector<std::int64_t> at(at_.begin(), at_.end());
+        return goals_of(pairs_, demand_, at);
+    }
+    [[nodiscard]] std::vector<std::int64_t> answer() const { return {at_.begin(), at_.end()}; }
 
 private:
+    static constexpr std::int64_t kMostWork = 20'000'000;  // steps looked at in one round
+
+    /// What an answer gets less good by; better if below nothing.
+    struct Change {
+        Wide left_over = 0, short_of_least = 0, total = 0;
+        auto operator<=>(const Change&) const = default;
+        [[nodiscard]] bool better() const { return *this < Change{}; }
+    };
+
     [[nodiscard]] std::int64_t amount(std::uint32_t row) const { return demand_.amounts[row]; }
-    [[nodiscard]] bool without(std::uint32_t row) const {
-        return at_[row] == static_cast<std::int64_t>(pairs_.of(row).size());
+    [[nodiscard]] std::size_t none(std::uint32_t row) const { return pairs_.of(row).size(); }
+    [[nodiscard]] bool without(std::uint32_t row) const { return at_[row] == none(row); }
+    [[nodiscard]] const Pair& pair(std::uint32_t row) const { return pairs_.of(row)[at_[row]]; }
+    [[nodiscard]] bool fits(std::uint32_t column, std::int64_t more) const {
+        return demand_.room[column] == kNoBound || demand_.room[column] - load_[column] >= more;
     }
-    [[nodiscard]] const Pair& pair(std::uint32_t row) const {
-        return pairs_.of(row)[static_cast<std::size_t>(at_[row])];
-    }
-    [[nodiscard]] bool fits(std::uint32_t column, std::int64_t more) const { return room_[column] >= more; }
     [[nodiscard]] std::int64_t least(std::uint32_t column) const {
         return demand_.least.empty() ? 0 : demand_.least[column];
     }
-    /// Whether a column can spare so much.
-    [[nodiscard]] bool spares(std::uint32_t column, std::int64_t amount) const {
-        return amount <= 0 || least(column) == 0 || load_[column] - amount >= least(column);
+    [[nodiscard]] std::int64_t lacking(std::uint32_t column) const {
+        return std::max<std::int64_t>(least(column) - load_[column], 0);
+    }
+    void largest_first(std::vector<std::uint32_t>& rows) const {
+        std::stable_sort(rows.begin(), rows.end(),
+                         [&](std::uint32_t a, std::uint32_t b) { return amount(a) > amount(b); });
+    }
+    void touch_all() {
+        touched_.resize(pairs_.rows());
+        std::iota(touched_.begin(), touched_.end(), 0U);
+    }
+    /// How many steps there are to look at in chains of two, about.
+    [[nodiscard]] std::int64_t chains_of_two() const {
+        const auto rows = static_cast<std::int64_t>(pairs_.rows());
+        const auto count = static_cast<std::int64_t>(pairs_.count());
+        const auto columns = std::max<std::int64_t>(1, static_cast<std::int64_t>(rows_.size()));
+        if (rows == 0 || count > kMostWork) return rows == 0 ? 0 : kMostWork + 1;
+        return count * std::max<std::int64_t>(1, rows / columns) * std::max<std::int64_t>(1, count / rows);
     }
 
-    void come(std::uint32_t row, std::size_t slot) {
-        at_[row] = static_cast<std::int64_t>(slot);
-        const std::uint32_t column = pair(row).column;
-        if (demand_.room[column] != kNoBound) room_[column] -= amount(row);
-        load_[column] += amount(row);
-        place_in_[row] = static_cast<std::uint32_t>(rows_[column].size());
-        rows_[column].push_back(row);
+    void put(const Step& step) {
+        if (!without(step.row)) {
+            const std::uint32_t column = pair(step.row).column;
+            load_[column] -= amount(step.row);
+            auto& here = rows_[column];
+            place_in_[here.back()] = place_in_[step.row];
+            std::swap(here[place_in_[step.row]], here.back());
+            here.pop_back();
+        }
+        at_[step.row] = step.slot;
+        if (without(step.row)) return;
+        const std::uint32_t column = pair(step.row).column;
+        load_[column] += amount(step.row);
+        place_in_[step.row] = static_cast<std::uint32_t>(rows_[column].size());
+        rows_[column].push_back(step.row);
     }
-    void go(std::uint32_t row) {
-        const std::uint32_t column = pair(row).column;
-        if (demand_.room[column] != kNoBound) room_[column] += amount(row);
-        load_[column] -= amount(row);
-        auto& here = rows_[column];
-        place_in_[here.back()] = place_in_[row];
-        std::swap(here[place_in_[row]], here.back());
-        here.pop_back();
-        at_[row] = static_cast<std::int64_t>(pairs_.of(row).size());
+
+    /// What steps of different rows, made together, would change; nothing where a column has no room for them.
+    [[nodiscard]] std::optional<Change> change_by(std::span<const Step> steps) const {
+        std::array<std::pair<std::uint32_t, std::int64_t>, 4> loads;
+        std::size_t columns = 0;
+        const auto add = [&](std::uint32_t column, std::int64_t more) {
+            for (std::size_t k = 0; k < columns; ++k)
+                if (loads[k].first == column) {
+                    loads[k].second += more;
+                    return;
+                }
+            loads[columns++] = {column, more};
+        };
+        Change out;
+        for (const Step& s : steps) {
+            if (without(s.row)) {
+                out.left_over -= amount(s.row);
+            } else {
+                add(pair(s.row).column, -amount(s.row));
+                out.total -= Wide{pair(s.row).cost} * amount(s.row);
+            }
+            if (s.slot == none(s.row)) {
+                out.left_over += amount(s.row);
+            } else {
+                const Pair& to = pairs_.of(s.row)[s.slot];
+                add(to.column, amount(s.row));
+                out.total += Wide{to.cost} * amount(s.row);
+            }
+        }
+        for (std::size_t k = 0; k < columns; ++k) {
+            const auto [column, more] = loads[k];
+            if (more > 0 && !fits(column, more)) return std::nullopt;
+            out.short_of_least += std::max<std::int64_t>(least(column) - load_[column] - more, 0) - lacking(column);
+        }
+        return out;
     }
 
     /// Of the columns that a row was split over, which all are as good for it at the prices, the one that lacks most of
     /// the load it then had. Nothing if none has room.
-    [[nodiscard]] std::optional<std::size_t> best_part(std::uint32_t row) const {
+    [[nodiscard]] std::optional<std::size_t> best_part(const SplitAnswer& split, std::uint32_t row) const {
         const auto pairs = pairs_.of(row);
-        const auto priced = [&](const Pair& p) { return std::int64_t{p.cost} + split_.prices[p.column]; };
+        const auto priced = [&](const Pair& p) { return std::int64_t{p.cost} + split.prices[p.column]; };
         std::optional<std::size_t> best;
-        std::int64_t least = std::numeric_limits<std::int64_t>::max(), most_lacking = 0;
-        for (const Pair& p : pairs) least = std::min(least, priced(p));
+        std::int64_t least_priced = std::numeric_limits<std::int64_t>::max(), most_lacking = 0;
+        for (const Pair& p : pairs) least_priced = std::min(least_priced, priced(p));
         for (std::size_t s = 0; s < pairs.size(); ++s) {
             const std::uint32_t c = pairs[s].column;
-            const std::int64_t lacking = split_.loads[c] - load_[c];
-            if (priced(pairs[s]) != least || !fits(c, amount(row)) || (best && lacking <= most_lacking)) continue;
+            const std::int64_t lacks = split.loads[c] - load_[c];
+            if (priced(pairs[s]) != least_priced || !fits(c, amount(row)) || (best && lacks <= most_lacking)) continue;
             best = s;
-            most_lacking = lacking;
+            most_lacking = lacks;
         }
         return best;
     }
 
-    static constexpr std::int64_t kAnyCost = std::int64_t{1} << 40;
-
-    /// The cheapest slot with room, other than where it is, that costs less than `below`.
-    [[nodiscard]] std::optional<std::size_t> cheapest(std::uint32_t row, std::int64_t below) const {
+    /// The best chain that begins with a row.
+    struct Chain {
+        Change change;
+        std::array<Step, 2> steps;
+        std::size_t count = 0;
+    };
+    void consider(Chain& best, std::span<const Step> steps) const {
+        const auto change = change_by(steps);
+        if (!change || !(*change < best.change)) return;
+        best.change = *change;
+        std::copy(steps.begin(), steps.end(), best.steps.begin());
+        best.count = steps.size();
+    }
+    [[nodiscard]] Chain best_chain(std::uint32_t row) const {
+        Chain best;
         const auto pairs = pairs_.of(row);
-        std::optional<std::size_t> best;
-        for (std::size_t s = 0; s < pairs.size(); ++s)
-            if (static_cast<std::int64_t>(s) != at_[row] && pairs[s].cost < below &&
-                fits(pairs[s].column, amount(row)) && (!best || pairs[s].cost < pairs[*best].cost))
-                best = s;
+        for (std::size_t s = 0; s < pairs.size(); ++s) {
+            if (s == at_[row]) continue;
+            consider(best, std::array{Step{row, s}});
+            for (const std::uint32_t other : rows_[pairs[s].column]) {
+                if (other == row) continue;
+                for (std::size_t t = 0; t <= none(other); ++t)
+                    if (t != at_[other]) consider(best, std::array{Step{row, s}, Step{other, t}});
+            }
+        }
         return best;
     }
-
-    /// Finds room for who has none: where there is some, or where one row, moved on, makes it.
-    bool take_in(std::uint32_t row) {
-        if (const auto slot = cheapest(row, kAnyCost)) {
-            come(row, *slot);
-            return true;
+    void make(const Chain& chain) {
+        // Who leaves makes room first.
+        for (std::size_t k = chain.count; k-- > 0;) {
+            put(chain.steps[k]);
+            touched_.push_back(chain.steps[k].row);
         }
-        struct Chain {
-            Wide cost;
-            std::size_t slot, next;
-            std::uint32_t other;
-        };
-        std::optional<Chain> best;
-        const auto pairs = pairs_.of(row);
-        const std::int64_t most = *std::max_element(room_.begin(), room_.end());
-        for (std::size_t s = 0; s < pairs.size(); ++s) {
-            const std::int64_t wanted = amount(row) - room_[pairs[s].column];
-            if (wanted > most) continue;
-            for (const std::uint32_t other : rows_[pairs[s].column]) {
-                if (amount(other) < wanted || amount(other) > most) continue;
-                const auto next = cheapest(other, kAnyCost);
-                if (!next) continue;
-                const Wide cost = Wide{pairs[s].cost} * amount(row) +
-                                  (Wide{pairs_.of(other)[*next].cost} - pair(other).cost) * amount(other);
-                if (!best || cost < best->cost) best = Chain{cost, s, *next, other};
-            }
-        }
-        if (!best) return false;
-        go(best->other);
-        come(best->other, best->next);
-        come(row, best->slot);
-        moved_.push_back(best->other);
-        return true;
     }
 
-    /// Exchanges a row with one of a column that it would rather be at, if that saves.
-    bool exchange(std::uint32_t row) {
-        const auto pairs = pairs_.of(row);
-        const Pair now = pair(row);
-        for (std::size_t s = 0; s < pairs.size(); ++s) {
-            if (pairs[s].cost >= now.cost) continue;
-            for (const std::uint32_t other : rows_[pairs[s].column]) {
-                const std::int64_t less = amount(row) - amount(other);
-                if (!fits(now.column, -less) || !fits(pairs[s].column, less) || !spares(now.column, less) ||
-                    !spares(pairs[s].column, -less))
-                    continue;
-                const auto of_other = pairs_.of(other);
-                const auto back = std::find_if(of_other.begin(), of_other.end(),
-                                               [&](const Pair& p) { return p.column == now.column; });
-                if (back == of_other.end()) continue;
-                const Wide more = (Wide{pairs[s].cost} - now.cost) * amount(row) +
-                                  (Wide{back->cost} - pair(other).cost) * amount(other);
-                if (more >= 0) continue;
-                go(row);
-                go(other);
-                come(row, s);
-                come(other, static_cast<std::size_t>(back - of_other.begin()));
-                moved_.push_back(other);
-                return true;
-            }
-        }
-        return false;
-    }
-
-    /// Those that were put together, or had to move for them; the others are where the flow, which is the cheapest, has
-    /// them.
-    bool improve(const Task& task) {
-        bool better = false;
+    bool improve_touched(const Task& task) {
+        bool any = false;
         std::vector<std::uint32_t> rows;
-        rows.swap(moved_);
+        rows.swap(touched_);
         std::sort(rows.begin(), rows.end());
         rows.erase(std::unique(rows.begin(), rows.end()), rows.end());
         for (const std::uint32_t row : rows) {
+            if (amount(row) == 0) continue;
             task.check();
-            const bool changed = without(row) ? take_in(row) : move_on(row) || exchange(row);
-            better |= changed;
-            moved_.push_back(row);
+            const Chain chain = best_chain(row);
+            if (!chain.change.better()) continue;
+            make(chain);
+            any = true;
         }
-        return better;
+        // Who found a better place may be where another would rather be.
+        if (any) touched_.insert(touched_.end(), rows.begin(), rows.end());
+        return any;
     }
 
-    /// Columns that are short of their least get rows that others can spare, as long as there are some: each time the
-    /// one that costs least for what it brings.
+    /// Columns that are short of their least get rows, as long as that makes less short in all: each time the one that
+    /// costs least for what it brings.
     bool fill(const Task& task) {
         bool any = false;
         for (std::uint32_t column = 0; column < demand_.least.size(); ++column) {
-            while (load_[column] < least(column)) {
+            while (lacking(column) > 0) {
                 task.check();
-                const std::int64_t wanted = least(column) - load_[column];
                 double best = std::numeric_limits<double>::infinity();
-                std::optional<std::pair<std::uint32_t, std::size_t>> move;
+                std::optional<Step> step;
                 for (std::uint32_t row = 0; row < pairs_.rows(); ++row) {
-                    if (amount(row) == 0 || without(row) || !fits(column, amount(row)) || pair(row).column == column ||
-                        !spares(pair(row).column, amount(row)))
-                        continue;
+                    if (amount(row) == 0 || (!without(row) && pair(row).column == column)) continue;
                     const auto pairs = pairs_.of(row);
-                    for (std::size_t s = 0; s < pairs.size(); ++s) {
-                        if (pairs[s].column != column) continue;
-                        const double more = (static_cast<double>(pairs[s].cost) - pair(row).cost) *
-                                            static_cast<double>(amount(row)) /
-                                            static_cast<double>(std::min(amount(row), wanted));
-                        if (more >= best) continue;
-                        best = more;
-                        move = {row, s};
-                    }
+                    const auto there =
+                        std::find_if(pairs.begin(), pairs.end(), [&](const Pair& p) { return p.column == column; });
+                    if (there == pairs.end()) continue;
+                    const Step there_step{row, static_cast<std::size_t>(there - pairs.begin())};
+                    const auto change = change_by(std::array{there_step});
+                    if (!change || change->short_of_least >= 0) continue;
+                    const double each =
+                        static_cast<double>(change->total) / static_cast<double>(-change->short_of_least);
+                    if (each >= best) continue;
+                    best = each;
+                    step = there_step;
                 }
-                if (!move) break;
-                go(move->first);
-                come(move->first, move->second);
-                moved_.push_back(move->first);
+                if (!step) break;
+                put(*step);
+                touched_.push_back(step->row);
                 any = true;
             }
         }
         return any;
     }
 
-    bool move_on(std::uint32_t row) {
-        if (!spares(pair(row).column, amount(row))) return false;
-        const auto slot = cheapest(row, pair(row).cost);
-        if (!slot) return false;
-        go(row);
-        come(row, *slot);
-        return true;
-    }
-
     const Pairs& pairs_;
     const Demand& demand_;
-    const SplitAnswer& split_;
-    std::vector<std::int64_t>& at_;
-    std::vector<std::int64_t> room_, load_;
+    std::vector<std::size_t> at_;
+    std::vector<std::int64_t> load_;
     std::vector<std::vector<std::uint32_t>> rows_;  // by column
     std::vector<std::uint32_t> place_in_;           // of each row in its column's
-    std::vector<std::uint32_t> moved_;
+    std::vector<std::uint32_t> touched_;
 };
 
 }  // namespace
 
-void make_whole(const Pairs& pairs, const Demand& demand, const SplitAnswer& split, std::vector<std::int64_t>& at,
-                const Task& task) {
-    WholeRows(pairs, demand, split, at).run(task);
+Goals goals_of(const Pairs& pairs, const Demand& demand, const std::vector<std::int64_t>& at) {
+    Goals out;
+    std::vector<std::int64_t> load(demand.room.size(), 0);
+    for (std::uint32_t row = 0; row < pairs.rows(); ++row) {
+        const auto of_row = pairs.of(row);
+        const auto slot = static_cast<std::size_t>(at[row]);
+        if (slot == of_row.size()) {
+            out.left_over += demand.amounts[row];
+            continue;
+        }
+        load[of_row[slot].column] += demand.amounts[row];
+        out.total += Wide{of_row[slot].cost} * demand.amounts[row];
+    }
+    for (std::size_t c = 0; c < demand.least.size(); ++c)
+        out.short_of_least += std::max<std::int64_t>(demand.least[c] - load[c], 0);
+    return out;
+}
+
+void make_whole(const Pairs& pairs, const Demand& demand, const SplitAnswer& split, const Goals& bound,
+                std::vector<std::int64_t>& at, const Task& task) {
+    WholeRows flow(pairs, demand);
+    flow.from_flow(split, at);
+    flow.improve(task);
+    at = flow.answer();
+    const Goals got = flow.goals();
+    if (got.left_over == bound.left_over && got.short_of_least == bound.short_of_least) return;
+    WholeRows leasts(pairs, demand);
+    leasts.from_leasts();
+    leasts.improve(task);
+    if (leasts.goals() < got) at = leasts.answer();
 }
 
 }  // namespace otoro::optimise

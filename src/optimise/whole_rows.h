@@ -1,6 +1,22 @@
 #pragma once
 /// \file
-/// Rows put together again that a cheapest flow has split.
+/// Rows that stay whole, where a cheapest flow would split them.
+///
+/// \par Problem
+/// The generalised assignment problem, with leasts: as little as can be left over; then columns as little short of
+/// their least as can be; then the least travel. NP-hard already in the first.
+///
+/// \par Method
+/// Two beginnings: the flow's, where rows that it split go, largest first, to that of their columns that lacks most of
+/// the load it had there; and, where that leaves more over or columns shorter than the flow, largest rows first to
+/// the column that lacks most of its least. From there chains of one or two moves (a row to another column; into the
+/// place of a second one, which changes places with it, moves on, or is left over), as long as they make the answer
+/// better. Of small tables every division is looked at, bounded by the flow of what is not yet fixed (Land, Doig 1960;
+/// Ross, Soland 1975): what comes out is the best there is.
+///
+/// \par Cost
+/// On large tables only rows that the flow split, or that had to move for them, begin chains of two; of others chains
+/// of one are looked at. Work is counted, not timed, so that the answer is the same on every machine.
 #include <vector>
 
 #include "geo/task.h"
@@ -13,16 +29,24 @@ struct SplitAnswer {
     std::vector<std::int64_t> prices, loads;
 };
 
-/// Rows at one column each: `at[row]` is a slot of its pairs, or the number of them where it has no room.
-///
-/// \par Method
-/// Rows that stood whole stay; the others go, largest first, to that of their columns which lacks most of the load it
-/// had, else to the cheapest that has room, or to one where another can make room by moving on. Columns that are short
-/// of their least get rows that others can spare. Then, as long as it saves, who was moved, or has no room, is taken
-/// in, moves to a cheaper column with room, or changes places with another. Not proven to be the best.
-///
-/// \param at -1 where a row was split \throws Stopped
-void make_whole(const Pairs& pairs, const Demand& demand, const SplitAnswer& split, std::vector<std::int64_t>& at,
-                const Task& task);
+/// In the order in which answers are compared.
+struct Goals {
+    std::int64_t left_over = 0, short_of_least = 0;
+    Wide total = 0;
+    auto operator<=>(const Goals&) const = default;
+};
+
+/// Rows at one column each: `at[row]` is a slot of its pairs, or the number of them where it is left over.
+/// \param at -1 where a row was split \param bound what the flow comes to \throws Stopped
+void make_whole(const Pairs& pairs, const Demand& demand, const SplitAnswer& split, const Goals& bound,
+                std::vector<std::int64_t>& at, const Task& task);
+
+/// Looks for a better one until none is left, or so much work is done. \param at an answer; it becomes the best
+/// \returns whether it is proven to be the best \throws Stopped
+bool search_best_whole(const Pairs& pairs, const Demand& demand, std::vector<std::int64_t>& at, const Task& task,
+                       std::int64_t most_work = 4'000'000);
+
+/// What an answer comes to.
+Goals goals_of(const Pairs& pairs, const Demand& demand, const std::vector<std::int64_t>& at);
 
 }  // namespace otoro::optimise

@@ -31,6 +31,17 @@ Cut nearest_point(const Lines& lines, std::uint32_t line, LonLat p) {
     return {line, static_cast<std::uint32_t>(foot.segment), foot.along, p};
 }
 
+/// Without the stated times of some lines.
+std::shared_ptr<const Lines> without_times(std::shared_ptr<const Lines> lines, const std::vector<std::uint32_t>& of) {
+    if (of.empty()) return lines;
+    Lines out = *lines;
+    for (const std::uint32_t line : of) {
+        out.attributes[line].fixed_ms = 0;
+        if (!out.against_ms.empty()) out.against_ms[line] = 0;
+    }
+    return std::make_shared<const Lines>(std::move(out));
+}
+
 /// Gaps closed: the far lines cut where connectors meet them, connectors added at the end.
 std::shared_ptr<const Lines> close_gaps(std::shared_ptr<const Lines> lines, const std::vector<ClosedGap>& gaps) {
     if (gaps.empty()) return lines;
@@ -315,7 +326,7 @@ std::optional<JoinRule> parse_join_rule(std::string_view text) {
 
 std::shared_ptr<const Lines> prepared_lines(std::shared_ptr<const Lines> lines, const Preparation& preparation,
                                             const Task& task) {
-    lines = close_gaps(std::move(lines), preparation.closed);
+    lines = close_gaps(without_times(std::move(lines), preparation.by_speed), preparation.closed);
     if (preparation.rule == JoinRule::ends || !lines->named_ends.empty()) return lines;
     task.at("finding where roads meet", 0.0);
     auto cuts = at_shared_vertices(*lines);

@@ -45,10 +45,11 @@ struct ClosedGap {
 struct Preparation {
     JoinRule rule = JoinRule::ends;
     std::vector<ClosedGap> closed;
+    std::vector<std::uint32_t> by_speed;  ///< lines as read, ascending, whose stated times do not count
     bool operator==(const Preparation&) const = default;
 };
 
-/// Lines that join at their ends as the preparation says: gaps closed first, then cut where the rule joins them. Lines
+/// Lines that join at their ends as the preparation says: times left aside and gaps closed first, then cut where the rule joins them. Lines
 /// whose ends the source names are joined as it names them, whatever the rule. Connectors stand last. With nothing to
 /// do, `lines` itself comes back. \par Cost Shared vertices: one sort of all vertices. Crossings: a search of an R-tree
 /// of lines a line, parallel; segments of lines whose boxes touch are compared one by one. \throws Stopped

@@ -6,11 +6,11 @@
 namespace otoro::service {
 namespace {
 
-constexpr std::array<std::string_view, 22> kFindingNames{
+constexpr std::array<std::string_view, 23> kFindingNames{
     "records_set_aside", "records_flawed", "cut_off_pieces", "gaps",         "unreal_roads", "roads_on_water",
     "one_way_roads",     "swapped_axes",   "wrong_crs",      "outside",      "no_road_near", "cut_off_places",
     "one_way_places",    "on_motorway",    "far_from_road",  "stacked",      "ids",          "weights",
-    "idle_sites",        "road_words",     "not_recorded",   "unknown_pairs"};
+    "idle_sites",        "road_words",     "not_recorded",   "unknown_pairs", "stated_times"};
 
 /// Calls `use` with every set of the study.
 template <class Use>
@@ -30,6 +30,7 @@ std::vector<Finding> standing_findings(const Study& study, const Checked& c, con
     if (c.network) {
         tell_one_way_roads(out, c);
         tell_unreal_roads(out, c, PieceLoads(study, c));
+        tell_stated_times(out, study, c, task);
         if (study.water) tell_roads_on_water(out, *study.water->areas, c, task);
     }
     each_set(study, c, [&](const View& v) {

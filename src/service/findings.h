@@ -73,7 +73,13 @@ struct ReadAgain {
     std::string crs;
     bool operator==(const ReadAgain&) const = default;
 };
-using Fix = std::variant<CloseGaps, SwapAxes, MakeIdsDistinct, GiveWeight, AttachAnyway, SetAttachRule, ReadAgain>;
+/// Stated times of some roads do not count: their stated speed does, or that of their class.
+struct UseSpeeds {
+    std::vector<std::uint32_t> lines;  ///< as read, ascending
+    bool operator==(const UseSpeeds&) const = default;
+};
+using Fix =
+    std::variant<CloseGaps, SwapAxes, MakeIdsDistinct, GiveWeight, AttachAnyway, SetAttachRule, ReadAgain, UseSpeeds>;
 
 /// The study after a fix. Pure; slow only where roads change. A fix of a set that is not there changes nothing. \pre
 /// not a `ReadAgain` \throws InputError if the roads are not those that a gap was found in; Stopped
@@ -104,6 +110,7 @@ enum class FindingKind : std::uint8_t {
     road_words,     // classes and one-way words that are missing or not known
     not_recorded,   // places whose record names no site
     unknown_pairs,  // pairs of ids that no place or no site has
+    stated_times,   // minutes of roads that are none, or hard to believe
 };
 /// `cut_off_pieces`, as in JSON.
 std::string_view name(FindingKind k);

@@ -17,7 +17,7 @@ void tell_flaws(std::vector<Finding>& out, const Origin& origin, const SetName& 
     flawed.kind = FindingKind::records_flawed;
     for (const Flaw& f : origin.flaws) {
         if (f.kind == FlawKind::id_missing || f.kind == FlawKind::id_duplicate || f.kind == FlawKind::weight ||
-            f.kind == FlawKind::word)
+            f.kind == FlawKind::word || f.kind == FlawKind::no_time || f.kind == FlawKind::doubtful_time)
             continue;  // told on their own, below
         Finding& to = f.set_aside ? aside : flawed;
         to.count += static_cast<std::uint32_t>(records_of(f));

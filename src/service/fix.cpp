@@ -112,6 +112,17 @@ struct Apply {
         change_any_set(study, m.set, [&](auto& set, Origin&) { set.attaching.rule = m.rule; });
     }
     void operator()(const ReadAgain&) const {}
+    void operator()(const UseSpeeds& m) const {
+        if (!study.roads) return;
+        auto preparation = study.roads->preparation;
+        auto& all = preparation.by_speed;
+        const auto before = static_cast<std::ptrdiff_t>(all.size());
+        for (const std::uint32_t line : m.lines)
+            if (line < study.roads->lines->count()) all.push_back(line);
+        std::inplace_merge(all.begin(), all.begin() + before, all.end());
+        all.erase(std::unique(all.begin(), all.end()), all.end());
+        study.roads = roads_in(study.roads->lines, std::move(preparation), study.roads->origin, task);
+    }
 
 private:
     /// Plans go on naming the sites that they named, by their new ids.

@@ -20,10 +20,15 @@ std::string seconds(Millis t) { return describe(t); }
 /// Which stated minutes count for the question's traveller.
 std::string stated_minutes(const Study& study) {
     const auto& lines = *study.roads->lines;
+    const auto aside = static_cast<std::int64_t>(study.roads->preparation.by_speed.size());
     const auto timed = std::count_if(lines.attributes.begin(), lines.attributes.end(), [](const roads::Attributes& a) {
         return a.fixed_ms != 0 && a.road_class != roads::RoadClass::ferry;
-    });
-    if (timed == 0) return {};
+    }) - aside;
+    const std::string by_speed =
+        aside == 0 ? std::string()
+                   : fmt::format("  Minutes stated by the file left aside by hand for {} {}, where speeds count.\n",
+                                 n(static_cast<std::uint64_t>(aside)), aside == 1 ? "road" : "roads");
+    if (timed <= 0) return by_speed;
     const auto& profile = study.question().profile;
     const char* const whose = lines.times_of == roads::TimesOf::walkers    ? "walkers"
                               : lines.times_of == roads::TimesOf::cyclists ? "cyclists"
@@ -31,7 +36,7 @@ std::string stated_minutes(const Study& study) {
     const char* const why = profile.one_speed             ? "one speed for all roads is used instead"
                             : !profile.heeds_stated_speed ? "this profile does not use what the file states"
                                                           : "they are not this traveller's, who goes by speeds";
-    return fmt::format(
+    return by_speed + fmt::format(
         "  Minutes stated by the file for {} roads, those of {}: {}.\n", n(static_cast<std::uint64_t>(timed)), whose,
         heeds_stated_times(profile, lines.times_of) ? "they count" : std::string("they do not count; ") + why);
 }

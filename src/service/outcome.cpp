@@ -52,8 +52,11 @@ const AskedSet& set_of(const Outcome& outcome, DemandIndex place) {
 
 std::string_view name(Status s) { return kStatusNames[static_cast<std::size_t>(s)]; }
 std::string off_road_words(bool has_position) {
-    return has_position ? fmt::format("{}: no road that this traveller may use is near it", name(Status::no_road_near))
-                        : fmt::format("{}: its record gives no place on the globe", name(Status::bad_location));
+    return fmt::format("{}: {}", name(has_position ? Status::no_road_near : Status::bad_location),
+                       off_road_reason(has_position));
+}
+std::string_view off_road_reason(bool has_position) {
+    return has_position ? "no road that this traveller may use is near it" : "its record gives no place on the globe";
 }
 
 const std::string& label(const places::Site& site) { return site.name.empty() ? site.id : site.name; }

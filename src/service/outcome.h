@@ -5,6 +5,7 @@
 /// An outcome is a value. The verdict, the curve, the loads and the totals are all worked out from its list of places,
 /// so they cannot disagree. What hovering and drawing routes need besides, the search's own labels and the roads under
 /// the plan, hangs on it as `Traces` and may be let go of: whatever reads tables, curves and sums does without.
+#include <algorithm>
 #include <array>
 #include <memory>
 #include <optional>
@@ -31,6 +32,8 @@ inline constexpr std::array<Status, kStatuses> kAllStatuses{
 std::string_view name(Status s);
 /// Why a record is on no road: "no_road_near: no road that this traveller may use is near it", or `bad_location`.
 std::string off_road_words(bool has_position);
+/// The same without the status, for people: "no road that this traveller may use is near it".
+std::string_view off_road_reason(bool has_position);
 
 /// The answer for one demand place.
 struct PlaceOutcome {
@@ -68,10 +71,13 @@ struct SiteOutcome {
     Weight load;               ///< their weight
     Millis worst_time;         ///< the longest of any weight; nothing if there is none
 
-    /// How much less it serves than it should, where its record says how much; 0 if it is not in use.
+    /// How much less it serves than it should, where its record says how much, as far as its capacity goes; 0 if it is
+    /// not in use.
     [[nodiscard]] Weight short_of_least() const {
-        const auto& least = planned.site.least;
-        return planned.in_use && least && load < *least ? *least - load : Weight();
+        const auto& site = planned.site;
+        if (!planned.in_use || !site.least) return {};
+        const Weight least = site.capacity ? std::min(*site.least, *site.capacity) : *site.least;
+        return load < least ? least - load : Weight();
     }
 };
 

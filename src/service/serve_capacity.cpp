@@ -49,7 +49,7 @@ public:
             room_.push_back(!open ? 0 : capacity ? capacity->count() : optimise::kNoBound);
             const auto& least = s.planned.site.least;
             least_.push_back(least ? std::min(least->count(), room_.back()) : 0);
-            if (least && s.planned.in_use) cannot_have_ += *least - Weight(least_.back());
+            if (least && s.planned.in_use && !open) cannot_have_ += std::min(*least, capacity.value_or(*least));
             in_use_ += open ? 1 : 0;
             if (open && capacity) together += capacity->count();
         }
@@ -126,6 +126,12 @@ private:
             // Where one more would find room at all, that comes before any travel.
             for (auto& price : result_.worth)
                 price = price > solved.no_room / 2 ? -1 : std::max<std::int64_t>(price, 0);
+            if (all_at_once && solved.best) {
+                result_.least_no_room = result_.no_room;
+                result_.least_short = Weight(solved.allocation.short_of_least) + cannot_have_;
+                result_.bound = result_.travel;
+                result_.proven = true;
+            }
             if (all_at_once || !add_cheaper(solved, known, task)) return;
         }
     }
@@ -305,7 +311,7 @@ private:
     std::size_t most_pairs_, few_at_first_, most_held_;
     std::size_t in_use_ = 0;
     std::vector<std::int64_t> room_, least_;  // by site
-    Weight cannot_have_;  ///< of what sites should have at least, what is beyond their capacity or at no road
+    Weight cannot_have_;  ///< of what sites should have at least, that of those at no road
     std::vector<std::int64_t> amounts_;  // by row
     std::vector<optimise::Part> parts_;
     CapacityAnswer result_;

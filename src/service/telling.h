@@ -161,6 +161,7 @@ std::vector<std::uint32_t> cut_off_pieces(const Checked& c, const PieceLoads& lo
 void tell_pieces(std::vector<Finding>& out, const Checked& c, const PieceLoads& loads);
 void tell_one_way_roads(std::vector<Finding>& out, const Checked& c);
 void tell_unreal_roads(std::vector<Finding>& out, const Checked& c, const PieceLoads& loads);
+void tell_stated_times(std::vector<Finding>& out, const Study& study, const Checked& c, const Task& task);
 void tell_roads_on_water(std::vector<Finding>& out, const std::vector<geo::Area>& water, const Checked& c,
                          const Task& task);
 

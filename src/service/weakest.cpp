@@ -1,15 +1,10 @@
 #include "service/weakest.h"
 
-#include <tbb/blocked_range.h>
-#include <tbb/enumerable_thread_specific.h>
-#include <tbb/parallel_for.h>
-
 #include <algorithm>
-#include <map>
+#include <numeric>
 
 #include "geo/local_frame.h"
-#include "service/drawn_journey.h"
-#include "service/searching.h"
+#include "service/people_over.h"
 
 namespace otoro::service {
 namespace {
@@ -42,48 +37,11 @@ std::shared_ptr<const Ready> with_closed(const Ready& ready, const CostedNetwork
     return out;
 }
 
-/// Of each road those within the limit, or of all that are served, whose journeys go over its middle. \param only to
-/// this site; nothing: to any
-std::vector<Tally> over_roads(const Ready& ready, const Outcome& o, const std::optional<Amount>& limit,
-                              const std::optional<SiteIndex>& only, const Task& task) {
-    const std::uint32_t links = ready.inputs.network->link_count();
-    std::map<std::uint32_t, std::vector<std::uint32_t>> of_site;
-    for (std::uint32_t i = 0; i < o.places.size(); ++i)
-        if (o.places[i].served() && (!limit || is_within(o.places[i], *limit)) && (!only || o.places[i].site == *only))
-            of_site[o.places[i].site->value()].push_back(i);
-    const Searching searching(ready, o);
-    const bool by_time = ready.question.measure() == routing::Measure::time;
-    tbb::enumerable_thread_specific<std::vector<Tally>> each(std::vector<Tally>(links, Tally{}));
-    std::size_t done = 0;
-    for (const auto& entry : of_site) {
-        task.at("following journeys", static_cast<double>(done++) / static_cast<double>(of_site.size()));
-        const auto& places = entry.second;
-        std::int64_t farthest = 0;
-        for (const std::uint32_t i : places)
-            farthest = std::max(farthest, by_time ? o.places[i].time.count() : o.places[i].distance.count());
-        const SearchFromSite from(ready, o, searching, SiteIndex(entry.first), static_cast<std::uint32_t>(farthest),
-                                  task);
-        tbb::parallel_for(tbb::blocked_range<std::size_t>(0, places.size(), 64), [&](const auto& range) {
-            task.check();
-            std::vector<Tally>& sums = each.local();
-            std::vector<LinkId> passed;
-            for (std::size_t k = range.begin(); k != range.end(); ++k) {
-                passed.clear();
-                from.middles_passed(DemandIndex(places[k]), passed);
-                for (const LinkId link : passed) {
-                    ++sums[link.value()].places;
-                    sums[link.value()].weight += o.weights[places[k]];
-                }
-            }
-        });
-    }
-    std::vector<Tally> out(links, Tally{});
-    for (const auto& sums : each)
-        for (std::uint32_t l = 0; l < links; ++l) {
-            out[l].places += sums[l].places;
-            out[l].weight += sums[l].weight;
-        }
-    return out;
+/// Of each road those whose journeys go over its middle.
+std::vector<Tally> over_roads(const Ready& ready, const Outcome& o, const Journeyers& whose, const Task& task) {
+    std::vector<std::uint32_t> each(ready.inputs.network->link_count());
+    std::iota(each.begin(), each.end(), 0U);
+    return people_over(ready, o, whose, {each, static_cast<std::uint32_t>(each.size())}, task).of_group;
 }
 
 geo::LonLat middle_of(const roads::Network& network, LinkId link) {
@@ -117,7 +75,7 @@ std::vector<SiteLoss> weakest_sites(const Ready& ready, const Outcome& outcome, 
 
 std::vector<RoadLoss> weakest_roads(const Ready& ready, const Outcome& outcome, const Standard& standard,
                                     std::size_t most, const Task& task) {
-    const auto over = over_roads(ready, outcome, standard.limit, std::nullopt, task);
+    const auto over = over_roads(ready, outcome, {standard.limit, std::nullopt}, task);
     std::vector<std::uint32_t> order;
     for (std::uint32_t l = 0; l < over.size(); ++l)
         if (over[l].weight > Weight()) order.push_back(l);
@@ -148,7 +106,7 @@ std::vector<BusiestRoad> busiest_roads(const Ready& ready, const Outcome& outcom
                                        const std::optional<Amount>& limit, const Task& task) {
     std::vector<BusiestRoad> out;
     for (const SiteIndex site : sites) {
-        const auto over = over_roads(ready, outcome, limit, site, task.quietly());
+        const auto over = over_roads(ready, outcome, {limit, site}, task.quietly());
         const auto most = std::max_element(over.begin(), over.end(),
                                            [](const Tally& a, const Tally& b) { return a.weight < b.weight; });
         if (most == over.end() || most->weight <= Weight()) continue;

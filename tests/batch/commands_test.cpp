@@ -264,6 +264,27 @@ TEST_CASE("check tells the same findings as the window, as JSON, and is strict i
     CHECK(run({"check", "--roads", folder.write("good.geojson", two_way), "--quiet", "--strict"}).code == batch::kDone);
 }
 
+TEST_CASE("check lists minutes that are hard to believe, and every command says so when it reads them") {
+    const Folder folder;
+    const auto roads = folder.write("r.csv",
+                                    "class,minutes,wkt\nresidential,93,\"LINESTRING (-9.51 46.2,-9.5 46.2)\"\n"
+                                    "residential,0,\"LINESTRING (-9.5 46.2,-9.49 46.2)\"\n");
+    const auto homes = folder.write("h.csv", "id,weight,lon,lat\na,7,-9.495,46.2\n");
+    const auto sites = folder.write("p.csv", "id,lon,lat\np,-9.51,46.2\n");
+    const auto json = folder.file("check.json");
+    const auto r = run({"check", "--roads", roads, "--road-minutes", "minutes", "--travel", "drive", "--demand", homes,
+                        "--sites", sites, "--json", json});
+    CHECK(r.code == batch::kDone);
+    CHECK_THAT(r.out, Catch::Contains("1 road has a time hard to believe") && Catch::Contains("[1 places, weight 7]"));
+    const auto parsed = nlohmann::json::parse(test::contents(json));
+    for (const auto& f : parsed.at("findings"))
+        if (f.at("kind") == "stated_times") CHECK(f.at("count") == 2);
+    const auto assigned = run({"assign", "--roads", roads, "--road-minutes", "minutes", "--travel", "drive", "--demand",
+                               homes, "--sites", sites, "--out", folder.file("a.csv")});
+    CHECK_THAT(assigned.err, Catch::Contains("record 1: its 93 min for 772 m are 0.5 km/h, against 30 km/h otherwise") &&
+                                 Catch::Contains("record 2: its minutes '0' are no time at all; its speed is used"));
+}
+
 TEST_CASE("check compares the rules of joining and writes the network summary") {
     const Folder folder;
     const auto cross =

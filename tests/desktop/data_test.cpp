@@ -128,6 +128,37 @@ TEST_CASE("Showing a finding picks its places and takes the map there") {
     CHECK(desk.map().marks().empty());
 }
 
+TEST_CASE("Minutes in the wrong unit are found, put right by a press, and come back by undo") {
+    Desk desk;
+    std::string roads = "class,minutes,wkt\n";
+    for (int i = 0; i < 6; ++i)  // 772 m each, some 90 s at 30 km/h; the fourth and fifth are in seconds
+        roads += fmt::format("residential,{},\"LINESTRING ({:.2f} 46.2,{:.2f} 46.2)\"\n", i == 3 || i == 4 ? 93 : 1.5,
+                             -9.51 + 0.01 * i, -9.5 + 0.01 * i);
+    for (const auto& [name, text] :
+         {std::pair("roads.csv", roads),
+          std::pair("households.csv", std::string("id,weight,lon,lat\na,5,-9.505,46.2\nb,40,-9.455,46.2\n")),
+          std::pair("posts.csv", std::string("id,state,lon,lat\np,open,-9.51,46.2\n"))})
+        desk.add(QString::fromStdString(desk.folder.write(name, text)));
+    desk.window.show_data();
+    REQUIRE(checked(desk));
+    auto& list = desk.window.data_page().findings();
+    list.pick(FindingKind::stated_times, "roads");
+    CHECK(list.fix_button().text() == "Use their speeds instead");
+    const auto minutes = [&] { return desk.session().answers.shown()->outcome.places[1].time.minutes(); };
+    const auto before = minutes();
+    CHECK(before > 2 * 93);
+    QTest::mouseClick(&list.fix_button(), Qt::LeftButton);
+    REQUIRE(wait_for([&] { return !desk.session().document.study().roads->preparation.by_speed.empty(); }));
+    REQUIRE(checked(desk));
+    REQUIRE(desk.settle());
+    CHECK(minutes() < 10);
+    CHECK(desk.session().document.study().roads->preparation.by_speed == std::vector<std::uint32_t>{3, 4});
+    for (const auto& f : fixer(desk).findings()) CHECK(f.kind != FindingKind::stated_times);
+    desk.session().document.undo_stack().undo();
+    REQUIRE(desk.settle());
+    CHECK(minutes() == before);
+}
+
 TEST_CASE("Findings can be searched") {
     Desk desk;
     desk.add_saltmere();

@@ -335,6 +335,41 @@ TEST_CASE("All pairs between two sets are shown, summed up and written") {
     sheet->close();
 }
 
+TEST_CASE("The sheet of pairs says which ends no road is near, by their names, and the rest in its tip") {
+    Example desk;
+    desk.session().document.edit("off the roads", [](service::Study& s) {
+        auto& layer = *s.find_sites("primary schools");
+        auto moved = *layer.set;
+        moved.sites[1].name = "<b>Quay & Mill";
+        moved.sites[1].position->lat += 2;  // out at sea
+        moved.sites[2].position.reset();
+        layer.set = std::make_shared<const places::SiteSet>(moved);
+    });
+    REQUIRE(desk.settle());
+    auto* sheet = desk.pairs_of("sites: gritting depots", "sites: primary schools");
+    REQUIRE(wait_for([&] { return !sheet->work().busy() && sheet->work().found(); }));
+    const auto& schools = desk.session().document.study().find_sites("primary schools")->set->sites;
+    const std::string first = "to <b>Quay & Mill (" + schools[1].id + ") is left out: no road that this traveller may",
+                      second = "to " + schools[2].name + " (" + schools[2].id + ") is left out: its record gives no";
+    const auto escaped = [](const std::string& text) { return QString::fromStdString(text).toHtmlEscaped(); };
+    QLabel* summary = nullptr;
+    for (auto* label : sheet->findChildren<QLabel*>())
+        if (label->text() == sheet->summary()) summary = label;
+    REQUIRE(summary);
+    CHECK(summary->text().contains(escaped(first)));
+    CHECK(summary->text().contains("; and 1 more."));
+    CHECK_FALSE(summary->text().contains(escaped(second)));
+    CHECK_FALSE(summary->text().contains("no_road_near"));
+    CHECK(summary->toolTip().contains(escaped(first)));
+    CHECK(summary->toolTip().contains(escaped(second)));
+    QString said;
+    QObject::connect(sheet, &desktop::PairsSheet::done, [&](const QString& text) { said = text; });
+    sheet->export_to(QString::fromStdString(desk.folder.file("pairs.csv")));
+    REQUIRE(wait_for([&] { return !said.isEmpty(); }));
+    CHECK_THAT(said.toStdString(), Catch::Contains(first) && Catch::Contains("; and 1 more."));
+    sheet->close();
+}
+
 TEST_CASE("A table of pairs is added, decides, is checked and can be removed") {
     Example desk;
     desk.ask("Pupils on foot");

@@ -181,6 +181,36 @@ TEST_CASE("Minutes, both ways, from fields or a formula, lengths compared, level
     CHECK_THROWS_WITH(files::read_roads({{path, "", ""}, f}, Task()), Catch::Contains("'nonsense' is no class"));
 }
 
+TEST_CASE("Minutes that are no time, or hard to believe, are listed with their record and what counts instead") {
+    const Folder folder;
+    // Each 772 m: 0.93 min at the 50 km/h that the file states.
+    std::string text = "kind,kmh,minutes,wkt\n";
+    const std::vector<const char*> minutes{"1", "0", "-2", "soon", "70000", "0.2", "12", "5", "", "0.31"};
+    for (std::size_t i = 0; i < minutes.size(); ++i)
+        text += fmt::format("residential,50,{},\"LINESTRING (-9.51 {:.2f},-9.5 {:.2f})\"\n", minutes[i],
+                            46.2 + 0.01 * static_cast<double>(i), 46.2 + 0.01 * static_cast<double>(i));
+    files::RoadFields f;
+    f.road_class = "kind";
+    f.speed = "kmh";
+    f.minutes = "minutes";
+    const auto r = files::read_roads({{folder.write("r.csv", text), "", ""}, f}, Task());
+    REQUIRE(r.lines.count() == minutes.size());
+    std::vector<std::string> said;
+    for (const auto& flaw : r.flaws) {
+        CHECK(flaw.place == static_cast<std::uint32_t>(flaw.record));
+        CHECK((flaw.kind == FlawKind::no_time) == (r.lines.attributes[*flaw.place].fixed_ms == 0));
+        said.push_back(fmt::format("{}: {}", flaw.record + 1, flaw.wrong));
+    }
+    REQUIRE(said.size() == 7);
+    CHECK(said[0] == "2: its minutes '0' are no time at all; its speed is used");
+    CHECK(said[1] == "3: its minutes '-2' are below nothing; its speed is used");
+    CHECK(said[2] == "4: its minutes 'soon' are not a number; its speed is used");
+    CHECK(said[3] == "5: its minutes '70000' are more than a month; its speed is used");
+    CHECK_THAT(said[4], Catch::StartsWith("6: its 0.2 min for 772 m are 232 km/h, against 50 km/h otherwise; they"));
+    CHECK_THAT(said[5], Catch::StartsWith("7: its 12 min for 77") && Catch::Contains("are 3.9 km/h, against 50 km/h"));
+    CHECK_THAT(said[6], Catch::StartsWith("10: its 0.31 min for 77"));  // a third and a little less
+}
+
 TEST_CASE("Places from polygons, spreadsheets and KML") {
     const Folder folder;
     const auto areas = files::read_demand(

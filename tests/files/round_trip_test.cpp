@@ -257,6 +257,7 @@ service::Study study() {
     roads::Preparation preparation;
     preparation.rule = roads::JoinRule::shared_vertices;
     preparation.closed = {{test::place({0, 0}), test::place({500, 600}), 0, 1}};
+    preparation.by_speed = {0, 1};
     s.roads = service::roads_in(std::make_shared<const roads::Lines>(lines()), preparation, origin("roads"), Task());
     geo::Area lake;
     lake.add({test::place({0, 0}), test::place({90, 0}), test::place({90, 90}), test::place({0, 0})});
@@ -344,7 +345,8 @@ TEST_CASE("Every field of every part of a study comes back from its file") {
     REQUIRE(roads);
     const auto& [roads_lines, preparation, network, roads_origin] = *roads;
     check_same(*before.roads->lines, *roads_lines);
-    const auto& [rule, closed] = preparation;
+    const auto& [rule, closed, by_speed] = preparation;
+    CHECK(by_speed == std::vector<std::uint32_t>{0, 1});
     CHECK(rule == before.roads->preparation.rule);
     REQUIRE(closed.size() == 1);
     const auto& [from, to, from_line, to_line] = closed[0];

@@ -325,3 +325,54 @@ TEST_CASE("A piece that no other road comes near is unreal until somebody says o
     CHECK(find(found, FindingKind::unreal_roads)->sentence == "1 piece of the roads lies far from any other road");
     CHECK_THAT(find(found, FindingKind::cut_off_pieces)->items[0].text, Catch::Contains("no other road within 500 m"));
 }
+
+TEST_CASE("Times that are hard to believe are weighed by who comes over them, and fixed by going by speed") {
+    // Three streets on from the post, 300 m each, with minutes: sound, in seconds, sound. Another way round is none.
+    auto timed = [](std::uint32_t ms) {
+        auto a = test::road();
+        a.fixed_ms = ms;
+        return a;
+    };
+    auto s = study_of(Town()
+                          .draw({{0, 0}, {300, 0}}, timed(36'000))
+                          .draw({{300, 0}, {600, 0}}, timed(36 * 60'000))
+                          .draw({{600, 0}, {900, 0}}, timed(36'000)),
+                      households({{{100, 5}, 2}, {{700, 5}, 7}, {{800, 5}, 3}}), posts({{20, 5}}));
+    s.question().profile = {};  // drives, and heeds what the file states
+    auto origin = s.roads->origin;
+    origin.flaws.push_back({"r.csv", 2, "", "its minutes back '0' are no time at all; its speed is used", false,
+                            FlawKind::no_time, 2});
+    s.roads->origin = origin;
+    const auto found = look(s);
+    const auto* f = find(found, FindingKind::stated_times);
+    REQUIRE(f);
+    CHECK(f->count == 2);
+    CHECK(f->weight == Weight::of(10));  // each once, though both come over both
+    CHECK(f->places == 2);
+    CHECK(f->sentence ==
+          "1 road has a time hard to believe, 0.5 to 1 km/h; 1 road has minutes that are no time, and goes by speed; "
+          "10 residents come over them");
+    REQUIRE(f->items.size() == 2);
+    CHECK(f->items[0].weight == Weight::of(10));
+    CHECK(f->items[0].text ==
+          "a road without a name: 36 min for 300 m are 0.5 km/h, against 30 km/h otherwise");
+    CHECK(f->items[1].weight == Weight::of(3));  // whose journeys come over its middle
+    CHECK_FALSE(f->items[1].fix);
+    CHECK(f->fix_label == "Use its speed instead");
+
+    CHECK(answer_of(s).places[1].time > Millis::minutes(36));
+    const auto read = s.roads->lines;
+    const auto fixed_study = fixed(s, *f->fix, Task());
+    CHECK(fixed_study.roads->lines == read);
+    // 280 m at the stated times' pace, 300 m at 30 km/h, 100 m at the stated pace again.
+    CHECK(answer_of(fixed_study).places[1].time == Millis(33'600 + 36'000 + 12'000));
+    const auto after = look(fixed_study);
+    REQUIRE(find(after, FindingKind::stated_times));
+    CHECK(find(after, FindingKind::stated_times)->count == 1);
+    CHECK_THAT(network_summary(fixed_study, *check_study(fixed_study, Task())),
+               Catch::Contains("left aside by hand for 1 road") && Catch::Contains("stated by the file for 2 roads"));
+
+    // Nobody is touched where the traveller does not go by them.
+    s.question().profile.one_speed = Speed::km_per_hour(36);
+    CHECK(find(look(s), FindingKind::stated_times)->weight == Weight());
+}

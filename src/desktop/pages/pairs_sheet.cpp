@@ -27,6 +27,20 @@ namespace {
 
 const std::string& called(const files::PairEnd& end) { return end.name.empty() ? end.id : end.name; }
 
+/// Why pairs are in no row: a line each.
+QString all_of(const std::vector<std::string>& left_out) {
+    QStringList lines;
+    for (const auto& line : left_out) lines << plain(line);
+    return lines.join("\n");
+}
+
+/// The first of the reasons as a sentence, and how many more there are.
+QString first_of(const std::vector<std::string>& left_out) {
+    if (left_out.empty()) return {};
+    const QString first = " " + plain(left_out.front());
+    return left_out.size() == 1 ? first + "." : PairsSheet::tr("%1; and %2 more.").arg(first, number(left_out.size() - 1));
+}
+
 }  // namespace
 
 /// Beginnings down, ends across; before them the mean and the worst of each row.
@@ -257,7 +271,7 @@ void PairsSheet::ask() {
         auto between = a.between(false, task);
         auto matrix = pair_matrix(*between.ready, a.plan, task);
         auto sums = service::statistics(matrix, a.with_itself, task);
-        auto why = files::left_out_words(left_out(matrix, *between.ready, a.plan), between.names, a.question);
+        auto why = files::left_out_words(left_out(matrix, *between.ready, a.plan), between.names, a.question, false);
         return std::make_shared<const Found>(Found{std::move(between), a.plan, std::move(matrix), std::move(sums),
                                                    a.with_itself, a.question.measure() == routing::Measure::time,
                                                    std::move(why)});
@@ -283,9 +297,7 @@ void PairsSheet::refresh() {
         return;
     }
     const auto& all = found->statistics.all;
-    QStringList why;
-    for (const auto& line : found->left_out) why << plain(line);
-    summary_->setToolTip(why.join("\n"));
+    summary_->setToolTip(all_of(found->left_out).toHtmlEscaped().replace("\n", "<br>"));
     QString text =
         tr("%1 with a way, %2 without.").arg(counted(all.pairs, tr("pair"), tr("pairs")), number(all.without));
     if (all.pairs > 0) {
@@ -299,7 +311,7 @@ void PairsSheet::refresh() {
                            decimal(static_cast<double>(all.distance.p90) / unit, 1),
                            decimal(static_cast<double>(all.distance.worst) / unit, 1), long_unit());
     }
-    if (!why.isEmpty()) text += " " + why.join("; ").toHtmlEscaped() + ".";
+    text += first_of(found->left_out).toHtmlEscaped();
     if (!shown) text += " " + tr("Too large to be shown; it can be exported.");
     summary_->setText(text);
 }
@@ -327,13 +339,12 @@ void PairsSheet::export_to(const QString& path) {
         auto between = a.between(a.nearest > 0, task);
         const files::PairWriter writer(between.names, a.nearest > 0);
         const auto written = writer.write(*between.ready, a.plan, a.nearest, path.toStdString(), task);
-        const auto why = files::left_out_words(written.left_out, between.names, a.question);
+        const auto why = files::left_out_words(written.left_out, between.names, a.question, false);
         return [guard, path, written, why] {
             if (!guard) return;
             QString said = tr("%1 written to %2.").arg(counted(written.rows, tr("row"), tr("rows")), path);
             if (written.without > 0) said += " " + tr("%1 without a way.").arg(number(written.without));
-            for (const auto& line : why) said += " " + plain(line) + ".";
-            emit guard->done((said + " " + plain(written.remark)).trimmed());
+            emit guard->done((said + first_of(why) + " " + plain(written.remark)).trimmed());
         };
     });
 }
