@@ -108,7 +108,7 @@ void run_checks(const service::Study& study, double building) {
                    })),
         "", 0, 0);
     const auto joining = best_of(1, [&] {
-        kept = roads::prepare(study.roads->lines, {roads::JoinRule::crossings, {}}, Task()).link_count();
+        kept = roads::prepare(study.roads->lines, {roads::JoinRule::crossings, {}, {}}, Task()).link_count();
     });
     row("joining where lines cross", ms(joining), "reading and building", joining / building, 0);
     if (checked->gaps.empty()) return;

@@ -54,7 +54,9 @@ double check(const std::shared_ptr<const roads::Lines>& lines) {
 }
 
 double cross(const std::shared_ptr<const roads::Lines>& lines) {
-    return seconds([&] { kept = kept + roads::prepare(lines, {roads::JoinRule::crossings, {}}, Task()).link_count(); });
+    return seconds([&] {
+        kept = kept + roads::prepare(lines, {roads::JoinRule::crossings, {}, {}}, Task()).link_count();
+    });
 }
 
 std::vector<std::optional<geo::LonLat>> scattered(std::size_t count, double x, double y, double dx, double dy) {

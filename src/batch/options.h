@@ -52,7 +52,7 @@ struct RoadOptions {
 
     void add_to(Options& app, bool required = true);
     [[nodiscard]] files::RoadChoice choice() const;
-    [[nodiscard]] roads::Preparation preparation() const { return {*roads::parse_join_rule(join), {}}; }
+    [[nodiscard]] roads::Preparation preparation() const { return {*roads::parse_join_rule(join), {}, {}}; }
 
 private:
     /// Guesses, with what was named put in their place.

@@ -153,8 +153,8 @@ namespace {
 void tell_doubtful_time(RoadsRead& out, std::uint32_t first, const std::string& path, std::int64_t number) {
     for (std::uint32_t line = first; line < out.lines.count(); ++line)
         if (const auto doubt = travel::doubt_of(out.lines, line)) {
-            out.flaws.push_back({path, number, "", "its " + describe(*doubt) + "; they count", false,
-                                 FlawKind::doubtful_time, line});
+            out.flaws.push_back(
+                {path, number, "", "its " + describe(*doubt) + "; they count", false, FlawKind::doubtful_time, line});
             return;
         }
 }

@@ -38,8 +38,8 @@ private:
     /// What is left to decide, and what is decided.
     struct Rest {
         Pairs pairs;
-        std::vector<std::uint32_t> rows;               // of the whole table
-        std::vector<std::vector<std::size_t>> slots;   // of each of them: which slots of the whole row its pairs are
+        std::vector<std::uint32_t> rows;              // of the whole table
+        std::vector<std::vector<std::size_t>> slots;  // of each of them: which slots of the whole row its pairs are
         std::vector<std::int64_t> amounts, room, least;
         Goals fixed;
     };
@@ -97,8 +97,8 @@ private:
                 const std::int64_t held = flow.held(k, s);
                 if (held == 0) continue;
                 ++parts;
-                answer[rest.rows[k]] = static_cast<std::int64_t>(
-                    s == of_row.size() ? pairs_.of(rest.rows[k]).size() : rest.slots[k][s]);
+                answer[rest.rows[k]] =
+                    static_cast<std::int64_t>(s == of_row.size() ? pairs_.of(rest.rows[k]).size() : rest.slots[k][s]);
                 if (s == of_row.size())
                     bound.left_over += held;
                 else

@@ -71,8 +71,8 @@ Allocation allocation_of(const Pairs& pairs, const Demand& demand, Held&& held) 
 
 namespace {
 
-/// A table in which rows come largest first, and equal ones by what they cost where: so that the order in which they
-/// are given decides nothing but which of two that are alike goes where.
+/// A table in which rows come largest first, and equal ones by what they cost where, their cheapest pairs first: so
+/// that the order in which they are given decides nothing but which of two that are alike goes where.
 class InOwnOrder {
 public:
     InOwnOrder(const Pairs& pairs, const Demand& demand) : of_(pairs.rows()) {
@@ -80,13 +80,9 @@ public:
         for (std::uint32_t row = 0; row < pairs.rows(); ++row) {
             const auto of_row = pairs.of(row);
             rows[row].assign(of_row.begin(), of_row.end());
-            std::sort(rows[row].begin(), rows[row].end(),
-                      [](const Pair& a, const Pair& b) { return a.column < b.column; });
+            std::sort(rows[row].begin(), rows[row].end(), before);
         }
         std::iota(of_.begin(), of_.end(), 0U);
-        const auto before = [](const Pair& a, const Pair& b) {
-            return std::pair(a.cost, a.column) < std::pair(b.cost, b.column);
-        };
         std::stable_sort(of_.begin(), of_.end(), [&](std::uint32_t a, std::uint32_t b) {
             if (demand.amounts[a] != demand.amounts[b]) return demand.amounts[a] > demand.amounts[b];
             return std::lexicographical_compare(rows[a].begin(), rows[a].end(), rows[b].begin(), rows[b].end(), before);
@@ -102,12 +98,14 @@ public:
     /// The rows as they were given.
     void give_back(std::vector<Part>& parts) const {
         for (Part& p : parts) p.row = of_[p.row];
-        std::sort(parts.begin(), parts.end(), [](const Part& a, const Part& b) {
-            return std::pair(a.row, a.column) < std::pair(b.row, b.column);
-        });
+        std::sort(parts.begin(), parts.end(),
+                  [](const Part& a, const Part& b) { return std::pair(a.row, a.column) < std::pair(b.row, b.column); });
     }
 
 private:
+    static bool before(const Pair& a, const Pair& b) {
+        return std::pair(a.cost, a.column) < std::pair(b.cost, b.column);
+    }
     std::vector<std::uint32_t> of_;
     Pairs pairs_;
     std::vector<std::int64_t> amounts_;
@@ -169,7 +167,8 @@ LeastTravel solved(const Pairs& pairs, const Demand& demand, Splitting splitting
     // Of rounded numbers who comes out shortest in sizes need not do so in units: nothing is claimed.
     out.least_short = least_as_stated ? out.allocation.short_of_least : 0;
     out.best = out.proven();
-    if (splitting == Splitting::whole_rows && (size == 0 || !least_as_stated)) keep_whole(pairs, demand, flow, out, task);
+    if (splitting == Splitting::whole_rows && (size == 0 || !least_as_stated))
+        keep_whole(pairs, demand, flow, out, task);
     return out;
 }
 

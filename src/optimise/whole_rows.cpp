@@ -26,8 +26,16 @@ public:
           at_(pairs.rows()),
           load_(demand.room.size(), 0),
           rows_(demand.room.size()),
+          saved_(demand.room.size()),
           place_in_(pairs.rows(), 0) {
         for (std::uint32_t row = 0; row < pairs.rows(); ++row) at_[row] = none(row);
+        constexpr std::int64_t kAlways = 30'000'000;
+        const auto count = static_cast<std::int64_t>(pairs.count());
+        work_ = 2 * kAlways + 8 * count;
+        work_whatever_the_cost_ = kAlways;
+        // About how many chains of two there are to begin.
+        small_ = rows_.empty() || pairs_.count() / rows_.size() * pairs_.rows() <= kMostChains;
+        for (std::uint32_t c = 0; c < demand.least.size(); ++c) lacking_columns_ += lacking(c) > 0 ? 1 : 0;
     }
 
     void from_flow(const SplitAnswer& split, const std::vector<std::int64_t>& at) {
@@ -60,22 +68,25 @@ public:
                 if (!best || key(s) < key(*best)) best = s;
             }
             if (best) put({row, *best});
-            touched_.push_back(row);
         }
     }
 
     void improve(const Task& task) {
-        const bool small = chains_of_two() <= kMostWork;
-        if (small) touch_all();
+        for (std::uint32_t row = 0; row < pairs_.rows(); ++row)
+            if (small_ || without(row)) touched_.push_back(row);
         constexpr int kMostRounds = 200;
         for (int round = 0; round < kMostRounds; ++round) {
             task.at("keeping places whole", static_cast<double>(round) / kMostRounds);
             const bool filled = fill(task);
+            const auto looked_at = touched_;
             if (!improve_touched(task) && !filled) break;
-            if (small) touch_all();
+            // Who found a better place may be where another would rather be.
+            if (small_) touched_.insert(touched_.end(), looked_at.begin(), looked_at.end());
         }
     }
 
+    /// Whether every row may begin chains.
+    [[nodiscard]] bool is_small() const { return small_; }
     [[nodiscard]] Goals goals() const {
         std::vector<std::int64_t> at(at_.begin(), at_.end());
         return goals_of(pairs_, demand_, at);
@@ -83,7 +94,7 @@ public:
     [[nodiscard]] std::vector<std::int64_t> answer() const { return {at_.begin(), at_.end()}; }
 
 private:
-    static constexpr std::int64_t kMostWork = 20'000'000;  // steps looked at in one round
+    static constexpr std::size_t kMostChains = 10'000'000;  // of more only rows that were split begin one
 
     /// What an answer gets less good by; better if below nothing.
     struct Change {
@@ -109,34 +120,28 @@ private:
         std::stable_sort(rows.begin(), rows.end(),
                          [&](std::uint32_t a, std::uint32_t b) { return amount(a) > amount(b); });
     }
-    void touch_all() {
-        touched_.resize(pairs_.rows());
-        std::iota(touched_.begin(), touched_.end(), 0U);
+    void load(std::uint32_t column, std::int64_t more) {
+        saved_[column].known = false;
+        lacking_columns_ -= lacking(column) > 0 ? 1 : 0;
+        load_[column] += more;
+        lacking_columns_ += lacking(column) > 0 ? 1 : 0;
     }
-    /// How many steps there are to look at in chains of two, about.
-    [[nodiscard]] std::int64_t chains_of_two() const {
-        const auto rows = static_cast<std::int64_t>(pairs_.rows());
-        const auto count = static_cast<std::int64_t>(pairs_.count());
-        const auto columns = std::max<std::int64_t>(1, static_cast<std::int64_t>(rows_.size()));
-        if (rows == 0 || count > kMostWork) return rows == 0 ? 0 : kMostWork + 1;
-        return count * std::max<std::int64_t>(1, rows / columns) * std::max<std::int64_t>(1, count / rows);
-    }
-
     void put(const Step& step) {
         if (!without(step.row)) {
             const std::uint32_t column = pair(step.row).column;
-            load_[column] -= amount(step.row);
+            load(column, -amount(step.row));
             auto& here = rows_[column];
-            place_in_[here.back()] = place_in_[step.row];
+            place_in_[here.back().row] = place_in_[step.row];
             std::swap(here[place_in_[step.row]], here.back());
             here.pop_back();
         }
         at_[step.row] = step.slot;
         if (without(step.row)) return;
         const std::uint32_t column = pair(step.row).column;
-        load_[column] += amount(step.row);
+        load(column, amount(step.row));
         place_in_[step.row] = static_cast<std::uint32_t>(rows_[column].size());
-        rows_[column].push_back(step.row);
+        const Wide saved = Wide{pairs_.of(step.row).front().cost} - pair(step.row).cost;
+        rows_[column].push_back({step.row, saved * amount(step.row)});
     }
 
     /// What steps of different rows, made together, would change; nothing where a column has no room for them.
@@ -206,19 +211,43 @@ private:
         std::copy(steps.begin(), steps.end(), best.steps.begin());
         best.count = steps.size();
     }
-    [[nodiscard]] Chain best_chain(std::uint32_t row) const {
+    [[nodiscard]] Chain best_chain(std::uint32_t row) {
         Chain best;
         const auto pairs = pairs_.of(row);
+        // While somebody has no place, or too little, a dearer chain may be the better one.
+        const bool any_cost = without(row) || lacking_columns_ > 0;
         for (std::size_t s = 0; s < pairs.size(); ++s) {
             if (s == at_[row]) continue;
             consider(best, std::array{Step{row, s}});
-            for (const std::uint32_t other : rows_[pairs[s].column]) {
-                if (other == row) continue;
-                for (std::size_t t = 0; t <= none(other); ++t)
+            std::int64_t& work = any_cost ? work_whatever_the_cost_ : work_;
+            if (work <= 0) continue;
+            const Wide more =
+                (Wide{pairs[s].cost} - (without(row) ? std::int64_t{0} : pair(row).cost)) * Wide{amount(row)};
+            if (!any_cost && more + most_saved(pairs[s].column) >= best.change.total) continue;
+            for (const Here& here : rows_[pairs[s].column]) {
+                const std::uint32_t other = here.row;
+                --work;
+                if (other == row || (!any_cost && more + here.saved >= best.change.total)) continue;
+                const auto of_other = pairs_.of(other);
+                for (std::size_t t = 0; t < of_other.size(); ++t) {
+                    const Wide then = (Wide{of_other[t].cost} - pair(other).cost) * amount(other);
+                    if (!any_cost && more + then >= best.change.total) break;  // the next are dearer
+                    work -= 4;
                     if (t != at_[other]) consider(best, std::array{Step{row, s}, Step{other, t}});
+                }
+                if (small_ && without(row)) consider(best, std::array{Step{row, s}, Step{other, none(other)}});
             }
         }
         return best;
+    }
+    /// What the total gets less by at most where one row of a column moves on; not above nothing.
+    [[nodiscard]] Wide most_saved(std::uint32_t column) {
+        Saved& saved = saved_[column];
+        if (!saved.known) {
+            saved = {true, 0};
+            for (const Here& here : rows_[column]) saved.most = std::min(saved.most, here.saved);
+        }
+        return saved.most;
     }
     void make(const Chain& chain) {
         // Who leaves makes room first.
@@ -242,8 +271,6 @@ private:
             make(chain);
             any = true;
         }
-        // Who found a better place may be where another would rather be.
-        if (any) touched_.insert(touched_.end(), rows.begin(), rows.end());
         return any;
     }
 
@@ -284,9 +311,21 @@ private:
     const Demand& demand_;
     std::vector<std::size_t> at_;
     std::vector<std::int64_t> load_;
-    std::vector<std::vector<std::uint32_t>> rows_;  // by column
-    std::vector<std::uint32_t> place_in_;           // of each row in its column's
+    struct Here {
+        std::uint32_t row;
+        Wide saved;  ///< what the total changes by if it goes to its cheapest column: not above nothing
+    };
+    std::vector<std::vector<Here>> rows_;  // by column
+    struct Saved {
+        bool known = false;
+        Wide most = 0;
+    };
+    std::vector<Saved> saved_;             // by column
+    std::vector<std::uint32_t> place_in_;  // of each row in its column's
     std::vector<std::uint32_t> touched_;
+    std::size_t lacking_columns_ = 0;
+    bool small_ = false;
+    std::int64_t work_, work_whatever_the_cost_;  ///< for chains of two still to be looked at
 };
 
 }  // namespace
@@ -316,7 +355,8 @@ void make_whole(const Pairs& pairs, const Demand& demand, const SplitAnswer& spl
     flow.improve(task);
     at = flow.answer();
     const Goals got = flow.goals();
-    if (got.left_over == bound.left_over && got.short_of_least == bound.short_of_least) return;
+    const bool as_good = got.left_over == bound.left_over && got.short_of_least == bound.short_of_least;
+    if (as_good || (!flow.is_small() && got.short_of_least <= bound.short_of_least)) return;
     WholeRows leasts(pairs, demand);
     leasts.from_leasts();
     leasts.improve(task);

@@ -15,8 +15,9 @@
 /// Ross, Soland 1975): what comes out is the best there is.
 ///
 /// \par Cost
-/// On large tables only rows that the flow split, or that had to move for them, begin chains of two; of others chains
-/// of one are looked at. Work is counted, not timed, so that the answer is the same on every machine.
+/// Of large tables only rows that the flow split or left over, or that had to move for them, begin chains. A chain is
+/// looked at only while it may be cheaper than what is known; where somebody is left over, or a column short, dearer
+/// ones are too. So many are looked at in all: work is counted, not timed, so that the answer is the same everywhere.
 #include <vector>
 
 #include "geo/task.h"
@@ -37,14 +38,15 @@ struct Goals {
 };
 
 /// Rows at one column each: `at[row]` is a slot of its pairs, or the number of them where it is left over.
-/// \param at -1 where a row was split \param bound what the flow comes to \throws Stopped
+/// \pre each row's cheapest pairs come first \param at -1 where a row was split \param bound what the flow comes to
+/// \throws Stopped
 void make_whole(const Pairs& pairs, const Demand& demand, const SplitAnswer& split, const Goals& bound,
                 std::vector<std::int64_t>& at, const Task& task);
 
 /// Looks for a better one until none is left, or so much work is done. \param at an answer; it becomes the best
 /// \returns whether it is proven to be the best \throws Stopped
 bool search_best_whole(const Pairs& pairs, const Demand& demand, std::vector<std::int64_t>& at, const Task& task,
-                       std::int64_t most_work = 4'000'000);
+                       std::int64_t most_work = 1'000'000);
 
 /// What an answer comes to.
 Goals goals_of(const Pairs& pairs, const Demand& demand, const std::vector<std::int64_t>& at);

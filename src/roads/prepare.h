@@ -49,10 +49,11 @@ struct Preparation {
     bool operator==(const Preparation&) const = default;
 };
 
-/// Lines that join at their ends as the preparation says: times left aside and gaps closed first, then cut where the rule joins them. Lines
-/// whose ends the source names are joined as it names them, whatever the rule. Connectors stand last. With nothing to
-/// do, `lines` itself comes back. \par Cost Shared vertices: one sort of all vertices. Crossings: a search of an R-tree
-/// of lines a line, parallel; segments of lines whose boxes touch are compared one by one. \throws Stopped
+/// Lines that join at their ends as the preparation says: times left aside and gaps closed first, then cut where the
+/// rule joins them. Lines whose ends the source names are joined as it names them, whatever the rule. Connectors stand
+/// last. With nothing to do, `lines` itself comes back. \par Cost Shared vertices: one sort of all vertices. Crossings:
+/// a search of an R-tree of lines a line, parallel; segments of lines whose boxes touch are compared one by one.
+/// \throws Stopped
 std::shared_ptr<const Lines> prepared_lines(std::shared_ptr<const Lines> lines, const Preparation& preparation,
                                             const Task& task);
 

@@ -7,9 +7,9 @@ namespace otoro::service {
 namespace {
 
 constexpr std::array<std::string_view, 23> kFindingNames{
-    "records_set_aside", "records_flawed", "cut_off_pieces", "gaps",         "unreal_roads", "roads_on_water",
-    "one_way_roads",     "swapped_axes",   "wrong_crs",      "outside",      "no_road_near", "cut_off_places",
-    "one_way_places",    "on_motorway",    "far_from_road",  "stacked",      "ids",          "weights",
+    "records_set_aside", "records_flawed", "cut_off_pieces", "gaps",          "unreal_roads", "roads_on_water",
+    "one_way_roads",     "swapped_axes",   "wrong_crs",      "outside",       "no_road_near", "cut_off_places",
+    "one_way_places",    "on_motorway",    "far_from_road",  "stacked",       "ids",          "weights",
     "idle_sites",        "road_words",     "not_recorded",   "unknown_pairs", "stated_times"};
 
 /// Calls `use` with every set of the study.

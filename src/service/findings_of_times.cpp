@@ -35,8 +35,8 @@ std::vector<Timed> found_in(const RoadsIn& roads, const Task& task) {
     return found;
 }
 
-/// Who comes over each of them today, as the question in sight travels; nobody while it cannot be asked, or where stated
-/// times do not count for its traveller.
+/// Who comes over each of them today, as the question in sight travels; nobody while it cannot be asked, or where
+/// stated times do not count for its traveller.
 PeopleOver people_over_each(const Study& study, const Checked& c, const std::vector<Timed>& found, const Task& task) {
     RoadGroups groups;
     groups.count = static_cast<std::uint32_t>(found.size());
@@ -83,9 +83,8 @@ void tell_stated_times(std::vector<Finding>& out, const Study& study, const Chec
         fastest = std::max(fastest, kmh);
         all.lines.push_back(found[i].line);
     }
-    std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
-        return over.of_group[a].weight > over.of_group[b].weight;
-    });
+    std::stable_sort(order.begin(), order.end(),
+                     [&](std::size_t a, std::size_t b) { return over.of_group[a].weight > over.of_group[b].weight; });
     if (order.size() > Finding::kMostItems) order.resize(Finding::kMostItems);
     for (const std::size_t i : order) {
         const auto& name = study.roads->lines->names.at(study.roads->lines->attributes[found[i].line].name);

@@ -21,9 +21,11 @@ std::string seconds(Millis t) { return describe(t); }
 std::string stated_minutes(const Study& study) {
     const auto& lines = *study.roads->lines;
     const auto aside = static_cast<std::int64_t>(study.roads->preparation.by_speed.size());
-    const auto timed = std::count_if(lines.attributes.begin(), lines.attributes.end(), [](const roads::Attributes& a) {
-        return a.fixed_ms != 0 && a.road_class != roads::RoadClass::ferry;
-    }) - aside;
+    const auto timed = std::count_if(lines.attributes.begin(), lines.attributes.end(),
+                                     [](const roads::Attributes& a) {
+                                         return a.fixed_ms != 0 && a.road_class != roads::RoadClass::ferry;
+                                     }) -
+                       aside;
     const std::string by_speed =
         aside == 0 ? std::string()
                    : fmt::format("  Minutes stated by the file left aside by hand for {} {}, where speeds count.\n",
@@ -36,9 +38,11 @@ std::string stated_minutes(const Study& study) {
     const char* const why = profile.one_speed             ? "one speed for all roads is used instead"
                             : !profile.heeds_stated_speed ? "this profile does not use what the file states"
                                                           : "they are not this traveller's, who goes by speeds";
-    return by_speed + fmt::format(
-        "  Minutes stated by the file for {} roads, those of {}: {}.\n", n(static_cast<std::uint64_t>(timed)), whose,
-        heeds_stated_times(profile, lines.times_of) ? "they count" : std::string("they do not count; ") + why);
+    return by_speed + fmt::format("  Minutes stated by the file for {} roads, those of {}: {}.\n",
+                                  n(static_cast<std::uint64_t>(timed)), whose,
+                                  heeds_stated_times(profile, lines.times_of)
+                                      ? "they count"
+                                      : std::string("they do not count; ") + why);
 }
 
 std::string roads_part(const Study& study, const Checked& c) {

@@ -3,18 +3,16 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <limits>
 #include <tuple>
 
 #include "service/access_legs.h"
+#include "service/reach.h"
 
 namespace otoro::service {
 namespace {
 
 constexpr double kSame = 1e-6;  // ms or mm
-
-double count(const Amount& amount) {
-    return std::visit([](auto v) { return static_cast<double>(v.count()); }, amount);
-}
 
 double along(double from, double to, double value_from, double value_to, double x) {
     return to > from ? value_from + (value_to - value_from) * (x - from) / (to - from) : value_from;
@@ -162,13 +160,13 @@ void OwnLimitValues::stretches(LinkId link, std::vector<reach::Stretch>& out) co
     double x = 0;
     while (true) {
         const Part* now = nullptr;
-        double start = 1e300;
+        double start = std::numeric_limits<double>::infinity();
         for (const Part& p : parts) {
             if (p.from > x) start = std::min(start, p.from);
             if (p.from <= x && x < p.to && (now == nullptr || less(p, *now, x))) now = &p;
         }
         if (now == nullptr) {
-            if (start > 1e299) break;
+            if (std::isinf(start)) break;
             x = start;
             continue;
         }
@@ -182,7 +180,7 @@ void OwnLimitValues::stretches(LinkId link, std::vector<reach::Stretch>& out) co
             else if (after < -kSame && before >= -kSame)
                 end = std::max(a + (b - a) * std::max(0.0, before) / (before - after), a > x ? a : x);
         }
-        if (end <= x) end = std::nextafter(x, 1e300);
+        if (end <= x) end = std::nextafter(x, std::numeric_limits<double>::infinity());
         // As far as the question's own limit.
         const auto time = [&](double v) { return along(now->from, now->to, now->time_from, now->time_to, v); };
         const auto distance = [&](double v) {
@@ -191,8 +189,8 @@ void OwnLimitValues::stretches(LinkId link, std::vector<reach::Stretch>& out) co
         double begin = x, stop = end;
         if (const auto& limit = asked_.ready->question.limit)
             std::tie(begin, stop) = std::holds_alternative<Millis>(*limit)
-                                        ? reach::part_within(time, count(*limit), x, end)
-                                        : reach::part_within(distance, count(*limit), x, end);
+                                        ? reach::part_within(time, count_of(*limit), x, end)
+                                        : reach::part_within(distance, count_of(*limit), x, end);
         if (begin < stop)
             out.push_back({begin, stop, value(now->site, time(begin), distance(begin)),
                            value(now->site, time(stop), distance(stop)), asked_.merged ? 0 : now->site});

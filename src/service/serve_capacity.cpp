@@ -311,8 +311,8 @@ private:
     std::size_t most_pairs_, few_at_first_, most_held_;
     std::size_t in_use_ = 0;
     std::vector<std::int64_t> room_, least_;  // by site
-    Weight cannot_have_;  ///< of what sites should have at least, that of those at no road
-    std::vector<std::int64_t> amounts_;  // by row
+    Weight cannot_have_;                      ///< of what sites should have at least, that of those at no road
+    std::vector<std::int64_t> amounts_;       // by row
     std::vector<optimise::Part> parts_;
     CapacityAnswer result_;
 };

@@ -18,9 +18,7 @@ constexpr Millis kMuchShorter = Millis::seconds(6), kMuchLonger = Millis::minute
 
 Profile whose(roads::TimesOf of) {
     Profile p;
-    p.mode = of == roads::TimesOf::walkers    ? Mode::walk
-             : of == roads::TimesOf::cyclists ? Mode::cycle
-                                              : Mode::drive;
+    p.mode = of == roads::TimesOf::walkers ? Mode::walk : of == roads::TimesOf::cyclists ? Mode::cycle : Mode::drive;
     return p;
 }
 
@@ -30,8 +28,8 @@ bool class_is_known(roads::RoadClass c) { return c != roads::RoadClass::other &&
 std::optional<Doubt> doubt(Millimetres length, Millis stated, const std::optional<Speed>& own, bool back) {
     const double kmh = length.kilometres() / (stated.minutes() / 60);
     const Millis expected = travel_time(length, own.value_or(Speed::km_per_hour(kUsualKmh)));
-    const bool fast = stated + kMuchShorter <= expected &&
-                      (kmh > kFastestKmh || (own && stated.count() * 3 <= expected.count()));
+    const bool fast =
+        stated + kMuchShorter <= expected && (kmh > kFastestKmh || (own && stated.count() * 3 <= expected.count()));
     const bool slow = own ? stated >= expected + kMuchLonger && stated.count() >= expected.count() * 10
                           : stated >= kMuchLonger && kmh < kSlowestKmh;
     return fast || slow ? std::optional(Doubt{stated, length, kmh, own, back}) : std::nullopt;

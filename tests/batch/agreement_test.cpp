@@ -274,6 +274,52 @@ TEST_CASE("Every command that answers one question says the same of it, to the l
             for (const char* cell : {"site_id", "status", "minutes", "metres", "weight"})
                 CHECK(kept[id].at(cell) == row.at(cell));
         std::filesystem::remove_all(town.file("tables"));
+
+        // Two plans side by side: what each comes to, and place by place what one changes.
+        (void)asking.ran(
+            "study", asking.of_homes(joined(own, {"--standard", "50% within " + limit, "--add-plan", "Then", "--open",
+                                                  chosen, "--out", town.file("c.otoro.gpkg")})));
+        REQUIRE(test::run({"compare", town.file("c.otoro.gpkg"), "--out", town.file("tables"), "--quiet"}).code == 0);
+        Asking today = asking;
+        if (closed) today.question.resize(today.question.size() - 2);  // closures are the plan's
+        const Summed before(today.table("assign", own), column, most), after = opened(chosen);
+        const double unit = by_time ? 1 : 1000;
+        const auto plans = rows_of(test::contents(town.file("tables/plans.csv")));
+        REQUIRE(plans.size() == 2);
+        for (const auto& [row, sums] : {std::pair(plans[0], &before), std::pair(plans[1], &after)}) {
+            INFO("plan " << row.at("plan"));
+            double served = 0;
+            for (const auto& [id, place] : sums->by_place)
+                if (place.at("status") == "served") served += sums->weight.at(id);
+            CHECK(std::stod(row.at("served_weight")) == served);
+            CHECK(std::stod(row.at("whole_weight")) == all);
+            CHECK(std::stod(row.at("share_percent")) == Approx(sums->within / all * 100).margin(0.0001));
+            if (served == 0) continue;
+            CHECK(std::stod(row.at("worst")) == Approx(sums->worst / unit).margin(0.00001));
+            CHECK(std::stod(row.at("mean")) == Approx(sums->travel / served / unit).margin(0.00001));
+        }
+        std::map<std::string, Row> changed;
+        std::string name;
+        for (const auto& entry : std::filesystem::directory_iterator(town.file("tables")))
+            if (entry.path().string().ends_with("_places.csv")) name = entry.path().string();
+        for (const Row& row : rows_of(test::contents(name))) changed[row.at("demand_id")] = row;
+        for (const auto& [id, was] : before.by_place) {
+            INFO("compared " << id);
+            const Row& is = after.by_place.at(id);
+            const auto alike = [&](const char* cell) { return was.at(cell) == is.at(cell); };
+            CHECK((changed.count(id) == 0) == (alike("status") && alike("site_id") && alike(column.c_str())));
+            if (changed.count(id) == 0) continue;
+            const Row& row = changed.at(id);
+            for (const auto& [cell, side, site_cell] :
+                 {std::tuple("before", &was, "site_before"), std::tuple("after", &is, "site_after")}) {
+                const bool served = side->at("status") == "served";
+                CHECK((row.at(cell).empty() ? "" : row.at(site_cell)) == (served ? side->at("site_id") : ""));
+                CHECK(row.at(cell).empty() == !served);
+                if (served)
+                    CHECK(std::stod(row.at(cell)) == Approx(std::stod(side->at(column)) / unit).margin(0.00001));
+            }
+        }
+        std::filesystem::remove_all(town.file("tables"));
     }
     CHECK(asked_of > test::cases(400));
     if (test::cases(12) == 12) CHECK(on_a_tie > 5);

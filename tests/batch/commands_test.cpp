@@ -281,8 +281,9 @@ TEST_CASE("check lists minutes that are hard to believe, and every command says 
         if (f.at("kind") == "stated_times") CHECK(f.at("count") == 2);
     const auto assigned = run({"assign", "--roads", roads, "--road-minutes", "minutes", "--travel", "drive", "--demand",
                                homes, "--sites", sites, "--out", folder.file("a.csv")});
-    CHECK_THAT(assigned.err, Catch::Contains("record 1: its 93 min for 772 m are 0.5 km/h, against 30 km/h otherwise") &&
-                                 Catch::Contains("record 2: its minutes '0' are no time at all; its speed is used"));
+    CHECK_THAT(assigned.err,
+               Catch::Contains("record 1: its 93 min for 772 m are 0.5 km/h, against 30 km/h otherwise") &&
+                   Catch::Contains("record 2: its minutes '0' are no time at all; its speed is used"));
 }
 
 TEST_CASE("check compares the rules of joining and writes the network summary") {

@@ -68,6 +68,35 @@ TEST_CASE("reach writes areas, roads, lines and circles with what was asked") {
     CHECK(features(folder.file("c.geojson")).size() == 5);
 }
 
+TEST_CASE("A filter means the same for areas, roads, lines, circles and people as a file with those records alone") {
+    const Folder folder;
+    auto posts = nlohmann::json::parse(test::contents(OTORO_SALTMERE "/ambulance-posts.geojson"));
+    nlohmann::json some = nlohmann::json::array();
+    for (const auto& f : posts["features"])
+        if (f["properties"]["state"] == "open" && f["properties"]["id"] != posts["features"][0]["properties"]["id"])
+            some.push_back(f);
+    const auto left_out = posts["features"][0]["properties"]["id"].get<std::string>();
+    posts["features"] = some;
+    const auto asked = [&](const std::string& sites, const std::vector<std::string>& more) {
+        const std::string stem = more.empty() ? "alone" : "filtered";
+        auto arguments = with("reach", {"--demand", OTORO_SALTMERE "/households.csv", "--limits", "5min", "--interval",
+                                        "5min", "--circle-speed", "40km/h"});
+        arguments[4] = sites;
+        const std::vector<std::string> options{"--out", "--roads-out", "--lines-out", "--circles-out"};
+        for (const auto& option : options)
+            arguments.insert(arguments.end(), {option, folder.file(stem + option + ".geojson")});
+        arguments.insert(arguments.end(), more.begin(), more.end());
+        REQUIRE(run(arguments).code == 0);
+        std::vector<std::string> out;
+        for (const auto& option : options) out.push_back(features(folder.file(stem + option + ".geojson")).dump());
+        return out;
+    };
+    const auto alone = asked(folder.write("posts.geojson", posts.dump()), {});
+    const auto filtered = asked(OTORO_SALTMERE "/ambulance-posts.geojson",
+                                {"--sites-filter", "state = 'open' AND id <> '" + left_out + "'"});
+    CHECK(filtered == alone);
+}
+
 TEST_CASE("reach writes every format, and from a spot") {
     const Folder folder;
     for (const char* const ending : {".gpkg", ".fgb", ".shp", ".geojson"}) {

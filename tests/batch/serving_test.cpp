@@ -138,7 +138,8 @@ TEST_CASE("A bound is said of those answers that it is one for") {
                    Catch::Contains("Sites short of their least: 1 of 1, weight 1 in all"));
     // Of two hundred of even weight one more is left over than of those that are split: too many to look at all ways.
     std::string many = "id,lon,lat,weight\n";
-    for (int i = 0; i < 200; ++i) many += fmt::format("p{},{:.6f},0,{}\n", i, 0.001 + 0.00001 * i, 2 * (1 + i * 7 % 19));
+    for (int i = 0; i < 200; ++i)
+        many += fmt::format("p{},{:.6f},0,{}\n", i, 0.001 + 0.00001 * i, 2 * (1 + i * 7 % 19));
     (void)s.folder.write("pupils.csv", many);
     (void)s.folder.write("schools.csv", "id,name,lon,lat,seats,need\nA,Ash,0,0,1001,1001\n");
     CHECK_THAT(s.asked({"--capacity", "seats", "--least", "need"}).out,

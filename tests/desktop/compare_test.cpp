@@ -82,6 +82,10 @@ TEST_CASE("Every plan stands under every question, marked against its own standa
     CHECK(d.cell(0, 0) == "nobody there");
     CHECK(d.cell(1, 1) == "nobody there");
     CHECK(table.item(0, 0)->toolTip().contains("90 % within 8 min: nobody there"));
+    const auto& numbers = d.compare().two().numbers();
+    REQUIRE(numbers.item(0, 0)->text().startsWith("% within"));
+    CHECK(numbers.item(0, 1)->text() == numbers.item(2, 1)->text());  // as little as a mean
+    CHECK_FALSE(numbers.item(0, 1)->text().contains("0"));
 }
 
 TEST_CASE("A cell puts its question and plan in sight, and opens them") {

@@ -338,12 +338,13 @@ TEST_CASE("All pairs between two sets are shown, summed up and written") {
 TEST_CASE("The sheet of pairs says which ends no road is near, by their names, and the rest in its tip") {
     Example desk;
     desk.session().document.edit("off the roads", [](service::Study& s) {
-        auto& layer = *s.find_sites("primary schools");
-        auto moved = *layer.set;
+        const auto layer = std::find_if(s.sites.begin(), s.sites.end(),
+                                        [](const auto& in) { return in.set->name == "primary schools"; });
+        auto moved = *layer->set;
         moved.sites[1].name = "<b>Quay & Mill";
         moved.sites[1].position->lat += 2;  // out at sea
         moved.sites[2].position.reset();
-        layer.set = std::make_shared<const places::SiteSet>(moved);
+        layer->set = std::make_shared<const places::SiteSet>(moved);
     });
     REQUIRE(desk.settle());
     auto* sheet = desk.pairs_of("sites: gritting depots", "sites: primary schools");

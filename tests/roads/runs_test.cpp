@@ -73,7 +73,7 @@ TEST_CASE("Links that touch a box are found, whichever of their runs does") {
 TEST_CASE("Roads that cross are joined where they do, as comparing each with each says") {
     for (unsigned seed = 1; seed <= 6; ++seed) {
         const auto town = mixed_town(seed);
-        const auto network = town.prepared({roads::JoinRule::crossings, {}});
+        const auto network = town.prepared({roads::JoinRule::crossings, {}, {}});
         // Where a link meets another in the middle of both nothing is left to be cut.
         const auto lines = network->lines();
         const auto inside = [](geo::LonLat p, geo::LonLat a, geo::LonLat b) {
@@ -108,9 +108,9 @@ TEST_CASE("Many copies of one road are cut alike, and one road alone is not cut 
     for (int i = 0; i < 30; ++i) copies.draw({{0, 0}, {100, 10}, {200, 0}, {300, 10}});
     copies.draw({{150, -50}, {150, 50}});
     alone.draw({{0, 0}, {100, 10}, {200, 0}, {300, 10}});
-    CHECK(alone.prepared({roads::JoinRule::crossings, {}})->link_count() == 1);
+    CHECK(alone.prepared({roads::JoinRule::crossings, {}, {}})->link_count() == 1);
     // Each copy falls into four: at its two inner vertices, which it shares, and at the crossing.
-    CHECK(copies.prepared({roads::JoinRule::crossings, {}})->link_count() == 30 * 4 + 2);
+    CHECK(copies.prepared({roads::JoinRule::crossings, {}, {}})->link_count() == 30 * 4 + 2);
 }
 
 TEST_CASE("A large junction of short roads has no gaps, and a road that nearly meets it has one") {

@@ -340,8 +340,8 @@ TEST_CASE("Times that are hard to believe are weighed by who comes over them, an
                       households({{{100, 5}, 2}, {{700, 5}, 7}, {{800, 5}, 3}}), posts({{20, 5}}));
     s.question().profile = {};  // drives, and heeds what the file states
     auto origin = s.roads->origin;
-    origin.flaws.push_back({"r.csv", 2, "", "its minutes back '0' are no time at all; its speed is used", false,
-                            FlawKind::no_time, 2});
+    origin.flaws.push_back(
+        {"r.csv", 2, "", "its minutes back '0' are no time at all; its speed is used", false, FlawKind::no_time, 2});
     s.roads->origin = origin;
     const auto found = look(s);
     const auto* f = find(found, FindingKind::stated_times);
@@ -354,8 +354,7 @@ TEST_CASE("Times that are hard to believe are weighed by who comes over them, an
           "10 residents come over them");
     REQUIRE(f->items.size() == 2);
     CHECK(f->items[0].weight == Weight::of(10));
-    CHECK(f->items[0].text ==
-          "a road without a name: 36 min for 300 m are 0.5 km/h, against 30 km/h otherwise");
+    CHECK(f->items[0].text == "a road without a name: 36 min for 300 m are 0.5 km/h, against 30 km/h otherwise");
     CHECK(f->items[1].weight == Weight::of(3));  // whose journeys come over its middle
     CHECK_FALSE(f->items[1].fix);
     CHECK(f->fix_label == "Use its speed instead");

@@ -48,7 +48,8 @@ const roads::Lines* lines_of(const service::Study& s) { return s.roads ? s.roads
 
 /// Whether what a fix names by number is still the same.
 bool still_fits(const service::Fix& fix, const service::Study& then, const service::Study& now) {
-    if (std::holds_alternative<service::CloseGaps>(fix) || std::holds_alternative<service::UseSpeeds>(fix)) return lines_of(then) == lines_of(now);
+    if (std::holds_alternative<service::CloseGaps>(fix) || std::holds_alternative<service::UseSpeeds>(fix))
+        return lines_of(then) == lines_of(now);
     return std::visit(
         [&](const auto& m) {
             if constexpr (requires { m.set; })

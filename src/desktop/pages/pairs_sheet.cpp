@@ -38,7 +38,8 @@ QString all_of(const std::vector<std::string>& left_out) {
 QString first_of(const std::vector<std::string>& left_out) {
     if (left_out.empty()) return {};
     const QString first = " " + plain(left_out.front());
-    return left_out.size() == 1 ? first + "." : PairsSheet::tr("%1; and %2 more.").arg(first, number(left_out.size() - 1));
+    return left_out.size() == 1 ? first + "."
+                                : PairsSheet::tr("%1; and %2 more.").arg(first, number(left_out.size() - 1));
 }
 
 }  // namespace

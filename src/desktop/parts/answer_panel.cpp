@@ -130,14 +130,14 @@ QString against_nearest(const service::Outcome& o) {
     if (c.proven)
         text += AnswerPanel::tr("\nproven: no other way to fill the sites as far takes less travel in all");
     else if (c.bound > 0 && !leaves_least(o))
-        text +=
-            AnswerPanel::tr("\ntravel in all %1; no way to fill the sites leaves less than %2 without room%3, and none "
-                            "that does as well takes less than %4")
-                .arg(travel_words(o, c.travel), plain(describe(c.least_no_room)),
-                     short_of_least(o).of > 0 ? AnswerPanel::tr(", or sites less than %1 short of their least")
-                                                    .arg(plain(describe(c.least_short)))
-                                              : QString(),
-                     travel_words(o, c.bound));
+        text += AnswerPanel::tr(
+                    "\ntravel in all %1; no way to fill the sites leaves less than %2 without room%3, and none "
+                    "that does as well takes less than %4")
+                    .arg(travel_words(o, c.travel), plain(describe(c.least_no_room)),
+                         short_of_least(o).of > 0 ? AnswerPanel::tr(", or sites less than %1 short of their least")
+                                                        .arg(plain(describe(c.least_short)))
+                                                  : QString(),
+                         travel_words(o, c.bound));
     else if (c.bound > 0)
         text += AnswerPanel::tr("\ntravel in all %1; no way to fill the sites takes less than %2")
                     .arg(travel_words(o, c.travel), travel_words(o, c.bound));

@@ -256,8 +256,11 @@ void DifferenceView::fill_numbers(const Found& f) {
     const routing::Measure m = f.is.measure;
     std::vector<Line> lines;
     if (f.was.verdict && f.is.verdict) {
-        lines.push_back({tr("% within %1").arg(plain(describe(f.is.verdict->standard.limit))),
-                         rounded_down(f.was.verdict->share), rounded_down(f.is.verdict->share), 1});
+        const auto share = [](const service::Verdict& v) {
+            return v.judged() == service::Judged::nobody ? std::nullopt : std::optional(rounded_down(v.share));
+        };
+        lines.push_back({tr("% within %1").arg(plain(describe(f.is.verdict->standard.limit))), share(*f.was.verdict),
+                         share(*f.is.verdict), 1});
         const auto& demand = f.after->ready->inputs.demand;
         lines.push_back({tr("%1 within").arg(elided(plain(service::counted(session_.document.question(), demand)))),
                          f.was.verdict->inside.weight.value(), f.is.verdict->inside.weight.value(), 0});
