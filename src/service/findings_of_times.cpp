@@ -97,11 +97,15 @@ void tell_stated_times(std::vector<Finding>& out, const Study& study, const Chec
     f.weight = over.any.weight;
     f.places = over.any.places;
     const auto doubted = all.lines.size();
-    const double unit = in_speed_units(Speed::km_per_hour(1));
-    if (doubted > 0)
-        f.sentence = fmt::format("{} {} hard to believe, {} to {} {}", plural(doubted, "road has", "roads have"),
-                                 doubted == 1 ? "a time" : "times", said(slowest * unit, 1), said(fastest * unit, 0),
-                                 speed_unit());
+    const auto speed = [](double kmh) {
+        const double v = kmh * in_speed_units(Speed::km_per_hour(1));
+        return said(v, v < 10 ? 1 : 0);
+    };
+    if (doubted == 1)
+        f.sentence = fmt::format("1 road has a time hard to believe, {} {}", speed(slowest), speed_unit());
+    if (doubted > 1)
+        f.sentence = fmt::format("{} roads have times hard to believe, {} to {} {}", said_whole(doubted),
+                                 speed(slowest), speed(fastest), speed_unit());
     if (none > 0)
         f.sentence += fmt::format("{}{} minutes that are no time, and {} by speed", doubted > 0 ? "; " : "",
                                   plural(none, "road has", "roads have"), none == 1 ? "goes" : "go");

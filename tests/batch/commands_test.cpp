@@ -279,8 +279,9 @@ TEST_CASE("check lists minutes that are hard to believe, and every command says 
     const auto parsed = nlohmann::json::parse(test::contents(json));
     for (const auto& f : parsed.at("findings"))
         if (f.at("kind") == "stated_times") CHECK(f.at("count") == 2);
-    const auto assigned = run({"assign", "--roads", roads, "--road-minutes", "minutes", "--travel", "drive", "--demand",
-                               homes, "--sites", sites, "--out", folder.file("a.csv")});
+    const auto assigned =
+        run({"assign", "--roads", roads, "--road-minutes", "minutes", "--travel", "drive", "--measure", "time",
+             "--towards", "demand", "--demand", homes, "--sites", sites, "--out", folder.file("a.csv")});
     CHECK_THAT(assigned.err,
                Catch::Contains("record 1: its 93 min for 772 m are 0.5 km/h, against 30 km/h otherwise") &&
                    Catch::Contains("record 2: its minutes '0' are no time at all; its speed is used"));

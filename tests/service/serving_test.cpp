@@ -279,7 +279,7 @@ TEST_CASE("A site gets its least from whom that costs least, but takes nobody's 
     CHECK(whole.outcome.capacity->proven);
     // Other rules fill nobody up, and say so.
     const auto nearest = test::ask(town, pupils({{100, 1}, {200, 1}, {300, 1}}), at, asked(service::Nearest{}));
-    CHECK(short_of_least(nearest.outcome).weight == Weight::of(2 + 2));
+    CHECK(short_of_least(nearest.outcome).weight == Weight::of(2));
     // A site that is closed lacks nothing.
     service::Plan plan;
     plan.changes.push_back({service::Change::close, "s1", {}});
