@@ -238,11 +238,7 @@ int Answer::run() const {
         throw InputError(
             {study, std::nullopt, "it has no roads, no demand or no sites yet", "Add them in the window and save it"});
     const std::vector<service::Plan> plans = wanted_plans(s, console, task);
-    std::error_code error;
-    std::filesystem::create_directories(out, error);
-    if (error)
-        throw InputError(
-            {out, std::nullopt, fmt::format("the folder cannot be made ({})", error.message()), "Choose another"});
+    files::make_folder(out);
 
     // Whatever cannot be written is refused before anything is worked out.
     std::vector<std::string> stems;

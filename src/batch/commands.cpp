@@ -6,6 +6,7 @@
 #include <new>
 
 #include "batch/command.h"
+#include "files/atomic_file.h"
 
 namespace otoro::batch {
 namespace {
@@ -67,14 +68,13 @@ int run(int argc, const char* const* argv) {
     add("study", "files and a question put into a study file", study_command());
 
     try {
+        files::OutputsTogether outputs;
         const int code = line.run(argc, argv);
         if (std::fflush(stdout) != 0 || std::ferror(stdout) != 0)
             throw InputError(
                 {"standard output", std::nullopt, "it cannot be written to the end", "Write to a file, or make room"});
-        if (Console::was_told_to_stop()) {
-            say_error("told to stop when all was done: what was written is whole");
-            return kBadInput;
-        }
+        if (Console::was_told_to_stop()) throw Stopped();
+        outputs.put_in_place();
         return code;
     } catch (const Misuse& e) {
         say_error(fmt::format("{}\nRun with --help for usage and examples.", e.what()));

@@ -91,11 +91,7 @@ int Compare::run() const {
     for (const auto& p : s.plans) plan_names.push_back(p.name);
     const auto asked = chosen(questions, question_names, "question", study);
     const auto compared = chosen(plans, plan_names, "plan", study);
-    std::error_code error;
-    std::filesystem::create_directories(out, error);
-    if (error)
-        throw InputError(
-            {out, std::nullopt, fmt::format("the folder cannot be made ({})", error.message()), "Choose another"});
+    files::make_folder(out);
     const std::filesystem::path folder(out);
     const std::vector<std::string> endings{"_places.csv", "_sums.csv"};
     FileNames names({}, endings);

@@ -2,12 +2,16 @@
 
 #include <fcntl.h>
 #include <fmt/format.h>
+#include <sys/file.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
 #include <cerrno>
 #include <cstring>
+#include <ctime>
 #include <filesystem>
+#include <memory>
+#include <mutex>
 #include <utility>
 #include <vector>
 
@@ -46,21 +50,80 @@ fs::path real_target(const std::string& path) {
     return at;
 }
 
+constexpr const char* kWorkroom = ".otoro-";
+constexpr const char* kHeld = "held";  // in a workroom: locked as long as its program lives
+
+/// Locks a file; a negative number if somebody else has, or it is not there.
+int lock(const fs::path& path, int flags) {
+    const int fd = ::open(path.c_str(), O_RDWR | O_CLOEXEC | flags, 0600);
+    if (fd >= 0 && ::flock(fd, LOCK_EX | LOCK_NB) == 0) return fd;
+    if (fd >= 0) ::close(fd);
+    return -1;
+}
+
+/// Workrooms whose program was killed are cleared away. One that was made this minute may not be locked yet; one
+/// without a lock is from an earlier version, and is left for a day.
+void clear_abandoned(const fs::path& beside) {
+    std::error_code error;
+    for (fs::directory_iterator at(beside, error), end; !error && at != end; at.increment(error)) {
+        const fs::path room = at->path();
+        if (!room.filename().string().starts_with(kWorkroom)) continue;
+        struct stat known {};
+        if (::lstat(room.c_str(), &known) != 0 || !S_ISDIR(known.st_mode) || known.st_uid != ::geteuid()) continue;
+        constexpr std::int64_t kMinute = 60, kDay = 24 * 60 * kMinute;
+        const std::int64_t age = std::int64_t{::time(nullptr)} - known.st_mtim.tv_sec;
+        std::error_code ignored;
+        const bool lockable = fs::exists(room / kHeld, ignored);
+        if (age < (lockable ? kMinute : kDay)) continue;
+        const int held = lockable ? lock(room / kHeld, 0) : -1;
+        if (lockable && held < 0) continue;
+        fs::remove_all(room, ignored);
+        if (held >= 0) ::close(held);
+    }
+}
+
 /// A folder of our own beside the target, removed with all that is in it.
 struct Workroom {
     fs::path folder;
     explicit Workroom(const fs::path& beside, const std::string& shown_as) {
-        std::string name = (beside / (".otoro-" + std::string(6, 'X'))).string();  // made unique by mkdtemp
+        clear_abandoned(beside);
+        std::string name = (beside / (kWorkroom + std::string(6, 'X'))).string();  // made unique by mkdtemp
         if (::mkdtemp(name.data()) == nullptr) refuse(shown_as, std::strerror(errno));
         folder = name;
+        held_ = lock(folder / kHeld, O_CREAT);
     }
     ~Workroom() {
         std::error_code ignored;
         fs::remove_all(folder, ignored);
+        if (held_ >= 0) ::close(held_);
     }
     Workroom(const Workroom&) = delete;
     Workroom& operator=(const Workroom&) = delete;
+
+private:
+    int held_ = -1;
 };
+
+/// A file that is finished and has not taken its name yet.
+struct Finished {
+    std::string path;  ///< as it was named
+    fs::path target, temporary;
+    bool special = false;
+    std::optional<Expected> expected;
+    std::unique_ptr<Workroom> room;
+};
+
+/// What is collected while an `OutputsTogether` lives.
+struct Together {
+    std::mutex guard;
+    bool collecting = false;
+    std::vector<Finished> files;
+    std::vector<fs::path> folders;  ///< made for them, outermost first
+};
+Together& together() {
+    static Together all;
+    return all;
+}
 
 bool is_special(const fs::path& target) {
     std::error_code error;
@@ -110,6 +173,89 @@ void check_target(const fs::path& target, const std::string& path) {
 
 }  // namespace
 
+namespace {
+
+void check_expected(const Finished& file) {
+    if (file.expected && stamp_of(file.target.string()) != file.expected->stamp)
+        throw ChangedMeanwhile({file.path, std::nullopt, "somebody else has written it since it was opened",
+                                "Save under another name, or overwrite it knowingly"});
+}
+
+void take_name(const Finished& file) {
+    check_expected(file);
+    std::error_code error;
+    fs::rename(file.temporary, file.target, error);
+    if (error) refuse(file.path, error.message());
+    flush_to_disk(file.target.parent_path(), O_RDONLY | O_DIRECTORY);
+}
+
+}  // namespace
+
+OutputsTogether::OutputsTogether() {
+    const std::lock_guard lock(together().guard);
+    together().collecting = true;
+}
+
+OutputsTogether::~OutputsTogether() {
+    std::vector<Finished> dropped;
+    const std::lock_guard lock(together().guard);
+    together().collecting = false;
+    dropped.swap(together().files);
+    dropped.clear();
+    auto& folders = together().folders;
+    std::error_code ignored;
+    for (auto at = folders.rbegin(); at != folders.rend(); ++at) ::rmdir(at->c_str());  // if nobody put anything there
+    folders.clear();
+}
+
+void OutputsTogether::put_in_place() {
+    std::vector<Finished> files;
+    {
+        const std::lock_guard lock(together().guard);
+        files.swap(together().files);
+    }
+    for (const auto& file : files) check_expected(file);
+    for (const auto& file : files)
+        if (file.special) copy_into(file.temporary, file.target, file.path);
+    const auto before = [](const Finished& file) { return file.room->folder / "before"; };
+    std::size_t done = 0;
+    try {
+        for (; done < files.size(); ++done) {
+            const Finished& file = files[done];
+            if (file.special) continue;
+            // Where the disk knows no second names for a file there is no way back.
+            if (fs::exists(file.target)) ::link(file.target.c_str(), before(file).c_str());
+            take_name(file);
+        }
+    } catch (...) {
+        std::error_code ignored;
+        while (done-- > 0) {
+            if (files[done].special) continue;
+            if (fs::exists(before(files[done])))
+                fs::rename(before(files[done]), files[done].target, ignored);
+            else
+                fs::remove(files[done].target, ignored);
+        }
+        throw;
+    }
+    const std::lock_guard lock(together().guard);
+    together().folders.clear();
+}
+
+void make_folder(const std::string& path) {
+    std::vector<fs::path> missing;
+    std::error_code error;
+    for (fs::path at = fs::absolute(path).lexically_normal(); !at.empty() && !fs::exists(at, error);
+         at = at.parent_path())
+        if (at.has_filename()) missing.push_back(at);
+    fs::create_directories(path, error);
+    if (error)
+        throw InputError(
+            {path, std::nullopt, fmt::format("the folder cannot be made ({})", error.message()), "Choose another"});
+    const std::lock_guard lock(together().guard);
+    if (together().collecting) together().folders.insert(together().folders.end(), missing.rbegin(), missing.rend());
+}
+
 std::optional<FileStamp> stamp_of(const std::string& path) {
     struct stat s {};
     if (::stat(path.c_str(), &s) != 0) return std::nullopt;
@@ -120,25 +266,32 @@ std::optional<FileStamp> stamp_of(const std::string& path) {
 
 void write_atomically(const std::string& path, const std::function<void(const std::string&)>& write,
                       const std::optional<Expected>& expected) {
-    const fs::path target = real_target(path);
-    check_target(target, path);
-    const bool special = is_special(target);
-    const Workroom room(special ? fs::temp_directory_path() : target.parent_path(), path);
+    Finished file;
+    file.path = path;
+    file.target = real_target(path);
+    file.expected = expected;
+    check_target(file.target, path);
+    file.special = is_special(file.target);
+    file.room = std::make_unique<Workroom>(file.special ? fs::temp_directory_path() : file.target.parent_path(), path);
     // The name is short, however long the target's is: some libraries add to it.
-    const std::string extension = target.extension().string();
-    const fs::path temporary = room.folder / ("new" + (extension.size() <= 16 ? extension : std::string()));
-    write(temporary.string());
+    const std::string extension = file.target.extension().string();
+    file.temporary = file.room->folder / ("new" + (extension.size() <= 16 ? extension : std::string()));
+    write(file.temporary.string());
     std::error_code error;
-    if (!fs::is_regular_file(temporary, error)) refuse(path, "nothing was written");
-    if (special) return copy_into(temporary, target, path);
-    if (::chmod(temporary.c_str(), mode_for(target)) != 0) refuse(path, std::strerror(errno));
-    if (const auto why = flush_to_disk(temporary, O_RDONLY); !why.empty()) refuse(path, why);
-    if (expected && stamp_of(target.string()) != expected->stamp)
-        throw ChangedMeanwhile({path, std::nullopt, "somebody else has written it since it was opened",
-                                "Save under another name, or overwrite it knowingly"});
-    fs::rename(temporary, target, error);
-    if (error) refuse(path, error.message());
-    flush_to_disk(target.parent_path(), O_RDONLY | O_DIRECTORY);
+    if (!fs::is_regular_file(file.temporary, error)) refuse(path, "nothing was written");
+    if (!file.special) {
+        if (::chmod(file.temporary.c_str(), mode_for(file.target)) != 0) refuse(path, std::strerror(errno));
+        if (const auto why = flush_to_disk(file.temporary, O_RDONLY); !why.empty()) refuse(path, why);
+    }
+    {
+        const std::lock_guard lock(together().guard);
+        if (together().collecting) {
+            together().files.push_back(std::move(file));
+            return;
+        }
+    }
+    if (file.special) return copy_into(file.temporary, file.target, path);
+    take_name(file);
 }
 
 void write_text(const std::string& path, std::string_view text) {

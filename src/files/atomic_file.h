@@ -38,12 +38,29 @@ public:
 
 /// Writes to a file in a folder beside `path`, flushes it to the disk and renames it over `path`. If `write` throws, or
 /// the disk refuses, the old file stays as it was and nothing is left behind; only where the program itself is killed
-/// in the middle, a hidden folder beside the target is. Safe from many threads and programs at once, also for one
-/// target. \param write given the path to write to; it has the same extension as `path` \param expected if given, the
-/// target must still be so \throws InputError naming `path`, if the folder cannot be written; ChangedMeanwhile;
-/// whatever `write` throws
+/// in the middle, a hidden folder beside the target is, which the next to write there clears away. Safe from many
+/// threads and programs at once, also for one target. \param write given the path to write to; it has the same
+/// extension as `path` \param expected if given, the target must still be so \throws InputError naming `path`, if the
+/// folder cannot be written; ChangedMeanwhile; whatever `write` throws
 void write_atomically(const std::string& path, const std::function<void(const std::string& temporary)>& write,
                       const std::optional<Expected>& expected = std::nullopt);
+
+/// Files that belong together: while one of these is alive, what this program writes atomically is finished and flushed
+/// beside its target, but takes its name only when all are put in place. If they never are, all is as it was, folders
+/// that were made for them included. One at a time.
+class OutputsTogether {
+public:
+    OutputsTogether();
+    ~OutputsTogether();
+    OutputsTogether(const OutputsTogether&) = delete;
+    OutputsTogether& operator=(const OutputsTogether&) = delete;
+    /// All take their names; if one cannot, those before it are again what they were. What goes into a device or a pipe
+    /// goes first, and cannot be taken back. \throws InputError, ChangedMeanwhile
+    void put_in_place();
+};
+
+/// Makes a folder and those above it, as far as they are not there. \throws InputError
+void make_folder(const std::string& path);
 
 /// `write_atomically` for a text, or any bytes.
 void write_text(const std::string& path, std::string_view text);

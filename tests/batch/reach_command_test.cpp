@@ -91,10 +91,10 @@ TEST_CASE("A filter means the same for areas, roads, lines, circles and people a
         for (const auto& option : options) out.push_back(features(folder.file(stem + option + ".geojson")).dump());
         return out;
     };
-    const auto alone = asked(folder.write("posts.geojson", posts.dump()), {});
+    const auto alone = asked(folder.write("ambulance-posts.geojson", posts.dump()), {});
     const auto filtered = asked(OTORO_SALTMERE "/ambulance-posts.geojson",
                                 {"--sites-filter", "state = 'open' AND id <> '" + left_out + "'"});
-    CHECK(filtered == alone);
+    for (std::size_t i = 0; i < alone.size(); ++i) CHECK((filtered[i] == alone[i]));  // too long to be printed
 }
 
 TEST_CASE("reach writes every format, and from a spot") {

@@ -66,6 +66,32 @@ TEST_CASE("A signal stops the work, says so, and leaves nothing half written") {
     }
 }
 
+TEST_CASE("Of several outputs of a command all are new or none, also where a stop comes between them") {
+    const Folder folder;
+    const auto sites = many_sites(folder);
+    std::filesystem::create_directory(folder.file("out"));
+    auto words = asked("table", sites, folder.file("out/table.csv"));
+    for (const auto& more : {"--statistics", "out/statistics.csv"})
+        words.push_back(more[0] == '-' ? std::string(more) : folder.file(more));
+    (void)folder.write("out/statistics.csv", "old");
+    Program program(words, folder.file("stdout"), folder.file("stderr"));
+    // The first is finished when a second work folder is there.
+    const auto rooms = [&] {
+        int count = 0;
+        std::error_code error;
+        for (const auto& e : std::filesystem::directory_iterator(folder.file("out"), error))
+            count += e.path().filename().string().starts_with(".otoro-") ? 1 : 0;
+        return count;
+    };
+    REQUIRE(program.wait_until([&] { return rooms() > 1; }));
+    program.send(SIGTERM);
+    CHECK(program.wait() == 1);
+    CHECK(test::contents(folder.file("out/statistics.csv")) == "old");
+    CHECK_FALSE(std::filesystem::exists(folder.file("out/table.csv")));
+    CHECK(rooms() == 0);
+    CHECK(test::contents(folder.file("stderr")).find("stopped; nothing was written") != std::string::npos);
+}
+
 TEST_CASE("Whichever thread a signal comes to, the work stops") {
     // One of the first is woken by signals, and may be the one that gets it.
     for (const std::size_t nth : {0U, 1U, 2U}) {

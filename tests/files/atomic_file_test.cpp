@@ -1,8 +1,12 @@
 #include "files/atomic_file.h"
 
+#include <fcntl.h>
+#include <sys/file.h>
 #include <sys/stat.h>
+#include <unistd.h>
 
 #include <catch2/catch.hpp>
+#include <chrono>
 #include <thread>
 
 #include "support/files.h"
@@ -127,4 +131,69 @@ TEST_CASE("Two paths to one file are known as one") {
     CHECK(files::same_file(folder.file("new.csv"), folder.file("./new.csv")));
     CHECK_FALSE(files::same_file(a, folder.write("d.csv", "x")));
     CHECK_FALSE(files::same_file("", a));
+}
+
+TEST_CASE("Files that belong together take their names together, or none does") {
+    const Folder folder;
+    const auto a = folder.write("a.txt", "old a"), b = folder.file("b.txt");
+    {
+        files::OutputsTogether outputs;
+        files::write_text(a, "new a");
+        files::make_folder(folder.file("made/deep"));
+        files::write_text(folder.file("made/deep/c.txt"), "new c");
+        files::write_text(b, "new b");
+        CHECK(contents(a) == "old a");
+        CHECK_FALSE(std::filesystem::exists(b));
+    }
+    CHECK(contents(a) == "old a");
+    CHECK(folder.count() == 1);  // nothing is left of them, and no folder
+    {
+        files::OutputsTogether outputs;
+        files::write_text(a, "new a");
+        files::make_folder(folder.file("made/deep"));
+        files::write_text(folder.file("made/deep/c.txt"), "new c");
+        files::write_text(b, "new b");
+        files::write_text(b, "newer b");
+        outputs.put_in_place();
+    }
+    CHECK(contents(a) == "new a");
+    CHECK(contents(b) == "newer b");
+    CHECK(contents(folder.file("made/deep/c.txt")) == "new c");
+    files::write_text(a, "alone again");
+    CHECK(contents(a) == "alone again");
+    CHECK(folder.count() == 3);
+    // One that cannot take its name takes the others back.
+    {
+        files::OutputsTogether outputs;
+        files::write_text(a, "newest a");
+        files::write_text(folder.file("d.txt"), "new d");
+        files::write_text(b, "newest b");
+        std::filesystem::remove(b);
+        std::filesystem::create_directories(folder.file("b.txt/in the way"));
+        CHECK_THROWS_WITH(outputs.put_in_place(), Catch::Contains("b.txt"));
+    }
+    CHECK(contents(a) == "alone again");
+    CHECK_FALSE(std::filesystem::exists(folder.file("d.txt")));
+}
+
+TEST_CASE("What a program that was killed left behind is cleared away by the next, and nothing else is") {
+    const Folder folder;
+    const auto room = [&](const std::string& name, bool lockable, int minutes_ago) {
+        const auto path = folder.file(name);
+        std::filesystem::create_directory(path);
+        if (lockable) (void)folder.write(name + "/held", "");
+        (void)folder.write(name + "/new.csv", "half");
+        std::filesystem::last_write_time(
+            path, std::filesystem::file_time_type::clock::now() - std::chrono::minutes(minutes_ago));
+        return path;
+    };
+    const auto left = room(".otoro-killed", true, 10), fresh = room(".otoro-fresh1", true, 0),
+               alive = room(".otoro-alive1", true, 10), earlier = room(".otoro-before", false, 10),
+               old = room(".otoro-oldest", false, 3 * 24 * 60), other = room("not of ours", true, 10);
+    const int held = ::open((alive + "/held").c_str(), O_RDWR);
+    REQUIRE(::flock(held, LOCK_EX) == 0);
+    files::write_text(folder.file("a.txt"), "new");
+    ::close(held);
+    for (const auto& gone : {left, old}) CHECK_FALSE(std::filesystem::exists(gone));
+    for (const auto& kept : {fresh, alive, earlier, other}) CHECK(std::filesystem::exists(kept + "/new.csv"));
 }

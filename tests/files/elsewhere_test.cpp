@@ -206,7 +206,7 @@ TEST_CASE("Minutes that are no time, or hard to believe, are listed with their r
     CHECK(said[1] == "3: its minutes '-2' are below nothing; its speed is used");
     CHECK(said[2] == "4: its minutes 'soon' are not a number; its speed is used");
     CHECK(said[3] == "5: its minutes '70000' are more than a month; its speed is used");
-    CHECK_THAT(said[4], Catch::StartsWith("6: its 0.2 min for 772 m are 232 km/h, against 50 km/h otherwise; they"));
+    CHECK_THAT(said[4], Catch::StartsWith("6: its 0.2 min for 771 m are 231 km/h, against 50 km/h otherwise; they"));
     CHECK_THAT(said[5], Catch::StartsWith("7: its 12 min for 77") && Catch::Contains("are 3.9 km/h, against 50 km/h"));
     CHECK_THAT(said[6], Catch::StartsWith("10: its 0.3 min for 77"));  // a third and a little less
 }
