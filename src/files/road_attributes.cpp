@@ -116,14 +116,14 @@ std::uint32_t AttributeReader::minutes_in(std::string_view text, std::size_t col
         const double each = v->unit.empty() ? minutes_by_heading_ : minutes_of(v->unit).value_or(0);
         if (each > 0) return possible_minutes(v->value * each, said);
     }
-    no_times_.push_back(fmt::format("its minutes '{}' are not a number; its speed is used", said));
+    no_times_.push_back(fmt::format("its minutes '{}' are not a number", said));
     return 0;
 }
 
 std::uint32_t AttributeReader::possible_minutes(double v, const std::string& text) {
     constexpr double kMostMinutes = 60'000, kMillisecond = 1.0 / 60'000;
     if (v >= kMillisecond / 2 && v <= kMostMinutes) return static_cast<std::uint32_t>(std::llround(v * 60'000));
-    no_times_.push_back(fmt::format("its minutes '{}' are {}; its speed is used", text,
+    no_times_.push_back(fmt::format("its minutes '{}' are {}", text,
                                     v > kMostMinutes ? "more than a month"
                                     : v < 0          ? "below nothing"
                                                      : "no time at all"));

@@ -118,8 +118,11 @@ public:
     [[nodiscard]] std::uint32_t back_ms() const { return back_ms_; }
     /// Says which times of the record read last are none. \param line its first
     void tell_times(std::int64_t number, std::uint32_t line) {
-        for (auto& wrong : no_times_)
-            out_.flaws.push_back({source_.path(), number, "", std::move(wrong), false, FlawKind::no_time, line});
+        const char* const instead = out_.lines.attributes[line].fixed_ms != 0
+                                        ? "; the time of the other direction counts for both"
+                                        : "; its speed is used";
+        for (const auto& wrong : no_times_)
+            out_.flaws.push_back({source_.path(), number, "", wrong + instead, false, FlawKind::no_time, line});
     }
     /// Counts the words of the record read last that mean nothing here. \param metres of its roads
     void count_unknown(const std::function<double()>& metres);

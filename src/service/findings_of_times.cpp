@@ -97,18 +97,14 @@ void tell_stated_times(std::vector<Finding>& out, const Study& study, const Chec
     f.weight = over.any.weight;
     f.places = over.any.places;
     const auto doubted = all.lines.size();
-    const auto speed = [](double kmh) {
-        const double v = kmh * in_speed_units(Speed::km_per_hour(1));
-        return said(v, v < 10 ? 1 : 0);
-    };
-    if (doubted == 1)
-        f.sentence = fmt::format("1 road has a time hard to believe, {} {}", speed(slowest), speed_unit());
-    if (doubted > 1)
-        f.sentence = fmt::format("{} roads have times hard to believe, {} to {} {}", said_whole(doubted),
-                                 speed(slowest), speed(fastest), speed_unit());
+    const std::string least = travel::describe_speed(slowest), most = travel::describe_speed(fastest);
+    if (doubted > 0)
+        f.sentence = fmt::format("{} hard to believe, {}{}",
+                                 doubted == 1 ? "1 road has a time" : said_whole(doubted) + " roads have times", least,
+                                 least == most ? "" : " to " + most);
     if (none > 0)
-        f.sentence += fmt::format("{}{} minutes that are no time, and {} by speed", doubted > 0 ? "; " : "",
-                                  plural(none, "road has", "roads have"), none == 1 ? "goes" : "go");
+        f.sentence += fmt::format("{}{} minutes that are no time", doubted > 0 ? "; " : "",
+                                  plural(none, "road has", "roads have"));
     if (f.weight.count() > 0) {
         auto who = weight_name(study.demand_of(study.question()));
         if (who.empty() || !study.question().by_weight) who = "weight";

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 
 #include "geo/amounts.h"
 #include "geo/ellipsoid.h"
@@ -48,11 +49,16 @@ std::optional<Doubt> doubt_of(const roads::Lines& lines, std::uint32_t line) {
     return back == 0 ? std::nullopt : doubt(length, Millis(back), own, true);
 }
 
+std::string describe_speed(double kmh) {
+    const double speed = kmh * in_speed_units(Speed::km_per_hour(1));
+    if (speed < 0.05) return "less than 0.1 " + speed_unit();
+    return (speed < 10 ? said(speed, 1) : said_whole(std::llround(speed))) + " " + speed_unit();
+}
+
 std::string describe(const Doubt& d) {
-    const double speed = d.kmh * in_speed_units(Speed::km_per_hour(1));
     const auto metres = std::max<std::int64_t>(1, (d.length.count() + 500) / 1000);
-    return fmt::format("{} min{} for {} are {} {}{}", said_shortly(d.stated.minutes(), 2), d.back ? " back" : "",
-                       otoro::describe(Millimetres(metres * 1000)), said(speed, speed < 10 ? 1 : 0), speed_unit(),
+    return fmt::format("{} min{} for {} are {}{}", said_shortly(d.stated.minutes(), 2), d.back ? " back" : "",
+                       otoro::describe(Millimetres(metres * 1000)), describe_speed(d.kmh),
                        d.own ? fmt::format(", against {} otherwise", otoro::describe(*d.own)) : std::string());
 }
 

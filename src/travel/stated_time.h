@@ -37,4 +37,7 @@ std::optional<Doubt> doubt_of(const roads::Lines& lines, std::uint32_t line);
 /// "12 min for 80 m are 0.4 km/h, against 30 km/h otherwise".
 std::string describe(const Doubt& doubt);
 
+/// "0.4 km/h", "4,631 km/h", "less than 0.1 km/h".
+std::string describe_speed(double kmh);
+
 }  // namespace otoro::travel

@@ -211,6 +211,27 @@ TEST_CASE("Minutes that are no time, or hard to believe, are listed with their r
     CHECK_THAT(said[6], Catch::StartsWith("10: its 0.3 min for 77"));  // a third and a little less
 }
 
+TEST_CASE("Where one direction's minutes are none, the other's count for both, and that is said") {
+    const Folder folder;
+    files::RoadFields f;
+    f.minutes = "there";
+    f.minutes_back = "back";
+    const auto r = files::read_roads({{folder.write("r.csv",
+                                                    "there,back,wkt\n2,0,\"LINESTRING (-9.51 46.2,-9.5 46.2)\"\n"
+                                                    "-1,3,\"LINESTRING (-9.51 46.3,-9.5 46.3)\"\n"),
+                                       "", ""},
+                                      f},
+                                     Task());
+    REQUIRE(r.flaws.size() == 2);
+    CHECK(r.flaws[0].wrong == "its minutes '0' are no time at all; the time of the other direction counts for both");
+    CHECK(r.flaws[1].wrong == "its minutes '-1' are below nothing; the time of the other direction counts for both");
+    const auto net = join(r.lines, Task());
+    for (const auto& [link, minutes] : {std::pair(0U, 2U), std::pair(1U, 3U)}) {
+        CHECK(travel::crossing(net, LinkId(link), {}).along == minutes * 60'000);
+        CHECK(travel::crossing(net, LinkId(link), {}).against == minutes * 60'000);
+    }
+}
+
 TEST_CASE("Places from polygons, spreadsheets and KML") {
     const Folder folder;
     const auto areas = files::read_demand(

@@ -350,7 +350,7 @@ TEST_CASE("Times that are hard to believe are weighed by who comes over them, an
     CHECK(f->weight == Weight::of(10));  // each once, though both come over both
     CHECK(f->places == 2);
     CHECK(f->sentence ==
-          "1 road has a time hard to believe, 0.5 km/h; 1 road has minutes that are no time, and goes by speed; "
+          "1 road has a time hard to believe, 0.5 km/h; 1 road has minutes that are no time; "
           "10 residents come over them");
     REQUIRE(f->items.size() == 2);
     CHECK(f->items[0].weight == Weight::of(10));
