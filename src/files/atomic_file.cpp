@@ -70,7 +70,7 @@ void clear_abandoned(const fs::path& beside) {
         if (!room.filename().string().starts_with(kWorkroom)) continue;
         struct stat known {};
         if (::lstat(room.c_str(), &known) != 0 || !S_ISDIR(known.st_mode) || known.st_uid != ::geteuid()) continue;
-        constexpr std::int64_t kMinute = 60, kDay = 24 * 60 * kMinute;
+        constexpr std::int64_t kMinute = 60, kDay = kMinute * 60 * 24;
         const std::int64_t age = std::int64_t{::time(nullptr)} - known.st_mtim.tv_sec;
         std::error_code ignored;
         const bool lockable = fs::exists(room / kHeld, ignored);

@@ -108,7 +108,7 @@ private:
         }
         for (std::uint32_t c = 0; c < rest.least.size(); ++c)
             bound.short_of_least += std::max<std::int64_t>(rest.least[c] - flow.load(c), 0);
-        if (bound >= goals_) return;
+        if (!(bound < goals_)) return;
         if (most_split == kNothing) {
             goals_ = bound;
             best_ = answer;

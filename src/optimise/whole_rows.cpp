@@ -99,7 +99,9 @@ private:
     /// What an answer gets less good by; better if below nothing.
     struct Change {
         Wide left_over = 0, short_of_least = 0, total = 0;
-        auto operator<=>(const Change&) const = default;
+        bool operator<(const Change& o) const {
+            return std::tie(left_over, short_of_least, total) < std::tie(o.left_over, o.short_of_least, o.total);
+        }
         [[nodiscard]] bool better() const { return *this < Change{}; }
     };
 

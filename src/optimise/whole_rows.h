@@ -18,6 +18,7 @@
 /// Of large tables only rows that the flow split or left over, or that had to move for them, begin chains. A chain is
 /// looked at only while it may be cheaper than what is known; where somebody is left over, or a column short, dearer
 /// ones are too. So many are looked at in all: work is counted, not timed, so that the answer is the same everywhere.
+#include <tuple>
 #include <vector>
 
 #include "geo/task.h"
@@ -34,7 +35,10 @@ struct SplitAnswer {
 struct Goals {
     std::int64_t left_over = 0, short_of_least = 0;
     Wide total = 0;
-    auto operator<=>(const Goals&) const = default;
+    bool operator==(const Goals&) const = default;
+    bool operator<(const Goals& o) const {
+        return std::tie(left_over, short_of_least, total) < std::tie(o.left_over, o.short_of_least, o.total);
+    }
 };
 
 /// Rows at one column each: `at[row]` is a slot of its pairs, or the number of them where it is left over.

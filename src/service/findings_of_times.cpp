@@ -31,6 +31,7 @@ std::vector<Timed> found_in(const RoadsIn& roads, const Task& task) {
             out.insert_or_assign(line, Timed{line, describe(*doubt), true});
     }
     std::vector<Timed> found;
+    found.reserve(out.size());
     for (auto& entry : out) found.push_back(std::move(entry.second));
     return found;
 }

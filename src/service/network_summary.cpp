@@ -26,7 +26,7 @@ std::string stated_minutes(const Study& study) {
                                          return a.fixed_ms != 0 && a.road_class != roads::RoadClass::ferry;
                                      }) -
                        aside;
-    const std::string by_speed =
+    std::string by_speed =
         aside == 0 ? std::string()
                    : fmt::format("  Minutes stated by the file left aside by hand for {} {}, where speeds count.\n",
                                  n(static_cast<std::uint64_t>(aside)), aside == 1 ? "road" : "roads");
