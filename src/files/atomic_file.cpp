@@ -10,8 +10,10 @@
 #include <cstring>
 #include <ctime>
 #include <filesystem>
+#include <map>
 #include <memory>
 #include <mutex>
+#include <tuple>
 #include <utility>
 #include <vector>
 
@@ -86,7 +88,6 @@ void clear_abandoned(const fs::path& beside) {
 struct Workroom {
     fs::path folder;
     explicit Workroom(const fs::path& beside, const std::string& shown_as) {
-        clear_abandoned(beside);
         std::string name = (beside / (kWorkroom + std::string(6, 'X'))).string();  // made unique by mkdtemp
         if (::mkdtemp(name.data()) == nullptr) refuse(shown_as, std::strerror(errno));
         folder = name;
@@ -110,7 +111,10 @@ struct Finished {
     fs::path target, temporary;
     bool special = false;
     std::optional<Expected> expected;
-    std::unique_ptr<Workroom> room;
+    std::shared_ptr<Workroom> room;
+
+    /// A second name for what was there, until all have taken theirs.
+    [[nodiscard]] fs::path before() const { return temporary.parent_path() / "before"; }
 };
 
 /// What is collected while an `OutputsTogether` lives.
@@ -118,11 +122,33 @@ struct Together {
     std::mutex guard;
     bool collecting = false;
     std::vector<Finished> files;
-    std::vector<fs::path> folders;  ///< made for them, outermost first
+    std::map<fs::path, std::shared_ptr<Workroom>> rooms;  ///< by what they are beside: however many files, one each
+    std::size_t parts = 0;                                ///< of the rooms: one a file
+    std::vector<fs::path> folders;                        ///< made for them, outermost first
 };
 Together& together() {
     static Together all;
     return all;
+}
+
+/// A folder to write one file in, and the room that it is in.
+std::pair<fs::path, std::shared_ptr<Workroom>> room_beside(const fs::path& beside, const std::string& shown_as) {
+    Together& all = together();
+    const std::lock_guard only(all.guard);
+    if (!all.collecting) {
+        clear_abandoned(beside);
+        auto alone = std::make_shared<Workroom>(beside, shown_as);
+        return {alone->folder, alone};
+    }
+    auto& room = all.rooms[beside];
+    if (!room) {
+        clear_abandoned(beside);
+        room = std::make_shared<Workroom>(beside, shown_as);
+    }
+    const fs::path part = room->folder / std::to_string(all.parts++);
+    std::error_code error;
+    if (!fs::create_directory(part, error)) refuse(shown_as, error.message());
+    return {part, room};
 }
 
 bool is_special(const fs::path& target) {
@@ -192,53 +218,56 @@ void take_name(const Finished& file) {
 }  // namespace
 
 OutputsTogether::OutputsTogether() {
-    const std::lock_guard lock(together().guard);
+    const std::lock_guard only(together().guard);
     together().collecting = true;
 }
 
 OutputsTogether::~OutputsTogether() {
-    std::vector<Finished> dropped;
-    const std::lock_guard lock(together().guard);
-    together().collecting = false;
-    dropped.swap(together().files);
-    dropped.clear();
-    auto& folders = together().folders;
-    std::error_code ignored;
-    for (auto at = folders.rbegin(); at != folders.rend(); ++at) ::rmdir(at->c_str());  // if nobody put anything there
-    folders.clear();
+    Together& all = together();
+    const std::lock_guard only(all.guard);
+    all.collecting = false;
+    all.files.clear();
+    all.rooms.clear();
+    for (auto at = all.folders.rbegin(); at != all.folders.rend(); ++at)
+        ::rmdir(at->c_str());  // if nobody put anything there
+    all.folders.clear();
 }
 
 void OutputsTogether::put_in_place() {
     std::vector<Finished> files;
     {
-        const std::lock_guard lock(together().guard);
+        const std::lock_guard only(together().guard);
         files.swap(together().files);
     }
     for (const auto& file : files) check_expected(file);
     for (const auto& file : files)
         if (file.special) copy_into(file.temporary, file.target, file.path);
-    const auto before = [](const Finished& file) { return file.room->folder / "before"; };
-    std::size_t done = 0;
+    struct Taken {
+        const Finished* file;
+        bool was_there, kept;  ///< a file of that name, under a second one
+    };
+    std::vector<Taken> taken;
     try {
-        for (; done < files.size(); ++done) {
-            const Finished& file = files[done];
+        for (const auto& file : files) {
             if (file.special) continue;
-            // Where the disk knows no second names for a file there is no way back.
-            if (fs::exists(file.target)) ::link(file.target.c_str(), before(file).c_str());
+            std::error_code error;
+            const bool was_there = fs::exists(file.target, error);
+            const bool kept = was_there && ::link(file.target.c_str(), file.before().c_str()) == 0;
             take_name(file);
+            taken.push_back({&file, was_there, kept});
         }
     } catch (...) {
         std::error_code ignored;
-        while (done-- > 0) {
-            if (files[done].special) continue;
-            if (fs::exists(before(files[done])))
-                fs::rename(before(files[done]), files[done].target, ignored);
-            else
-                fs::remove(files[done].target, ignored);
+        for (auto at = taken.rbegin(); at != taken.rend(); ++at) {
+            if (at->kept)
+                fs::rename(at->file->before(), at->file->target, ignored);
+            else if (!at->was_there)
+                fs::remove(at->file->target, ignored);
+            // Else the disk knows no second names, and the new file is all there is.
         }
         throw;
     }
-    const std::lock_guard lock(together().guard);
+    const std::lock_guard only(together().guard);
     together().folders.clear();
 }
 
@@ -252,7 +281,7 @@ void make_folder(const std::string& path) {
     if (error)
         throw InputError(
             {path, std::nullopt, fmt::format("the folder cannot be made ({})", error.message()), "Choose another"});
-    const std::lock_guard lock(together().guard);
+    const std::lock_guard only(together().guard);
     if (together().collecting) together().folders.insert(together().folders.end(), missing.rbegin(), missing.rend());
 }
 
@@ -272,10 +301,12 @@ void write_atomically(const std::string& path, const std::function<void(const st
     file.expected = expected;
     check_target(file.target, path);
     file.special = is_special(file.target);
-    file.room = std::make_unique<Workroom>(file.special ? fs::temp_directory_path() : file.target.parent_path(), path);
+    fs::path folder;
+    std::tie(folder, file.room) =
+        room_beside(file.special ? fs::temp_directory_path() : file.target.parent_path(), path);
     // The name is short, however long the target's is: some libraries add to it.
     const std::string extension = file.target.extension().string();
-    file.temporary = file.room->folder / ("new" + (extension.size() <= 16 ? extension : std::string()));
+    file.temporary = folder / ("new" + (extension.size() <= 16 ? extension : std::string()));
     write(file.temporary.string());
     std::error_code error;
     if (!fs::is_regular_file(file.temporary, error)) refuse(path, "nothing was written");
@@ -284,7 +315,7 @@ void write_atomically(const std::string& path, const std::function<void(const st
         if (const auto why = flush_to_disk(file.temporary, O_RDONLY); !why.empty()) refuse(path, why);
     }
     {
-        const std::lock_guard lock(together().guard);
+        const std::lock_guard only(together().guard);
         if (together().collecting) {
             together().files.push_back(std::move(file));
             return;

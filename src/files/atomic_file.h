@@ -54,8 +54,9 @@ public:
     ~OutputsTogether();
     OutputsTogether(const OutputsTogether&) = delete;
     OutputsTogether& operator=(const OutputsTogether&) = delete;
-    /// All take their names; if one cannot, those before it are again what they were. What goes into a device or a pipe
-    /// goes first, and cannot be taken back. \throws InputError, ChangedMeanwhile
+    /// All take their names; if one cannot, those before it are again what they were, as far as the disk knows second
+    /// names for a file. What goes into a device or a pipe goes first, and cannot be taken back. \throws InputError,
+    /// ChangedMeanwhile
     void put_in_place();
 };
 

@@ -369,15 +369,14 @@ json runs_of(const std::vector<std::uint32_t>& numbers) {
     return out;
 }
 
-std::vector<std::uint32_t> numbers_in(const json& runs) {
-    constexpr std::uint32_t kMost = 0x7fffffff;  // no file has as many lines
+/// \param count every number is below it
+std::vector<std::uint32_t> numbers_in(const json& runs, std::uint32_t count) {
     std::vector<std::uint32_t> out;
     std::int64_t next = 0;
     for (const auto& run : runs) {
-        const auto first = whole_number(run.at(0), next, kMost), last = whole_number(run.at(1), first, kMost);
+        const auto first = whole_number(run.at(0), next, std::int64_t{count} - 1);
+        const auto last = whole_number(run.at(1), first, std::int64_t{count} - 1);
         next = last + 1;
-        if (static_cast<std::size_t>(last - first) > kMost / 8 - out.size())
-            not_readable("it names more roads than there can be");
         for (std::int64_t i = first; i <= last; ++i) out.push_back(static_cast<std::uint32_t>(i));
     }
     return out;
@@ -395,7 +394,7 @@ json to_json(const roads::Preparation& p) {
     return out;
 }
 
-roads::Preparation preparation_from(const json& j) {
+roads::Preparation preparation_from(const json& j, std::uint32_t lines) {
     return guarded("preparation", [&] {
         roads::Preparation p;
         const auto rule = roads::parse_join_rule(j.at("rule").get<std::string>());
@@ -405,7 +404,7 @@ roads::Preparation preparation_from(const json& j) {
             p.closed.push_back({position_from(g.at("from")), position_from(g.at("to")),
                                 whole_number<std::uint32_t>(g.at("from_line")),
                                 whole_number<std::uint32_t>(g.at("to_line"))});
-        p.by_speed = numbers_in(j.value("by_speed", json::array()));
+        p.by_speed = numbers_in(j.value("by_speed", json::array()), lines);
         return p;
     });
 }

@@ -23,7 +23,7 @@ nlohmann::json to_json(const service::Route& route);
 service::Question question_from(const nlohmann::json& json);
 service::Plan plan_from(const nlohmann::json& json);
 service::Origin origin_from(const nlohmann::json& json);
-roads::Preparation preparation_from(const nlohmann::json& json);
+roads::Preparation preparation_from(const nlohmann::json& json, std::uint32_t lines);
 places::Attaching attaching_from(const nlohmann::json& json);
 travel::Profile profile_from(const nlohmann::json& json);
 service::Route route_from(const nlohmann::json& json);

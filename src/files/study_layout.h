@@ -8,7 +8,9 @@
 
 namespace otoro::files {
 
-inline constexpr int kStudyFormat = 2;
+inline constexpr int kStudyFormat = 3;
+/// What is written where nothing of the study needs a later one, so that earlier versions read it.
+inline constexpr int kUsualStudyFormat = 2;
 inline constexpr int kOldestStudyFormat = 1;
 inline constexpr const char* kStudyTable = "otoro_study";
 

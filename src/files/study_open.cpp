@@ -72,12 +72,10 @@ public:
         if (study.plans.empty()) study.plans.emplace_back();
         if (const json& about = settings.at("roads"); !about.is_null()) {
             auto lines = read_roads(about);
-            auto preparation = preparation_from(about.at("preparation"));
+            auto preparation = preparation_from(about.at("preparation"), lines->count());
             for (const auto& g : preparation.closed)
                 if (std::max(g.from_line, g.to_line) >= lines->count())
                     damaged("a closed gap names a road that is not there");
-            if (!preparation.by_speed.empty() && preparation.by_speed.back() >= lines->count())
-                damaged("a time left aside is that of a road that is not there");
             study.roads =
                 service::roads_in(std::move(lines), std::move(preparation), origin_from(about.at("origin")), task_);
         }

@@ -200,7 +200,8 @@ void write_settings(GdalWriter& out, const service::Study& study) {
                  {"value_name", study.pairs->values->name},
                  {"origin", to_json(study.pairs->origin)}};
     const std::vector<std::pair<const char*, json>> settings{
-        {"format", kStudyFormat},
+        // Earlier versions would count times that are left aside.
+        {"format", study.roads && !study.roads->preparation.by_speed.empty() ? kStudyFormat : kUsualStudyFormat},
         {"name", study.name},
         {"questions", questions},
         {"in_sight", study.in_sight},

@@ -14,7 +14,8 @@ namespace {
 struct Timed {
     std::uint32_t line;
     std::string text;
-    bool doubted;  ///< its time counts; otherwise it is none, and does not
+    std::optional<double> kmh;  ///< of a doubted time, which counts; nothing where it is none, and does not
+    [[nodiscard]] bool doubted() const { return kmh.has_value(); }
 };
 
 /// Lines whose times are none, and those whose times are doubted, ascending.
@@ -22,13 +23,13 @@ std::vector<Timed> found_in(const RoadsIn& roads, const Task& task) {
     std::map<std::uint32_t, Timed> out;
     for (const Flaw& f : roads.origin.flaws)
         if (f.kind == FlawKind::no_time && f.place && *f.place < roads.lines->count())
-            out.try_emplace(*f.place, Timed{*f.place, f.wrong, false});
+            out.try_emplace(*f.place, Timed{*f.place, f.wrong, std::nullopt});
     const auto& left_aside = roads.preparation.by_speed;
     for (std::uint32_t line = 0; line < roads.lines->count(); ++line) {
         if (line % 65'536 == 0) task.check();
         if (std::binary_search(left_aside.begin(), left_aside.end(), line)) continue;
         if (const auto doubt = travel::doubt_of(*roads.lines, line))
-            out.insert_or_assign(line, Timed{line, describe(*doubt), true});
+            out.insert_or_assign(line, Timed{line, describe(*doubt), doubt->kmh});
     }
     std::vector<Timed> found;
     found.reserve(out.size());
@@ -77,11 +78,10 @@ void tell_stated_times(std::vector<Finding>& out, const Study& study, const Chec
     std::vector<std::size_t> order(found.size());
     for (std::size_t i = 0; i < found.size(); ++i) {
         order[i] = i;
-        none += found[i].doubted ? 0 : 1;
-        if (!found[i].doubted) continue;
-        const double kmh = travel::doubt_of(*study.roads->lines, found[i].line)->kmh;
-        slowest = all.lines.empty() ? kmh : std::min(slowest, kmh);
-        fastest = std::max(fastest, kmh);
+        none += found[i].doubted() ? 0 : 1;
+        if (!found[i].doubted()) continue;
+        slowest = all.lines.empty() ? *found[i].kmh : std::min(slowest, *found[i].kmh);
+        fastest = std::max(fastest, *found[i].kmh);
         all.lines.push_back(found[i].line);
     }
     std::stable_sort(order.begin(), order.end(),
@@ -92,7 +92,7 @@ void tell_stated_times(std::vector<Finding>& out, const Study& study, const Chec
         const auto shape = study.roads->lines->shape(found[i].line);
         f.items.push_back({fmt::format("{}: {}", name.empty() ? "a road without a name" : name, found[i].text),
                            shape[shape.size() / 2], std::nullopt, over.of_group[i].weight,
-                           found[i].doubted ? std::optional<Fix>(UseSpeeds{{found[i].line}}) : std::nullopt});
+                           found[i].doubted() ? std::optional<Fix>(UseSpeeds{{found[i].line}}) : std::nullopt});
     }
     f.count = static_cast<std::uint32_t>(found.size() + unlisted);
     f.weight = over.any.weight;

@@ -75,20 +75,19 @@ TEST_CASE("Of several outputs of a command all are new or none, also where a sto
         words.push_back(more[0] == '-' ? std::string(more) : folder.file(more));
     (void)folder.write("out/statistics.csv", "old");
     Program program(words, folder.file("stdout"), folder.file("stderr"));
-    // The first is finished when a second work folder is there.
-    const auto rooms = [&] {
-        int count = 0;
+    // The first is finished when the second is begun.
+    const auto begun = [&] {
         std::error_code error;
         for (const auto& e : std::filesystem::directory_iterator(folder.file("out"), error))
-            count += e.path().filename().string().starts_with(".otoro-") ? 1 : 0;
-        return count;
+            if (std::filesystem::exists(e.path() / "1", error)) return true;
+        return false;
     };
-    REQUIRE(program.wait_until([&] { return rooms() > 1; }));
+    REQUIRE(program.wait_until(begun));
     program.send(SIGTERM);
     CHECK(program.wait() == 1);
     CHECK(test::contents(folder.file("out/statistics.csv")) == "old");
     CHECK_FALSE(std::filesystem::exists(folder.file("out/table.csv")));
-    CHECK(rooms() == 0);
+    CHECK_FALSE(writing_in(folder.file("out")));
     CHECK(test::contents(folder.file("stderr")).find("stopped; nothing was written") != std::string::npos);
 }
 

@@ -2,6 +2,7 @@
 
 #include <fcntl.h>
 #include <sys/file.h>
+#include <sys/resource.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
@@ -174,6 +175,23 @@ TEST_CASE("Files that belong together take their names together, or none does") 
     }
     CHECK(contents(a) == "alone again");
     CHECK_FALSE(std::filesystem::exists(folder.file("d.txt")));
+}
+
+TEST_CASE("However many files belong together, few are open, and all take their names") {
+    const Folder folder;
+    struct rlimit before {};
+    REQUIRE(::getrlimit(RLIMIT_NOFILE, &before) == 0);
+    struct rlimit few = before;
+    few.rlim_cur = 64;
+    REQUIRE(::setrlimit(RLIMIT_NOFILE, &few) == 0);
+    {
+        files::OutputsTogether outputs;
+        for (int i = 0; i < 150; ++i) files::write_text(folder.file(std::to_string(i) + ".txt"), std::to_string(i));
+        outputs.put_in_place();
+    }
+    ::setrlimit(RLIMIT_NOFILE, &before);
+    CHECK(folder.count() == 150);
+    CHECK(contents(folder.file("149.txt")) == "149");
 }
 
 TEST_CASE("What a program that was killed left behind is cleared away by the next, and nothing else is") {

@@ -114,8 +114,38 @@ TEST_CASE("What a later version put into a study is said and left alone, and a l
     CHECK(files::open_study(path, Task(), &remarks).roads);
     REQUIRE(remarks.size() == 1);
     CHECK(remarks[0].find("'timetables'") != std::string::npos);
-    change(path, "UPDATE otoro_study SET value = '3' WHERE key = 'format'");
+    change(path, "UPDATE otoro_study SET value = '4' WHERE key = 'format'");
     CHECK_THROWS_WITH(files::open_study(path, Task()), Catch::Contains("later version of Otoro"));
+}
+
+TEST_CASE("A study whose times are left aside is of a format that earlier versions refuse; others are of theirs") {
+    const test::Folder folder;
+    auto timed = test::road();
+    timed.fixed_ms = 60'000;
+    auto s = test::study_of(test::Town().draw({{0, 0}, {100, 0}}, timed), test::households({{{10, 0}, 1}}),
+                            test::posts({{0, 0}}));
+    const std::string path = folder.file("s.otoro.gpkg");
+    const auto is_of_format = [&](const char* number) {
+        files::save_study(s, path, Task());
+        // A later one is refused: so is told which it is.
+        const auto raised =
+            std::string("UPDATE otoro_study SET value = '9' WHERE key = 'format' AND value = '") + number + "'";
+        change(path, raised.c_str());
+        try {
+            (void)files::open_study(path, Task());
+            return false;
+        } catch (const InputError&) {
+            return true;
+        }
+    };
+    CHECK(is_of_format("2"));
+    s = fixed(s, service::UseSpeeds{{0}}, Task());
+    CHECK(is_of_format("3"));
+    files::save_study(s, path, Task());
+    CHECK(files::open_study(path, Task()).roads->preparation.by_speed == std::vector<std::uint32_t>{0});
+    // A file that names roads without end is refused, and takes no memory.
+    change(path, "UPDATE otoro_study SET value = replace(value, '[[0,0]]', '[[0,2000000000]]') WHERE key = 'roads'");
+    CHECK_THROWS_AS(files::open_study(path, Task()), InputError);
 }
 
 TEST_CASE("Questions that cannot be told apart, or that are not there, are damage") {

@@ -6,6 +6,7 @@
 #include <QPushButton>
 #include <QTableWidget>
 #include <QVBoxLayout>
+#include <cmath>
 
 #include "desktop/map/map_painter.h"
 #include "desktop/parts/access_view.h"
@@ -18,6 +19,7 @@
 #include "desktop/parts/weakest_panel.h"
 #include "desktop/theme.h"
 #include "desktop/words.h"
+#include "geo/wording.h"
 
 namespace otoro::desktop {
 namespace {
@@ -112,10 +114,9 @@ namespace {
 /// Weight times cost, as minutes or kilometres of a weight of one.
 QString travel_words(const service::Outcome& o, Wide travel) {
     const double whole = static_cast<double>(travel) / 1e6;
-    return o.question.measure() == routing::Measure::time
-               ? AnswerPanel::tr("%1 min").arg(decimal(whole / 60'000, 0))
-               : AnswerPanel::tr("%1 %2").arg(decimal(whole / static_cast<double>(from_long_units(1).count()), 0),
-                                              long_unit());
+    const bool timed = o.question.measure() == routing::Measure::time;
+    const double unit = timed ? 60'000 : static_cast<double>(from_long_units(1).count());
+    return plain(said_whole(std::llround(whole / unit))) + " " + (timed ? AnswerPanel::tr("min") : long_unit());
 }
 
 /// What the rule costs against sending everybody to the nearest; nothing where that is the rule.
