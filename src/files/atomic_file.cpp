@@ -39,9 +39,17 @@ std::string flush_to_disk(const fs::path& path, int flags) {
     return why;
 }
 
-/// The file that a path leads to, links followed, whether it is there or not.
+bool is_special(const fs::path& target) {
+    std::error_code error;
+    const auto status = fs::status(target, error);
+    return fs::exists(status) && !fs::is_regular_file(status) && !fs::is_directory(status);
+}
+
+/// The file that a path leads to, links followed, whether it is there or not. A device or a pipe is where it is: what
+/// `/dev/stdout` leads to has no name of its own.
 fs::path real_target(const std::string& path) {
     fs::path at = fs::absolute(path);
+    if (is_special(at)) return at;
     std::error_code error;
     for (int i = 0; i < kMostLinks && fs::is_symlink(fs::symlink_status(at, error)); ++i) {
         const fs::path next = fs::read_symlink(at, error);
@@ -149,12 +157,6 @@ std::pair<fs::path, std::shared_ptr<Workroom>> room_beside(const fs::path& besid
     std::error_code error;
     if (!fs::create_directory(part, error)) refuse(shown_as, error.message());
     return {part, room};
-}
-
-bool is_special(const fs::path& target) {
-    std::error_code error;
-    const auto status = fs::status(target, error);
-    return fs::exists(status) && !fs::is_regular_file(status) && !fs::is_directory(status);
 }
 
 /// What was written, into a device or a pipe.

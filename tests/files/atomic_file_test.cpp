@@ -6,6 +6,7 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
+#include <array>
 #include <catch2/catch.hpp>
 #include <chrono>
 #include <thread>
@@ -79,6 +80,18 @@ TEST_CASE("A device is written to and stays a device") {
     reader.join();
     CHECK(heard == "through the pipe");
     CHECK(std::filesystem::is_fifo(pipe));
+
+    // As a shell names a pipe that has no name.
+    std::array<int, 2> ends{};
+    REQUIRE(::pipe(ends.data()) == 0);
+    const auto nameless = "/dev/fd/" + std::to_string(ends[1]);
+    files::check_can_write(nameless);
+    files::write_text(nameless, "no name");
+    std::array<char, 16> bytes{};
+    CHECK(::read(ends[0], bytes.data(), bytes.size()) == 7);
+    CHECK(std::string(bytes.data()) == "no name");
+    ::close(ends[0]);
+    ::close(ends[1]);
 }
 
 TEST_CASE("Many threads may write one file: it is one of theirs, whole, and nothing is left behind") {

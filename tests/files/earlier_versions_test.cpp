@@ -118,7 +118,7 @@ TEST_CASE("What a later version put into a study is said and left alone, and a l
     CHECK_THROWS_WITH(files::open_study(path, Task()), Catch::Contains("later version of Otoro"));
 }
 
-TEST_CASE("A study whose times are left aside is of a format that earlier versions refuse; others are of theirs") {
+TEST_CASE("A study whose times are left aside is of a format that earlier versions refuse, and another of theirs") {
     const test::Folder folder;
     auto timed = test::road();
     timed.fixed_ms = 60'000;

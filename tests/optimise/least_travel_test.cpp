@@ -360,10 +360,14 @@ TEST_CASE("Rows that stay whole are never below the bound, and the best there is
         const std::int64_t largest = n % 2 == 0 ? 1 : 5;
         auto c = random_case(random, largest);
         if (n % 4 < 2) c = with_least(std::move(c), random, largest);
+        const auto times = [&](std::vector<std::int64_t>& all, std::int64_t by) {
+            for (auto& a : all)
+                if (a != kNoBound) a *= by;
+        };
         if (n % 8 < 4)  // sizes of 7, and leasts that are none of it
-            for (auto* all : {&c.amounts, &c.room})
-                for (auto& a : *all)
-                    if (a != kNoBound) a *= 7;
+            for (auto* all : {&c.amounts, &c.room}) times(*all, 7);
+        if (n % 3 == 0)  // people, in millionths
+            for (auto* all : {&c.amounts, &c.room, &c.least}) times(*all, 1'000'000);
         const auto solved = c.solved(Splitting::whole_rows);
         check_sound(c, solved.allocation, true);
         const auto expected = by_trying(c);
