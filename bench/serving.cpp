@@ -22,14 +22,14 @@ using service::AsCapacityAllows;
 using Fill = AsCapacityAllows::Fill;
 
 /// Sites spread over the numbering of the nodes; their room is uneven, and together a twentieth more than is asked for.
-std::shared_ptr<const places::SiteSet> sites_with_room(const roads::Network& network, std::uint32_t count,
-                                                       Weight asked) {
+std::shared_ptr<const places::SiteSet> sites_with_room(const roads::Network& network, std::uint32_t count, Weight asked,
+                                                       double room = 1.05) {
     auto out = std::make_shared<places::SiteSet>();
     out->name = "sites";
     for (std::uint32_t i = 0; i < count; ++i) {
         const auto node =
             static_cast<std::uint32_t>((std::uint64_t{network.node_count()} * i + network.node_count() / 2) / count);
-        const double share = (i % 2 == 0 ? 0.7 : 1.4) / count;
+        const double share = room * (i % 2 == 0 ? 2.0 : 4.0) / (3.0 * count);
         out->sites.push_back({std::to_string(i), "", network.position(NodeId(node)), places::SiteState::open,
                               Weight::of(std::floor(asked.value() * share))});
     }
@@ -55,8 +55,8 @@ struct Asked {
     service::Outcome outcome;
 
     Asked(const std::shared_ptr<const roads::Network>& network, const std::shared_ptr<const places::DemandSet>& demand,
-          std::uint32_t sites) {
-        auto plain = service::prepare({network, demand, sites_with_room(*network, sites, weight_of(*demand))}, {},
+          std::uint32_t sites, double room = 1.05) {
+        auto plain = service::prepare({network, demand, sites_with_room(*network, sites, weight_of(*demand), room)}, {},
                                       nullptr, Task());
         auto fast = std::make_shared<service::Ready>(*plain);
         fast->prepared = service::prepare_searches(*plain, nullptr, nullptr, Task());
@@ -78,6 +78,22 @@ void capacity_row(const std::string& what, Asked& asked, Fill fill, int times, d
                c.bound > 0 ? fmt::format(", above the bound by {:.4f} %",
                                          100 * (static_cast<double>(c.travel) / static_cast<double>(c.bound) - 1))
                            : "");
+}
+
+/// Places of unequal weight, and room for nine tenths of it: kept whole, against split.
+void whole_row(const std::shared_ptr<const roads::Network>& network, const places::DemandSet& demand,
+               std::size_t count) {
+    auto uneven = std::make_shared<places::DemandSet>(*some_of(demand, count));
+    for (std::size_t i = 0; i < uneven->places.size(); ++i)
+        uneven->places[i].weight = Weight::of(1 + static_cast<double>(i * 7 % 40));
+    Asked tight(network, uneven, 50, 0.9);
+    const auto seconds = [&](bool split) {
+        return tight.seconds_for(AsCapacityAllows{routing::Measure::time, Fill::least_travel, split, false}, 2);
+    };
+    const double split = seconds(true), least = tight.outcome.capacity->no_room.value(), whole = seconds(false);
+    row(fmt::format("whole places of unequal weight, {} by 50", said_whole(count)), fmt::format("{:.2f} s", whole),
+        fmt::format("split: {:.2f} s", split), whole / split, 2.0);
+    fmt::print("{:<44} {:>12}   without room; split {}\n", "", describe(tight.outcome.capacity->no_room), least);
 }
 
 /// All pairs of so many places as CSV, against the same bytes alone.
@@ -143,6 +159,8 @@ void run_serving(const std::shared_ptr<const roads::Network>& network,
     capacity_row("nearest first, by 200 sites", county, Fill::nearest_first, 2, 2);
     Asked town(network, some_of(*demand, 20'000), 50);
     capacity_row("least travel, 20,000 places by 50 schools", town, Fill::least_travel, 2, 5);
+    whole_row(network, *demand, 20'000);
+    whole_row(network, *demand, 100'000);
     capacity_row("least travel, " + places + " by 200 sites", county, Fill::least_travel, 1, 60);
 }
 

@@ -146,7 +146,7 @@ private:
 
 bool search_best_whole(const Pairs& pairs, const Demand& demand, std::vector<std::int64_t>& at, const Task& task,
                        std::int64_t most_work) {
-    constexpr std::int64_t kWorthwhile = 50;  // flows: fewer decide nothing
+    constexpr std::int64_t kWorthwhile = 500;  // flows: fewer decide nothing
     if (static_cast<std::int64_t>(pairs.count()) > most_work / kWorthwhile) return false;
     return BestWhole(pairs, demand, at, most_work, task).run();
 }
