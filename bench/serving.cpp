@@ -90,10 +90,13 @@ void whole_row(const std::shared_ptr<const roads::Network>& network, const place
     const auto seconds = [&](bool split) {
         return tight.seconds_for(AsCapacityAllows{routing::Measure::time, Fill::least_travel, split, false}, 2);
     };
-    const double split = seconds(true), least = tight.outcome.capacity->no_room.value(), whole = seconds(false);
+    const double split = seconds(true);
+    const Weight least = tight.outcome.capacity->no_room;
+    const double whole = seconds(false);
     row(fmt::format("whole places of unequal weight, {} by 50", said_whole(count)), fmt::format("{:.2f} s", whole),
         fmt::format("split: {:.2f} s", split), whole / split, 2.0);
-    fmt::print("{:<44} {:>12}   without room; split {}\n", "", describe(tight.outcome.capacity->no_room), least);
+    fmt::print("{:<44} {:>12}   without room; split {}\n", "", describe(tight.outcome.capacity->no_room),
+               describe(least));
 }
 
 /// All pairs of so many places as CSV, against the same bytes alone.
