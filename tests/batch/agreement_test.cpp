@@ -303,9 +303,9 @@ TEST_CASE("Every command that answers one question says the same of it, to the l
         for (const auto& entry : std::filesystem::directory_iterator(town.file("tables")))
             if (entry.path().string().ends_with("_places.csv")) name = entry.path().string();
         for (const Row& row : rows_of(test::contents(name))) changed[row.at("demand_id")] = row;
-        for (const auto& [id, was] : before.by_place) {
+        for (const auto& [id, cells] : before.by_place) {
             INFO("compared " << id);
-            const Row& is = after.by_place.at(id);
+            const Row &was = cells, &is = after.by_place.at(id);
             const auto alike = [&](const char* cell) { return was.at(cell) == is.at(cell); };
             CHECK((changed.count(id) == 0) == (alike("status") && alike("site_id") && alike(column.c_str())));
             if (changed.count(id) == 0) continue;

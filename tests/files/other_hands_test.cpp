@@ -100,7 +100,7 @@ std::string others_collection(const std::vector<std::string>& features) {
 
 TEST_CASE("Ids of a table are texts, also where a file of column types stands beside it") {
     const Folder folder;
-    folder.write("homes.csvt", "\"Integer\",\"Real\",\"Real\"\n");
+    (void)folder.write("homes.csvt", "\"Integer\",\"Real\",\"Real\"\n");
     const auto path = folder.write(
         "homes.csv", "id,lon,lat\n007,-9.5,46.2\n12345678901234567890,-9.5,46.2\na b,-9.5,46.2\n1001.000,-9.5,46.2\n");
     CHECK(ids(demand(path)) == Ids{"007", "12345678901234567890", "a b", "1001.000"});
@@ -120,7 +120,7 @@ TEST_CASE("Ids of GML are texts, with a schema beside it or without") {
         R"(46.2</gml:coordinates></gml:Point></o:geom></o:home></gml:featureMember>
 </wfs:FeatureCollection>)";
     CHECK(ids(demand(folder.write("plain.gml", text), "id")) == Ids{"007", "010"});
-    folder.write(
+    (void)folder.write(
         "homes.xsd",
         R"(<?xml version="1.0"?><xs:schema targetNamespace="http://o.example" xmlns:o="http://o.example" )"
         R"(xmlns:gml="http://www.opengis.net/gml" xmlns:xs="http://www.w3.org/2001/XMLSchema" )"

@@ -391,7 +391,7 @@ TEST_CASE("Candidates on a grid, at junctions and where demand stands") {
     CHECK(grid.sites.front().state == places::SiteState::candidate);
     CHECK(junction_candidates(*town.network()).sites.size() == 1);
     CHECK(demand_candidates(demand).sites.size() == 2);
-    CHECK_THROWS_WITH(grid_candidates(demand, Millimetres::metres(0.1)), Catch::Contains("more than"));
+    CHECK_THROWS_WITH(grid_candidates(demand, Millimetres(100)), Catch::Contains("more than"));
 }
 
 TEST_CASE("Steps are judged without rounding, for all, by group, and for a second site") {
