@@ -17,7 +17,9 @@ struct AccessOf : Command {
 
     void add_to(Options& app) override {
         asking.add_to(app, QuestionOptions::kWeight);
-        app.add_option("--catchment", catchment, "how far places are shared: 15min, 2km").required();
+        app.add_option("--catchment", catchment, "how far places are shared: 15min, 2km")
+            .required()
+            .reads_as("AMOUNT", parse_amount);
         app.add_option(
                "--capacity", capacity,
                "field of the sites with how many places each has (found by name; without one each site counts one)")

@@ -20,6 +20,18 @@
 namespace otoro::batch {
 namespace {
 
+/// Nothing for all.
+std::optional<Amount> parse_saving(const std::string& text) {
+    return text == "all" ? std::nullopt : std::optional(parse_amount(text));
+}
+
+Weight parse_places(const std::string& text) {
+    double places = 0;
+    if (!parse_number(text, places) || places <= 0 || places > Weight::kMost)
+        refuse("", fmt::format("'{}' is no number of places", text), "");
+    return Weight::of(places);
+}
+
 struct Assign : Command {
     Asking asking;
     std::string out, as = "points", loads, json, reassign_over, flows, more_places;
@@ -45,11 +57,11 @@ struct Assign : Command {
         app.add_option("--reassign-over", reassign_over,
                        "with --recorded: who saves more than this by going to the nearest site gets it as "
                        "reassigned_site_id, such as 5min; all: whoever saves anything, and who has no site on record")
-            .type_name("AMOUNT|all");
+            .reads_as("AMOUNT|all", parse_saving);
         app.add_option("--more-places", more_places,
                        "with --capacity and --json: also what so many more places at each full site would bring, such "
                        "as 10; each is an answer of its own")
-            .type_name("PLACES");
+            .reads_as("PLACES", parse_places);
         app.add_option("--flows", flows,
                        "with --reassign-over: also write how many move from which site to which, as CSV")
             .type_name("FILE");
@@ -68,7 +80,7 @@ std::optional<service::WhoMoves> Assign::who_moves() const {
     }
     if (asking.asked.serving.recorded.empty()) throw Misuse("--reassign-over", "it goes with --recorded");
     service::WhoMoves who;
-    if (reassign_over != "all") who.saving_more_than = parsed("--reassign-over", reassign_over, parse_amount);
+    who.saving_more_than = parsed("--reassign-over", reassign_over, parse_saving);
     return who;
 }
 
@@ -76,10 +88,7 @@ std::optional<Weight> Assign::more_room() const {
     if (more_places.empty()) return std::nullopt;
     if (asking.asked.serving.capacity.empty() || json.empty())
         throw Misuse("--more-places", "it goes with --capacity and --json");
-    double places = 0;
-    if (!parse_number(more_places, places) || places <= 0 || places > Weight::kMost)
-        throw Misuse("--more-places", fmt::format("'{}' is no number of places", more_places));
-    return Weight::of(places);
+    return parsed("--more-places", more_places, parse_places);
 }
 
 /// What the table of pairs says of whom, where it decides.

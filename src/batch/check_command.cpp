@@ -15,6 +15,14 @@ namespace {
 
 using nlohmann::json;
 
+/// How wide gaps may be that are looked for.
+Millimetres parse_gap(const std::string& text) {
+    const auto width = parse_length(text);
+    if (width > roads::kWidestGap)
+        refuse("", fmt::format("gaps are looked for up to {}", describe(roads::kWidestGap)), "");
+    return width;
+}
+
 struct Check : Command {
     RoadOptions roads;
     FileOptions demand, sites;
@@ -35,10 +43,13 @@ struct Check : Command {
         app.add_option("--weight", weight, "field that says how much each place counts (found by name)")
             .type_name("FIELD")
             .needs("--demand");
-        app.add_option("--attach-limit", attach_limit, "farthest road that a place is joined to").shows_default();
+        app.add_option("--attach-limit", attach_limit, "farthest road that a place is joined to")
+            .shows_default()
+            .reads_as("LENGTH", parse_length);
         app.add_option("--water", water, "polygons of water: roads that run over it are listed").type_name("FILE");
         app.add_option("--gap-tolerance", tolerance, "road ends nearer than this that do not join are listed")
-            .shows_default();
+            .shows_default()
+            .reads_as("LENGTH", parse_gap);
         app.add_flag("--compare-joins", compare_joins, "also show what each rule of joining would give");
         app.add_option("--summary", summary_out, "also write every rule, speed, tolerance and count in plain words")
             .type_name("FILE");
@@ -136,9 +147,7 @@ int Check::run() const {
     const Task task = console.task();
     service::Study study;
     study.question().attach_limit = parsed("--attach-limit", attach_limit, parse_length);
-    study.gap_tolerance = parsed("--gap-tolerance", tolerance, parse_length);
-    if (study.gap_tolerance > roads::kWidestGap)
-        throw Misuse("--gap-tolerance", fmt::format("gaps are looked for up to {}", describe(roads::kWidestGap)));
+    study.gap_tolerance = parsed("--gap-tolerance", tolerance, parse_gap);
     std::vector<std::string> taken = roads.paths;
     for (const auto* files : {&demand, &sites}) taken.insert(taken.end(), files->paths.begin(), files->paths.end());
     for (const auto& path : {water, roads.heights, travel}) taken.push_back(path);

@@ -1,6 +1,9 @@
 #include "batch/command_line.h"
 
 #include <CLI/CLI.hpp>
+#include <charconv>
+
+#include "geo/error.h"
 
 namespace otoro::batch {
 
@@ -40,6 +43,19 @@ Option Option::parted_by(char sign) const {
     option_->delimiter(sign);
     return *this;
 }
+Option Option::checked(std::function<void(const std::string&)> parse) const {
+    option_->check(CLI::Validator(
+        [parse = std::move(parse)](const std::string& text) -> std::string {
+            try {
+                parse(text);
+            } catch (const InputError& e) {
+                return e.parts().wrong;
+            }
+            return {};
+        },
+        ""));
+    return *this;
+}
 Option Option::needs(Option other) const {
     option_->needs(other.option_);
     return *this;
@@ -55,17 +71,32 @@ Option Option::excludes(Option other) const {
 std::string Option::name() const { return option_->get_name(); }
 bool Option::given() const { return option_->count() > 0; }
 
+namespace {
+
+void say_something(const std::string& text) {
+    if (text.empty()) refuse("", "nothing is given", "");
+}
+
+void is_a_number(const std::string& text) {
+    std::uint32_t number = 0;
+    const auto [end, failed] = std::from_chars(text.data(), text.data() + text.size(), number);
+    if (failed != std::errc() || end != text.data() + text.size())
+        refuse("", "'" + text + "' is not a whole number", "");
+}
+
+}  // namespace
+
 Option Options::add_option(const std::string& name, std::string& value, const std::string& about) {
-    return Option(app_->add_option(name, value, about));
+    return Option(app_->add_option(name, value, about)).checked(say_something);
 }
 Option Options::add_option(const std::string& name, std::vector<std::string>& values, const std::string& about) {
-    return Option(app_->add_option(name, values, about));
+    return Option(app_->add_option(name, values, about)).checked(say_something);
 }
 Option Options::add_option(const std::string& name, std::uint32_t& value, const std::string& about) {
-    return Option(app_->add_option(name, value, about));
+    return Option(app_->add_option(name, value, about)).type_name("N").checked(is_a_number);
 }
 Option Options::add_option(const std::string& name, std::optional<std::uint32_t>& value, const std::string& about) {
-    return Option(app_->add_option(name, value, about));
+    return Option(app_->add_option(name, value, about)).type_name("N").checked(is_a_number);
 }
 Option Options::add_option(const std::string& name, std::optional<std::string>& value, const std::string& about) {
     return Option(app_->add_option_function<std::string>(

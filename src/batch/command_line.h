@@ -49,6 +49,13 @@ public:
     Option at_most_once() const;
     /// Several values with this between them.
     Option parted_by(char sign) const;
+    /// What stands for its value in the help, and what takes its value apart: that throws what is wrong with it, which
+    /// is told before anything is read or written.
+    template <class Parse>
+    Option reads_as(const std::string& kind, Parse parse) const {
+        return type_name(kind).checked([parse](const std::string& text) { (void)parse(text); });
+    }
+    Option checked(std::function<void(const std::string&)> parse) const;
     Option needs(Option other) const;
     Option needs(const std::string& other) const;
     Option excludes(Option other) const;
@@ -65,6 +72,7 @@ class Options {
 public:
     explicit Options(CLI::App& app) : app_(&app) {}
 
+    /// One given empty is refused, but where it says otherwise.
     Option add_option(const std::string& name, std::string& value, const std::string& about);
     Option add_option(const std::string& name, std::vector<std::string>& values, const std::string& about);
     Option add_option(const std::string& name, std::uint32_t& value, const std::string& about);

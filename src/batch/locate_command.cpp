@@ -38,6 +38,33 @@ private:
     [[nodiscard]] service::Study with_spots(service::Study study, Console& console) const;
 };
 
+std::vector<std::string> parts_of(const std::string& text) {
+    std::vector<std::string> out;
+    for (std::size_t at = 0; at <= text.size();) {
+        const std::size_t end = std::min(text.find(',', at), text.size());
+        out.push_back(text.substr(at, end - at));
+        at = end + 1;
+    }
+    return out;
+}
+
+std::vector<std::string> parse_two(const std::string& text) {
+    auto ids = parts_of(text);
+    if (ids.size() != 2) refuse("", fmt::format("'{}' does not name two ids", text), "");
+    return ids;
+}
+
+double parse_part(const std::string& text) {
+    return text == "0" || text == "0%" ? 0.0 : parse_share(text).percent() / 100;
+}
+
+Weight parse_budget(const std::string& text) {
+    double sum = 0;
+    if (!parse_number(text, sum) || sum < 0 || sum > Weight::kMost)
+        refuse("", fmt::format("'{}' is no sum from 0 to {}", text, Weight::kMost), "");
+    return Weight::of(sum);
+}
+
 void Locate::add_to(Options& app) {
     asking.add_to(app, QuestionOptions::kLimit | QuestionOptions::kWeight);
     app.add_option("--goal", goal,
@@ -46,14 +73,20 @@ void Locate::add_to(Options& app) {
                    "can be; fewest: the fewest sites that cover all that can be covered, or a share")
         .required()
         .one_of({"cover", "backup", "expected", "travel", "worst", "fewest"});
-    app.add_option("--within", within, "the limit of cover, backup, expected and fewest: 8min, 2km");
-    app.add_option("--share", share, "of fewest: so much of the whole demand is enough, such as 90%");
+    app.add_option("--within", within, "the limit of cover, backup, expected and fewest: 8min, 2km")
+        .reads_as("AMOUNT", parse_amount);
+    app.add_option("--share", share, "of fewest: so much of the whole demand is enough, such as 90%")
+        .reads_as("SHARE", parse_share);
     app.add_option("--capacity", capacity,
                    "of cover: each site takes only as many as this field of the sites says, all where it says nothing")
         .type_name("FIELD");
-    app.add_option("--busy", busy, "of expected: how much of the time each site is busy").shows_default();
+    app.add_option("--busy", busy, "of expected: how much of the time each site is busy")
+        .shows_default()
+        .reads_as("SHARE", parse_busy);
     auto number = app.add_option("--choose", choose, "how many candidates").shows_default();
-    app.add_option("--budget", budget, "instead of a number: what those chosen may cost in all").excludes(number);
+    app.add_option("--budget", budget, "instead of a number: what those chosen may cost in all")
+        .reads_as("SUM", parse_budget)
+        .excludes(number);
     app.add_option("--cost", cost, "of --budget: field of the sites with what each costs (found by name)")
         .type_name("FIELD");
     app.add_option("--keep", keep, "open: open sites stay open; none: they are chosen or closed like candidates")
@@ -68,15 +101,15 @@ void Locate::add_to(Options& app) {
         .type_name("ID")
         .one_each_time();
     app.add_option("--conflict", conflicts, "ids of two sites that may not both be open; may be named again")
-        .type_name("ID,ID")
+        .reads_as("ID,ID", parse_two)
         .one_each_time();
     app.add_option("--one-of", one_of, "ids of sites of which at least one is to be open; may be named again")
         .type_name("ID,ID,...")
         .one_each_time();
     app.add_option("--apart", apart, "no two nearer to one another by the straight line, such as 2km")
-        .type_name("LENGTH");
+        .reads_as("LENGTH", parse_length);
     auto every = app.add_option("--grid", grid, "further candidates on a grid over the demand, such as 500m")
-                     .type_name("LENGTH");
+                     .reads_as("LENGTH", parse_length);
     auto joints = app.add_flag("--junctions", junctions, "further candidates wherever three roads meet");
     app.add_flag("--at-demand", at_demand, "further candidates wherever demand stands")
         .excludes(every)
@@ -86,12 +119,14 @@ void Locate::add_to(Options& app) {
            "--time-limit", time_limit,
            "leave off choosing after this long, everything that is asked for taken together; what is proven by then "
            "is said, and what is left off")
-        .shows_default();
-    app.add_option("--gap", gap, "leave off when the best can be no more than this much better, such as 0.1% (0)");
+        .shows_default()
+        .reads_as("TIME", parse_time);
+    app.add_option("--gap", gap, "leave off when the best can be no more than this much better, such as 0.1% (0)")
+        .reads_as("SHARE", parse_part);
     app.add_option("--curve", curve, "the best for one site, for two, ... up to --choose, as CSV, each with its bound")
         .type_name("FILE");
     app.add_option("--nearly", nearly, "also list sets that are worse by no more than this, such as 1%; at most twenty")
-        .type_name("SHARE");
+        .reads_as("SHARE", parse_share);
     app.add_flag("--sure", sure,
                  "also say how many sets are as good, and what the set loses against the best when speeds are 10 and "
                  "20 % lower or higher, when each place counts once, and with the busiest road of each chosen site "
@@ -122,16 +157,6 @@ void Locate::check() const {
     check_output("--curve", curve, {".csv"}, taken);
 }
 
-std::vector<std::string> parts_of(const std::string& text) {
-    std::vector<std::string> out;
-    for (std::size_t at = 0; at <= text.size();) {
-        const std::size_t end = std::min(text.find(',', at), text.size());
-        out.push_back(text.substr(at, end - at));
-        at = end + 1;
-    }
-    return out;
-}
-
 service::BestSetAsked Locate::asked(const std::vector<service::SiteOutcome>& sites) const {
     std::vector<NamedSite> named;
     std::map<std::string_view, std::size_t> so_far;  // of each set
@@ -147,24 +172,16 @@ service::BestSetAsked Locate::asked(const std::vector<service::SiteOutcome>& sit
     a.goal = *service::parse_goal(goal);
     if (!within.empty()) a.within = parsed("--within", within, parse_amount);
     if (!share.empty()) a.share = parsed("--share", share, parse_share);
-    a.busy = parsed("--busy", busy, [](const std::string& text) {
-        return text == "0%" || text == "0 %" ? Share() : parse_share(text);
-    });
+    a.busy = parsed("--busy", busy, parse_busy);
     a.heed_room = !capacity.empty();
     a.choose = choose;
-    if (!budget.empty()) {
-        double sum = 0;
-        if (!parse_number(budget, sum) || sum < 0 || sum > Weight::kMost)
-            throw Misuse("--budget", fmt::format("'{}' is no sum from 0 to {}", budget, Weight::kMost));
-        a.budget = Weight::of(sum);
-    }
+    if (!budget.empty()) a.budget = parsed("--budget", budget, parse_budget);
     a.keep_open = keep == "open";
     a.close_at_most = close_at_most;
     for (const auto& id : required) a.required.push_back(by_id("--require", id));
     for (const auto& id : forbidden) a.forbidden.push_back(by_id("--forbid", id));
     for (const auto& text : conflicts) {
-        const auto ids = parts_of(text);
-        if (ids.size() != 2) throw Misuse("--conflict", fmt::format("'{}' does not name two ids", text));
+        const auto ids = parsed("--conflict", text, parse_two);
         a.conflicts.emplace_back(by_id("--conflict", ids[0]), by_id("--conflict", ids[1]));
     }
     for (const auto& text : one_of) {
@@ -193,9 +210,7 @@ int Locate::run() const {
     check();
     Console console(asking.quiet);
     const Task reading = console.task();
-    const double gap_part = gap.empty() ? 0 : parsed("--gap", gap, [](const std::string& text) {
-        return text == "0" || text == "0%" ? 0.0 : parse_share(text).percent() / 100;
-    });
+    const double gap_part = gap.empty() ? 0 : parsed("--gap", gap, parse_part);
     const service::BestSetLimits limits{gap_part};
     const std::chrono::milliseconds most_time(parsed("--time-limit", time_limit, parse_time).count());
     const double near_part = nearly.empty() ? 0 : parsed("--nearly", nearly, parse_share).percent() / 100;

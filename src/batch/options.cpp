@@ -9,6 +9,8 @@
 
 #include "files/atomic_file.h"
 #include "files/closure_file.h"
+#include "files/epsg.h"
+#include "files/expression.h"
 #include "files/profile_file.h"
 #include "files/read_heights.h"
 #include "geo/amounts.h"
@@ -18,6 +20,30 @@
 
 namespace otoro::batch {
 
+namespace {
+
+/// A word of a file, and what it means.
+std::pair<std::string, std::string> parse_meaning(const std::string& text) {
+    const auto at = text.rfind('=');
+    if (at == std::string::npos) refuse("", fmt::format("'{}' is not like \"B Road=secondary\"", text), "");
+    return {text.substr(0, at), text.substr(at + 1)};
+}
+
+roads::ParsedClass parse_class(const std::string& text) {
+    const auto c = roads::parse_class(text);
+    if (!c) refuse("", fmt::format("'{}' is not a class of road", text), "");
+    return *c;
+}
+
+}  // namespace
+
+Share parse_busy(const std::string& text) {
+    if (text == "0%" || text == "0 %") return {};
+    const auto busy = parse_share(text);
+    if (busy == Share::percent(100)) refuse("", "sites that are always busy serve nobody", "");
+    return busy;
+}
+
 void RoadOptions::add_to(Options& app, bool required) {
     auto o =
         app.add_option("--roads", paths, "lines to travel on; named again, further layers are merged with the first")
@@ -26,8 +52,10 @@ void RoadOptions::add_to(Options& app, bool required) {
     app.add_option("--roads-layer", layers,
                    "layer of that file (the first that fits); one for each --roads, in the same order")
         .type_name("NAME");
-    app.add_option("--roads-crs", crs, "its coordinate system, by EPSG code (the file's own)").type_name("EPSG");
-    app.add_option("--roads-filter", filter, "only records of which this is true").type_name("CQL2");
+    app.add_option("--roads-crs", crs, "its coordinate system, by EPSG code (the file's own)")
+        .reads_as("EPSG", files::parse_epsg);
+    app.add_option("--roads-filter", filter, "only records of which this is true")
+        .reads_as("CQL2", files::Expression::parse);
     app.add_option("--road-class", named.road_class, "field of the road's class (found by name)").type_name("FIELD");
     app.add_option("--road-name", named.name, "field of the road's name").type_name("FIELD");
     app.add_option("--road-speed", named.speed,
@@ -47,7 +75,7 @@ void RoadOptions::add_to(Options& app, bool required) {
     app.add_option("--road-bridge", named.bridge, "field that says which roads are bridges").type_name("FIELD");
     app.add_option("--road-tunnel", named.tunnel, "field that says which roads are tunnels").type_name("FIELD");
     app.add_option("--road-word", words, "what a class or one-way word of the file means, such as \"B Road=secondary\"")
-        .type_name("WORD=MEANING");
+        .reads_as("WORD=MEANING", parse_meaning);
     app.add_option("--join", join,
                    "where roads join: where road ends touch, wherever two roads pass through the same point, or also "
                    "where they cross on the same level")
@@ -55,7 +83,8 @@ void RoadOptions::add_to(Options& app, bool required) {
         .shows_default();
     app.add_option("--heights", heights, "GeoTIFF elevation model, for travellers to whom climbing costs time")
         .type_name("FILE");
-    app.add_option("--close-gaps", close_gaps, "close every gap narrower than this, such as 5m").type_name("LENGTH");
+    app.add_option("--close-gaps", close_gaps, "close every gap narrower than this, such as 5m")
+        .reads_as("LENGTH", parse_length);
 }
 
 files::RoadChoice RoadOptions::choice() const {
@@ -90,10 +119,8 @@ std::optional<files::RoadFields> RoadOptions::fields(const files::LayerChoice& f
     put(fields.bridge, named.bridge);
     put(fields.tunnel, named.tunnel);
     for (const auto& w : words) {
-        const auto at = w.rfind('=');
-        if (at == std::string::npos)
-            throw Misuse("--road-word", fmt::format("'{}' is not like \"B Road=secondary\"", w));
-        fields.words[w.substr(0, at)] = w.substr(at + 1);
+        auto [word, meaning] = parsed("--road-word", w, parse_meaning);
+        fields.words[word] = std::move(meaning);
     }
     return fields;
 }
@@ -156,16 +183,14 @@ travel::Profile profile_of(const std::string& word) {
                      fmt::format("'{}' is not drive, respond, walk or cycle, nor a file with a travel profile", word));
     return files::read_profile(word);
 }
-namespace {}  // namespace
-
 void AttachOptions::add_to(Options& app) {
     app.add_option("--attach-never", never,
                    "a class that places are never attached to, such as motorway, or its slip roads alone, "
                    "motorway_link; may be named again")
-        .type_name("CLASS");
+        .reads_as("CLASS", parse_class);
     app.add_option("--attach-piece", least_piece,
                    "attach only to pieces of the roads that are at least so long, such as 1km")
-        .type_name("LENGTH");
+        .reads_as("LENGTH", parse_length);
     app.add_option("--demand-road", road_field,
                    "field with the name of the road that a demand place is on: taken if it is within the limit")
         .type_name("FIELD");
@@ -173,10 +198,9 @@ void AttachOptions::add_to(Options& app) {
 places::AttachRule AttachOptions::rule() const {
     places::AttachRule r;
     for (const auto& word : never) {
-        const auto c = roads::parse_class(word);
-        if (!c) throw Misuse("--attach-never", fmt::format("'{}' is not a class of road", word));
+        const auto c = parsed("--attach-never", word, parse_class);
         // A word for slip roads means those alone; one for a class its slip roads too.
-        (c->ramp ? r.ramps : r.classes) &= ~(1U << static_cast<unsigned>(c->road_class));
+        (c.ramp ? r.ramps : r.classes) &= ~(1U << static_cast<unsigned>(c.road_class));
     }
     if (!least_piece.empty()) r.least_piece = parsed("--attach-piece", least_piece, parse_length);
     return r;
@@ -197,11 +221,11 @@ void FileOptions::add_to(Options& app, const std::string& what, const std::strin
         .one_each_time()
         .needs(o);
     app.add_option("--" + what + "-crs", crs, "its coordinate system, by EPSG code (the file's own)")
-        .type_name("EPSG")
+        .reads_as("EPSG", files::parse_epsg)
         .needs(o);
     app.add_option("--" + what + "-filter", filter,
                    "only records of which this is true, such as \"class IN ('residential') AND speed >= 30\"")
-        .type_name("CQL2")
+        .reads_as("CQL2", files::Expression::parse)
         .needs(o);
     if (!points) return;
     app.add_option("--" + what + "-x", x, "column of longitude or x in a table (found by name)")
@@ -297,14 +321,15 @@ void PlanOptions::add_changes(service::Plan& plan, const roads::Network& network
 
 void QuestionOptions::add_to(Options& app, unsigned uses, bool required) {
     auto travels = app.add_option("--travel", travel, std::string("how they travel: ") + kTravel).type_name("PROFILE");
-    app.add_option("--speed", speed, "one speed for all roads, such as 40km/h");
+    app.add_option("--speed", speed, "one speed for all roads, such as 40km/h").reads_as("SPEED", parse_speed);
     serving.add_to(app, (uses & kEveryRule) != 0, required);
     auto way = app.add_option("--towards", towards, "which way they travel").one_of({"demand", "site"});
     if (required) {
         travels.required();
         way.required();
     }
-    if ((uses & kLimit) != 0) app.add_option("--limit", limit, "farther places are not served: 8min, 2km");
+    if ((uses & kLimit) != 0)
+        app.add_option("--limit", limit, "farther places are not served: 8min, 2km").reads_as("AMOUNT", parse_amount);
     if ((uses & (kLimit | kEveryRule | kOwnLimits)) != 0)
         app.add_option(
                "--limit-field", serving.limit_field,
@@ -313,15 +338,20 @@ void QuestionOptions::add_to(Options& app, unsigned uses, bool required) {
             .type_name("FIELD");
     if ((uses & kStandard) != 0)
         app.add_option(
-            "--standard", standard,
-            "share and limit to be met, such as \"90% within 8min\"; further steps after commas, such as \"all within "
-            "20min\", with 'by 2' for a second site and 'for NAME' for a zone or group");
-    app.add_option("--attach-limit", attach_limit, "farthest road that a place is joined to").shows_default();
+               "--standard", standard,
+               "share and limit to be met, such as \"90% within 8min\"; further steps after commas, such as \"all within "
+               "20min\", with 'by 2' for a second site and 'for NAME' for a zone or group")
+            .reads_as("STANDARD", [](const std::string& text) { return service::parse_standard(text); });
+    app.add_option("--attach-limit", attach_limit, "farthest road that a place is joined to")
+        .shows_default()
+        .reads_as("LENGTH", parse_length);
     app.add_option("--off-road-speed", off_road_speed,
-                   "count off-road legs too, at this speed, such as 4.8km/h (they are reported and not counted)");
+                   "count off-road legs too, at this speed, such as 4.8km/h (they are reported and not counted)")
+        .reads_as("SPEED", parse_speed);
     app.add_option("--turnout", turnout,
                    "time for taking the call and turning out, part of every time, such as 90s, where a site has none "
-                   "of its own");
+                   "of its own")
+        .reads_as("TIME", parse_time);
     app.add_option("--use", use, "which sites may serve").one_of({"open", "open+candidate"}).shows_default();
 }
 

@@ -25,6 +25,9 @@ auto parsed(const std::string& option, const std::string& text, Parse&& parse) {
     }
 }
 
+/// How much of the time each site is busy: "30%", 0 too. \throws InputError for all of it
+Share parse_busy(const std::string& text);
+
 /// The options that say how files of one kind are to be read.
 struct FileOptions {
     std::vector<std::string> paths, layers;

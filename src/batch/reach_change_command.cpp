@@ -21,9 +21,10 @@ struct ReachChangeOf : Command {
 
 void ReachChangeOf::add_to(Options& app) {
     asking.add_to(app);
-    app.add_option("--limit", limit, "how far, such as 8min or 800m").required();
-    app.add_option("--then-limit", then_limit, "how far the second time; else as far");
-    app.add_option("--then-travel", then_travel, "how one travels the second time; else the same way");
+    app.add_option("--limit", limit, "how far, such as 8min or 800m").required().reads_as("AMOUNT", parse_amount);
+    app.add_option("--then-limit", then_limit, "how far the second time; else as far").reads_as("AMOUNT", parse_amount);
+    app.add_option("--then-travel", then_travel, "how one travels the second time; else the same way")
+        .type_name("PROFILE");
     app.add_option("--then-open", then.open, "id of a site that is open the second time; named again for a further one")
         .type_name("ID")
         .one_each_time();

@@ -35,19 +35,28 @@ void ReachOf::add_to(Options& app) {
     app.add_flag("--full", full, "every area from the site to its limit, not from limit to limit");
     app.add_option("--clip", clip, "only what lies in these zones").type_name("FILE");
     app.add_option("--off-water", off_water, "without what lies in this water").type_name("FILE");
-    app.add_option("--simplify", simplify, "edges may be that far from where they were found, such as 5m");
-    app.add_option("--least-area", least_area, "leave out islands and holes of fewer square metres").positive();
+    app.add_option("--simplify", simplify, "edges may be that far from where they were found, such as 5m")
+        .reads_as("LENGTH", parse_length);
+    app.add_option("--least-area", least_area, "leave out islands and holes of fewer square metres")
+        .positive()
+        .type_name("NUMBER");
     app.add_option("--out", out, "where the areas go: .gpkg, .geojson, .fgb or .shp").required().type_name("FILE");
     app.add_option("--roads-out", roads_out, "also the roads reached, cut where the limits fall").type_name("FILE");
     auto const lines =
         app.add_option("--lines-out", lines_out, "also lines of equal time or distance over ground").type_name("FILE");
-    app.add_option("--interval", interval, "between two such lines, such as 1min; without it one a limit").needs(lines);
+    app.add_option("--interval", interval, "between two such lines, such as 1min; without it one a limit")
+        .reads_as("AMOUNT", parse_amount)
+        .needs(lines);
     auto const circles = app.add_option("--circles-out", circles_out,
                                         "also straight-line circles, with what they promise and the road "
                                         "denies")
                              .type_name("FILE");
-    app.add_option("--circle-radius", radius, "of the circles; else the limit, if it is a length").needs(circles);
-    app.add_option("--circle-speed", circle_speed, "how fast one would come straight, such as 40km/h").needs(circles);
+    app.add_option("--circle-radius", radius, "of the circles; else the limit, if it is a length")
+        .reads_as("LENGTH", parse_length)
+        .needs(circles);
+    app.add_option("--circle-speed", circle_speed, "how fast one would come straight, such as 40km/h")
+        .reads_as("SPEED", parse_speed)
+        .needs(circles);
 }
 
 /// Zones that areas are clipped to, and water that they are kept off.
@@ -67,6 +76,8 @@ void ReachOf::read_areas(service::ReachRequest& request, const service::Ready& r
 int ReachOf::run() const {
     Console console(asking.quiet);
     const Task task = console.task();
+    if (!interval.empty() && !limits.field.empty())
+        throw Misuse("--interval", "it needs limits that hold for all sites");
     std::vector<std::string> taken = asking.inputs();
     for (const auto& path : {clip, off_water})
         if (!path.empty()) taken.push_back(path);
@@ -85,6 +96,9 @@ int ReachOf::run() const {
     if (!simplify.empty()) request.simplify_metres = parsed("--simplify", simplify, parse_length).metres();
     if (!least_area.empty()) request.least_square_metres = std::stod(least_area);
     limits.fill(request, *ready, plan);
+    std::vector<Amount> lines_between;
+    if (!interval.empty())
+        lines_between = steps("--interval", parsed("--interval", interval, parse_amount), request.limits.back());
 
     read_areas(request, *ready, task);
     const auto reach = reach_areas(ready, plan, request, task);
@@ -95,11 +109,7 @@ int ReachOf::run() const {
     }
     if (!lines_out.empty()) {
         auto lines = request;
-        if (!interval.empty()) {
-            const Amount by = parsed("--interval", interval, parse_amount);
-            if (request.limits.empty()) throw Misuse("--interval", "it needs limits that hold for all sites");
-            lines.limits = steps("--interval", by, request.limits.back());
-        }
+        if (!interval.empty()) lines.limits = lines_between;
         const auto found = equal_lines(ready, plan, lines, task);
         console.note(write_table(files::lines_table(*ready, found), lines_out, task));
     }

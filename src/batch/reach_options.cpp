@@ -22,7 +22,7 @@ void ReachAsking::add_to(Options& app, unsigned uses) {
     roads.add_to(app);
     places.add_to(app, QuestionOptions::kWeight, false);
     app.add_option("--from", spots, "a spot instead of sites, longitude,latitude; named again for a further one")
-        .type_name("LON,LAT")
+        .reads_as("LON,LAT", parse_position)
         .one_each_time();
     asked.add_to(app, uses, true);
     changes.add_to(app);
@@ -65,9 +65,12 @@ Asking::Ready ReachAsking::ready_to_ask(Console& console, const Task& task) cons
 }
 
 void LimitOptions::add_to(Options& app) {
-    auto const list = app.add_option("--limits", limits, "how far: 5min,8min or 400m,800m").parted_by(',');
-    auto const step = app.add_option("--every", every, "limits in steps of this, such as 2min, up to --up-to");
-    auto const last = app.add_option("--up-to", up_to, "the last of the steps");
+    auto const list = app.add_option("--limits", limits, "how far: 5min,8min or 400m,800m")
+                          .parted_by(',')
+                          .reads_as("AMOUNT,...", parse_amount);
+    auto const step = app.add_option("--every", every, "limits in steps of this, such as 2min, up to --up-to")
+                          .reads_as("AMOUNT", parse_amount);
+    auto const last = app.add_option("--up-to", up_to, "the last of the steps").reads_as("AMOUNT", parse_amount);
     auto const own = app.add_option("--limit-field", field,
                                     "field of the sites with a limit of their own: minutes, or "
                                     "an amount such as 8min or 800m")

@@ -21,7 +21,7 @@ struct RouteBy : Command {
     void add_to(Options& app) override {
         roads.add_to(app);
         app.add_option("--stop", stops, "a stop, longitude,latitude; named again for each further one, in order")
-            .type_name("LON,LAT");
+            .reads_as("LON,LAT", parse_position);
         stop_file.add_to(app, "stops", "points to stop at, in the order of their records, after those named by --stop",
                          FileOptions::How::maybe_one, true);
         app.add_flag("--best-order", best_order,
@@ -31,9 +31,11 @@ struct RouteBy : Command {
         app.add_option("--closures", closures, "roads closed, slowed or delayed, as for the other commands")
             .type_name("FILE");
         app.add_option("--travel", travel, std::string("how they travel: ") + kTravel).required().type_name("PROFILE");
-        app.add_option("--speed", speed, "one speed for all roads, such as 40km/h");
+        app.add_option("--speed", speed, "one speed for all roads, such as 40km/h").reads_as("SPEED", parse_speed);
         app.add_option("--measure", measure, "what best means").one_of({"time", "distance"}).shows_default();
-        app.add_option("--attach-limit", attach_limit, "farthest road that a stop is joined to").shows_default();
+        app.add_option("--attach-limit", attach_limit, "farthest road that a stop is joined to")
+            .shows_default()
+            .reads_as("LENGTH", parse_length);
         app.add_option("--out", out, "also write the line: .geojson, .gpkg, .fgb or .shp").type_name("FILE");
         app.add_option("--text", text, "also write what is printed to a text file").type_name("FILE");
         app.add_flag("--quiet", quiet, "no progress, and no remarks but on how numbers were read");

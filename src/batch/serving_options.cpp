@@ -9,6 +9,19 @@
 
 namespace otoro::batch {
 
+namespace {
+
+/// 0 for all.
+std::uint32_t parse_count(const std::string& text) {
+    if (text == "all") return 0;
+    double count = 0;
+    if (!parse_number(text, count) || count < 1 || count > service::kMostNearest || count != std::floor(count))
+        refuse("", fmt::format("'{}' is no number from 1 to {}, and not all", text, service::kMostNearest), "");
+    return static_cast<std::uint32_t>(count);
+}
+
+}  // namespace
+
 void ServingOptions::add_to(Options& app, bool every_rule, bool required) {
     auto o = app.add_option("--measure", measure, "what nearest means").one_of({"time", "distance"});
     if (required) o.required();
@@ -16,7 +29,7 @@ void ServingOptions::add_to(Options& app, bool every_rule, bool required) {
     app.add_option(
            "--nearest", nearest,
            "so many nearest sites of each place instead of one, ranked; all: all, within the limit if there is one")
-        .type_name("K|all");
+        .reads_as("K|all", parse_count);
     app.add_option("--needed", needed, "how many of them must be within the standard: 2 is backup cover")
         .positive()
         .shows_default();
@@ -39,7 +52,7 @@ void ServingOptions::add_to(Options& app, bool every_rule, bool required) {
     app.add_option("--by", by, "of --pairs: the field with the value (found by name)").type_name("FIELD");
     app.add_flag("--smallest", smallest, "of --pairs: the smallest value wins");
     app.add_option("--blend", blend, "of --pairs: how much the value counts, such as 70%; the rest is nearness")
-        .type_name("SHARE");
+        .reads_as("SHARE", parse_share);
     app.add_flag("--else-nearest", else_nearest,
                  "of --pairs: places without a value with any site that there is a way to go to their nearest");
     app.add_option("--pair-demand", pair_demand, "of --pairs: the field with the demand's id (found by name)")
@@ -57,15 +70,7 @@ service::Serving ServingOptions::serving() const {
         throw Misuse("--nearest, --capacity, --recorded, --together, --pairs", "each is a rule of its own: name one");
     if (needed > 1 && nearest.empty()) throw Misuse("--needed", "it goes with --nearest");
     if (!nearest.empty()) {
-        service::SeveralNearest rule{near, 0, needed};
-        if (nearest != "all") {
-            double count = 0;
-            if (!parse_number(nearest, count) || count < 1 || count > service::kMostNearest ||
-                count != std::floor(count))
-                throw Misuse("--nearest", fmt::format("'{}' is no number from 1 to {}, and not all", nearest,
-                                                      service::kMostNearest));
-            rule.count = static_cast<std::uint32_t>(count);
-        }
+        const service::SeveralNearest rule{near, parsed("--nearest", nearest, parse_count), needed};
         if (!is_sound(rule)) throw Misuse("--needed", fmt::format("{} are needed of {} nearest", needed, nearest));
         return rule;
     }

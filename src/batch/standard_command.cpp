@@ -12,6 +12,12 @@
 namespace otoro::batch {
 namespace {
 
+Share parse_band(const std::string& text) {
+    const auto band = parse_share(text);
+    if (band >= Share::percent(100)) refuse("", "speeds cannot fall by all there is", "");
+    return band;
+}
+
 struct StandardOf : Command {
     Asking asking;
     std::string steps, by_zone, by_group, busy, band, json_out, out;
@@ -25,12 +31,14 @@ void StandardOf::add_to(Options& app) {
     app.add_option("--steps", steps,
                    "what is to be met: \"50% within 5min, 90% within 8min, all within 20min\"; with 'by 2' two sites "
                    "must be, with 'for NAME' it is for that zone or group alone")
-        .required();
+        .required()
+        .reads_as("STEPS", [](const std::string& text) { return service::parse_steps(text); });
     app.add_option("--by-zone", by_zone, "areas for each of which every step is judged").type_name("FILE");
     app.add_option("--by-group", by_group, "field of the demand for each of whose values every step is judged")
         .type_name("FIELD");
-    app.add_option("--busy", busy, "how much of the time each site is busy: expected cover is worked out too");
-    app.add_option("--band", band, "also when all speeds fall or rise by this: 10%").type_name("SHARE");
+    app.add_option("--busy", busy, "how much of the time each site is busy: expected cover is worked out too")
+        .reads_as("SHARE", parse_busy);
+    app.add_option("--band", band, "also when all speeds fall or rise by this: 10%").reads_as("SHARE", parse_band);
     app.add_option("--json", json_out, "the same as JSON").type_name("FILE");
     app.add_option("--out", out,
                    "where the table goes, as CSV: a row for each step of all, of each zone, of each group")
@@ -50,12 +58,8 @@ int StandardOf::run() const {
     }
     service::StepsAsked asked;
     asked.steps = parsed("--steps", steps, [](const std::string& text) { return service::parse_steps(text); });
-    if (!busy.empty()) {
-        asked.busy = parsed("--busy", busy, parse_share);
-        if (*asked.busy == Share::percent(100)) throw Misuse("--busy", "sites that are always busy serve nobody");
-    }
-    const Share by = band.empty() ? Share() : parsed("--band", band, parse_share);
-    if (by >= Share::percent(100)) throw Misuse("--band", "speeds cannot fall by all there is");
+    if (!busy.empty()) asked.busy = parsed("--busy", busy, parse_busy);
+    const Share by = band.empty() ? Share() : parsed("--band", band, parse_band);
     std::vector<std::string> taken = with.inputs();
     check_output("--json", json_out, {}, taken);
     taken.push_back(json_out);

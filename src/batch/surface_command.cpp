@@ -5,12 +5,27 @@
 #include "batch/reach_options.h"
 #include "files/all_fields.h"
 #include "files/atomic_file.h"
+#include "files/epsg.h"
 #include "files/write_answer.h"
 #include "files/write_reach.h"
 #include "files/write_surface.h"
 
 namespace otoro::batch {
 namespace {
+
+geo::Box parse_box(const std::string& text) {
+    std::vector<double> numbers;
+    for (std::size_t from = 0; from <= text.size();) {
+        const std::size_t to = std::min(text.find(',', from), text.size());
+        double number = 0;
+        if (!parse_number(text.substr(from, to - from), number)) break;
+        numbers.push_back(number);
+        from = to + 1;
+    }
+    if (numbers.size() != 4 || numbers[0] >= numbers[2] || numbers[1] >= numbers[3])
+        throw InputError({"", std::nullopt, fmt::format("'{}' is not west,south,east,north in degrees", text), ""});
+    return {numbers[0], numbers[1], numbers[2], numbers[3]};
+}
 
 struct SurfaceOf : Command {
     ReachAsking asking;
@@ -26,11 +41,12 @@ struct SurfaceOf : Command {
 
 void SurfaceOf::add_to(Options& app) {
     asking.add_to(app);
-    app.add_option("--cell", cell, "width of a cell, such as 25m; as in --minus, if that is given");
+    app.add_option("--cell", cell, "width of a cell, such as 25m; as in --minus, if that is given")
+        .reads_as("LENGTH", parse_length);
     app.add_option("--extent", extent, "west,south,east,north in degrees; else all ground near roads")
-        .type_name("W,S,E,N");
+        .reads_as("W,S,E,N", parse_box);
     app.add_option("--crs", crs, "coordinate system of the raster, by EPSG code; else the UTM zone of the place")
-        .type_name("EPSG");
+        .reads_as("EPSG", files::parse_epsg);
     app.add_option("--out", out, "where the surface goes: .tif, cloud-optimised; -9999 stands for no value")
         .required()
         .type_name("FILE");
@@ -44,20 +60,6 @@ void SurfaceOf::add_to(Options& app) {
             .needs(points)
             .type_name("FILE");
     points.needs(samples);
-}
-
-geo::Box parse_box(const std::string& text) {
-    std::vector<double> numbers;
-    for (std::size_t from = 0; from <= text.size();) {
-        const std::size_t to = std::min(text.find(',', from), text.size());
-        double number = 0;
-        if (!parse_number(text.substr(from, to - from), number)) break;
-        numbers.push_back(number);
-        from = to + 1;
-    }
-    if (numbers.size() != 4 || numbers[0] >= numbers[2] || numbers[1] >= numbers[3])
-        throw InputError({"", std::nullopt, fmt::format("'{}' is not west,south,east,north in degrees", text), ""});
-    return {numbers[0], numbers[1], numbers[2], numbers[3]};
 }
 
 /// One row a point: all that its file says of it, and the value under the name that was asked for.

@@ -20,8 +20,10 @@ struct UncoveredOf : Command {
 
 void UncoveredOf::add_to(Options& app) {
     asking.add_to(app);
-    app.add_option("--limit", limit, "how far, such as 8min or 800m").required();
-    app.add_option("--least-area", least_area, "leave out patches without places of fewer square metres").positive();
+    app.add_option("--limit", limit, "how far, such as 8min or 800m").required().reads_as("AMOUNT", parse_amount);
+    app.add_option("--least-area", least_area, "leave out patches without places of fewer square metres")
+        .positive()
+        .type_name("NUMBER");
     app.add_option("--out", out, "where the patches go, heaviest first: .gpkg, .geojson, .fgb or .shp")
         .required()
         .type_name("FILE");

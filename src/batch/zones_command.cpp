@@ -23,7 +23,7 @@ struct ZonesOf : Command {
 
 void ZonesOf::add_to(Options& app) {
     asking.add_to(app);
-    app.add_option("--limit", limit, "how far, such as 4min or 800m").required();
+    app.add_option("--limit", limit, "how far, such as 4min or 800m").required().reads_as("AMOUNT", parse_amount);
     app.add_option("--zone-of-site", zone_of_site,
                    "field of the sites with the id or name of their zone: each zone by its own sites, not by any")
         .type_name("FIELD");

@@ -2,24 +2,10 @@
 
 #include <fmt/format.h>
 
-#include <algorithm>
-
 #include "files/shape_table.h"
 #include "geo/amounts.h"
 
 namespace otoro::files {
-namespace {
-
-/// Nothing where a step asks for a second site: one candidate's effect does not tell.
-const char* met_words(const std::optional<service::Verdict>& verdict) {
-    if (!verdict || std::any_of(verdict->steps.begin(), verdict->steps.end(),
-                                [](const auto& s) { return s.step.scope.needed > 1; }))
-        return "";
-    return cell(verdict->judged()).data();
-}
-
-}  // namespace
-
 std::string ranking_csv(const service::Outcome& base, const std::vector<service::RankedCandidate>& ranked) {
     const bool by_time = base.question.measure() == routing::Measure::time;
     const double unit = by_time ? 60'000 : 1'000'000;
@@ -36,8 +22,8 @@ std::string ranking_csv(const service::Outcome& base, const std::vector<service:
             r.mean ? fmt::format("{:.5f}", *r.mean / unit) : "",
             r.worst ? fmt::format("{:.5f}", static_cast<double>(*r.worst) / unit) : "", by_time ? "min" : "km",
             plain_number(r.served.weight.value()), r.cost ? plain_number(r.cost->value()) : "",
-            r.verdict ? fmt::format("{:.4f}", r.verdict->share.percent()) : "", met_words(r.verdict),
-            site.position ? plain_number(site.position->lon) : "",
+            r.verdict ? fmt::format("{:.4f}", r.verdict->share.percent()) : "",
+            r.verdict ? cell(r.verdict->judged()) : "", site.position ? plain_number(site.position->lon) : "",
             site.position ? plain_number(site.position->lat) : "", kCsvEnd);
     }
     return text;

@@ -20,6 +20,7 @@
 #include "files/content.h"
 #include "files/coordinate.h"
 #include "files/dbf_text.h"
+#include "files/epsg.h"
 #include "files/inside.h"
 #include "files/layer_names.h"
 #include "files/open_file.h"
@@ -389,17 +390,7 @@ void Source::find_crs() {
     const OGRSpatialReference* own = layer_->GetSpatialRef();
     if (!choice_.crs.empty()) {
         crs_name_ = choice_.crs;
-        const Complaints quiet;
-        const std::string code = choice_.crs;
-        const bool plain_digits =
-            !code.empty() && std::all_of(code.begin(), code.end(), [](unsigned char c) { return std::isdigit(c); });
-        const bool epsg = plain_digits || lower(code).starts_with("epsg:");
-        const auto digits = plain_digits ? code : epsg ? code.substr(5) : std::string();
-        if (digits.empty() || digits.size() > 6 ||
-            !std::all_of(digits.begin(), digits.end(), [](unsigned char c) { return std::isdigit(c); }) ||
-            from.importFromEPSG(std::stoi(digits)) != OGRERR_NONE)
-            throw InputError({"", std::nullopt, fmt::format("'{}' is not a known coordinate system", code),
-                              "Give its EPSG code, such as EPSG:4326"});
+        from.importFromEPSG(parse_epsg(choice_.crs));
     } else if (own != nullptr) {
         from = *own;
         crs_name_ = own->GetName() != nullptr ? as_utf8(own->GetName()) : "";

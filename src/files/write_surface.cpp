@@ -11,6 +11,7 @@
 
 #include "files/atomic_file.h"
 #include "files/complaints.h"
+#include "files/epsg.h"
 #include "files/open_file.h"
 #include "geo/local_frame.h"
 #include "geo/wording.h"
@@ -87,12 +88,7 @@ SurfaceFrame SurfaceFrame::around(const service::Ready& ready, const std::option
         wanted = {extent.west - lon, std::max(-90.0, extent.south - lat), extent.east + lon,
                   std::min(90.0, extent.north + lat)};
     }
-    {
-        const Complaints complaints;
-        const bool known = crs.empty() ? state->crs.importFromEPSG(fitting_epsg(extent.centre())) == OGRERR_NONE
-                                       : state->crs.SetFromUserInput(crs.c_str()) == OGRERR_NONE;
-        if (!known) refuse("", fmt::format("the coordinate system '{}' is not known", crs), "Name an EPSG code");
-    }
+    state->crs.importFromEPSG(crs.empty() ? fitting_epsg(extent.centre()) : parse_epsg(crs));
     const char* const code = state->crs.GetAuthorityCode(nullptr);
     state->name = code != nullptr ? fmt::format("EPSG:{}", code) : state->crs.GetName();
     state->prepare("");

@@ -38,10 +38,8 @@ public:
 
     [[nodiscard]] RankedCandidate judged(const Candidates& candidates, SiteIndex site,
                                          const Candidates::Effect& effect) const {
-        RankedCandidate r;
-        r.site = site;
-        r.attached = effect.attachment.has_value();
-        r.cost = o_.sites[site.value()].planned.site.cost;
+        RankedCandidate r = begun(site, effect.attachment.has_value());
+        r.nearer = candidates.tally(effect);
         Wide travel = travel_;
         Weight served = served_;
         std::int64_t worst = 0;
@@ -74,15 +72,45 @@ public:
         if (still != farthest_.end()) worst = std::max(worst, still->first);
         if (served.count() > 0) r.worst = worst;
         r.newly_within = newly_served;
-        if (!verdict_) return r;
-        r.verdict = candidates.judge(effect, verdict_->standard);
-        r.newly_within.weight = r.verdict->inside.weight - verdict_->inside.weight;
-        r.newly_within.places =
-            r.verdict->inside.places > verdict_->inside.places ? r.verdict->inside.places - verdict_->inside.places : 0;
+        if (verdict_) judge_by(candidates.judge(effect, verdict_->standard), r);
+        return r;
+    }
+
+    /// The same of an answer in which the site is open.
+    [[nodiscard]] RankedCandidate judged(const Outcome& then, SiteIndex site) const {
+        const SiteOutcome& its = then.sites[site.value()];
+        RankedCandidate r = begun(site, its.attachment.has_value());
+        r.served = r.nearer = {its.places, its.load};
+        for (std::uint32_t i = 0; i < then.places.size(); ++i) {
+            if (then.places[i].site != site || then.places[i].status != Status::beyond_limit) continue;
+            ++r.nearer.places;
+            r.nearer.weight += then.weights[i];
+        }
+        if (const auto& s = by_time_ ? then.time_statistics : then.distance_statistics) {
+            r.mean = s->mean;
+            r.worst = s->worst;
+        }
+        const Tally &before = o_.tally(Status::served), &after = then.tally(Status::served);
+        r.newly_within = more(before, after);
+        if (verdict_) judge_by(service::judge(then, verdict_->standard), r);
         return r;
     }
 
 private:
+    [[nodiscard]] RankedCandidate begun(SiteIndex site, bool attached) const {
+        RankedCandidate r;
+        r.site = site;
+        r.attached = attached;
+        r.cost = o_.sites[site.value()].planned.site.cost;
+        return r;
+    }
+    static Tally more(const Tally& before, const Tally& after) {
+        return {after.places > before.places ? after.places - before.places : 0, after.weight - before.weight};
+    }
+    void judge_by(Verdict verdict, RankedCandidate& r) const {
+        r.newly_within = more(verdict_->inside, verdict.inside);
+        r.verdict = std::move(verdict);
+    }
     [[nodiscard]] std::int64_t cost_of(const PlaceOutcome& p) const {
         return by_time_ ? p.time.count() : p.distance.count();
     }
@@ -93,6 +121,13 @@ private:
     Weight served_;
     std::vector<std::pair<std::int64_t, std::uint32_t>> farthest_;  ///< those served of any weight, the farthest first
 };
+
+/// Whether what a candidate changes is told from its own ground.
+bool may_be_told_alone(const Question& q) {
+    const auto asks_for_several = [](const auto& step) { return step.scope.needed > 1; };
+    return places_choose_alone(q) &&
+           !(q.standard && std::any_of(q.standard->further.begin(), q.standard->further.end(), asks_for_several));
+}
 
 }  // namespace
 
@@ -181,15 +216,25 @@ void rank_anew(std::vector<RankedCandidate>& candidates, const CriterionWeights&
     });
 }
 
-std::vector<RankedCandidate> rank_candidates(const std::shared_ptr<const Ready>& ready,
-                                             const std::shared_ptr<const Outcome>& base,
-                                             const CriterionWeights& weights, const Task& task) {
+std::vector<RankedCandidate> tell_candidates(const std::shared_ptr<const Ready>& ready,
+                                             const std::shared_ptr<const Outcome>& base, const Task& task) {
     std::vector<SiteIndex> wanted;
     for (std::uint32_t i = 0; i < base->sites.size(); ++i)
         if (base->sites[i].planned.site.state == places::SiteState::candidate && !base->sites[i].planned.in_use)
             wanted.emplace_back(i);
     const Ranking ranking(base, ready->question.measure() == routing::Measure::time);
     std::vector<RankedCandidate> out(wanted.size());
+    const auto say = [&](std::size_t done) {
+        task.at("trying candidates", static_cast<double>(done) / static_cast<double>(wanted.size()));
+    };
+    if (!may_be_told_alone(base->question)) {
+        const auto quiet = task.quietly();
+        for (std::size_t k = 0; k < wanted.size(); ++k) {
+            say(k);
+            out[k] = ranking.judged(answer(*ready, plan_with(*base, wanted[k]), quiet), wanted[k]);
+        }
+        return out;
+    }
     tbb::enumerable_thread_specific<Candidates> each([&] { return Candidates(ready, base); });
     std::mutex telling;
     std::size_t done = 0;
@@ -197,12 +242,19 @@ std::vector<RankedCandidate> rank_candidates(const std::shared_ptr<const Ready>&
         for (std::size_t k = range.begin(); k != range.end(); ++k) {
             {
                 const std::lock_guard lock(telling);
-                task.at("trying candidates", static_cast<double>(done++) / static_cast<double>(wanted.size()));
+                say(done++);
             }
             Candidates& candidates = each.local();
             out[k] = ranking.judged(candidates, wanted[k], candidates.add(wanted[k]));
         }
     });
+    return out;
+}
+
+std::vector<RankedCandidate> rank_candidates(const std::shared_ptr<const Ready>& ready,
+                                             const std::shared_ptr<const Outcome>& base,
+                                             const CriterionWeights& weights, const Task& task) {
+    auto out = tell_candidates(ready, base, task);
     rank_anew(out, weights);
     return out;
 }

@@ -8,7 +8,9 @@
 /// known counts 0. The score is the mean of these by the criteria's weights. Ties go to the site first in file order.
 ///
 /// \par Cost
-/// As much of a search for each candidate as the ground that it would serve (`candidate.h`), on all threads.
+/// As much of a search for each candidate as the ground that it would serve (`candidate.h`), on all threads. Where one
+/// more site may take others' places from them (capacities, catchments, sites' own limits), and for steps that ask for
+/// several sites, an answer for each.
 #include <array>
 #include <optional>
 #include <vector>
@@ -42,6 +44,7 @@ CriterionWeights parse_weights(std::string_view text);
 struct RankedCandidate {
     SiteIndex site{0U};
     bool attached = true;        ///< else no road is near it, and nothing changes
+    Tally nearer;                ///< whose site it would be, also beyond the limit
     Tally newly_within;          ///< weight that comes within, less what falls out of it
     Tally served;                ///< that it would serve
     std::optional<double> mean;  ///< afterwards, ms or mm
@@ -51,8 +54,11 @@ struct RankedCandidate {
     double score = 0;                ///< from 0 to 1
 };
 
-/// The candidates of an answer that are not in use, best first. \pre the question is one where places choose alone
-/// \throws Stopped
+/// What each candidate of an answer does that is not in use, in file order; scores are 0.
+/// \pre the answer has its traces \throws Stopped
+std::vector<RankedCandidate> tell_candidates(const std::shared_ptr<const Ready>& ready,
+                                             const std::shared_ptr<const Outcome>& base, const Task& task);
+/// The same, best first. \throws as above
 std::vector<RankedCandidate> rank_candidates(const std::shared_ptr<const Ready>& ready,
                                              const std::shared_ptr<const Outcome>& base,
                                              const CriterionWeights& weights, const Task& task);

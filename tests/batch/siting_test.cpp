@@ -301,7 +301,18 @@ TEST_CASE("candidates are ranked by weighted criteria") {
                              "drive", "--measure", "time", "--towards", "demand", "--rank", "cost", "--out", out});
     CHECK_THAT(silent.err, Catch::Contains("no candidate has a value for cost"));
     CHECK(road.asked("candidates", {"--rank", "beauty=3", "--out", out}).code == 2);
-    CHECK(road.asked("candidates", {"--standard", "50% within 20s, 50% within 20s by 2", "--out", out}).code == 1);
+    // Whether two sites are near is told by an answer for each; so is whom sites with limits of their own leave.
+    const auto by_two = road.asked("candidates", {"--standard", "50% within 20s, 50% within 20s by 2", "--out", out});
+    CHECK(by_two.code == 0);
+    CHECK_THAT(test::contents(out), Catch::Contains(",yes") || Catch::Contains(",no"));
+    const auto limited = road.folder.write(
+        "limited.csv", "id,lon,lat,state,most\nA,0,0,open,0.1\nB,0.01,0,candidate,\nC,0.002,0,candidate,0.05\n");
+    const auto ranked = run({"candidates", "--roads", road.roads,  "--demand", road.homes,  "--sites", limited,
+                             "--travel",   "drive",   "--measure", "time",     "--towards", "demand",  "--limit-field",
+                             "most",       "--rank",  "load",      "--quiet",  "--out",     out});
+    CHECK(ranked.err == "");
+    CHECK(ranked.code == 0);
+    CHECK_THAT(test::contents(out), Catch::Contains("1,B,B,1.000000,"));
 }
 
 TEST_CASE("locate lists others nearly as good, and how sure the best is") {

@@ -162,6 +162,20 @@ TEST_CASE("Candidates are ranked alone, linked with the map, and the best become
     CHECK(!ranking.plan_button().isEnabled());  // it was of another plan
 }
 
+TEST_CASE("Candidates are ranked too where one more site may take places from others") {
+    Siting d;
+    d.session().document.edit("rule", [](service::Study& s) { s.question().own_limits = true; });
+    REQUIRE(d.settle());
+    auto& ranking = d.answer().ranking();
+    QTest::mouseClick(&d.answer().rank_button(), Qt::LeftButton);
+    REQUIRE(wait_for([&] { return !ranking.ranked().empty(); }));
+    const auto first = ranking.ranked().front();
+    ranking.list().setCurrentCell(0, 0);
+    QTest::mouseClick(&ranking.plan_button(), Qt::LeftButton);
+    REQUIRE(d.settle_plans());
+    CHECK(d.session().answers.verdict()->share == first.verdict->share);
+}
+
 TEST_CASE("What hurts most is ranked, and can be closed in a plan") {
     Siting d;
     auto& weakest = d.answer().weakest();

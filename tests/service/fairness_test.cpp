@@ -174,7 +174,9 @@ TEST_CASE("Access by floating catchments is what pairs give, and adds up to the 
 
 TEST_CASE("Each candidate is ranked by what opening it alone does") {
     std::mt19937 random(47);
-    for (int round = 0; round < 15; ++round) {
+    int taken_from_others = 0;
+    for (int round = 0; round < 30; ++round) {
+        const bool own = round % 5 == 3, capacities = round % 5 == 4, several = round % 5 == 2;
         std::vector<std::pair<At, double>> homes;
         for (int i = 0; i < 30; ++i)
             homes.push_back({{double(random() % 400), 100.0 * double(random() % 5)}, 1.0 + double(random() % 4)});
@@ -185,9 +187,16 @@ TEST_CASE("Each candidate is ranked by what opening it alone does") {
             sites->sites[i].state = places::SiteState::candidate;
             if (i != 4) sites->sites[i].cost = Weight::of(1.0 + double(random() % 5));
         }
+        for (auto& site : sites->sites) {
+            if (own && random() % 4 != 0) site.limit = Millis(5'000 + std::int64_t(random() % 20'000));
+            if (capacities) site.capacity = Weight::of(double(10 + random() % 30));
+        }
         Question q = test::question_at_36();
         if (round % 3 != 0) q.standard = Standard{Share::percent(90), Millis(15'000), {}};
+        if (q.standard && several) q.standard->further.push_back(parse_steps("50% within 30s by 2").front());
         if (round % 2 != 0) q.limit = Millis(40'000);
+        q.own_limits = own;
+        if (capacities) q.serving = AsCapacityAllows{};
         const auto a = test::ask(grid_town(random), test::households(homes), sites, q);
         const auto base = std::make_shared<const Outcome>(a.outcome);
         auto ranked = rank_candidates(a.ready, base, parse_weights("newly_within=2,mean,cost=0.5"), Task());
@@ -203,6 +212,10 @@ TEST_CASE("Each candidate is ranked by what opening it alone does") {
                 q.standard ? judge(*base, *q.standard).inside.weight : base->tally(Status::served).weight;
             const auto after = q.standard ? judge(then, *q.standard).inside.weight : then.tally(Status::served).weight;
             CHECK(r.newly_within.weight == after - before);
+            REQUIRE(r.verdict.has_value() == q.standard.has_value());
+            if (q.standard) CHECK(r.verdict->judged() == judge(then, *q.standard).judged());
+            if (q.standard && several) CHECK(r.verdict->steps.back().known);
+            taken_from_others += (own || capacities) && r.served.weight > after - before;
         }
         CHECK(std::is_sorted(ranked.begin(), ranked.end(),
                              [](const auto& x, const auto& y) { return x.score > y.score; }));
@@ -213,6 +226,7 @@ TEST_CASE("Each candidate is ranked by what opening it alone does") {
         CHECK(unknown->score == 0);  // nobody knows what it costs
         CHECK(ranked.front().score == 1);
     }
+    CHECK(taken_from_others > 5);
     CHECK_THROWS_WITH(parse_weights("cover=3"), Catch::Contains("names no criterion"));
     CHECK_THROWS_WITH(parse_weights("cost=-1"), Catch::Contains("no number from 0 on"));
     CHECK_THROWS_WITH(parse_weights("cost=0"), Catch::Contains("all are 0"));

@@ -12,7 +12,6 @@
 #include "desktop/parts/panel_top.h"
 #include "desktop/parts/quiet_table.h"
 #include "desktop/words.h"
-#include "service/candidate.h"
 
 namespace otoro::desktop {
 namespace {
@@ -52,8 +51,6 @@ QString tip(Criterion c) {
     }
     return {};
 }
-
-bool can_rank(const PlanAnswerPtr& answer) { return answer && places_choose_alone(answer->ready->question); }
 
 }  // namespace
 
@@ -105,6 +102,10 @@ RankingPanel::RankingPanel(Session& session, QWidget* parent) : QWidget(parent),
     connect(out, &QPushButton::clicked, this, &RankingPanel::export_wanted);
     connect(list_, &QTableWidget::currentCellChanged, this, [this](int at) { pick(at); });
     connect(&work_, &WorkedOutSignals::changed, this, &RankingPanel::rank);
+    connect(&work_, &WorkedOutSignals::progressed, this, [this](const QString&, double done) {
+        done_ = done;
+        refresh();
+    });
     connect(&work_, &WorkedOutSignals::failed, this, &RankingPanel::trouble);
     connect(&session_.answers, &Answers::changed, this, &RankingPanel::follow);
 }
@@ -133,7 +134,8 @@ void RankingPanel::follow() {
 
 void RankingPanel::ask() {
     const auto answer = session_.answers.shown();
-    if (!can_rank(answer) || !session_.answers.up_to_date() || session_.answers.trying_out()) return refresh();
+    if (!answer || !session_.answers.up_to_date() || session_.answers.trying_out()) return refresh();
+    done_ = 0;
     // Judged by the standard as it is now.
     work_.ask([answer, question = session_.document.question()](const Task& task) {
         auto base = std::make_shared<service::Outcome>(answer->outcome);
@@ -159,14 +161,12 @@ void RankingPanel::refresh() {
     again_->setText(work_.busy() ? tr("Stop") : tr("Rank again"));
     again_->setAccessibleName(work_.busy() ? tr("Stop ranking candidates") : tr("Rank the candidates again"));
     again_->setVisible(work_.busy() || !current);
-    again_->setEnabled(work_.busy() || (can_rank(answer) && session_.answers.up_to_date()));
-    note_->setText(!answer             ? tr("Nothing worked out yet.")
-                   : !can_rank(answer) ? tr("Under this rule places do not choose alone: try candidates in plans, or "
-                                            "ask for the best set.")
-                   : work_.busy()      ? tr("Trying each candidate\u2026")
-                   : !work_.found()    ? tr("Not worked out.")
-                   : ranked_.empty()   ? tr("No candidate is left that is not in use.")
-                   : current           ? tr("%1, each as if it alone were opened; the best first.")
+    again_->setEnabled(work_.busy() || (answer && session_.answers.up_to_date()));
+    note_->setText(!answer           ? tr("Nothing worked out yet.")
+                   : work_.busy()    ? tr("Trying each candidate\u2026 %1 %").arg(static_cast<int>(100 * done_))
+                   : !work_.found()  ? tr("Not worked out.")
+                   : ranked_.empty() ? tr("No candidate is left that is not in use.")
+                   : current         ? tr("%1, each as if it alone were opened; the best first.")
                                    .arg(counted(ranked_.size(), tr("candidate"), tr("candidates")))
                              : tr("The question or the plan has changed since."));
     if (current && !work_.busy())

@@ -49,6 +49,7 @@ private:
     Session& session_;
     WorkedOut<Found> work_;
     std::vector<service::RankedCandidate> ranked_;
+    double done_ = 0;  ///< of the work under way, 0 to 1
     std::array<QSpinBox*, service::kCriteria> weights_{};
     QLabel* note_;
     QPushButton* again_;
