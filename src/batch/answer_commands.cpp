@@ -251,24 +251,14 @@ int Answer::run() const {
 
     // Whatever cannot be written is refused before anything is worked out.
     std::vector<std::string> stems;
-    FileNames names({"summary"}, {"", kOfSites});
+    FileNames names({"summary"}, {"", kOfSites}, kCompared);
     const std::string summary_file = (std::filesystem::path(out) / "summary.txt").string();
-    const auto check = [&](const std::string& path) {
-        if (files::same_file(path, study))
-            throw InputError({study, std::nullopt, "a table of it would be written over the study itself",
-                              "Choose another folder with --out"});
-        if (const auto what = files::read_from(s, path))
-            throw InputError(
-                {path, std::nullopt,
-                 fmt::format("{} of the study were read from it, and a table would be written over it", *what),
-                 "Choose another folder with --out"});
-        files::check_can_write(path);
-    };
-    check(summary_file);
+    const std::vector<std::string> taken{study, zones, changes.closures};
+    check_table(s, summary_file, taken);
     for (const auto& p : plans) {
         stems.push_back((std::filesystem::path(out) / names.next(p.name)).string());
-        for (const char* ending : {".csv", ".gpkg", ".geojson"}) check(stems.back() + ending);
-        check(stems.back() + kOfSites + ".csv");
+        for (const char* ending : {".csv", ".gpkg", ".geojson"}) check_table(s, stems.back() + ending, taken);
+        check_table(s, stems.back() + kOfSites + ".csv", taken);
     }
 
     const auto ready = prepare(*inputs, s.question(), nullptr, task);

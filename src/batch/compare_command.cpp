@@ -35,9 +35,6 @@ struct Compare : Command {
         app.add_flag("--quiet", quiet, "no progress, and no remarks but on how numbers were read");
     }
     [[nodiscard]] int run() const override;
-
-private:
-    void check(const service::Study& s, const std::string& path) const;
 };
 
 /// The numbers of those that are named; all if none is. A text that is no name is taken apart at its commas.
@@ -69,17 +66,6 @@ std::vector<std::size_t> chosen(const std::vector<std::string>& texts, const std
     return out;
 }
 
-void Compare::check(const service::Study& s, const std::string& path) const {
-    if (files::same_file(path, study))
-        throw InputError({study, std::nullopt, "a table of it would be written over the study itself",
-                          "Choose another folder with --out"});
-    if (const auto what = files::read_from(s, path))
-        throw InputError({path, std::nullopt,
-                          fmt::format("{} of the study were read from it, and a table would be written over it", *what),
-                          "Choose another folder with --out"});
-    files::check_can_write(path);
-}
-
 int Compare::run() const {
     Console console(quiet);
     const Task task = console.task();
@@ -96,11 +82,14 @@ int Compare::run() const {
     const std::vector<std::string> endings{"_places.csv", "_sums.csv"};
     FileNames names({}, endings);
     std::vector<std::string> stems;
-    for (const std::string file : {"plans.csv", "summary.txt"}) check(s, (folder / file).string());
+    const std::string figures_file = (folder / (std::string(kCompared) + ".csv")).string();
+    const std::string summary_file = (folder / (std::string(kCompared) + ".txt")).string();
+    for (const auto& file : {figures_file, summary_file}) check_table(s, file, {study});
     for (const std::size_t q : asked)
         for (std::size_t k = 1; k < compared.size(); ++k) {
-            stems.push_back((folder / names.next(question_names[q] + " " + plan_names[compared[k]])).string());
-            for (const auto& ending : endings) check(s, stems.back() + ending);
+            const auto pair = names.next(question_names[q] + " " + plan_names[compared[k]]);
+            stems.push_back((folder / fmt::format("{}_{}", kCompared, pair)).string());
+            for (const auto& ending : endings) check_table(s, stems.back() + ending, {study});
         }
 
     std::vector<service::PlanFigures> figures;
@@ -136,8 +125,8 @@ int Compare::run() const {
             ++stem;
         }
     }
-    files::write_text((folder / "plans.csv").string(), files::figures_csv(figures));
-    files::write_text((folder / "summary.txt").string(), summary);
+    files::write_text(figures_file, files::figures_csv(figures));
+    files::write_text(summary_file, summary);
     console.note("");
     fmt::print("{}", summary);
     return kDone;

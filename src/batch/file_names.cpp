@@ -8,8 +8,6 @@
 #include "geo/text.h"
 
 namespace otoro::batch {
-namespace {}  // namespace
-
 std::string file_part(const std::string& name) {
     constexpr std::size_t kLongest = 100;
     std::string s;
@@ -18,7 +16,8 @@ std::string file_part(const std::string& name) {
 }
 
 std::string FileNames::next(const std::string& name) {
-    const std::string wanted = file_part(name);
+    std::string wanted = file_part(name);
+    if (!not_first_.empty() && lower(wanted).starts_with(not_first_)) wanted = "plan_" + wanted;
     for (int n = 1;; ++n) {
         const std::string numbered = n == 1 ? wanted : fmt::format("{}_{}", wanted, n);
         const auto is_taken = [&](const std::string& ending) { return taken_.contains(lower(numbered + ending)); };

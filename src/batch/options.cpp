@@ -509,4 +509,16 @@ void check_output(const std::string& option, const std::string& path, const std:
     files::check_can_write(path);
 }
 
+void check_table(const service::Study& study, const std::string& path, const std::vector<std::string>& taken) {
+    for (const auto& file : taken)
+        if (!file.empty() && files::same_file(path, file))
+            throw InputError({file, std::nullopt, fmt::format("'{}' would be written over it", path),
+                              "Choose another folder with --out"});
+    if (const auto what = files::read_from(study, path))
+        throw InputError({path, std::nullopt,
+                          fmt::format("{} of the study were read from it, and a table would be written over it", *what),
+                          "Choose another folder with --out"});
+    files::check_can_write(path);
+}
+
 }  // namespace otoro::batch

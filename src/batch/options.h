@@ -73,6 +73,8 @@ void tell_reading(Console& console, const service::Origin& origin);
 /// \throws InputError
 void check_output(const std::string& option, const std::string& path, const std::vector<std::string>& endings,
                   const std::vector<std::string>& taken);
+/// The same of a table in a folder of tables of a study. \param taken other files that are read \throws InputError
+void check_table(const service::Study& study, const std::string& path, const std::vector<std::string>& taken);
 
 /// Roads as the options say, gaps closed.
 service::RoadsIn read_roads(const RoadOptions& options, const std::optional<travel::Profile>& profile,

@@ -284,7 +284,7 @@ TEST_CASE("Every command that answers one question says the same of it, to the l
         if (closed) today.question.resize(today.question.size() - 2);  // closures are the plan's
         const Summed before(today.table("assign", own), column, most), after = opened(chosen);
         const double unit = by_time ? 1 : 1000;
-        const auto plans = rows_of(test::contents(town.file("tables/plans.csv")));
+        const auto plans = rows_of(test::contents(town.file("tables/compared.csv")));
         REQUIRE(plans.size() == 2);
         for (const auto& [row, sums] : {std::pair(plans[0], &before), std::pair(plans[1], &after)}) {
             INFO("plan " << row.at("plan"));

@@ -1,6 +1,7 @@
 /// Choosing sites, judging by steps, closing and comparing, on the command line.
 #include <catch2/catch.hpp>
 #include <filesystem>
+#include <map>
 #include <nlohmann/json.hpp>
 
 #include "batch/running.h"
@@ -256,8 +257,20 @@ TEST_CASE("compare lays the plans of a study side by side") {
     REQUIRE(road.asked("study", {"--standard", "90% within 20s", "--out", study}).code == 0);
     const auto r = run({"compare", study, "--out", road.folder.file("tables"), "--quiet"});
     CHECK(r.code == 0);
-    CHECK_THAT(test::contents(road.folder.file("tables/plans.csv")),
+    CHECK_THAT(test::contents(road.folder.file("tables/compared.csv")),
                Catch::Contains("homes,Today,7.1428,90,") && Catch::Contains(",no,0.0000,"));
+    // The tables of the answers may stand in the same folder, whatever the plans are called.
+    for (const std::string name : {"compared", "compared homes Birch"})
+        REQUIRE(run({"study", study, "--add-plan", name, "--open", "B", "--quiet"}).code == 0);
+    REQUIRE(run({"compare", study, "--out", road.folder.file("tables"), "--quiet"}).code == 0);
+    std::map<std::string, std::string> before;
+    for (const auto& entry : std::filesystem::directory_iterator(road.folder.file("tables")))
+        before[entry.path().string()] = test::contents(entry.path().string());
+    REQUIRE(before.size() == 6);
+    REQUIRE(run({"answer", study, "--out", road.folder.file("tables"), "--quiet"}).code == 0);
+    for (const auto& [path, text] : before) CHECK(test::contents(path) == text);
+    CHECK(std::filesystem::exists(road.folder.file("tables/plan_compared.csv")));
+    CHECK(std::filesystem::exists(road.folder.file("tables/summary.txt")));
     const auto wrong = run({"compare", study, "--plans", "Today,Nowhere", "--out", road.folder.file("tables")});
     CHECK(wrong.code == 1);
     CHECK_THAT(wrong.err, Catch::Contains("it has no plan 'Nowhere'"));
