@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include "files/measure_units.h"
 #include "files/shape_table.h"
 #include "geo/amounts.h"
 
@@ -10,9 +11,6 @@ namespace {
 
 using service::Difference;
 using service::DifferenceSums;
-
-double unit_of(routing::Measure m) { return m == routing::Measure::time ? 60'000.0 : 1'000'000.0; }
-const char* unit_name(routing::Measure m) { return m == routing::Measure::time ? "min" : "km"; }
 
 double limit_of(const Amount& limit) {
     const auto* time = std::get_if<Millis>(&limit);

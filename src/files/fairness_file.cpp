@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include "files/measure_units.h"
 #include "files/shape_table.h"
 #include "geo/amounts.h"
 #include "geo/wording.h"
@@ -10,9 +11,6 @@ namespace otoro::files {
 namespace {
 
 using service::Fairness;
-
-double unit_of(routing::Measure m) { return m == routing::Measure::time ? 60'000.0 : 1'000'000.0; }
-const char* unit_name(routing::Measure m) { return m == routing::Measure::time ? "min" : "km"; }
 
 std::string figures(const std::optional<Fairness>& f, double unit) {
     if (!f) return ",,,";

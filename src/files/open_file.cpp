@@ -201,10 +201,16 @@ OpenFile open_file(const std::string& path) {
         refuse(path, "it is a picture or an elevation model, not a file of roads or places",
                "An elevation model is added from the menu of the roads");
 
-    if (content == Content::geopackage)
-        if (const auto made_up = DatabaseFile(path).made_up_catalogue(); !made_up.empty())
+    if (content == Content::geopackage) {
+        const DatabaseFile database(path);
+        if (const auto made_up = database.made_up_catalogue(); !made_up.empty())
             refuse(path, fmt::format("'{}', which lists what is in it, is a view and no table", made_up.front()),
                    "Export its layers into a new GeoPackage");
+        if (const auto made_up = database.made_up_columns(); !made_up.empty())
+            refuse(path,
+                   fmt::format("its column '{}' stands in no row and is worked out as it is read", made_up.front()),
+                   "Export its layers into a new GeoPackage");
+    }
     if (content == Content::unknown && (extension == ".csv" || extension == ".tsv" || extension == ".txt"))
         return open_text(path);
 

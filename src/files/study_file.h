@@ -5,8 +5,9 @@
 /// Layers `roads`, `water`, `demand_1`, `demand_2`, ..., `sites_1`, ..., `zones_1`, ... hold what was added, in
 /// longitude and latitude, with plain column names that any program can read. The attribute table `otoro_study` has two
 /// columns, `key` and `value` (JSON): `format` (2), `name`, `questions`, `in_sight`, `plans`, `roads`, `demand`,
-/// `sites`, `zones`, `profiles`, `accepted`. Coordinates are kept to the last bit, so a study opened again gives the
-/// same answers.
+/// `sites`, `zones`, `profiles`, `accepted`, and in `content` how many
+/// rows every layer has and a digest of them, and of each setting (`study_layers.h`), which are checked on opening.
+/// Coordinates are kept to the last bit, so a study opened again gives the same answers.
 ///
 /// \par Versions
 /// 1: one `question`, sites of plans named by id. 2: several `questions`, zones, groups, and sites of plans named for

@@ -20,7 +20,11 @@
 #include "files/source.h"
 #include "files/study_file.h"
 #include "files/study_json.h"
+#include "files/study_layers.h"
 #include "files/study_layout.h"
+#include "files/study_settings.h"
+#include "geo/wording.h"
+#include "service/sentence.h"
 
 namespace otoro::files {
 namespace {
@@ -28,10 +32,34 @@ using nlohmann::json;
 
 constexpr int kLongestValue = 256 * 1024 * 1024;
 constexpr std::int64_t kMostWeight = 1'000'000'000'000'000;
+constexpr int kDeepest = 100;  // settings are seven deep
 constexpr std::string_view kNotAStudy = "it is not a study of Otoro";
 
 bool holds_a_study(const std::string& path) {
     return content_of(path) == Content::geopackage && DatabaseFile(path).has_table(kStudyTable);
+}
+
+/// Brackets in brackets without end would end the program, not the reading. \throws InputError
+json parse_setting(const std::string& text) {
+    int depth = 0;
+    bool in_text = false;
+    for (std::size_t i = 0; i < text.size(); ++i) {
+        const char c = text[i];
+        if (in_text && c == '\\')
+            ++i;
+        else if (c == '"')
+            in_text = !in_text;
+        else if (!in_text && (c == '[' || c == '{') && ++depth > kDeepest)
+            refuse("", "the study is damaged: its settings are nested without end", "Use an earlier copy of it");
+        else if (!in_text && (c == ']' || c == '}'))
+            --depth;
+    }
+    return json::parse(text);
+}
+
+std::string said_bytes(std::uint64_t bytes) {
+    return bytes < 1'000'000 ? fmt::format("{} kB", said_whole((bytes + 999) / 1000))
+                             : fmt::format("{} MB", said(static_cast<double>(bytes) / 1e6, 1));
 }
 
 /// A study file opened for reading.
@@ -41,10 +69,13 @@ public:
         : path_(path), task_(task), remarks_(remarks) {
         std::error_code error;
         if (!std::filesystem::exists(path, error)) fail("there is no such file", "Check the name and the folder");
+        if (const auto part = broken_off(path)) say_what_is_left(*part);
         if (!holds_a_study(path)) fail(std::string(kNotAStudy), "Add it on the Data page instead");
         database_.emplace(path);
         if (const auto made_up = database_->made_up_catalogue(); !made_up.empty())
             damaged("its list of layers, '" + made_up.front() + "', is no ordinary table");
+        if (const auto made_up = database_->made_up_columns(); !made_up.empty())
+            damaged("its column '" + made_up.front() + "' stands in no row and is worked out as it is read");
         prepare_gdal();
         name_.emplace(path, Content::geopackage);
         const Complaints complaints;
@@ -93,6 +124,8 @@ public:
         if (settings.contains("route")) study.route = route_from(settings.at("route"));
         read_questions(settings, study);
         if (version_ < 2) name_sites_for_good(study);
+        check_content(settings, study);
+        remark_on_unknown(settings, study);
         return study;
     }
 
@@ -104,21 +137,78 @@ private:
         fail(fmt::format("the study is damaged: {}", what), "Use an earlier copy of it");
     }
 
+    [[noreturn]] void say_what_is_left(const BrokenOff& part) const {
+        std::vector<std::string> whole, parts;
+        for (const auto& left : DatabaseFile(path_).what_is_left(task_)) {
+            if (left.table.starts_with("gpkg_") || left.table.starts_with("sqlite_") ||
+                left.table.starts_with("rtree_") || left.table == kStudyTable || left.rows == 0)
+                continue;
+            const auto said =
+                fmt::format("{} ({} {})", left.table, said_whole(left.rows), left.rows == 1 ? "row" : "rows");
+            (left.whole ? whole : parts).push_back(said);
+        }
+        std::string said = fmt::format("it is broken off: the last {} of its {} are missing",
+                                       said_bytes(part.whole - part.there), said_bytes(part.whole));
+        if (!whole.empty()) said += "; whole are " + service::listed(whole);
+        if (!parts.empty()) said += "; begun are " + service::listed(parts);
+        fail(said, "Copy it again, or use an earlier copy of it");
+    }
+
+    /// What was read is what was saved. Studies of before do not say.
+    void check_content(const json& settings, const service::Study& study) const {
+        if (!settings.contains(kContent)) return;
+        const json &layers = settings.at(kContent).at("layers"), &kept = settings.at(kContent).at("settings");
+        for (const auto& [key, digest] : kept.items()) {
+            const auto at = digests_.find(key);
+            if (at == digests_.end()) damaged("its setting '" + as_utf8(key) + "' is missing");
+            if (at->second != digest.get<std::string>())
+                damaged("its setting '" + as_utf8(key) + "' is not what was saved: something else has changed it");
+        }
+        const auto read = contents_of(study);
+        for (const auto& [name, held] : read) {
+            if (!layers.contains(name)) damaged("it does not say what was in its layer '" + name + "'");
+            const auto rows = whole_number<std::uint64_t>(layers.at(name).at("rows"));
+            if (rows != held.rows)
+                damaged(fmt::format("layer '{}' has {} rows, and had {} when it was saved", name, said_whole(held.rows),
+                                    said_whole(rows)));
+            if (layers.at(name).at("digest").get<std::string>() != held.digest)
+                damaged(fmt::format("layer '{}' is not what was saved: something else has changed it", name));
+        }
+        for (const auto& [name, held] : layers.items())
+            if (!read.contains(name)) damaged("its settings say nothing of its layer '" + as_utf8(name) + "'");
+    }
+
     json read_settings() {
         OGRLayer& layer = this->layer(kStudyTable);
         json settings = json::object();
-        while (const auto row = next(layer)) settings[text(*row, "key")] = json::parse(text(*row, "value"));
+        while (const auto row = next(layer)) {
+            const auto key = text(*row, "key"), value = text(*row, "value");
+            settings[key] = parse_setting(value);
+            digests_[key] = digest_of_setting(value);
+        }
         version_ = settings.contains("format") ? whole_number<int>(settings.at("format")) : 0;
         if (version_ > kStudyFormat)
             fail("the study was made by a later version of Otoro", "Open it with that version");
         if (version_ < kOldestStudyFormat) damaged("it does not say by which version it was made");
         for (const auto& [key, value] : settings.items())
             if (std::find(kKeys.begin(), kKeys.end(), key) == kKeys.end() && remarks_ != nullptr)
-                remarks_->push_back(fmt::format(
-                    "It holds '{}', which this version does not know: it is left alone, and not kept when the study is "
-                    "saved here",
-                    as_utf8(key).substr(0, 60)));
+                remark_on(as_utf8(key).substr(0, 60));
         return settings;
+    }
+
+    void remark_on_unknown(const json& settings, const service::Study& study) const {
+        if (remarks_ == nullptr) return;
+        constexpr std::size_t kMost = 5;
+        const auto unknown = unknown_in(settings, settings_of(study));
+        for (std::size_t i = 0; i < std::min(unknown.size(), kMost); ++i) remark_on(unknown[i]);
+        if (unknown.size() > kMost)
+            remarks_->push_back(fmt::format("and {} more of the kind", said_whole(unknown.size() - kMost)));
+    }
+    void remark_on(const std::string& what) const {
+        remarks_->push_back(fmt::format(
+            "It holds '{}', which this version does not know: it is left alone, and not kept when the study is saved "
+            "here",
+            what));
     }
 
     void read_questions(const json& settings, service::Study& study) const {
@@ -399,14 +489,15 @@ private:
         return {set, origin_from(about.at("origin"))};
     }
 
-    static constexpr std::array<std::string_view, 16> kKeys{
+    static constexpr std::array<std::string_view, 17> kKeys{
         "accepted", "format",           "name",   "question", "questions", "in_sight", "plans", "roads", "water",
-        "profiles", "gap_tolerance_mm", "demand", "sites",    "zones",     "pairs",    "route"};
+        "profiles", "gap_tolerance_mm", "demand", "sites",    "zones",     "pairs",    "route", kContent};
 
     std::string path_;
     const Task& task_;
     std::vector<std::string>* remarks_;
     int version_ = 0;
+    std::map<std::string, std::string> digests_;  ///< of the settings
     std::optional<DatabaseFile> database_;
     std::optional<ByRightName> name_;
     std::unique_ptr<GDALDataset> dataset_;

@@ -7,7 +7,9 @@
 #include "files/gdal_writer.h"
 #include "files/study_file.h"
 #include "files/study_json.h"
+#include "files/study_layers.h"
 #include "files/study_layout.h"
+#include "files/study_settings.h"
 
 namespace otoro::files {
 namespace {
@@ -48,28 +50,6 @@ void write_roads(GdalWriter& out, const roads::Lines& lines, const Task& task) {
         row.line(lines.shape(i), lines.heights_of(i));
         row.write();
     }
-}
-
-json bans_of(const roads::Lines& lines) {
-    json out = json::array();
-    for (const auto& b : lines.bans) out.push_back({b.from.bits, b.to.bits});
-    return out;
-}
-
-json banned_paths_of(const roads::Lines& lines) {
-    json out = json::array();
-    for (const auto& path : lines.banned_paths) {
-        json ways = json::array();
-        for (const auto way : path) ways.push_back(way.bits);
-        out.push_back(std::move(ways));
-    }
-    return out;
-}
-
-json signals_of(const roads::Lines& lines) {
-    json out = json::array();
-    for (const auto& p : lines.traffic_signals) out.push_back({p.lon, p.lat});
-    return out;
 }
 
 void write_demand(GdalWriter& out, const std::string& layer_name, const places::DemandSet& set, const Task& task) {
@@ -164,68 +144,24 @@ void write_pairs(GdalWriter& out, const places::PairValues& pairs, const Task& t
 }
 
 void write_settings(GdalWriter& out, const service::Study& study) {
-    json plans = json::array();
-    for (const auto& p : study.plans) plans.push_back(to_json(p));
-    json demand = json::array();
-    for (const auto& d : study.demand)
-        demand.push_back({{"name", d.set->name},
-                          {"weight_name", d.set->weight_name},
-                          {"group_name", d.set->group.name()},
-                          {"recorded_name", d.set->recorded.name()},
-                          {"priority_name", d.set->priority.name()},
-                          {"attaching", to_json(d.set->attaching)},
-                          {"origin", to_json(d.origin)}});
-    json sites = json::array();
-    for (const auto& s : study.sites)
-        sites.push_back(
-            {{"name", s.set->name}, {"attaching", to_json(s.set->attaching)}, {"origin", to_json(s.origin)}});
-    json zones = json::array();
-    for (const auto& z : study.zones) zones.push_back({{"name", z.set->name}, {"origin", to_json(z.origin)}});
-    json questions = json::array();
-    for (const auto& q : study.questions) questions.push_back(to_json(q));
-    json profiles = json::array();
-    for (const auto& p : study.profiles) profiles.push_back(to_json(p));
-    json roads;
-    if (study.roads)
-        roads = {{"origin", to_json(study.roads->origin)},
-                 {"preparation", to_json(study.roads->preparation)},
-                 {"bans", bans_of(*study.roads->lines)},
-                 {"signals", signals_of(*study.roads->lines)},
-                 {"banned_paths", banned_paths_of(*study.roads->lines)},
-                 {"times_of", static_cast<int>(study.roads->lines->times_of)}};
-    json pairs;
-    if (study.pairs)
-        pairs = {{"demand_name", study.pairs->values->demand.name()},
-                 {"site_name", study.pairs->values->sites.name()},
-                 {"value_name", study.pairs->values->name},
-                 {"origin", to_json(study.pairs->origin)}};
-    const std::vector<std::pair<const char*, json>> settings{
-        // Earlier versions would count times that are left aside.
-        {"format", study.roads && !study.roads->preparation.by_speed.empty() ? kStudyFormat : kUsualStudyFormat},
-        {"name", study.name},
-        {"questions", questions},
-        {"in_sight", study.in_sight},
-        {"plans", plans},
-        {"roads", roads},
-        {"water", study.water ? to_json(study.water->origin) : json()},
-        {"profiles", profiles},
-        {"accepted", study.accepted},
-        {"gap_tolerance_mm", study.gap_tolerance.count()},
-        {"demand", demand},
-        {"sites", sites},
-        {"zones", zones},
-        {"pairs", pairs},
-        {"route", to_json(study.route)}};
     auto layer = out.layer(kStudyTable, wkbNone, {{"key", OFTString}, {"value", OFTString}});
-    for (const auto& [key, value] : settings) {
+    const auto write = [&](const char* key, const std::string& value) {
         auto row = layer.row();
         row.set(0, std::string(key));
-        row.set(1,
-                value.dump(
-                    -1, ' ', false,
-                    json::error_handler_t::replace));  // a name that is no UTF-8 must not keep a study from being saved
+        row.set(1, value);
         row.write();
+    };
+    json content{{"layers", json::object()}, {"settings", json::object()}};
+    for (const auto& [name, held] : contents_of(study))
+        content["layers"][name] = {{"rows", held.rows}, {"digest", held.digest}};
+    const json settings = settings_of(study);
+    for (const auto& [key, value] : settings.items()) {
+        // A name that is no UTF-8 must not keep a study from being saved.
+        const auto text = value.dump(-1, ' ', false, json::error_handler_t::replace);
+        content["settings"][key] = digest_of_setting(text);
+        write(key.c_str(), text);
     }
+    write(kContent, content.dump());
 }
 
 }  // namespace

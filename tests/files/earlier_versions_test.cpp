@@ -103,6 +103,35 @@ TEST_CASE("A study of version 1, saved now, is the same study") {
     for (std::size_t p = 0; p < after.plans.size(); ++p) CHECK(answered(after, p).digest == answered(before, p).digest);
 }
 
+TEST_CASE("Studies of version 2 open without a remark, and give the answers that they gave") {
+    // Within the standard, today and under the plan.
+    const double within[2][2] = {{139, 139}, {177, 211}};
+    for (const char* file : {"version-2-without-digests.otoro.gpkg", "version-2-town.otoro.gpkg"}) {
+        INFO(file);
+        std::vector<std::string> remarks;
+        auto s = files::open_study(kept(file), Task(), &remarks);
+        CHECK(remarks.empty());
+        REQUIRE(s.questions.size() == 2);
+        CHECK(s.questions[1].name == "By capacity");
+        CHECK(s.questions[1].serving == service::Serving(service::AsCapacityAllows{routing::Measure::distance}));
+        CHECK(s.plans[1].changes == std::vector<service::SiteChange>{{Change::open, "C", std::nullopt, "posts"}});
+        REQUIRE(s.plans[1].closures.size() == 1);
+        for (s.in_sight = 0; s.in_sight < 2; ++s.in_sight) {
+            const auto today = answered(s, 0), then = answered(s, 1);
+            CHECK(judge(today, *s.question().standard).inside.weight == Weight::of(within[s.in_sight][0]));
+            CHECK(judge(then, *s.question().standard).inside.weight == Weight::of(within[s.in_sight][1]));
+        }
+    }
+}
+
+TEST_CASE("A study of version 3 leaves aside the times that it left aside") {
+    std::vector<std::string> remarks;
+    const auto s = files::open_study(kept("version-3-times-aside.otoro.gpkg"), Task(), &remarks);
+    CHECK(remarks.empty());
+    CHECK(s.roads->preparation.by_speed == std::vector<std::uint32_t>{0});
+    CHECK(answered(s, 0).places[0].time < Millis(10'000));  // the file said a minute from end to end
+}
+
 TEST_CASE("What a later version put into a study is said and left alone, and a later format is refused") {
     const test::Folder folder;
     const std::string path = folder.file("later.otoro.gpkg");
