@@ -47,18 +47,28 @@ public:
         return {box_.west - dx, box_.south - dy, box_.east + dx, box_.north + dy};
     }
 
-    /// Where along a to b (0 to 1) the drawn lines cross it.
-    void crossings(Flat a, Flat b, std::vector<double>& at) const {
+    struct Crossing {
+        double at;
+        bool over;  ///< the line comes from one side of the road and goes on on the other; what only touches does not
+    };
+    /// Where along a to b (0 to 1) the drawn lines meet it.
+    void crossings(Flat a, Flat b, std::vector<Crossing>& out) const {
         each_edge(a, b, 0, [&](std::uint32_t edge) {
             const auto [p, q] = edges_[edge];
             const double rx = b.x - a.x, ry = b.y - a.y, sx = q.x - p.x, sy = q.y - p.y;
             const double cross = rx * sy - ry * sx;
             if (cross == 0) return;
             const double t = ((p.x - a.x) * sy - (p.y - a.y) * sx) / cross;
+            if (!(t >= 0 && t <= 1)) return;
             const double u = ((p.x - a.x) * ry - (p.y - a.y) * rx) / cross;
-            if (t >= 0 && t <= 1 && u >= 0 && u <= 1) at.push_back(t);
+            // A corner is on the same side for both of its edges: where they only touch, neither goes over, or both do.
+            const auto left = [&](Flat v) { return rx * (v.y - a.y) - ry * (v.x - a.x) > 0; };
+            const bool over = left(p) != left(q);
+            if (over || (u >= 0 && u <= 1)) out.push_back({t, over});
         });
     }
+    /// How many lines it is drawn of.
+    [[nodiscard]] std::size_t count() const { return edges_.size(); }
     [[nodiscard]] bool inside(Flat p) const {
         bool in = false;
         each_edge(p, {far_x_ + 1, p.y}, 0, [&](std::uint32_t edge) {
@@ -71,14 +81,17 @@ public:
     [[nodiscard]] std::optional<Flat> nearest(Flat p, double metres) const {
         std::optional<Flat> best;
         double least = metres;
+        std::uint32_t first = 0;
         each_edge(p, p, metres, [&](std::uint32_t edge) {
             const auto [from, to] = edges_[edge];
             const Flat a{from.x - p.x, from.y - p.y}, b{to.x - p.x, to.y - p.y};
             const double t = geo::foot_of_origin(a, b);
             const Flat foot{a.x + t * (b.x - a.x), a.y + t * (b.y - a.y)};
             const double away = std::hypot(foot.x, foot.y);
-            if (away > least || (best && away == least)) return;
+            // Of several as near the first that was drawn.
+            if (away > least || (best && away == least && edge > first)) return;
             least = away;
+            first = edge;
             best = Flat{p.x + foot.x, p.y + foot.y};
         });
         return best;
@@ -92,7 +105,7 @@ private:
         return {std::min(a.x, b.x) - margin, std::min(a.y, b.y) - margin, std::max(a.x, b.x) + margin,
                 std::max(a.y, b.y) + margin};
     }
-    /// The edges that may come within `margin` of the box of a and b.
+    /// The edges that may come within `margin` of the box of a and b, in any order.
     template <class Use>
     void each_edge(Flat a, Flat b, double margin, Use&& use) const {
         if (!index_) {
@@ -101,7 +114,6 @@ private:
         }
         thread_local std::vector<std::uint32_t> found;
         index_->touching(box_of(a, b, margin), found);
-        std::sort(found.begin(), found.end());
         for (const std::uint32_t i : found) use(i);
     }
     void add(const std::vector<LonLat>& vertices, bool closed) {
@@ -136,8 +148,9 @@ public:
         const Drawn drawn(c);
         network_.links_touching(drawn.box(kAlongside), near_);
         std::sort(near_.begin(), near_.end());
+        const std::size_t step = std::clamp<std::size_t>(1'000'000 / drawn.count(), 1, 1024);
         for (std::size_t i = 0; i < near_.size(); ++i) {
-            if (i % 1024 == 0) task_.at("closing roads", static_cast<double>(i) / static_cast<double>(near_.size()));
+            if (i % step == 0) task_.at("closing roads", static_cast<double>(i) / static_cast<double>(near_.size()));
             along(LinkId(near_[i]), drawn, c.shape == ClosureShape::area);
             if (until == Until::first && !out_.empty()) return;
         }
@@ -190,7 +203,6 @@ private:
     /// Stretches of a link that are crossed, covered or run along.
     void along(LinkId link, const Drawn& drawn, bool area) {
         const auto shape = network_.shape(link);
-        const auto in = [&](Flat p) { return area ? drawn.inside(p) : drawn.nearest(p, kAlongside).has_value(); };
         double before = 0;
         double open = -1;  // where a stretch began
         Flat opened{};
@@ -199,7 +211,9 @@ private:
             const double step = geo::distance_metres(shape[i], shape[i + 1]);
             const auto at = [&](double t) { return Flat{a.x + t * (b.x - a.x), a.y + t * (b.y - a.y)}; };
             cuts_.clear();
-            drawn.crossings(a, b, cuts_);
+            crossings_.clear();
+            drawn.crossings(a, b, crossings_);
+            for (const auto& c : crossings_) cuts_.push_back(c.at);
             // Slowed, it is the stretch beside the line that counts, crossed or not.
             if (!area && closure_->effect != ClosureEffect::slowed)
                 for (const double t : cuts_) add(link, before + t * step, before + t * step);
@@ -214,9 +228,11 @@ private:
                 for (int k = 0; k <= steps; ++k) cuts_.push_back(static_cast<double>(k) / steps);
             }
             std::sort(cuts_.begin(), cuts_.end());
+            if (area) look_inside(drawn, at);
             for (std::size_t k = 0; k + 1 < cuts_.size(); ++k) {
                 if (cuts_[k + 1] <= cuts_[k]) continue;
-                const bool inside = in(at((cuts_[k] + cuts_[k + 1]) / 2));
+                const bool inside =
+                    area ? inside_[k] != 0 : drawn.nearest(at((cuts_[k] + cuts_[k + 1]) / 2), kAlongside).has_value();
                 if (inside && open < 0) {
                     open = before + cuts_[k] * step;
                     opened = at((cuts_[k] + cuts_[k + 1]) / 2);
@@ -232,6 +248,26 @@ private:
             last_ = at((cuts_[cuts_.size() - 2] + cuts_.back()) / 2);
         }
         if (open >= 0) close(link, drawn, area, open, opened, before, last_);
+    }
+    /// Which of the pieces between cuts lie in an area. The longest is looked at; over every line that goes over the
+    /// road it is the other way.
+    template <class At>
+    void look_inside(const Drawn& drawn, const At& at) {
+        std::size_t longest = 0;
+        for (std::size_t k = 1; k + 1 < cuts_.size(); ++k)
+            if (cuts_[k + 1] - cuts_[k] > cuts_[longest + 1] - cuts_[longest]) longest = k;
+        std::sort(crossings_.begin(), crossings_.end(), [](const auto& x, const auto& y) { return x.at < y.at; });
+        inside_.assign(cuts_.size(), 0);
+        std::size_t c = 0;
+        bool odd = false;
+        for (std::size_t k = 0; k + 1 < cuts_.size(); ++k) {
+            // Of lines that meet the road at one point all are over before the next piece begins.
+            for (; c < crossings_.size() && crossings_[c].at <= cuts_[k]; ++c) odd = odd != crossings_[c].over;
+            inside_[k] = odd ? 1 : 0;
+        }
+        const bool wanted = drawn.inside(at((cuts_[longest] + cuts_[longest + 1]) / 2));
+        if (wanted != (inside_[longest] != 0))
+            for (auto& piece : inside_) piece ^= 1;
     }
     /// Takes a stretch that lies in an area, or beside a line that it runs along. One that the line merely crosses
     /// stays open but for the crossing.
@@ -262,7 +298,9 @@ private:
     std::uint32_t number_ = 0;
     Flat last_{};
     std::vector<std::uint32_t> near_;
+    std::vector<Drawn::Crossing> crossings_;
     std::vector<double> cuts_;
+    std::vector<char> inside_;  ///< one a piece between two cuts
     std::vector<LinkRestriction> out_;
 };
 

@@ -122,9 +122,16 @@ private:
         return low + low < twice_middle && twice_middle < high + high;
     }
     [[nodiscard]] Wide time_to(Millimetres offset, std::uint64_t whole) const {
+        // A road of a thousand kilometres and a month fit; dividing what is wider takes ten times as long.
+        constexpr std::uint64_t kNarrow = 2'700'000'000;
+        return whole < kNarrow && length_ <= roads::kLongestLine.count() ? time_in<std::int64_t>(offset, whole)
+                                                                         : time_in<Wide>(offset, whole);
+    }
+    template <class Number>
+    [[nodiscard]] Wide time_in(Millimetres offset, std::uint64_t whole) const {
         if (length_ == 0) return 0;
         const auto unhindered = [&](Millimetres x) {
-            return (static_cast<Wide>(whole) * x.count() + length_ / 2) / length_;
+            return (static_cast<Number>(whole) * x.count() + length_ / 2) / length_;
         };
         Wide ms = unhindered(offset);
         for (const auto& h : restrictions_)
