@@ -141,6 +141,9 @@ int PutTogether::run() const {
 
     auto question = asked.question();
     question.profile = roads.heeding_heights(std::move(question.profile), console);
+    // Before it is read: somebody else may write it meanwhile.
+    const bool is_added_to = !from.empty() && files::same_file(from, target);
+    const auto as_read = is_added_to ? std::optional(files::Expected{files::stamp_of(target)}) : std::nullopt;
     auto study = begun(question, console, task);
     if (const auto what = files::read_from(study, target))
         throw InputError({target, std::nullopt, fmt::format("{} of the study were read from it", *what),
@@ -163,7 +166,7 @@ int PutTogether::run() const {
         changes.add_changes(plan, *study.roads->network, otoro::places::Sites(all_sites(study)), console, task);
         study.plans.push_back(std::move(plan));
     }
-    files::save_study(study, target, task);
+    files::save_study(study, target, task, as_read);
     console.note("");
     for (const auto& q : study.questions) fmt::print("{}\n", sentence(q, study.demand_of(q)));
     fmt::print("Saved to {}, with {} question{} and {} plan{}.\n", target, study.questions.size(),

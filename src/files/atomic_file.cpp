@@ -209,7 +209,26 @@ void check_expected(const Finished& file) {
                                 "Save under another name, or overwrite it knowingly"});
 }
 
+/// While it lives, no other program of ours gives a file of this folder a new content: what is compared is what is
+/// replaced. A disk that knows no locks does without.
+class FolderLock {
+public:
+    explicit FolderLock(const fs::path& folder) : held_(::open(folder.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC)) {
+        while (held_ >= 0 && ::flock(held_, LOCK_EX) != 0 && errno == EINTR) {
+        }
+    }
+    ~FolderLock() {
+        if (held_ >= 0) ::close(held_);
+    }
+    FolderLock(const FolderLock&) = delete;
+    FolderLock& operator=(const FolderLock&) = delete;
+
+private:
+    int held_;
+};
+
 void take_name(const Finished& file) {
+    const FolderLock lock(file.target.parent_path());
     check_expected(file);
     std::error_code error;
     fs::rename(file.temporary, file.target, error);

@@ -1,9 +1,16 @@
+#include <fcntl.h>
+#include <sys/file.h>
+#include <unistd.h>
+
 #include <algorithm>
 #include <catch2/catch.hpp>
+#include <chrono>
 #include <filesystem>
 #include <set>
+#include <thread>
 
 #include "batch/commands.h"
+#include "batch/program.h"
 #include "files/study_file.h"
 #include "support/files.h"
 
@@ -198,4 +205,40 @@ TEST_CASE("What a study command cannot mean is misuse, and changes nothing") {
     CHECK(run({"study", study, "--add-question", "q", "--demand-set", "nobody"}) == 1);
     CHECK(run({"study", study, "--add-plan", "p", "--open", "nobody"}) == 1);
     CHECK(test::contents(study) == before);
+}
+
+TEST_CASE("What somebody else saves while a study is added to is not written over") {
+    const Folder folder;
+    const auto study = folder.file("s.otoro.gpkg");
+    const auto roads = folder.write("roads.geojson", R"({"type":"FeatureCollection","features":[{"type":"Feature",
+        "properties":{},"geometry":{"type":"LineString","coordinates":[[0,0],[0.02,0]]}}]})");
+    const auto homes = folder.write("homes.csv", "id,lon,lat\nh,0.001,0\n");
+    const auto posts = folder.write("posts.csv", "id,lon,lat,state\nA,0,0,open\nB,0.01,0,candidate\n");
+    REQUIRE(run({"study", "--roads", roads, "--demand", homes, "--sites", posts, "--travel", "drive", "--measure",
+                 "time", "--towards", "demand", "--out", study, "--quiet"}) == 0);
+    const Folder elsewhere;
+    const auto theirs = elsewhere.file("theirs.otoro.gpkg");
+    std::filesystem::copy_file(study, theirs);
+    REQUIRE(run({"study", theirs, "--add-plan", "Theirs", "--open", "B", "--quiet"}) == 0);
+    const auto more = elsewhere.write("more.csv", "id,lon,lat\nk,0.002,0\n");
+    // It comes as far as to the name of the file, which this test holds on to.
+    const auto beside = std::filesystem::path(study).parent_path();
+    const int held = ::open(beside.c_str(), O_RDONLY | O_DIRECTORY);
+    REQUIRE(::flock(held, LOCK_EX) == 0);
+    test::Program slow({"study", study, "--demand", more, "--quiet"}, elsewhere.file("out"), elsewhere.file("err"));
+    const auto is_saving = [&] {
+        for (const auto& entry : std::filesystem::directory_iterator(beside))
+            if (entry.path().filename().string().starts_with(".otoro")) return true;
+        return false;
+    };
+    for (int k = 0; k < 3'000 && !is_saving(); ++k) std::this_thread::sleep_for(std::chrono::milliseconds(10));
+    REQUIRE(is_saving());
+    std::filesystem::rename(theirs, study);
+    ::flock(held, LOCK_UN);
+    ::close(held);
+    CHECK(slow.wait() == 1);
+    CHECK_THAT(test::contents(elsewhere.file("err")), Catch::Contains("somebody else has written it"));
+    const auto now = files::open_study(study, Task());
+    CHECK(now.plans.size() == 2);
+    CHECK(now.demand.size() == 1);
 }

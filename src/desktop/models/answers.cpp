@@ -56,7 +56,9 @@ void Answers::follow(Changes changes) {
     if (changes.search || changes.document) {
         answers_.clear();
         tried_.reset();
+        forget_other_data();
     }
+    if (changes.plans) answers_.let_go(document_.study().plans, document_.plan_index());
     const bool again = changes.document || changes.search || changes.plans || tried;
     if (again) up_to_date_ = false;
     if (changes.document || (!again && changes.question)) emit changed();  // the same answer, judged anew
@@ -80,12 +82,26 @@ void Answers::try_out(const std::optional<service::SiteChange>& change) {
     shown_since_.start();
 }
 
+/// What is known of roads and places that no question is about any more would keep them for ever.
+void Answers::forget_other_data() {
+    const auto& study = document_.study();
+    std::vector<service::Inputs> asked;
+    for (const auto& q : study.questions)
+        if (auto inputs = study.inputs(q)) asked.push_back(std::move(*inputs));
+    std::erase_if(known_,
+                  [&](const Known& k) { return std::find(asked.begin(), asked.end(), k.inputs) == asked.end(); });
+}
+
 PlanAnswerPtr Answers::of_plan(std::size_t plan) const {
     const auto& plans = document_.study().plans;
-    if (plan >= plans.size()) return nullptr;
-    const auto at =
-        std::find_if(answers_.begin(), answers_.end(), [&](const auto& a) { return a.first.same_as(plans[plan]); });
-    return at == answers_.end() ? nullptr : at->second;
+    return plan < plans.size() ? answers_.find(plans[plan]) : nullptr;
+}
+
+void Answers::want(std::size_t plan) {
+    const auto& plans = document_.study().plans;
+    if (plan >= plans.size() || !answers_.was_let_go(plans[plan])) return;
+    answers_.want(plans[plan]);
+    if (!asking_ && !trial_) ask();
 }
 
 void Answers::ask() {
@@ -115,7 +131,9 @@ void Answers::ask() {
         emit changed();
     }
     for (std::size_t i = 0; i < study.plans.size(); ++i)
-        if (!of_plan(i) && !study.plans[i].same_as(plan)) wanted.push_back(study.plans[i]);
+        if (!of_plan(i) && !study.plans[i].same_as(plan) &&
+            !(answers_.was_let_go(study.plans[i]) && known(study.in_sight, study.plans[i])))
+            wanted.push_back(study.plans[i]);
     // Also with nothing left to work out, so that what is under way for something older is dropped.
     request_ = first_wanted_ = answerer_.ask({*inputs, document_.question(), std::move(wanted)}, others());
 }
@@ -124,21 +142,21 @@ std::vector<Asked> Answers::others() const {
     std::vector<Asked> out;
     const auto& study = document_.study();
     for (std::size_t i = 0; i < study.questions.size(); ++i) {
-        if (i == study.in_sight || known(i)) continue;
+        if (i == study.in_sight || known(i, document_.plan())) continue;
         if (const auto inputs = study.inputs(study.questions[i]))
             out.push_back({*inputs, study.questions[i], {document_.plan()}});
     }
     return out;
 }
 
-const Answers::Known* Answers::known(std::size_t question) const {
+const Answers::Known* Answers::known(std::size_t question, const service::Plan& plan) const {
     const auto& study = document_.study();
     const auto inputs = study.inputs(study.questions[question]);
     if (!inputs) return nullptr;
     const auto at = std::find_if(known_.begin(), known_.end(), [&](const Known& k) {
         const auto& asked = study.questions[question];
         return k.inputs == *inputs && same_answer(k.question, asked) && k.question.standard == asked.standard &&
-               k.plan.same_as(document_.plan());
+               k.plan.same_as(plan);
     });
     return at == known_.end() ? nullptr : &*at;
 }
@@ -167,10 +185,10 @@ void Answers::keep(const PlanAnswerPtr& answer) {
     const auto& plans = document_.study().plans;
     const bool wanted =
         std::any_of(plans.begin(), plans.end(), [&](const service::Plan& p) { return p.same_as(answered); });
-    const bool there =
-        std::any_of(answers_.begin(), answers_.end(), [&](const auto& a) { return a.first.same_as(answered); });
-    if (wanted && !there) answers_.emplace_back(answered, answer);
-    if (wanted) keep_verdict(answer, document_.question());
+    if (!wanted) return;
+    keep_verdict(answer, document_.question());
+    answers_.keep(answer);
+    answers_.let_go(plans, document_.plan_index());
 }
 
 void Answers::keep_verdict(const PlanAnswerPtr& answer, const service::Question& question) {
@@ -195,14 +213,16 @@ std::optional<service::Verdict> Answers::verdict() const {
 }
 
 std::optional<service::Verdict> Answers::verdict_of(std::size_t plan) const {
-    const auto a = of_plan(plan);
-    if (!a || !document_.question().standard) return std::nullopt;
-    return service::judge(a->outcome, *document_.question().standard);
+    const auto& plans = document_.study().plans;
+    if (plan >= plans.size() || !document_.question().standard) return std::nullopt;
+    if (const auto a = of_plan(plan)) return service::judge(a->outcome, *document_.question().standard);
+    const Known* k = known(document_.question_index(), plans[plan]);
+    return k ? k->verdict : std::nullopt;
 }
 
 std::optional<service::Verdict> Answers::verdict_on(std::size_t question) const {
     if (question == document_.question_index()) return verdict_of(document_.plan_index());
-    const Known* k = known(question);
+    const Known* k = known(question, document_.plan());
     return k ? k->verdict : std::nullopt;
 }
 

@@ -8,6 +8,7 @@
 #include <optional>
 #include <vector>
 
+#include "desktop/models/answer_store.h"
 #include "desktop/models/answerer.h"
 #include "desktop/models/document.h"
 
@@ -23,6 +24,10 @@ public:
     [[nodiscard]] PlanAnswerPtr shown() const { return shown_; }
     /// The answer of any plan to the question in sight, if it has been worked out.
     [[nodiscard]] PlanAnswerPtr of_plan(std::size_t plan) const;
+    /// Wants the answer of a plan that was let go of, as somebody looks at it.
+    void want(std::size_t plan);
+    /// About how many bytes are kept.
+    [[nodiscard]] std::size_t memory_kept() const { return answers_.bytes(); }
     /// Whether `shown()` was worked out from what the study says now.
     [[nodiscard]] bool up_to_date() const { return up_to_date_; }
     /// What the answer shown was asked: the question in sight as it is now if it still has that answer (its standard
@@ -77,10 +82,11 @@ private:
         std::optional<service::Verdict> verdict;
     };
     void follow(Changes changes);
+    void forget_other_data();
     void ask();
     /// Other questions under the plan in sight, as far as they are not known.
     [[nodiscard]] std::vector<Asked> others() const;
-    [[nodiscard]] const Known* known(std::size_t question) const;
+    [[nodiscard]] const Known* known(std::size_t question, const service::Plan& plan) const;
     /// Whether the answers to this request are still wanted.
     [[nodiscard]] bool wants(quint64 request) const { return request >= first_wanted_ && request <= request_; }
     void take(const PlanAnswerPtr& answer);
@@ -95,7 +101,7 @@ private:
     quint64 request_ = 0, first_wanted_ = 0;
     QElapsedTimer shown_since_;
     PlanAnswerPtr tried_;  ///< the last answer to what was tried out
-    std::vector<std::pair<service::Plan, PlanAnswerPtr>> answers_;
+    AnswerStore answers_;
     std::vector<Known> known_;
     PlanAnswerPtr shown_;
     bool up_to_date_ = false;

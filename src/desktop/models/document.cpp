@@ -4,6 +4,7 @@
 #include <QUndoCommand>
 #include <algorithm>
 
+#include "desktop/models/study_memory.h"
 #include "service/plan_changes.h"
 
 namespace otoro::desktop {
@@ -42,6 +43,7 @@ public:
     Edit(Document& document, const QString& what, State before, State after)
         : QUndoCommand(what), document_(document), before_(std::move(before)), after_(std::move(after)) {}
     [[nodiscard]] int id() const override {
+        if (document_.rebuilding_) return -1;
         const bool one_question = before_.study.in_sight == after_.study.in_sight &&
                                   before_.study.questions.size() == after_.study.questions.size();
         return one_question && same_data(before_.study, after_.study) && !changes_plans() &&
@@ -65,7 +67,25 @@ public:
         return true;
     }
     void undo() override { document_.apply(before_, changes_plans()); }
-    void redo() override { document_.apply(after_, changes_plans()); }
+    void redo() override {
+        if (!document_.rebuilding_) document_.apply(after_, changes_plans());
+    }
+    /// The same step once more.
+    [[nodiscard]] Edit* copy() const {
+        auto* same = new Edit(document_, text(), before_, after_);
+        same->made_ = made_;
+        return same;
+    }
+    /// What keeping it takes, beside the parts that are counted already.
+    [[nodiscard]] std::size_t memory_beside(SharedParts& counted) const {
+        std::size_t bytes = memory_of_copy(before_.study) + memory_of_copy(after_.study);
+        SharedParts parts;
+        add_shared_parts(before_.study, parts);
+        add_shared_parts(after_.study, parts);
+        for (const auto& [part, size] : parts)
+            if (counted.emplace(part, size).second) bytes += size;
+        return bytes;
+    }
 
 private:
     [[nodiscard]] bool changes_plans() const { return before_.study.plans != after_.study.plans; }
@@ -87,6 +107,27 @@ void Document::edit(const QString& what, const std::function<void(service::Study
         return;
     }
     undo_.push(new Edit(*this, what, {study_, state_, shown.before}, {std::move(after), ++states_, shown.after}));
+    forget_oldest_steps();
+}
+
+/// A stack of steps forgets nothing but all: those that stay are put in again.
+void Document::forget_oldest_steps() {
+    SharedParts counted;
+    add_shared_parts(study_, counted);
+    std::size_t bytes = 0;
+    int first = undo_.count();
+    while (first > 0) {
+        bytes += static_cast<const Edit*>(undo_.command(first - 1))->memory_beside(counted);
+        if (bytes > undo_budget_ && first < undo_.count()) break;
+        --first;
+    }
+    if (first == 0) return;
+    std::vector<Edit*> stay;
+    for (int i = first; i < undo_.count(); ++i) stay.push_back(static_cast<const Edit*>(undo_.command(i))->copy());
+    rebuilding_ = true;
+    undo_.clear();
+    for (Edit* step : stay) undo_.push(step);
+    rebuilding_ = false;
 }
 
 void Document::put(service::Study study, const QString& path) {

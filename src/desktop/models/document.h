@@ -36,6 +36,9 @@ public:
     void edit(const QString& what, const std::function<void(service::Study&)>& change) {
         edit(what, change, {plan_, plan_});
     }
+    /// Steps back are kept within this many bytes beside the study itself: the oldest are forgotten first, the last
+    /// never is.
+    void set_undo_budget(std::size_t bytes) { undo_budget_ = bytes; }
     /// Puts another study on the desk; undo starts afresh. An empty path: not saved yet.
     void put(service::Study study, const QString& path);
     [[nodiscard]] const QString& path() const { return path_; }
@@ -126,12 +129,15 @@ private:
     };
     void edit(const QString& what, const std::function<void(service::Study&)>& change, PlansShown shown);
     void apply(const State& state, bool changes_plans);
+    void forget_oldest_steps();
     [[nodiscard]] service::SiteChange of_this_set(service::SiteChange change) const;
     [[nodiscard]] std::string free_plan_name(const std::string& wanted) const;
 
     service::Study study_;
     QString path_;
     QUndoStack undo_;
+    std::size_t undo_budget_ = 200'000'000;
+    bool rebuilding_ = false;              ///< steps that were done are put in again
     quint64 document_ = 1;                 ///< another one is put: another number
     quint64 state_ = 1, saved_state_ = 1;  ///< of the document
     int saving_ = 0;                       ///< saves of this document under way

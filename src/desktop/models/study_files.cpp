@@ -18,7 +18,6 @@ namespace otoro::desktop {
 namespace {
 
 constexpr int kMostRecent = 8;
-constexpr int kCopyAfterMs = 5000;
 constexpr int kThrownDays = 30;
 constexpr const char* kCopyEnding = ".otoro.gpkg";
 constexpr const char* kClaimEnding = ".open";  // claimed by the program that writes the copy; says whose copy it is
@@ -38,7 +37,8 @@ void throw_away(const QString& path) {
 
 }  // namespace
 
-StudyFiles::StudyFiles(Session& session, Jobs& jobs, QString recovery_folder, QObject* parent)
+StudyFiles::StudyFiles(Session& session, Jobs& jobs, QString recovery_folder, QObject* parent,
+                       std::chrono::milliseconds copy_after)
     : QObject(parent),
       session_(session),
       jobs_(jobs),
@@ -54,10 +54,11 @@ StudyFiles::StudyFiles(Session& session, Jobs& jobs, QString recovery_folder, QO
     for (const auto& info : QDir(folder_ + "/" + kThrown).entryInfoList(QDir::Files))
         if (info.lastModified() < oldest) QFile::remove(info.absoluteFilePath());
     soon_.setSingleShot(true);
-    soon_.setInterval(kCopyAfterMs);
+    soon_.setInterval(copy_after);
     connect(&soon_, &QTimer::timeout, this, &StudyFiles::keep_copy);
     connect(&session_.document, &Document::saved_state_changed, this, [this] {
-        if (session_.document.has_unsaved_changes()) soon_.start();
+        // Counted from the first change: who goes on working must not put it off.
+        if (session_.document.has_unsaved_changes() && !soon_.isActive()) soon_.start();
     });
     connect(copies_.get(), &Background::failed, this, [this](const QString& why) { emit copy_failed(why); });
     connect(copies_.get(), &Background::idle, this, [this] {
@@ -74,12 +75,12 @@ StudyFiles::~StudyFiles() {
 QString StudyFiles::copy_path() const { return QDir(folder_).filePath(name_ + kCopyEnding); }
 QString StudyFiles::claim_path() const { return QDir(folder_).filePath(name_ + kClaimEnding); }
 
-void StudyFiles::put(const service::Study& study, const QString& path) {
+void StudyFiles::put(const service::Study& study, const QString& path, const std::optional<files::FileStamp>& read) {
     drop_copy();
     recovered_from_.clear();
     session_.document.put(study, path);
     known_ = std::make_shared<Known>();
-    if (!path.isEmpty()) known_->stamp = files::stamp_of(path.toStdString());
+    known_->stamp = read;
     if (path.isEmpty()) return claim_.release();
     remember(path);
     if (!claim_.take(path)) emit open_elsewhere(path);
@@ -99,10 +100,12 @@ void StudyFiles::open_copy(const QString& path, Replace replace) { read(path, {}
 void StudyFiles::read(const QString& path, const QString& owner, Replace replace) {
     jobs_.reading.run([this, path, owner, replace = std::move(replace)](const Task& task) -> Background::Then {
         std::vector<std::string> remarks;
+        // Before it is read: whoever writes it meanwhile, or while a dialog is open, is somebody else.
+        const auto stamp = files::stamp_of(path.toStdString());
         auto study = std::make_shared<service::Study>(files::open_study(path.toStdString(), task, &remarks));
-        return [this, path, owner, study, replace, remarks = std::move(remarks)] {
-            const auto now = [this, path, owner, study, remarks] {
-                put(*study, owner);
+        return [this, path, owner, study, stamp, replace, remarks = std::move(remarks)] {
+            const auto now = [this, path, owner, study, stamp, remarks] {
+                put(*study, owner, stamp);
                 emit opened(path);
                 for (const auto& remark : remarks) emit remarked(QString::fromStdString(remark));
             };
@@ -215,7 +218,7 @@ void StudyFiles::recover(const QString& copy, Replace replace) {
         auto study = std::make_shared<service::Study>(files::open_study(copy.toStdString(), task));
         return [this, copy, from, study, replace] {
             const auto now = [this, copy, from, study] {
-                put(*study, {});
+                put(*study, {}, std::nullopt);
                 session_.document.mark_recovered();
                 recovered_from_ = from;
                 recovered_copy_ = copy;  // it stays until there is one of our own

@@ -4,6 +4,7 @@
 #include <QDateTime>
 #include <QObject>
 #include <QTimer>
+#include <chrono>
 #include <functional>
 #include <memory>
 #include <mutex>
@@ -33,7 +34,9 @@ public:
     using Replace = std::function<void(const std::function<void()>& put)>;
 
     /// \param recovery_folder where copies for after a crash are kept; empty: the user's own
-    StudyFiles(Session& session, Jobs& jobs, QString recovery_folder = {}, QObject* parent = nullptr);
+    /// \param copy_after so long after a change there is a copy, whether changes go on or not
+    StudyFiles(Session& session, Jobs& jobs, QString recovery_folder = {}, QObject* parent = nullptr,
+               std::chrono::milliseconds copy_after = std::chrono::seconds(5));
     ~StudyFiles() override;
 
     /// Reads a study and puts it on the desk by way of `replace`; without one, at once.
@@ -81,7 +84,8 @@ signals:
 private:
     void read(const QString& path, const QString& owner, Replace replace);
     void remember(const QString& path);
-    void put(const service::Study& study, const QString& path);
+    /// \param read the file as it was before it was read
+    void put(const service::Study& study, const QString& path, const std::optional<files::FileStamp>& read);
     void drop_copy();
     void claim_copy();
     void forget_recovered();

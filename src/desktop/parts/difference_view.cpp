@@ -228,6 +228,7 @@ void DifferenceView::ask() {
     under_way_ = {};
     curve_->set_base(base());
     const auto before = session_.answers.of_plan(base());
+    if (!before) session_.answers.want(base());
     if (!before || !after) return work_.forget();
     if (is_found(before, std::nullopt)) return;
     work_.ask([before, after, question](const Task&) { return compared(before, after, question, std::nullopt); });
