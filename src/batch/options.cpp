@@ -339,8 +339,8 @@ void QuestionOptions::add_to(Options& app, unsigned uses, bool required) {
     if ((uses & kStandard) != 0)
         app.add_option(
                "--standard", standard,
-               "share and limit to be met, such as \"90% within 8min\"; further steps after commas, such as \"all within "
-               "20min\", with 'by 2' for a second site and 'for NAME' for a zone or group")
+               "share and limit to be met, such as \"90% within 8min\"; further steps after commas, such as \"all "
+               "within 20min\", with 'by 2' for a second site and 'for NAME' for a zone or group")
             .reads_as("STANDARD", [](const std::string& text) { return service::parse_standard(text); });
     app.add_option("--attach-limit", attach_limit, "farthest road that a place is joined to")
         .shows_default()

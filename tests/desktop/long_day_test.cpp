@@ -54,18 +54,20 @@ TEST_CASE("Three hundred edits of a plan keep the answers of plans that exist, a
     REQUIRE(answers.size() > 290);
     REQUIRE(d.session().document.study().plans.size() == 2);
     const auto kept = static_cast<std::ptrdiff_t>(2 + AnswerStore::kStepsBack);
-    CHECK(wait_for([&] { return alive(answers) <= kept + 1; }));
+    INFO(alive(answers) << " of " << answers.size() << " are alive, " << d.session().answers.memory_kept());
+    CHECK(alive(answers) <= kept + 2);
     CHECK(d.session().answers.memory_kept() <= static_cast<std::size_t>(kept) * 100'000);
     // A step back has its answer at once.
-    const auto now = d.session().answers.shown();
+    auto now = d.session().answers.shown();
     d.session().document.undo_stack().undo();
     REQUIRE(d.settle_plans());
     d.session().document.undo_stack().redo();
     CHECK(d.session().answers.shown() == now);
+    now.reset();
     // Another study, and nothing of this one is kept.
     d.session().document.put(small_town(), {});
     REQUIRE(d.settle_plans());
-    CHECK(wait_for([&] { return alive(answers) == 0; }));
+    CHECK(alive(answers) == 0);
 }
 
 TEST_CASE("Undo keeps within its budget, and the last step whatever it takes") {
@@ -84,7 +86,7 @@ TEST_CASE("Undo keeps within its budget, and the last step whatever it takes") {
     CHECK(document.undo_stack().count() > 10);
     CHECK(document.undo_stack().count() < 290);
     REQUIRE(d.settle());
-    CHECK(wait_for([&] { return alive(sets) <= document.undo_stack().count() + 4; }));
+    CHECK(alive(sets) <= document.undo_stack().count() + 4);
     CHECK(document.undo_stack().undoText() == "weights 299");
     for (int k = document.undo_stack().count(); k > 0; --k) {
         CHECK(document.study().demand[0].set->places[0].weight ==
