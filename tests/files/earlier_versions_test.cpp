@@ -5,7 +5,7 @@
 
 #include "files/study_file.h"
 #include "geo/error.h"
-#include "service/fix.h"
+#include "service/findings.h"
 #include "support/asking.h"
 #include "support/files.h"
 
