@@ -1,6 +1,4 @@
 /// Studies that earlier versions saved, kept for good: each opens, means what it meant, and gives the answers it gave.
-#include <sqlite3.h>
-
 #include <catch2/catch.hpp>
 
 #include "files/study_file.h"
@@ -8,10 +6,12 @@
 #include "service/findings.h"
 #include "support/asking.h"
 #include "support/files.h"
+#include "support/sql.h"
 
 using namespace otoro;
 using service::Change;
 using service::Status;
+using test::run_sql;
 
 namespace {
 
@@ -37,14 +37,6 @@ void check_places(const service::Outcome& o, const std::vector<Was>& was) {
         CHECK(o.places[i].time == Millis(was[i].ms));
         CHECK(o.places[i].distance == Millimetres(was[i].mm));
     }
-}
-
-/// Runs SQL on a copy of a study.
-void change(const std::string& path, const char* sql) {
-    sqlite3* db = nullptr;
-    REQUIRE(sqlite3_open(path.c_str(), &db) == SQLITE_OK);
-    CHECK(sqlite3_exec(db, sql, nullptr, nullptr, nullptr) == SQLITE_OK);
-    sqlite3_close(db);
 }
 
 }  // namespace
@@ -139,12 +131,12 @@ TEST_CASE("What a later version put into a study is said and left alone, and a l
     files::save_study(
         test::study_of(test::Town().draw({{0, 0}, {100, 0}}), test::households({{{10, 0}, 1}}), test::posts({{0, 0}})),
         path, Task());
-    change(path, "INSERT INTO otoro_study (key, value) VALUES ('timetables', '[1, 2]')");
+    run_sql(path, "INSERT INTO otoro_study (key, value) VALUES ('timetables', '[1, 2]')");
     std::vector<std::string> remarks;
     CHECK(files::open_study(path, Task(), &remarks).roads);
     REQUIRE(remarks.size() == 1);
     CHECK(remarks[0].find("'timetables'") != std::string::npos);
-    change(path, "UPDATE otoro_study SET value = '4' WHERE key = 'format'");
+    run_sql(path, "UPDATE otoro_study SET value = '4' WHERE key = 'format'");
     CHECK_THROWS_WITH(files::open_study(path, Task()), Catch::Contains("later version of Otoro"));
 }
 
@@ -160,7 +152,7 @@ TEST_CASE("A study whose times are left aside is of a format that earlier versio
         // A later one is refused: so is told which it is.
         const auto raised =
             std::string("UPDATE otoro_study SET value = '9' WHERE key = 'format' AND value = '") + number + "'";
-        change(path, raised.c_str());
+        run_sql(path, raised.c_str());
         try {
             (void)files::open_study(path, Task());
             return false;
@@ -174,7 +166,7 @@ TEST_CASE("A study whose times are left aside is of a format that earlier versio
     files::save_study(s, path, Task());
     CHECK(files::open_study(path, Task()).roads->preparation.by_speed == std::vector<std::uint32_t>{0});
     // A file that names roads without end is refused, and takes no memory.
-    change(path, "UPDATE otoro_study SET value = replace(value, '[[0,0]]', '[[0,2000000000]]') WHERE key = 'roads'");
+    run_sql(path, "UPDATE otoro_study SET value = replace(value, '[[0,0]]', '[[0,2000000000]]') WHERE key = 'roads'");
     CHECK_THROWS_AS(files::open_study(path, Task()), InputError);
 }
 

@@ -1,6 +1,5 @@
 #include <gdal_priv.h>
 #include <ogr_spatialref.h>
-#include <sqlite3.h>
 
 #include <catch2/catch.hpp>
 #include <chrono>
@@ -19,22 +18,13 @@
 #include "support/asking.h"
 #include "support/files.h"
 #include "support/small_disk.h"
+#include "support/sql.h"
 
 using namespace otoro;
 using test::Folder;
+using test::run_sql;
 
 namespace {
-
-void run_sql(const std::string& path, const std::string& sql) {
-    sqlite3* db = nullptr;
-    REQUIRE(sqlite3_open(path.c_str(), &db) == SQLITE_OK);
-    char* why = nullptr;
-    sqlite3_exec(db, sql.c_str(), nullptr, nullptr, &why);
-    INFO((why ? why : ""));
-    CHECK(why == nullptr);
-    sqlite3_free(why);
-    sqlite3_close(db);
-}
 
 service::Study small() {
     service::Study s;

@@ -1,6 +1,4 @@
 /// A study knows what it held when it was saved: what is gone or changed is found, and named.
-#include <sqlite3.h>
-
 #include <catch2/catch.hpp>
 #include <filesystem>
 #include <fstream>
@@ -13,30 +11,13 @@
 #include "support/asking.h"
 #include "support/cases.h"
 #include "support/files.h"
+#include "support/sql.h"
 
 using namespace otoro;
 using test::Folder;
+using test::run_sql;
 
 namespace {
-
-void edit(const std::string& path, const std::string& sql) {
-    sqlite3* db = nullptr;
-    REQUIRE(sqlite3_open(path.c_str(), &db) == SQLITE_OK);
-    // Those of the spatial index ask for functions that only its own library has.
-    std::vector<std::string> triggers;
-    const auto list = [](void* all, int, char** row, char**) {
-        static_cast<std::vector<std::string>*>(all)->emplace_back(row[0]);
-        return 0;
-    };
-    sqlite3_exec(db, "SELECT name FROM sqlite_master WHERE type = 'trigger'", list, &triggers, nullptr);
-    for (const auto& t : triggers) sqlite3_exec(db, ("DROP TRIGGER " + t).c_str(), nullptr, nullptr, nullptr);
-    char* why = nullptr;
-    sqlite3_exec(db, sql.c_str(), nullptr, nullptr, &why);
-    INFO((why ? why : ""));
-    CHECK(why == nullptr);
-    sqlite3_free(why);
-    sqlite3_close(db);
-}
 
 /// A study with every kind of layer.
 service::Study town() {
@@ -101,12 +82,12 @@ TEST_CASE("A layer from which rows are gone, or in which a value was changed, is
          }) {
         INFO(sql);
         std::filesystem::copy_file(whole, path, std::filesystem::copy_options::overwrite_existing);
-        edit(path, sql);
+        run_sql(path, sql);
         CHECK_THAT(refusal(path), Catch::Contains(said));
     }
     // A database that was tidied up is the same study.
     std::filesystem::copy_file(whole, path, std::filesystem::copy_options::overwrite_existing);
-    edit(path, "VACUUM");
+    run_sql(path, "VACUUM");
     CHECK(refusal(path).empty());
 }
 
@@ -171,11 +152,11 @@ TEST_CASE("Settings nested without end, and columns that make themselves, are re
     const auto path = folder.file("s.otoro.gpkg");
     files::save_study(town(), path, Task());
     const std::string deep(2'000'000, '[');
-    edit(path, "UPDATE otoro_study SET value = '" + deep + "' WHERE key = 'plans'");
+    run_sql(path, "UPDATE otoro_study SET value = '" + deep + "' WHERE key = 'plans'");
     CHECK_THAT(refusal(path), Catch::Contains("nested without end"));
 
     files::save_study(town(), path, Task());
-    edit(path, "ALTER TABLE demand_1 ADD COLUMN shout AS (hex(zeroblob(100000000)))");
+    run_sql(path, "ALTER TABLE demand_1 ADD COLUMN shout AS (hex(zeroblob(100000000)))");
     CHECK_THAT(refusal(path), Catch::Contains("'demand_1.shout'") && Catch::Contains("worked out as it is read"));
     CHECK_THROWS_WITH(files::add_demand({{path, "demand_1", ""}, {}, {}}, "", Task()),
                       Catch::Contains("'demand_1.shout'"));
@@ -193,13 +174,14 @@ TEST_CASE("Members of a study that this version does not know are remarked on, w
     (void)files::open_study(path, Task(), &remarks);
     CHECK(remarks.empty());
     // As a later version would have saved it.
-    edit(path, "DELETE FROM otoro_study WHERE key = 'content'");
-    edit(path,
-         "UPDATE otoro_study SET value = replace(value, '\"attach_limit_mm\"', '\"at_hour\":8,\"attach_limit_mm\"') "
-         "WHERE key = 'questions'");
-    edit(path,
-         "UPDATE otoro_study SET value = replace(value, '\"changes\"', '\"staff\":{\"a\":1},\"changes\"') WHERE key = "
-         "'plans'");
+    run_sql(path, "DELETE FROM otoro_study WHERE key = 'content'");
+    run_sql(path,
+            "UPDATE otoro_study SET value = replace(value, '\"attach_limit_mm\"', '\"at_hour\":8,\"attach_limit_mm\"') "
+            "WHERE key = 'questions'");
+    run_sql(
+        path,
+        "UPDATE otoro_study SET value = replace(value, '\"changes\"', '\"staff\":{\"a\":1},\"changes\"') WHERE key = "
+        "'plans'");
     (void)files::open_study(path, Task(), &remarks);
     REQUIRE(remarks.size() == 2);
     CHECK_THAT(remarks[0], Catch::Contains("'plans[1].staff'"));
