@@ -120,7 +120,7 @@ TEST_CASE("Whatever byte of a study is changed, it is refused, or is the study t
             ++refused;
         }
     }
-    CHECK((refused > 20 && opened > 20));
+    CHECK((refused > test::cases(300) / 15 && opened > test::cases(300) / 15));
 }
 
 TEST_CASE("A study that is broken off is called so, with what is left of it") {
