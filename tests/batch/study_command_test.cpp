@@ -1,13 +1,15 @@
 #include <fcntl.h>
+#include <poll.h>
 #include <sys/file.h>
+#include <sys/inotify.h>
 #include <unistd.h>
 
 #include <algorithm>
+#include <array>
 #include <catch2/catch.hpp>
-#include <chrono>
 #include <filesystem>
 #include <set>
-#include <thread>
+#include <vector>
 
 #include "batch/commands.h"
 #include "batch/program.h"
@@ -43,6 +45,38 @@ const std::vector<std::string>& question() {
                                                 "--quiet"};
     return words;
 }
+
+/// What comes to be in a folder from now on, as the system tells.
+class NewFiles {
+public:
+    explicit NewFiles(const std::filesystem::path& folder) : fd_(::inotify_init1(IN_CLOEXEC)) {
+        REQUIRE(::inotify_add_watch(fd_, folder.c_str(), IN_CREATE) >= 0);
+    }
+    ~NewFiles() { ::close(fd_); }
+    NewFiles(const NewFiles&) = delete;
+    NewFiles& operator=(const NewFiles&) = delete;
+    /// Waits until there is one more whose name begins so; false after a minute.
+    [[nodiscard]] bool wait_for(const std::string& begin) {
+        pollfd ready{fd_, POLLIN, 0};
+        alignas(inotify_event) std::array<char, 4096> told{};
+        while (true) {
+            for (; at_ < names_.size(); ++at_)
+                if (names_[at_].starts_with(begin)) return ++at_ > 0;
+            if (::poll(&ready, 1, 60'000) <= 0) return false;
+            const auto bytes = ::read(fd_, told.data(), told.size());
+            for (ssize_t at = 0; at < bytes;) {
+                const auto* event = reinterpret_cast<const inotify_event*>(told.data() + at);
+                names_.emplace_back(event->len > 0 ? event->name : "");
+                at += static_cast<ssize_t>(sizeof(inotify_event) + event->len);
+            }
+        }
+    }
+
+private:
+    int fd_;
+    std::vector<std::string> names_;
+    std::size_t at_ = 0;  ///< of the next that was not looked at
+};
 
 }  // namespace
 
@@ -225,14 +259,10 @@ TEST_CASE("What somebody else saves while a study is added to is not written ove
     const auto beside = std::filesystem::path(study).parent_path();
     const int held = ::open(beside.c_str(), O_RDONLY | O_DIRECTORY);
     REQUIRE(::flock(held, LOCK_EX) == 0);
+    NewFiles beside_it(beside);
     test::Program slow({"study", study, "--demand", more, "--quiet"}, elsewhere.file("out"), elsewhere.file("err"));
-    const auto is_saving = [&] {
-        for (const auto& entry : std::filesystem::directory_iterator(beside))
-            if (entry.path().filename().string().starts_with(".otoro")) return true;
-        return false;
-    };
-    for (int k = 0; k < 3'000 && !is_saving(); ++k) std::this_thread::sleep_for(std::chrono::milliseconds(10));
-    REQUIRE(is_saving());
+    REQUIRE(beside_it.wait_for(".otoro"));  // it tries whether it may write there, before it reads
+    REQUIRE(beside_it.wait_for(".otoro"));  // it has read, and writes
     std::filesystem::rename(theirs, study);
     ::flock(held, LOCK_UN);
     ::close(held);
