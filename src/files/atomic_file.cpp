@@ -7,12 +7,14 @@
 #include <unistd.h>
 
 #include <cerrno>
+#include <chrono>
 #include <cstring>
 #include <ctime>
 #include <filesystem>
 #include <map>
 #include <memory>
 #include <mutex>
+#include <thread>
 #include <tuple>
 #include <utility>
 #include <vector>
@@ -210,11 +212,19 @@ void check_expected(const Finished& file) {
 }
 
 /// While it lives, no other program of ours gives a file of this folder a new content: what is compared is what is
-/// replaced. A disk that knows no locks does without.
+/// replaced. A disk that knows no locks does without; one that somebody else holds on to is not waited for for ever.
 class FolderLock {
 public:
-    explicit FolderLock(const fs::path& folder) : held_(::open(folder.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC)) {
-        while (held_ >= 0 && ::flock(held_, LOCK_EX) != 0 && errno == EINTR) {
+    FolderLock(const fs::path& folder, const std::string& shown_as)
+        : held_(::open(folder.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC)) {
+        const auto end = std::chrono::steady_clock::now() + kPatience;
+        while (held_ >= 0 && ::flock(held_, LOCK_EX | LOCK_NB) != 0) {
+            if (errno != EWOULDBLOCK && errno != EINTR) return;
+            if (std::chrono::steady_clock::now() > end) {
+                ::close(held_);
+                refuse(shown_as, "another program holds on to its folder");
+            }
+            std::this_thread::sleep_for(std::chrono::milliseconds(5));
         }
     }
     ~FolderLock() {
@@ -224,11 +234,12 @@ public:
     FolderLock& operator=(const FolderLock&) = delete;
 
 private:
+    static constexpr std::chrono::seconds kPatience{10};
     int held_;
 };
 
 void take_name(const Finished& file) {
-    const FolderLock lock(file.target.parent_path());
+    const FolderLock lock(file.target.parent_path(), file.path);
     check_expected(file);
     std::error_code error;
     fs::rename(file.temporary, file.target, error);

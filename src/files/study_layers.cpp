@@ -1,5 +1,8 @@
 #include "files/study_layers.h"
 
+#include <cmath>
+#include <limits>
+
 #include "files/source.h"
 #include "files/study_layout.h"
 #include "geo/digest.h"
@@ -40,7 +43,9 @@ LayerContent content(const roads::Lines& lines) {
         const auto shape = lines.shape(i);
         const auto heights = lines.heights_of(i);
         d.value(static_cast<std::uint64_t>(shape.size())).bytes(shape.data(), shape.size_bytes());
-        d.value(static_cast<std::uint64_t>(heights.size())).bytes(heights.data(), heights.size_bytes());
+        d.value(static_cast<std::uint64_t>(heights.size()));
+        // There are many ways to write that a height is not known.
+        for (const float h : heights) d.value(std::isnan(h) ? std::numeric_limits<double>::quiet_NaN() : double{h});
     }
     return {lines.count(), d.hex()};
 }
@@ -52,8 +57,9 @@ LayerContent content(const places::DemandSet& set) {
         add(d, p.id);
         add(d, p.position);
         d.value(p.weight.count());
+        // A column without a name is not read again, and one without rows is read as empty texts.
         for (const auto* column : {&set.group, &set.recorded, &set.priority})
-            if (!column->empty()) add(d, column->at(i));
+            if (!column->name().empty()) add(d, column->empty() ? std::string() : column->at(i));
     }
     return {set.places.size(), d.hex()};
 }

@@ -169,8 +169,8 @@ private:
             if (!layers.contains(name)) damaged("it does not say what was in its layer '" + name + "'");
             const auto rows = whole_number<std::uint64_t>(layers.at(name).at("rows"));
             if (rows != held.rows)
-                damaged(fmt::format("layer '{}' has {} rows, and had {} when it was saved", name, said_whole(held.rows),
-                                    said_whole(rows)));
+                damaged(fmt::format("layer '{}' has {} {}, and had {} when it was saved", name, said_whole(held.rows),
+                                    held.rows == 1 ? "row" : "rows", said_whole(rows)));
             if (layers.at(name).at("digest").get<std::string>() != held.digest)
                 damaged(fmt::format("layer '{}' is not what was saved: something else has changed it", name));
         }

@@ -148,7 +148,7 @@ public:
         const Drawn drawn(c);
         network_.links_touching(drawn.box(kAlongside), near_);
         std::sort(near_.begin(), near_.end());
-        const std::size_t step = std::clamp<std::size_t>(1'000'000 / drawn.count(), 1, 1024);
+        const std::size_t step = std::clamp<std::size_t>(1'000'000 / std::max<std::size_t>(1, drawn.count()), 1, 1024);
         for (std::size_t i = 0; i < near_.size(); ++i) {
             if (i % step == 0) task_.at("closing roads", static_cast<double>(i) / static_cast<double>(near_.size()));
             along(LinkId(near_[i]), drawn, c.shape == ClosureShape::area);

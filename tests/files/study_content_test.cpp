@@ -63,7 +63,7 @@ TEST_CASE("A layer from which rows are gone, or in which a value was changed, is
     CHECK(refusal(whole).empty());
     for (const auto& [sql, said] : {
              std::pair{"DELETE FROM demand_1 WHERE fid = 2", "layer 'demand_1' has 2 rows, and had 3"},
-             std::pair{"DELETE FROM roads WHERE fid = 2", "layer 'roads' has 1 rows, and had 2"},
+             std::pair{"DELETE FROM roads WHERE fid = 2", "layer 'roads' has 1 row, and had 2"},
              std::pair{"DELETE FROM water", "layer 'water' has 0 rows, and had 1"},
              std::pair{"UPDATE demand_1 SET weight_millionths = 'many' WHERE fid = 3", "layer 'demand_1' is not what"},
              std::pair{"UPDATE demand_1 SET weight_millionths = 1000001 WHERE fid = 1", "layer 'demand_1' is not what"},

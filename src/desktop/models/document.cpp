@@ -58,6 +58,7 @@ public:
             after_.number == document_.saved_state_ || next->before_.study.in_sight != after_.study.in_sight)
             return false;  // nor do changes of two questions become one
         after_ = next->after_;
+        parts_.clear();
         made_ = next->made_;
         if (same_study(before_.study, after_.study)) {  // taken back within the gesture: nothing was done
             setObsolete(true);
@@ -78,11 +79,13 @@ public:
     }
     /// What keeping it takes, beside the parts that are counted already.
     [[nodiscard]] std::size_t memory_beside(SharedParts& counted) const {
-        std::size_t bytes = memory_of_copy(before_.study) + memory_of_copy(after_.study);
-        SharedParts parts;
-        add_shared_parts(before_.study, parts);
-        add_shared_parts(after_.study, parts);
-        for (const auto& [part, size] : parts)
+        if (parts_.empty()) {  // looked at once: there may be hundreds of steps
+            copies_ = memory_of_copy(before_.study) + memory_of_copy(after_.study);
+            add_shared_parts(before_.study, parts_);
+            add_shared_parts(after_.study, parts_);
+        }
+        std::size_t bytes = copies_;
+        for (const auto& [part, size] : parts_)
             if (counted.emplace(part, size).second) bytes += size;
         return bytes;
     }
@@ -94,6 +97,8 @@ private:
     State before_;
     State after_;
     QDateTime made_ = QDateTime::currentDateTimeUtc();
+    mutable SharedParts parts_;
+    mutable std::size_t copies_ = 0;
     static constexpr qint64 kOneGestureMs = 1200;
 };
 
