@@ -2,6 +2,7 @@
 #include <catch2/catch.hpp>
 #include <filesystem>
 #include <fstream>
+#include <limits>
 #include <random>
 
 #include "files/add_data.h"
@@ -121,6 +122,49 @@ TEST_CASE("Whatever byte of a study is changed, it is refused, or is the study t
         }
     }
     CHECK((refused > test::cases(300) / 15 && opened > test::cases(300) / 15));
+}
+
+TEST_CASE("Whatever a study holds, what was saved can be opened") {
+    const Folder folder;
+    const auto path = folder.file("s.otoro.gpkg");
+    auto s = town();
+    auto demand = std::make_shared<places::DemandSet>(*s.demand[0].set);
+    demand->group = places::TextColumn("");  // a column under no heading
+    for (const char* kind : {"old", "", "a\xffz"}) demand->group.push_back(kind);
+    demand->recorded = places::TextColumn("post");  // named, and of nobody
+    demand->places[0].id = std::string("a\0b", 3);
+    demand->places[1].id = "\xe9t\xe9 & <i>%1";
+    demand->places[1].position.reset();
+    demand->places[2].position = geo::LonLat{-0.0, -90};
+    s.demand[0].set = demand;
+    auto sites = std::make_shared<places::SiteSet>(*s.sites[0].set);
+    sites->sites[0].name = std::string(10'000, 'n');
+    sites->sites[0].limit = Millimetres(0);
+    sites->sites[0].least = Weight();
+    sites->sites[0].turnout = Millis(0);
+    sites->sites[1].position = geo::LonLat{180, 90};
+    s.sites[0].set = sites;
+    auto zones = std::make_shared<places::ZoneSet>(*s.zones[0].set);
+    auto closed = zones->zones[0].area.rings[0];
+    closed.push_back(closed.front());
+    zones->zones[0].area.add(closed);
+    s.zones[0].set = zones;
+    auto lines = std::make_shared<roads::Lines>(*s.roads->lines);
+    lines->heights.assign(lines->vertices.size(), 12.3F);
+    lines->heights[1] = std::numeric_limits<float>::signaling_NaN();
+    lines->heights[2] = -0.0F;
+    s.roads = service::roads_in(lines, {}, {}, Task());
+    s.name = "\xff";
+    // Saved and opened three times over.
+    for (int round = 0; round < 3; ++round) {
+        files::save_study(s, path, Task());
+        REQUIRE(refusal(path).empty());
+        s = files::open_study(path, Task());
+    }
+    CHECK(s.zones[0].set->zones[0].area.rings.size() == 2);
+    // One of nothing at all.
+    files::save_study({}, path, Task());
+    CHECK(refusal(path).empty());
 }
 
 TEST_CASE("A study that is broken off is called so, with what is left of it") {
