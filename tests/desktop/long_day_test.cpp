@@ -125,6 +125,36 @@ TEST_CASE("Answers that the budget does not hold are let go of, the longest unse
     CHECK_FALSE(store.was_let_go(plans[3]));
 }
 
+TEST_CASE("Every plan has its verdict, also where the budget holds the answer of hardly any") {
+    Desk d;
+    d.session().answers.set_budget(1);
+    d.session().document.put(small_town(), {});
+    REQUIRE(d.settle());
+    for (int i = 0; i < 4; ++i) d.session().document.new_plan(QString("p%1").arg(i), {moved_to(100.0 * (i + 1))});
+    const auto all_known = [&] {
+        const auto& study = d.session().document.study();
+        for (std::size_t p = 0; p < study.plans.size(); ++p) {
+            const auto verdict = d.session().answers.verdict_of(p);
+            if (!verdict || verdict->standard.limit != study.question().standard->limit) return false;
+        }
+        return d.session().answers.up_to_date();
+    };
+    CHECK(wait_for(all_known));
+    CHECK(d.session().answers.of_plan(2) == nullptr);
+    // Another standard: each is judged by it, and by nothing else.
+    d.session().document.edit("limit", [](service::Study& s) { s.question().standard->limit = Millis(12'000); });
+    CHECK(wait_for(all_known));
+    const auto ready = d.session().answers.shown()->ready;
+    for (std::size_t p = 0; p < 5; ++p) {
+        const auto& study = d.session().document.study();
+        CHECK(d.session().answers.verdict_of(p)->share ==
+              judge(answer(*ready, study.plans[p], Task()), *study.question().standard).share);
+    }
+    // One that was let go of is worked out again when it comes into sight.
+    d.session().document.choose_plan(2);
+    CHECK(wait_for([&] { return d.session().answers.up_to_date() && d.session().answers.of_plan(2) != nullptr; }));
+}
+
 TEST_CASE("Who goes on working has a copy all the same") {
     Desk d;
     StudyFiles files(d.session(), d.window.jobs(), QString::fromStdString(d.folder.file("copies")), nullptr,

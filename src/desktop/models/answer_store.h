@@ -30,6 +30,7 @@ public:
     void let_go(const std::vector<service::Plan>& plans, std::size_t in_sight);
     /// Whether the plan's answer was here and the budget did not hold it.
     [[nodiscard]] bool was_let_go(const service::Plan& plan) const;
+    [[nodiscard]] bool has_let_go() const { return !let_go_.empty(); }
     /// It is wanted again.
     void want(const service::Plan& plan);
     void clear();

@@ -59,7 +59,9 @@ void Answers::follow(Changes changes) {
         forget_other_data();
     }
     if (changes.plans) answers_.let_go(document_.study().plans, document_.plan_index());
-    const bool again = changes.document || changes.search || changes.plans || tried;
+    // What was let go of cannot be judged anew.
+    const bool unknown = changes.question && answers_.has_let_go();
+    const bool again = changes.document || changes.search || changes.plans || tried || unknown;
     if (again) up_to_date_ = false;
     if (changes.document || (!again && changes.question)) emit changed();  // the same answer, judged anew
     if (again) ask();

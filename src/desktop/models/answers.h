@@ -26,6 +26,8 @@ public:
     [[nodiscard]] PlanAnswerPtr of_plan(std::size_t plan) const;
     /// Wants the answer of a plan that was let go of, as somebody looks at it.
     void want(std::size_t plan);
+    /// Answers are kept within so many bytes from now on.
+    void set_budget(std::size_t bytes) { answers_ = AnswerStore(bytes); }
     /// About how many bytes are kept.
     [[nodiscard]] std::size_t memory_kept() const { return answers_.bytes(); }
     /// Whether `shown()` was worked out from what the study says now.

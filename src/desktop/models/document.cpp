@@ -71,10 +71,12 @@ public:
     void redo() override {
         if (!document_.rebuilding_) document_.apply(after_, changes_plans());
     }
-    /// The same step once more.
-    [[nodiscard]] Edit* copy() const {
-        auto* same = new Edit(document_, text(), before_, after_);
+    /// The same step once more; this one is of no use then.
+    [[nodiscard]] Edit* moved() {
+        auto* same = new Edit(document_, text(), std::move(before_), std::move(after_));
         same->made_ = made_;
+        same->parts_ = std::move(parts_);
+        same->copies_ = copies_;
         return same;
     }
     /// What keeping it takes, beside the parts that are counted already.
@@ -128,7 +130,8 @@ void Document::forget_oldest_steps() {
     }
     if (first == 0) return;
     std::vector<Edit*> stay;
-    for (int i = first; i < undo_.count(); ++i) stay.push_back(static_cast<const Edit*>(undo_.command(i))->copy());
+    for (int i = first; i < undo_.count(); ++i)  // the stack is emptied at once
+        stay.push_back(const_cast<Edit*>(static_cast<const Edit*>(undo_.command(i)))->moved());
     rebuilding_ = true;
     undo_.clear();
     for (Edit* step : stay) undo_.push(step);
