@@ -16,7 +16,7 @@ struct CandidatesOf : Command {
     std::string rank, out;
 
     void add_to(Options& app) override {
-        asking.add_to(app);
+        asking.add_to(app, QuestionOptions::kAll | QuestionOptions::kEveryRule);
         app.add_option(
                "--rank", rank,
                "rank them by criteria and their weights, such as newly_within=3,cost=1; there are newly_within, "
@@ -42,6 +42,7 @@ int CandidatesOf::run() const {
         throw InputError({asking.places.sites.paths.front(), std::nullopt,
                           "it has no candidate that is not in use already",
                           "Mark sites to be tried with the state 'candidate', and ask with --use open"});
+    const auto counted = fmt::format("{} {}", said_whole(told.size()), told.size() == 1 ? "candidate" : "candidates");
     const auto site_of = [&](const service::RankedCandidate& r) -> const places::Site& {
         return base->sites[r.site.value()].planned.site;
     };
@@ -56,8 +57,8 @@ int CandidatesOf::run() const {
             console.note(
                 fmt::format("no candidate has a value for {}, so it tells none from another", name(criterion)));
         console.note("");
-        fmt::print("{} candidates; first {}, with a score of {}\n", said_whole(told.size()),
-                   service::label(site_of(told.front())), said(told.front().score, 3));
+        fmt::print("{}; first {}, with a score of {}\n", counted, service::label(site_of(told.front())),
+                   said(told.front().score, 3));
         return kDone;
     }
     std::string text = "site_id,name,places_nearer,weight_nearer";
@@ -77,11 +78,10 @@ int CandidatesOf::run() const {
     console.note("");
     if (best) {
         const auto today = judge(*base, *standard);
-        fmt::print("{} candidates; without any {} within {}, with {} {}\n", said_whole(told.size()),
-                   describe(today.share), describe(standard->limit), service::label(site_of(*best)),
-                   describe(best->verdict->share));
+        fmt::print("{}; without any {} within {}, with {} {}\n", counted, describe(today.share),
+                   describe(standard->limit), service::label(site_of(*best)), describe(best->verdict->share));
     } else {
-        fmt::print("{} candidates\n", said_whole(told.size()));
+        fmt::print("{}\n", counted);
     }
     return kDone;
 }

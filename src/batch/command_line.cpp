@@ -1,9 +1,13 @@
 #include "batch/command_line.h"
 
+#include <fmt/format.h>
+
 #include <CLI/CLI.hpp>
 #include <charconv>
+#include <limits>
 
 #include "geo/error.h"
+#include "geo/wording.h"
 
 namespace otoro::batch {
 
@@ -81,7 +85,10 @@ void is_a_number(const std::string& text) {
     std::uint32_t number = 0;
     const auto [end, failed] = std::from_chars(text.data(), text.data() + text.size(), number);
     if (failed != std::errc() || end != text.data() + text.size())
-        refuse("", "'" + text + "' is not a whole number", "");
+        refuse("",
+               fmt::format("'{}' is no whole number from 0 to {}", text,
+                           said_whole(std::numeric_limits<std::uint32_t>::max())),
+               "");
 }
 
 }  // namespace

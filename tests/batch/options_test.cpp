@@ -76,6 +76,7 @@ TEST_CASE("What an option refuses it says as a sentence, and names what could st
              std::tuple{"--interval", "often", "--interval: 'often' is not an amount with its unit"},
              std::tuple{"--circle-speed", "fast", "--circle-speed: 'fast' is not a speed"},
              std::tuple{"--from", "here", "--from: 'here' is not a position"},
+             std::tuple{"--limits", "", "--limits: nothing is given"},
              std::tuple{"--out", "", "--out: nothing is given"},
              std::tuple{"--attach-never", "roads", "--attach-never: 'roads' is not a class of road"},
              std::tuple{"--roads-crs", "EPSG:1", "--roads-crs: 'EPSG:1' is not a known coordinate system"},

@@ -3,6 +3,7 @@
 #include <filesystem>
 #include <map>
 #include <nlohmann/json.hpp>
+#include <sstream>
 
 #include "batch/running.h"
 
@@ -314,6 +315,39 @@ TEST_CASE("candidates are ranked by weighted criteria") {
                              "drive", "--measure", "time", "--towards", "demand", "--rank", "cost", "--out", out});
     CHECK_THAT(silent.err, Catch::Contains("no candidate has a value for cost"));
     CHECK(road.asked("candidates", {"--rank", "beauty=3", "--out", out}).code == 2);
+    // By every rule as many as its answer gives it.
+    for (const std::vector<std::string>& rule :
+         std::vector<std::vector<std::string>>{{"--capacity", "price", "--split"},
+                                               {"--capacity", "price", "--fill", "nearest-first"},
+                                               {"--nearest", "2", "--needed", "2"},
+                                               {"--recorded", "kind"}}) {
+        INFO(rule[0]);
+        auto asked = rule;
+        asked.insert(asked.end(), {"--standard", "50% within 20s", "--rank", "load", "--out", out});
+        REQUIRE(road.asked("candidates", asked).code == 0);
+        std::map<std::string, std::string> load;
+        std::istringstream told(test::contents(out));
+        for (std::string line; std::getline(told, line);) {
+            std::vector<std::string> cells;
+            std::istringstream row(line);
+            for (std::string cell; std::getline(row, cell, ',');) cells.push_back(cell);
+            load[cells.at(1)] = cells.at(9);
+        }
+        REQUIRE(load.size() == 5);  // with the heading
+        for (const std::string id : {"B", "C", "D", "E"}) {
+            auto opened = rule;
+            opened.insert(opened.end(),
+                          {"--open", id, "--out", road.folder.file("o.csv"), "--loads", road.folder.file("loads.csv")});
+            REQUIRE(road.asked("assign", opened).code == 0);
+            const auto loads = test::contents(road.folder.file("loads.csv"));
+            const auto row = loads.substr(loads.find("\r\n" + id + ",") + 2);
+            INFO(row.substr(0, row.find('\r')));
+            std::vector<std::string> cells;
+            std::istringstream line(row.substr(0, row.find('\r')));
+            for (std::string cell; std::getline(line, cell, ',');) cells.push_back(cell);
+            CHECK(cells.at(5) == load.at(id));
+        }
+    }
     // Whether two sites are near is told by an answer for each; so is whom sites with limits of their own leave.
     const auto by_two = road.asked("candidates", {"--standard", "50% within 20s, 50% within 20s by 2", "--out", out});
     CHECK(by_two.code == 0);
