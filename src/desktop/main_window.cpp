@@ -287,9 +287,9 @@ void MainWindow::connect_pages() {
     });
     connect(study_, &StudyPage::export_wanted, this,
             [this](const std::vector<DemandIndex>& places) { exports_->choose_answer_file(places); });
-    connect(&data_->add_panel(), &AddPanel::added_file, this, [this](const QString& what) {
+    connect(&data_->add_panel(), &AddPanel::added_file, this, [this](const QString& what, const QString& note) {
         notice_->settled(kReading);
-        notice_->say(tr("Added %1.").arg(what));
+        notice_->say((tr("Added %1.").arg(what) + " " + note).trimmed());
         if (session_.document.study().inputs() && data_->add_panel().waiting().isEmpty()) show_study();
     });
 }
@@ -298,7 +298,7 @@ void MainWindow::refresh_waiting() {
     const auto files = data_->add_panel().waiting();
     waiting_->setVisible(!files.isEmpty() && pages_->currentWidget() != data_);
     if (files.isEmpty()) return;
-    const QString first = elided(QFileInfo(files.front()).fileName());
+    const QString first = elided(AddPanel::shown_name(files.front()));
     waiting_text_->setText(files.size() == 1 ? tr("%1 waits to be added.").arg(first)
                                              : tr("%1 and %2 more wait to be added.").arg(first).arg(files.size() - 1));
 }
@@ -511,7 +511,40 @@ void MainWindow::keyPressEvent(QKeyEvent* e) {
     QMainWindow::keyPressEvent(e);
 }
 
+void MainWindow::forget_closing() {
+    if (!closing_) return;
+    jobs_.exporting.disconnect(closing_);
+    closing_->deleteLater();
+    closing_.clear();
+}
+
+void MainWindow::close_when_written() {
+    forget_closing();  // asked again, what was said before no longer holds
+    closing_ = new QObject(this);
+    // What fails is said, and the window stays for it.
+    connect(&jobs_.exporting, &Background::failed, closing_, [this] { forget_closing(); });
+    QMessageBox box(QMessageBox::Question, tr("Still exporting"),
+                    tr("What is being exported is not written yet. A file of that name is left as it was until it is."),
+                    QMessageBox::Yes | QMessageBox::Abort | QMessageBox::Cancel, this);
+    box.button(QMessageBox::Yes)->setText(tr("&Close when it is written"));
+    box.button(QMessageBox::Abort)->setText(tr("&Stop it and close"));
+    box.setDefaultButton(QMessageBox::Yes);
+    const int choice = box.exec();
+    if (!closing_ || choice == QMessageBox::Cancel) return forget_closing();
+    if (choice == QMessageBox::Abort) jobs_.exporting.stop();
+    const auto close_then = [this] {
+        forget_closing();
+        QMetaObject::invokeMethod(this, [this] { close(); }, Qt::QueuedConnection);
+    };
+    if (!jobs_.exporting.busy()) return close_then();
+    connect(&jobs_.exporting, &Background::idle, closing_, close_then);
+}
+
 void MainWindow::closeEvent(QCloseEvent* e) {
+    if (jobs_.exporting.busy()) {
+        e->ignore();
+        return close_when_written();
+    }
     if (may_close_ || !session_.document.has_unsaved_changes()) {
         QSettings().setValue(kGeometry, saveGeometry());
         study_->remember();

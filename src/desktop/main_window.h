@@ -1,5 +1,6 @@
 #pragma once
 #include <QMainWindow>
+#include <QPointer>
 
 #include "desktop/models/jobs.h"
 #include "desktop/models/session.h"
@@ -68,6 +69,9 @@ public:
 
 protected:
     void closeEvent(QCloseEvent* e) override;
+    /// Asks whether to wait for what is being exported, or to stop it, and closes after that.
+    void close_when_written();
+    void forget_closing();
     void dragEnterEvent(QDragEnterEvent* e) override;
     void dropEvent(QDropEvent* e) override;
     void keyPressEvent(QKeyEvent* e) override;
@@ -99,6 +103,7 @@ private:
 
     static constexpr int kWidestNameOfStudy = 280;
     bool may_close_ = false;
+    QPointer<QObject> closing_;  ///< lives while the window waits to close until an export is written
     Session session_;
     Jobs jobs_;
     StudyFiles files_;

@@ -89,6 +89,24 @@ std::string without_password(const std::string& location) {
     return out;
 }
 
+std::string with_password(const std::string& location, const std::string& password) {
+    if (password.empty()) return location;
+    if (reach_of(location) == Reach::file)
+        refuse(location, "it is the name of a file, which has no password", "Leave the password out");
+    if (password_in(location))
+        refuse(without_password(location), "it has a password already", "Give the password in one of the two places");
+    char* const escaped = CPLEscapeString(password.c_str(), static_cast<int>(password.size()), CPLES_URL);
+    const std::string written = escaped;
+    CPLFree(escaped);
+    const auto begin = location.find("://") + 3;
+    const auto host_ends = std::min(location.find_first_of("/?#", begin), location.size());
+    const auto at = location.rfind('@', host_ends);
+    if (at == std::string::npos || at <= begin)
+        refuse(without_password(location), "it does not say whose password that is",
+               "Write the user before the host: user@host");
+    return location.substr(0, at) + ":" + written + location.substr(at);
+}
+
 std::string without_secrets(std::string text, const std::string& location) {
     for (const auto& s : secrets_of(location)) {
         const std::string secret = location.substr(s.begin, s.length);

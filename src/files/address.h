@@ -12,6 +12,10 @@ Reach reach_of(const std::string& location);
 /// A location as it may be shown and kept: passwords and keys in it are left out.
 std::string without_password(const std::string& location);
 
+/// An address with a password in it, written as addresses want it; the address itself where there is none.
+/// \throws InputError if it is no address, has one already, or names nobody whose password it could be
+std::string with_password(const std::string& location, const std::string& password);
+
 /// A text about a location, without what is secret in it, also as written in an address.
 std::string without_secrets(std::string text, const std::string& location);
 

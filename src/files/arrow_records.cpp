@@ -102,6 +102,7 @@ bool ArrowRecords::next_batch() {
     s.row = 0;
     const Complaints complaints;
     const int error = s.stream.get_next(&s.stream, &s.batch);
+    s.source.check_stop();  // a database that was stopped says that it is broken
     if (error != 0 || !complaints.first().empty())
         s.source.fail(s.done,
                       fmt::format("it cannot be read further ({})",

@@ -40,16 +40,21 @@ void check_unpacked_size(const std::string& path) {
     zip_t* archive = zip_open(path.c_str(), ZIP_RDONLY, &error);
     if (archive == nullptr)
         refuse(path, "it is not a spreadsheet, or it is damaged", "Save it again, or export it as CSV");
-    std::uint64_t total = 0;
+    std::uint64_t left = kLargestUnpacked;
+    bool fits = true;
     const zip_int64_t count = zip_get_num_entries(archive, 0);
-    for (zip_int64_t i = 0; i < count; ++i) {
+    for (zip_int64_t i = 0; i < count && fits; ++i) {
         zip_stat_t stat;
-        if (zip_stat_index(archive, static_cast<zip_uint64_t>(i), 0, &stat) == 0 && (stat.valid & ZIP_STAT_SIZE) != 0)
-            total += stat.size;
+        if (zip_stat_index(archive, static_cast<zip_uint64_t>(i), 0, &stat) != 0 || (stat.valid & ZIP_STAT_SIZE) == 0)
+            continue;
+        // What a file says of itself may be any number: nothing is added that could wrap.
+        fits = stat.size <= left;
+        left -= fits ? stat.size : 0;
     }
     zip_discard(archive);
-    if (total > kLargestUnpacked)
-        refuse(path, fmt::format("it would unpack to {} MB", total >> 20U), "Export what is needed of it as CSV");
+    if (!fits)
+        refuse(path, fmt::format("it would unpack to more than {} MB", kLargestUnpacked >> 20U),
+               "Export what is needed of it as CSV");
 }
 
 /// Opens with some drivers, or says why not.

@@ -5,6 +5,7 @@
 #include <cmath>
 #include <filesystem>
 #include <map>
+#include <new>
 #include <numeric>
 #include <osmium/handler.hpp>
 #include <osmium/io/any_input.hpp>
@@ -274,8 +275,11 @@ public:
     }
 
     /// Turns what relations forbid into forbidden moves between lines, and into forbidden paths over several. To be
-    /// called when all ways are cut.
-    void forbid(const std::vector<Restriction>& all) {
+    /// called when all ways are cut. A relation whose ways meet one another in so many places that it cannot be told in
+    /// `kMostLooks` looks what it forbids is a flaw; a file that forbids more than roads can have is refused.
+    /// \throws InputError, Stopped
+    void forbid(const std::vector<Restriction>& all, const Task& task) {
+        task_ = &task;
         for (const auto& r : all) {
             for (const auto* ways : {&r.from, &r.to, &r.via_ways})
                 for (const auto w : *ways) of_way_[w];
@@ -284,9 +288,14 @@ public:
         }
         for (std::uint32_t l = 0; l < out_.lines.count(); ++l)
             if (const auto w = of_way_.find(way_of_line_[l]); w != of_way_.end()) w->second.push_back(l);
-        for (const auto& r : all)
-            if (!r.via_ways.empty())
-                if (const auto path = over_ways(r)) at_node_[path->end];
+        std::vector<std::optional<Over>> over(all.size());
+        for (std::size_t i = 0; i < all.size(); ++i) {
+            if (all[i].via_ways.empty()) continue;
+            looks_left_ = kMostLooks;
+            over[i] = over_ways(all[i]);
+            if (over[i]) at_node_[over[i]->end];
+            if (looks_left_ == 0) too_many_meetings(all[i]);
+        }
         for (std::uint32_t l = 0; l < out_.lines.count(); ++l) {
             const auto e = out_.lines.named_ends[l];
             for (const std::uint32_t n : {e.from, e.to})
@@ -294,12 +303,13 @@ public:
                     at != at_node_.end() && (at->second.empty() || at->second.back() != l))
                     at->second.push_back(l);
         }
-        for (const auto& r : all)
-            if (!(r.via_ways.empty() ? forbid_at_node(r) : forbid_over_ways(r)))
-                out_.flaws.push_back(
-                    {path_, r.relation, fmt::format("relation {}", r.relation),
-                     "it forbids a turn between ways that do not meet as it says, or are no roads; it is not obeyed",
-                     false, FlawKind::restriction, std::nullopt});
+        for (std::size_t i = 0; i < all.size(); ++i) {
+            const Restriction& r = all[i];
+            task.check();
+            if (r.via_ways.empty() ? forbid_at_node(r) : over[i] && forbid_over_ways(r, *over[i])) continue;
+            if (!unclear_.contains(r.relation))
+                not_obeyed(r, "it forbids a turn between ways that do not meet as it says, or are no roads");
+        }
         auto& bans = out_.lines.bans;
         std::sort(bans.begin(), bans.end());
         bans.erase(std::unique(bans.begin(), bans.end()), bans.end());
@@ -331,11 +341,38 @@ public:
 private:
     using Ways_ = std::vector<roads::LineWay>;
 
+    // What OpenStreetMap itself admits needs some thousand looks a relation, and a continent has a million of them.
+    static constexpr std::size_t kMostLooks = 10'000'000, kMostBans = 20'000'000, kMostLinesOfPaths = 4'000'000;
+
+    void not_obeyed(const Restriction& r, std::string wrong) {
+        out_.flaws.push_back({path_, r.relation, fmt::format("relation {}", r.relation),
+                              std::move(wrong) + "; it is not obeyed", false, FlawKind::restriction, std::nullopt});
+    }
+    void too_many_meetings(const Restriction& r) {
+        if (unclear_.insert(r.relation).second)
+            not_obeyed(r, "it forbids a turn between ways that meet in too many places to tell which is meant");
+    }
+
+    /// Counts looks, and asks now and then whether to stop. False when a relation has had all of its.
+    [[nodiscard]] bool look(std::size_t times = 1) const {
+        constexpr std::size_t kAsk = 1 << 16U;
+        if (looks_left_ / kAsk != (looks_left_ - std::min(looks_left_, times)) / kAsk) task_->check();
+        looks_left_ -= std::min(looks_left_, times);
+        return looks_left_ > 0;
+    }
+
+    void check_forbidden(std::size_t more_bans, std::size_t more_lines) const {
+        if (out_.lines.bans.size() + more_bans > kMostBans || lines_of_paths_ + more_lines > kMostLinesOfPaths)
+            throw InputError({path_, std::nullopt, "it forbids more turns than any roads have",
+                              "Ask for it again; this one was made to fill memory"});
+    }
+
     /// All that leave a node but those.
-    [[nodiscard]] Ways_ others_from(std::uint32_t node, const Ways_& those) const {
+    [[nodiscard]] Ways_ others_from(std::uint32_t node, Ways_ those) const {
         Ways_ out;
         for (const std::uint32_t l : at_node_.at(node)) leaving_from(l, node, out);
-        std::erase_if(out, [&](roads::LineWay o) { return std::find(those.begin(), those.end(), o) != those.end(); });
+        std::sort(those.begin(), those.end());
+        std::erase_if(out, [&](roads::LineWay o) { return std::binary_search(those.begin(), those.end(), o); });
         return out;
     }
 
@@ -349,7 +386,8 @@ private:
                 for (const std::uint32_t l : of_way_[from_way]) coming_to(l, *via, from);
                 for (const std::uint32_t l : of_way_[to_way]) leaving_from(l, *via, to);
                 any = any || (!from.empty() && !to.empty());
-                if (r.only && !to.empty()) to = others_from(*via, to);
+                if (r.only && !to.empty()) to = others_from(*via, std::move(to));
+                check_forbidden(from.size() * to.size(), 0);
                 for (const auto f : from)
                     for (const auto t : to) {
                         // On a way that runs through the node, turning back is onto the line that one came by, and not
@@ -369,7 +407,7 @@ private:
     };
 
     /// The lines of a way from one of its nodes to another, the fewer of both directions; nothing if it does not lead
-    /// there.
+    /// there, or if there are no looks left.
     [[nodiscard]] std::optional<Ways_> along_way(std::int64_t way, std::uint32_t from, std::uint32_t to) const {
         const auto& lines = of_way_.at(way);
         std::optional<Ways_> best;
@@ -378,6 +416,7 @@ private:
                 Ways_ path;
                 std::uint32_t at = from;
                 for (std::size_t step = 0; step < lines.size() && (step == 0 || at != to); ++step) {
+                    if (!look()) return std::nullopt;
                     const std::size_t i =
                         against ? (start + lines.size() - step) % lines.size() : (start + step) % lines.size();
                     const auto e = out_.lines.named_ends[lines[i]];
@@ -397,11 +436,12 @@ private:
         std::vector<std::uint32_t> out;
         for (const auto l : of_way_.at(a))
             for (const std::uint32_t n : {out_.lines.named_ends[l].from, out_.lines.named_ends[l].to})
-                if (of_b.contains(n) && std::find(out.begin(), out.end(), n) == out.end()) out.push_back(n);
+                if (look() && of_b.erase(n) > 0) out.push_back(n);
         return out;
     }
 
-    /// The way over a restriction's ways, the fewest lines if there are several.
+    /// The way over a restriction's ways, the fewest lines if there are several. Of those that come to one node only
+    /// the shortest is gone on from, so that ways which meet often do not multiply.
     [[nodiscard]] std::optional<Over> over_ways(const Restriction& r) const {
         std::vector<std::int64_t> chain{r.from.front()};
         chain.insert(chain.end(), r.via_ways.begin(), r.via_ways.end());
@@ -410,31 +450,37 @@ private:
         for (const auto n : common_nodes(chain[0], chain[1])) so_far.push_back({n, n, {}});
         for (std::size_t i = 1; i + 1 < chain.size(); ++i) {
             std::vector<Over> next;
-            for (const Over& o : so_far)
-                for (const auto n : common_nodes(chain[i], chain[i + 1]))
-                    if (const auto lines = n == o.end ? std::nullopt : along_way(chain[i], o.end, n)) {
-                        next.push_back({o.begin, n, o.lines});
-                        next.back().lines.insert(next.back().lines.end(), lines->begin(), lines->end());
-                    }
+            for (const auto n : common_nodes(chain[i], chain[i + 1])) {
+                std::optional<Over> best;
+                for (const Over& o : so_far) {
+                    const auto lines = n == o.end ? std::nullopt : along_way(chain[i], o.end, n);
+                    if (!lines || (best && o.lines.size() + lines->size() >= best->lines.size())) continue;
+                    if (!look(o.lines.size() + lines->size())) return std::nullopt;
+                    best = Over{o.begin, n, o.lines};
+                    best->lines.insert(best->lines.end(), lines->begin(), lines->end());
+                }
+                if (best) next.push_back(std::move(*best));
+            }
             so_far = std::move(next);
         }
-        if (so_far.empty()) return std::nullopt;
+        if (so_far.empty() || looks_left_ == 0) return std::nullopt;
         return *std::min_element(so_far.begin(), so_far.end(),
                                  [](const Over& a, const Over& b) { return a.lines.size() < b.lines.size(); });
     }
 
-    bool forbid_over_ways(const Restriction& r) {
-        const auto over = over_ways(r);
-        if (!over) return false;
+    bool forbid_over_ways(const Restriction& r, const Over& over) {
         Ways_ from, to;
-        for (const std::uint32_t l : of_way_[r.from.front()]) coming_to(l, over->begin, from);
-        for (const std::uint32_t l : of_way_[r.to.front()]) leaving_from(l, over->end, to);
+        for (const std::uint32_t l : of_way_[r.from.front()]) coming_to(l, over.begin, from);
+        for (const std::uint32_t l : of_way_[r.to.front()]) leaving_from(l, over.end, to);
         if (from.empty() || to.empty()) return false;
-        if (r.only) to = others_from(over->end, to);
+        if (r.only) to = others_from(over.end, std::move(to));
+        const std::size_t lines = from.size() * to.size() * (over.lines.size() + 2);
+        check_forbidden(0, lines);
+        lines_of_paths_ += lines;
         for (const auto f : from)
             for (const auto t : to) {
                 Ways_ path{f};
-                path.insert(path.end(), over->lines.begin(), over->lines.end());
+                path.insert(path.end(), over.lines.begin(), over.lines.end());
                 path.push_back(t);
                 out_.lines.banned_paths.push_back(std::move(path));
             }
@@ -472,7 +518,7 @@ private:
                                   true, FlawKind::shape, std::nullopt});
             return;
         }
-        if (const auto length = geo::line_length(shape_); length > roads::kLongestLine) {
+        if (too_long_for_a_road(shape_)) {
             out_.flaws.push_back({path_, static_cast<std::int64_t>(w), fmt::format("way {}", ways_.ids[w]),
                                   fmt::format("it is over {} long between two others", describe(roads::kLongestLine)),
                                   true, FlawKind::shape, std::nullopt});
@@ -505,6 +551,10 @@ private:
     std::unordered_map<std::int64_t, std::vector<std::uint32_t>> of_way_;    // lines of ways that restrictions name
     std::unordered_map<std::uint32_t, std::vector<std::uint32_t>> at_node_;  // lines at nodes where they end
     std::vector<std::pair<std::uint32_t, geo::LonLat>> between_;             // signals inside lines
+    const Task* task_ = nullptr;
+    mutable std::size_t looks_left_ = 0;  // of the relation in hand
+    std::size_t lines_of_paths_ = 0;
+    std::set<std::int64_t> unclear_;  // relations that are not obeyed, and why is said
 };
 
 /// Runs one pass over the file, in blocks, so that it can be stopped.
@@ -557,6 +607,7 @@ RoadsRead read_osm_roads(const std::string& path, const Task& task) {
         pass(path, osmium::osm_entity_bits::node, nodes, task, 0.5, 0.9);
         Cutter cutter(ways, nodes, path, out);
         for (std::size_t w = 0; w < ways.ids.size(); ++w) {
+            if (w % 1024 == 0) task.check();
             cutter.begin_way();
             cutter.cut(w);
             cutter.end_way(ways.attributes[w]);
@@ -569,11 +620,13 @@ RoadsRead read_osm_roads(const std::string& path, const Task& task) {
             if (known.flaw) out.flaws.push_back(*known.flaw);
             if (known.restriction) obeyed.push_back(std::move(*known.restriction));
         }
-        if (!obeyed.empty()) cutter.forbid(obeyed);
+        if (!obeyed.empty()) cutter.forbid(obeyed, task);
     } catch (const Stopped&) {
         throw;
     } catch (const InputError&) {
         throw;
+    } catch (const std::bad_alloc&) {
+        throw;  // the file need not be damaged
     } catch (const std::exception& e) {
         refuse(fmt::format("it cannot be read as OpenStreetMap data ({})", e.what()),
                "It may be damaged or broken off; ask for it again");

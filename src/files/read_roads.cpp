@@ -114,7 +114,7 @@ private:
         if (shape_.size() < 2) return set_aside(record, "its line has no length");
         if (std::any_of(shape_.begin(), shape_.end(), [](geo::LonLat p) { return std::abs(p.lat) > kFarthestNorth; }))
             return set_aside(record, kNearPole);
-        if (too_long())
+        if (too_long_for_a_road(shape_))
             return set_aside(record, fmt::format("its line is over {} long", describe(roads::kLongestLine)));
         if (out_.lines.vertices.size() + shape_.size() > 0xfffffff0U || out_.lines.count() >= 0x7ffffff0U)
             source_.fail(record, "it has more roads than can be numbered", "Add a part of it");
@@ -122,16 +122,6 @@ private:
             out_.lines.add(shape_, a);
         else
             out_.lines.add(shape_, a, heights_);
-    }
-
-    [[nodiscard]] bool too_long() const {
-        // A degree is nowhere longer than this, so that few need to be measured.
-        constexpr double kMetresOfDegree = 111'700;
-        double degrees = 0;
-        for (std::size_t i = 1; i < shape_.size(); ++i)
-            degrees += std::abs(shape_[i].lon - shape_[i - 1].lon) + std::abs(shape_[i].lat - shape_[i - 1].lat);
-        return degrees * kMetresOfDegree > roads::kLongestLine.metres() &&
-               geo::line_length(shape_) > roads::kLongestLine;
     }
 
     void set_aside(std::int64_t record, std::string wrong) {
@@ -272,6 +262,15 @@ void check_osm_choice(const RoadChoice& choice) {
 }
 
 }  // namespace
+
+bool too_long_for_a_road(std::span<const geo::LonLat> line) {
+    // A degree is nowhere longer than this, so that few need to be measured.
+    constexpr double kMetresOfDegree = 111'700;
+    double degrees = 0;
+    for (std::size_t i = 1; i < line.size(); ++i)
+        degrees += std::abs(line[i].lon - line[i - 1].lon) + std::abs(line[i].lat - line[i - 1].lat);
+    return degrees * kMetresOfDegree > roads::kLongestLine.metres() && geo::line_length(line) > roads::kLongestLine;
+}
 
 RoadsRead read_roads(const RoadChoice& choice, const Task& task) {
     RoadsRead out;

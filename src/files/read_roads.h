@@ -2,6 +2,7 @@
 /// \file
 /// A file of lines to roads.
 #include <map>
+#include <span>
 #include <string>
 #include <vector>
 
@@ -44,6 +45,9 @@ struct RoadsRead {
 inline constexpr double kFarthestNorth = 89;
 inline constexpr const char* kNearPole =
     "it lies within 110 km of a pole, where the distances of this program do not hold";
+
+/// Whether a line is longer than any road may be (`roads::kLongestLine`). Measures only what may be.
+[[nodiscard]] bool too_long_for_a_road(std::span<const geo::LonLat> line);
 
 /// Reads any of the line formats, OpenStreetMap included; several layers are merged (not OpenStreetMap with others). A
 /// line of several parts becomes several lines. Bad lines are set aside. \throws InputError if nothing usable is left,

@@ -206,6 +206,8 @@ bool Source::wanted(OGRFeature& record) const {
 Source::~Source() = default;
 Source::Source(Source&&) noexcept = default;
 
+void Source::check_stop() const { opened_->task.check(); }
+
 void Source::fail(std::optional<std::int64_t> record, std::string wrong, std::string remedy) const {
     throw InputError({shown_, record, std::move(wrong), std::move(remedy)});
 }

@@ -143,6 +143,8 @@ public:
     /// Why a field's value is no text that could be an id: `a list`, `an object`, `a number of more digits than its
     /// file holds exactly`; empty if it is one.
     [[nodiscard]] std::string no_id(OGRFeature& record, int field) const;
+    /// \throws Stopped if the user asked to stop
+    void check_stop() const;
     /// \throws InputError with this file's name
     [[noreturn]] void fail(std::optional<std::int64_t> record, std::string wrong, std::string remedy) const;
 

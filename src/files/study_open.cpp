@@ -17,6 +17,7 @@
 #include "files/content.h"
 #include "files/database_file.h"
 #include "files/open_file.h"
+#include "files/read_roads.h"
 #include "files/source.h"
 #include "files/study_file.h"
 #include "files/study_json.h"
@@ -308,7 +309,10 @@ private:
                 shape.push_back({p.getX(), p.getY()});
                 if (g->Is3D()) heights.push_back(static_cast<float>(p.getZ()));
                 if (!geo::on_the_globe_counted_on(shape.back())) damaged("a road is not on the globe");
+                if (std::abs(shape.back().lat) > kFarthestNorth) damaged(fmt::format("of a road, {}", kNearPole));
             }
+            if (too_long_for_a_road(shape))
+                damaged(fmt::format("a road is over {} long", describe(roads::kLongestLine)));
             const auto a = attributes(*row, lines);
             if (heights.empty())
                 lines.add(shape, a);

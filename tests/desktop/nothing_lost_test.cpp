@@ -3,7 +3,9 @@
 #include <QFileInfo>
 #include <QLineEdit>
 #include <QRadioButton>
+#include <atomic>
 #include <catch2/catch.hpp>
+#include <thread>
 
 #include "desktop/at_the_desk.h"
 #include "desktop/dialogs.h"
@@ -11,7 +13,9 @@
 #include "desktop/parts/curve_view.h"
 #include "desktop/parts/recovery_strip.h"
 #include "desktop/parts/save_place.h"
+#include "files/atomic_file.h"
 #include "files/study_file.h"
+#include "geo/error.h"
 
 using namespace otoro;
 using namespace otoro::desktop;
@@ -501,4 +505,68 @@ TEST_CASE("Going back to what was saved before, while something newer is being s
     CHECK(desk.session().document.has_unsaved_changes());
     REQUIRE(wait_for([&] { return !desk.window.jobs().busy(); }));
     CHECK_FALSE(desk.session().document.has_unsaved_changes());
+}
+
+namespace {
+
+/// An export that is not written before it is let go on, and then is, or fails.
+class SlowExport {
+public:
+    SlowExport(Desk& desk, const QString& path) {
+        desk.window.jobs().exporting.run([this, path](const Task& task) -> Background::Then {
+            while (!go_) {
+                task.check();
+                std::this_thread::sleep_for(std::chrono::milliseconds(2));
+            }
+            if (fails_) refuse(path.toStdString(), "the disk is full", "Make room");
+            files::write_text(path.toStdString(), "whole");
+            return [] {};
+        });
+    }
+    void go_on(bool fails = false) { fails_ = fails, go_ = true; }
+
+private:
+    std::atomic<bool> go_ = false, fails_ = false;
+};
+
+}  // namespace
+
+TEST_CASE("Closing while something is being exported waits for it, stops it, or does not close") {
+    const auto closes = [](Desk& desk, QMessageBox::StandardButton button) {
+        QString said;
+        Answering asked({press(button, &said)});
+        CHECK_FALSE(desk.window.close());
+        CHECK(asked.given() == 1);
+        CHECK(said.contains("not written yet"));
+    };
+    Desk desk;
+    const QString path = in(desk, "answer.csv");
+    SECTION("It is waited for") {
+        SlowExport slow(desk, path);
+        closes(desk, QMessageBox::Cancel);
+        closes(desk, QMessageBox::Yes);
+        CHECK(desk.window.isVisible());
+        slow.go_on();
+        REQUIRE(wait_for([&] { return !desk.window.isVisible(); }));
+        CHECK(QFileInfo(path).size() == 5);
+    }
+    SECTION("It is stopped") {
+        const SlowExport slow(desk, path);
+        closes(desk, QMessageBox::Abort);
+        REQUIRE(wait_for([&] { return !desk.window.isVisible(); }));
+        CHECK_FALSE(QFileInfo::exists(path));
+    }
+    SECTION("It stays open when that was chosen last, and when the export fails") {
+        SlowExport slow(desk, path);
+        closes(desk, QMessageBox::Yes);
+        closes(desk, QMessageBox::Cancel);
+        slow.go_on();
+        REQUIRE(wait_for([&] { return !desk.window.jobs().busy(); }));
+        SlowExport full(desk, path);
+        closes(desk, QMessageBox::Yes);
+        full.go_on(true);
+        REQUIRE(wait_for([&] { return desk.window.notice().text().contains("the disk is full"); }));
+        QApplication::processEvents();
+        CHECK(desk.window.isVisible());
+    }
 }

@@ -87,6 +87,29 @@ std::string bomb(const Folder& folder, std::size_t megabytes) {
     return made[megabytes] = test::contents(path);
 }
 
+/// An archive of two parts that both say that they unpack to so many bytes.
+std::string parts_that_say(std::uint64_t size) {
+    const auto number = [](std::uint64_t v, int bytes) {
+        std::string s;
+        for (int i = 0; i < bytes; ++i) s += static_cast<char>(v >> (8 * i) & 0xffU);
+        return s;
+    };
+    const std::string name = "xl/workbook.xml";
+    std::string parts, list;
+    for (int i = 0; i < 2; ++i) {
+        const std::string own = name + std::string(static_cast<std::size_t>(i), 'x');
+        const auto at = parts.size();
+        const std::string length = number(own.size(), 2);
+        parts += "PK\x03\x04" + number(45, 2) + std::string(20, 0) + length + number(0, 2) + own;
+        // A size of all ones stands in the further field 1 (PKWARE's APPNOTE, 4.5.3).
+        list += "PK\x01\x02" + number(45, 2) + number(45, 2) + std::string(16, 0) + number(0xffffffff, 4) + length +
+                number(12, 2) + std::string(10, 0) + number(at, 4) + own + number(1, 2) + number(8, 2) +
+                number(size, 8);
+    }
+    return parts + list + "PK\x05\x06" + number(0, 4) + number(2, 2) + number(2, 2) + number(list.size(), 4) +
+           number(parts.size(), 4) + number(0, 2);
+}
+
 const std::string kOsmHead = "<?xml version='1.0'?><osm version='0.6'>";
 const std::string kProfileHead = R"({"otoro_travel_profile":1,)";
 
@@ -189,8 +212,9 @@ const std::vector<Broken>& corpus() {
              return with_bytes(good(f, "ESRI Shapefile", "g.shp"), 148, std::string("\xff\xff\xff\x7f", 4));
          },
          ""},
-        {"bomb.xlsx", as_demand, [](const Folder& f) { return bomb(f, 1100); }, "would unpack to 1100 MB"},
-        {"bomb.ods", as_demand, [](const Folder& f) { return bomb(f, 1100); }, "would unpack to 1100 MB"},
+        {"bomb.xlsx", as_demand, [](const Folder& f) { return bomb(f, 1100); }, "would unpack to more than 1024 MB"},
+        {"bomb.ods", as_demand, [](const Folder& f) { return bomb(f, 1100); }, "would unpack to more than 1024 MB"},
+        {"sizes.xlsx", as_demand, text(parts_that_say(0x8000000000000000ULL)), "would unpack to more than 1024 MB"},
         // shapes
         {"points.geojson", as_roads, text(collection_of({broken_feature(kPoint)})), "it has no lines"},
         {"areas.geojson", as_roads,

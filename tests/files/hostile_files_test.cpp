@@ -288,3 +288,36 @@ TEST_CASE("Every writer says when the disk is full, and leaves what was there") 
     }
     CHECK(folder.count() == 3);
 }
+
+TEST_CASE("Roads that are stopped in the middle of being read are a stop, and no damage") {
+    const Folder folder;
+    const auto path = folder.file("v.gpkg");
+    files::save_study(small(), path, Task());
+    // There is one row, which is counted at once; its name never ends.
+    run_sql(path, std::string("CREATE VIEW slow AS SELECT fid, geom, (") + kEndless +
+                      "SELECT max(fid) FROM n) || '' AS name FROM roads;"
+                      "INSERT INTO gpkg_contents(table_name, data_type, identifier, srs_id) VALUES ('slow', "
+                      "'features', 'slow', 4326);"
+                      "INSERT INTO gpkg_geometry_columns VALUES ('slow', 'geom', 'LINESTRING', 4326, 0, 0);");
+    const StopAfter stop(500);
+    CHECK_THROWS_AS(files::read_roads({{path, "slow", ""}, {}}, stop.task()), Stopped);
+}
+
+TEST_CASE("A road of a study that is longer than any, or beside a pole, is refused as one of a file is") {
+    const Folder folder;
+    const auto path = folder.file("s.otoro.gpkg");
+    const auto line_to = [](const char* lon, const char* lat) {
+        // GeoPackage's head, then well-known binary: a line of two points, the first of them at 0, 0.
+        const std::string zero(16, '0');
+        return std::string("X'47500001E6100000") + "010200000002000000" + zero + zero + lon + lat + "'";
+    };
+    const char* const k40 = "0000000000004440";
+    const char* const k89_5 = "0000000000605640";
+    const char* const k0 = "0000000000000000";
+    for (const auto& [line, wrong] : {std::pair(line_to(k40, k0), "a road is over 1000 km long"),
+                                      std::pair(line_to(k0, k89_5), "within 110 km of a pole")}) {
+        files::save_study(small(), path, Task());
+        run_sql(path, "UPDATE roads SET geom = " + line);
+        CHECK_THROWS_WITH(files::open_study(path, Task()), Catch::Contains(wrong) && Catch::Contains("damaged"));
+    }
+}

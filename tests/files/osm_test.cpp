@@ -323,3 +323,73 @@ TEST_CASE("A restriction over a way forbids the path, and neither of its moves")
     CHECK(path[2] == roads::LineWay::along(2));
     CHECK(path[3] == roads::LineWay::along(3));
 }
+
+namespace {
+
+/// A way that comes to nodes 2 and 3 in turn, so often, by a node of its own each time.
+std::string winding(int id, int times, std::string& nodes) {
+    std::vector<int> through;
+    for (int i = 0; i < times; ++i) {
+        const int own = id * 10'000 + i;
+        nodes += fmt::format("<node id='{}' version='1' lat='{:.5f}' lon='{:.5f}'/>\n", own, 46.2 + 1e-5 * id,
+                             -9.5 + 1e-5 * i);
+        through.push_back(i % 2 == 0 ? 2 : 3);
+        through.push_back(own);
+    }
+    through.push_back(times % 2 == 0 ? 2 : 3);
+    return way(id, through, {{"highway", "primary"}});
+}
+
+}  // namespace
+
+TEST_CASE("A restriction over many ways that meet again and again takes little memory, and the fewest roads") {
+    std::string nodes, ways = way(1, {1, 2}, {{"highway", "primary"}}) + way(99, {3, 4}, {{"highway", "primary"}});
+    std::string members = member("way", 1, "from");
+    for (int v = 2; v <= 40; ++v) {  // 2 to the 39th ways through, if each were followed
+        ways += winding(v, 5, nodes);
+        members += member("way", v, "via");
+    }
+    members += member("way", 99, "to");
+    const auto r = read(osm(ways + relation(1, members, {{"restriction", "no_straight_on"}}), nodes));
+    CHECK(r.flaws.empty());
+    REQUIRE(r.lines.banned_paths.size() == 1);
+    CHECK(r.lines.banned_paths[0].size() == 2 + 39);  // over each way once
+}
+
+TEST_CASE("A restriction over ways that meet in too many places is not obeyed, and said") {
+    std::string nodes, through = "<way id='5' version='1'>", back = "<way id='6' version='1'>";
+    for (int n = 1000; n < 1600; ++n) {
+        nodes += fmt::format("<node id='{}' version='1' lat='46.3' lon='{:.5f}'/>\n", n, -9.5 + 1e-5 * n);
+        through += fmt::format("<nd ref='{}'/>", n);
+        back += fmt::format("<nd ref='{}'/>", 1000 + (n * 7) % 600);
+    }
+    const std::string end = "<tag k='highway' v='primary'/></way>\n";
+    std::string members;
+    for (const int v : {5, 6, 5, 6, 5, 6}) members += member("way", v, "via");
+    const auto r = read(osm(through + end + back + end +
+                                relation(7, member("way", 5, "from") + members + member("way", 6, "to"),
+                                         {{"restriction", "no_straight_on"}}),
+                            nodes));
+    CHECK(r.lines.banned_paths.empty());
+    REQUIRE(r.flaws.size() == 1);
+    CHECK(r.flaws[0].kind == FlawKind::restriction);
+    CHECK_THAT(r.flaws[0].wrong, Catch::Contains("meet in too many places"));
+}
+
+TEST_CASE(
+    "Restrictions that forbid more turns than roads have are refused before they fill memory, and can be stopped") {
+    // Ways that come to node 2 again and again: each relation forbids each of 1,000 moves onto each of 1,000.
+    std::string nodes;
+    std::string ways = winding(1, 1000, nodes) + winding(2, 1000, nodes);
+    for (int id = 1; id <= 100; ++id)
+        ways += relation(id, member("way", 1, "from") + member("node", 2, "via") + member("way", 2, "to"),
+                         {{"restriction", "no_straight_on"}});
+    const auto file = osm(ways, nodes);
+    CHECK_THROWS_WITH(read(file), Catch::Contains("more turns than any roads have"));
+    const Folder folder;
+    std::stop_source stop;
+    const Task task(stop.get_token(), [&](std::string_view, double done) {
+        if (done > 0.9) stop.request_stop();  // all but the relations is read
+    });
+    CHECK_THROWS_AS(files::read_roads({{folder.write("a.osm", file), "", "", "", ""}, {}}, task), Stopped);
+}

@@ -205,13 +205,20 @@ void AddPanel::enter(Stage stage) {
     if (stage == Stage::looking) say(tr("Looking at what is in it\u2026"), false);
     if (stage == Stage::adding) say(tr("Being added\u2026"), false);
     QString then;
-    if (!queue_.isEmpty()) then = tr("Then: %1").arg(elided(QFileInfo(queue_.front()).fileName()));
+    if (!queue_.isEmpty()) then = tr("Then: %1").arg(elided(shown_name(queue_.front())));
     if (queue_.size() > 1) then += tr(" and %1 more").arg(queue_.size() - 1);
     more_->set_whole(then);
 }
 
-void AddPanel::offer(const QString& path) {
+QString AddPanel::shown_name(const QString& location) {
+    return files::reach_of(location.toStdString()) == files::Reach::file
+               ? QFileInfo(location).fileName()
+               : plain(files::without_password(location.toStdString()));
+}
+
+void AddPanel::offer(const QString& path, const QString& note) {
     queue_.append(path);
+    if (!note.isEmpty()) notes_.insert(path, note);
     if (stage_ == Stage::none)
         next();
     else
@@ -223,9 +230,7 @@ void AddPanel::next() {
     path_.clear();
     if (queue_.isEmpty()) return enter(Stage::none);
     path_ = queue_.takeFirst();
-    title_->set_whole(files::reach_of(path_.toStdString()) == files::Reach::file
-                          ? QFileInfo(path_).fileName()
-                          : plain(files::without_password(path_.toStdString())));
+    title_->set_whole(shown_name(path_));
     enter(Stage::looking);
     work_ = background_.run(
         [this, path = path_, number = looked_](const Task& task) -> Background::Then {
@@ -443,10 +448,11 @@ void AddPanel::preview() {
 void AddPanel::accept() {
     if (stage_ != Stage::shown) return;
     if (kind().sets() && name_->text().trimmed().isEmpty()) return say(tr("Give the set a name."), true);
-    const QString file = QFileInfo(path_).fileName();
-    const auto finish = [this, file, number = looked_,
+    const QString file = shown_name(path_);
+    const QString note = notes_.value(path_);
+    const auto finish = [this, file, note, number = looked_,
                          document = session_.document.point().document](const Added& added) -> Background::Then {
-        return [this, file, number, document, added] {
+        return [this, file, note, number, document, added] {
             if (number != looked_) return;  // left meanwhile
             if (document != session_.document.point().document) {
                 enter(Stage::shown);
@@ -456,7 +462,7 @@ void AddPanel::accept() {
             }
             session_.document.edit(tr("add %1").arg(elided(file)), added.change);
             next();
-            emit added_file(added.what);
+            emit added_file(added.what, note);
         };
     };
     Background::Work work = [&kind = kind(), choice = choice(), finish](const Task& task) {

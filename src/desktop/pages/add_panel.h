@@ -27,7 +27,10 @@ public:
     AddPanel(Session& session, Background& background, QWidget* parent = nullptr);
     /// Shows a file's layers and guesses; several files queue up. The panel stays in sight until each of them was added
     /// or left.
-    void offer(const QString& path);
+    /// \param note said when it has been added
+    void offer(const QString& path, const QString& note = {});
+    /// A file's name, or an address without what is secret in it.
+    [[nodiscard]] static QString shown_name(const QString& location);
     /// Whether a file is shown and its guesses can be changed and taken.
     [[nodiscard]] bool open() const { return stage_ == Stage::shown; }
     /// The files that are not dealt with yet, the one in sight first.
@@ -56,7 +59,7 @@ public:
     [[nodiscard]] QString filter_effect() const;
 
 signals:
-    void added_file(const QString& what);
+    void added_file(const QString& what, const QString& note);
     void waiting_changed();
 
 private:
@@ -95,6 +98,7 @@ private:
     Background counts_, previews_;
     bool all_ = false;  ///< those that wait are added as they are recognised
     QStringList queue_;
+    QHash<QString, QString> notes_;
     QString path_;  // the file in sight
     Stage stage_ = Stage::none;
     quint64 looked_ = 0;  // which look at a file counts

@@ -5,18 +5,18 @@
 #include <QDir>
 #include <QFile>
 #include <QFileDialog>
-#include <QInputDialog>
 #include <QLabel>
 #include <QMenu>
 #include <QPlainTextEdit>
 #include <QPointer>
 #include <QPushButton>
 #include <QScrollArea>
-#include <QStandardPaths>
+#include <QTemporaryDir>
 #include <QTextBrowser>
 #include <QThreadPool>
 #include <QVBoxLayout>
 
+#include "desktop/pages/address_sheet.h"
 #include "desktop/parts/attach_sheet.h"
 #include "desktop/parts/elided.h"
 #include "desktop/parts/findings_list.h"
@@ -133,15 +133,9 @@ DataPage::DataPage(Session& session, Jobs& jobs, QWidget* parent)
                          &DataPage::paste_wanted);  // the window has the key
     elsewhere->addAction(tr("Type places\u2026"), this, &DataPage::type_places);
     elsewhere->addAction(tr("A PostGIS database or a web service\u2026"), this, [this] {
-        auto* ask = new QInputDialog(this);
-        ask->setAttribute(Qt::WA_DeleteOnClose);
-        ask->setWindowTitle(tr("Add from an address"));
-        ask->setLabelText(tr(
-            "postgresql://user@host/database, or https://\u2026 of OGC API Features or of a WFS (with service=WFS):"));
-        connect(ask, &QInputDialog::textValueSelected, this, [this](const QString& address) {
-            if (!address.trimmed().isEmpty()) add_->offer(address.trimmed());
-        });
-        ask->open();
+        auto* ask = new AddressSheet(this);
+        connect(ask, &AddressSheet::chosen, add_, [this](const QString& location) { add_->offer(location); });
+        ask->show();
     });
     from->setMenu(elsewhere);
     connect(add, &QPushButton::clicked, this, &DataPage::files_wanted);
@@ -153,6 +147,8 @@ DataPage::DataPage(Session& session, Jobs& jobs, QWidget* parent)
     connect(&fixer_, &Fixer::findings_changed, this,
             [this] { emit findings_changed(static_cast<int>(service::count_open(fixer_.findings()))); });
 }
+
+DataPage::~DataPage() = default;
 
 bool DataPage::paste() { return take_table(QApplication::clipboard()->text(), tr("pasted")); }
 
@@ -194,33 +190,28 @@ void DataPage::type_places() {
 
 bool DataPage::take_table(const QString& text, const QString& name) {
     if (text.trimmed().isEmpty()) return false;
-    // Kept as a file among the program's own, so that it can be brought in like any other, and again.
-    const QDir folder(QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) + "/pasted");
-    folder.mkpath(".");
+    // A file like any other, so that it can be brought in again and its other columns exported; it may name people, and
+    // goes when the window is closed.
+    if (!pasted_ || !pasted_->isValid())
+        pasted_ = std::make_unique<QTemporaryDir>(QDir::temp().filePath("otoro-pasted"));
+    if (!pasted_->isValid()) {
+        emit trouble(tr("There is no room for what was pasted: %1.").arg(pasted_->errorString()));
+        return false;
+    }
+    const QDir folder(pasted_->path());
     const QByteArray bytes = text.toUtf8();
     QString path;
     try {
-        // Another window may be pasting too: only a name that is free when it is taken will do.
-        for (int n = 1; path.isEmpty(); ++n) {
-            const QString wanted = folder.filePath(name + (n > 1 ? QString(" %1").arg(n) : QString()) +
-                                                   (text.contains('\t') ? ".tsv" : ".csv"));
-            if (QFile::exists(wanted)) continue;
-            try {
-                files::write_atomically(
-                    wanted.toStdString(),
-                    [&](const std::string& t) {
-                        files::write_text(t, {bytes.constData(), static_cast<std::size_t>(bytes.size())});
-                    },
-                    files::Expected{std::nullopt});
-                path = wanted;
-            } catch (const files::ChangedMeanwhile&) {
-            }
-        }
+        for (int n = 1; path.isEmpty() || QFile::exists(path); ++n)
+            path = folder.filePath(name + (n > 1 ? QString(" %1").arg(n) : QString()) +
+                                   (text.contains('\t') ? ".tsv" : ".csv"));
+        files::write_text(path.toStdString(), {bytes.constData(), static_cast<std::size_t>(bytes.size())});
     } catch (const InputError& e) {
         emit trouble(QString::fromUtf8(e.what()));
         return false;
     }
-    add_->offer(path);
+    add_->offer(path, tr("It is kept in %1 until Otoro is closed; the study keeps what was taken from it.")
+                          .arg(QDir::toNativeSeparators(path)));
     return true;
 }
 

@@ -1,8 +1,11 @@
 #pragma once
 #include <QWidget>
+#include <memory>
 
 #include "desktop/models/fixer.h"
 #include "desktop/pages/add_panel.h"
+
+class QTemporaryDir;
 
 namespace otoro::desktop {
 class FindingsList;
@@ -15,6 +18,7 @@ class DataPage : public QWidget {
     Q_OBJECT
 public:
     DataPage(Session& session, Jobs& jobs, QWidget* parent = nullptr);
+    ~DataPage() override;
     [[nodiscard]] AddPanel& add_panel() const { return *add_; }
     [[nodiscard]] Fixer& fixer() { return fixer_; }
     [[nodiscard]] FindingsList& findings() const { return *findings_; }
@@ -44,7 +48,8 @@ private:
     void open_attaching(const otoro::service::SetName& set);
 
     Session& session_;
-    QString typed_;  ///< places that were typed and not added yet
+    QString typed_;                          ///< places that were typed and not added yet
+    std::unique_ptr<QTemporaryDir> pasted_;  ///< tables that were pasted or typed; made when there is one
     Fixer fixer_;
     AddPanel* add_;
     SourcesList* sources_;
