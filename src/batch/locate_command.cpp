@@ -230,6 +230,8 @@ int Locate::run() const {
     if (!curve.empty()) {
         const auto steps = price_of_steps(chooser, a, limits, task);
         files::write_text(curve, files::best_set_curve_csv(chooser.sites(), steps));
+        if (steps.enough > 0)
+            console.note(fmt::format("{}: more than {} of the {} bring nothing", curve, steps.enough, a.choose));
         if (steps.left_off_from > 0)
             console.note(fmt::format("{}: left off at {} of {} sites; --time-limit allows it more time", curve,
                                      steps.left_off_from, a.choose));

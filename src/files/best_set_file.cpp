@@ -70,6 +70,7 @@ nlohmann::json best_set_json(const service::Ready& ready, const std::vector<Site
     } else {
         j["least_not_reached_weight"] = set.least_not_reached.value();
     }
+    j["bring_nothing"] = set.spare;
     j["left_off"] = set.left_off;
     j["whole_weight"] = set.all.value();
     return j;
@@ -208,6 +209,15 @@ std::string bound_words(const BestSet& set, const std::string& counted) {
                        least ? "less" : "more");
 }
 
+std::string enough_words(const BestSet& set, const service::BestSetAsked& asked) {
+    const auto n = set.chosen.size();
+    const std::string enough = n == 0 ? "None is needed" : fmt::format("{} {} enough", n, n == 1 ? "is" : "are");
+    return fmt::format("{}: {} more{} {}", enough, set.spare, asked.budget ? " that the budget pays for" : "",
+                       !set.proven()    ? "brought nothing that was found"
+                       : set.spare == 1 ? "brings nothing"
+                                        : "bring nothing");
+}
+
 std::string best_set_summary(const service::Ready& ready, const std::vector<SiteOutcome>& sites,
                              const service::BestSetAsked& asked, const BestSet& set) {
     const std::string whom = counted(ready.question, ready.inputs.demand);
@@ -218,9 +228,10 @@ std::string best_set_summary(const service::Ready& ready, const std::vector<Site
     if (const auto closed = closed_by(sites, set); !closed.empty())
         text += fmt::format("It closes {}\n", names_of(sites, closed));
     text += fmt::format("{}; {}\n", value_words(set, set.value, whom), bound_words(set, whom));
-    if (set.goal != Goal::fewest && !asked.budget && set.chosen.size() < asked.choose)
-        text += fmt::format("Only {} of {} could be chosen: the other rules allow no more\n", set.chosen.size(),
-                            asked.choose);
+    if (set.spare > 0) text += enough_words(set, asked) + "\n";
+    if (set.goal != Goal::fewest && !asked.budget && set.chosen.size() + set.spare < asked.choose)
+        text += fmt::format("Only {} of {} could be chosen: the other rules allow no more\n",
+                            set.chosen.size() + set.spare, asked.choose);
     if (set.goal == Goal::cover)
         text += fmt::format("{} of all {} within {}\n",
                             describe(share_of(Weight(static_cast<std::int64_t>(set.value)), set.all)), whom,

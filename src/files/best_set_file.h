@@ -10,8 +10,9 @@
 namespace otoro::files {
 
 /// `goal`, `value`, `bound`, `proven`, `gap_percent`, `sites` (`id`, `name`, `set`, `kept`), `unreachable` (places that
-/// no site in question reaches), and what else is known. Value and bound: weight within; weight times metres or minutes
-/// over places that can be reached; the largest metres or minutes over those; the number of sites.
+/// no site in question reaches), `bring_nothing` (how many more might be chosen, to no use), and what else is known.
+/// Value and bound: weight within; weight times metres or minutes over places that can be reached; the largest metres
+/// or minutes over those; the number of sites.
 nlohmann::json best_set_json(const service::Ready& ready, const std::vector<service::SiteOutcome>& sites,
                              const service::BestSetAsked& asked, const service::BestSet& set);
 
@@ -40,6 +41,9 @@ std::string as_good_words(const service::HowSure& sure);
 std::string loss_words(const service::Variant& variant, const std::string& counted);
 /// "Birch, Cedar", in the order of the sites.
 std::string chosen_names(const std::vector<service::SiteOutcome>& sites, const service::BestSet& set);
+
+/// "4 are enough: 8 more bring nothing". \pre some bring nothing
+std::string enough_words(const service::BestSet& set, const service::BestSetAsked& asked);
 
 /// How sure it is: "proven: no set is better", "no set has more than 1,240 residents (0.3 % more)".
 std::string bound_words(const service::BestSet& set, const std::string& counted);

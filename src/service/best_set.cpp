@@ -57,6 +57,15 @@ double BestSet::gap() const {
     return c.gap();
 }
 
+bool least_is_best(Goal goal) { return goal == Goal::travel || goal == Goal::worst || goal == Goal::fewest; }
+
+Weight lost(const BestSet& set) { return has_limit(set.goal) ? Weight() : set.not_reached + set.unreachable.weight; }
+
+bool is_better(const BestSet& a, const BestSet& b) {
+    if (lost(a) != lost(b)) return lost(a) < lost(b);
+    return least_is_best(a.goal) ? a.value < b.value : a.value > b.value;
+}
+
 double shown_value(const BestSet& set, Wide value) {
     const auto v = static_cast<double>(value);
     const double unit = set.measure == routing::Measure::time ? 60'000.0 : 1'000.0;  // ms a minute, mm a metre
@@ -239,6 +248,67 @@ BestSet SetChooser::best(const BestSetAsked& asked, const BestSetLimits& limits,
 }
 
 BestSet SetChooser::find(const BestSetAsked& asked, const BestSetLimits& limits, const Task& task) {
+    BestSet set = search(asked, limits, task);
+    return limits.as_few_as_help ? without_passengers(asked, std::move(set), limits, task) : set;
+}
+
+BestSet SetChooser::without_passengers(const BestSetAsked& asked, BestSet set, const BestSetLimits& limits,
+                                       const Task& task) {
+    if (!set.any || asked.goal == Goal::fewest) return set;
+    BestSetLimits quiet = limits;
+    quiet.told = {};
+    quiet.gap = 0;
+    const auto take = [&](BestSet fewer) {
+        fewer.spare = set.spare + static_cast<std::uint32_t>(set.chosen.size() - fewer.chosen.size());
+        fewer.bound = set.bound;
+        fewer.left_off = set.left_off;
+        set = std::move(fewer);
+    };
+    if (asked.budget) {
+        // What a set of the others alone is worth, one after another.
+        BestSetAsked others = asked;
+        for (std::uint32_t i = 0; i < state_->sites.size(); ++i)
+            if (in_question(SiteIndex(i)) && !std::binary_search(set.chosen.begin(), set.chosen.end(), SiteIndex(i)) &&
+                !(asked.keep_open && is_open(SiteIndex(i))))
+                others.forbidden.emplace_back(i);
+        const auto all = set.chosen;
+        for (const SiteIndex site : all) {
+            if (task.leave_off()) break;
+            if (std::find(asked.required.begin(), asked.required.end(), site) != asked.required.end()) continue;
+            others.required = set.chosen;
+            std::erase(others.required, site);
+            others.forbidden.push_back(site);
+            BestSet without = search(others, quiet, task.quietly());
+            if (without.any && !is_better(set, without))
+                take(std::move(without));
+            else
+                others.forbidden.pop_back();
+        }
+        return set;
+    }
+    // One fewer first: mostly each site helps. The more may be chosen, the better the best.
+    const auto of_so_many = [&](std::uint32_t choose) {
+        const AsGood only{choose, set};
+        return search(asked, quiet, task.quietly(), &only);
+    };
+    auto low = static_cast<std::uint32_t>(asked.required.size());
+    auto high = static_cast<std::uint32_t>(set.chosen.size());
+    for (std::uint32_t next = high - 1; low < high && !task.leave_off(); next = low + (high - low) / 2) {
+        BestSet fewer = of_so_many(next);
+        if (fewer.any && !is_better(set, fewer)) {
+            high = static_cast<std::uint32_t>(fewer.chosen.size());
+            take(std::move(fewer));
+        } else if (next + 1 == high) {
+            break;
+        } else {
+            low = next + 1;
+        }
+    }
+    return set;
+}
+
+BestSet SetChooser::search(const BestSetAsked& asked, const BestSetLimits& limits, const Task& task,
+                           const AsGood* only) {
     State& s = *state_;
     if (has_limit(asked.goal) && !asked.within)
         refuse("", "it is not said within what", "Say a limit, such as 8min or 2km");
@@ -246,7 +316,11 @@ BestSet SetChooser::find(const BestSetAsked& asked, const BestSetLimits& limits,
         refuse("", "room is heeded by most cover alone", "Ask for most cover, or let sites take all");
     if (asked.goal == Goal::expected && (asked.busy.ppm() < 0 || asked.busy >= Share::percent(100)))
         refuse("", "sites that are always busy serve nobody", "Say a busy share under 100 %");
-    const SetRules from = rules_of(asked, s.sites, s.open, s.column_of, s.site_of);
+    SetRules from = rules_of(asked, s.sites, s.open, s.column_of, s.site_of);
+    if (only != nullptr) {
+        from.rules.choose = only->choose;
+        from.start.clear();
+    }
     const optimise::ChoiceRules& rules = from.rules;
     const optimise::Columns& start = from.start;
 
@@ -270,12 +344,19 @@ BestSet SetChooser::find(const BestSetAsked& asked, const BestSetLimits& limits,
         if (limits.told) limits.told(set);
         return task.leave_off();
     };
-    const optimise::ChoiceLimits choice{
+    // Whether it is decided that a set is as good as another, or that none is.
+    const auto decided = [&](const optimise::Chosen& c) {
+        if (only == nullptr || !c.any) return false;
+        return least_is_best(asked.goal) ? c.bound > only->as.value
+                                         : c.value >= only->as.value || c.bound < only->as.value;
+    };
+    optimise::ChoiceLimits choice{
         limits.gap,
         {},
-        [&](const optimise::Chosen& c) { return told(with(c.columns, c.value, c.bound, c.any)); },
+        [&](const optimise::Chosen& c) { return told(with(c.columns, c.value, c.bound, c.any)) || decided(c); },
         {},
         limits.check_proof};
+    if (only != nullptr && !least_is_best(asked.goal)) choice.wanted = only->as.value;
     if (has_limit(asked.goal)) {
         s.find_covers(*asked.within, task);
     } else {
@@ -304,6 +385,7 @@ BestSet SetChooser::find(const BestSetAsked& asked, const BestSetLimits& limits,
     const auto finish = [&](const optimise::Chosen& c) {
         BestSet set = with(c.columns, c.value, c.bound, c.any);
         set.left_off = c.left_off;
+        if (only != nullptr && !c.any) return set;  // nobody asks why
         if (!c.any && c.left_off)
             set.none = {"", std::nullopt, "no set was found before the search was left off",
                         "Allow it more time, or ask for fewer rules"};

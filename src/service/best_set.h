@@ -12,6 +12,10 @@
 /// always; `proven` says that nothing is better. Of sets that are equally good one is given, the
 /// same on any number of threads, unless it is left off before (`Task::leave_off`).
 ///
+/// \par No passengers
+/// Where fewer than are asked for are as good, fewer are chosen (`BestSet::spare`): of sets counted by number the
+/// fewest, where that is decided before it is left off; of a budget one of which no site can be left out.
+///
 /// \par Cost
 /// The table of costs: `site_blocks.h`; a bit a place and site where a limit decides, else 20 bytes. Choosing:
 /// `optimise/choice_search.h`.
@@ -71,6 +75,7 @@ struct BestSet {
     std::vector<SiteIndex> kept;
     Wide value = 0, bound = 0;
     bool any = false;                       ///< whether there is a set yet that keeps to the rules
+    std::uint32_t spare = 0;                ///< so many more might be chosen, and bring nothing
     bool left_off = false;                  ///< before all was looked at
     std::optional<InputError::Parts> none;  ///< where there is no set, why
     // Everybody is in one of these four. What is reached is reached by those in the set: within the limit of goals that
@@ -86,6 +91,13 @@ struct BestSet {
     [[nodiscard]] double gap() const;
 };
 
+/// Whether the least value is the best.
+bool least_is_best(Goal goal);
+/// Of goals without a limit: whom a set does not reach at all. Travel of fewer is no travel of all.
+Weight lost(const BestSet& set);
+/// Whether a set is better than another of the same request: of goals without a limit first by whom it reaches.
+bool is_better(const BestSet& a, const BestSet& b);
+
 /// On the scale of files: weight; weight times minutes or metres; minutes or metres; sites.
 double shown_value(const BestSet& set, Wide value);
 /// "1,234 residents", "12.3 min", "5 sites".
@@ -96,6 +108,7 @@ std::string sentence(const Inputs& inputs, const Question& question, const BestS
 struct BestSetLimits {
     double gap = 0;                                 ///< of the value: no more than this is good enough
     std::function<void(const BestSet&)> told = {};  ///< of every set that is better
+    bool as_few_as_help = true;  ///< else as many as are asked for, whether or not they bring anything
     /// Whether the proof is gone through by `optimise/proof.h`. \throws std::logic_error if it does not hold
     bool check_proof = optimise::kCheckProofs;
 };
@@ -126,7 +139,18 @@ public:
     /// The same. \throws NoSet where there is none; InputError where something is missing; Stopped
     [[nodiscard]] BestSet best(const BestSetAsked& asked, const BestSetLimits& limits, const Task& task);
 
+    /// A set that was found, without what can be left out of it at no loss.
+    [[nodiscard]] BestSet without_passengers(const BestSetAsked& asked, BestSet set, const BestSetLimits& limits,
+                                             const Task& task);
+
 private:
+    /// How many are to be chosen instead of what is asked, and the set that is to be equalled: less is of no use.
+    struct AsGood {
+        std::uint32_t choose;
+        const BestSet& as;
+    };
+    [[nodiscard]] BestSet search(const BestSetAsked& asked, const BestSetLimits& limits, const Task& task,
+                                 const AsGood* only = nullptr);
     struct State;
     std::unique_ptr<State> state_;
 };

@@ -14,19 +14,14 @@
 #include "service/weakest.h"
 
 namespace otoro::service {
-namespace {
-
-bool least_is_best(Goal goal) { return goal == Goal::travel || goal == Goal::worst || goal == Goal::fewest; }
-
-/// Of goals without a limit: whom a set does not reach at all. Travel of fewer is no travel of all.
-Weight lost(const BestSet& set) { return has_limit(set.goal) ? Weight() : set.not_reached + set.unreachable.weight; }
-
-}  // namespace
+namespace {}  // namespace
 
 StepPrices price_of_steps(SetChooser& chooser, const BestSetAsked& asked, const BestSetLimits& limits,
                           const Task& task) {
     StepPrices out;
     BestSetAsked step = asked;
+    BestSetLimits each = limits;
+    each.as_few_as_help = false;  // the step before says it
     const auto least = static_cast<std::uint32_t>(std::max<std::size_t>(1, asked.required.size()));
     for (step.choose = least; step.choose <= asked.choose; ++step.choose) {
         task.at("the price of every step", static_cast<double>(step.choose - least) / (asked.choose - least + 1));
@@ -34,15 +29,15 @@ StepPrices price_of_steps(SetChooser& chooser, const BestSetAsked& asked, const 
             out.left_off_from = step.choose;
             break;
         }
-        if (auto set = chooser.find(step, limits, task.quietly()); set.any) out.sets.push_back(std::move(set));
+        auto set = chooser.find(step, each, task.quietly());
+        if (!set.any) continue;
+        out.enough = out.sets.empty() || is_better(set, out.sets.back())
+                         ? 0
+                         : static_cast<std::uint32_t>(out.sets.back().chosen.size());
+        if (out.enough == 0) out.sets.push_back(std::move(set));
     }
     if (out.sets.empty()) out.sets.push_back(chooser.best(asked, limits, task.quietly()));  // says why there is none
     return out;
-}
-
-bool is_better(const BestSet& a, const BestSet& b) {
-    if (lost(a) != lost(b)) return lost(a) < lost(b);
-    return least_is_best(a.goal) ? a.value < b.value : a.value > b.value;
 }
 
 double worse_by(const BestSet& best, const BestSet& set) {
@@ -54,6 +49,10 @@ double worse_by(const BestSet& best, const BestSet& set) {
 NearSets nearly_as_good(SetChooser& chooser, const BestSetAsked& asked, const BestSet& best, double part,
                         std::size_t most, const BestSetLimits& limits, const Task& task) {
     NearSets out;
+    BestSetAsked as_many = asked;
+    if (has_steps(asked)) as_many.choose = std::max(1U, asked.choose - std::min(asked.choose, best.spare));
+    BestSetLimits each = limits;
+    each.as_few_as_help = false;  // each that is listed loses what brings nothing to it
     struct Division {
         BestSetAsked asked;
         BestSet set;
@@ -76,7 +75,7 @@ NearSets nearly_as_good(SetChooser& chooser, const BestSetAsked& asked, const Be
             }
             if (std::find(whole.required.begin(), whole.required.end(), site) != whole.required.end()) continue;
             rest.forbidden.push_back(site);
-            auto found = chooser.find(rest, limits, task.quietly());
+            auto found = chooser.find(rest, each, task.quietly());
             out.complete = out.complete && (found.any ? found.proven() : !found.left_off);
             if (found.any && lost(found) == lost(best) && worse_by(best, found) <= part) {
                 parts.push_back({rest, std::move(found), count++});
@@ -87,13 +86,16 @@ NearSets nearly_as_good(SetChooser& chooser, const BestSetAsked& asked, const Be
         }
     };
     out.complete = best.proven();
-    divide(asked, best);
+    divide(as_many, best);
     while (!parts.empty() && out.sets.size() < most) {
         task.at("others nearly as good", static_cast<double>(out.sets.size()) / static_cast<double>(most));
         std::pop_heap(parts.begin(), parts.end(), later);
         const Division next = std::move(parts.back());
         parts.pop_back();
-        out.sets.push_back(next.set);
+        BestSet listed = chooser.without_passengers(next.asked, next.set, limits, task.quietly());
+        const auto same = [&](const BestSet& s) { return s.chosen == listed.chosen; };
+        if (listed.chosen != best.chosen && std::none_of(out.sets.begin(), out.sets.end(), same))
+            out.sets.push_back(std::move(listed));
         divide(next.asked, next.set);
     }
     out.complete = out.complete && parts.empty();

@@ -21,17 +21,16 @@ namespace otoro::service {
 struct StepPrices {
     std::vector<BestSet> sets;
     std::uint32_t left_off_from = 0;  ///< numbers from this one on were not looked at any more; 0: all were
+    std::uint32_t enough = 0;  ///< more than so many bring nothing, up to the number asked for; 0: all bring some
 };
 /// The best sets of 1, 2, ... sites, up to as many as are asked for; from as many as are required, without the numbers
-/// for which no set keeps to the rules. \pre a number is asked for, not a budget or the fewest \throws NoSet if no
-/// number has a set; Stopped
+/// for which no set keeps to the rules, and those that are no better than fewer. \pre a number is asked for, not a
+/// budget or the fewest \throws NoSet if no number has a set; Stopped
 StepPrices price_of_steps(SetChooser& chooser, const BestSetAsked& asked, const BestSetLimits& limits,
                           const Task& task);
 /// Whether it has a price by steps.
 inline bool has_steps(const BestSetAsked& asked) { return asked.goal != Goal::fewest && !asked.budget; }
 
-/// Whether a set is better than another of the same request: of goals without a limit first by whom it reaches.
-bool is_better(const BestSet& a, const BestSet& b);
 /// How much worse the value of a set is than the best's, as a part of the best's; 0 if it is as good.
 double worse_by(const BestSet& best, const BestSet& set);
 

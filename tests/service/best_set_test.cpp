@@ -132,7 +132,7 @@ TEST_CASE("The best set is that of answering under every set, by either measure,
         REQUIRE(closed_by(chooser.sites(), best).size() == static_cast<std::size_t>(closes(best.chosen)));
         if (asked.close_at_most) REQUIRE(closes(best.chosen) <= *asked.close_at_most);
         REQUIRE(best.proven());
-        REQUIRE(best.chosen.size() == asked.choose);
+        REQUIRE(best.chosen.size() + best.spare == asked.choose);
         const auto said = by_answer(c, asked, chooser.sites(), best);
         REQUIRE(said.second == best.value);
         // Everybody is in one count.
@@ -323,24 +323,51 @@ TEST_CASE("Others nearly as good are all there are, in their order, and a step's
                     continue;
                 if (const double worse = worse_by(best, set); worse <= 0.2) expected.emplace_back(worse, set.chosen);
             }
+        // Of a pair of which one brings nothing, the other alone is listed.
+        const auto alone = [&](SiteIndex site) {
+            BestSetAsked one = asked;
+            one.choose = 1;
+            one.required = {site};
+            return chooser.best(one, {}, Task());
+        };
+        const auto as_good_alone = [&](double worse, SiteIndex site) {
+            const BestSet set = alone(site);
+            return lost(set) == lost(best) && worse_by(best, set) == worse;
+        };
         const auto all = nearly_as_good(chooser, asked, best, 0.2, 1'000, {}, Task());
         CHECK(all.complete);
         const auto& near = all.sets;
-        REQUIRE(near.size() == expected.size());
+        const auto both_help =
+            static_cast<std::size_t>(std::count_if(expected.begin(), expected.end(), [&](const auto& e) {
+                return !as_good_alone(e.first, e.second[0]) && !as_good_alone(e.first, e.second[1]);
+            }));
+        const auto pairs = static_cast<std::size_t>(
+            std::count_if(near.begin(), near.end(), [](const BestSet& s) { return s.chosen.size() == 2; }));
+        REQUIRE(pairs == both_help);
+        for (const auto& [worse, pair] : expected) {
+            if (std::any_of(near.begin(), near.end(), [&](const BestSet& s) { return s.chosen == pair; })) continue;
+            CHECK(std::any_of(near.begin(), near.end(), [&, &pair = pair, worse = worse](const BestSet& s) {
+                return s.chosen.size() == 1 && worse_by(best, s) == worse &&
+                       (s.chosen[0] == pair[0] || s.chosen[0] == pair[1]);
+            }));
+        }
         double before = 0;
         for (const BestSet& set : near) {
             const double worse = worse_by(best, set);
             CHECK(worse >= before);
             before = worse;
-            CHECK(std::any_of(expected.begin(), expected.end(),
-                              [&](const auto& e) { return e.second == set.chosen && e.first == worse; }));
+            if (set.chosen.size() == 1)
+                CHECK(as_good_alone(worse, set.chosen[0]));
+            else
+                CHECK(std::any_of(expected.begin(), expected.end(),
+                                  [&](const auto& e) { return e.second == set.chosen && e.first == worse; }));
         }
         const auto few = nearly_as_good(chooser, asked, best, 0.2, 1, {}, Task());
         CHECK(few.sets.size() == std::min<std::size_t>(1, near.size()));
-        CHECK(few.complete == (near.size() <= 1));
+        if (few.complete) CHECK(near.size() <= 1);
 
         const auto steps = price_of_steps(chooser, asked, {}, Task()).sets;
-        REQUIRE(steps.size() == 2);
+        REQUIRE(steps.size() == 2);  // the second brings something, or the best would be one
         CHECK(steps.back().value == best.value);
         CHECK(steps.back().chosen == best.chosen);
         const Task over = Task().leaving_off(Task::Clock::now());
@@ -618,4 +645,93 @@ TEST_CASE("A place that is split counts part by part, as the verdict does") {
         CHECK(judged.inside.weight == Weight::of(limit == 20'000 ? 2 : 4));
         CHECK(judged.all.weight == Weight::of(5));
     }
+}
+
+TEST_CASE("Of a set no site can be left out at no loss, and of a number no smaller set is as good") {
+    std::mt19937 random(77);
+    int fewer = 0, none_needed = 0;
+    for (int n = 0; n < 90; ++n) {
+        INFO("case " << n);
+        const Case c = random_case(random, n % 2 == 0 ? routing::Measure::time : routing::Measure::distance);
+        if (c.candidates == 0) continue;
+        SetChooser chooser(c.ready, {}, Task());
+        BestSetAsked asked;
+        asked.goal = std::array{Goal::cover, Goal::travel, Goal::worst, Goal::backup, Goal::expected}[n % 5];
+        if (has_limit(asked.goal)) asked.within = Millis(n % 3 == 0 ? 60'000 : 12'000);
+        asked.keep_open = n % 4 != 0;
+        std::vector<SiteIndex> may;
+        for (std::uint32_t i = 0; i < chooser.sites().size(); ++i)
+            if (chooser.in_question(SiteIndex(i)) && !(asked.keep_open && chooser.is_open(SiteIndex(i))))
+                may.emplace_back(i);
+        if (may.size() < 2) continue;
+        asked.choose = static_cast<std::uint32_t>(may.size());
+        if (n % 7 == 0) asked.required = {may.front()};
+        if (n % 11 == 0) asked.budget = Weight::of(1'000);
+        const BestSet best = chooser.best(asked, {}, Task());
+        REQUIRE(best.proven());
+        if (!asked.budget) REQUIRE(best.chosen.size() + best.spare == may.size());
+        fewer += best.spare > 0 ? 1 : 0;
+        none_needed += best.chosen.empty() ? 1 : 0;
+        for (const SiteIndex r : asked.required) REQUIRE(std::binary_search(best.chosen.begin(), best.chosen.end(), r));
+        // What a set is worth: required, all others forbidden; by itself, and with everything.
+        BestSetLimits exact;
+        exact.as_few_as_help = false;
+        const auto worth = [&](const std::vector<SiteIndex>& chosen) {
+            BestSet set = best;
+            set.chosen = chosen;
+            if (asked.goal == Goal::cover || asked.goal == Goal::travel || asked.goal == Goal::worst) {
+                const auto [lost, value] = by_answer(c, asked, chooser.sites(), set);
+                return std::pair(lost, asked.goal == Goal::cover ? -value : value);
+            }
+            BestSetAsked just = asked;
+            just.budget.reset();
+            just.choose = static_cast<std::uint32_t>(chosen.size());
+            just.required = chosen;
+            return std::pair<Wide, Wide>(0, -chooser.best(just, exact, Task()).value);
+        };
+        // What none at all are worth is told by an answer alone.
+        const bool told_by_answer = asked.goal != Goal::backup && asked.goal != Goal::expected;
+        if (best.chosen.empty() && !told_by_answer) continue;
+        const auto of_best = worth(best.chosen);
+        REQUIRE(of_best == worth(may));
+        for (std::uint32_t bits = 0; bits < 1U << may.size(); ++bits) {
+            std::vector<SiteIndex> other;
+            for (std::uint32_t k = 0; k < may.size(); ++k)
+                if ((bits >> k & 1U) != 0) other.push_back(may[k]);
+            const bool part = std::includes(best.chosen.begin(), best.chosen.end(), other.begin(), other.end());
+            const bool smaller =
+                asked.budget ? part && other.size() + 1 == best.chosen.size() : other.size() < best.chosen.size();
+            if (!smaller || (other.empty() && !told_by_answer) ||
+                std::any_of(asked.required.begin(), asked.required.end(),
+                            [&](SiteIndex r) { return std::find(other.begin(), other.end(), r) == other.end(); }))
+                continue;
+            REQUIRE(worth(other) > of_best);
+        }
+    }
+    CHECK(fewer > 20);
+    CHECK(none_needed > 0);
+}
+
+TEST_CASE("The price of every step ends where gain ends") {
+    // Two hamlets, and a candidate in each; two more stand beside the first.
+    Town town;
+    town.draw({{0, 0}, {2000, 0}});
+    auto sites = std::make_shared<places::SiteSet>(*test::posts({{0, 0}, {10, 0}, {20, 0}, {2000, 0}}));
+    for (auto& site : sites->sites) site.state = places::SiteState::candidate;
+    auto q = test::question_at_36();
+    const auto ready =
+        prepare({town.network(), test::households({{{5, 0}, 1}, {{1990, 0}, 2}}), sites}, q, nullptr, Task());
+    SetChooser chooser(ready, {}, Task());
+    BestSetAsked asked;
+    asked.within = Millis(10'000);
+    asked.choose = 4;
+    const BestSet best = chooser.best(asked, {}, Task());
+    CHECK(best.chosen.size() == 2);
+    CHECK(best.spare == 2);
+    const auto steps = price_of_steps(chooser, asked, {}, Task());
+    CHECK(steps.sets.size() == 2);
+    CHECK(steps.enough == 2);
+    asked.choose = 2;
+    CHECK(price_of_steps(chooser, asked, {}, Task()).enough == 0);
+    CHECK(chooser.best(asked, {}, Task()).spare == 0);
 }

@@ -354,6 +354,7 @@ void BestSetPanel::refresh() {
             const QString proof =
                 finder_.busy() ? tr("best so far; at most %1").arg(plain(value_words(now->set, now->set.bound, of)))
                                : plain(files::bound_words(now->set, of));
+            if (now->set.spare > 0) changes += "<br>" + plain(files::enough_words(now->set, now->asked)) + ".";
             result_->setText(
                 tr("<b>%1</b>%4<br>%2; %3.")
                     .arg(now->set.chosen.empty() ? tr("none more") : named(now->set.chosen),

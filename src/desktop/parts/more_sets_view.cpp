@@ -53,6 +53,7 @@ std::shared_ptr<const MoreSetsView::Found> worked_out(const MoreSetsView::BestFo
             auto steps = price_of_steps(chooser, asked, limits, task);
             out->sets = std::move(steps.sets);
             out->complete = steps.left_off_from == 0;
+            out->enough = steps.enough;
             break;
         }
         case MoreSetsView::Kind::near: {
@@ -214,6 +215,7 @@ void MoreSetsView::refresh() {
 void MoreSetsView::fill_price(const Found& found) {
     const std::string whom = counted_of(found);
     note_->setText(tr("The best set of each size; press one to see its sites.") +
+                   (found.enough == 0 ? QString() : " " + tr("More than %1 bring nothing.").arg(found.enough)) +
                    (found.complete ? QString() : " " + tr("Larger ones were left off.")));
     list_->horizontalHeaderItem(0)->setText(tr("sites"));
     list_->horizontalHeaderItem(1)->setText(tr("value"));

@@ -31,6 +31,7 @@ public:
         Kind kind = Kind::price;
         std::vector<service::BestSet> sets;  ///< of *price* one a step, of *near* the others
         bool complete = true;                ///< of *near*: no others are as near; of *price*: up to the last step
+        std::uint32_t enough = 0;            ///< of *price*: more than so many bring nothing; 0: all bring some
         service::HowSure sure;
     };
     /// Stands beside this set from now on; null: beside none, and out of sight.
