@@ -9,6 +9,7 @@
 #include <cmath>
 #include <map>
 #include <numeric>
+#include <set>
 
 #include "geo/wording.h"
 #include "optimise/fewest.h"
@@ -36,6 +37,8 @@ constexpr std::array<std::pair<Goal, std::string_view>, 6> kGoals{{{Goal::cover,
 constexpr std::size_t kMostCosts = 400'000'000;
 /// And where only who is within a limit does: a bit each.
 constexpr std::size_t kMostBits = 16'000'000'000;
+/// Of a search for fewer that are as good.
+constexpr std::uint64_t kMostNodes = 2'000;
 
 }  // namespace
 
@@ -137,6 +140,8 @@ struct SetChooser::State {
     }
     void find_covers(const Amount& limit, const Task& task);
     void find_pairs(const Task& task);
+    /// Whom a set loses, of goals without a limit, and what it is worth, the less the better. \param in by column
+    [[nodiscard]] std::pair<Wide, Wide> worth(const BestSetAsked& asked, const std::vector<std::uint8_t>& in) const;
 };
 
 SetChooser::~SetChooser() = default;
@@ -252,49 +257,127 @@ BestSet SetChooser::find(const BestSetAsked& asked, const BestSetLimits& limits,
     return limits.as_few_as_help ? without_passengers(asked, std::move(set), limits, task) : set;
 }
 
+std::pair<Wide, Wide> SetChooser::State::worth(const BestSetAsked& asked, const std::vector<std::uint8_t>& in) const {
+    Wide lost_weight = 0, value = 0;
+    if (!has_limit(asked.goal)) {
+        for (std::uint32_t i = 0; i < amounts.size(); ++i) {
+            std::optional<std::uint32_t> least;
+            for (const optimise::Pair& p : pairs->of(i))
+                if (in[p.column] != 0 && (!least || p.cost < *least)) least = p.cost;
+            if (!least)
+                lost_weight += amounts[i];
+            else if (asked.goal == Goal::travel)
+                value += static_cast<Wide>(*least) * amounts[i];
+            else
+                value = std::max<Wide>(value, *least);
+        }
+        return {lost_weight, value};
+    }
+    const std::vector<std::int64_t> levels = asked.goal == Goal::cover    ? std::vector<std::int64_t>{1}
+                                             : asked.goal == Goal::backup ? std::vector<std::int64_t>{1, 1}
+                                                                          : optimise::expected_levels(asked.busy);
+    for (std::uint32_t i = 0; i < amounts.size(); ++i) {
+        std::size_t times = 0;
+        for (const std::uint32_t c : covers.of(i))
+            if (in[c] != 0 && times < levels.size()) value -= static_cast<Wide>(levels[times++]) * amounts[i];
+    }
+    return {0, value};
+}
+
+BestSet SetChooser::leaving_out(const BestSetAsked& asked, BestSet set, const BestSetLimits& limits, const Task& task) {
+    State& s = *state_;
+    const SetRules from = rules_of(asked, s.sites, s.open, s.column_of, s.site_of);
+    const optimise::ChoiceRules& rules = from.rules;
+    std::vector<std::uint8_t> in(rules.columns, 0), must(rules.columns, 0);
+    for (const std::uint32_t c : rules.kept) in[c] = 1;
+    for (const SiteIndex site : set.chosen) in[s.column_of[site.value()]] = 1;
+    for (const std::uint32_t c : rules.required) must[c] = 1;
+    const auto keeps_to_groups = [&] {
+        return std::all_of(rules.groups.begin(), rules.groups.end(), [&](const optimise::Group& group) {
+            std::set<std::uint32_t> members;
+            for (const std::uint32_t c : group.columns)
+                if (in[c] != 0) members.insert(c);
+            return members.size() >= group.least;
+        });
+    };
+    // With room, who finds it is told by a search that has no choice.
+    const auto room_left = [&](std::uint32_t without) {
+        BestSetAsked just = asked;
+        just.required.clear();
+        for (const SiteIndex site : set.chosen)
+            if (s.column_of[site.value()] != without) just.required.push_back(site);
+        for (std::uint32_t c = 0; c < rules.columns; ++c)
+            if (in[c] == 0) just.forbidden.push_back(s.site_of[c]);
+        const AsGood only{static_cast<std::uint32_t>(just.required.size()), set};
+        const BestSet found = search(just, limits, task, &only);
+        return found.any && !is_better(set, found);
+    };
+    const auto whole = s.worth(asked, in);
+    for (auto at = set.chosen.size(); at-- > 0;) {
+        task.check();
+        const std::uint32_t c = s.column_of[set.chosen[at].value()];
+        if (must[c] != 0) continue;
+        in[c] = 0;
+        if (keeps_to_groups() && (asked.heed_room ? room_left(c) : s.worth(asked, in) == whole)) {
+            set.chosen.erase(set.chosen.begin() + static_cast<std::ptrdiff_t>(at));
+            ++set.spare;
+        } else {
+            in[c] = 1;
+        }
+    }
+    return set;
+}
+
 BestSet SetChooser::without_passengers(const BestSetAsked& asked, BestSet set, const BestSetLimits& limits,
                                        const Task& task) {
-    if (!set.any || asked.goal == Goal::fewest) return set;
+    if (!set.any || asked.goal == Goal::fewest || set.chosen.empty()) return set;
     BestSetLimits quiet = limits;
     quiet.told = {};
     quiet.gap = 0;
+    set = leaving_out(asked, std::move(set), quiet, task.quietly());
+    if (asked.budget || asked.goal == Goal::travel || set.chosen.empty() || task.leave_off()) return set;
     const auto take = [&](BestSet fewer) {
         fewer.spare = set.spare + static_cast<std::uint32_t>(set.chosen.size() - fewer.chosen.size());
+        fewer.value = set.value;
         fewer.bound = set.bound;
         fewer.left_off = set.left_off;
+        fewer.goal = set.goal;
         set = std::move(fewer);
     };
-    if (asked.budget) {
-        // What a set of the others alone is worth, one after another.
-        BestSetAsked others = asked;
-        for (std::uint32_t i = 0; i < state_->sites.size(); ++i)
-            if (in_question(SiteIndex(i)) && !std::binary_search(set.chosen.begin(), set.chosen.end(), SiteIndex(i)) &&
-                !(asked.keep_open && is_open(SiteIndex(i))))
-                others.forbidden.emplace_back(i);
-        const auto all = set.chosen;
-        for (const SiteIndex site : all) {
-            if (task.leave_off()) break;
-            if (std::find(asked.required.begin(), asked.required.end(), site) != asked.required.end()) continue;
-            others.required = set.chosen;
-            std::erase(others.required, site);
-            others.forbidden.push_back(site);
-            BestSet without = search(others, quiet, task.quietly());
-            if (without.any && !is_better(set, without))
-                take(std::move(without));
-            else
-                others.forbidden.pop_back();
-        }
+    const bool all_covered = asked.goal == Goal::cover && set.not_reached == Weight();
+    if (asked.goal == Goal::worst || (all_covered && !asked.heed_room)) {
+        // So many that nobody is farther than the farthest is, or that all are covered that can be.
+        BestSetAsked fewest = asked;
+        fewest.goal = Goal::fewest;
+        if (asked.goal == Goal::worst)
+            fewest.within = set.measure == routing::Measure::time
+                                ? Amount(Millis(static_cast<std::int64_t>(set.value)))
+                                : Amount(Millimetres(static_cast<std::int64_t>(set.value)));
+        const AsGood only{static_cast<std::uint32_t>(set.chosen.size()), set};
+        BestSet fewer = search(fewest, quiet, task.quietly(), &only);
+        if (!fewer.any || fewer.chosen.size() >= set.chosen.size()) return set;
+        std::vector<std::uint8_t> before(state_->columns(), 0), now(state_->columns(), 0);
+        for (const auto* sites : {&set.kept, &set.chosen})
+            for (const SiteIndex site : *sites)
+                if (in_question(site)) before[state_->column_of[site.value()]] = 1;
+        for (const auto* sites : {&fewer.kept, &fewer.chosen})
+            for (const SiteIndex site : *sites)
+                if (in_question(site)) now[state_->column_of[site.value()]] = 1;
+        if (state_->worth(asked, before) != state_->worth(asked, now)) return set;
+        fewer.reached = set.reached;
+        fewer.not_reached = set.not_reached;
+        fewer.beyond_all = set.beyond_all;
+        fewer.unreachable = set.unreachable;
+        fewer.least_not_reached = set.least_not_reached;
+        take(std::move(fewer));
         return set;
     }
     // One fewer first: mostly each site helps. The more may be chosen, the better the best.
-    const auto of_so_many = [&](std::uint32_t choose) {
-        const AsGood only{choose, set};
-        return search(asked, quiet, task.quietly(), &only);
-    };
     auto low = static_cast<std::uint32_t>(asked.required.size());
     auto high = static_cast<std::uint32_t>(set.chosen.size());
     for (std::uint32_t next = high - 1; low < high && !task.leave_off(); next = low + (high - low) / 2) {
-        BestSet fewer = of_so_many(next);
+        const AsGood only{next, set};
+        BestSet fewer = search(asked, quiet, task.quietly(), &only);
         if (fewer.any && !is_better(set, fewer)) {
             high = static_cast<std::uint32_t>(fewer.chosen.size());
             take(std::move(fewer));
@@ -356,6 +439,7 @@ BestSet SetChooser::search(const BestSetAsked& asked, const BestSetLimits& limit
         [&](const optimise::Chosen& c) { return told(with(c.columns, c.value, c.bound, c.any)) || decided(c); },
         {},
         limits.check_proof};
+    if (only != nullptr) choice.most_nodes = kMostNodes;
     if (only != nullptr && !least_is_best(asked.goal)) choice.wanted = only->as.value;
     if (has_limit(asked.goal)) {
         s.find_covers(*asked.within, task);
@@ -434,7 +518,7 @@ BestSet SetChooser::search(const BestSetAsked& asked, const BestSetLimits& limit
         limits.gap,
         {},
         [&](const optimise::Fewest& f) { return told(with(f.columns, f.value + kept, f.bound + kept, f.any)); },
-        {},
+        only != nullptr ? std::optional(kMostNodes) : std::nullopt,
         limits.check_proof};
     // How much can be brought within the limit, where that is known.
     const auto too_much = [&](std::optional<Weight> most) {
@@ -477,7 +561,7 @@ BestSet SetChooser::search(const BestSetAsked& asked, const BestSetLimits& limit
     c.value = found.value + kept;
     c.bound = found.bound + kept;
     c.left_off = found.left_off;
-    if (!c.any && !c.left_off) {
+    if (!c.any && !c.left_off && only == nullptr) {
         const optimise::Chosen most = most_cover({amounts, covers}, rules, {}, task);
         if (most.any && most.proven()) return too_much(Weight(static_cast<std::int64_t>(most.value)));
         if (most.any || most.left_off) return too_much(std::nullopt);

@@ -13,8 +13,9 @@
 /// same on any number of threads, unless it is left off before (`Task::leave_off`).
 ///
 /// \par No passengers
-/// Where fewer than are asked for are as good, fewer are chosen (`BestSet::spare`): of sets counted by number the
-/// fewest, where that is decided before it is left off; of a budget one of which no site can be left out.
+/// Where fewer than are asked for are as good, fewer are chosen (`BestSet::spare`): no site of a set can be left out at
+/// no loss. Of those that are counted by number, and by who is within a limit or by the worst case, no smaller set is
+/// as good either, where a search of a few thousand nodes decides that.
 ///
 /// \par Cost
 /// The table of costs: `site_blocks.h`; a bit a place and site where a limit decides, else 20 bytes. Choosing:
@@ -108,9 +109,9 @@ std::string sentence(const Inputs& inputs, const Question& question, const BestS
 struct BestSetLimits {
     double gap = 0;                                 ///< of the value: no more than this is good enough
     std::function<void(const BestSet&)> told = {};  ///< of every set that is better
-    bool as_few_as_help = true;  ///< else as many as are asked for, whether or not they bring anything
     /// Whether the proof is gone through by `optimise/proof.h`. \throws std::logic_error if it does not hold
     bool check_proof = optimise::kCheckProofs;
+    bool as_few_as_help = true;  ///< else as many as are asked for, whether or not they bring anything
 };
 
 /// No set keeps to everything that is asked.
@@ -149,6 +150,8 @@ private:
         std::uint32_t choose;
         const BestSet& as;
     };
+    [[nodiscard]] BestSet leaving_out(const BestSetAsked& asked, BestSet set, const BestSetLimits& limits,
+                                      const Task& task);
     [[nodiscard]] BestSet search(const BestSetAsked& asked, const BestSetLimits& limits, const Task& task,
                                  const AsGood* only = nullptr);
     struct State;
