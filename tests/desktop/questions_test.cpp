@@ -6,6 +6,7 @@
 
 #include "desktop/at_the_desk.h"
 #include "desktop/parts/legend.h"
+#include "desktop/parts/number_box.h"
 #include "desktop/parts/plan_list.h"
 #include "desktop/parts/question_list.h"
 #include "files/study_file.h"
@@ -256,4 +257,46 @@ TEST_CASE("Changes of two questions are undone one by one, however quickly they 
     CHECK(document.study().questions[1].limit == Amount(Millis::minutes(30)));
     document.undo_stack().undo();
     CHECK_FALSE(document.study().questions[1].limit);
+}
+
+TEST_CASE(
+    "In the editor of a blank Return takes what is typed, Escape gives up all that was set, and what is no number stays") {
+    TwoQuestions desk;
+    auto& document = desk.session().document;
+    const auto limit = [&] { return document.question().standard->limit; };
+    const auto box_of = [](QWidget* editor) { return editor->findChild<NumberBox*>("amount"); };
+    const auto gone = [] { return wait_for([] { return QApplication::activePopupWidget() == nullptr; }); };
+    const auto before = document.question();
+    const int steps = document.undo_stack().index();
+
+    auto* box = box_of(desk.press_blank("standard"));
+    box->selectAll();
+    QTest::keyClicks(box, "3");
+    QTest::keyClick(box, Qt::Key_Escape);
+    REQUIRE(gone());
+    CHECK(document.question() == before);
+    CHECK(document.undo_stack().index() == steps);
+
+    // What counted already is given up as well.
+    box = box_of(desk.press_blank("standard"));
+    QTest::keyClick(box, Qt::Key_Up);
+    CHECK_FALSE(document.question() == before);
+    QTest::keyClick(box, Qt::Key_Up);
+    QTest::keyClick(box, Qt::Key_Escape);
+    REQUIRE(gone());
+    CHECK(document.question() == before);
+
+    box = box_of(desk.press_blank("standard"));
+    box->selectAll();
+    QTest::keyClicks(box, "abc");
+    CHECK(box->text() == "abc");
+    QTest::keyClick(box, Qt::Key_Return);
+    CHECK(QApplication::activePopupWidget() != nullptr);
+    CHECK(box->accessibleDescription().contains("abc"));
+    CHECK(document.question() == before);
+    box->selectAll();
+    QTest::keyClicks(box, "5");
+    QTest::keyClick(box, Qt::Key_Return);
+    REQUIRE(gone());
+    CHECK(limit() == Amount(Millis(300'000)));
 }

@@ -131,6 +131,12 @@ TEST_CASE("Limits are typed too, in minutes or metres") {
     Reaching desk;
     auto& limits = desk.page().legend().reach().limits();
     limits.setText("5, 10 15 min");
+    // Escape gives up what is half typed, and no more.
+    const QString stood = limits.text();
+    limits.selectAll();
+    QTest::keyClicks(&limits, "9");
+    QTest::keyClick(&limits, Qt::Key_Escape);
+    CHECK(limits.text() == stood);
     QTest::keyClick(&limits, Qt::Key_Return);
     CHECK(desk.map().style_now().reach.limits ==
           std::vector<Amount>{Millis::minutes(5), Millis::minutes(10), Millis::minutes(15)});

@@ -2,9 +2,11 @@
 
 #include <QDialog>
 #include <QDialogButtonBox>
+#include <QKeyEvent>
 #include <QLabel>
 #include <QLineEdit>
 #include <QLocale>
+#include <QSignalBlocker>
 #include <QToolTip>
 #include <QVBoxLayout>
 #include <cmath>
@@ -46,12 +48,29 @@ double value_near(const QDoubleSpinBox& box, double exact) {
 
 double NumberBox::valueFromText(const QString& text) const { return number(text).value_or(value()); }
 
+QString NumberBox::shown() const {
+    return value() == minimum() && !specialValueText().isEmpty() ? specialValueText()
+                                                                 : prefix() + textFromValue(value()) + suffix();
+}
+
+bool NumberBox::give_up() {
+    if (text() == shown()) return false;
+    const QSignalBlocker quiet(lineEdit());
+    lineEdit()->setText(shown());
+    return true;
+}
+
+void NumberBox::keyPressEvent(QKeyEvent* e) {
+    // A sheet or a popup that holds the box is given up with it; elsewhere Escape means the number alone.
+    if (e->key() == Qt::Key_Escape && give_up() && !window()->windowFlags().testFlag(Qt::Popup) &&
+        qobject_cast<QDialog*>(window()) == nullptr)
+        return e->accept();
+    QDoubleSpinBox::keyPressEvent(e);
+}
+
 QValidator::State NumberBox::validate(QString& text, int&) const {
     if (!specialValueText().isEmpty() && text == specialValueText()) return QValidator::Acceptable;
-    QString bare = text;
-    if (!suffix().trimmed().isEmpty()) bare.remove(suffix().trimmed());
-    for (const QChar c : bare)
-        if (!c.isDigit() && c != ',' && c != '.' && c != '-' && c != '+' && !c.isSpace()) return QValidator::Invalid;
+    // Whatever is typed stands there until it is taken: what is no number is said then, not swallowed.
     const auto v = number(text);
     return v && *v >= minimum() && *v <= maximum() ? QValidator::Acceptable : QValidator::Intermediate;
 }
@@ -64,8 +83,7 @@ void NumberBox::fixup(QString& text) const {
         specialValueText().isEmpty() || value() != minimum() ? textFromValue(value()) : specialValueText();
     emit refused(v ? tr("%1 is not %2; %3 stays.").arg(typed, range, kept)
                    : tr("\u2018%1\u2019 is not a number %2; %3 stays.").arg(typed, range, kept));
-    text = value() == minimum() && !specialValueText().isEmpty() ? specialValueText()
-                                                                 : prefix() + textFromValue(value()) + suffix();
+    text = shown();
 }
 
 std::optional<double> ask_number(QWidget* parent, const QString& title, const QString& label, double value,

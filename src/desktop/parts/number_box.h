@@ -6,7 +6,7 @@ namespace otoro::desktop {
 
 /// A number that is typed as people type it: with a comma or a point before the decimals, whatever the desktop's
 /// language. No other mark is understood, so nothing is ever read as something else. What is out of range or no number
-/// is said beside the box, and the old number stays.
+/// is said beside the box, and the old number stays. Return takes what was typed, Escape gives it up.
 class NumberBox : public QDoubleSpinBox {
     Q_OBJECT
 public:
@@ -15,12 +15,19 @@ public:
     [[nodiscard]] double valueFromText(const QString& text) const override;
     QValidator::State validate(QString& text, int& position) const override;
     void fixup(QString& text) const override;
+    /// What was typed and not taken is as if it had not been. \returns whether there was any
+    bool give_up();
+
+protected:
+    void keyPressEvent(QKeyEvent* e) override;
 
 signals:
     /// What was typed and why it does not count.
     void refused(const QString& why) const;
 
 private:
+    /// The number as the box shows it.
+    [[nodiscard]] QString shown() const;
     [[nodiscard]] std::optional<double> number(const QString& text) const;
 };
 

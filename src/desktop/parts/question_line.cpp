@@ -5,9 +5,11 @@
 #include <QScreen>
 #include <QVBoxLayout>
 #include <algorithm>
+#include <utility>
 
 #include "desktop/blanks/blank_editors.h"
 #include "desktop/parts/flow_layout.h"
+#include "desktop/parts/number_box.h"
 #include "desktop/theme.h"
 #include "desktop/words.h"
 
@@ -16,21 +18,55 @@ namespace {
 
 constexpr int kWidestBlank = 520;  // points; longer names are elided, and whole in the tooltip
 
-/// The little sheet under a blank. Return closes it: what was set counts already.
+/// The little sheet under a blank. What is set there counts at once. Return takes what is still being typed and closes
+/// it, unless that cannot be taken; Escape gives up all that was set since it opened.
 class Popup : public QFrame {
 public:
-    explicit Popup(QWidget* parent) : QFrame(parent, Qt::Popup) {
+    Popup(Document& document, QString what, QWidget* parent)
+        : QFrame(parent, Qt::Popup),
+          document_(document),
+          what_(std::move(what)),
+          before_(document.question()),
+          steps_(document.undo_stack().index()),
+          at_(document.point().document) {
         setObjectName("popup");
         setAttribute(Qt::WA_DeleteOnClose);
+    }
+    /// To be called when it has all its boxes.
+    void heed_boxes() {
+        for (auto* box : findChildren<NumberBox*>())
+            connect(box, &NumberBox::refused, this, [this] { refused_ = true; });
     }
 
 protected:
     void keyPressEvent(QKeyEvent* e) override {
-        if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter)
+        if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) {
+            for (auto* box : findChildren<NumberBox*>()) box->interpretText();
+            if (!std::exchange(refused_, false)) close();
+        } else if (e->key() == Qt::Key_Escape) {
+            give_up();
             close();
-        else
+        } else {
             QFrame::keyPressEvent(e);
+        }
     }
+
+private:
+    void give_up() {
+        for (auto* box : findChildren<NumberBox*>()) box->give_up();
+        if (document_.point().document != at_) return;
+        while (document_.undo_stack().index() > steps_) document_.undo_stack().undo();
+        // What was set here may have become one step with what was set just before.
+        if (!(document_.question() == before_))
+            document_.edit(what_, [&](service::Study& s) { s.question() = before_; });
+    }
+
+    Document& document_;
+    QString what_;
+    service::Question before_;
+    int steps_;
+    decltype(Document::Point::document) at_;
+    bool refused_ = false;
 };
 
 }  // namespace
@@ -105,13 +141,14 @@ void QuestionLine::set_text(QWidget& widget, const service::SentencePart& part) 
 
 void QuestionLine::open_editor(service::Blank blank, const QWidget& under) {
     const BlankKind kind = kind_of(blank);
-    auto* popup = new Popup(this);
+    auto* popup = new Popup(document_, kind.what, this);
     popup->setAccessibleName(kind.what);
     auto* box = new QVBoxLayout(popup);
     auto* title = new QLabel(kind.what, popup);
     title->setProperty("role", "soft");
     box->addWidget(title);
     kind.edit({document_, [this] { emit profiles_wanted(); }}, *box, *popup);
+    popup->heed_boxes();
     popup->adjustSize();
     QPoint at = under.mapToGlobal(QPoint(0, under.height() + 2));
     if (const auto* screen = under.screen())

@@ -8,6 +8,7 @@
 
 #include "desktop/parts/elided.h"
 #include "desktop/parts/flow_layout.h"
+#include "desktop/parts/gives_up.h"
 #include "desktop/theme.h"
 #include "desktop/words.h"
 #include "geo/error.h"
@@ -37,6 +38,7 @@ ReachSwitches::ReachSwitches(Session& session, MapView& map, QWidget* parent, Fl
     limits_->setToolTip(tr("How far: minutes or metres, such as 4, 8 min or 400, 800 m"));
     limits_->setFixedWidth(theme::scaled_column(96));
     flow_.addWidget(limits_);
+    new GivesUp(*limits_);
     connect(limits_, &QLineEdit::editingFinished, this, &ReachSwitches::take_limits);
     add_choices();
     add_box(&ReachView::own_limits, tr("own limits"), tr("Every site to the limit that its record gives"));
@@ -51,6 +53,7 @@ ReachSwitches::ReachSwitches(Session& session, MapView& map, QWidget* parent, Fl
     circle_speed_->setToolTip(tr("How fast one would come straight, for limits in time, such as 40 km/h"));
     circle_speed_->setFixedWidth(theme::scaled_column(72));
     flow_.addWidget(circle_speed_);
+    new GivesUp(*circle_speed_);
     connect(circle_speed_, &QLineEdit::editingFinished, this, &ReachSwitches::take_speed);
     add_box(&ReachView::off_water, tr("off the water"), tr("Without what the study has as water"));
     add_box(&ReachView::in_zones, tr("in the zones"), tr("Only what lies in the zones"));
