@@ -41,6 +41,7 @@
 #include "desktop/parts/reassign_panel.h"
 #include "desktop/parts/recovery_strip.h"
 #include "desktop/parts/save_place.h"
+#include "desktop/parts/shown_name.h"
 #include "desktop/parts/strips.h"
 #include "desktop/parts/work_lines.h"
 #include "desktop/theme.h"
@@ -308,7 +309,7 @@ void MainWindow::tell_trouble(const QString& why) { notice_->trouble(why); }
 void MainWindow::refresh_title() {
     const QString name = QString::fromStdString(session_.document.study().name);
     const QFontMetrics metrics(name_->font());
-    name_->setText(metrics.elidedText(name, Qt::ElideMiddle, kWidestNameOfStudy - 60) +
+    name_->setText(on_button(metrics.elidedText(name, Qt::ElideMiddle, kWidestNameOfStudy - 60)) +
                    (session_.document.has_unsaved_changes() ? QString::fromUtf8(" \u2022") : QString()) +
                    QString::fromUtf8(" \u25be"));
     name_->setToolTip(session_.document.path().isEmpty() ? tr("%1: not saved yet").arg(name)
@@ -534,7 +535,8 @@ void MainWindow::close_when_written() {
     if (choice == QMessageBox::Abort) jobs_.exporting.stop();
     const auto close_then = [this] {
         forget_closing();
-        QMetaObject::invokeMethod(this, [this] { close(); }, Qt::QueuedConnection);
+        QMetaObject::invokeMethod(
+            this, [this] { close(); }, Qt::QueuedConnection);
     };
     if (!jobs_.exporting.busy()) return close_then();
     connect(&jobs_.exporting, &Background::idle, closing_, close_then);

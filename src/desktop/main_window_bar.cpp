@@ -15,6 +15,7 @@
 #include "desktop/parts/elided.h"
 #include "desktop/parts/exports.h"
 #include "desktop/parts/find_box.h"
+#include "desktop/parts/shown_name.h"
 #include "desktop/parts/strips.h"
 #include "desktop/theme.h"
 #include "desktop/words.h"
@@ -38,8 +39,9 @@ void MainWindow::build_menu() {
     connect(recent_, &QMenu::aboutToShow, this, [this] {
         recent_->clear();
         for (const auto& path : files_.recent())
-            recent_->addAction(tr("%1 in %2").arg(QFileInfo(path).fileName(), QFileInfo(path).absolutePath()), this,
-                               [this, path] { take_file(path); });
+            recent_->addAction(
+                on_button(tr("%1 in %2").arg(QFileInfo(path).fileName(), QFileInfo(path).absolutePath())), this,
+                [this, path] { take_file(path); });
         if (recent_->isEmpty()) recent_->addAction(tr("(none yet)"))->setEnabled(false);
     });
     add(tr("Save"), QKeySequence::Save, [this] { save(); });

@@ -1,7 +1,9 @@
 #include "desktop/theme.h"
 
 #include <QApplication>
+#include <QEvent>
 #include <QFontDatabase>
+#include <QLabel>
 #include <QPalette>
 #include <QPixmapCache>
 #include <QStyleFactory>
@@ -76,7 +78,25 @@ QColor mix(const QColor& a, const QColor& b, double t) {
 double points() { return usual_points; }
 double scale() { return usual_points / kPointSize; }
 
+namespace {
+
+/// Whatever a label, a message or a tip holds may come from a file: it is plain text, unless its maker has said that it
+/// is marked up, and has escaped what it put in.
+class PlainText : public QObject {
+public:
+    using QObject::QObject;
+    bool eventFilter(QObject* of, QEvent* e) override {
+        if (e->type() == QEvent::Polish)
+            if (auto* label = qobject_cast<QLabel*>(of); label != nullptr && label->textFormat() == Qt::AutoText)
+                label->setTextFormat(Qt::PlainText);
+        return false;
+    }
+};
+
+}  // namespace
+
 void apply(QApplication& app, double points) {
+    app.installEventFilter(new PlainText(&app));
     // The desktop's size may be told in pixels; then it is -1 in points.
     const double own = app.font().pointSizeF() > 0 ? app.font().pointSizeF() : kPointSize;
     usual_points = std::clamp(points > 0 ? points : own, kLeastPoints, kMostPoints);

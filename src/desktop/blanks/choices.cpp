@@ -6,6 +6,7 @@
 #include <algorithm>
 
 #include "desktop/blanks/blank_editors.h"
+#include "desktop/parts/shown_name.h"
 
 namespace otoro::desktop {
 namespace {
@@ -13,7 +14,7 @@ constexpr int kWidestName = 420;  // points; longer names are elided, and whole 
 
 template <class Button>
 Button* named_button(const QString& name, QWidget& popup) {
-    auto* button = new Button(popup.fontMetrics().elidedText(name, Qt::ElideMiddle, kWidestName), &popup);
+    auto* button = new Button(on_button(popup.fontMetrics().elidedText(name, Qt::ElideMiddle, kWidestName)), &popup);
     button->setToolTip(name);
     button->setAccessibleName(name);
     return button;

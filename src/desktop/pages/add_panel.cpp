@@ -14,6 +14,7 @@
 #include "desktop/parts/elided.h"
 #include "desktop/parts/preview_view.h"
 #include "desktop/parts/scrolled.h"
+#include "desktop/parts/shown_name.h"
 #include "desktop/theme.h"
 #include "desktop/words.h"
 #include "geo/amounts.h"
@@ -292,7 +293,8 @@ void AddPanel::refresh_clash() {
     for (auto* b : {replace_, beside_}) b->setVisible(clash);
     clash_text_->setText(clash ? tr("There is a set of this name already:") : replaced);
     if (clash)
-        beside_->setText(tr("add beside, as \u2018%1\u2019").arg(elided(plain(service::free_name(name, taken)))));
+        beside_->setText(
+            on_button(tr("add beside, as \u2018%1\u2019").arg(elided(plain(service::free_name(name, taken))))));
 }
 
 std::string AddPanel::wanted_name() const {

@@ -138,6 +138,7 @@ PairsSheet::PairsSheet(Session& session, Jobs& jobs, QWidget* parent)
     size_ = new QLabel(this);
     size_->setProperty("role", "soft");
     summary_ = new QLabel(this);
+    summary_->setTextFormat(Qt::RichText);
     summary_->setWordWrap(true);
     show_ = new QPushButton(tr("Show"), this);
     export_ = new QPushButton(tr("Export\u2026"), this);
@@ -298,7 +299,7 @@ void PairsSheet::refresh() {
         return;
     }
     const auto& all = found->statistics.all;
-    summary_->setToolTip(all_of(found->left_out).toHtmlEscaped().replace("\n", "<br>"));
+    summary_->setToolTip(all_of(found->left_out));
     QString text =
         tr("%1 with a way, %2 without.").arg(counted(all.pairs, tr("pair"), tr("pairs")), number(all.without));
     if (all.pairs > 0) {

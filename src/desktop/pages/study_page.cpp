@@ -33,6 +33,7 @@
 #include "desktop/parts/room_panel.h"
 #include "desktop/parts/route_menu.h"
 #include "desktop/parts/route_panel.h"
+#include "desktop/parts/shown_name.h"
 #include "desktop/parts/verdict_view.h"
 #include "desktop/parts/weakest_panel.h"
 #include "desktop/theme.h"
@@ -202,13 +203,15 @@ void StudyPage::offer_site_menu(SiteIndex index, const QPoint& at) {
     if (!planned.in_use) add_gain_line(*menu, session_, index);
     const bool today = session_.document.plan_index() == 0;
     if (planned.site.state != places::SiteState::open)
-        menu->addAction(today ? tr("New plan: open %1").arg(name) : tr("Open %1 in this plan").arg(name), this,
-                        [=] { change(service::Change::open, StudyPage::tr("%1 opens").arg(name)); });
+        menu->addAction(
+            today ? tr("New plan: open %1").arg(on_button(name)) : tr("Open %1 in this plan").arg(on_button(name)),
+            this, [=] { change(service::Change::open, StudyPage::tr("%1 opens").arg(name)); });
     else
-        menu->addAction(today ? tr("New plan: close %1").arg(name) : tr("Close %1 in this plan").arg(name), this,
-                        [=] { change(service::Change::close, StudyPage::tr("%1 closes").arg(name)); });
+        menu->addAction(
+            today ? tr("New plan: close %1").arg(on_button(name)) : tr("Close %1 in this plan").arg(on_button(name)),
+            this, [=] { change(service::Change::close, StudyPage::tr("%1 closes").arg(name)); });
     if (planned.added)
-        menu->addAction(tr("Take %1 out of this plan").arg(name), this,
+        menu->addAction(tr("Take %1 out of this plan").arg(on_button(name)), this,
                         [this, planned] { session_.document.take_out(change_of(planned, service::Change::add)); });
     if (planned.in_use)
         menu->addAction(tr("Pick the places it serves"), this, [this, index] {
@@ -220,7 +223,7 @@ void StudyPage::offer_site_menu(SiteIndex index, const QPoint& at) {
             session_.selection.pick(std::move(s));
         });
     if (planned.in_use)
-        menu->addAction(tr("Reach of %1 alone").arg(name), this,
+        menu->addAction(tr("Reach of %1 alone").arg(on_button(name)), this,
                         [this, id = planned.site.id] { map_->reach_of_site(id); });
     if (map_->style_now().reach.one_site)
         menu->addAction(tr("Reach of all sites again"), this, [this] { map_->reach_of_site(std::nullopt); });
@@ -270,7 +273,7 @@ void StudyPage::offer_spot_menu(geo::LonLat spot, const QPoint& at) {
     }
     const auto& asked = session_.document.question().demand;
     const QString demand = asked.empty() ? tr("places drawn") : QString::fromStdString(asked.front());
-    menu->addAction(tr("Add a place to the %1 here").arg(elided(demand)), this, [this, spot, demand] {
+    menu->addAction(tr("Add a place to the %1 here").arg(on_button(elided(demand))), this, [this, spot, demand] {
         session_.document.edit(tr("add a place"), [&](service::Study& s) {
             s = service::with_place(std::move(s), demand.toStdString(), spot, Weight::one());
         });
@@ -304,7 +307,7 @@ void StudyPage::offer_spot_menu(geo::LonLat spot, const QPoint& at) {
     constexpr std::size_t kFew = 5;
     auto* changes = closures.size() > kFew ? menu->addMenu(tr("Change one of them")) : menu;
     for (std::size_t i = 0; i < closures.size(); ++i)
-        changes->addAction(tr("Change ‘%1’…").arg(elided(QString::fromStdString(closures[i].name))), this,
+        changes->addAction(tr("Change ‘%1’…").arg(on_button(elided(QString::fromStdString(closures[i].name)))), this,
                            [this, i, at] { change_closure(i, at); });
     add_title(*menu, tr("The map"));
     menu->addAction(tr("Everything (0)"), map_, &MapView::fit);

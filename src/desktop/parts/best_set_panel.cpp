@@ -154,6 +154,7 @@ BestSetPanel::BestSetPanel(Session& session, QWidget* parent)
     plan_ = new QPushButton(tr("Make it a plan"), this);
     plan_->setAccessibleName(tr("Make a plan of the best set"));
     result_ = new QLabel(this);
+    result_->setTextFormat(Qt::RichText);
     result_->setWordWrap(true);
     result_->setTextInteractionFlags(Qt::TextSelectableByMouse);
     auto* buttons = new QHBoxLayout;
@@ -342,7 +343,7 @@ void BestSetPanel::refresh() {
                         names << QString::fromUtf8("\u2026");
                         break;
                     }
-                    names << elided(plain(service::label(now->sites[s.value()].planned.site)));
+                    names << elided(plain(service::label(now->sites[s.value()].planned.site))).toHtmlEscaped();
                 }
                 return names.empty() ? tr("none") : names.join(", ");
             };
@@ -351,14 +352,16 @@ void BestSetPanel::refresh() {
             const auto opened = opened_by(now->sites, now->set), closed = closed_by(now->sites, now->set);
             if (opened.size() < now->set.chosen.size() || !closed.empty())
                 changes = "<br>" + tr("It opens %1 and closes %2.").arg(named(opened), named(closed));
-            const QString proof =
-                finder_.busy() ? tr("best so far; at most %1").arg(plain(value_words(now->set, now->set.bound, of)))
-                               : plain(files::bound_words(now->set, of));
+            const QString proof = finder_.busy()
+                                      ? tr("best so far; at most %1")
+                                            .arg(plain(value_words(now->set, now->set.bound, of)).toHtmlEscaped())
+                                      : plain(files::bound_words(now->set, of)).toHtmlEscaped();
             if (now->set.spare > 0) changes += "<br>" + plain(files::enough_words(now->set, now->asked)) + ".";
             result_->setText(
                 tr("<b>%1</b>%4<br>%2; %3.")
                     .arg(now->set.chosen.empty() ? tr("none more") : named(now->set.chosen),
-                         plain(value_words(now->set, now->set.value, of)) + share_words(now->set), proof, changes) +
+                         (plain(value_words(now->set, now->set.value, of)) + share_words(now->set)).toHtmlEscaped(),
+                         proof, changes) +
                 (!finder_.busy() && !finder_.up_to_date() ? "<br>" + tr("The question or the plan has changed since.")
                                                           : QString()));
         }

@@ -79,6 +79,7 @@ DetourPanel::DetourPanel(Session& session, MapView& map, QWidget* parent)
     auto* heading = new QLabel(tr("BY ROAD AGAINST THE STRAIGHT LINE"), this);
     heading->setProperty("role", "heading");
     summary_ = new QLabel(this);
+    summary_->setTextFormat(Qt::RichText);
     summary_->setWordWrap(true);
     histogram_ = new DetourBars(*this, this);
     worst_ = quiet_table({tr("farthest round"), tr("road"), tr("straight"), tr("times")},

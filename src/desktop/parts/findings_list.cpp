@@ -31,6 +31,7 @@ FindingsList::FindingsList(Session& session, Fixer& fixer, QWidget* parent)
     auto* title = new QLabel(tr("Findings"), this);
     title->setFont(theme::type(1.3, QFont::DemiBold));
     state_ = new QLabel(this);
+    state_->setTextFormat(Qt::RichText);
     state_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     state_->setProperty("role", "soft");
     search_ = new QLineEdit(this);

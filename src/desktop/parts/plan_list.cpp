@@ -13,6 +13,7 @@
 
 #include "desktop/parts/elided.h"
 #include "desktop/parts/share_delegate.h"
+#include "desktop/parts/shown_name.h"
 #include "desktop/parts/site_picker.h"
 #include "desktop/theme.h"
 #include "service/sentence.h"
@@ -192,17 +193,17 @@ QMenu* PlanList::plan_menu(std::size_t index, const QPoint& at) {
     merge->setEnabled(!today && study.plans.size() > 2);
     for (std::size_t other = 1; other < study.plans.size(); ++other)
         if (other != index)
-            merge->addAction(elided(QString::fromStdString(study.plans[other].name)), this,
+            merge->addAction(on_button(elided(QString::fromStdString(study.plans[other].name))), this,
                              [&document, index, other] { document.merge_plan(index, other); });
     const service::Plan& plan = study.plans[index];
     auto* back = menu->addMenu(tr("Take back"));
     back->setEnabled(!plan.is_today());
     const auto planned = sites_under(study.sites_of(study.question()), plan, study.question().use);
     for (const auto& c : plan.changes)
-        back->addAction(elided(words(c, name_of(c, planned))), this,
+        back->addAction(on_button(elided(words(c, name_of(c, planned)))), this,
                         [&document, index, c] { document.take_back(index, c); });
     for (const auto& c : plan.closures)
-        back->addAction(elided(words(c)), this, [&document, index, c] { document.take_back(index, c); });
+        back->addAction(on_button(elided(words(c))), this, [&document, index, c] { document.take_back(index, c); });
     add(tr("Remove (Delete)"), !today, [&document, index] { document.remove_plan(index); });
     return menu;
 }

@@ -10,6 +10,7 @@
 #include "desktop/blanks/blank_editors.h"
 #include "desktop/parts/flow_layout.h"
 #include "desktop/parts/number_box.h"
+#include "desktop/parts/shown_name.h"
 #include "desktop/theme.h"
 #include "desktop/words.h"
 
@@ -133,7 +134,7 @@ void QuestionLine::set_text(QWidget& widget, const service::SentencePart& part) 
     const QString what = kind_of(part.blank).what;
     const QString whole = plain(part.text);
     const QString shown = button.fontMetrics().elidedText(whole, Qt::ElideMiddle, kWidestBlank);
-    button.setText(shown);
+    button.setText(on_button(shown));
     button.setToolTip(whole == shown ? what : whole);
     button.setAccessibleName(tr("%1: %2").arg(what, whole));
     button.setEnabled(can_be_set(part.blank));

@@ -18,6 +18,7 @@
 #include <QVBoxLayout>
 #include <algorithm>
 
+#include "desktop/parts/shown_name.h"
 #include "desktop/theme.h"
 #include "desktop/words.h"
 
@@ -192,7 +193,7 @@ void RecordsPanel::offer_columns(QTableView& table, const QPoint& at) {
     const auto& columns = static_cast<RecordModel*>(table.model())->source().columns();
     for (std::size_t i = 0; i < columns.size(); ++i) {
         if (!columns[i].there) continue;
-        auto* a = menu->addAction(columns[i].name);
+        auto* a = menu->addAction(on_button(columns[i].name));
         a->setCheckable(true);
         a->setChecked(!table.isColumnHidden(static_cast<int>(i)));
         a->setEnabled(i > 0);  // one at least says which record it is

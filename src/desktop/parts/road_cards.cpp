@@ -83,6 +83,7 @@ QFrame* road_card(const PlanAnswer& answer, LinkId link, const std::function<voi
     auto* card = card_called(Cards::tr("What is known of this road"), parent);
     auto* text = new QLabel(card);
     text->setObjectName("road");
+    text->setTextFormat(Qt::RichText);
     QStringList lines = QString::fromStdString(service::describe(reading, network)).split('\n');
     lines[0] = "<b>" + lines[0].toHtmlEscaped() + "</b>";
     for (int i = 1; i < lines.size(); ++i) lines[i] = lines[i].toHtmlEscaped();

@@ -29,6 +29,7 @@ RoomPanel::RoomPanel(Session& session, QWidget* parent) : QWidget(parent), sessi
     auto* heading = new QLabel(tr("ROOM"), this);
     heading->setProperty("role", "heading");
     summary_ = new QLabel(this);
+    summary_->setTextFormat(Qt::RichText);
     summary_->setWordWrap(true);
     more_ = new QSpinBox(this);
     more_->setObjectName("more_places");

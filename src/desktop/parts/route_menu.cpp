@@ -4,6 +4,7 @@
 
 #include "desktop/parts/elided.h"
 #include "desktop/parts/gain_line.h"
+#include "desktop/parts/shown_name.h"
 #include "desktop/words.h"
 #include "service/road_reading.h"
 
@@ -63,7 +64,8 @@ void add_stop_action(QMenu& menu, Session& session, const places::Site& site) {
     if (!site.position || !session.document.study().roads) return;
     const QString name = elided(QString::fromStdString(service::label(site)));
     const bool first = session.route.route().stops.empty();
-    menu.addAction(first ? RouteMenu::tr("Start a route from %1").arg(name) : RouteMenu::tr("Stop at %1").arg(name),
+    menu.addAction(first ? RouteMenu::tr("Start a route from %1").arg(on_button(name))
+                         : RouteMenu::tr("Stop at %1").arg(on_button(name)),
                    &session.route, [&session, stop = service::Stop{service::label(site), *site.position}] {
                        session.route.add({stop});
                    });
