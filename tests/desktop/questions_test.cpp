@@ -260,7 +260,7 @@ TEST_CASE("Changes of two questions are undone one by one, however quickly they 
 }
 
 TEST_CASE(
-    "In the editor of a blank Return takes what is typed, Escape gives up all that was set, and what is no number stays") {
+    "In the editor of a blank Return takes what is typed, Escape gives up what was set, and what is no number stays") {
     TwoQuestions desk;
     auto& document = desk.session().document;
     const auto limit = [&] { return document.question().standard->limit; };

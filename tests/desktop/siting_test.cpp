@@ -483,3 +483,25 @@ TEST_CASE("How firm the verdict is: the band, the slack, and what busy sites lea
     CHECK(*firm.work().found()->firm.expected < before);
     firm.set_open(false);
 }
+
+TEST_CASE("Where fewer sites are enough the best set has fewer, and says how many bring nothing") {
+    Siting d;
+    auto& best = d.page().best();
+    best.open();
+    best.keep().setChecked(false);
+    best.choose().setValue(8);
+    best.limit().setValue(20);
+    QTest::mouseClick(&best.find_button(), Qt::LeftButton);
+    REQUIRE(wait_for([&] { return best.finder().found() != nullptr; }));
+    const auto set = best.finder().found()->set;
+    REQUIRE(set.proven());
+    REQUIRE(set.chosen.size() + set.spare == 8);
+    REQUIRE(set.spare > 0);
+    CHECK(
+        best.result().contains(QString("%1 are enough: %2 more bring nothing").arg(set.chosen.size()).arg(set.spare)));
+    // The price of every step says the same.
+    QTest::mouseClick(&best.more().button(MoreSetsView::Kind::price), Qt::LeftButton);
+    REQUIRE(wait_for([&] { return best.more().work().found() && !best.more().work().busy(); }));
+    CHECK(best.more().work().found()->enough == set.chosen.size());
+    CHECK(best.more().list().rowCount() == static_cast<int>(set.chosen.size()));
+}

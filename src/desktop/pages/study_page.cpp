@@ -307,7 +307,7 @@ void StudyPage::offer_spot_menu(geo::LonLat spot, const QPoint& at) {
     constexpr std::size_t kFew = 5;
     auto* changes = closures.size() > kFew ? menu->addMenu(tr("Change one of them")) : menu;
     for (std::size_t i = 0; i < closures.size(); ++i)
-        changes->addAction(tr("Change ‘%1’…").arg(on_button(elided(QString::fromStdString(closures[i].name)))), this,
+        changes->addAction(tr("Change ‘%1’…").arg(on_button(elided(plain(closures[i].name)))), this,
                            [this, i, at] { change_closure(i, at); });
     add_title(*menu, tr("The map"));
     menu->addAction(tr("Everything (0)"), map_, &MapView::fit);

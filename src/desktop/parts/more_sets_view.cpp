@@ -36,7 +36,7 @@ std::string counted_of(const MoreSetsView::Found& f) {
 
 std::shared_ptr<const MoreSetsView::Found> worked_out(const MoreSetsView::BestFound& best, MoreSetsView::Kind kind,
                                                       std::stop_token enough, const Task& whole) {
-    auto out = std::make_shared<MoreSetsView::Found>(MoreSetsView::Found{best, kind, {}, true, {}});
+    auto out = std::make_shared<MoreSetsView::Found>(MoreSetsView::Found{best, kind, {}, true, 0, {}});
     const auto& ready = best->answer->ready;
     const auto& plan = best->answer->outcome.plan;
     const service::BestSetLimits limits;
