@@ -344,10 +344,11 @@ TEST_CASE("Others nearly as good are all there are, in their order, and a step's
         const auto pairs = static_cast<std::size_t>(
             std::count_if(near.begin(), near.end(), [](const BestSet& s) { return s.chosen.size() == 2; }));
         REQUIRE(pairs == both_help);
-        for (const auto& [worse, pair] : expected) {
+        for (const auto& e : expected) {
+            const auto& pair = e.second;
             if (std::any_of(near.begin(), near.end(), [&](const BestSet& s) { return s.chosen == pair; })) continue;
-            CHECK(std::any_of(near.begin(), near.end(), [&, &pair = pair, worse = worse](const BestSet& s) {
-                return s.chosen.size() == 1 && worse_by(best, s) == worse &&
+            CHECK(std::any_of(near.begin(), near.end(), [&](const BestSet& s) {
+                return s.chosen.size() == 1 && worse_by(best, s) == e.first &&
                        (s.chosen[0] == pair[0] || s.chosen[0] == pair[1]);
             }));
         }
