@@ -361,8 +361,8 @@ TEST_CASE("The sheet of pairs says which ends no road is near, by their names, a
     CHECK(summary->text().contains("; and 1 more."));
     CHECK_FALSE(summary->text().contains(escaped(second)));
     CHECK_FALSE(summary->text().contains("no_road_near"));
-    CHECK(summary->toolTip().contains(first));
-    CHECK(summary->toolTip().contains(second));
+    CHECK(summary->toolTip().contains(QString::fromStdString(first)));
+    CHECK(summary->toolTip().contains(QString::fromStdString(second)));
     QString said;
     QObject::connect(sheet, &desktop::PairsSheet::done, [&](const QString& text) { said = text; });
     sheet->export_to(QString::fromStdString(desk.folder.file("pairs.csv")));
