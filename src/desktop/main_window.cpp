@@ -525,7 +525,7 @@ void MainWindow::close_when_written() {
     // What fails is said, and the window stays for it.
     connect(&jobs_.exporting, &Background::failed, closing_, [this] { forget_closing(); });
     QMessageBox box(QMessageBox::Question, tr("Still exporting"),
-                    tr("What is being exported is not written yet. A file of that name is left as it was until it is."),
+                    tr("What is being exported is not written yet. Until it is, a file of that name stays as it was."),
                     QMessageBox::Yes | QMessageBox::Abort | QMessageBox::Cancel, this);
     box.button(QMessageBox::Yes)->setText(tr("&Close when it is written"));
     box.button(QMessageBox::Abort)->setText(tr("&Stop it and close"));

@@ -69,14 +69,14 @@ public:
 
 protected:
     void closeEvent(QCloseEvent* e) override;
-    /// Asks whether to wait for what is being exported, or to stop it, and closes after that.
-    void close_when_written();
-    void forget_closing();
     void dragEnterEvent(QDragEnterEvent* e) override;
     void dropEvent(QDropEvent* e) override;
     void keyPressEvent(QKeyEvent* e) override;
 
 private:
+    /// Asks whether to wait for what is being exported, or to stop it, and closes after that.
+    void close_when_written();
+    void forget_closing();
     /// Places of a set by their numbers in what the question in sight is about; none if it is not about that set.
     [[nodiscard]] std::vector<std::uint32_t> numbers_asked(const service::SetName& set,
                                                            const std::vector<std::uint32_t>& places) const;

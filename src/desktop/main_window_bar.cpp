@@ -66,6 +66,15 @@ void MainWindow::build_menu() {
     undo->setShortcut(QKeySequence::Undo);
     auto* redo = session_.document.undo_stack().createRedoAction(this, tr("Redo"));
     redo->setShortcut(QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z));
+    // What a step is called may hold a name.
+    const auto name_steps = [this, undo, redo] {
+        const auto& stack = session_.document.undo_stack();
+        undo->setText(on_button(tr("Undo %1").arg(stack.undoText()).trimmed()));
+        redo->setText(on_button(tr("Redo %1").arg(stack.redoText()).trimmed()));
+    };
+    for (const auto changed : {&QUndoStack::undoTextChanged, &QUndoStack::redoTextChanged})
+        connect(&session_.document.undo_stack(), changed, this, name_steps);
+    name_steps();
     for (auto* a : {undo, redo}) {
         menu_->addAction(a);
         addAction(a);

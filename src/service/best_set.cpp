@@ -1,37 +1,21 @@
 #include "service/best_set.h"
 
 #include <fmt/format.h>
-#include <fmt/ranges.h>
 
 #include <algorithm>
-#include <array>
 #include <bit>
-#include <cmath>
-#include <map>
 #include <numeric>
-#include <set>
 
 #include "geo/wording.h"
 #include "optimise/fewest.h"
 #include "optimise/least_worst.h"
 #include "optimise/most_cover.h"
 #include "optimise/room_rows.h"
-#include "service/access_legs.h"
-#include "service/best_set_rules.h"
-#include "service/searching.h"
+#include "service/best_set_parts.h"
 #include "service/sentence.h"
-#include "service/site_blocks.h"
-#include "service/travel_table.h"
 
 namespace otoro::service {
 namespace {
-
-constexpr std::array<std::pair<Goal, std::string_view>, 6> kGoals{{{Goal::cover, "cover"},
-                                                                   {Goal::backup, "backup"},
-                                                                   {Goal::expected, "expected"},
-                                                                   {Goal::travel, "travel"},
-                                                                   {Goal::worst, "worst"},
-                                                                   {Goal::fewest, "fewest"}}};
 
 /// As many pairs of a place and a site are held, where what each costs counts.
 constexpr std::size_t kMostCosts = 400'000'000;
@@ -41,17 +25,6 @@ constexpr std::size_t kMostBits = 16'000'000'000;
 constexpr std::uint64_t kMostNodes = 2'000;
 
 }  // namespace
-
-std::string_view name(Goal goal) {
-    for (const auto& [g, word] : kGoals)
-        if (g == goal) return word;
-    return "";
-}
-std::optional<Goal> parse_goal(std::string_view word) {
-    for (const auto& [g, w] : kGoals)
-        if (w == word) return g;
-    return std::nullopt;
-}
 
 double BestSet::gap() const {
     optimise::Chosen c;
@@ -68,81 +41,6 @@ bool is_better(const BestSet& a, const BestSet& b) {
     if (lost(a) != lost(b)) return lost(a) < lost(b);
     return least_is_best(a.goal) ? a.value < b.value : a.value > b.value;
 }
-
-double shown_value(const BestSet& set, Wide value) {
-    const auto v = static_cast<double>(value);
-    const double unit = set.measure == routing::Measure::time ? 60'000.0 : 1'000.0;  // ms a minute, mm a metre
-    switch (set.goal) {
-        case Goal::cover:
-        case Goal::backup:
-            return v / 1e6;
-        case Goal::expected:
-            return v / 1e6 / static_cast<double>(optimise::kWholeLevel);
-        case Goal::travel:
-            return v / 1e6 / unit;
-        case Goal::worst:
-            return v / unit;
-        case Goal::fewest:
-            return v;
-    }
-    return v;
-}
-
-std::string value_words(const BestSet& set, Wide value, const std::string& counted) {
-    const double v = shown_value(set, value);
-    const bool by_time = set.measure == routing::Measure::time;
-    switch (set.goal) {
-        case Goal::cover:
-        case Goal::backup:
-        case Goal::expected:
-            return fmt::format("{} {}", describe(Weight(std::llround(v * 10) * 100'000)), counted);
-        case Goal::travel:
-            return by_time
-                       ? fmt::format("{} min for {} in all", said_shortly(v, 1), counted)
-                       : fmt::format("{} {} for {} in all", said_shortly(in_long_units(Millimetres::metres(1)) * v, 1),
-                                     long_unit(), counted);
-        case Goal::worst:
-            return by_time ? describe(Millis(static_cast<std::int64_t>(value)))
-                           : describe(Millimetres(static_cast<std::int64_t>(value)));
-        case Goal::fewest:
-            return fmt::format("{} site{}", static_cast<std::int64_t>(value), value == 1 ? "" : "s");
-    }
-    return "";
-}
-
-/// Columns are the sites in question that a road is near, in file order.
-struct SetChooser::State {
-    std::shared_ptr<const Ready> ready;
-    Plan plan;
-    std::vector<SiteOutcome> sites;
-    std::vector<bool> open;  ///< by site
-    std::shared_ptr<const CostedNetwork> costed;
-    std::optional<SiteBlocks> blocks;
-    std::vector<std::uint32_t> column_of;  ///< by site
-    std::vector<SiteIndex> site_of;        ///< by column
-    std::vector<std::int64_t> amounts;     ///< by place
-    std::vector<std::uint32_t> places;     ///< all, as they lie together in memory
-    std::vector<bool> reached;             ///< by place: by some site in question
-    bool reach_known = false;
-    // The last table of who is within a limit, and that of costs.
-    std::optional<Amount> limit_of_covers;
-    optimise::Covers covers;
-    std::optional<optimise::Pairs> pairs;
-
-    [[nodiscard]] std::uint32_t columns() const { return static_cast<std::uint32_t>(site_of.size()); }
-    [[nodiscard]] bool counts(const ReachableSite& r) const {
-        const Question& q = ready->question;
-        return !(q.limit || q.own_limits) || outcome_of(q, sites, r).served();
-    }
-    [[nodiscard]] bool within(const ReachableSite& r, const Amount& limit) const {
-        const bool by_time = ready->question.measure() == routing::Measure::time;
-        return !is_beyond(Millis(by_time ? r.cost : r.other), Millimetres(by_time ? r.other : r.cost), limit);
-    }
-    void find_covers(const Amount& limit, const Task& task);
-    void find_pairs(const Task& task);
-    /// Whom a set loses, of goals without a limit, and what it is worth, the less the better. \param in by column
-    [[nodiscard]] std::pair<Wide, Wide> worth(const BestSetAsked& asked, const std::vector<std::uint8_t>& in) const;
-};
 
 SetChooser::~SetChooser() = default;
 const std::vector<SiteOutcome>& SetChooser::sites() const { return state_->sites; }
@@ -178,6 +76,20 @@ SetChooser::SetChooser(std::shared_ptr<const Ready> ready, Plan plan, const Task
 
 void SetChooser::State::find_covers(const Amount& limit, const Task& task) {
     if (limit_of_covers == limit) return;
+    if (pairs && std::holds_alternative<Millis>(limit) == (ready->question.measure() == routing::Measure::time)) {
+        const std::int64_t most = std::holds_alternative<Millis>(limit) ? std::get<Millis>(limit).count()
+                                                                        : std::get<Millimetres>(limit).count();
+        covers = {};
+        optimise::Columns list;
+        for (std::uint32_t i = 0; i < places.size(); ++i) {
+            list.clear();
+            for (const optimise::Pair& p : pairs->of(i))
+                if (p.cost <= most) list.push_back(p.column);
+            covers.add_row(list);
+        }
+        limit_of_covers = limit;
+        return;
+    }
     constexpr std::size_t kBits = 64;
     const std::size_t words = (columns() + kBits - 1) / kBits;
     if (words * kBits > kMostBits / std::max<std::size_t>(1, places.size()))
@@ -254,144 +166,11 @@ BestSet SetChooser::best(const BestSetAsked& asked, const BestSetLimits& limits,
 
 BestSet SetChooser::find(const BestSetAsked& asked, const BestSetLimits& limits, const Task& task) {
     BestSet set = search(asked, limits, task);
-    return limits.as_few_as_help ? without_passengers(asked, std::move(set), limits, task) : set;
-}
-
-std::pair<Wide, Wide> SetChooser::State::worth(const BestSetAsked& asked, const std::vector<std::uint8_t>& in) const {
-    Wide lost_weight = 0, value = 0;
-    if (!has_limit(asked.goal)) {
-        for (std::uint32_t i = 0; i < amounts.size(); ++i) {
-            std::optional<std::uint32_t> least;
-            for (const optimise::Pair& p : pairs->of(i))
-                if (in[p.column] != 0 && (!least || p.cost < *least)) least = p.cost;
-            if (!least)
-                lost_weight += amounts[i];
-            else if (asked.goal == Goal::travel)
-                value += static_cast<Wide>(*least) * amounts[i];
-            else
-                value = std::max<Wide>(value, *least);
-        }
-        return {lost_weight, value};
-    }
-    const std::vector<std::int64_t> levels = asked.goal == Goal::cover    ? std::vector<std::int64_t>{1}
-                                             : asked.goal == Goal::backup ? std::vector<std::int64_t>{1, 1}
-                                                                          : optimise::expected_levels(asked.busy);
-    for (std::uint32_t i = 0; i < amounts.size(); ++i) {
-        std::size_t times = 0;
-        for (const std::uint32_t c : covers.of(i))
-            if (in[c] != 0 && times < levels.size()) value -= static_cast<Wide>(levels[times++]) * amounts[i];
-    }
-    return {0, value};
-}
-
-BestSet SetChooser::leaving_out(const BestSetAsked& asked, BestSet set, const BestSetLimits& limits, const Task& task) {
-    State& s = *state_;
-    const SetRules from = rules_of(asked, s.sites, s.open, s.column_of, s.site_of);
-    const optimise::ChoiceRules& rules = from.rules;
-    std::vector<std::uint8_t> in(rules.columns, 0), must(rules.columns, 0);
-    for (const std::uint32_t c : rules.kept) in[c] = 1;
-    for (const SiteIndex site : set.chosen) in[s.column_of[site.value()]] = 1;
-    for (const std::uint32_t c : rules.required) must[c] = 1;
-    const auto keeps_to_groups = [&] {
-        return std::all_of(rules.groups.begin(), rules.groups.end(), [&](const optimise::Group& group) {
-            std::set<std::uint32_t> members;
-            for (const std::uint32_t c : group.columns)
-                if (in[c] != 0) members.insert(c);
-            return members.size() >= group.least;
-        });
-    };
-    // With room, who finds it is told by a search that has no choice.
-    const auto room_left = [&](std::uint32_t without) {
-        BestSetAsked just = asked;
-        just.required.clear();
-        for (const SiteIndex site : set.chosen)
-            if (s.column_of[site.value()] != without) just.required.push_back(site);
-        for (std::uint32_t c = 0; c < rules.columns; ++c)
-            if (in[c] == 0) just.forbidden.push_back(s.site_of[c]);
-        const AsGood only{static_cast<std::uint32_t>(just.required.size()), set};
-        const BestSet found = search(just, limits, task, &only);
-        return found.any && !is_better(set, found);
-    };
-    const auto whole = s.worth(asked, in);
-    for (auto at = set.chosen.size(); at-- > 0;) {
-        task.check();
-        const std::uint32_t c = s.column_of[set.chosen[at].value()];
-        if (must[c] != 0) continue;
-        in[c] = 0;
-        if (keeps_to_groups() && (asked.heed_room ? room_left(c) : s.worth(asked, in) == whole)) {
-            set.chosen.erase(set.chosen.begin() + static_cast<std::ptrdiff_t>(at));
-            ++set.spare;
-        } else {
-            in[c] = 1;
-        }
-    }
-    return set;
-}
-
-BestSet SetChooser::without_passengers(const BestSetAsked& asked, BestSet set, const BestSetLimits& limits,
-                                       const Task& task) {
-    if (!set.any || asked.goal == Goal::fewest || set.chosen.empty()) return set;
-    BestSetLimits quiet = limits;
-    quiet.told = {};
-    quiet.gap = 0;
-    set = leaving_out(asked, std::move(set), quiet, task.quietly());
-    if (asked.budget || asked.goal == Goal::travel || set.chosen.empty() || task.leave_off()) return set;
-    const auto take = [&](BestSet fewer) {
-        fewer.spare = set.spare + static_cast<std::uint32_t>(set.chosen.size() - fewer.chosen.size());
-        fewer.value = set.value;
-        fewer.bound = set.bound;
-        fewer.left_off = set.left_off;
-        fewer.goal = set.goal;
-        set = std::move(fewer);
-    };
-    const bool all_covered = asked.goal == Goal::cover && set.not_reached == Weight();
-    if (asked.goal == Goal::worst || (all_covered && !asked.heed_room)) {
-        // So many that nobody is farther than the farthest is, or that all are covered that can be.
-        BestSetAsked fewest = asked;
-        fewest.goal = Goal::fewest;
-        if (asked.goal == Goal::worst)
-            fewest.within = set.measure == routing::Measure::time
-                                ? Amount(Millis(static_cast<std::int64_t>(set.value)))
-                                : Amount(Millimetres(static_cast<std::int64_t>(set.value)));
-        const AsGood only{static_cast<std::uint32_t>(set.chosen.size()), set};
-        BestSet fewer = search(fewest, quiet, task.quietly(), &only);
-        if (!fewer.any || fewer.chosen.size() >= set.chosen.size()) return set;
-        std::vector<std::uint8_t> before(state_->columns(), 0), now(state_->columns(), 0);
-        for (const auto* sites : {&set.kept, &set.chosen})
-            for (const SiteIndex site : *sites)
-                if (in_question(site)) before[state_->column_of[site.value()]] = 1;
-        for (const auto* sites : {&fewer.kept, &fewer.chosen})
-            for (const SiteIndex site : *sites)
-                if (in_question(site)) now[state_->column_of[site.value()]] = 1;
-        if (state_->worth(asked, before) != state_->worth(asked, now)) return set;
-        fewer.reached = set.reached;
-        fewer.not_reached = set.not_reached;
-        fewer.beyond_all = set.beyond_all;
-        fewer.unreachable = set.unreachable;
-        fewer.least_not_reached = set.least_not_reached;
-        take(std::move(fewer));
-        return set;
-    }
-    // One fewer first: mostly each site helps. The more may be chosen, the better the best.
-    auto low = static_cast<std::uint32_t>(asked.required.size());
-    auto high = static_cast<std::uint32_t>(set.chosen.size());
-    for (std::uint32_t next = high - 1; low < high && !task.leave_off(); next = low + (high - low) / 2) {
-        const AsGood only{next, set};
-        BestSet fewer = search(asked, quiet, task.quietly(), &only);
-        if (fewer.any && !is_better(set, fewer)) {
-            high = static_cast<std::uint32_t>(fewer.chosen.size());
-            take(std::move(fewer));
-        } else if (next + 1 == high) {
-            break;
-        } else {
-            low = next + 1;
-        }
-    }
-    return set;
+    return limits.as_few_as_help ? without_passengers(asked, std::move(set), task) : set;
 }
 
 BestSet SetChooser::search(const BestSetAsked& asked, const BestSetLimits& limits, const Task& task,
-                           const AsGood* only) {
+                           const Instead* instead) {
     State& s = *state_;
     if (has_limit(asked.goal) && !asked.within)
         refuse("", "it is not said within what", "Say a limit, such as 8min or 2km");
@@ -400,8 +179,9 @@ BestSet SetChooser::search(const BestSetAsked& asked, const BestSetLimits& limit
     if (asked.goal == Goal::expected && (asked.busy.ppm() < 0 || asked.busy >= Share::percent(100)))
         refuse("", "sites that are always busy serve nobody", "Say a busy share under 100 %");
     SetRules from = rules_of(asked, s.sites, s.open, s.column_of, s.site_of);
-    if (only != nullptr) {
-        from.rules.choose = only->choose;
+    const BestSet* const as_good_as = instead != nullptr ? instead->as_good_as : nullptr;
+    if (instead != nullptr) {
+        from.rules.choose = instead->choose;
         from.start.clear();
     }
     const optimise::ChoiceRules& rules = from.rules;
@@ -429,9 +209,9 @@ BestSet SetChooser::search(const BestSetAsked& asked, const BestSetLimits& limit
     };
     // Whether it is decided that a set is as good as another, or that none is.
     const auto decided = [&](const optimise::Chosen& c) {
-        if (only == nullptr || !c.any) return false;
-        return least_is_best(asked.goal) ? c.bound > only->as.value
-                                         : c.value >= only->as.value || c.bound < only->as.value;
+        if (as_good_as == nullptr || !c.any) return false;
+        return least_is_best(asked.goal) ? c.bound > as_good_as->value
+                                         : c.value >= as_good_as->value || c.bound < as_good_as->value;
     };
     optimise::ChoiceLimits choice{
         limits.gap,
@@ -439,8 +219,8 @@ BestSet SetChooser::search(const BestSetAsked& asked, const BestSetLimits& limit
         [&](const optimise::Chosen& c) { return told(with(c.columns, c.value, c.bound, c.any)) || decided(c); },
         {},
         limits.check_proof};
-    if (only != nullptr) choice.most_nodes = kMostNodes;
-    if (only != nullptr && !least_is_best(asked.goal)) choice.wanted = only->as.value;
+    if (as_good_as != nullptr) choice.most_nodes = kMostNodes;
+    if (as_good_as != nullptr && !least_is_best(asked.goal)) choice.wanted = as_good_as->value;
     if (has_limit(asked.goal)) {
         s.find_covers(*asked.within, task);
     } else {
@@ -469,7 +249,7 @@ BestSet SetChooser::search(const BestSetAsked& asked, const BestSetLimits& limit
     const auto finish = [&](const optimise::Chosen& c) {
         BestSet set = with(c.columns, c.value, c.bound, c.any);
         set.left_off = c.left_off;
-        if (only != nullptr && !c.any) return set;  // nobody asks why
+        if (instead != nullptr && !c.any) return set;  // nobody asks why
         if (!c.any && c.left_off)
             set.none = {"", std::nullopt, "no set was found before the search was left off",
                         "Allow it more time, or ask for fewer rules"};
@@ -518,7 +298,7 @@ BestSet SetChooser::search(const BestSetAsked& asked, const BestSetLimits& limit
         limits.gap,
         {},
         [&](const optimise::Fewest& f) { return told(with(f.columns, f.value + kept, f.bound + kept, f.any)); },
-        only != nullptr ? std::optional(kMostNodes) : std::nullopt,
+        as_good_as != nullptr ? std::optional(kMostNodes) : std::nullopt,
         limits.check_proof};
     // How much can be brought within the limit, where that is known.
     const auto too_much = [&](std::optional<Weight> most) {
@@ -561,64 +341,12 @@ BestSet SetChooser::search(const BestSetAsked& asked, const BestSetLimits& limit
     c.value = found.value + kept;
     c.bound = found.bound + kept;
     c.left_off = found.left_off;
-    if (!c.any && !c.left_off && only == nullptr) {
+    if (!c.any && !c.left_off && instead == nullptr) {
         const optimise::Chosen most = most_cover({amounts, covers}, rules, {}, task);
         if (most.any && most.proven()) return too_much(Weight(static_cast<std::int64_t>(most.value)));
         if (most.any || most.left_off) return too_much(std::nullopt);
     }
     return finish(c);
-}
-
-std::string sentence(const Inputs& inputs, const Question& question, const BestSetAsked& asked) {
-    std::vector<std::string> names;
-    for (const auto& set : inputs.sites.sets()) names.push_back(set->name);
-    const std::string counted = service::counted(question, inputs.demand);
-    const std::string of =
-        fmt::format("of the {} {}", asked.keep_open ? "candidate" : "open and candidate", fmt::join(names, " and "));
-    std::vector<std::string> rules;
-    if (asked.keep_open) rules.emplace_back("keeping all open ones");
-    if (!asked.keep_open && asked.close_at_most)
-        rules.push_back(*asked.close_at_most == 0
-                            ? std::string("closing none of the open ones")
-                            : fmt::format("closing {} of the open ones at most", *asked.close_at_most));
-    const auto named = [&](const std::vector<SiteIndex>& sites) {
-        std::vector<std::string> labels;
-        for (const SiteIndex s : sites)
-            labels.push_back(s.value() < inputs.sites.count() ? label(inputs.sites.at(s.value()))
-                                                              : std::string("one that the plan adds"));
-        return listed(labels);
-    };
-    if (!asked.required.empty()) rules.push_back("with " + named(asked.required));
-    if (!asked.forbidden.empty()) rules.push_back("never " + named(asked.forbidden));
-    for (const auto& [a, b] : asked.conflicts) rules.push_back("not both " + named({a, b}));
-    for (const auto& group : asked.one_of) rules.push_back("with one of " + named(group) + " at least");
-    if (asked.apart) rules.push_back(fmt::format("no two nearer than {}", describe(*asked.apart)));
-    const std::string keeping = rules.empty() ? "" : fmt::format(", {},", fmt::join(rules, ", "));
-    const std::string within = asked.within ? describe(*asked.within) : "";
-    const std::string how_many =
-        asked.budget ? fmt::format("for {} at most", describe(*asked.budget)) : fmt::format("{}", asked.choose);
-    const auto choose = [&](const std::string& so_that) {
-        return fmt::format("Choose {} {}{} so that {}.", how_many, of, keeping, so_that);
-    };
-    switch (asked.goal) {
-        case Goal::cover:
-            return choose(
-                fmt::format("most {} are within {}{}", counted, within, asked.heed_room ? " and find room" : ""));
-        case Goal::backup:
-            return choose(fmt::format("most {} are within {} of one and of a second", counted, within));
-        case Goal::expected:
-            return choose(fmt::format("most {} are within {} of one that is not busy, each being busy {} of the time",
-                                      counted, within, describe(asked.busy)));
-        case Goal::travel:
-            return choose(fmt::format("all {} together travel least", counted));
-        case Goal::worst:
-            return choose(fmt::format("the {} farthest away are as near as can be", counted));
-        case Goal::fewest:
-            break;
-    }
-    const std::string whom = asked.share ? fmt::format("{} of all {}", describe(*asked.share), counted)
-                                         : fmt::format("all {} that can be", counted);
-    return fmt::format("Choose the fewest {}{} so that {} are within {}.", of, keeping, whom, within);
 }
 
 namespace {

@@ -141,19 +141,19 @@ public:
     [[nodiscard]] BestSet best(const BestSetAsked& asked, const BestSetLimits& limits, const Task& task);
 
     /// A set that was found, without what can be left out of it at no loss.
-    [[nodiscard]] BestSet without_passengers(const BestSetAsked& asked, BestSet set, const BestSetLimits& limits,
-                                             const Task& task);
+    [[nodiscard]] BestSet without_passengers(const BestSetAsked& asked, BestSet set, const Task& task);
+    /// The set of just these sites, and those that are kept; without any where that does not keep to the request.
+    [[nodiscard]] BestSet of_just(const BestSetAsked& asked, const std::vector<SiteIndex>& sites, const Task& task);
 
 private:
-    /// How many are to be chosen instead of what is asked, and the set that is to be equalled: less is of no use.
-    struct AsGood {
+    /// How many are to be chosen instead of what is asked; and a set that is to be equalled, where less is of no use.
+    struct Instead {
         std::uint32_t choose;
-        const BestSet& as;
+        const BestSet* as_good_as;
     };
-    [[nodiscard]] BestSet leaving_out(const BestSetAsked& asked, BestSet set, const BestSetLimits& limits,
-                                      const Task& task);
     [[nodiscard]] BestSet search(const BestSetAsked& asked, const BestSetLimits& limits, const Task& task,
-                                 const AsGood* only = nullptr);
+                                 const Instead* instead = nullptr);
+    [[nodiscard]] BestSet leaving_out(const BestSetAsked& asked, BestSet set, const Task& task);
     struct State;
     std::unique_ptr<State> state_;
 };

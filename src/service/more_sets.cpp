@@ -31,11 +31,11 @@ StepPrices price_of_steps(SetChooser& chooser, const BestSetAsked& asked, const 
         }
         auto set = chooser.find(step, each, task.quietly());
         if (!set.any) continue;
-        out.enough = out.sets.empty() || is_better(set, out.sets.back())
-                         ? 0
-                         : static_cast<std::uint32_t>(out.sets.back().chosen.size());
-        if (out.enough == 0) out.sets.push_back(std::move(set));
+        const bool brings_nothing = !out.sets.empty() && set.proven() && !is_better(set, out.sets.back());
+        out.enough = brings_nothing ? static_cast<std::uint32_t>(out.sets.back().chosen.size()) : 0;
+        if (!brings_nothing) out.sets.push_back(std::move(set));
     }
+    if (out.left_off_from > 0) out.enough = 0;  // what was not looked at may bring something
     if (out.sets.empty()) out.sets.push_back(chooser.best(asked, limits, task.quietly()));  // says why there is none
     return out;
 }
@@ -92,7 +92,7 @@ NearSets nearly_as_good(SetChooser& chooser, const BestSetAsked& asked, const Be
         std::pop_heap(parts.begin(), parts.end(), later);
         const Division next = std::move(parts.back());
         parts.pop_back();
-        BestSet listed = chooser.without_passengers(next.asked, next.set, limits, task.quietly());
+        BestSet listed = chooser.without_passengers(next.asked, next.set, task.quietly());
         const auto same = [&](const BestSet& s) { return s.chosen == listed.chosen; };
         if (listed.chosen != best.chosen && std::none_of(out.sets.begin(), out.sets.end(), same))
             out.sets.push_back(std::move(listed));
@@ -155,7 +155,9 @@ HowSure how_sure(SetChooser& chooser, const std::shared_ptr<const Ready>& ready,
         SetChooser then_chooser(under, with, task.quietly());
         out.times.resize(then_chooser.sites().size(), 0);
         BestSet then = then_chooser.find(asked, limits, task.quietly());
-        BestSet same = then_chooser.find(the_same, limits, task.quietly());
+        // Of the fewest with what they need besides; else those alone, whatever more might be chosen then.
+        BestSet same = asked.goal == Goal::fewest ? then_chooser.find(the_same, limits, task.quietly())
+                                                  : then_chooser.of_just(asked, best.chosen, task.quietly());
         // Of searches that were left off the one may know more than the other.
         if (same.any && (!then.any || is_better(same, then))) then = same;
         out.variants.push_back({std::move(what), std::move(then), std::move(same)});

@@ -21,7 +21,7 @@ namespace otoro::service {
 struct StepPrices {
     std::vector<BestSet> sets;
     std::uint32_t left_off_from = 0;  ///< numbers from this one on were not looked at any more; 0: all were
-    std::uint32_t enough = 0;  ///< more than so many bring nothing, up to the number asked for; 0: all bring some
+    std::uint32_t enough = 0;  ///< more than so many bring nothing, up to the number asked for, proven; 0: not so
 };
 /// The best sets of 1, 2, ... sites, up to as many as are asked for; from as many as are required, without the numbers
 /// for which no set keeps to the rules, and those that are no better than fewer. \pre a number is asked for, not a

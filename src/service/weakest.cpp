@@ -5,6 +5,7 @@
 
 #include "geo/local_frame.h"
 #include "service/people_over.h"
+#include "service/searching.h"
 
 namespace otoro::service {
 namespace {

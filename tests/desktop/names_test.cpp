@@ -135,6 +135,7 @@ TEST_CASE("A name with marks in it is shown as it is in every label, button, men
         looking.look();
     }
     CHECK(looks > 3);
+    desk.session().document.edit(kOdd + " opens", [](service::Study& s) { s.plans.back().note += "."; });
     for (auto* menu : desk.window.findChildren<QMenu*>()) {
         emit menu->aboutToShow();
         looking.look();

@@ -3,9 +3,8 @@
 #include <QFileInfo>
 #include <QLineEdit>
 #include <QRadioButton>
-#include <atomic>
 #include <catch2/catch.hpp>
-#include <thread>
+#include <semaphore>
 
 #include "desktop/at_the_desk.h"
 #include "desktop/dialogs.h"
@@ -513,20 +512,28 @@ namespace {
 class SlowExport {
 public:
     SlowExport(Desk& desk, const QString& path) {
-        desk.window.jobs().exporting.run([this, path](const Task& task) -> Background::Then {
-            while (!go_) {
-                task.check();
-                std::this_thread::sleep_for(std::chrono::milliseconds(2));
-            }
-            if (fails_) refuse(path.toStdString(), "the disk is full", "Make room");
+        desk.window.jobs().exporting.run([gate = gate_, path](const Task& task) -> Background::Then {
+            gate->open.acquire();
+            task.check();
+            if (gate->fails) refuse(path.toStdString(), "the disk is full", "Make room");
             files::write_text(path.toStdString(), "whole");
             return [] {};
         });
     }
-    void go_on(bool fails = false) { fails_ = fails, go_ = true; }
+    ~SlowExport() { gate_->open.release(); }
+    SlowExport(const SlowExport&) = delete;
+    SlowExport& operator=(const SlowExport&) = delete;
+    void go_on(bool fails = false) {
+        gate_->fails = fails;
+        gate_->open.release();
+    }
 
 private:
-    std::atomic<bool> go_ = false, fails_ = false;
+    struct Gate {
+        std::counting_semaphore<> open{0};
+        bool fails = false;
+    };
+    std::shared_ptr<Gate> gate_ = std::make_shared<Gate>();
 };
 
 }  // namespace
@@ -551,8 +558,9 @@ TEST_CASE("Closing while something is being exported waits for it, stops it, or 
         CHECK(QFileInfo(path).size() == 5);
     }
     SECTION("It is stopped") {
-        const SlowExport slow(desk, path);
+        SlowExport slow(desk, path);
         closes(desk, QMessageBox::Abort);
+        slow.go_on();  // it comes to where it asks whether to stop
         REQUIRE(wait_for([&] { return !desk.window.isVisible(); }));
         CHECK_FALSE(QFileInfo::exists(path));
     }

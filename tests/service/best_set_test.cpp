@@ -374,6 +374,7 @@ TEST_CASE("Others nearly as good are all there are, in their order, and a step's
         const Task over = Task().leaving_off(Task::Clock::now());
         CHECK_FALSE(nearly_as_good(chooser, asked, best, 0.2, 1'000, {}, over).complete);
         CHECK(price_of_steps(chooser, asked, {}, over).left_off_from == 1);
+        CHECK(price_of_steps(chooser, asked, {}, over).enough == 0);
         const auto sure =
             how_sure(chooser, c.ready, {}, asked, best, {Share::percent(50), Share::percent(200)}, {}, Task());
         const auto equal = std::count_if(expected.begin(), expected.end(), [](const auto& e) { return e.first == 0; });
@@ -735,4 +736,84 @@ TEST_CASE("The price of every step ends where gain ends") {
     asked.choose = 2;
     CHECK(price_of_steps(chooser, asked, {}, Task()).enough == 0);
     CHECK(chooser.best(asked, {}, Task()).spare == 0);
+}
+
+TEST_CASE("With capacities too no site of a set can be left out, and of a budget none") {
+    std::mt19937 random(91);
+    int fewer = 0, all_out = 0;
+    for (int n = 0; n < 60; ++n) {
+        INFO("case " << n);
+        Case c = random_case(random, routing::Measure::time);
+        auto sites = std::make_shared<places::SiteSet>(*c.ready->inputs.sites.sets().front());
+        for (auto& site : sites->sites)
+            if (random() % 3 != 0) site.capacity = Weight::of(1 + static_cast<double>(random() % 40));
+        auto inputs = c.ready->inputs;
+        inputs.sites = sites;
+        SetChooser chooser(prepare(inputs, c.ready->question, nullptr, Task()), {}, Task());
+        BestSetAsked asked;
+        asked.within = Millis(n % 3 == 0 ? 8'000 : 60'000);
+        asked.heed_room = true;
+        asked.keep_open = n % 2 == 0;
+        std::vector<SiteIndex> may;
+        for (std::uint32_t i = 0; i < chooser.sites().size(); ++i)
+            if (chooser.in_question(SiteIndex(i)) && !(asked.keep_open && chooser.is_open(SiteIndex(i))))
+                may.emplace_back(i);
+        if (may.size() < 2) continue;
+        asked.choose = static_cast<std::uint32_t>(may.size());
+        if (n % 5 == 0) asked.budget = Weight::of(1'000);
+        const BestSet best = chooser.best(asked, {}, Task());
+        REQUIRE(best.proven());
+        const BestSet again = chooser.of_just(asked, best.chosen, Task());
+        REQUIRE(again.any);
+        REQUIRE(again.value == best.value);
+        REQUIRE(again.reached == best.reached);
+        REQUIRE(chooser.of_just(asked, may, Task()).value == best.value);
+        fewer += best.chosen.size() < may.size() ? 1 : 0;
+        for (std::size_t out = 0; out < best.chosen.size(); ++out) {
+            auto others = best.chosen;
+            others.erase(others.begin() + static_cast<std::ptrdiff_t>(out));
+            const BestSet left = chooser.of_just(asked, others, Task());
+            REQUIRE((!left.any || left.value < best.value));
+            ++all_out;
+        }
+    }
+    CHECK(fewer > 10);
+    CHECK(all_out > 30);
+}
+
+TEST_CASE("How sure a set is goes by its own sites, whatever else might have been chosen") {
+    // At the usual speed the site in the middle reaches all; at half of it the two at the ends would help.
+    Town town;
+    town.draw({{0, 0}, {2000, 0}});
+    auto sites = std::make_shared<places::SiteSet>(*test::posts({{1000, 0}, {0, 0}, {2000, 0}}));
+    for (auto& site : sites->sites) site.state = places::SiteState::candidate;
+    const auto ready =
+        prepare({town.network(), test::households({{{10, 0}, 1}, {{1000, 0}, 1}, {{1990, 0}, 1}}), sites},
+                test::question_at_36(), nullptr, Task());
+    SetChooser chooser(ready, {}, Task());
+    BestSetAsked asked;
+    asked.within = Millis(110'000);
+    asked.choose = 3;
+    const BestSet best = chooser.best(asked, {}, Task());
+    REQUIRE(best.chosen == std::vector<SiteIndex>{SiteIndex(0U)});
+    REQUIRE(best.spare == 2);
+    const auto sure = how_sure(chooser, ready, {}, asked, best, {Share::percent(50)}, {}, Task());
+    REQUIRE(sure.variants.size() >= 2);
+    CHECK(sure.variants[1].chosen.chosen == best.chosen);
+    CHECK(sure.variants[1].chosen.value == Weight::of(1).count());
+    CHECK(sure.variants[1].set.value == Weight::of(3).count());
+    // And so where none is needed: one that is open reaches all.
+    sites = std::make_shared<places::SiteSet>(*sites);
+    sites->sites[0].state = places::SiteState::open;
+    const auto open = prepare({ready->inputs.network, ready->inputs.demand, sites}, ready->question, nullptr, Task());
+    SetChooser with_open(open, {}, Task());
+    asked.choose = 2;
+    const BestSet none = with_open.best(asked, {}, Task());
+    CHECK(none.chosen.empty());
+    CHECK(none.spare == 2);
+    const auto still = how_sure(with_open, open, {}, asked, none, {Share::percent(50)}, {}, Task());
+    REQUIRE(still.variants.size() >= 2);
+    CHECK(still.variants[1].chosen.any);
+    CHECK(still.variants[1].chosen.value == Weight::of(1).count());
+    CHECK(nearly_as_good(with_open, asked, none, 0.5, 10, {}, Task()).sets.empty());
 }

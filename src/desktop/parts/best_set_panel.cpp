@@ -210,7 +210,7 @@ BestSetPanel::BestSetPanel(Session& session, QWidget* parent)
     connect(goal_, &QComboBox::currentIndexChanged, this, &BestSetPanel::refresh);
     connect(&finder_, &BestSetFinder::changed, this, &BestSetPanel::refresh);
     connect(&finder_, &BestSetFinder::failed, this, [this](const QString& why) {
-        result_->setText(why);
+        result_->setText(why.toHtmlEscaped());
         emit trouble(why);
     });
     connect(&session_.answers, &Answers::changed, this, &BestSetPanel::refresh);

@@ -3,6 +3,7 @@
 #include <QKeyEvent>
 #include <QLabel>
 #include <QScreen>
+#include <QTimer>
 #include <QVBoxLayout>
 #include <algorithm>
 #include <utility>
@@ -29,21 +30,24 @@ public:
           what_(std::move(what)),
           before_(document.question()),
           steps_(document.undo_stack().index()),
-          at_(document.point().document) {
+          of_(document.point().document) {
         setObjectName("popup");
         setAttribute(Qt::WA_DeleteOnClose);
     }
     /// To be called when it has all its boxes.
     void heed_boxes() {
         for (auto* box : findChildren<NumberBox*>())
-            connect(box, &NumberBox::refused, this, [this] { refused_ = true; });
+            connect(box, &NumberBox::refused, this, [this] {
+                refused_ = true;  // by the key that is being dealt with
+                QTimer::singleShot(0, this, [this] { refused_ = false; });
+            });
     }
 
 protected:
     void keyPressEvent(QKeyEvent* e) override {
         if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) {
             for (auto* box : findChildren<NumberBox*>()) box->interpretText();
-            if (!std::exchange(refused_, false)) close();
+            if (!refused_) close();
         } else if (e->key() == Qt::Key_Escape) {
             give_up();
             close();
@@ -55,7 +59,7 @@ protected:
 private:
     void give_up() {
         for (auto* box : findChildren<NumberBox*>()) box->give_up();
-        if (document_.point().document != at_) return;
+        if (document_.point().document != of_) return;
         while (document_.undo_stack().index() > steps_) document_.undo_stack().undo();
         // What was set here may have become one step with what was set just before.
         if (!(document_.question() == before_))
@@ -66,7 +70,7 @@ private:
     QString what_;
     service::Question before_;
     int steps_;
-    decltype(Document::Point::document) at_;
+    decltype(Document::Point::document) of_;
     bool refused_ = false;
 };
 
