@@ -31,10 +31,12 @@ public:
         std::vector<std::optional<Over>> over(all.size());
         for (std::size_t i = 0; i < all.size(); ++i) {
             if (all[i].via_ways.empty()) continue;
-            looks_left_ = kMostLooks;
+            looks_left_ = std::min(kMostLooks, looks_of_file_);
+            looks_of_file_ -= looks_left_;
             over[i] = over_ways(all[i]);
             if (over[i]) at_node_[over[i]->end];
             if (looks_left_ == 0) too_many_meetings(all[i]);
+            looks_of_file_ += looks_left_;
         }
         for (std::uint32_t l = 0; l < out_.lines.count(); ++l) {
             const auto e = out_.lines.named_ends[l];
@@ -59,11 +61,12 @@ public:
     }
 
 private:
-    // What OpenStreetMap itself admits needs some thousand looks a relation, and a continent has a million of them.
-    static constexpr std::size_t kMostLooks = 10'000'000, kMostBans = 20'000'000, kMostLinesOfPaths = 4'000'000;
+    // A relation as people draw them needs some dozens of looks.
+    static constexpr std::size_t kMostLooks = 10'000'000, kMostLooksOfAFile = 1'000'000'000, kMostBans = 20'000'000,
+                                 kMostLinesOfPaths = 4'000'000;
 
     void not_obeyed(const OsmRestriction& r, std::string wrong) {
-        out_.flaws.push_back({path_, r.relation, fmt::format("relation {}", r.relation),
+        out_.flaws.push_back({path_, r.record, fmt::format("relation {}", r.relation),
                               std::move(wrong) + "; it is not obeyed", false, FlawKind::restriction, std::nullopt});
     }
     void too_many_meetings(const OsmRestriction& r) {
@@ -232,6 +235,7 @@ private:
     std::unordered_map<std::int64_t, std::vector<std::uint32_t>> of_way_;    // lines of ways that restrictions name
     std::unordered_map<std::uint32_t, std::vector<std::uint32_t>> at_node_;  // lines at nodes where they end
     std::size_t looks_left_ = 0;                                             // of the relation in hand
+    std::size_t looks_of_file_ = kMostLooksOfAFile;
     std::size_t lines_of_paths_ = 0;
     std::set<std::int64_t> unclear_;  // relations that are not obeyed, and why is said
 };

@@ -118,9 +118,11 @@ struct Restrictions : osmium::handler::Handler {
         std::optional<Flaw> flaw;
     };
     std::map<std::int64_t, Known> all;
+    std::int64_t met_ = 0;  ///< relations, whatever they are
 
     Restrictions(RoadsRead& o, const std::string& p, const MarkedDeleted& m) : out(o), path(p), marked(m) {}
     void relation(const osmium::Relation& r) {
+        ++met_;
         const auto known = all.find(r.id());
         if (known != all.end() && known->second.version > r.version()) return;
         if (!r.visible() || marked.relations.contains(r.id())) {
@@ -138,7 +140,7 @@ struct Restrictions : osmium::handler::Handler {
         Known now{r.version(), std::nullopt, std::nullopt};
         const auto flaw = [&](std::string wrong) {
             now.flaw = Flaw{path,
-                            static_cast<std::int64_t>(r.id()),
+                            met_ - 1,
                             fmt::format("relation {}", r.id()),
                             std::move(wrong),
                             false,
@@ -174,6 +176,7 @@ struct Restrictions : osmium::handler::Handler {
         }
         OsmRestriction found;
         found.relation = r.id();
+        found.record = met_ - 1;
         found.only = kind.starts_with("only_");
         found.back = kind == "no_u_turn";
         int vias = 0;

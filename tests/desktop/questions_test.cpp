@@ -265,7 +265,13 @@ TEST_CASE(
     auto& document = desk.session().document;
     const auto limit = [&] { return document.question().standard->limit; };
     const auto box_of = [](QWidget* editor) { return editor->findChild<NumberBox*>("amount"); };
-    const auto gone = [] { return wait_for([] { return QApplication::activePopupWidget() == nullptr; }); };
+    const auto gone = [] {
+        const bool closed = wait_for([] { return QApplication::activePopupWidget() == nullptr; });
+        Desk::close_editor();
+        QApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+        QApplication::processEvents();
+        return closed;
+    };
     const auto before = document.question();
     const int steps = document.undo_stack().index();
 
@@ -291,15 +297,29 @@ TEST_CASE(
     QTest::keyClicks(box, "abc");
     CHECK(box->text() == "abc");
     QTest::keyClick(box, Qt::Key_Return);
+    QApplication::processEvents();
     CHECK(QApplication::activePopupWidget() != nullptr);
     CHECK(box->accessibleDescription().contains("abc"));
     CHECK(document.question() == before);
+    // A step that became one with what was set just before is not given up with it.
+    QTest::keyClick(box, Qt::Key_Up);
+    const auto set_before = document.question();
+    QTest::keyClick(box, Qt::Key_Return);
+    REQUIRE(gone());
+    box = box_of(desk.press_blank("standard"));
+    QTest::keyClick(box, Qt::Key_Up);
+    CHECK_FALSE(document.question() == set_before);
+    QTest::keyClick(box, Qt::Key_Escape);
+    REQUIRE(gone());
+    CHECK(document.question() == set_before);
+
+    box = box_of(desk.press_blank("standard"));
     // What was refused on the way to another box does not hold up the Return that comes later.
     box->selectAll();
     QTest::keyClicks(box, "0");
     QTest::keyClick(box, Qt::Key_Tab);
     QApplication::processEvents();
-    CHECK(document.question() == before);
+    CHECK(document.question() == set_before);
     box->setFocus();
     box->selectAll();
     QTest::keyClicks(box, "5");

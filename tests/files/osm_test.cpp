@@ -374,6 +374,8 @@ TEST_CASE("A restriction over ways that meet in too many places is not obeyed, a
     REQUIRE(r.flaws.size() == 1);
     CHECK(r.flaws[0].kind == FlawKind::restriction);
     CHECK_THAT(r.flaws[0].wrong, Catch::Contains("meet in too many places"));
+    CHECK(r.flaws[0].id == "relation 7");
+    CHECK(r.flaws[0].record == 0);  // it is the first of the relations, whatever its id
 }
 
 TEST_CASE(
