@@ -11,6 +11,7 @@
 #include "optimise/least_worst.h"
 #include "optimise/most_cover.h"
 #include "optimise/room_rows.h"
+#include "service/access_legs.h"
 #include "service/best_set_parts.h"
 #include "service/sentence.h"
 

@@ -88,6 +88,7 @@ std::string sentence(const Inputs& inputs, const Question& question, const BestS
                             : fmt::format("closing {} of the open ones at most", *asked.close_at_most));
     const auto named = [&](const std::vector<SiteIndex>& sites) {
         std::vector<std::string> labels;
+        labels.reserve(sites.size());
         for (const SiteIndex s : sites)
             labels.push_back(s.value() < inputs.sites.count() ? label(inputs.sites.at(s.value()))
                                                               : std::string("one that the plan adds"));
